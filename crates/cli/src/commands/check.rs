@@ -1,0 +1,108 @@
+//! `jovrik check`
+
+use jovrik_core::check::Checked;
+use jovrik_core::problem::{Severity, count};
+use serde_json::json;
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, problem};
+
+/// Say every problem of the rice in one pass
+#[derive(Debug, Default, clap::Args)]
+pub struct Arguments {
+    /// Make the corrections that are certain, keeping comments and order
+    #[arg(long)]
+    pub fix: bool,
+    /// With --fix: say what would be written, and write nothing
+    #[arg(long, requires = "fix")]
+    pub dry_run: bool,
+    /// Warnings count as errors
+    #[arg(long)]
+    pub strict: bool,
+    /// One JSON object instead of a report
+    #[arg(long)]
+    pub json: bool,
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let mut checked = context.checked()?;
+    if arguments.fix {
+        checked = fix(checked, arguments.dry_run, context)?;
+    }
+    let bad = checked.errors() > 0 || (arguments.strict && checked.warnings() > 0);
+    let exit = if bad { Exit::Unfit } else { Exit::Done };
+    let out = &mut context.out;
+    if arguments.json {
+        let value = json!({
+            "problems": checked.problems.iter().map(|one| problem::json(one, &checked.sources)).collect::<Vec<_>>(),
+            "errors": checked.errors(),
+            "warnings": checked.warnings(),
+            "accepted": checked.accepted,
+            "read": checked.counts,
+        });
+        writeln!(out, "{value}")?;
+        return Ok(exit);
+    }
+    for one in &checked.problems {
+        problem::write(out, one, &checked.sources, context.width)?;
+        writeln!(out)?;
+    }
+    writeln!(out, "{}", summary(&checked))?;
+    Ok(exit)
+}
+
+/// The last line of a check.
+pub fn summary(checked: &Checked) -> String {
+    let fixes = checked.problems.iter().filter(|problem| problem.fix.is_some()).count();
+    let mut found = Vec::new();
+    if checked.errors() > 0 {
+        found.push(count(checked.errors(), "error"));
+    }
+    if checked.warnings() > 0 {
+        found.push(count(checked.warnings(), "warning"));
+    }
+    let mut text = if found.is_empty() { Meaning::Done.paint("No problems") } else { found.join(", ") };
+    if fixes > 0 {
+        text.push_str(&format!("; --fix mends {fixes}"));
+    }
+    if checked.accepted > 0 {
+        text.push_str(&format!("; {} accepted by rice.toml", count(checked.accepted, "warning")));
+    }
+    let counts = checked.counts;
+    format!(
+        "{text}.  Read {}: {}, {} and {}.",
+        count(counts.files, "file"),
+        count(counts.settings, "setting"),
+        count(counts.bindings, "binding"),
+        count(counts.modules, "module")
+    )
+}
+
+fn fix(checked: Checked, dry_run: bool, context: &mut Context) -> Result<Checked, Failure> {
+    let folder = context.folder()?;
+    let around = context.around()?;
+    let mut edits: Vec<_> = checked.problems.iter().filter_map(|problem| problem.fix.clone()).flat_map(|fix| fix.edits).collect();
+    edits.retain(|edit| edit.span.written() && edit.span.file.0 > 0);
+    if edits.is_empty() {
+        return Ok(checked);
+    }
+    let writes: Vec<String> = checked.problems.iter().filter_map(|problem| {
+        let fix = problem.fix.as_ref()?;
+        let place = problem.marks.first().map(|mark| checked.sources.place(mark.span)).unwrap_or_default();
+        Some(format!("  {place}  {}", fix.writes))
+    }).collect();
+    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), checked, edits, &around)?;
+    if !dry_run {
+        jovrik_home::apply::write_recorded(&planned.writes(&folder), &context.home, "fix", &format!("{} by check --fix", count(writes.len(), "correction")))?;
+    }
+    let verb = if dry_run { "would write" } else { "wrote" };
+    writeln!(context.out, "{verb} {}", count(writes.len(), "correction"))?;
+    writeln!(context.out, "{}\n", writes.join("\n"))?;
+    if dry_run { Ok(planned.before) } else { Ok(planned.after) }
+}
+
+/// The problems that are errors, for commands that show only those.
+pub fn errors(checked: &Checked) -> impl Iterator<Item = &jovrik_core::problem::Problem> {
+    checked.problems.iter().filter(|problem| problem.severity == Severity::Error)
+}

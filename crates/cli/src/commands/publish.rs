@@ -1,0 +1,48 @@
+//! `jovrik publish`
+
+use std::path::PathBuf;
+
+use jovrik_core::problem::count;
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, advice, problem};
+
+/// Make the rice fit for others: look it through and pack it
+#[derive(Debug, Default, clap::Args)]
+pub struct Arguments {
+    /// The bundle to write
+    #[arg(long, value_name = "FILE")]
+    pub bundle: PathBuf,
+    /// A code of share/… that is accepted; recorded in the bundle
+    #[arg(long, value_name = "CODE")]
+    pub allow: Vec<String>,
+    /// Say what would be written, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let folder = context.folder()?;
+    let checked = context.usable(&[])?;
+    let about = &checked.manifest.rice;
+    let published = jovrik_home::publish::publish(&folder, &about.name, &about.version, &context.home, &context.user, &context.host, &arguments.allow)?;
+    for one in &published.problems {
+        problem::write(&mut context.out, one, &published.sources, context.width)?;
+        writeln!(context.out)?;
+    }
+    let Some(bytes) = published.bundle else {
+        writeln!(context.out, "not published: {} in the way", count(published.problems.len(), "problem"))?;
+        advice(&mut context.out, "  ", "jovrik publish --allow CODE", "accepts one kind, and says so in the bundle")?;
+        return Ok(Exit::Unfit);
+    };
+    let size = bytes.len();
+    if !arguments.dry_run {
+        jovrik_home::commit(&[(context.here.join(&arguments.bundle), bytes)])?;
+    }
+    let verb = if arguments.dry_run { "would write" } else { "wrote" };
+    let out = &mut context.out;
+    writeln!(out, "{verb} {}: {} {}, {}, {:.1} KiB", Meaning::Place.paint(&arguments.bundle.display().to_string()), about.name, about.version, count(published.files, "file"), size as f64 / 1024.0)?;
+    advice(out, "  ", &format!("jovrik adopt {}", arguments.bundle.display()), "is what others type; it shows all of it first")?;
+    Ok(Exit::Done)
+}

@@ -1,0 +1,85 @@
+//! `jovrik show`
+
+use jovrik_core::load::{Branch, Tree, bare};
+use jovrik_core::rice::catalogue::{Found, Shape, Table};
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::Meaning;
+
+/// Show the value of a setting, or all settings of a table
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The setting's path, such as space.edge
+    pub path: String,
+    /// JSON: path, value (as TOML), set (whether the rice sets it)
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A setting with its value as TOML.
+struct Row {
+    path: String,
+    value: String,
+    set: bool,
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let checked = context.checked()?;
+    let (steps, found) = jovrik_home::edit::setting_steps(&arguments.path, &checked)?;
+    let tree = checked.tree.get(&steps);
+    let mut rows = Vec::new();
+    let default = match found {
+        Found::Field(field) => field.default,
+        Found::Named(_) => None,
+    };
+    gather(&arguments.path, found.shape(), default, tree, &mut rows);
+    let out = &mut context.out;
+    if arguments.json {
+        for row in &rows {
+            writeln!(out, "{}", serde_json::json!({ "path": row.path, "value": row.value, "set": row.set }))?;
+        }
+        return Ok(Exit::Done);
+    }
+    match rows.as_slice() {
+        [] => return Err(jovrik_home::Error::NotSet(arguments.path).into()),
+        [only] if only.path == arguments.path => writeln!(out, "{}", only.value)?,
+        many => {
+            for row in many {
+                let line = format!("{} = {}", row.path, row.value);
+                writeln!(out, "{}", if row.set { line } else { Meaning::Second.paint(&line) })?;
+            }
+        }
+    }
+    Ok(Exit::Done)
+}
+
+fn gather(path: &str, shape: Shape, default: Option<&'static str>, tree: Option<&Tree>, rows: &mut Vec<Row>) {
+    match shape {
+        Shape::One(_) => {
+            let value = tree.and_then(Tree::leaf).map(|leaf| leaf.node.to_toml());
+            let set = value.is_some();
+            if let Some(value) = value.or_else(|| default.map(str::to_owned)) {
+                rows.push(Row { path: path.to_owned(), value, set });
+            }
+        }
+        Shape::Named(_, inner) => {
+            for (name, tree) in tree.and_then(Tree::branch).into_iter().flat_map(|branch| &branch.entries) {
+                gather(&format!("{path}.{}", bare(name)), *inner, None, Some(tree), rows);
+            }
+        }
+        Shape::Table(table) => fields(path, table, tree.and_then(Tree::branch), rows),
+    }
+}
+
+fn fields(path: &str, table: &'static Table, branch: Option<&Branch>, rows: &mut Vec<Row>) {
+    for field in table.fields {
+        let tree = branch.and_then(|branch| branch.entries.get(field.name));
+        gather(&format!("{path}.{}", field.name), field.shape, field.default, tree, rows);
+    }
+    if let Some((_, shape)) = table.rest {
+        for (name, tree) in branch.into_iter().flat_map(|branch| &branch.entries).filter(|(name, _)| table.field(name).is_none()) {
+            gather(&format!("{path}.{}", bare(name)), *shape, None, Some(tree), rows);
+        }
+    }
+}

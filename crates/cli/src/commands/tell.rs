@@ -1,0 +1,30 @@
+//! `jovrik tell`
+
+use jovrik_core::desk::{Action, shell_line};
+use jovrik_live::{request, socket_path};
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+
+/// Ask the running desktop to do an action
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The action, as in a binding: go charts, layout next
+    #[arg(required = true, trailing_var_arg = true)]
+    pub action: Vec<String>,
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    // One argument is an action as it is written in a rice; several are its words.
+    let text = match arguments.action.as_slice() {
+        [one] => one.clone(),
+        many => shell_line(many),
+    };
+    let action = Action::parse(&text).map_err(|unknown| {
+        let near = unknown.near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
+        Failure::Usage(format!("there is no action {text}{near}"))
+    })?;
+    let socket = socket_path(&context.home.runtime, &super::live::display()?);
+    request(&socket, &serde_json::json!({ "tell": action.to_string() }))?;
+    Ok(Exit::Done)
+}

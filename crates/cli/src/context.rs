@@ -1,0 +1,120 @@
+//! What a command is given: folders, the rice, where results go.
+
+use std::ffi::OsString;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+
+use jovrik_core::check::Checked;
+use jovrik_core::machine::Machine;
+use jovrik_draw::{FontPlaces, Fonts};
+use jovrik_home::{Here, Home, check_folder, machine_for, rice_folder};
+
+use crate::exit::Failure;
+
+/// What a command is given.
+pub struct Context {
+    /// The person's folders.
+    pub home: Home,
+    /// Where the person is.
+    pub here: PathBuf,
+    /// The rice that was asked for.
+    pub asked: Option<PathBuf>,
+    /// The computer's facts that were asked for.
+    pub machine: Option<PathBuf>,
+    /// How many columns a report may have.
+    pub width: usize,
+    /// `$PATH`.
+    pub path: Option<OsString>,
+    /// The user's name.
+    pub user: String,
+    /// The computer's name.
+    pub host: String,
+    /// Where results go.
+    pub out: Box<dyn Write>,
+}
+
+impl Context {
+    /// From the environment of the process.
+    pub fn of_process(asked: Option<PathBuf>, machine: Option<PathBuf>) -> Result<Context, Failure> {
+        let get = |name: &str| std::env::var_os(name).filter(|value| !value.is_empty());
+        let text = |name: &str| get(name).and_then(|value| value.into_string().ok());
+        let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
+        Ok(Context {
+            home: Home::of(&get),
+            here: std::env::current_dir()?,
+            asked: asked.or_else(|| get("JOVRIK_RICE").map(PathBuf::from)),
+            machine,
+            width: columns(text("COLUMNS")),
+            path: get("PATH"),
+            user: text("USER").or_else(|| text("LOGNAME")).unwrap_or_default(),
+            host,
+            out: Box::new(std::io::BufWriter::new(anstream::stdout())),
+        })
+    }
+
+    /// The folder of the active rice.
+    pub fn folder(&self) -> Result<PathBuf, Failure> {
+        Ok(rice_folder(self.asked.as_deref(), &self.here, &self.home)?)
+    }
+
+    /// The programs of this computer, or of the machine that was asked for.
+    pub fn around(&self) -> Result<Here, Failure> {
+        let here = Here::new(self.path.clone(), &self.home.home);
+        match &self.machine {
+            Some(asked) => Ok(here.meeting(self.facts_of(Some(asked))?)),
+            None => Ok(here),
+        }
+    }
+
+    /// The active rice, checked, whatever is wrong with it.
+    pub fn checked(&self) -> Result<Checked, Failure> {
+        Ok(check_folder(&self.folder()?, &[], &self.around()?))
+    }
+
+    /// The active rice, which must have no errors.
+    pub fn usable(&self, with: &[(String, String)]) -> Result<Checked, Failure> {
+        let checked = check_folder(&self.folder()?, with, &self.around()?);
+        if checked.usable() { Ok(checked) } else { Err(Failure::Unfit(Box::new(checked))) }
+    }
+
+    fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, Failure> {
+        let (machine, sources, problems) = machine_for(asked, &self.folder()?, &self.host)?;
+        match problems.first() {
+            Some(problem) => {
+                let place = problem.marks.first().map(|mark| format!("{}: ", sources.place(mark.span))).unwrap_or_default();
+                Err(Failure::Machine(format!("{place}{}", problem.title)))
+            }
+            None => Ok(machine),
+        }
+    }
+
+    /// The facts of the machine that was asked for, of this host, or of the first in the rice.
+    pub fn facts(&self) -> Result<Machine, Failure> {
+        Ok(self.facts_of(self.machine.as_deref())?.unwrap_or_else(Machine::plain))
+    }
+
+    /// The fonts of this computer.
+    pub fn fonts(&self) -> Fonts {
+        Fonts::new(self.font_places())
+    }
+
+    /// Where fonts are looked for.
+    pub fn font_places(&self) -> FontPlaces {
+        let data = std::env::var_os("XDG_DATA_HOME").map(PathBuf::from).unwrap_or_else(|| self.home.home.join(".local/share"));
+        FontPlaces::usual(Some(data))
+    }
+
+    /// A path as the person would type it from here.
+    pub fn near(&self, path: &Path) -> String {
+        match path.strip_prefix(&self.here) {
+            Ok(rest) if !rest.as_os_str().is_empty() => rest.display().to_string(),
+            _ => self.home.short(path),
+        }
+    }
+}
+
+fn columns(asked: Option<String>) -> usize {
+    let told = asked.and_then(|text| text.parse().ok());
+    let seen = || rustix::termios::tcgetwinsize(std::io::stdout()).ok().map(|size| usize::from(size.ws_col)).filter(|columns| *columns > 0);
+    told.or_else(seen).unwrap_or(80).clamp(40, 200)
+}

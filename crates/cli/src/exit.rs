@@ -1,0 +1,89 @@
+//! How the program ends, and the errors that end it.
+
+use std::process::ExitCode;
+
+use jovrik_core::check::Checked;
+
+/// The exit codes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Exit {
+    /// Done and clean.
+    Done = 0,
+    /// The rice has errors, or an expectation failed.
+    Unfit = 1,
+    /// Wrong usage.
+    Usage = 2,
+    /// It could not be done: files, display, peers.
+    Could = 3,
+}
+
+impl From<Exit> for ExitCode {
+    fn from(exit: Exit) -> Self {
+        ExitCode::from(exit as u8)
+    }
+}
+
+/// Why a command ended without its result.
+#[derive(Debug, thiserror::Error)]
+pub enum Failure {
+    /// Files, history, bundles.
+    #[error(transparent)]
+    Home(#[from] jovrik_home::Error),
+    /// The rice has errors that are in the way.
+    #[error("the rice has errors")]
+    Unfit(Box<Checked>),
+    /// The machine's facts have errors.
+    #[error("{0}")]
+    Machine(String),
+    /// The live desktop.
+    #[error(transparent)]
+    Live(#[from] jovrik_live::Error),
+    /// A picture.
+    #[error(transparent)]
+    Picture(#[from] jovrik_draw::PngError),
+    /// What was typed cannot be meant.
+    #[error("{0}")]
+    Usage(String),
+    /// There is no peace among the bindings.
+    #[error("{0}")]
+    NoPlan(String),
+    /// Output could not be written.
+    #[error("{0}")]
+    Output(#[from] std::io::Error),
+}
+
+impl Failure {
+    /// How the program ends with it.
+    pub fn exit(&self) -> Exit {
+        use jovrik_home::Error as Home;
+        match self {
+            Failure::Unfit(_) | Failure::Machine(_) | Failure::NoPlan(_) => Exit::Unfit,
+            Failure::Usage(_) => Exit::Usage,
+            Failure::Home(home) => match home {
+                Home::Refused(_) | Home::Bundle(_) | Home::ByHand(_) | Home::Place(_) => Exit::Unfit,
+                Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) => Exit::Usage,
+                Home::File { .. } | Home::NoRice(_) | Home::NotARice(_) | Home::Store(_) | Home::Busy | Home::Exists(_) => Exit::Could,
+            },
+            Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
+        }
+    }
+
+    /// What to do about it, as a line that can be typed and what it does.
+    pub fn hint(&self) -> Option<(String, &'static str)> {
+        use jovrik_home::Error as Home;
+        let hint = |write: &str, gloss| Some((write.to_owned(), gloss));
+        match self {
+            Failure::Home(Home::NoRice(_) | Home::NotARice(_)) => hint("jovrik new DIR", "starts one from the sample"),
+            Failure::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
+            Failure::Home(Home::NoSetting { near: None, .. }) => hint("jovrik settings WORDS", "finds a setting"),
+            Failure::Home(Home::NotSet(path)) => Some((format!("jovrik show {path}"), "shows its default")),
+            Failure::Home(Home::Exists(_)) => hint("another folder", "or an empty one"),
+            Failure::Home(Home::Busy) => hint("wait a moment", "and try again"),
+            Failure::Home(Home::ByHand(_)) => hint("jovrik history", "shows what was applied when"),
+            Failure::Unfit(_) => hint("jovrik check", "says what is wrong"),
+            Failure::NoPlan(_) => hint("jovrik keys clash", "shows the fights"),
+            Failure::Live(error) => error.hint().map(|(write, gloss)| (write.to_owned(), gloss)),
+            Failure::Home(_) | Failure::Machine(_) | Failure::Picture(_) | Failure::Usage(_) | Failure::Output(_) => None,
+        }
+    }
+}

@@ -1,0 +1,11 @@
+//! The `jovrik` program.
+
+mod commands;
+mod context;
+mod exit;
+mod report;
+mod run;
+
+fn main() -> std::process::ExitCode {
+    run::run(std::env::args_os())
+}

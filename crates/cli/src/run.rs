@@ -1,0 +1,155 @@
+//! The command line: what is typed to what is done, errors in one place.
+
+use std::ffi::OsString;
+use std::io::Write;
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand};
+use jovrik_core::check::Checked;
+
+use crate::commands;
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, advice, columns, problem};
+
+/// One description of a desktop: checked before it is used, seen before it is live, reversible, fit to share.
+#[derive(Debug, Parser)]
+#[command(name = "jovrik", version, disable_help_subcommand = true, max_term_width = 100)]
+struct Cli {
+    #[command(flatten)]
+    global: Global,
+    #[command(subcommand)]
+    command: Command,
+}
+
+/// What every command takes.
+#[derive(Debug, Args)]
+struct Global {
+    /// The rice's folder; else $JOVRIK_RICE, the nearest folder above with a rice.toml, or the applied one
+    #[arg(long, global = true, value_name = "DIR")]
+    rice: Option<PathBuf>,
+    /// Facts of another computer: a file, or the name of one in the rice's machines/
+    #[arg(long, global = true, value_name = "FILE")]
+    machine: Option<PathBuf>,
+}
+
+#[derive(Debug, Subcommand)]
+enum Command {
+    New(commands::new::Arguments),
+    Settings(commands::settings::Arguments),
+    Show(commands::show::Arguments),
+    Set(commands::set::Arguments),
+    Reset(commands::reset::Arguments),
+    Why(commands::why::Arguments),
+    Check(commands::check::Arguments),
+    Keys(commands::keys::Arguments),
+    Look(commands::look::Arguments),
+    Live(commands::live::Arguments),
+    Tell(commands::tell::Arguments),
+    Ask(commands::ask::Arguments),
+    Apply(commands::apply::Arguments),
+    History(commands::history::Arguments),
+    Undo(commands::undo::Arguments),
+    Redo(commands::redo::Arguments),
+    Publish(commands::publish::Arguments),
+    Adopt(commands::adopt::Arguments),
+    Demo(commands::demo::Arguments),
+}
+
+/// The commands by the order of work.
+const GROUPS: &[(&str, &[&str])] = &[
+    ("Start", &["demo", "new"]),
+    ("Describe", &["settings", "show", "set", "reset", "why"]),
+    ("Check", &["check", "keys"]),
+    ("See", &["look"]),
+    ("Live", &["live", "tell", "ask"]),
+    ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
+];
+
+fn overview(command: &clap::Command) -> String {
+    let mut text = String::new();
+    for (group, names) in GROUPS {
+        let about = |name: &str| command.find_subcommand(name).and_then(clap::Command::get_about).map(ToString::to_string).unwrap_or_default();
+        let rows: Vec<Vec<String>> = names.iter().map(|name| vec![format!("{name:<9}"), about(name)]).collect();
+        text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ").join("\n")));
+    }
+    text
+}
+
+/// Runs the program with its arguments.
+pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
+    let command = Cli::command();
+    let overview = overview(&command);
+    let template = format!("{{about}}\n\n{{usage-heading}} {{usage}}\n\n{overview}Options\n{{options}}\n\njovrik COMMAND --help says more of one command.\n");
+    let parsed = command.help_template(template).try_get_matches_from(arguments).and_then(|matches| Cli::from_arg_matches(&matches));
+    let cli = match parsed {
+        Ok(cli) => cli,
+        Err(error) => {
+            let _ = error.print();
+            return if error.use_stderr() { Exit::Usage } else { Exit::Done }.into();
+        }
+    };
+    let done = Context::of_process(cli.global.rice, cli.global.machine).and_then(|mut context| {
+        let done = dispatch(cli.command, &mut context);
+        context.out.flush()?;
+        done
+    });
+    match done {
+        Ok(exit) => exit.into(),
+        // Whoever reads the results has closed the pipe: that is their right.
+        Err(Failure::Output(error)) if error.kind() == std::io::ErrorKind::BrokenPipe => Exit::Done.into(),
+        Err(failure) => {
+            let _ = report(&failure);
+            failure.exit().into()
+        }
+    }
+}
+
+fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
+    match command {
+        Command::New(arguments) => commands::new::run(arguments, context),
+        Command::Settings(arguments) => commands::settings::run(arguments, context),
+        Command::Show(arguments) => commands::show::run(arguments, context),
+        Command::Set(arguments) => commands::set::run(arguments, context),
+        Command::Reset(arguments) => commands::reset::run(arguments, context),
+        Command::Why(arguments) => commands::why::run(arguments, context),
+        Command::Check(arguments) => commands::check::run(arguments, context),
+        Command::Keys(arguments) => commands::keys::run(arguments, context),
+        Command::Look(arguments) => commands::look::run(arguments, context),
+        Command::Live(arguments) => commands::live::run(arguments, context),
+        Command::Tell(arguments) => commands::tell::run(arguments, context),
+        Command::Ask(arguments) => commands::ask::run(arguments, context),
+        Command::Apply(arguments) => commands::apply::run(arguments, context),
+        Command::History(arguments) => commands::history::run(arguments, context),
+        Command::Undo(arguments) => commands::undo::run(arguments, context),
+        Command::Redo(arguments) => commands::redo::run(arguments, context),
+        Command::Publish(arguments) => commands::publish::run(arguments, context),
+        Command::Adopt(arguments) => commands::adopt::run(arguments, context),
+        Command::Demo(arguments) => commands::demo::run(arguments, context),
+    }
+}
+
+/// Writes a failure to standard error.
+fn report(failure: &Failure) -> std::io::Result<()> {
+    let mut err = anstream::stderr();
+    let problems = |checked: &Checked, err: &mut dyn Write| -> std::io::Result<()> {
+        for problem in checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error).take(5) {
+            problem::write(err, problem, &checked.sources, 80)?;
+            writeln!(err)?;
+        }
+        Ok(())
+    };
+    match failure {
+        Failure::Unfit(checked) | Failure::Home(jovrik_home::Error::Refused(checked)) => problems(checked, &mut err)?,
+        _ => {}
+    }
+    writeln!(err, "{}  {failure}", Meaning::Error.paint("error"))?;
+    if let Failure::Home(jovrik_home::Error::Refused(_)) = failure {
+        writeln!(err, "  Nothing was written.")?;
+    }
+    if let Some((write, gloss)) = failure.hint() {
+        advice(&mut err, "  ", &write, gloss)?;
+    }
+    Ok(())
+}

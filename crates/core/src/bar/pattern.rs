@@ -1,0 +1,199 @@
+//! Text patterns: `{field[:spec][|literal]}`.
+
+use super::value::{Field, Values};
+use crate::load::{Node, Reader, Wrong};
+use crate::rice::catalogue::{Allowed, Kind, OneValue};
+
+/// A text pattern, read.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Pattern {
+    pieces: Vec<Piece>,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq)]
+enum Piece {
+    Literal(String),
+    Field { name: String, spec: Spec, otherwise: Option<String> },
+}
+
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+enum Spec {
+    #[default]
+    Plain,
+    Number {
+        align: char,
+        width: usize,
+        decimals: Option<usize>,
+    },
+    Bytes,
+    Percent,
+    Upper,
+    Cut(usize),
+    Time(String),
+}
+
+/// Why a text is no pattern.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum PatternError {
+    /// A `{` without its `}`.
+    #[error("a {{ is not closed; {{{{ writes one")]
+    Open,
+    /// A `}` without its `{`.
+    #[error("a }} closes nothing; }}}} writes one")]
+    Close,
+    /// Nothing between the braces.
+    #[error("a field's name is missing between {{ and }}")]
+    NoName,
+    /// What follows the colon means nothing.
+    #[error("{0} says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M")]
+    Spec(String),
+}
+
+impl Spec {
+    fn parse(text: &str) -> Option<Spec> {
+        if text.contains('%') {
+            return Some(Spec::Time(text.to_owned()));
+        }
+        Some(match text {
+            "" => Spec::Plain,
+            "bytes" => Spec::Bytes,
+            "percent" => Spec::Percent,
+            "upper" => Spec::Upper,
+            _ if text.starts_with("cut ") => Spec::Cut(text[4..].trim().parse().ok().filter(|n| (1..=500).contains(n))?),
+            _ => {
+                let (align, rest) = match text.chars().next() {
+                    Some(c @ ('<' | '^' | '>')) => (c, &text[1..]),
+                    _ => ('>', text),
+                };
+                let (width, decimals) = match rest.split_once('.') {
+                    Some((width, decimals)) => (width, Some(decimals.parse().ok().filter(|n| *n <= 12)?)),
+                    None => (rest, None),
+                };
+                let width = if width.is_empty() { 0 } else { width.parse().ok().filter(|n| *n <= 200)? };
+                Spec::Number { align, width, decimals }
+            }
+        })
+    }
+
+    fn apply(&self, field: &Field) -> String {
+        match (self, field) {
+            (Spec::Time(format), Field::Time(time)) => jiff::fmt::strtime::format(format, time.as_ref()).unwrap_or_default(),
+            (_, Field::Time(time)) => jiff::fmt::strtime::format("%H:%M", time.as_ref()).unwrap_or_default(),
+            (Spec::Bytes, field) => field.number().map_or_else(|| plain(field), bytes),
+            (Spec::Percent, field) => field.number().map_or_else(|| plain(field), |number| format!("{number:.0} %")),
+            (Spec::Upper, field) => plain(field).to_uppercase(),
+            (Spec::Cut(len), field) => {
+                let text = plain(field);
+                if text.chars().count() <= *len { text } else { text.chars().take(len - 1).chain(['…']).collect() }
+            }
+            (Spec::Number { align, width, decimals }, field) => {
+                let text = match (decimals, field.number()) {
+                    (Some(decimals), Some(number)) => format!("{number:.decimals$}"),
+                    _ => plain(field),
+                };
+                match align {
+                    '<' => format!("{text:<width$}"),
+                    '^' => format!("{text:^width$}"),
+                    _ => format!("{text:>width$}"),
+                }
+            }
+            (_, field) => plain(field),
+        }
+    }
+}
+
+fn plain(field: &Field) -> String {
+    match field {
+        Field::Number(number) if number.fract() == 0.0 && number.abs() < 1e15 => format!("{number:.0}"),
+        Field::Number(number) => format!("{number:.1}"),
+        Field::Text(text) => text.chars().filter(|c| !c.is_control()).collect(),
+        Field::Time(time) => time.to_string(),
+    }
+}
+
+/// `3.1 GiB`.
+fn bytes(number: f64) -> String {
+    let mut number = number;
+    for unit in ["B", "KiB", "MiB", "GiB"] {
+        if number.abs() < 1024.0 {
+            return if unit == "B" { format!("{number:.0} B") } else { format!("{number:.1} {unit}") };
+        }
+        number /= 1024.0;
+    }
+    format!("{number:.1} TiB")
+}
+
+impl Pattern {
+    /// Reads a pattern.
+    pub fn parse(text: &str) -> Result<Pattern, PatternError> {
+        let mut pieces = Vec::new();
+        let mut literal = String::new();
+        let mut rest = text;
+        while let Some(at) = rest.find(['{', '}']) {
+            literal.push_str(&rest[..at]);
+            let brace = &rest[at..=at];
+            rest = &rest[at + 1..];
+            if let Some(after) = rest.strip_prefix(brace) {
+                literal.push_str(brace);
+                rest = after;
+                continue;
+            }
+            if brace == "}" {
+                return Err(PatternError::Close);
+            }
+            let end = rest.find('}').ok_or(PatternError::Open)?;
+            let (inside, after) = (&rest[..end], &rest[end + 1..]);
+            let (inside, otherwise) = match inside.split_once('|') {
+                Some((inside, otherwise)) => (inside, Some(otherwise.to_owned())),
+                None => (inside, None),
+            };
+            let (name, spec) = inside.split_once(':').unwrap_or((inside, ""));
+            if name.trim().is_empty() {
+                return Err(PatternError::NoName);
+            }
+            let spec = Spec::parse(spec).ok_or_else(|| PatternError::Spec(spec.to_owned()))?;
+            if !literal.is_empty() {
+                pieces.push(Piece::Literal(std::mem::take(&mut literal)));
+            }
+            pieces.push(Piece::Field { name: name.trim().to_owned(), spec, otherwise });
+            rest = after;
+        }
+        literal.push_str(rest);
+        if !literal.is_empty() {
+            pieces.push(Piece::Literal(literal));
+        }
+        Ok(Pattern { pieces })
+    }
+
+    /// The fields that it names.
+    pub fn fields(&self) -> impl Iterator<Item = &str> {
+        self.pieces.iter().filter_map(|piece| match piece {
+            Piece::Field { name, .. } => Some(name.as_str()),
+            Piece::Literal(_) => None,
+        })
+    }
+
+    /// The text for some values; `None` when a field has no value and no literal stands in.
+    pub fn fill(&self, values: &Values) -> Option<String> {
+        let mut out = String::new();
+        for piece in &self.pieces {
+            match piece {
+                Piece::Literal(text) => out.push_str(text),
+                Piece::Field { name, spec, otherwise } => match (values.0.get(name), otherwise) {
+                    (Some(field), _) => out.push_str(&spec.apply(field)),
+                    (None, Some(text)) => out.push_str(text),
+                    (None, None) => return None,
+                },
+            }
+        }
+        Some(out)
+    }
+}
+
+impl OneValue for Pattern {
+    const KIND: Kind = Kind { name: "text pattern", unit: "", allowed: Allowed::Any };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let text = node.text().ok_or_else(|| Wrong::kind("expected a text such as \"{load}%\""))?;
+        Pattern::parse(text).map_err(|error| Wrong::kind(error.to_string()))
+    }
+}

@@ -1,0 +1,48 @@
+//! Workspaces and layouts: names that name something, and names that mean something else.
+
+use super::{Looker, no_such};
+use crate::problem::Problem;
+
+/// Words that actions use where a workspace or layout is named.
+const RESERVED: &[&str] = &["next", "prev", "back"];
+
+pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+    let rice = looker.rice;
+    let mut lists = vec![vec!["workspaces", "layouts"]];
+    lists.extend(rice.workspace.keys().map(|name| vec!["workspace", name.as_str(), "layouts"]));
+    let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(["main", "solo"]).collect();
+    for path in &lists {
+        for (name, node) in looker.items(path) {
+            if !known.contains(&name) {
+                problems.push(no_such("layout/unknown", "layout", name, node, &known, "It would be left out of the cycle."));
+            }
+        }
+    }
+    let mut named = looker.items(&["workspaces", "order"]);
+    for name in rice.monitor.keys() {
+        named.extend(looker.items(&["monitor", name, "workspaces"]));
+    }
+    for (name, node) in named {
+        if RESERVED.contains(&name) {
+            problems.push(
+                Problem::error("setting/reserved", format!("a workspace cannot be called {name}"))
+                    .at(node.span, "choose another name")
+                    .because(format!("go {name} means something else.")),
+            );
+        }
+    }
+    let workspaces: Vec<&str> = rice.workspaces.order.iter().chain(rice.monitor.values().flat_map(|rule| &rule.workspaces)).map(String::as_str).collect();
+    for (name, rule) in rice.start.iter() {
+        if let (Some(workspace), Some(node)) = (&rule.workspace, looker.node(&["start", name, "workspace"])) {
+            if !workspaces.contains(&workspace.as_str()) {
+                problems.push(no_such("start/unknown-workspace", "workspace", workspace, node, &workspaces, "The window would appear where one happens to be."));
+            }
+        }
+        let programs: Vec<&str> = rice.program.keys().map(String::as_str).collect();
+        if let Some(node) = looker.node(&["start", name, "open"]) {
+            if !programs.contains(&rule.open.as_str()) && node.text().is_some() {
+                problems.push(no_such("start/unknown-program", "program", &rule.open, node, &programs, "Nothing would start. Programs are named in [program]."));
+            }
+        }
+    }
+}

@@ -1,0 +1,43 @@
+//! `rice.toml`.
+
+use crate::load::{At, Branch, FileId, Layer, Merger, Reader, Sources, Tree, parse};
+use crate::problem::Problem;
+use crate::rice::catalogue::Setting;
+use crate::rice::{FORMAT, Manifest};
+
+/// Reads the manifest; a newer format is the only thing said of it.
+pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &mut Vec<Problem>) -> Manifest {
+    let mut own = Vec::new();
+    let table = sources.get(file).map(|source| parse(file, source, &mut own)).unwrap_or_default();
+    let mut merger = Merger::new(sources, "Super");
+    merger.lay(table, Manifest::CATALOGUE, Layer::Parts);
+    own.append(&mut merger.problems);
+    let tree = Tree::Branch(std::mem::take(&mut merger.tree));
+    let nothing = Branch::default();
+    let branch = tree.branch().unwrap_or(&nothing);
+    let mut reader = Reader::new(sources, branch, Manifest::CATALOGUE, "Super");
+    let manifest = Manifest::read(&mut reader, &At::top(&tree));
+    own.append(&mut reader.problems);
+    let node = |path: [&str; 2]| branch.get(&path).and_then(Tree::leaf).map(|leaf| leaf.node.clone());
+    if manifest.rice.format.0 > FORMAT {
+        let problem = Problem::error("file/newer-format", format!("this rice is written in format {}, which is newer than this program", manifest.rice.format.0));
+        let problem = match node(["rice", "format"]) {
+            Some(node) => problem.at(node.span, format!("this program reads formats up to {FORMAT}")),
+            None => problem,
+        };
+        problems.push(problem.because("What it says may mean something else by now, so nothing of it is used.").advise("a newer Jovrik", "reads it"));
+        return manifest;
+    }
+    problems.append(&mut own);
+    let name = &manifest.rice.name;
+    let fair = !name.is_empty() && name.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'-');
+    if was_read && !fair {
+        let problem = Problem::error("setting/type", "the rice has no fit name").because("It names its folder, its bundle and its pages.");
+        let note = "small letters, digits and - only";
+        problems.push(match node(["rice", "name"]) {
+            Some(node) => problem.at(node.span, note),
+            None => problem.advise("name = \"my-rice\"", "in [rice] of rice.toml"),
+        });
+    }
+    manifest
+}

@@ -1,0 +1,297 @@
+//! Actions: what a binding, `tell` or a rehearsal asks of the desk.
+
+use std::fmt;
+
+use crate::load::{Wrong, quoted};
+use crate::problem::nearest;
+
+/// A direction on the screen, or in the order of windows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Way {
+    /// The next in order.
+    Next,
+    /// The one before in order.
+    Prev,
+    /// To the left.
+    Left,
+    /// To the right.
+    Right,
+    /// Upwards.
+    Up,
+    /// Downwards.
+    Down,
+    /// The one focused before.
+    Last,
+}
+
+impl Way {
+    const WORDS: [(&'static str, Way); 7] = [
+        ("next", Way::Next),
+        ("prev", Way::Prev),
+        ("left", Way::Left),
+        ("right", Way::Right),
+        ("up", Way::Up),
+        ("down", Way::Down),
+        ("last", Way::Last),
+    ];
+
+    fn parse(word: &str) -> Option<Way> {
+        Self::WORDS.into_iter().find(|(name, _)| *name == word).map(|(_, way)| way)
+    }
+
+    fn word(self) -> &'static str {
+        Self::WORDS.into_iter().find(|(_, way)| *way == self).map_or("", |(name, _)| name)
+    }
+}
+
+/// Which of several named things.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Which {
+    /// The next in order.
+    Next,
+    /// The one before in order.
+    Prev,
+    /// The one that was shown before.
+    Back,
+    /// By its name.
+    Named(String),
+}
+
+impl Which {
+    fn parse(word: &str) -> Which {
+        match word {
+            "next" => Which::Next,
+            "prev" => Which::Prev,
+            "back" => Which::Back,
+            name => Which::Named(name.to_owned()),
+        }
+    }
+}
+
+impl fmt::Display for Which {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Which::Next => "next",
+            Which::Prev => "prev",
+            Which::Back => "back",
+            Which::Named(name) => name,
+        })
+    }
+}
+
+/// What changes in the main area.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MainChange {
+    /// Wider.
+    Grow,
+    /// Narrower.
+    Shrink,
+    /// One window more.
+    More,
+    /// One window fewer.
+    Fewer,
+    /// The focused window and the main one change places.
+    Swap,
+}
+
+/// An action.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum Action {
+    /// Nothing: takes away an inherited binding.
+    #[default]
+    None,
+    /// Starts a program of `[program]`.
+    Open(String),
+    /// Starts a program with its arguments.
+    Run(Vec<String>),
+    /// Asks the focused window to close.
+    Close,
+    /// Ends the focused window's connection.
+    Kill,
+    /// Focuses another window.
+    Focus(Way),
+    /// Changes places with another window.
+    Move(Way),
+    /// Shows a workspace.
+    Go(Which),
+    /// Moves the focused window to a workspace.
+    Send(Which),
+    /// Moves it there and follows.
+    Carry(Which),
+    /// Changes the layout.
+    Layout(Which),
+    /// Changes the main area.
+    Main(MainChange),
+    /// Shows or hides a bar, or all.
+    BarToggle(Option<String>),
+    /// Reads the rice again.
+    Reload,
+    /// Ends the desktop.
+    Quit,
+}
+
+/// How each action is written, and what it does.
+pub const ACTIONS: &[(&str, &str)] = &[
+    ("open NAME", "starts a program of [program]"),
+    ("run ARGV…", "starts a program with its arguments"),
+    ("close", "closes the window"),
+    ("kill", "ends the window's program"),
+    ("focus next|prev|left|right|up|down|last", "focuses another window"),
+    ("move next|prev|left|right|up|down", "changes places with another window"),
+    ("go WORKSPACE|next|prev|back", "shows a workspace"),
+    ("send WORKSPACE|next|prev|back", "moves the window to a workspace"),
+    ("carry WORKSPACE|next|prev|back", "moves the window to a workspace and follows"),
+    ("layout NAME|next|prev", "changes the layout"),
+    ("main grow|shrink|more|fewer|swap", "changes the main area"),
+    ("bar toggle [NAME]", "shows or hides a bar"),
+    ("reload", "reads the rice again"),
+    ("quit", "ends the desktop"),
+    ("none", "takes away an inherited binding"),
+];
+
+/// A text that is no action.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{why}")]
+pub struct UnknownAction {
+    /// What is wrong, in words.
+    pub why: String,
+    /// What was probably meant.
+    pub near: Option<String>,
+}
+
+impl UnknownAction {
+    /// As the refusal of a value of a rice.
+    pub fn wrong(self, text: &str) -> Wrong {
+        let note = match &self.near {
+            Some(near) => format!("did you mean {near}?"),
+            None => self.why.clone(),
+        };
+        let mend = self.near.as_deref().map(quoted);
+        Wrong { mend, ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note) }
+    }
+}
+
+/// Splits words as a shell would, without any expansion.
+pub fn shell_words(text: &str) -> Option<Vec<String>> {
+    let mut words = Vec::new();
+    let mut word: Option<String> = None;
+    let mut quote: Option<char> = None;
+    let mut chars = text.chars();
+    while let Some(c) = chars.next() {
+        match (quote, c) {
+            (Some(open), c) if c == open => quote = None,
+            (Some('"') | None, '\\') => word.get_or_insert_default().push(chars.next()?),
+            (Some(_), c) => word.get_or_insert_default().push(c),
+            (None, '"' | '\'') => {
+                quote = Some(c);
+                word.get_or_insert_default();
+            }
+            (None, c) if c.is_whitespace() => words.extend(word.take()),
+            (None, c) => word.get_or_insert_default().push(c),
+        }
+    }
+    words.extend(word);
+    quote.is_none().then_some(words)
+}
+
+/// Words as one line that [`shell_words`] splits into the same words.
+pub fn shell_line<S: AsRef<str>>(words: &[S]) -> String {
+    let plain = |c: char| c.is_alphanumeric() || "-_./:=@%+,".contains(c);
+    let one = |word: &S| {
+        let word = word.as_ref();
+        if !word.is_empty() && word.chars().all(plain) { word.to_owned() } else { format!("'{}'", word.replace('\'', "'\\''")) }
+    };
+    words.iter().map(one).collect::<Vec<_>>().join(" ")
+}
+
+impl Action {
+    /// Reads an action.
+    pub fn parse(text: &str) -> Result<Action, UnknownAction> {
+        let text = text.trim();
+        let unclosed = || UnknownAction { why: "a quote is not closed".to_owned(), near: None };
+        let words = shell_words(text).ok_or_else(unclosed)?;
+        let words: Vec<&str> = words.iter().map(String::as_str).collect();
+        Self::of_words(&words).ok_or_else(|| unknown(text, &words))
+    }
+
+    fn of_words(words: &[&str]) -> Option<Action> {
+        let main = |word: &str| {
+            Some(Action::Main(match word {
+                "grow" => MainChange::Grow,
+                "shrink" => MainChange::Shrink,
+                "more" => MainChange::More,
+                "fewer" => MainChange::Fewer,
+                "swap" => MainChange::Swap,
+                _ => return None,
+            }))
+        };
+        Some(match words {
+            ["none"] => Action::None,
+            ["open", name] => Action::Open((*name).to_owned()),
+            ["run", argv @ ..] if !argv.is_empty() => Action::Run(argv.iter().map(|word| (*word).to_owned()).collect()),
+            ["close"] => Action::Close,
+            ["kill"] => Action::Kill,
+            ["focus", way] => Action::Focus(Way::parse(way)?),
+            ["move", way] => Action::Move(Way::parse(way).filter(|way| *way != Way::Last)?),
+            ["go", which] => Action::Go(Which::parse(which)),
+            ["send", which] => Action::Send(Which::parse(which)),
+            ["carry", which] => Action::Carry(Which::parse(which)),
+            ["layout", "back"] => return None,
+            ["layout", which] => Action::Layout(Which::parse(which)),
+            ["main", change] => main(change)?,
+            ["bar", "toggle"] => Action::BarToggle(None),
+            ["bar", "toggle", name] => Action::BarToggle(Some((*name).to_owned())),
+            ["reload"] => Action::Reload,
+            ["quit"] => Action::Quit,
+            _ => return None,
+        })
+    }
+
+    /// What it does, in a few words.
+    pub fn does(&self) -> &'static str {
+        let text = self.to_string();
+        let verb = text.split(' ').next().unwrap_or_default();
+        ACTIONS.iter().find(|(form, _)| form.split(' ').next() == Some(verb)).map_or("", |(_, does)| does)
+    }
+}
+
+fn unknown(text: &str, words: &[&str]) -> UnknownAction {
+    let verb = words.first().copied().unwrap_or_default();
+    let verbs = || ACTIONS.iter().filter_map(|(form, _)| form.split(' ').next());
+    if let Some((form, _)) = ACTIONS.iter().find(|(form, _)| form.split(' ').next() == Some(verb)) {
+        let choices: Vec<&str> = form.split(' ').nth(1).unwrap_or_default().split('|').collect();
+        let near = words.get(1).and_then(|word| nearest(word, choices.iter().copied())).filter(|near| near.chars().all(|c| c.is_ascii_lowercase()));
+        let near = near.map(|near| format!("{verb} {near}")).filter(|near| Action::parse(near).is_ok());
+        return UnknownAction { why: format!("it is written {form}"), near };
+    }
+    let near = nearest(verb, verbs()).map(|near| text.replacen(verb, near, 1)).filter(|near| Action::parse(near).is_ok());
+    let known: Vec<&str> = verbs().collect();
+    UnknownAction { why: format!("the actions are {}", crate::problem::in_words(&known)), near }
+}
+
+impl fmt::Display for Action {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Action::None => f.write_str("none"),
+            Action::Open(name) => write!(f, "open {}", shell_line(&[name])),
+            Action::Run(argv) => write!(f, "run {}", shell_line(argv)),
+            Action::Close => f.write_str("close"),
+            Action::Kill => f.write_str("kill"),
+            Action::Focus(way) => write!(f, "focus {}", way.word()),
+            Action::Move(way) => write!(f, "move {}", way.word()),
+            Action::Go(which) => write!(f, "go {which}"),
+            Action::Send(which) => write!(f, "send {which}"),
+            Action::Carry(which) => write!(f, "carry {which}"),
+            Action::Layout(which) => write!(f, "layout {which}"),
+            Action::Main(MainChange::Grow) => f.write_str("main grow"),
+            Action::Main(MainChange::Shrink) => f.write_str("main shrink"),
+            Action::Main(MainChange::More) => f.write_str("main more"),
+            Action::Main(MainChange::Fewer) => f.write_str("main fewer"),
+            Action::Main(MainChange::Swap) => f.write_str("main swap"),
+            Action::BarToggle(None) => f.write_str("bar toggle"),
+            Action::BarToggle(Some(name)) => write!(f, "bar toggle {}", shell_line(&[name])),
+            Action::Reload => f.write_str("reload"),
+            Action::Quit => f.write_str("quit"),
+        }
+    }
+}

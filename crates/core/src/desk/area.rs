@@ -1,0 +1,72 @@
+//! Rectangles in whole pixels.
+
+use serde::{Deserialize, Serialize};
+
+use crate::rice::Reserve;
+
+/// A rectangle in whole pixels; the origin is the top left of all monitors.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
+pub struct Area {
+    /// Left.
+    pub x: i32,
+    /// Top.
+    pub y: i32,
+    /// Width.
+    pub w: i32,
+    /// Height.
+    pub h: i32,
+}
+
+impl Area {
+    /// A rectangle from its corner and size.
+    pub fn new(x: i32, y: i32, w: i32, h: i32) -> Self {
+        Self { x, y, w, h }
+    }
+
+    /// Smaller by so much on every side, at least one pixel in size.
+    #[must_use]
+    pub fn inset(self, by: i32) -> Self {
+        Self { x: self.x + by, y: self.y + by, w: (self.w - 2 * by).max(1), h: (self.h - 2 * by).max(1) }
+    }
+
+    /// Without what is reserved at its edges.
+    #[must_use]
+    pub fn without(self, reserve: &Reserve) -> Self {
+        let (left, top) = (reserve.left.0, reserve.top.0);
+        Self {
+            x: self.x + left,
+            y: self.y + top,
+            w: (self.w - left - reserve.right.0).max(1),
+            h: (self.h - top - reserve.bottom.0).max(1),
+        }
+    }
+
+    /// Whether a point lies in it.
+    pub fn contains(self, x: i32, y: i32) -> bool {
+        (self.x..self.x + self.w).contains(&x) && (self.y..self.y + self.h).contains(&y)
+    }
+
+    /// What both cover.
+    pub fn overlap(self, other: Area) -> Option<Area> {
+        let (x, y) = (self.x.max(other.x), self.y.max(other.y));
+        let (right, bottom) = ((self.x + self.w).min(other.x + other.w), (self.y + self.h).min(other.y + other.h));
+        (right > x && bottom > y).then(|| Area::new(x, y, right - x, bottom - y))
+    }
+
+    /// Twice the centre, so that it stays whole.
+    pub fn centre2(self) -> (i32, i32) {
+        (2 * self.x + self.w, 2 * self.y + self.h)
+    }
+}
+
+impl From<Area> for crate::scene::Rect {
+    fn from(area: Area) -> Self {
+        Self { x: area.x as f32, y: area.y as f32, w: area.w as f32, h: area.h as f32 }
+    }
+}
+
+impl std::fmt::Display for Area {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}x{}{:+}{:+}", self.w, self.h, self.x, self.y)
+    }
+}

@@ -1,0 +1,373 @@
+//! State and event give state and effects.
+
+use std::rc::Rc;
+
+use super::action::{Action, MainChange, Way, Which};
+use super::area::Area;
+use super::state::{Arrangement, Desk, FrameAt, MonitorFacts, Window, WindowFacts, WindowId};
+use crate::rice::{NewPlace, Rice};
+
+/// What happens to a desk.
+#[derive(Debug, Clone)]
+pub enum Event {
+    /// A window wants to be seen.
+    Appears(WindowId, WindowFacts),
+    /// A window is gone.
+    Goes(WindowId),
+    /// A window's title changed.
+    Retitled(WindowId, String),
+    /// A window calls, or no longer does.
+    Calls(WindowId, bool),
+    /// The person points at a window, or asks for it.
+    Wanted(WindowId),
+    /// The monitors are these now.
+    Monitors(Vec<MonitorFacts>),
+    /// The settings are these now.
+    Settings(Rc<Rice>),
+    /// An action, from a key or told.
+    Act(Action),
+}
+
+/// What a seat must do.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Effect {
+    /// Put a window into an area; `floating` ones lie over the others.
+    Place {
+        /// The window.
+        window: WindowId,
+        /// The area inside its frame.
+        area: Area,
+        /// Over the others.
+        floating: bool,
+    },
+    /// Show a window.
+    Show(WindowId),
+    /// Take a window out of sight.
+    Hide(WindowId),
+    /// Give the focus.
+    Focus(Option<WindowId>),
+    /// Ask a window to close.
+    Close(WindowId),
+    /// End a window's connection.
+    Kill(WindowId),
+    /// Start a program.
+    Start {
+        /// What is run.
+        argv: Vec<String>,
+        /// Added to its environment.
+        env: Vec<(String, String)>,
+    },
+    /// Paint these areas behind the windows again.
+    Paint(Vec<Area>),
+    /// What bars show may have changed.
+    Bars,
+    /// Read the rice again.
+    Reload,
+    /// End.
+    Quit,
+    /// Why nothing happened, for whoever asked.
+    Refused(String),
+}
+
+impl Desk {
+    /// One step.
+    pub fn handle(&mut self, event: Event) -> Vec<Effect> {
+        let mut effects = Vec::new();
+        let old_rice = self.rice.clone();
+        match event {
+            Event::Appears(id, facts) => self.appear(id, facts),
+            Event::Goes(id) => self.forget(id),
+            Event::Retitled(id, title) => {
+                if let Some(window) = self.windows.get_mut(&id) {
+                    window.facts.title = title;
+                }
+            }
+            Event::Calls(id, calls) => {
+                let focused = self.focused() == Some(id);
+                if let Some(window) = self.windows.get_mut(&id) {
+                    window.urgent = calls && !focused;
+                }
+            }
+            Event::Wanted(id) => self.want(id),
+            Event::Monitors(facts) => self.set_up(facts),
+            Event::Settings(rice) => {
+                let facts = self.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
+                self.rice = rice;
+                self.set_up(facts);
+            }
+            Event::Act(action) => self.act(action, &mut effects),
+        }
+        if let Some(window) = self.focused().and_then(|id| self.windows.get_mut(&id)) {
+            window.urgent = false;
+        }
+        let new = self.arrange();
+        self.tell(&old_rice, &new, &mut effects);
+        self.shown = new;
+        effects
+    }
+
+    /// The difference between what is shown and what is to be shown, as effects.
+    fn tell(&self, old_rice: &Rc<Rice>, new: &Arrangement, effects: &mut Vec<Effect>) {
+        let old = &self.shown;
+        for (id, placed) in &new.placed {
+            if old.placed.get(id) != Some(placed) {
+                effects.push(Effect::Place { window: *id, area: placed.area, floating: placed.floating });
+            }
+        }
+        effects.extend(new.placed.keys().filter(|id| !old.placed.contains_key(*id)).map(|id| Effect::Show(*id)));
+        let gone = old.placed.keys().filter(|id| !new.placed.contains_key(*id));
+        effects.extend(gone.filter(|id| self.windows.contains_key(*id)).map(|id| Effect::Hide(*id)));
+        if old.focus != new.focus {
+            effects.push(Effect::Focus(new.focus));
+        }
+        let mut damage: Vec<Area> = Vec::new();
+        if !Rc::ptr_eq(old_rice, &self.rice) && old_rice.backdrop != self.rice.backdrop {
+            damage.extend(self.monitors.iter().map(|monitor| monitor.facts.area));
+        } else {
+            let looks_change = !Rc::ptr_eq(old_rice, &self.rice) && old_rice.frame != self.rice.frame;
+            let reach = old_rice.frame.glow.width.0.max(self.rice.frame.glow.width.0) + 1;
+            let changed = |frame: &&FrameAt, others: &[FrameAt]| looks_change || !others.contains(frame);
+            let frames = old.frames.iter().filter(|frame| changed(frame, &new.frames)).chain(new.frames.iter().filter(|frame| changed(frame, &old.frames)));
+            damage.extend(frames.map(|frame| frame.area.inset(-reach)));
+        }
+        damage.dedup();
+        if !damage.is_empty() {
+            effects.push(Effect::Paint(damage));
+        }
+        effects.push(Effect::Bars);
+    }
+
+    fn appear(&mut self, id: WindowId, facts: WindowFacts) {
+        if self.windows.contains_key(&id) {
+            return;
+        }
+        let named = facts.workspace.as_ref().and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == *name));
+        let at = named.unwrap_or_else(|| self.workspace());
+        let (_, rule) = self.layout_of(at);
+        let workspace = &mut self.workspaces[at];
+        let mains = workspace.mains.unwrap_or(rule.mains.0 as usize);
+        let place = match rule.new {
+            NewPlace::Main => 0,
+            NewPlace::StackStart => mains.min(workspace.windows.len()),
+            NewPlace::AfterFocus => {
+                let focused = workspace.focus.last().and_then(|focused| workspace.windows.iter().position(|id| id == focused));
+                focused.map_or(workspace.windows.len(), |at| at + 1)
+            }
+            NewPlace::StackEnd | NewPlace::Refused => workspace.windows.len(),
+        };
+        workspace.windows.insert(place, id);
+        workspace.focus.push(id);
+        self.windows.insert(id, Window { facts, workspace: at, urgent: false });
+    }
+
+    fn forget(&mut self, id: WindowId) {
+        self.windows.shift_remove(&id);
+        for workspace in &mut self.workspaces {
+            workspace.windows.retain(|other| *other != id);
+            workspace.focus.retain(|other| *other != id);
+        }
+    }
+
+    fn want(&mut self, id: WindowId) {
+        let Some(at) = self.windows.get(&id).map(|window| window.workspace) else { return };
+        self.show(at);
+        let focus = &mut self.workspaces[at].focus;
+        focus.retain(|other| *other != id);
+        focus.push(id);
+    }
+
+    /// Shows a workspace on its monitor and takes the focus there.
+    fn show(&mut self, workspace: usize) {
+        let before = self.workspace();
+        let seen = self.monitors.iter().position(|monitor| monitor.workspace == workspace);
+        self.monitor = seen.unwrap_or(self.workspaces[workspace].home).min(self.monitors.len() - 1);
+        self.monitors[self.monitor].workspace = workspace;
+        if before != workspace {
+            self.back = Some(before);
+        }
+    }
+
+    fn which(&self, which: &Which) -> Result<usize, String> {
+        let here = self.workspace();
+        let own: Vec<usize> = (0..self.workspaces.len()).filter(|at| self.workspaces[*at].home == self.monitor || *at == here).collect();
+        let at = own.iter().position(|at| *at == here).unwrap_or(0);
+        Ok(match which {
+            Which::Next => own[(at + 1) % own.len()],
+            Which::Prev => own[(at + own.len() - 1) % own.len()],
+            Which::Back => self.back.filter(|back| *back < self.workspaces.len()).unwrap_or(here),
+            Which::Named(name) => {
+                let found = self.workspaces.iter().position(|workspace| workspace.name == *name);
+                found.ok_or_else(|| format!("there is no workspace {name}"))?
+            }
+        })
+    }
+
+    fn send(&mut self, which: &Which, effects: &mut Vec<Effect>) -> Option<usize> {
+        let to = match self.which(which) {
+            Ok(to) => to,
+            Err(why) => {
+                effects.push(Effect::Refused(why));
+                return None;
+            }
+        };
+        let here = self.workspace();
+        if let Some(id) = self.focused().filter(|_| to != here) {
+            let left = &mut self.workspaces[here];
+            left.windows.retain(|other| *other != id);
+            left.focus.retain(|other| *other != id);
+            self.workspaces[to].windows.push(id);
+            self.workspaces[to].focus.push(id);
+            if let Some(window) = self.windows.get_mut(&id) {
+                window.workspace = to;
+            }
+        }
+        Some(to)
+    }
+
+    fn act(&mut self, action: Action, effects: &mut Vec<Effect>) {
+        match action {
+            Action::None => {}
+            Action::Open(name) => match self.rice.program.get(&name) {
+                Some(program) => {
+                    let env = program.env.iter().map(|(name, value)| (name.clone(), value.clone())).collect();
+                    effects.push(Effect::Start { argv: program.run.clone(), env });
+                }
+                None => effects.push(Effect::Refused(format!("there is no program {name}"))),
+            },
+            Action::Run(argv) => effects.push(Effect::Start { argv, env: Vec::new() }),
+            Action::Close => effects.extend(self.focused().map(Effect::Close)),
+            Action::Kill => effects.extend(self.focused().map(Effect::Kill)),
+            Action::Focus(way) => {
+                if let Some(to) = self.neighbour(way) {
+                    self.want(to);
+                }
+            }
+            Action::Move(way) => {
+                if let (Some(id), Some(to)) = (self.focused(), self.neighbour(way)) {
+                    self.swap(id, to);
+                }
+            }
+            Action::Go(which) => match self.which(&which) {
+                Ok(at) => self.show(at),
+                Err(why) => effects.push(Effect::Refused(why)),
+            },
+            Action::Send(which) => {
+                self.send(&which, effects);
+            }
+            Action::Carry(which) => {
+                if let Some(to) = self.send(&which, effects) {
+                    self.show(to);
+                }
+            }
+            Action::Layout(which) => self.change_layout(&which, effects),
+            Action::Main(change) => self.change_main(change),
+            Action::BarToggle(name) => self.toggle_bars(name.as_deref(), effects),
+            Action::Reload => effects.push(Effect::Reload),
+            Action::Quit => effects.push(Effect::Quit),
+        }
+    }
+
+    fn swap(&mut self, a: WindowId, b: WindowId) {
+        let (Some(at_a), Some(at_b)) = (self.windows.get(&a).map(|w| w.workspace), self.windows.get(&b).map(|w| w.workspace)) else { return };
+        if at_a != at_b {
+            return;
+        }
+        let windows = &mut self.workspaces[at_a].windows;
+        if let (Some(a), Some(b)) = (windows.iter().position(|id| *id == a), windows.iter().position(|id| *id == b)) {
+            windows.swap(a, b);
+        }
+    }
+
+    fn change_layout(&mut self, which: &Which, effects: &mut Vec<Effect>) {
+        let at = self.workspace();
+        let layouts = self.rice.layouts_of(&self.workspaces[at].name);
+        let now = self.workspaces[at].layout.min(layouts.len() - 1);
+        let to = match which {
+            Which::Next => Some((now + 1) % layouts.len()),
+            Which::Prev => Some((now + layouts.len() - 1) % layouts.len()),
+            Which::Back => Some(now),
+            Which::Named(name) => layouts.iter().position(|(layout, _)| layout == name),
+        };
+        match to {
+            Some(to) => {
+                let workspace = &mut self.workspaces[at];
+                workspace.layout = to;
+                workspace.share = None;
+                workspace.mains = None;
+            }
+            None => {
+                let names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
+                effects.push(Effect::Refused(format!("{which} is not among the layouts here: {}", crate::problem::in_words(&names))));
+            }
+        }
+    }
+
+    fn change_main(&mut self, change: MainChange) {
+        let at = self.workspace();
+        let (_, rule) = self.layout_of(at);
+        let width = self.work_area(self.monitor).w.max(1);
+        let tiled = self.tiled(at);
+        let focused = self.focused();
+        let workspace = &mut self.workspaces[at];
+        let share = workspace.share.unwrap_or((f64::from(rule.share.of(width)) * 1000.0 / f64::from(width)).round() as i32);
+        let mains = workspace.mains.unwrap_or(rule.mains.0 as usize);
+        match change {
+            MainChange::Grow => workspace.share = Some((share + 50).min(900)),
+            MainChange::Shrink => workspace.share = Some((share - 50).max(100)),
+            MainChange::More => workspace.mains = Some((mains + 1).min(9)),
+            MainChange::Fewer => workspace.mains = Some(mains.saturating_sub(1).max(1)),
+            MainChange::Swap => {
+                let first = tiled.first().copied();
+                let other = if focused == first { tiled.get(1).copied() } else { focused };
+                if let (Some(first), Some(other)) = (first, other) {
+                    self.swap(first, other);
+                }
+            }
+        }
+    }
+
+    fn toggle_bars(&mut self, name: Option<&str>, effects: &mut Vec<Effect>) {
+        let names: Vec<String> = match name {
+            Some(name) if self.rice.bar.contains_key(name) => vec![name.to_owned()],
+            Some(name) => {
+                effects.push(Effect::Refused(format!("there is no bar {name}")));
+                return;
+            }
+            None => self.rice.bar.keys().cloned().collect(),
+        };
+        let hide = names.iter().any(|name| !self.hidden_bars.contains(name));
+        for name in names {
+            if hide { self.hidden_bars.insert(name) } else { self.hidden_bars.remove(&name) };
+        }
+    }
+
+    /// The window that lies in a direction, over the edge of a monitor too.
+    fn neighbour(&self, way: Way) -> Option<WindowId> {
+        let at = self.workspace();
+        let workspace = &self.workspaces[at];
+        let focused = self.focused()?;
+        let order = &workspace.windows;
+        let here = order.iter().position(|id| *id == focused)?;
+        match way {
+            Way::Next => order.get((here + 1) % order.len()).copied(),
+            Way::Prev => order.get((here + order.len() - 1) % order.len()).copied(),
+            Way::Last => workspace.focus.iter().rev().nth(1).copied(),
+            Way::Left | Way::Right | Way::Up | Way::Down => {
+                let arrangement = &self.shown;
+                let from = arrangement.frames.iter().find(|frame| frame.window == focused)?.area;
+                let (fx, fy) = from.centre2();
+                let score = |frame: &&FrameAt| {
+                    let (x, y) = frame.area.centre2();
+                    let (along, across) = match way {
+                        Way::Left => (fx - x, y - fy),
+                        Way::Right => (x - fx, y - fy),
+                        Way::Up => (fy - y, x - fx),
+                        _ => (y - fy, x - fx),
+                    };
+                    (frame.window != focused && along > 0 && along >= across.abs() / 2).then_some(along + 2 * across.abs())
+                };
+                arrangement.frames.iter().filter_map(|frame| Some((score(&frame)?, frame.window))).min_by_key(|(score, _)| *score).map(|(_, id)| id)
+            }
+        }
+    }
+}

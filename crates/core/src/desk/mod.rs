@@ -1,0 +1,12 @@
+//! The desk: one pure state machine. State and event give state and effects; it knows no display server.
+
+mod action;
+mod area;
+pub mod layout;
+mod machine;
+mod state;
+
+pub use action::{ACTIONS, Action, MainChange, UnknownAction, Way, Which, shell_line, shell_words};
+pub use area::Area;
+pub use machine::{Effect, Event};
+pub use state::{Arrangement, Desk, FrameAt, FrameState, LayoutSketch, Monitor, MonitorFacts, Placed, Window, WindowFacts, WindowId, Workspace};

@@ -1,0 +1,391 @@
+//! What the desk knows: monitors, workspaces, windows, and how they are arranged.
+
+use std::collections::HashSet;
+use std::rc::Rc;
+
+use indexmap::IndexMap;
+use serde::Serialize;
+
+use super::area::Area;
+use super::layout::{Ask, tile};
+use crate::bar::{Field, MarkState, Values};
+use crate::rice::{Edge, LayoutKind, LayoutRule, Length, Rice};
+
+/// A window's number, given by its seat.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+pub struct WindowId(pub u32);
+
+/// What a seat tells of a monitor.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct MonitorFacts {
+    /// The output's name.
+    pub name: String,
+    /// Where it shows.
+    pub area: Area,
+}
+
+/// A monitor and the workspace it shows.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Monitor {
+    /// Its facts.
+    pub facts: MonitorFacts,
+    /// The workspace it shows.
+    pub workspace: usize,
+}
+
+/// What a seat tells of a window.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct WindowFacts {
+    /// The app name (the class of `WM_CLASS`).
+    pub app: String,
+    /// The title.
+    pub title: String,
+    /// The size it asks for when it is a dialog or cannot be resized; such a window floats.
+    pub floats: Option<(i32, i32)>,
+    /// The workspace that it was on before, by name.
+    pub workspace: Option<String>,
+}
+
+/// A window.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Window {
+    /// Its facts.
+    pub facts: WindowFacts,
+    /// Its workspace.
+    pub workspace: usize,
+    /// Whether it calls.
+    pub urgent: bool,
+}
+
+/// A workspace.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Workspace {
+    /// Its name.
+    pub name: String,
+    /// The monitor it belongs to.
+    pub home: usize,
+    /// Its windows, in the order of tiling.
+    pub windows: Vec<super::WindowId>,
+    /// Windows by focus, the latest last.
+    pub focus: Vec<super::WindowId>,
+    /// Which of its layouts it uses.
+    pub layout: usize,
+    /// Changed share of the main area, in thousandths.
+    pub share: Option<i32>,
+    /// Changed number of main windows.
+    pub mains: Option<usize>,
+}
+
+/// What a frame says.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum FrameState {
+    /// The focus is here.
+    Active,
+    /// It is not.
+    Idle,
+    /// The window calls.
+    Urgent,
+}
+
+/// A frame on the screen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct FrameAt {
+    /// Its window.
+    pub window: WindowId,
+    /// Its outer edge.
+    pub area: Area,
+    /// What it says.
+    pub state: FrameState,
+}
+
+/// Where a window is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Placed {
+    /// The area inside its frame.
+    pub area: Area,
+    /// Whether it lies over the tiles.
+    pub floating: bool,
+}
+
+/// Everything that is seen of the windows.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Arrangement {
+    /// The windows that are seen, in stacking order from below.
+    pub placed: IndexMap<WindowId, Placed>,
+    /// Their frames, in the same order.
+    pub frames: Vec<FrameAt>,
+    /// Who has the focus.
+    pub focus: Option<WindowId>,
+}
+
+/// A layout as a small drawing: tiles in a unit square of 16.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LayoutSketch {
+    /// The layout's name.
+    pub name: String,
+    /// Its tiles, in 16ths.
+    pub tiles: Vec<Area>,
+}
+
+/// The desk.
+#[derive(Debug, Clone)]
+pub struct Desk {
+    pub(super) rice: Rc<Rice>,
+    /// The monitors, from the left.
+    pub monitors: Vec<Monitor>,
+    /// The workspaces, in order.
+    pub workspaces: Vec<Workspace>,
+    /// All windows.
+    pub windows: IndexMap<WindowId, Window>,
+    /// The monitor that has the focus.
+    pub monitor: usize,
+    pub(super) back: Option<usize>,
+    pub(super) hidden_bars: HashSet<String>,
+    pub(super) shown: Arrangement,
+}
+
+impl Desk {
+    /// A desk without windows.
+    pub fn new(rice: Rc<Rice>, monitors: Vec<MonitorFacts>) -> Self {
+        let mut desk = Desk {
+            rice,
+            monitors: Vec::new(),
+            workspaces: Vec::new(),
+            windows: IndexMap::new(),
+            monitor: 0,
+            back: None,
+            hidden_bars: HashSet::new(),
+            shown: Arrangement::default(),
+        };
+        desk.set_up(monitors);
+        desk
+    }
+
+    /// The settings in force.
+    pub fn rice(&self) -> &Rc<Rice> {
+        &self.rice
+    }
+
+    /// The arrangement that was last told in effects.
+    pub fn arrangement(&self) -> &Arrangement {
+        &self.shown
+    }
+
+    /// Makes workspaces and monitors from the settings and the facts; windows stay on workspaces of the same name.
+    pub(super) fn set_up(&mut self, mut facts: Vec<MonitorFacts>) {
+        facts.sort_by_key(|facts| (facts.area.x, facts.area.y));
+        if facts.is_empty() {
+            facts.push(MonitorFacts { name: "none".to_owned(), area: Area::new(0, 0, 640, 480) });
+        }
+        let focused = self.monitors.get(self.monitor).map(|monitor| monitor.facts.name.clone());
+        let shown: Vec<(String, String)> =
+            self.monitors.iter().map(|monitor| (monitor.facts.name.clone(), self.workspaces[monitor.workspace].name.clone())).collect();
+        let rice = self.rice.clone();
+        let home_of = |name: &str| {
+            let listed = rice.monitor.values().find(|rule| rule.workspaces.iter().any(|listed| listed == name));
+            listed.and_then(|rule| facts.iter().position(|facts| rule.r#match.matches(&facts.name))).unwrap_or(0)
+        };
+        let mut names: Vec<String> = Vec::new();
+        let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
+        for name in rice.workspaces.order.iter().chain(listed) {
+            if !names.contains(name) {
+                names.push(name.clone());
+            }
+        }
+        let homes: Vec<usize> = names.iter().map(|name| home_of(name)).collect();
+        // A monitor that nothing belongs to gets a workspace of its own.
+        let alone = (0..facts.len()).filter(|monitor| !homes.contains(monitor));
+        let extra: Vec<(String, usize)> = alone.map(|monitor| (facts[monitor].name.clone(), monitor)).collect();
+        let all = names.into_iter().zip(homes).chain(extra);
+        let mut old = std::mem::take(&mut self.workspaces);
+        for (name, home) in all {
+            match old.iter().position(|workspace| workspace.name == name) {
+                Some(at) => self.workspaces.push(Workspace { home, ..old.remove(at) }),
+                None => self.workspaces.push(Workspace {
+                    name,
+                    home,
+                    windows: Vec::new(),
+                    focus: Vec::new(),
+                    layout: 0,
+                    share: None,
+                    mains: None,
+                }),
+            }
+        }
+        for lost in old {
+            self.workspaces[0].windows.extend(lost.windows);
+            self.workspaces[0].focus.splice(0..0, lost.focus);
+        }
+        for at in 0..self.workspaces.len() {
+            for id in self.workspaces[at].windows.clone() {
+                if let Some(window) = self.windows.get_mut(&id) {
+                    window.workspace = at;
+                }
+            }
+        }
+        self.monitors.clear();
+        for (at, facts) in facts.into_iter().enumerate() {
+            let before = shown.iter().find(|(name, _)| *name == facts.name).map(|(_, workspace)| workspace);
+            let own = |workspace: &Workspace| workspace.home == at;
+            let kept = before.and_then(|name| self.workspaces.iter().position(|workspace| own(workspace) && workspace.name == *name));
+            let workspace = kept.or_else(|| self.workspaces.iter().position(own)).unwrap_or(0);
+            self.monitors.push(Monitor { facts, workspace });
+        }
+        self.monitor = focused.and_then(|name| self.monitors.iter().position(|monitor| monitor.facts.name == name)).unwrap_or(0);
+        self.back = None;
+    }
+
+    /// The workspace that has the focus.
+    pub fn workspace(&self) -> usize {
+        self.monitors[self.monitor].workspace
+    }
+
+    /// The window that has the focus.
+    pub fn focused(&self) -> Option<WindowId> {
+        self.workspaces[self.workspace()].focus.last().copied()
+    }
+
+    /// The layouts of a workspace, and the one it uses.
+    pub fn layout_of(&self, workspace: usize) -> (String, LayoutRule) {
+        let workspace = &self.workspaces[workspace];
+        let mut layouts = self.rice.layouts_of(&workspace.name);
+        let at = workspace.layout.min(layouts.len() - 1);
+        layouts.swap_remove(at)
+    }
+
+    /// The bars that lie on a monitor, in the order of the rice.
+    pub fn bars_on(&self, monitor: usize) -> impl Iterator<Item = (&String, &crate::rice::Bar)> {
+        let name = self.monitors.get(monitor).map_or("", |monitor| &monitor.facts.name);
+        self.rice.bar.iter().filter(move |(bar, rule)| rule.monitor.matches(name) && !self.hidden_bars.contains(*bar))
+    }
+
+    /// Where a bar lies.
+    pub fn bar_rect(&self, monitor: usize, name: &str) -> Option<crate::scene::Rect> {
+        self.bar_area(monitor, name).map(Into::into)
+    }
+
+    /// Where a bar lies: bars of one edge lie inside each other.
+    pub fn bar_area(&self, monitor: usize, name: &str) -> Option<Area> {
+        let area = self.monitors.get(monitor)?.facts.area;
+        let bar = self.rice.bar.get(name)?;
+        let before: i32 = self.bars_on(monitor).take_while(|(other, _)| *other != name).filter(|(_, other)| other.edge == bar.edge).map(|(_, other)| other.thick.0).sum();
+        let thick = bar.thick.0;
+        let y = match bar.edge {
+            Edge::Bottom => area.y + area.h - before - thick,
+            Edge::Top | Edge::Refused => area.y + before,
+        };
+        Some(Area { y, h: thick, ..area })
+    }
+
+    /// The area that windows of a monitor may use.
+    pub fn work_area(&self, monitor: usize) -> Area {
+        let mut area = self.monitors[monitor].facts.area;
+        for (_, bar) in self.bars_on(monitor) {
+            area.h -= bar.thick.0;
+            if bar.edge != Edge::Bottom {
+                area.y += bar.thick.0;
+            }
+        }
+        area.h = area.h.max(1);
+        let name = &self.monitors[monitor].facts.name;
+        match self.rice.monitor.values().find(|rule| rule.r#match.matches(name)) {
+            Some(rule) => area.without(&rule.reserve),
+            None => area,
+        }
+    }
+
+    /// The tiled windows of a workspace, in order.
+    pub fn tiled(&self, workspace: usize) -> Vec<WindowId> {
+        let windows = self.workspaces[workspace].windows.iter();
+        windows.copied().filter(|id| self.windows.get(id).is_some_and(|window| window.facts.floats.is_none())).collect()
+    }
+
+    /// The arrangement that the state asks for.
+    pub(super) fn arrange(&self) -> Arrangement {
+        let mut arrangement = Arrangement { focus: self.focused(), ..Arrangement::default() };
+        for monitor in 0..self.monitors.len() {
+            self.arrange_monitor(monitor, &mut arrangement);
+        }
+        arrangement
+    }
+
+    fn arrange_monitor(&self, monitor: usize, arrangement: &mut Arrangement) {
+        let at = self.monitors[monitor].workspace;
+        let workspace = &self.workspaces[at];
+        let work = self.work_area(monitor);
+        let tiled = self.tiled(at);
+        let (_, rule) = self.layout_of(at);
+        let edge = if tiled.len() == 1 { self.rice.space.alone.0 } else { self.rice.space.edge.0 };
+        let ask = Ask {
+            area: work.inset(edge),
+            count: tiled.len(),
+            gap: self.rice.space.between.0,
+            side: rule.side,
+            share: workspace.share.map_or(rule.share, |share| Length::Share(f64::from(share) / 1000.0)),
+            mains: workspace.mains.unwrap_or(rule.mains.0 as usize),
+        };
+        let areas = tile(rule.kind, &ask);
+        let width = self.rice.frame.width.0;
+        let mut put = |id: WindowId, area: Area, floating: bool| {
+            let urgent = self.windows.get(&id).is_some_and(|window| window.urgent);
+            let state = match (arrangement.focus == Some(id), urgent) {
+                (true, _) => FrameState::Active,
+                (false, true) => FrameState::Urgent,
+                (false, false) => FrameState::Idle,
+            };
+            arrangement.frames.push(FrameAt { window: id, area, state });
+            arrangement.placed.insert(id, Placed { area: area.inset(width), floating });
+        };
+        let front = workspace.focus.iter().rev().find(|id| tiled.contains(id)).copied();
+        for (id, area) in tiled.iter().zip(areas) {
+            if rule.kind != LayoutKind::Solo || Some(*id) == front {
+                put(*id, area, false);
+            }
+        }
+        let floating = workspace.focus.iter().copied().chain(workspace.windows.iter().copied().filter(|id| !workspace.focus.contains(id)));
+        for id in floating {
+            let Some((w, h)) = self.windows.get(&id).and_then(|window| window.facts.floats) else { continue };
+            let (w, h) = ((w + 2 * width).min(work.w), (h + 2 * width).min(work.h));
+            put(id, Area::new(work.x + (work.w - w) / 2, work.y + (work.h - h) / 2, w, h), true);
+        }
+    }
+
+    /// The workspaces of a monitor with their states, in order.
+    pub fn workspace_marks(&self, monitor: usize) -> Vec<(&str, MarkState)> {
+        let Some(here) = self.monitors.get(monitor).map(|monitor| monitor.workspace) else { return Vec::new() };
+        let own = self.workspaces.iter().enumerate().filter(|(at, workspace)| workspace.home == monitor || *at == here);
+        own.map(|(at, workspace)| {
+            let calls = workspace.windows.iter().any(|id| self.windows.get(id).is_some_and(|window| window.urgent));
+            let state = match () {
+                () if at == here => MarkState::Here,
+                () if calls => MarkState::Calls,
+                () if workspace.windows.is_empty() => MarkState::Empty,
+                () => MarkState::Used,
+            };
+            (workspace.name.as_str(), state)
+        })
+        .collect()
+    }
+
+    /// The layout of what a monitor shows, as a small drawing.
+    pub fn layout_sketch(&self, monitor: usize) -> LayoutSketch {
+        let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
+        let (name, rule) = self.layout_of(workspace);
+        let ask = Ask { area: Area::new(0, 0, 16, 12), count: 3, gap: 0, side: rule.side, share: rule.share, mains: rule.mains.0.min(2) as usize };
+        let mut tiles = tile(rule.kind, &ask);
+        tiles.dedup();
+        LayoutSketch { name, tiles }
+    }
+
+    /// The title and app of the window that a monitor shows in front.
+    pub fn title_values(&self, monitor: usize) -> Values {
+        let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
+        let window = self.workspaces[workspace].focus.last().and_then(|id| self.windows.get(id));
+        match window {
+            Some(window) => Values::one("title", Field::Text(window.facts.title.clone()))
+                .and("app", Field::Text(window.facts.app.clone()))
+                .and("value", Field::Text(window.facts.title.clone())),
+            None => Values::default(),
+        }
+    }
+}

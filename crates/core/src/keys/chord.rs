@@ -1,0 +1,286 @@
+//! Chords and sequences: reading, normalising, writing.
+
+use std::fmt;
+
+use kbvm::Keysym;
+
+use crate::load::Span;
+use crate::problem::{Problem, nearest};
+
+/// A modifier.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, PartialOrd, Ord)]
+#[repr(u8)]
+pub enum Modifier {
+    /// Super
+    #[default]
+    Super = 1,
+    /// Alt
+    Alt = 2,
+    /// Ctrl
+    Ctrl = 4,
+    /// Shift
+    Shift = 8,
+    /// Hyper
+    Hyper = 16,
+    /// Meta
+    Meta = 32,
+    /// Level3, which is AltGr on most keyboards
+    Level3 = 64,
+}
+
+impl Modifier {
+    /// All, in the order in which they are written.
+    pub const ALL: [Modifier; 7] =
+        [Modifier::Super, Modifier::Hyper, Modifier::Meta, Modifier::Ctrl, Modifier::Alt, Modifier::Level3, Modifier::Shift];
+
+    /// What may be the lead.
+    pub const LEADS: &'static [&'static str] = &["Super", "Alt", "Ctrl", "Hyper", "Meta"];
+
+    /// Its word.
+    pub fn word(self) -> &'static str {
+        match self {
+            Modifier::Super => "Super",
+            Modifier::Alt => "Alt",
+            Modifier::Ctrl => "Ctrl",
+            Modifier::Shift => "Shift",
+            Modifier::Hyper => "Hyper",
+            Modifier::Meta => "Meta",
+            Modifier::Level3 => "Level3",
+        }
+    }
+
+    /// Reads its word, in any case.
+    pub fn parse(word: &str) -> Option<Modifier> {
+        Self::ALL.into_iter().find(|modifier| modifier.word().eq_ignore_ascii_case(word))
+    }
+}
+
+/// A set of modifiers.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, PartialOrd, Ord)]
+pub struct Modifiers(pub u8);
+
+impl Modifiers {
+    /// Whether one is in it.
+    pub fn has(self, modifier: Modifier) -> bool {
+        self.0 & modifier as u8 != 0
+    }
+
+    /// With one more.
+    #[must_use]
+    pub fn with(self, modifier: Modifier) -> Self {
+        Self(self.0 | modifier as u8)
+    }
+
+    /// How many.
+    pub fn len(self) -> u32 {
+        self.0.count_ones()
+    }
+
+    /// Whether there is none.
+    pub fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+}
+
+/// The key of a chord.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Key {
+    /// The key that carries a keysym.
+    Sym(u32),
+    /// A physical place, by its XKB key name.
+    Place(String),
+}
+
+/// Keys pressed together.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Chord {
+    /// The modifiers.
+    pub modifiers: Modifiers,
+    /// The key.
+    pub key: Key,
+}
+
+/// Chords one after another; mostly one.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
+pub struct Keys(pub Vec<Chord>);
+
+/// Why a text is no chord.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Spelling {
+    /// Nothing stands there.
+    Empty,
+    /// A word before a `+` is no modifier.
+    NoModifier(String),
+    /// No keysym has this name.
+    NoKey(String),
+    /// A capital letter: it could mean two things.
+    Capital {
+        /// The chord as it was written.
+        written: String,
+        /// The letter.
+        letter: char,
+    },
+}
+
+/// Keysyms whose names are most often meant.
+const COMMON: &[&str] = &[
+    "Return", "Escape", "Tab", "space", "BackSpace", "Delete", "Insert", "Home", "End", "Prior", "Next", "Left", "Right", "Up", "Down", "comma", "period",
+    "slash", "minus", "equal", "plus", "semicolon", "apostrophe", "grave", "backslash", "bracketleft", "bracketright", "Print", "Pause", "Menu", "F1",
+    "F2", "F3", "F4", "F5", "F6", "F7", "F8", "F9", "F10", "F11", "F12", "XF86AudioMute", "XF86AudioRaiseVolume", "XF86AudioLowerVolume",
+];
+
+/// The name of a keysym as it is written in a rice.
+pub fn sym_name(sym: u32) -> String {
+    let keysym = Keysym(sym);
+    match (keysym.name(), keysym.char()) {
+        (_, Some(c)) if c.is_alphanumeric() => c.to_string(),
+        (Some(name), _) => name.to_owned(),
+        (None, Some(c)) => c.to_string(),
+        (None, None) => format!("0x{sym:x}"),
+    }
+}
+
+/// The keysym of a name, with case folded only where that is safe.
+pub fn sym_of(word: &str) -> Option<u32> {
+    let mut chars = word.chars();
+    if let (Some(c), None) = (chars.next(), chars.next()) {
+        return (!c.is_control() && !c.is_whitespace()).then(|| Keysym::from_char(c).0);
+    }
+    if let Some(sym) = Keysym::from_str(word) {
+        return Some(sym.0);
+    }
+    // Folding is safe unless two keysyms differ by case alone.
+    let folded = Keysym::from_str_insensitive(word)?;
+    let twins = [folded.to_uppercase(), folded.to_lowercase()].iter().any(|other| *other != folded);
+    (!twins).then_some(folded.0)
+}
+
+impl Chord {
+    fn parse(text: &str, lead: &str) -> Result<Chord, Spelling> {
+        let mut modifiers = Modifiers::default();
+        let mut rest = text;
+        while let Some((word, after)) = rest.split_once('+') {
+            if word.is_empty() || after.is_empty() {
+                break;
+            }
+            let word_or_lead = if word.eq_ignore_ascii_case("Lead") { lead } else { word };
+            match Modifier::parse(word_or_lead) {
+                Some(modifier) => modifiers = modifiers.with(modifier),
+                None => return Err(Spelling::NoModifier(word.to_owned())),
+            }
+            rest = after;
+        }
+        if rest.is_empty() {
+            return Err(Spelling::Empty);
+        }
+        if rest.starts_with('<') && rest.ends_with('>') && rest.len() > 2 {
+            let place = rest.to_ascii_uppercase();
+            return match super::keyboard::is_place(&place[1..place.len() - 1]) {
+                true => Ok(Chord { modifiers, key: Key::Place(place) }),
+                false => Err(Spelling::NoKey(rest.to_owned())),
+            };
+        }
+        let sym = sym_of(rest).ok_or_else(|| Spelling::NoKey(rest.to_owned()))?;
+        let keysym = Keysym(sym);
+        if keysym.is_modifier() {
+            return Err(Spelling::NoKey(rest.to_owned()));
+        }
+        if keysym.is_uppercase() && keysym.to_lowercase() != keysym {
+            let letter = keysym.char().unwrap_or('?');
+            return Err(Spelling::Capital { written: text.to_owned(), letter });
+        }
+        Ok(Chord { modifiers, key: Key::Sym(sym) })
+    }
+}
+
+impl Keys {
+    /// Reads `Lead+g c`; `lead` is the modifier that Lead stands for.
+    pub fn parse(text: &str, lead: &str) -> Result<Keys, Spelling> {
+        let chords = text.split_whitespace().map(|word| Chord::parse(word, lead)).collect::<Result<Vec<_>, _>>()?;
+        if chords.is_empty() { Err(Spelling::Empty) } else { Ok(Keys(chords)) }
+    }
+
+    /// The chord with `Lead` where the rice would write it.
+    pub fn with_lead(&self, lead: Modifier) -> String {
+        self.0.iter().map(|chord| chord.words(Some(lead))).collect::<Vec<_>>().join(" ")
+    }
+}
+
+impl Chord {
+    fn words(&self, lead: Option<Modifier>) -> String {
+        let mut words: Vec<String> = Vec::new();
+        if let Some(lead) = lead.filter(|lead| self.modifiers.has(*lead)) {
+            words.push("Lead".to_owned());
+            let others = Modifier::ALL.into_iter().filter(|m| *m != lead && self.modifiers.has(*m));
+            words.extend(others.map(|modifier| modifier.word().to_owned()));
+        } else {
+            words.extend(Modifier::ALL.into_iter().filter(|m| self.modifiers.has(*m)).map(|m| m.word().to_owned()));
+        }
+        words.push(match &self.key {
+            Key::Sym(sym) => sym_name(*sym),
+            Key::Place(place) => place.clone(),
+        });
+        words.join("+")
+    }
+}
+
+impl fmt::Display for Chord {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.words(None))
+    }
+}
+
+impl fmt::Display for Keys {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (at, chord) in self.0.iter().enumerate() {
+            if at > 0 {
+                f.write_str(" ")?;
+            }
+            write!(f, "{chord}")?;
+        }
+        Ok(())
+    }
+}
+
+impl Spelling {
+    /// The problem of a key of `[keys.…]`. `raw` is the key with its quotes, as it stands in the file.
+    pub fn problem(self, name: &str, span: Span, raw: &str) -> Problem {
+        let quote = raw.chars().next().filter(|c| matches!(c, '"' | '\''));
+        let as_key = |text: &str| quote.map_or_else(|| crate::load::quoted(text), |quote| format!("{quote}{text}{quote}"));
+        match self {
+            Spelling::Empty => Problem::error("keys/no-key", "a binding without a key")
+                .at(span, "expected a chord such as \"Lead+Return\"")
+                .because("It can never fire."),
+            Spelling::NoModifier(word) => {
+                let words: Vec<&str> = std::iter::once("Lead").chain(Modifier::ALL.into_iter().map(Modifier::word)).collect();
+                let problem = Problem::error("keys/no-key", format!("{word} is no modifier")).because("The binding can never fire.");
+                match nearest(&word, words.iter().copied()) {
+                    Some(near) => {
+                        problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
+                    }
+                    None => problem.at(span, format!("the modifiers are {}", crate::problem::in_words(&words))),
+                }
+            }
+            Spelling::NoKey(word) => {
+                let problem = Problem::error("keys/no-key", format!("there is no key {word}")).because("The binding can never fire.");
+                match nearest(&word, COMMON.iter().copied()) {
+                    Some(near) => {
+                        problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
+                    }
+                    None => problem.at(span, "expected an X11 keysym such as Return, comma or F5, or one character"),
+                }
+            }
+            Spelling::Capital { written, letter } => {
+                let small: String = letter.to_lowercase().collect();
+                let stem = written.strip_suffix(letter).unwrap_or(&written);
+                let stem = if stem == written { written.rsplit_once('+').map_or("", |(stem, _)| stem).to_owned() + "+" } else { stem.to_owned() };
+                let (plain, shifted) = (format!("{stem}{small}"), format!("{stem}Shift+{small}"));
+                Problem::error("keys/capital", format!("{written} never fires: a key makes {small}, and {letter} only with Shift"))
+                    .at(span, "a capital letter")
+                    .because("It could mean two things, so neither is guessed.")
+                    .advise(as_key(&name.replacen(&written, &plain, 1)), "without Shift")
+                    .advise(as_key(&name.replacen(&written, &shifted, 1)), "with Shift")
+            }
+        }
+    }
+}

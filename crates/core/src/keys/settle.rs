@@ -1,0 +1,517 @@
+//! The cheapest peace: new chords for bindings that fight, by branch and bound.
+//!
+//! The cost of a move is that of `[keys.cost]`, in hundredths. A binding keeps the number of its chords, and one that
+//! uses the lead keeps it: a desk binding without it would take keys away from every program.
+
+use std::cmp::Reverse;
+use std::collections::{BinaryHeap, HashMap, HashSet};
+
+use super::chord::{Keys, Modifier, Modifiers};
+use super::clash::{Fight, fights, presses};
+use super::keyboard::{Keyboard, Press};
+use crate::rice::{BindingAt, KeyCost};
+
+/// How many steps a search may take before it is stopped with a gap.
+const STEPS: u64 = 3_000_000;
+
+/// What is to be settled.
+#[derive(Debug)]
+pub struct Settling<'a> {
+    /// All bindings of the scope and mode.
+    pub bindings: &'a [BindingAt],
+    /// The keyboard.
+    pub keyboard: &'a Keyboard,
+    /// The weights.
+    pub cost: &'a KeyCost,
+    /// The lead.
+    pub lead: Modifier,
+    /// Bindings that may not move beside the fixed ones.
+    pub keep: Vec<usize>,
+}
+
+/// One binding's new place.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Move {
+    /// The binding.
+    pub binding: usize,
+    /// Its new chords.
+    pub to: Keys,
+    /// What the move costs, in hundredths.
+    pub cost: i64,
+    /// What makes up the cost, in words.
+    pub reasons: Vec<String>,
+}
+
+/// A peace.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Plan {
+    /// The fights it ends.
+    pub fights: Vec<Fight>,
+    /// The moves, in the order of the rice.
+    pub moves: Vec<Move>,
+    /// The sum of their costs, in hundredths.
+    pub cost: i64,
+    /// By how much a better plan could be cheaper at most; zero when the search was complete.
+    pub gap: i64,
+}
+
+/// Why there is no peace.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum NoPlan {
+    /// All who fight for one press are fixed.
+    #[error("neither of the two may move")]
+    AllFixed(Vec<usize>),
+    /// No free chord is left.
+    #[error("no free place is left for it")]
+    NoPlace(usize),
+}
+
+/// One place that a binding could have: its price and its presses.
+type Offer = (i64, Vec<Press>);
+
+/// The places of one binding, cheapest first, made as they are asked for.
+struct Offers {
+    stay: Vec<Press>,
+    base: i64,
+    options: Vec<Vec<(i64, Press)>>,
+    heap: BinaryHeap<Reverse<(i64, Vec<usize>)>>,
+    queued: HashSet<Vec<usize>>,
+    made: Vec<Offer>,
+}
+
+/// Presses that bindings which do not move have taken.
+struct Taken {
+    whole: HashSet<Vec<Press>>,
+    starts: HashSet<Vec<Press>>,
+}
+
+impl Taken {
+    fn refuses(&self, presses: &[Press]) -> bool {
+        self.whole.contains(presses) || self.starts.contains(presses) || (1..presses.len()).any(|len| self.whole.contains(&presses[..len]))
+    }
+}
+
+/// Whether two sequences cannot both be bound.
+fn collide(a: &[Press], b: &[Press]) -> bool {
+    let len = a.len().min(b.len());
+    a[..len] == b[..len]
+}
+
+impl Offers {
+    fn get(&mut self, nth: usize, taken: &Taken) -> Option<&Offer> {
+        while self.made.len() <= nth {
+            let Reverse((cost, picks)) = self.heap.pop()?;
+            for position in 0..picks.len() {
+                let mut next = picks.clone();
+                next[position] += 1;
+                let Some(option) = self.options[position].get(next[position]) else { continue };
+                let step = option.0 - self.options[position][picks[position]].0;
+                if self.queued.insert(next.clone()) {
+                    self.heap.push(Reverse((cost + step, next)));
+                }
+            }
+            let presses: Vec<Press> = picks.iter().enumerate().map(|(position, pick)| self.options[position][*pick].1).collect();
+            if presses != self.stay && !taken.refuses(&presses) {
+                self.made.push((self.base + cost, presses));
+            }
+        }
+        self.made.get(nth)
+    }
+}
+
+struct Search<'s> {
+    movers: &'s [usize],
+    offers: &'s mut HashMap<usize, Offers>,
+    taken: &'s Taken,
+    friends: &'s HashSet<(usize, usize)>,
+    chosen: Vec<Offer>,
+    best: Option<(i64, Vec<Offer>)>,
+    steps: u64,
+}
+
+/// Costs count first, then the number of moves.
+const SCALE: i64 = 1000;
+
+impl Search<'_> {
+    fn free(&self, mover: usize, offer: &Offer) -> bool {
+        self.chosen.iter().zip(self.movers).all(|(other, other_mover)| {
+            !collide(&offer.1, &other.1) || (offer.0 == 0 && other.0 == 0 && self.friends.contains(&(*other_mover, mover)))
+        })
+    }
+
+    /// The least price of a mover beside those already placed.
+    fn least(&mut self, mover: usize) -> Option<i64> {
+        let stay = self.offers.get(&mover).map(|offers| (0, offers.stay.clone()))?;
+        if !self.taken.refuses(&stay.1) && self.free(mover, &stay) {
+            return Some(0);
+        }
+        let mut nth = 0;
+        loop {
+            let offer = self.offers.get_mut(&mover)?.get(nth, self.taken)?.clone();
+            if self.free(mover, &offer) {
+                return Some(offer.0 * SCALE + 1);
+            }
+            nth += 1;
+        }
+    }
+
+    fn descend(&mut self, spent: i64) {
+        self.steps += 1;
+        let depth = self.chosen.len();
+        if depth == self.movers.len() {
+            if self.best.as_ref().is_none_or(|(best, _)| spent < *best) {
+                self.best = Some((spent, self.chosen.clone()));
+            }
+            return;
+        }
+        if self.steps > STEPS {
+            return;
+        }
+        let mut rest = 0;
+        for later in depth + 1..self.movers.len() {
+            match self.least(self.movers[later]) {
+                Some(least) => rest += least,
+                None => return,
+            }
+        }
+        let mover = self.movers[depth];
+        let stay = self.offers.get(&mover).map(|offers| (0, offers.stay.clone()));
+        let mut nth = None;
+        loop {
+            let offer = match nth {
+                None => stay.clone().filter(|stay| !self.taken.refuses(&stay.1)),
+                Some(nth) => match self.offers.get_mut(&mover).and_then(|offers| offers.get(nth, self.taken)) {
+                    Some(offer) => Some(offer.clone()),
+                    None => return,
+                },
+            };
+            nth = Some(nth.map_or(0, |nth| nth + 1));
+            let Some(offer) = offer else { continue };
+            let price = if offer.0 == 0 && nth == Some(0) { 0 } else { offer.0 * SCALE + 1 };
+            if self.best.as_ref().is_some_and(|(best, _)| spent + price + rest >= *best) {
+                if nth == Some(0) {
+                    continue;
+                }
+                return;
+            }
+            if self.free(mover, &offer) {
+                self.chosen.push(offer);
+                self.descend(spent + price);
+                self.chosen.pop();
+            }
+        }
+    }
+}
+
+impl Settling<'_> {
+    /// The cheapest plan.
+    pub fn plan(&self) -> Result<Plan, NoPlan> {
+        let fights = fights(self.bindings, self.keyboard);
+        let presses = presses(self.bindings, self.keyboard);
+        let stays = |at: &usize| self.bindings[*at].binding.fixed || self.keep.contains(at);
+        let mut group_of: HashMap<usize, usize> = HashMap::new();
+        let mut groups: Vec<Vec<usize>> = Vec::new();
+        for fight in &fights {
+            let still: Vec<usize> = fight.bindings.iter().copied().filter(stays).collect();
+            let first_fixed = fight.bindings.first().is_some_and(|at| stays(at));
+            let stuck = match fight.kind {
+                super::FightKind::Twice => still.len() > 1,
+                super::FightKind::Stalls => first_fixed && still.len() > 1,
+            };
+            if stuck {
+                return Err(NoPlan::AllFixed(still));
+            }
+            let movers: Vec<usize> = fight.bindings.iter().copied().filter(|at| !stays(at)).collect();
+            join(&mut groups, &mut group_of, &movers);
+        }
+        let movers: HashSet<usize> = groups.iter().flatten().copied().collect();
+        let taken = self.taken(&movers, &presses);
+        let mut friends = HashSet::new();
+        for fight in &fights {
+            for (nth, a) in fight.bindings.iter().enumerate() {
+                for b in &fight.bindings[nth + 1..] {
+                    if self.bindings[*a].binding.action == self.bindings[*b].binding.action && presses[*a] == presses[*b] {
+                        friends.extend([(*a, *b), (*b, *a)]);
+                    }
+                }
+            }
+        }
+        let mut offers: HashMap<usize, Offers> = movers.iter().map(|at| (*at, self.offers(*at, &presses[*at]))).collect();
+        let mut solved: HashMap<Vec<usize>, (i64, i64, Vec<Offer>)> = HashMap::new();
+        loop {
+            for group in &groups {
+                if !solved.contains_key(group) {
+                    let answer = solve(group, &mut offers, &taken, &friends).map_err(NoPlan::NoPlace)?;
+                    solved.insert(group.clone(), answer);
+                }
+            }
+            // Groups were solved each by itself: the sum of their minima is a lower bound, and the minimum when they agree.
+            let Some((a, b)) = quarrel(&groups, &solved) else { break };
+            let merged: Vec<usize> = groups[a].iter().chain(&groups[b]).copied().collect();
+            groups.retain(|group| !group.iter().any(|at| merged.contains(at)));
+            let mut merged = merged;
+            merged.sort_unstable();
+            groups.push(merged);
+        }
+        let mut moves = Vec::new();
+        let (mut cost, mut gap) = (0, 0);
+        for group in &groups {
+            let Some((_, group_gap, offers)) = solved.get(group) else { continue };
+            gap += group_gap;
+            for (binding, (price, to)) in group.iter().zip(offers) {
+                if *to != presses[*binding] {
+                    cost += price;
+                    moves.push(self.explain(*binding, &presses[*binding], to, *price));
+                }
+            }
+        }
+        moves.sort_by_key(|step| step.binding);
+        Ok(Plan { fights, moves, cost, gap })
+    }
+
+    fn taken(&self, movers: &HashSet<usize>, presses: &[Vec<Press>]) -> Taken {
+        let mut taken = Taken { whole: HashSet::new(), starts: HashSet::new() };
+        for (at, presses) in presses.iter().enumerate() {
+            if movers.contains(&at) || self.bindings[at].binding.action == crate::desk::Action::None {
+                continue;
+            }
+            taken.whole.insert(presses.clone());
+            taken.starts.extend((1..presses.len()).map(|len| presses[..len].to_vec()));
+        }
+        taken
+    }
+
+    fn offers(&self, binding: usize, from: &[Press]) -> Offers {
+        let at = &self.bindings[binding];
+        let options: Vec<Vec<(i64, Press)>> = (0..from.len())
+            .map(|position| {
+                let mut options: Vec<(i64, Press)> =
+                    self.choices(from, position).into_iter().map(|to| (self.step(binding, from, position, to), to)).collect();
+                options.sort_unstable();
+                options
+            })
+            .collect();
+        let base = self.cost.r#move.0 + if at.place.written() { self.cost.written.0 } else { 0 };
+        let first: i64 = options.iter().filter_map(|options| options.first()).map(|option| option.0).sum();
+        let picks = vec![0; from.len()];
+        let empty = options.iter().any(Vec::is_empty);
+        let heap = if empty { BinaryHeap::new() } else { BinaryHeap::from([Reverse((first, picks))]) };
+        Offers { stay: from.to_vec(), base, options, heap, queued: HashSet::new(), made: Vec::new() }
+    }
+
+    /// The presses that could stand at a position of a binding.
+    fn choices(&self, from: &[Press], position: usize) -> Vec<Press> {
+        let old = from[position];
+        let usable: Vec<Modifier> = Modifier::ALL
+            .into_iter()
+            .filter(|m| *m == self.lead || matches!(m, Modifier::Ctrl | Modifier::Alt | Modifier::Shift) || old.modifiers.has(*m))
+            .collect();
+        let mut choices = Vec::new();
+        for key in (0..self.keyboard.places.len() as u32).chain((old.key >= Press::NOWHERE).then_some(old.key)) {
+            for subset in 0..1_u32 << usable.len() {
+                let modifiers = usable.iter().enumerate().filter(|(bit, _)| subset & (1 << bit) != 0);
+                let modifiers = modifiers.fold(Modifiers::default(), |set, (_, modifier)| set.with(*modifier));
+                let press = Press { key, modifiers };
+                let keeps_lead = !old.modifiers.has(self.lead) || modifiers.has(self.lead);
+                let types = modifiers.0 & !(Modifier::Shift as u8 | Modifier::Level3 as u8) == 0 && key < Press::NOWHERE;
+                let fit = position > 0 || (keeps_lead && !types);
+                if press == old || (fit && !self.keyboard.reserved(press)) {
+                    choices.push(press);
+                }
+            }
+        }
+        choices
+    }
+
+    /// What one chord's change costs, in hundredths.
+    fn step(&self, binding: usize, from: &[Press], position: usize, to: Press) -> i64 {
+        let old = from[position];
+        if old == to {
+            return 0;
+        }
+        let (crossed, swapped) = modifier_changes(old.modifiers, to.modifiers);
+        let mut cost = self.cost.modifier.0 * crossed + self.cost.swap.0 * swapped;
+        if to.modifiers.len() > 3 {
+            cost += self.cost.crowd.0;
+        }
+        cost += self.keyboard.distance(old, to).unwrap_or(self.cost.nowhere.0);
+        if position == 0 && from.len() > 1 {
+            cost += self.cost.first.0;
+        }
+        if position + 1 == from.len() && self.is_mnemonic(binding, to) && !self.is_mnemonic(binding, old) {
+            cost -= self.cost.letter.0;
+        }
+        cost
+    }
+
+    /// Whether a press's key is the first letter of a word of the action or note.
+    fn is_mnemonic(&self, binding: usize, press: Press) -> bool {
+        self.mnemonic(binding, press).is_some()
+    }
+
+    fn mnemonic(&self, binding: usize, press: Press) -> Option<String> {
+        let letter = self.keyboard.letter(press)?;
+        let at = &self.bindings[binding].binding;
+        let text = format!("{} {}", at.action, at.note.as_deref().unwrap_or_default()).to_lowercase();
+        text.split(|c: char| !c.is_alphanumeric()).find(|word| word.starts_with(letter)).map(str::to_owned)
+    }
+
+    fn explain(&self, binding: usize, from: &[Press], to: &[Press], cost: i64) -> Move {
+        let mut reasons = vec!["a move".to_owned()];
+        for (position, (old, new)) in from.iter().zip(to).enumerate() {
+            if old == new {
+                continue;
+            }
+            let (crossed, swapped) = modifier_changes(old.modifiers, new.modifiers);
+            let names = |set: u8| {
+                Modifier::ALL.into_iter().filter(|m| set & *m as u8 != 0).map(Modifier::word).collect::<Vec<_>>().join(" and ")
+            };
+            let (added, removed) = (names(new.modifiers.0 & !old.modifiers.0), names(old.modifiers.0 & !new.modifiers.0));
+            match (crossed, swapped) {
+                (0, 0) => {}
+                (0, _) => reasons.push(format!("{added} for {removed}")),
+                _ if removed.is_empty() => reasons.push(format!("{added} as well")),
+                _ if added.is_empty() => reasons.push(format!("without {removed}")),
+                _ => reasons.push(format!("{added} for {removed}")),
+            }
+            match self.keyboard.distance(*old, *new) {
+                Some(0) => {}
+                Some(..=130) => reasons.push("the key beside it".to_owned()),
+                Some(hundredths) => reasons.push(format!("{} keys away", (hundredths + 50) / 100)),
+                None => reasons.push("a key without a place".to_owned()),
+            }
+            if position == 0 && from.len() > 1 {
+                reasons.push("another first chord".to_owned());
+            }
+            if position + 1 == from.len() && !self.is_mnemonic(binding, *old) {
+                if let (Some(word), Some(letter)) = (self.mnemonic(binding, *new), self.keyboard.letter(*new)) {
+                    reasons.push(format!("{letter} for {word}"));
+                }
+            }
+        }
+        let to = Keys(to.iter().map(|press| self.keyboard.chord(*press)).collect());
+        Move { binding, to, cost, reasons }
+    }
+
+    /// The cheapest total by trying everything: the measure for [`Settling::plan`] in tests, for small cases only.
+    pub fn brute_force(&self) -> Option<i64> {
+        let fights = fights(self.bindings, self.keyboard);
+        let presses = presses(self.bindings, self.keyboard);
+        let stays = |at: &usize| self.bindings[*at].binding.fixed || self.keep.contains(at);
+        let movers: Vec<usize> = {
+            let mut movers: Vec<usize> = fights.iter().flat_map(|fight| fight.bindings.iter().copied()).filter(|at| !stays(at)).collect();
+            movers.sort_unstable();
+            movers.dedup();
+            movers
+        };
+        let mut best = None;
+        let mut places = presses.clone();
+        self.try_all(&movers, 0, 0, &presses, &mut places, &mut best);
+        best
+    }
+
+    fn try_all(&self, movers: &[usize], nth: usize, spent: i64, from: &[Vec<Press>], places: &mut Vec<Vec<Press>>, best: &mut Option<i64>) {
+        if nth == movers.len() {
+            let peace = (0..places.len()).all(|a| {
+                (0..a).all(|b| {
+                    let same = places[a] == from[a] && places[b] == from[b] && self.bindings[a].binding.action == self.bindings[b].binding.action;
+                    !collide(&places[a], &places[b]) || (same && places[a] == places[b])
+                })
+            });
+            if peace && best.is_none_or(|best| spent < best) {
+                *best = Some(spent);
+            }
+            return;
+        }
+        let mover = movers[nth];
+        self.try_all(movers, nth + 1, spent, from, places, best);
+        let base = self.cost.r#move.0 + if self.bindings[mover].place.written() { self.cost.written.0 } else { 0 };
+        let mut all: Vec<(i64, Vec<Press>)> = vec![(base, Vec::new())];
+        for position in 0..from[mover].len() {
+            let choices = self.choices(&from[mover], position);
+            let longer = |(cost, prefix): &(i64, Vec<Press>)| {
+                let (cost, prefix) = (*cost, prefix.clone());
+                choices.iter().map(move |to| (cost + self.step(mover, &from[mover], position, *to), [prefix.as_slice(), &[*to]].concat())).collect::<Vec<_>>()
+            };
+            all = all.iter().flat_map(longer).collect();
+        }
+        for (cost, to) in all {
+            if to != from[mover] {
+                places[mover] = to;
+                self.try_all(movers, nth + 1, spent + cost, from, places, best);
+            }
+        }
+        places[mover] = from[mover].clone();
+    }
+}
+
+/// Modifiers added or removed beyond swaps, and swaps.
+fn modifier_changes(from: Modifiers, to: Modifiers) -> (i64, i64) {
+    let added = i64::from((to.0 & !from.0).count_ones());
+    let removed = i64::from((from.0 & !to.0).count_ones());
+    let swapped = added.min(removed);
+    (added + removed - 2 * swapped, swapped)
+}
+
+/// Puts bindings into one group, with all groups that they are already in.
+fn join(groups: &mut Vec<Vec<usize>>, group_of: &mut HashMap<usize, usize>, movers: &[usize]) {
+    let Some(first) = movers.first() else { return };
+    let home = *group_of.entry(*first).or_insert_with(|| {
+        groups.push(vec![*first]);
+        groups.len() - 1
+    });
+    for mover in &movers[1..] {
+        match group_of.get(mover).copied() {
+            Some(other) if other == home => {}
+            Some(other) => {
+                let moved = std::mem::take(&mut groups[other]);
+                for at in &moved {
+                    group_of.insert(*at, home);
+                }
+                groups[home].extend(moved);
+            }
+            None => {
+                groups[home].push(*mover);
+                group_of.insert(*mover, home);
+            }
+        }
+    }
+    groups[home].sort_unstable();
+}
+
+/// The cheapest places of a group: total, gap, and one offer for each; else who has no place.
+fn solve(
+    group: &[usize],
+    offers: &mut HashMap<usize, Offers>,
+    taken: &Taken,
+    friends: &HashSet<(usize, usize)>,
+) -> Result<(i64, i64, Vec<Offer>), usize> {
+    let mut search = Search { movers: group, offers, taken, friends, chosen: Vec::new(), best: None, steps: 0 };
+    let bound: i64 = group.iter().filter_map(|mover| search.least(*mover)).sum();
+    search.descend(0);
+    let stopped = search.steps > STEPS;
+    match search.best {
+        Some((total, chosen)) => Ok((total, if stopped { (total - bound) / SCALE } else { 0 }, chosen)),
+        None => Err(group.last().copied().unwrap_or_default()),
+    }
+}
+
+/// Two groups whose answers collide.
+fn quarrel(groups: &[Vec<usize>], solved: &HashMap<Vec<usize>, (i64, i64, Vec<Offer>)>) -> Option<(usize, usize)> {
+    let mut owners: HashMap<&[Press], usize> = HashMap::new();
+    for (nth, group) in groups.iter().enumerate() {
+        for (_, presses) in &solved.get(group)?.2 {
+            if let Some(other) = owners.insert(presses, nth).filter(|other| *other != nth) {
+                return Some((other, nth));
+            }
+        }
+    }
+    for (presses, nth) in &owners {
+        for len in 1..presses.len() {
+            if let Some(other) = owners.get(&presses[..len]).filter(|other| *other != nth) {
+                return Some((*other.min(nth), *other.max(nth)));
+            }
+        }
+    }
+    None
+}

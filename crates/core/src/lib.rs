@@ -1,0 +1,14 @@
+//! The pure core of Jovrik: from text to a checked rice, its keys, its desk and the scene that is drawn.
+//!
+//! It touches no files, no clock, no environment and no screen, and prints nothing.
+
+pub mod bar;
+pub mod change;
+pub mod check;
+pub mod desk;
+pub mod keys;
+pub mod load;
+pub mod machine;
+pub mod problem;
+pub mod rice;
+pub mod scene;

@@ -1,0 +1,242 @@
+//! Nodes of several files to one tree, along the catalogue, with every value's chain of places.
+
+use indexmap::IndexMap;
+
+use super::parse::{Node, Value, bare, parse_value};
+use super::source::{Sources, Span};
+use crate::keys::{Keys, Spelling};
+use crate::problem::{Problem, nearest};
+use crate::rice::catalogue::{Names, Shape, Table};
+
+/// Where in the order of merging a value was laid.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Layer {
+    /// The files of `parts/`: one layer.
+    Parts,
+    /// `--with PATH=VALUE`.
+    With,
+}
+
+/// One value with all it won over.
+#[derive(Debug, Clone)]
+pub struct Leaf {
+    /// The value that holds.
+    pub node: Node,
+    /// Its layer.
+    pub layer: Layer,
+    /// Earlier values, the latest first.
+    pub over: Vec<(Layer, Node)>,
+}
+
+/// A table of the merged tree.
+#[derive(Debug, Clone, Default)]
+pub struct Branch {
+    /// What stands in it, in the order it was first named.
+    pub entries: IndexMap<String, Tree>,
+    /// Where it was first named.
+    pub key: Option<Span>,
+}
+
+/// The merged tree.
+#[derive(Debug, Clone)]
+pub enum Tree {
+    /// A value.
+    Leaf(Leaf),
+    /// A table.
+    Branch(Branch),
+}
+
+impl Tree {
+    /// The table, if it is one.
+    pub fn branch(&self) -> Option<&Branch> {
+        match self {
+            Tree::Branch(branch) => Some(branch),
+            Tree::Leaf(_) => None,
+        }
+    }
+
+    /// The value, if it is one.
+    pub fn leaf(&self) -> Option<&Leaf> {
+        match self {
+            Tree::Leaf(leaf) => Some(leaf),
+            Tree::Branch(_) => None,
+        }
+    }
+
+    /// How many values it holds.
+    pub fn leaves(&self) -> usize {
+        match self {
+            Tree::Leaf(_) => 1,
+            Tree::Branch(branch) => branch.entries.values().map(Tree::leaves).sum(),
+        }
+    }
+}
+
+impl Branch {
+    /// What stands at a path.
+    pub fn get<S: AsRef<str>>(&self, steps: &[S]) -> Option<&Tree> {
+        let (first, rest) = steps.split_first()?;
+        let tree = self.entries.get(first.as_ref())?;
+        if rest.is_empty() { Some(tree) } else { tree.branch()?.get(rest) }
+    }
+}
+
+/// Lays tables over each other.
+#[derive(Debug)]
+pub struct Merger<'s> {
+    sources: &'s Sources,
+    lead: String,
+    /// The merged tree.
+    pub tree: Branch,
+    /// What was found on the way.
+    pub problems: Vec<Problem>,
+}
+
+impl<'s> Merger<'s> {
+    /// An empty tree. `lead` is the modifier that `Lead` stands for.
+    pub fn new(sources: &'s Sources, lead: &str) -> Self {
+        Self { sources, lead: lead.to_owned(), tree: Branch::default(), problems: Vec::new() }
+    }
+
+    /// Lays a file's table over the tree.
+    pub fn lay(&mut self, table: Vec<(String, Node)>, shape: &'static Table, layer: Layer) {
+        let mut tree = std::mem::take(&mut self.tree);
+        self.lay_table(&mut tree, table, shape, &mut Vec::new(), layer);
+        self.tree = tree;
+    }
+
+    fn lay_table(&mut self, branch: &mut Branch, table: Vec<(String, Node)>, shape: &'static Table, path: &mut Vec<String>, layer: Layer) {
+        for (name, node) in table {
+            if let Some(field) = shape.field(&name) {
+                self.lay_at(branch, name, node, field.shape, field.default, path, layer);
+            } else if let Some((names, inner)) = shape.rest {
+                self.lay_named(branch, name, node, names, *inner, path, layer);
+            } else {
+                self.unknown(&name, &node, shape, path);
+            }
+        }
+    }
+
+    #[expect(clippy::too_many_arguments, reason = "one step of a walk that carries its whole state")]
+    fn lay_named(&mut self, branch: &mut Branch, name: String, node: Node, names: Names, shape: Shape, path: &mut Vec<String>, layer: Layer) {
+        let name = match names {
+            Names::Chosen | Names::Files => name,
+            Names::Chords => match Keys::parse(&name, &self.lead) {
+                Ok(keys) => keys.to_string(),
+                Err(spelling) => {
+                    self.bad_chord(&name, &node, spelling);
+                    return;
+                }
+            },
+        };
+        self.lay_at(branch, name, node, shape, None, path, layer);
+    }
+
+    #[expect(clippy::too_many_arguments, reason = "one step of a walk that carries its whole state")]
+    fn lay_at(&mut self, branch: &mut Branch, name: String, node: Node, shape: Shape, default: Option<&'static str>, path: &mut Vec<String>, layer: Layer) {
+        match (shape, node) {
+            (Shape::One(_), node) => self.lay_value(branch, name, node, default, path, layer),
+            (Shape::Table(_) | Shape::Named(..), Node { value: Value::Table(inner), key, .. }) => {
+                let below = branch.entries.entry(name.clone()).or_insert_with(|| Tree::Branch(Branch { key: Some(key), ..Branch::default() }));
+                let Tree::Branch(below) = below else { return };
+                path.push(name);
+                match shape {
+                    Shape::Table(table) => self.lay_table(below, inner, table, path, layer),
+                    Shape::Named(names, shape) => {
+                        for (name, node) in inner {
+                            self.lay_named(below, name, node, names, *shape, path, layer);
+                        }
+                    }
+                    Shape::One(_) => {}
+                }
+                path.pop();
+            }
+            (_, node) => {
+                path.push(name);
+                let path_text = crate::rice::catalogue::path_of(path);
+                path.pop();
+                self.problems.push(
+                    Problem::error("setting/type", format!("{path_text} is a table, not {}", node.kind()))
+                        .at(node.span, "expected a table here")
+                        .because("The settings in it have names of their own.")
+                        .advise(format!("jovrik settings {path_text}"), "lists them"),
+                );
+            }
+        }
+    }
+
+    fn lay_value(&mut self, branch: &mut Branch, name: String, mut node: Node, default: Option<&'static str>, path: &[String], layer: Layer) {
+        let spliced = self.splice(&mut node, branch.entries.get(&name), default);
+        let is_chord = path.first().is_some_and(|first| first == "keys") && path.len() > 1;
+        match branch.entries.get_mut(&name) {
+            Some(Tree::Leaf(leaf)) => {
+                if leaf.layer == layer && !is_chord && !spliced && !leaf.node.same(&node) {
+                    self.problems.push(twice(path, &name, &leaf.node, &node));
+                }
+                let below = std::mem::replace(&mut leaf.node, node);
+                leaf.over.insert(0, (leaf.layer, below));
+                leaf.layer = layer;
+            }
+            _ => {
+                branch.entries.insert(name, Tree::Leaf(Leaf { node, layer, over: Vec::new() }));
+            }
+        }
+    }
+
+    /// Puts the inherited list where `"..."` stands.
+    fn splice(&self, node: &mut Node, below: Option<&Tree>, default: Option<&'static str>) -> bool {
+        let Value::List(items) = &mut node.value else { return false };
+        if !items.iter().any(|item| item.text() == Some("...")) {
+            return false;
+        }
+        let below = below.and_then(Tree::leaf).map(|leaf| leaf.node.clone()).or_else(|| parse_value(default?));
+        let inherited = match below {
+            Some(Node { value: Value::List(items), .. }) => items,
+            _ => Vec::new(),
+        };
+        let own = std::mem::take(items);
+        for item in own {
+            if item.text() == Some("...") { items.extend(inherited.iter().cloned()) } else { items.push(item) }
+        }
+        true
+    }
+
+    fn unknown(&mut self, name: &str, node: &Node, table: &'static Table, path: &[String]) {
+        let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
+        full.push(name);
+        let title = format!("there is no {}", crate::rice::catalogue::path_of(&full));
+        let names = || table.fields.iter().map(|field| field.name);
+        let mut problem = Problem::error("setting/unknown", title).because("Nothing reads it, so it would do nothing.");
+        problem = match nearest(name, names()) {
+            Some(near) => {
+                let problem = problem.at(node.key, format!("did you mean {near}?"));
+                let taken = table.fields.len() > 1 && self.sources.slice(node.key).is_empty();
+                if taken { problem } else { problem.mend(node.key, bare(near), near.to_owned()) }
+            }
+            None => {
+                let known: Vec<&str> = names().collect();
+                problem.at(node.key, format!("known here: {}", crate::problem::in_words(&known)))
+            }
+        };
+        self.problems.push(problem);
+    }
+
+    fn bad_chord(&mut self, name: &str, node: &Node, spelling: Spelling) {
+        let inner = Span { start: node.key.start, ..node.key };
+        self.problems.push(spelling.problem(name, inner, self.sources.slice(node.key)));
+    }
+}
+
+fn twice(path: &[String], name: &str, first: &Node, second: &Node) -> Problem {
+    let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
+    full.push(name);
+    let full = crate::rice::catalogue::path_of(&full);
+    let same_file = first.key.file == second.key.file;
+    let title = format!("{full} is set twice, to different values");
+    let problem = if same_file { Problem::error("setting/twice", title) } else { Problem::warning("setting/twice", title) };
+    problem
+        .at(first.key, format!("{} here", first.to_toml()))
+        .at(second.key, format!("{} here; read later, so it wins", second.to_toml()))
+        .because("One of the two lines does nothing.")
+        .advise(format!("jovrik reset {full}"), "removes both; or delete the line that you do not want")
+}

@@ -1,0 +1,13 @@
+//! Text to a merged tree to a typed rice, with every place kept and every problem gathered.
+
+mod edit;
+mod merge;
+mod parse;
+mod reader;
+mod source;
+
+pub use edit::{apply_edits, insert, remove, replace};
+pub use merge::{Branch, Layer, Leaf, Merger, Tree};
+pub use parse::{Node, Value, bare, parse, parse_value, quoted, value_of_words};
+pub use reader::{At, Reader, Wrong};
+pub use source::{FileId, Position, Source, Sources, Span};

@@ -1,0 +1,285 @@
+//! Text to nodes: TOML with the place of every key and value, and as much as can be recovered of a broken file.
+
+use toml::de::{DeTable, DeValue};
+
+use super::source::{FileId, Source, Span};
+use crate::problem::Problem;
+
+/// A value as it stands in a file.
+#[derive(Debug, Clone)]
+pub enum Value {
+    /// A string.
+    Text(String),
+    /// An integer.
+    Whole(i64),
+    /// A float.
+    Real(f64),
+    /// A boolean.
+    Truth(bool),
+    /// A date or time, which no setting takes.
+    Date(String),
+    /// An array.
+    List(Vec<Node>),
+    /// A table, in the order of the file; a key may stand twice.
+    Table(Vec<(String, Node)>),
+}
+
+/// A value with its places.
+#[derive(Debug, Clone)]
+pub struct Node {
+    /// The value.
+    pub value: Value,
+    /// The bytes of the value.
+    pub span: Span,
+    /// The bytes of its key; of an element of a list, those of the element.
+    pub key: Span,
+}
+
+impl Node {
+    /// A text that no file holds.
+    pub fn built_in(value: Value) -> Self {
+        Self { value, span: Span::BUILT_IN, key: Span::BUILT_IN }
+    }
+
+    /// The text, if it is one.
+    pub fn text(&self) -> Option<&str> {
+        match &self.value {
+            Value::Text(text) => Some(text),
+            _ => None,
+        }
+    }
+
+    /// Whether both hold the same value, wherever they stand.
+    pub fn same(&self, other: &Node) -> bool {
+        match (&self.value, &other.value) {
+            (Value::Text(a), Value::Text(b)) | (Value::Date(a), Value::Date(b)) => a == b,
+            (Value::Whole(a), Value::Whole(b)) => a == b,
+            (Value::Real(a), Value::Real(b)) => a == b,
+            (Value::Truth(a), Value::Truth(b)) => a == b,
+            (Value::List(a), Value::List(b)) => a.len() == b.len() && a.iter().zip(b).all(|(a, b)| a.same(b)),
+            (Value::Table(a), Value::Table(b)) => {
+                a.len() == b.len() && a.iter().all(|(name, a)| b.iter().any(|(other, b)| name == other && a.same(b)))
+            }
+            _ => false,
+        }
+    }
+
+    /// What kind of value this is, in words.
+    pub fn kind(&self) -> &'static str {
+        match self.value {
+            Value::Text(_) => "a text",
+            Value::Whole(_) => "a whole number",
+            Value::Real(_) => "a number",
+            Value::Truth(_) => "true or false",
+            Value::Date(_) => "a date",
+            Value::List(_) => "a list",
+            Value::Table(_) => "a table",
+        }
+    }
+
+    /// The value as TOML on one line.
+    pub fn to_toml(&self) -> String {
+        match &self.value {
+            Value::Text(text) => quoted(text),
+            Value::Whole(number) => number.to_string(),
+            Value::Real(number) if number.fract() == 0.0 && number.is_finite() => format!("{number:.1}"),
+            Value::Real(number) => number.to_string(),
+            Value::Truth(truth) => truth.to_string(),
+            Value::Date(date) => date.clone(),
+            Value::List(items) => format!("[{}]", items.iter().map(Node::to_toml).collect::<Vec<_>>().join(", ")),
+            Value::Table(items) => {
+                let items: Vec<_> = items.iter().map(|(name, node)| format!("{} = {}", bare(name), node.to_toml())).collect();
+                if items.is_empty() { "{}".to_owned() } else { format!("{{ {} }}", items.join(", ")) }
+            }
+        }
+    }
+}
+
+/// A text as a TOML basic string.
+pub fn quoted(text: &str) -> String {
+    let mut out = String::with_capacity(text.len() + 2);
+    out.push('"');
+    for c in text.chars() {
+        match c {
+            '"' => out.push_str("\\\""),
+            '\\' => out.push_str("\\\\"),
+            '\n' => out.push_str("\\n"),
+            '\t' => out.push_str("\\t"),
+            '\r' => out.push_str("\\r"),
+            c if c.is_control() => out.push_str(&format!("\\u{:04X}", c as u32)),
+            c => out.push(c),
+        }
+    }
+    out.push('"');
+    out
+}
+
+/// A key as TOML: bare where that is allowed.
+pub fn bare(key: &str) -> String {
+    let plain = |b: u8| b.is_ascii_alphanumeric() || b == b'-' || b == b'_';
+    if !key.is_empty() && key.bytes().all(plain) { key.to_owned() } else { quoted(key) }
+}
+
+/// Reads a file: its top table, and what TOML refuses in it.
+///
+/// A key that stands twice is kept twice, so that both lines can be spoken of.
+pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<(String, Node)> {
+    let (table, errors) = DeTable::parse_recoverable(&source.text);
+    let mut top = convert_table(file, table.into_inner());
+    let mut told = 0;
+    for error in errors {
+        let span = error.span().unwrap_or(0..0);
+        let span = Span { file, start: span.start as u32, end: span.end.max(span.start) as u32 };
+        if error.message().contains("duplicate key") && add_twin(&mut top, source, span) {
+            continue;
+        }
+        told += 1;
+        // What follows a broken place is mostly its echo.
+        if told > 3 {
+            continue;
+        }
+        problems.push(
+            Problem::error("file/not-toml", format!("{} is not TOML here: {}", source.name, plain_words(error.message())))
+                .at(span, "")
+                .because("What stands before and after it is read as far as possible; nothing is used until it is mended."),
+        );
+    }
+    top
+}
+
+fn plain_words(message: &str) -> String {
+    let message = message.trim().trim_end_matches('.');
+    let mut chars = message.chars();
+    chars.next().map(|first| first.to_lowercase().chain(chars).collect()).unwrap_or_default()
+}
+
+fn convert_table(file: FileId, table: DeTable<'_>) -> Vec<(String, Node)> {
+    let convert = |(key, value): (toml::Spanned<std::borrow::Cow<'_, str>>, _)| {
+        let span = key.span();
+        let place = Span { file, start: span.start as u32, end: span.end as u32 };
+        (key.into_inner().into_owned(), convert(file, place, value))
+    };
+    table.into_iter().map(convert).collect()
+}
+
+fn convert(file: FileId, key: Span, value: toml::Spanned<DeValue<'_>>) -> Node {
+    let span = value.span();
+    let span = Span { file, start: span.start as u32, end: span.end as u32 };
+    let value = match value.into_inner() {
+        DeValue::String(text) => Value::Text(text.into_owned()),
+        DeValue::Integer(number) => match i64::from_str_radix(number.as_str(), number.radix()) {
+            Ok(number) => Value::Whole(number),
+            Err(_) => Value::Real(number.as_str().parse().unwrap_or(f64::INFINITY)),
+        },
+        DeValue::Float(number) => Value::Real(number.as_str().parse().unwrap_or(f64::NAN)),
+        DeValue::Boolean(truth) => Value::Truth(truth),
+        DeValue::Datetime(date) => Value::Date(date.to_string()),
+        DeValue::Array(items) => Value::List(
+            items
+                .into_iter()
+                .map(|item| {
+                    let span = item.span();
+                    let key = Span { file, start: span.start as u32, end: span.end as u32 };
+                    convert(file, key, item)
+                })
+                .collect(),
+        ),
+        DeValue::Table(table) => Value::Table(convert_table(file, table)),
+    };
+    Node { value, span, key }
+}
+
+/// Puts the second of two equal keys beside the first: TOML itself drops it.
+fn add_twin(top: &mut Vec<(String, Node)>, source: &Source, key: Span) -> bool {
+    let text = &source.text;
+    let start = key.start as usize;
+    let Some(header) = header_before(text, start) else { return false };
+    let Some(statement) = statement_at(text, start) else { return false };
+    let Ok(parsed) = DeTable::parse(statement) else { return false };
+    let mut entries = convert_table(key.file, parsed.into_inner());
+    for (_, node) in &mut entries {
+        shift(node, key.start);
+    }
+    let Some((name, node)) = entries.pop() else { return false };
+    let mut table = top;
+    for step in &header {
+        let Some(at) = table.iter().position(|(name, _)| name == step) else { return false };
+        match &mut table[at].1.value {
+            Value::Table(inner) => table = inner,
+            _ => return false,
+        }
+    }
+    if !table.iter().any(|(other, _)| *other == name) {
+        return false;
+    }
+    table.push((name, node));
+    true
+}
+
+/// The path of the table whose header stands last before a byte.
+fn header_before(text: &str, byte: usize) -> Option<Vec<String>> {
+    for line in text.get(..byte)?.lines().rev() {
+        let line = line.trim_start();
+        if !line.starts_with('[') {
+            continue;
+        }
+        let Ok(table) = DeTable::parse(line) else { continue };
+        let mut path = Vec::new();
+        let mut table = table.into_inner();
+        while let Some((name, value)) = table.into_iter().next() {
+            path.push(name.into_inner().into_owned());
+            match value.into_inner() {
+                DeValue::Table(inner) => table = inner,
+                _ => return None,
+            }
+        }
+        return Some(path);
+    }
+    Some(Vec::new())
+}
+
+/// The assignment that begins at a byte, over as many lines as it needs.
+fn statement_at(text: &str, start: usize) -> Option<&str> {
+    let rest = text.get(start..)?;
+    let ends = rest.match_indices('\n').map(|(at, _)| at).chain(std::iter::once(rest.len()));
+    ends.take(64).map(|end| &rest[..end]).find(|piece| DeTable::parse(piece).is_ok())
+}
+
+fn shift(node: &mut Node, by: u32) {
+    for span in [&mut node.span, &mut node.key] {
+        span.start += by;
+        span.end += by;
+    }
+    match &mut node.value {
+        Value::List(items) => items.iter_mut().for_each(|item| shift(item, by)),
+        Value::Table(items) => items.iter_mut().for_each(|(_, item)| shift(item, by)),
+        _ => {}
+    }
+}
+
+/// A value written by a person on a command line: TOML, or a bare text.
+pub fn value_of_words(words: &str) -> Node {
+    parse_value(words).unwrap_or_else(|| Node::built_in(Value::Text(words.to_owned())))
+}
+
+/// One TOML value.
+pub fn parse_value(text: &str) -> Option<Node> {
+    let line = format!("x = {text}");
+    let table = DeTable::parse(&line).ok()?.into_inner();
+    let mut entries = convert_table(FileId::BUILT_IN, table);
+    match (entries.pop(), entries.is_empty()) {
+        (Some((_, node)), true) => Some(unplaced(node)),
+        _ => None,
+    }
+}
+
+fn unplaced(mut node: Node) -> Node {
+    node.span = Span::BUILT_IN;
+    node.key = Span::BUILT_IN;
+    node.value = match node.value {
+        Value::List(items) => Value::List(items.into_iter().map(unplaced).collect()),
+        Value::Table(items) => Value::Table(items.into_iter().map(|(name, node)| (name, unplaced(node))).collect()),
+        other => other,
+    };
+    node
+}

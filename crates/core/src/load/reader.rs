@@ -1,0 +1,218 @@
+//! The merged tree to typed settings: defaults, references, and what is wrong with a value.
+
+use super::merge::{Branch, Tree};
+use super::parse::{Node, Value, parse_value};
+use super::source::{Sources, Span};
+use crate::problem::{Problem, nearest};
+use crate::rice::catalogue::{self, Allowed, OneValue, Table};
+use crate::rice::Palette;
+
+/// Why a value was refused.
+#[derive(Debug, Clone)]
+pub struct Wrong {
+    /// `setting/type`, `setting/range`, `palette/no-role` …
+    pub code: &'static str,
+    /// What is said at the place.
+    pub note: String,
+    /// The certain correction, as TOML.
+    pub mend: Option<String>,
+    /// The part of the value that is meant, when it is not the whole.
+    pub span: Option<Span>,
+    /// The whole sentence, when the usual one does not fit.
+    pub title: Option<String>,
+}
+
+impl Wrong {
+    /// Of another type than what is expected.
+    pub fn kind(expected: impl Into<String>) -> Self {
+        Self { code: "setting/type", note: expected.into(), mend: None, span: None, title: None }
+    }
+
+    /// Outside of what is allowed.
+    pub fn range(expected: impl Into<String>) -> Self {
+        Self { code: "setting/range", ..Self::kind(expected) }
+    }
+
+    /// Not one of the words that mean something here.
+    pub fn not_one_of(node: &Node, words: &[&str]) -> Self {
+        let list = crate::problem::in_words(words);
+        match node.text().map(|text| nearest(text, words.iter().copied())) {
+            Some(Some(near)) => {
+                let note = format!("did you mean {near}? It is one of {list}");
+                Self { mend: Some(super::parse::quoted(near)), ..Self::kind(note) }
+            }
+            _ => Self::kind(format!("one of {list}")),
+        }
+    }
+
+    /// With a code of its own.
+    pub fn coded(code: &'static str, title: impl Into<String>, note: impl Into<String>) -> Self {
+        Self { code, title: Some(title.into()), ..Self::kind(note) }
+    }
+
+    /// At a part of the value.
+    #[must_use]
+    pub fn within(mut self, node: &Node) -> Self {
+        self.span.get_or_insert(node.span);
+        self
+    }
+}
+
+/// A place in the tree while reading.
+#[derive(Debug, Clone, Copy)]
+pub struct At<'a> {
+    /// What stands there.
+    pub tree: Option<&'a Tree>,
+    /// The default of the catalogue.
+    pub default: Option<&'static str>,
+    name: &'a str,
+    parent: Option<&'a At<'a>>,
+}
+
+impl<'a> At<'a> {
+    /// The top of a tree, which must be a branch.
+    pub fn top(tree: &'a Tree) -> Self {
+        Self { tree: Some(tree), default: None, name: "", parent: None }
+    }
+
+    /// A place where nothing stands: all defaults.
+    pub fn nowhere() -> Self {
+        Self { tree: None, default: None, name: "", parent: None }
+    }
+
+    /// A field of the table here.
+    pub fn field<'b>(&'b self, name: &'b str, default: Option<&'static str>) -> At<'b>
+    where
+        'a: 'b,
+    {
+        let tree = self.tree.and_then(Tree::branch).and_then(|branch| branch.entries.get(name));
+        At { tree, default, name, parent: Some(self) }
+    }
+
+    /// The path from the top.
+    pub fn path(&self) -> String {
+        let mut steps = Vec::new();
+        let mut at = Some(self);
+        while let Some(here) = at {
+            if here.parent.is_some() {
+                steps.push(here.name);
+            }
+            at = here.parent;
+        }
+        steps.reverse();
+        catalogue::path_of(&steps)
+    }
+}
+
+/// Reads typed settings out of a merged tree.
+#[derive(Debug)]
+pub struct Reader<'t> {
+    /// The files, for messages.
+    pub sources: &'t Sources,
+    /// The modifier that `Lead` stands for.
+    pub lead: String,
+    /// The palette whose roles `@role` names, once it is read.
+    pub palette: Option<Palette>,
+    /// What was found.
+    pub problems: Vec<Problem>,
+    tree: &'t Branch,
+    table: &'static Table,
+}
+
+impl<'t> Reader<'t> {
+    /// A reader of a tree along a catalogue.
+    pub fn new(sources: &'t Sources, tree: &'t Branch, table: &'static Table, lead: &str) -> Self {
+        Self { sources, lead: lead.to_owned(), palette: None, problems: Vec::new(), tree, table }
+    }
+
+    /// Reads one value: what the rice says, else the default, else the blank of its type.
+    pub fn value<T: OneValue>(&mut self, at: &At<'_>) -> T {
+        self.value_of(at, at.tree.and_then(Tree::leaf).map(|leaf| &leaf.node))
+    }
+
+    /// Reads one value from a node that stands, or stood, at a place.
+    pub fn value_of<T: OneValue>(&mut self, at: &At<'_>, written: Option<&Node>) -> T {
+        if let Some(node) = written {
+            let reference = node.text().is_some_and(|text| text.starts_with('='));
+            let followed = if reference { self.follow(node, &mut vec![at.path()]) } else { Ok(None) };
+            match followed {
+                Ok(resolved) => match T::from_node(resolved.as_ref().unwrap_or(node), self) {
+                    Ok(value) => return value,
+                    Err(wrong) => self.refuse(&at.path(), node, wrong, T::KIND.allowed),
+                },
+                Err(problem) => self.problems.push(*problem),
+            }
+        }
+        let Some(node) = at.default.and_then(parse_value) else { return T::default() };
+        let node = self.follow(&node, &mut Vec::new()).ok().flatten().unwrap_or(node);
+        T::from_node(&node, self).unwrap_or_default()
+    }
+
+    /// Follows `=path`; `None` when the value is no reference.
+    fn follow(&self, node: &Node, seen: &mut Vec<String>) -> Result<Option<Node>, Box<Problem>> {
+        let Some(text) = node.text() else { return Ok(None) };
+        let Some(target) = text.strip_prefix('=') else { return Ok(None) };
+        if let Some(literal) = target.strip_prefix('=') {
+            return Ok(Some(Node { value: Value::Text(format!("={literal}")), ..node.clone() }));
+        }
+        let steps = catalogue::steps(target);
+        if seen.iter().any(|earlier| earlier == target) {
+            return Err(Box::new(self.loop_of(node, target, seen)));
+        }
+        seen.push(target.to_owned());
+        let found = match self.tree.get(&steps) {
+            Some(Tree::Leaf(leaf)) => Some(leaf.node.clone()),
+            _ => match catalogue::find(self.table, &steps) {
+                Ok(catalogue::Found::Field(field)) => field.default.and_then(parse_value),
+                _ => None,
+            },
+        };
+        let Some(found) = found else { return Err(Box::new(self.no_target(node, target))) };
+        let resolved = self.follow(&found, seen)?.unwrap_or(found);
+        // The value is another setting's, the place is the one a person can change here.
+        Ok(Some(Node { value: resolved.value, ..node.clone() }))
+    }
+
+    fn loop_of(&self, node: &Node, target: &str, seen: &[String]) -> Problem {
+        let from = seen.iter().position(|path| path == target).unwrap_or(0);
+        let mut chain: Vec<&str> = seen[from..].iter().map(String::as_str).collect();
+        chain.push(target);
+        Problem::error("setting/loop", format!("{} takes its value from itself", seen[0]))
+            .at(node.span, chain.join(" = "))
+            .because("No value can be found on the way round.")
+            .advise("write a value in one of them", "and let the others follow it")
+    }
+
+    fn no_target(&self, node: &Node, target: &str) -> Problem {
+        let mut paths = Vec::new();
+        catalogue::each(self.table, &mut |path, _| paths.push(path.to_owned()));
+        let problem = Problem::error("setting/unknown", format!("there is no {target} to take a value from"))
+            .because("A value that begins with = is the value of another setting; a text that begins with = doubles it.");
+        match nearest(target, paths.iter().map(String::as_str)) {
+            Some(near) => problem
+                .at(node.span, format!("did you mean ={near}?"))
+                .mend(node.span, super::parse::quoted(&format!("={near}")), format!("={near}")),
+            None => problem.at(node.span, "no setting has this path"),
+        }
+    }
+
+    fn refuse(&mut self, path: &str, node: &Node, wrong: Wrong, allowed: Allowed) {
+        let title = wrong.title.unwrap_or_else(|| match (wrong.code, allowed) {
+            ("setting/range", Allowed::Range(..)) => format!("{path} is out of range"),
+            (_, Allowed::OneOf(_)) if node.text().is_some() => format!("{path} does not know {}", node.to_toml()),
+            _ => format!("{path} cannot be {}", short(node)),
+        });
+        let span = wrong.span.filter(|span| span.written()).unwrap_or(node.span);
+        let mut problem = Problem::error(wrong.code, title).at(span, wrong.note).because("The default stands in until it is mended.");
+        if let Some(text) = wrong.mend {
+            let words = text.trim_matches('"').to_owned();
+            problem = problem.mend(span, text, words);
+        }
+        self.problems.push(problem);
+    }
+}
+
+fn short(node: &Node) -> String {
+    let text = node.to_toml();
+    if text.chars().count() > 30 { node.kind().to_owned() } else { text }
+}

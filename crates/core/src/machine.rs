@@ -1,0 +1,129 @@
+//! The facts of a computer that a rice meets.
+
+use indexmap::IndexMap;
+
+use crate::bar::{Field, Known, Values};
+use crate::desk::{Area, MonitorFacts};
+use crate::load::{Branch, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, Wrong, parse};
+use crate::problem::Problem;
+use crate::rice::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
+use crate::rice::{Inline, Named, Whole};
+
+/// A monitor: `{ size = "1920x1080", at = "0,0" }`, or just its size.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct MonitorAt(pub Area);
+
+fn pair(text: &str, between: char) -> Option<(i32, i32)> {
+    let (a, b) = text.split_once(between)?;
+    Some((a.trim().parse().ok()?, b.trim().parse().ok()?))
+}
+
+impl OneValue for MonitorAt {
+    const KIND: Kind = Kind { name: "monitor", unit: "", allowed: Allowed::Any };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let (size, at) = match &node.value {
+            Value::Text(size) => (size.clone(), "0,0".to_owned()),
+            _ => {
+                let inline = Inline::of(node, &["size", "at"], "expected { size = \"1920x1080\", at = \"0,0\" }")?;
+                let size = inline.get("size", reader)?.ok_or_else(|| Wrong::kind("size = \"1920x1080\" is missing"))?;
+                (size, inline.get("at", reader)?.unwrap_or_else(|| "0,0".to_owned()))
+            }
+        };
+        let (w, h) = pair(&size, 'x').ok_or_else(|| Wrong::kind("expected a size such as \"1920x1080\""))?;
+        let (x, y) = pair(&at, ',').ok_or_else(|| Wrong::kind("expected a place such as \"1920,0\""))?;
+        let fair = (320..=16384).contains(&w) && (200..=16384).contains(&h) && x.abs() <= 65536 && y.abs() <= 65536;
+        if fair { Ok(MonitorAt(Area::new(x, y, w, h))) } else { Err(Wrong::range("expected 320x200 to 16384x16384")) }
+    }
+}
+
+/// Values that a module shows in a look.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Pretended(pub Values);
+
+impl OneValue for Pretended {
+    const KIND: Kind = Kind { name: "table of values", unit: "", allowed: Allowed::Any };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = || Wrong::kind("expected { field = value }");
+        let Value::Table(entries) = &node.value else { return Err(expected()) };
+        let field = |(name, node): &(String, Node)| {
+            let field = match &node.value {
+                Value::Whole(number) => Field::Number(*number as f64),
+                Value::Real(number) => Field::Number(*number),
+                Value::Text(text) => match text.parse::<jiff::civil::DateTime>().ok().and_then(|time| time.to_zoned(jiff::tz::TimeZone::UTC).ok()) {
+                    Some(time) => Field::Time(Box::new(time)),
+                    None => Field::Text(text.clone()),
+                },
+                _ => return Err(expected().within(node)),
+            };
+            Ok((name.clone(), field))
+        };
+        entries.iter().map(field).collect::<Result<IndexMap<_, _>, _>>().map(|fields| Pretended(Values(fields)))
+    }
+}
+
+settings! {
+    /// the facts of a computer
+    pub struct Machine {
+        /// its host name
+        host: String = "",
+        /// processor cores
+        cores: Whole<1, 4096> = 4,
+        /// memory in MiB
+        memory: Whole<1, 100000000> = 8192,
+        /// fonts, by family; none when nobody looked
+        fonts: Vec<String> = [],
+        /// programs on PATH; none when nobody looked
+        programs: Vec<String> = [],
+        /// its monitors, by output
+        monitor: Named<MonitorAt>,
+        /// what modules show in a look, by module
+        values: Named<Pretended>,
+    }
+}
+
+impl Machine {
+    /// The catalogue of the facts.
+    pub const CATALOGUE: &'static Table = table_of(<Machine as Setting>::SHAPE);
+
+    /// Reads a file of facts.
+    pub fn read(sources: &mut Sources, source: Source) -> (Machine, Vec<Problem>) {
+        let file = sources.add(source);
+        let mut problems = Vec::new();
+        let Some(source) = sources.get(file) else { return (Machine::plain(), problems) };
+        let table = parse(file, source, &mut problems);
+        let mut merger = Merger::new(sources, "Super");
+        merger.lay(table, Self::CATALOGUE, Layer::Parts);
+        problems.append(&mut merger.problems);
+        let tree = Tree::Branch(std::mem::take(&mut merger.tree));
+        let nothing = Branch::default();
+        let mut reader = Reader::new(sources, tree.branch().unwrap_or(&nothing), Self::CATALOGUE, "Super");
+        let machine = Machine::read_tree(&mut reader, &tree);
+        problems.append(&mut reader.problems);
+        (machine, problems)
+    }
+
+    fn read_tree(reader: &mut Reader<'_>, tree: &Tree) -> Machine {
+        <Machine as Setting>::read(reader, &crate::load::At::top(tree))
+    }
+
+    /// A computer with one monitor of 1920×1080, of which nothing else is known.
+    pub fn plain() -> Machine {
+        let sources = Sources::default();
+        let nothing = Branch::default();
+        let mut reader = Reader::new(&sources, &nothing, Self::CATALOGUE, "Super");
+        <Machine as Setting>::read(&mut reader, &crate::load::At::nowhere())
+    }
+
+    /// Its monitors for a desk.
+    pub fn monitors(&self) -> Vec<MonitorFacts> {
+        if self.monitor.is_empty() {
+            return vec![MonitorFacts { name: "main".to_owned(), area: Area::new(0, 0, 1920, 1080) }];
+        }
+        self.monitor.iter().map(|(name, at)| MonitorFacts { name: name.clone(), area: at.0 }).collect()
+    }
+
+    /// What modules show.
+    pub fn known(&self) -> Known {
+        self.values.iter().map(|(name, values)| (name.clone(), values.0.clone())).collect()
+    }
+}

@@ -1,0 +1,149 @@
+//! A problem of a rice: data with places, gathered by the core and drawn by whoever shows it.
+
+use serde::Serialize;
+
+use crate::load::Span;
+
+/// How bad a problem is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Severity {
+    /// The rice cannot be used as it is written.
+    Error,
+    /// It can be used, but hardly as it was meant.
+    Warning,
+}
+
+/// One place that a problem speaks of.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Mark {
+    /// The bytes that are marked.
+    pub span: Span,
+    /// What is to be said of them; may be empty.
+    pub note: String,
+}
+
+/// Something to do about a problem.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct Advice {
+    /// What to write or type.
+    pub write: String,
+    /// What that does.
+    pub gloss: String,
+}
+
+/// One replacement of bytes in one file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Edit {
+    /// The bytes to replace; empty for an insertion.
+    pub span: Span,
+    /// What to put there.
+    pub text: String,
+}
+
+/// A correction that is certain enough to be made without asking.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Fix {
+    /// All edits; they do not overlap.
+    pub edits: Vec<Edit>,
+    /// What is written, in words: `width`.
+    pub writes: String,
+}
+
+/// One problem.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Problem {
+    /// How bad it is.
+    pub severity: Severity,
+    /// `area/word`.
+    pub code: &'static str,
+    /// One sentence that says what is wrong.
+    pub title: String,
+    /// Where; the first is the main place. Empty only when no file is to blame.
+    pub marks: Vec<Mark>,
+    /// Why it matters.
+    pub why: String,
+    /// What to do.
+    pub advice: Vec<Advice>,
+    /// The certain correction, if there is one.
+    pub fix: Option<Fix>,
+}
+
+impl Problem {
+    /// An error with its code and sentence.
+    pub fn error(code: &'static str, title: impl Into<String>) -> Self {
+        Self {
+            severity: Severity::Error,
+            code,
+            title: title.into(),
+            marks: Vec::new(),
+            why: String::new(),
+            advice: Vec::new(),
+            fix: None,
+        }
+    }
+
+    /// A warning with its code and sentence.
+    pub fn warning(code: &'static str, title: impl Into<String>) -> Self {
+        Self { severity: Severity::Warning, ..Self::error(code, title) }
+    }
+
+    /// Adds a place.
+    #[must_use]
+    pub fn at(mut self, span: Span, note: impl Into<String>) -> Self {
+        self.marks.push(Mark { span, note: note.into() });
+        self
+    }
+
+    /// Says why it matters.
+    #[must_use]
+    pub fn because(mut self, why: impl Into<String>) -> Self {
+        self.why = why.into();
+        self
+    }
+
+    /// Adds something to do.
+    #[must_use]
+    pub fn advise(mut self, write: impl Into<String>, gloss: impl Into<String>) -> Self {
+        self.advice.push(Advice { write: write.into(), gloss: gloss.into() });
+        self
+    }
+
+    /// Adds the certain correction: put `text` where `span` is.
+    #[must_use]
+    pub fn mend(mut self, span: Span, text: impl Into<String>, writes: impl Into<String>) -> Self {
+        self.fix = Some(Fix { edits: vec![Edit { span, text: text.into() }], writes: writes.into() });
+        self
+    }
+}
+
+/// The nearest of `names` to `word`, if one is near enough to be meant.
+pub fn nearest<'n>(word: &str, names: impl IntoIterator<Item = &'n str>) -> Option<&'n str> {
+    let word = word.to_lowercase();
+    names
+        .into_iter()
+        .map(|name| (strsim::damerau_levenshtein(&word, &name.to_lowercase()), name))
+        .filter(|(distance, name)| *distance <= 1 + word.len().max(name.len()) / 4)
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, name)| name)
+}
+
+/// `a, b and c`.
+pub fn in_words<S: AsRef<str>>(items: &[S]) -> String {
+    match items {
+        [] => String::new(),
+        [one] => one.as_ref().to_owned(),
+        [most @ .., last] => {
+            let most: Vec<&str> = most.iter().map(AsRef::as_ref).collect();
+            format!("{} and {}", most.join(", "), last.as_ref())
+        }
+    }
+}
+
+/// `1 file`, `2 files`.
+pub fn count(number: usize, one: &str) -> String {
+    match number {
+        1 => format!("1 {one}"),
+        _ => format!("{number} {one}s"),
+    }
+}

@@ -1,0 +1,381 @@
+//! The one catalogue of settings: path, type, default, allowed values, help, and what a change takes.
+//!
+//! [`settings!`](crate::rice::catalogue) declares a table once, as a struct; the struct, its reading, its checks
+//! and its entries in the catalogue all come from that declaration.
+
+use crate::load::{At, Node, Reader, Wrong};
+
+/// When a changed setting is in effect.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Takes {
+    /// On the next reload.
+    Now,
+    /// When its part starts again.
+    Restart,
+    /// At the next login.
+    Login,
+}
+
+/// What a value may be.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Allowed {
+    /// Whatever its type can say.
+    Any,
+    /// Numbers from the first to the last.
+    Range(i64, i64),
+    /// One of these words.
+    OneOf(&'static [&'static str]),
+}
+
+/// The type of one value.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Kind {
+    /// What it is called: `length`, `colour`.
+    pub name: &'static str,
+    /// Its unit, or nothing.
+    pub unit: &'static str,
+    /// What it may be.
+    pub allowed: Allowed,
+}
+
+/// How the names of a table of named things are read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Names {
+    /// A person chooses them.
+    Chosen,
+    /// They are chords, normalised before merging.
+    Chords,
+    /// They are paths of files.
+    Files,
+}
+
+/// What stands at a path.
+#[derive(Debug, Clone, Copy)]
+pub enum Shape {
+    /// One value, replaced whole.
+    One(&'static Kind),
+    /// Settings with names of ours.
+    Table(&'static Table),
+    /// Things of one shape, named by a person.
+    Named(Names, &'static Shape),
+}
+
+/// Settings with names of ours.
+#[derive(Debug, Clone, Copy)]
+pub struct Table {
+    /// One line of help.
+    pub help: &'static str,
+    /// The settings, in the order they are shown.
+    pub fields: &'static [Field],
+    /// What other names mean here.
+    pub rest: Option<(Names, &'static Shape)>,
+}
+
+/// One setting of a table.
+#[derive(Debug, Clone, Copy)]
+pub struct Field {
+    /// Its name, in kebab-case.
+    pub name: &'static str,
+    /// One line of help.
+    pub help: &'static str,
+    /// Its default as TOML, if it has one.
+    pub default: Option<&'static str>,
+    /// When a change is in effect.
+    pub takes: Takes,
+    /// What stands there.
+    pub shape: Shape,
+}
+
+impl Table {
+    /// A table without settings.
+    pub const NONE: Table = Table { help: "", fields: &[], rest: None };
+
+    /// The field of this name.
+    pub fn field(&self, name: &str) -> Option<&'static Field> {
+        self.fields.iter().find(|field| field.name == name)
+    }
+}
+
+/// The table of a shape that is one.
+pub const fn table_of(shape: Shape) -> &'static Table {
+    match shape {
+        Shape::Table(table) => table,
+        Shape::One(_) | Shape::Named(..) => &Table::NONE,
+    }
+}
+
+/// What can stand in a rice.
+pub trait Setting: Sized {
+    /// Its place in the catalogue.
+    const SHAPE: Shape;
+    /// Reads it; problems go to the reader, and a harmless value stands in.
+    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self;
+}
+
+/// A value that is replaced whole. Its `Default` stands in where a value was refused and the catalogue has none.
+pub trait OneValue: Sized + Default {
+    /// Its type.
+    const KIND: Kind;
+    /// Reads it from a node whose references are resolved.
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong>;
+}
+
+impl<T: OneValue> Setting for T {
+    const SHAPE: Shape = Shape::One(&T::KIND);
+    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+        reader.value(at)
+    }
+}
+
+/// What a path of the catalogue leads to.
+#[derive(Debug, Clone, Copy)]
+pub enum Found {
+    /// A setting of ours.
+    Field(&'static Field),
+    /// A thing that a person named, or one value in it.
+    Named(Shape),
+}
+
+impl Found {
+    /// The shape at the path.
+    pub fn shape(self) -> Shape {
+        match self {
+            Found::Field(field) => field.shape,
+            Found::Named(shape) => shape,
+        }
+    }
+}
+
+/// Splits `bar.top.thick` and `keys.desk."Lead+."` into steps.
+pub fn steps(path: &str) -> Vec<String> {
+    let mut steps = vec![String::new()];
+    let mut quote = false;
+    for c in path.chars() {
+        match c {
+            '"' => quote = !quote,
+            '.' if !quote => steps.push(String::new()),
+            c => {
+                if let Some(step) = steps.last_mut() {
+                    step.push(c);
+                }
+            }
+        }
+    }
+    steps
+}
+
+/// Steps as a path, quoted where they must be.
+pub fn path_of<S: AsRef<str>>(steps: &[S]) -> String {
+    steps.iter().map(|step| crate::load::bare(step.as_ref())).collect::<Vec<_>>().join(".")
+}
+
+/// Follows a path; an error says how many steps were good.
+pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, usize> {
+    let mut shape = Shape::Table(table);
+    let mut found = None;
+    for (at, step) in steps.iter().enumerate() {
+        let step = step.as_ref();
+        let next = match shape {
+            Shape::One(_) => None,
+            Shape::Table(table) => match table.field(step) {
+                Some(field) => Some(Found::Field(field)),
+                None => table.rest.map(|(_, shape)| Found::Named(*shape)),
+            },
+            Shape::Named(_, shape) => Some(Found::Named(*shape)),
+        };
+        let Some(next) = next else { return Err(at) };
+        shape = next.shape();
+        found = Some(next);
+    }
+    found.ok_or(0)
+}
+
+/// Calls `visit` for every setting with its path; a person's names stand as `NAME`.
+pub fn each(table: &'static Table, visit: &mut dyn FnMut(&str, &'static Field)) {
+    fn walk(path: &mut Vec<&'static str>, shape: Shape, visit: &mut dyn FnMut(&str, &'static Field)) {
+        match shape {
+            Shape::One(_) => {}
+            Shape::Named(_, inner) => {
+                path.push("NAME");
+                walk(path, *inner, visit);
+                path.pop();
+            }
+            Shape::Table(table) => {
+                for field in table.fields {
+                    path.push(field.name);
+                    if matches!(field.shape, Shape::One(_)) {
+                        visit(&path.join("."), field);
+                    }
+                    walk(path, field.shape, visit);
+                    path.pop();
+                }
+                if let Some((_, shape)) = table.rest {
+                    path.push("NAME");
+                    walk(path, *shape, visit);
+                    path.pop();
+                }
+            }
+        }
+    }
+    walk(&mut Vec::new(), Shape::Table(table), visit);
+}
+
+#[doc(hidden)]
+pub const fn kebab_start(name: &str) -> usize {
+    let bytes = name.as_bytes();
+    if bytes.len() > 2 && bytes[0] == b'r' && bytes[1] == b'#' { 2 } else { 0 }
+}
+
+#[doc(hidden)]
+pub const fn kebab<const N: usize>(name: &str) -> [u8; N] {
+    let bytes = name.as_bytes();
+    let start = kebab_start(name);
+    let mut out = [0; N];
+    let mut at = 0;
+    while at < N {
+        let byte = bytes[start + at];
+        out[at] = if byte == b'_' { b'-' } else { byte };
+        at += 1;
+    }
+    out
+}
+
+#[doc(hidden)]
+pub const fn text(bytes: &'static [u8]) -> &'static str {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => text,
+        Err(_) => "",
+    }
+}
+
+/// The name of a field in kebab-case, as a constant.
+macro_rules! name_of {
+    ($field:ident) => {{
+        const RAW: &str = stringify!($field);
+        const LEN: usize = RAW.len() - $crate::rice::catalogue::kebab_start(RAW);
+        const BYTES: [u8; LEN] = $crate::rice::catalogue::kebab::<LEN>(RAW);
+        $crate::rice::catalogue::text(&BYTES)
+    }};
+}
+
+/// Declares a table of settings: `/// help` and `name: Type = default,` for each; `=> Login` where a change takes
+/// more than a reload; `.. name: Chosen Type` at the end for names that a person chooses.
+macro_rules! settings {
+    (
+        #[doc = $about:literal]
+        pub struct $table:ident {
+            $( #[doc = $help:literal] $field:ident : $kind:ty $(= $default:expr)? $(=> $takes:ident)? , )*
+            $( .. $rest:ident : $names:ident $rest_kind:ty , )?
+        }
+    ) => {
+        #[doc = $about]
+        #[derive(Debug, Clone, PartialEq)]
+        pub struct $table {
+            $( #[doc = $help] pub $field: $kind, )*
+            $( #[doc = "Those that a person names."] pub $rest: $crate::rice::Named<$rest_kind>, )?
+        }
+
+        impl $crate::rice::catalogue::Setting for $table {
+            const SHAPE: $crate::rice::catalogue::Shape = {
+                const REST: Option<($crate::rice::catalogue::Names, &'static $crate::rice::catalogue::Shape)> =
+                    $crate::rice::catalogue::rest!($($names $rest_kind)?);
+                $crate::rice::catalogue::Shape::Table(&$crate::rice::catalogue::Table {
+                    help: $about,
+                    fields: &[$( $crate::rice::catalogue::Field {
+                        name: $crate::rice::catalogue::name_of!($field),
+                        help: $help,
+                        default: $crate::rice::catalogue::default_of!($($default)?),
+                        takes: $crate::rice::catalogue::takes_of!($($takes)?),
+                        shape: <$kind as $crate::rice::catalogue::Setting>::SHAPE,
+                    }, )*],
+                    rest: REST,
+                })
+            };
+
+            fn read(reader: &mut $crate::load::Reader<'_>, at: &$crate::load::At<'_>) -> Self {
+                Self {
+                    $( $field: $crate::rice::catalogue::Setting::read(reader, &at.field(
+                        $crate::rice::catalogue::name_of!($field),
+                        $crate::rice::catalogue::default_of!($($default)?),
+                    )), )*
+                    $( $rest: <$crate::rice::Named<$rest_kind>>::read_rest(reader, at,
+                        $crate::rice::catalogue::table_of(<Self as $crate::rice::catalogue::Setting>::SHAPE)), )?
+                }
+            }
+        }
+    };
+}
+
+macro_rules! rest {
+    () => {
+        None
+    };
+    ($names:ident $kind:ty) => {
+        Some(($crate::rice::catalogue::Names::$names, &<$kind as $crate::rice::catalogue::Setting>::SHAPE))
+    };
+}
+
+macro_rules! default_of {
+    () => {
+        None
+    };
+    ($default:expr) => {
+        Some(stringify!($default))
+    };
+}
+
+macro_rules! takes_of {
+    () => {
+        $crate::rice::catalogue::Takes::Now
+    };
+    ($takes:ident) => {
+        $crate::rice::catalogue::Takes::$takes
+    };
+}
+
+/// Declares named values: the words, and what each means.
+macro_rules! named_value {
+    (
+        #[doc = $about:literal]
+        pub enum $kind:ident as $name:literal { $( #[doc = $help:literal] $variant:ident = $word:literal, )* }
+    ) => {
+        #[doc = $about]
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+        pub enum $kind {
+            $( #[doc = $help] $variant, )*
+            #[doc(hidden)]
+            #[default]
+            Refused,
+        }
+
+        impl $kind {
+            /// Its word in a rice.
+            pub fn word(self) -> &'static str {
+                match self {
+                    $( $kind::$variant => $word, )*
+                    $kind::Refused => "",
+                }
+            }
+        }
+
+        impl $crate::rice::catalogue::OneValue for $kind {
+            const KIND: $crate::rice::catalogue::Kind = $crate::rice::catalogue::Kind {
+                name: $name,
+                unit: "",
+                allowed: $crate::rice::catalogue::Allowed::OneOf(&[$($word),*]),
+            };
+
+            fn from_node(
+                node: &$crate::load::Node,
+                _: &$crate::load::Reader<'_>,
+            ) -> Result<Self, $crate::load::Wrong> {
+                match node.text() {
+                    $( Some($word) => Ok($kind::$variant), )*
+                    _ => Err($crate::load::Wrong::not_one_of(node, &[$($word),*])),
+                }
+            }
+        }
+    };
+}
+
+pub(crate) use {default_of, name_of, named_value, rest, settings, takes_of};

@@ -1,0 +1,78 @@
+//! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
+
+use super::catalogue::{named_value, settings};
+use super::kinds::{Colour, Points, Px};
+
+settings! {
+    /// fonts
+    pub struct Type {
+        /// the face of text
+        text: String = "DejaVu Sans",
+        /// the face of terminals and code
+        mono: String = "DejaVu Sans Mono",
+        /// the size of text
+        size: Points = 11,
+    }
+}
+
+settings! {
+    /// gaps
+    pub struct Space {
+        /// between windows
+        between: Px<0, 200> = 8,
+        /// to the edge of the screen
+        edge: Px<0, 200> = 12,
+        /// to the edge, with one window
+        alone: Px<0, 200> = 0,
+    }
+}
+
+settings! {
+    /// the soft edge round the focused window
+    pub struct Glow {
+        /// how far it reaches
+        width: Px<0, 64> = 0,
+        /// its colour where it is strongest
+        fill: Colour = "@accent/40%",
+    }
+}
+
+settings! {
+    /// borders of windows
+    pub struct Frame {
+        /// how thick they are
+        width: Px<0, 64> = 2,
+        /// how round their corners are
+        radius: Px<0, 64> = 8,
+        /// the focused window's colour
+        active: Colour = "@accent",
+        /// the other windows' colour
+        idle: Colour = "@line",
+        /// the colour of a window that calls
+        urgent: Colour = "@alert",
+        /// the soft edge round the focused one
+        glow: Glow,
+    }
+}
+
+named_value! {
+    /// What is drawn on the backdrop.
+    pub enum Drawing as "drawing" {
+        /// Just the fill.
+        Plain = "plain",
+        /// Contour lines of a mudflat.
+        Contours = "contours",
+    }
+}
+
+settings! {
+    /// what lies behind the windows
+    pub struct Backdrop {
+        /// its colour
+        fill: Colour = "@paper",
+        /// what is drawn on it
+        draw: Drawing = "plain",
+        /// the colour of what is drawn
+        line: Colour = "@line/50%",
+    }
+}

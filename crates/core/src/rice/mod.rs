@@ -1,0 +1,80 @@
+//! The typed settings, one file per part, and the ONE catalogue that is made of them.
+
+mod bar;
+pub mod catalogue;
+mod desk;
+mod keys;
+mod kinds;
+mod look;
+mod manifest;
+mod palette;
+
+pub use bar::{Bar, Compare, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
+pub use desk::{
+    LayoutKind, LayoutRule, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Side, Start, StartWhen, WorkspaceRule, Workspaces, layout_named,
+};
+pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
+pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Span, Weight, Whole};
+pub use look::{Backdrop, Drawing, Frame, Glow, Space, Type};
+pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
+pub use palette::{Palette, Palettes};
+
+use catalogue::{Setting, Table, settings, table_of};
+
+settings! {
+    /// a whole desktop
+    pub struct Rice {
+        /// colours by their role
+        palette: Palettes,
+        /// fonts
+        r#type: Type,
+        /// gaps
+        space: Space,
+        /// borders of windows
+        frame: Frame,
+        /// what lies behind the windows
+        backdrop: Backdrop,
+        /// monitors
+        monitor: Named<MonitorRule>,
+        /// workspaces
+        workspaces: Workspaces,
+        /// one workspace
+        workspace: Named<WorkspaceRule>,
+        /// layouts
+        layout: Named<LayoutRule>,
+        /// programs that actions name
+        program: Named<Program>,
+        /// what starts by itself
+        start: Named<Start>,
+        /// key bindings
+        keys: Keys,
+        /// bars
+        bar: Named<Bar>,
+        /// pieces of bars
+        module: Named<Module>,
+        /// files put into the home folder
+        place: Files<PlacedFile>,
+    }
+}
+
+impl Rice {
+    /// The catalogue of all settings.
+    pub const CATALOGUE: &'static Table = table_of(<Rice as Setting>::SHAPE);
+
+    /// The layouts that a workspace cycles through, each with its name; never empty.
+    pub fn layouts_of(&self, workspace: &str) -> Vec<(String, LayoutRule)> {
+        let own = self.workspace.get(workspace).map(|rule| &rule.layouts).filter(|own| !own.is_empty());
+        let names = own.unwrap_or(&self.workspaces.layouts);
+        let known = |name: &String| layout_named(&self.layout, name).map(|rule| (name.clone(), rule));
+        let mut layouts: Vec<_> = names.iter().filter_map(known).collect();
+        if layouts.is_empty() {
+            layouts.extend(known(&"main".to_owned()));
+        }
+        layouts
+    }
+}
+
+impl Manifest {
+    /// The catalogue of the manifest.
+    pub const CATALOGUE: &'static Table = table_of(<Manifest as Setting>::SHAPE);
+}

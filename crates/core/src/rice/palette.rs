@@ -1,0 +1,111 @@
+//! Colours by their role.
+
+use super::Named;
+use super::catalogue::{Setting, Shape, settings};
+use super::kinds::Colour;
+use crate::load::{At, Reader};
+use crate::problem::{Problem, in_words, nearest};
+
+settings! {
+    /// The colours of each role.
+    pub struct Palette {
+        /// the ground of everything
+        paper: Colour = "#101c1f",
+        /// what lies on the paper: notices, menus
+        raise: Colour = "#19272a",
+        /// idle frames, grids, hairlines
+        line: Colour = "#304044",
+        /// labels, icons, what is second
+        muted: Colour = "#839699",
+        /// text
+        ink: Colour = "#d9e6e5",
+        /// here: the focused frame, the workspace one is on
+        accent: Colour = "#74d4b1",
+        /// data
+        calm: Colour = "#7cb9e1",
+        /// done
+        good: Colour = "#93d27e",
+        /// look soon
+        warn: Colour = "#eec060",
+        /// look now
+        alert: Colour = "#f67a6c",
+        /// the 16 colours of a terminal
+        term: Vec<Colour> = [],
+    }
+}
+
+settings! {
+    /// palettes, and which of them is used
+    pub struct PaletteTable {
+        /// which of the palettes is used
+        r#use: String = "ebb",
+        .. all: Chosen Palette,
+    }
+}
+
+impl Palette {
+    /// The names of the roles.
+    pub const ROLES: &[&str] = &["paper", "raise", "line", "muted", "ink", "accent", "calm", "good", "warn", "alert"];
+
+    /// The colour of a role.
+    pub fn role(&self, name: &str) -> Option<Colour> {
+        Some(match name {
+            "paper" => self.paper,
+            "raise" => self.raise,
+            "line" => self.line,
+            "muted" => self.muted,
+            "ink" => self.ink,
+            "accent" => self.accent,
+            "calm" => self.calm,
+            "good" => self.good,
+            "warn" => self.warn,
+            "alert" => self.alert,
+            _ => return None,
+        })
+    }
+}
+
+/// The palettes of a rice. Reading it tells the reader which colours the roles are.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Palettes {
+    /// The name of the one in use.
+    pub name: String,
+    /// The one in use.
+    pub current: Palette,
+    /// All of them.
+    pub all: Named<Palette>,
+}
+
+impl Setting for Palettes {
+    const SHAPE: Shape = PaletteTable::SHAPE;
+
+    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+        let table = PaletteTable::read(reader, at);
+        let current = match table.all.get(&table.r#use) {
+            Some(palette) => palette.clone(),
+            None => {
+                if !(table.all.is_empty() && table.r#use == "ebb") {
+                    reader.problems.push(no_palette(reader, at, &table));
+                }
+                Palette::read(reader, &At::nowhere())
+            }
+        };
+        reader.palette = Some(current.clone());
+        Palettes { name: table.r#use, current, all: table.all }
+    }
+}
+
+fn no_palette(reader: &Reader<'_>, at: &At<'_>, table: &PaletteTable) -> Problem {
+    let names: Vec<&str> = table.all.keys().map(String::as_str).collect();
+    let problem = Problem::error("palette/unknown", format!("there is no palette {}", table.r#use))
+        .because("The built-in colours stand in for it.");
+    let field = at.field("use", None);
+    let Some(node) = field.tree.and_then(crate::load::Tree::leaf).map(|leaf| &leaf.node) else {
+        return problem.advise("use = \"…\" in [palette]", format!("one of {}", in_words(&names)));
+    };
+    debug_assert!(reader.sources.get(node.span.file).is_some() || !node.span.written());
+    match nearest(&table.r#use, names.iter().copied()) {
+        Some(near) => problem.at(node.span, format!("did you mean {near}?")).mend(node.span, crate::load::quoted(near), near),
+        None => problem.at(node.span, format!("the palettes are {}", in_words(&names))),
+    }
+}

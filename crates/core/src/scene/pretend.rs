@@ -1,0 +1,191 @@
+//! What the windows of the stand-in programs show in a look: made-up readings of a tidal survey station.
+
+use super::Step::{Close, Curve, Line, Move};
+use super::{Face, Item, Measure, Rect, Scene};
+use crate::desk::WindowFacts;
+use crate::rice::{Colour, Rice};
+
+/// Windows that a look shows when nobody says which.
+pub fn default_windows() -> Vec<WindowFacts> {
+    let window = |app: &str, title: &str, workspace: &str| WindowFacts {
+        app: app.to_owned(),
+        title: title.to_owned(),
+        floats: None,
+        workspace: (!workspace.is_empty()).then(|| workspace.to_owned()),
+    };
+    vec![
+        window("terminal", "jovrik check", ""),
+        window("loghouse", "Readings of today", "logs"),
+        window("marshmap", "Creek survey", "field"),
+        window("gullmail", "Two letters", "post"),
+        window("tidechart", "Tide table: neap, station 4", ""),
+        window("loghouse", "Gauge log", ""),
+    ]
+}
+
+/// The order in which the windows of the first workspace stand, by app: the chart is the main one.
+pub fn pretend(facts: &WindowFacts) -> u8 {
+    match facts.app.as_str() {
+        "tidechart" => 0,
+        "loghouse" => 1,
+        _ => 2,
+    }
+}
+
+struct Sheet<'a> {
+    rice: &'a Rice,
+    rect: Rect,
+    scene: &'a mut Scene,
+}
+
+impl Sheet<'_> {
+    fn face(&self, factor: f32) -> Face {
+        Face { family: self.rice.r#type.text.clone(), points: self.rice.r#type.size.0 * factor, bold: false, mono: false }
+    }
+
+    fn mono(&self) -> Face {
+        Face { family: self.rice.r#type.mono.clone(), points: self.rice.r#type.size.0 * 0.91, bold: false, mono: true }
+    }
+}
+
+/// Draws what a program's window shows.
+pub fn draw(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
+    let mut sheet = Sheet { rice, rect, scene };
+    if rect.w < 160.0 || rect.h < 120.0 {
+        return;
+    }
+    match facts.app.as_str() {
+        "tidechart" => tide_chart(&mut sheet, measure),
+        "loghouse" => log(&mut sheet),
+        "terminal" => terminal(&mut sheet, measure),
+        _ => title_only(&mut sheet, &facts.title, measure),
+    }
+}
+
+/// The height of the water at an hour of the pretended day, in metres.
+fn level(hour: f32) -> f32 {
+    let turn = (hour - 1.9) / 12.2 * std::f32::consts::TAU;
+    2.75 + 1.87 * turn.cos() + 0.12 * (2.0 * turn + 0.8).sin()
+}
+
+fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
+    let palette = sheet.rice.palette.current.clone();
+    let rect = sheet.rect;
+    let (small, plain, large) = (sheet.face(0.82), sheet.face(0.9), sheet.face(1.6));
+    let left = rect.x + 40.0;
+    sheet.scene.text(left, rect.y + 46.0, "Station 4, north channel", &large, palette.ink);
+    sheet.scene.text(left, rect.y + 76.0, "height above datum, metres; ebb, next low water 08:00", &plain, palette.muted);
+    let chart = Rect::new(rect.x + 70.0, rect.y + 118.0, rect.w - 120.0, (rect.h - 118.0 - 200.0).max(60.0));
+    let x = |hour: f32| chart.x + chart.w * hour / 24.0;
+    let y = |metres: f32| chart.y + chart.h * (1.0 - metres / 5.0);
+    for metres in 0..=5 {
+        let at = y(metres as f32).round();
+        sheet.scene.fill(Rect::new(chart.x, at, chart.w, 1.0), 0.0, palette.line);
+        sheet.scene.text(chart.x - 22.0, at, metres.to_string(), &small, palette.muted);
+    }
+    for hour in [0, 4, 8, 12, 16, 20, 24] {
+        let text = format!("{hour:02}:00");
+        let width = measure.width(&text, &small);
+        sheet.scene.text(x(hour as f32) - width / 2.0, chart.y + chart.h + 20.0, text, &small, palette.muted);
+    }
+    let mut curve = vec![Move(x(0.0), y(level(0.0)))];
+    // A cubic through every half hour, with the slopes of the neighbours.
+    for half in 0..48 {
+        let (from, to) = (half as f32 / 2.0, (half + 1) as f32 / 2.0);
+        let slope = |hour: f32| (level(hour + 0.01) - level(hour - 0.01)) / 0.02;
+        let third = 0.5 / 3.0;
+        let (a, b) = (level(from) + slope(from) * third, level(to) - slope(to) * third);
+        curve.push(Curve(x(from + third), y(a), x(to - third), y(b), x(to), y(level(to))));
+    }
+    let mut water = curve.clone();
+    water.extend([Line(x(24.0), y(0.0)), Line(x(0.0), y(0.0)), Close]);
+    sheet.scene.items.push(Item::Shape { path: water, colour: palette.calm.faded(0.13) });
+    sheet.scene.stroke(curve, 2.5, palette.calm);
+    let now = 6.0 + 42.0 / 60.0;
+    let path = vec![Move(x(now), chart.y), Line(x(now), chart.y + chart.h)];
+    sheet.scene.items.push(Item::Stroke { path, width: 1.5, colour: palette.accent, dash: Some((2.0, 5.0)) });
+    let dot = Rect::new(x(now) - 6.0, y(level(now)) - 6.0, 12.0, 12.0);
+    sheet.scene.fill(dot, 6.0, palette.accent);
+    sheet.scene.text(x(now) + 14.0, y(level(now)) - 16.0, format!("{:.1} m at 06:42", level(now)), &plain, palette.ink);
+    let tides = [("high water", "01:54", level(1.9)), ("low water", "08:00", level(8.0)), ("high water", "14:06", level(14.1))];
+    for (nth, (what, time, metres)) in tides.into_iter().enumerate() {
+        let left = chart.x + chart.w * nth as f32 / 3.0;
+        sheet.scene.text(left, chart.y + chart.h + 68.0, what, &plain, palette.muted);
+        sheet.scene.text(left, chart.y + chart.h + 98.0, time, &large, palette.ink);
+        let width = measure.width(time, &large);
+        sheet.scene.text(left + width + 18.0, chart.y + chart.h + 99.0, format!("{metres:.1} m"), &sheet.rice_face(), palette.muted);
+    }
+}
+
+impl Sheet<'_> {
+    fn rice_face(&self) -> Face {
+        self.face(1.0)
+    }
+}
+
+const LOG: [(&str, &str, &str, u8); 9] = [
+    ("06:42:10", "gauge 4", "1.914 m", 0),
+    ("06:41:10", "gauge 4", "1.931 m", 0),
+    ("06:40:58", "link", "mast B answered after 2 tries", 1),
+    ("06:40:10", "gauge 4", "1.949 m", 0),
+    ("06:39:10", "gauge 4", "1.966 m", 0),
+    ("06:38:31", "sluice", "gate 2 closed", 2),
+    ("06:38:10", "gauge 4", "1.984 m", 0),
+    ("06:37:44", "gauge 6", "no reading", 3),
+    ("06:37:10", "gauge 4", "2.003 m", 0),
+];
+
+fn log(sheet: &mut Sheet<'_>) {
+    let palette = sheet.rice.palette.current.clone();
+    let mono = sheet.mono();
+    let colours: [Colour; 4] = [palette.ink, palette.warn, palette.good, palette.alert];
+    let rows = ((sheet.rect.h - 40.0) / 27.0) as usize;
+    for (nth, (time, who, what, state)) in LOG.iter().cycle().take(rows.min(16)).enumerate() {
+        let y = sheet.rect.y + 30.0 + nth as f32 * 27.0;
+        let x = sheet.rect.x + 22.0;
+        sheet.scene.text(x, y, *time, &mono, palette.muted);
+        sheet.scene.text(x + 96.0, y, *who, &mono, palette.muted);
+        sheet.scene.text(x + 196.0, y, *what, &mono, colours[usize::from(*state)]);
+    }
+}
+
+fn terminal(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
+    let palette = sheet.rice.palette.current.clone();
+    let mono = sheet.mono();
+    let cell = measure.width("0123456789", &mono) / 10.0;
+    let lines: [&[(&str, Colour)]; 14] = [
+        &[("$ ", palette.accent), ("jovrik check", palette.ink)],
+        &[],
+        &[("error", palette.alert), ("  keys/twice  Lead+Alt+f9 has two actions on the desk", palette.ink)],
+        &[("  parts/keys.toml:14:1", palette.calm)],
+        &[("  14 | \"Lead+Alt+F9\" = \"close\"", palette.ink)],
+        &[("     | ^^^^^^^^^^^^^ closes the window", palette.alert)],
+        &[("  parts/mine.toml:3:1", palette.calm)],
+        &[("   3 | \"Alt+lead+f9\" = \"go logs\"", palette.ink)],
+        &[("     | ^^^^^^^^^^^^^ the same keys, spelled differently", palette.alert)],
+        &[("  → jovrik keys settle", palette.accent), ("      the cheapest free place for one", palette.muted)],
+        &[],
+        &[("1 error.  Read 6 files: 93 settings, 34 bindings.", palette.muted)],
+        &[],
+        &[("$ ", palette.accent)],
+    ];
+    let shown = ((sheet.rect.h - 36.0) / 24.0) as usize;
+    for (nth, line) in lines.iter().take(shown).enumerate() {
+        let y = sheet.rect.y + 30.0 + nth as f32 * 24.0;
+        let mut x = sheet.rect.x + 22.0;
+        for (text, colour) in *line {
+            sheet.scene.text(x, y, *text, &mono, *colour);
+            x += text.chars().count() as f32 * cell;
+        }
+        if nth + 1 == lines.len() {
+            sheet.scene.fill(Rect::new(x.round(), y - 9.0, cell.ceil(), 18.0), 0.0, palette.accent);
+        }
+    }
+}
+
+fn title_only(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {
+    let face = sheet.face(1.3);
+    let width = measure.width(title, &face);
+    let rect = sheet.rect;
+    sheet.scene.text(rect.x + (rect.w - width) / 2.0, rect.y + rect.h / 2.0, title, &face, sheet.rice.palette.current.muted);
+}

@@ -1,0 +1,171 @@
+//! Fonts: those that a rice asks for if the computer has them, else the built-in ones; shaped text is kept.
+
+use std::collections::{HashMap, HashSet};
+use std::path::PathBuf;
+use std::rc::Rc;
+
+use cosmic_text::{Attrs, Buffer, CacheKey, Family, FontSystem, Metrics, Shaping, SwashCache, Weight, Wrap, fontdb};
+use jovrik_core::scene::{Face, Measure};
+
+/// Folders that hold fonts.
+#[derive(Debug, Clone, Default)]
+pub struct FontPlaces(pub Vec<PathBuf>);
+
+impl FontPlaces {
+    /// The usual folders, by the XDG Base Directory specification. `data` is `$XDG_DATA_HOME`.
+    pub fn usual(data: Option<PathBuf>) -> FontPlaces {
+        let system = ["/usr/share/fonts", "/usr/local/share/fonts"].into_iter().map(PathBuf::from);
+        FontPlaces(system.chain(data.map(|data| data.join("fonts"))).collect())
+    }
+}
+
+/// A glyph in its place, from the left end of its line and its baseline.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Glyph {
+    pub key: CacheKey,
+    pub x: i32,
+    pub y: i32,
+}
+
+/// A line of text, shaped.
+#[derive(Debug, Clone)]
+pub(crate) struct Line {
+    pub glyphs: Vec<Glyph>,
+    pub width: f32,
+    /// From the middle of the line down to its baseline.
+    pub baseline: f32,
+}
+
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+struct LineKey {
+    text: String,
+    family: String,
+    hundredths: u32,
+    bold: bool,
+    mono: bool,
+}
+
+/// Lines kept at most before the oldest generation is dropped.
+const KEPT: usize = 2000;
+
+/// Fonts, shaped lines and drawn glyphs.
+pub struct Fonts {
+    system: FontSystem,
+    pub(crate) swash: SwashCache,
+    lines: HashMap<LineKey, Rc<Line>>,
+    places: FontPlaces,
+    searched: bool,
+    known: HashMap<String, bool>,
+    text_face: String,
+    mono_face: String,
+    missing: HashSet<String>,
+}
+
+impl std::fmt::Debug for Fonts {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Fonts").field("lines", &self.lines.len()).finish_non_exhaustive()
+    }
+}
+
+impl Fonts {
+    /// The built-in fonts; the computer's are looked for when a family is asked for that is not built in.
+    pub fn new(places: FontPlaces) -> Fonts {
+        let mut db = fontdb::Database::new();
+        let mut load = |bytes: &'static [u8]| {
+            let ids = db.load_font_source(fontdb::Source::Binary(std::sync::Arc::new(bytes)));
+            ids.first().and_then(|id| db.face(*id)).and_then(|face| face.families.first()).map(|(name, _)| name.clone()).unwrap_or_default()
+        };
+        let text_face = load(epaint_default_fonts::UBUNTU_LIGHT);
+        let mono_face = load(epaint_default_fonts::HACK_REGULAR);
+        Fonts {
+            system: FontSystem::new_with_locale_and_db("en".to_owned(), db),
+            swash: SwashCache::new(),
+            lines: HashMap::new(),
+            places,
+            searched: false,
+            known: HashMap::new(),
+            text_face,
+            mono_face,
+            missing: HashSet::new(),
+        }
+    }
+
+    /// The families that were asked for and are not on this computer.
+    pub fn missing(&self) -> Vec<&str> {
+        let mut missing: Vec<&str> = self.missing.iter().map(String::as_str).collect();
+        missing.sort_unstable();
+        missing
+    }
+
+    fn has(&mut self, family: &str) -> bool {
+        if let Some(known) = self.known.get(family) {
+            return *known;
+        }
+        let in_db = |system: &FontSystem| system.db().faces().any(|face| face.families.iter().any(|(name, _)| name == family));
+        let mut found = in_db(&self.system);
+        if !found && !self.searched {
+            self.searched = true;
+            for place in &self.places.0 {
+                self.system.db_mut().load_fonts_dir(place);
+            }
+            found = in_db(&self.system);
+        }
+        if !found {
+            self.missing.insert(family.to_owned());
+        }
+        self.known.insert(family.to_owned(), found);
+        found
+    }
+
+    pub(crate) fn line(&mut self, text: &str, face: &Face) -> Rc<Line> {
+        let key = LineKey {
+            text: text.to_owned(),
+            family: face.family.clone(),
+            hundredths: (face.points * 100.0) as u32,
+            bold: face.bold,
+            mono: face.mono,
+        };
+        if let Some(line) = self.lines.get(&key) {
+            return line.clone();
+        }
+        let line = Rc::new(self.shape(text, face));
+        if self.lines.len() >= KEPT {
+            self.lines.clear();
+        }
+        self.lines.insert(key, line.clone());
+        line
+    }
+
+    fn shape(&mut self, text: &str, face: &Face) -> Line {
+        let family = match (self.has(&face.family), face.mono) {
+            (true, _) => face.family.clone(),
+            (false, true) => self.mono_face.clone(),
+            (false, false) => self.text_face.clone(),
+        };
+        // CSS's reference pixel: 96 to the inch, 72 points to the inch.
+        let size = face.points * 96.0 / 72.0;
+        let height = (size * 1.4).ceil();
+        let mut buffer = Buffer::new(&mut self.system, Metrics::new(size, height));
+        let weight = if face.bold { Weight::BOLD } else { Weight::NORMAL };
+        let attrs = Attrs::new().family(Family::Name(&family)).weight(weight);
+        buffer.set_wrap(Wrap::None);
+        buffer.set_text(text, &attrs, Shaping::Advanced, None);
+        buffer.shape_until_scroll(&mut self.system, false);
+        let Some(run) = buffer.layout_runs().next() else { return Line { glyphs: Vec::new(), width: 0.0, baseline: 0.0 } };
+        let glyphs = run.glyphs.iter().map(|glyph| {
+            let physical = glyph.physical((0.0, 0.0), 1.0);
+            Glyph { key: physical.cache_key, x: physical.x, y: physical.y }
+        });
+        Line { glyphs: glyphs.collect(), width: run.line_w, baseline: run.line_y - height / 2.0 }
+    }
+
+    pub(crate) fn image(&mut self, key: CacheKey) -> Option<&cosmic_text::SwashImage> {
+        self.swash.get_image(&mut self.system, key).as_ref()
+    }
+}
+
+impl Measure for Fonts {
+    fn width(&mut self, text: &str, face: &Face) -> f32 {
+        self.line(text, face).width
+    }
+}

@@ -1,0 +1,10 @@
+//! Draws a Jovrik scene as pixels: the same code for files and for screens.
+
+mod fonts;
+mod glow;
+mod png;
+mod raster;
+
+pub use fonts::{FontPlaces, Fonts};
+pub use png::{PngError, encode};
+pub use raster::Canvas;

@@ -1,0 +1,101 @@
+//! Adopt: somebody else's rice, read and shown before anything is written; nothing of it is ever run.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use jovrik_core::check::{Checked, Files, Surroundings, check};
+use jovrik_core::desk::{Action, shell_line};
+use jovrik_core::load::Source;
+use jovrik_core::rice::SourceKind;
+
+use crate::{Error, bundle};
+
+/// A rice from outside.
+#[derive(Debug)]
+pub struct Adopted {
+    /// Its files.
+    pub files: BTreeMap<String, Vec<u8>>,
+    /// The rice, checked.
+    pub checked: Checked,
+    /// Every command it holds: where it stands, and what would be run.
+    pub commands: Vec<(String, String)>,
+    /// Every file it would place.
+    pub places: Vec<String>,
+}
+
+/// Reads a bundle or a folder.
+pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> {
+    let files = if source.is_dir() {
+        if !source.join("rice.toml").exists() {
+            return Err(Error::NotARice(source.to_owned()));
+        }
+        crate::apply::rice_files(source)?
+    } else {
+        let facts = std::fs::metadata(source).map_err(|error| Error::io(source, &error))?;
+        if !facts.is_file() {
+            return Err(Error::Bundle("it is a device or a pipe".to_owned()));
+        }
+        if facts.len() > 64 * 1024 * 1024 {
+            return Err(Error::Bundle("it is larger than 64 MiB".to_owned()));
+        }
+        let packed = std::fs::read(source).map_err(|error| Error::io(source, &error))?;
+        bundle::unpack(&packed)?.1
+    };
+    let text = |name: &str| -> Result<Option<Source>, Error> {
+        let Some(bytes) = files.get(name) else { return Ok(None) };
+        let text = std::str::from_utf8(bytes).map_err(|_| Error::Bundle(format!("{name} is not UTF-8")))?;
+        Ok(Some(Source::new(name, text)))
+    };
+    let manifest = text("rice.toml")?.ok_or_else(|| Error::Bundle("it holds no rice.toml".to_owned()))?;
+    let mut parts = Vec::new();
+    for name in files.keys().filter(|name| name.starts_with("parts/") && name.ends_with(".toml") && name.matches('/').count() == 1) {
+        parts.extend(text(name)?);
+    }
+    let checked = check(Files { manifest: Some(manifest), parts, problems: Vec::new() }, &[], around);
+    let commands = commands(&checked);
+    let places = checked.rice.place.0.keys().cloned().collect();
+    Ok(Adopted { files, checked, commands, places })
+}
+
+/// Every value of a rice that names something to run.
+fn commands(checked: &Checked) -> Vec<(String, String)> {
+    let rice = &checked.rice;
+    let mut commands: Vec<(String, String)> =
+        rice.program.iter().map(|(name, program)| (format!("program.{name}"), shell_line(&program.run))).collect();
+    for (name, module) in rice.module.iter() {
+        if let SourceKind::Run(argv) = &module.source.kind {
+            commands.push((format!("module.{name}"), shell_line(argv)));
+        }
+    }
+    for at in &rice.keys.desk.0 {
+        if let Action::Run(argv) = &at.binding.action {
+            commands.push((format!("keys.desk.\"{}\"", at.written), shell_line(argv)));
+        }
+    }
+    commands
+}
+
+/// Writes an adopted rice into a new folder: all of it, or nothing.
+pub fn write(adopted: &Adopted, folder: &Path) -> Result<Vec<PathBuf>, Error> {
+    if folder.symlink_metadata().is_ok() {
+        return Err(Error::Exists(folder.to_owned()));
+    }
+    let parent = match folder.parent() {
+        Some(parent) if !parent.as_os_str().is_empty() => parent,
+        _ => Path::new("."),
+    };
+    std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
+    let staged = tempfile::Builder::new().prefix(".jovrik-adopt-").tempdir_in(parent).map_err(|error| Error::io(parent, &error))?;
+    for (name, bytes) in &adopted.files {
+        let path = staged.path().join(name);
+        if let Some(above) = path.parent() {
+            std::fs::create_dir_all(above).map_err(|error| Error::io(above, &error))?;
+        }
+        std::fs::write(&path, bytes).map_err(|error| Error::io(&path, &error))?;
+    }
+    use std::os::unix::fs::PermissionsExt;
+    std::fs::set_permissions(staged.path(), std::fs::Permissions::from_mode(0o755)).map_err(|error| Error::io(folder, &error))?;
+    std::fs::rename(staged.path(), folder).map_err(|error| Error::io(folder, &error))?;
+    let _ = staged.keep();
+    Ok(adopted.files.keys().map(|name| folder.join(name)).collect())
+}

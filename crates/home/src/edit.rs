@@ -1,0 +1,181 @@
+//! A person's edit: one setting, in the file where it stands, every other byte the same.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use jovrik_core::check::{Checked, Files, Surroundings, check};
+use jovrik_core::load::{FileId, Source, Tree, apply_edits, bare, insert, remove, replace, value_of_words};
+use jovrik_core::problem::{Edit, nearest};
+use jovrik_core::rice::Rice;
+use jovrik_core::rice::catalogue::{Found, Names, Shape, each, find, steps};
+
+use crate::Error;
+
+/// A set of edits that was checked and can be written.
+#[derive(Debug)]
+pub struct Planned {
+    /// The new text of each file, by its path from the rice's folder.
+    pub files: BTreeMap<String, String>,
+    /// The rice before.
+    pub before: Checked,
+    /// The rice after.
+    pub after: Checked,
+}
+
+impl Planned {
+    /// The files to write.
+    pub fn writes(&self, folder: &Path) -> Vec<(PathBuf, Vec<u8>)> {
+        self.files.iter().map(|(name, text)| (folder.join(name), text.clone().into_bytes())).collect()
+    }
+}
+
+/// The steps of a setting's path, with a chord normalised; an error names the nearest path.
+pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Found), Error> {
+    let mut steps = steps(path);
+    let missing = |near: Option<String>| Error::NoSetting { path: path.to_owned(), near };
+    let found = find(Rice::CATALOGUE, &steps).map_err(|_| {
+        let mut known: Vec<String> = Vec::new();
+        each(Rice::CATALOGUE, &mut |path, _| known.push(path.to_owned()));
+        let leaves = checked.tree.entries.iter().flat_map(|(name, tree)| paths(name, tree));
+        known.extend(leaves);
+        known.retain(|known| !known.contains("NAME"));
+        missing(nearest(path, known.iter().map(String::as_str)).map(str::to_owned))
+    })?;
+    // A chord is found however it is spelled.
+    if steps.first().map(String::as_str) == Some("keys") && steps.len() == 3 {
+        if let Ok(Found::Field(field)) = find(Rice::CATALOGUE, &steps[..2]) {
+            if matches!(field.shape, Shape::Named(Names::Chords, _)) {
+                let keys = jovrik_core::keys::Keys::parse(&steps[2], checked.lead().word());
+                steps[2] = keys.map_err(|_| missing(None))?.to_string();
+            }
+        }
+    }
+    Ok((steps, found))
+}
+
+fn paths(name: &str, tree: &Tree) -> Vec<String> {
+    match tree {
+        Tree::Leaf(_) => vec![bare(name)],
+        Tree::Branch(branch) => {
+            branch.entries.iter().flat_map(|(inner, tree)| paths(inner, tree)).map(|path| format!("{}.{path}", bare(name))).collect()
+        }
+    }
+}
+
+/// Plans `set PATH VALUE`: in the file where it stands, else where its neighbours stand.
+pub fn set(files: impl Fn() -> Files, path: &str, value: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
+    let before = check(files(), &[], around);
+    let (steps, found) = setting_steps(path, &before)?;
+    let kind = match found.shape() {
+        Shape::One(kind) => kind,
+        Shape::Table(_) | Shape::Named(..) => return Err(Error::Place(format!("{path} is a table; name one of its settings"))),
+    };
+    let node = value_of_words(value);
+    // What looks like a number may be meant as a text: the type of the setting decides.
+    let text = if kind.name == "text" && node.text().is_none() { jovrik_core::load::quoted(value) } else { node.to_toml() };
+    let edit = match before.tree.get(&steps) {
+        Some(Tree::Leaf(leaf)) => before.sources.get(leaf.node.span.file).map(|source| replace(source, &leaf.node, &text)),
+        _ => None,
+    };
+    let (home, edit) = match edit {
+        Some(edit) => (None, edit),
+        None => {
+            let (file, source) = neighbour(&before, &steps);
+            let written_steps = person_steps(&steps, path);
+            let edit = insert(file, &source, &written_steps, &text);
+            (Some(source), edit)
+        }
+    };
+    finish(files, before, vec![edit], home, around)
+}
+
+/// The steps as the person spelled them: a chord stays as it was typed.
+fn person_steps(normal: &[String], path: &str) -> Vec<String> {
+    let typed = steps(path);
+    if typed.len() == normal.len() { typed } else { normal.to_vec() }
+}
+
+/// The file where the neighbours of a path stand; a new one when it has none.
+fn neighbour(checked: &Checked, steps: &[String]) -> (FileId, Source) {
+    for depth in (1..steps.len()).rev() {
+        let Some(tree) = checked.tree.get(&steps[..depth]) else { continue };
+        let mut file = None;
+        last_file(tree, &mut file);
+        if let Some((id, source)) = file.and_then(|id: FileId| Some((id, checked.sources.get(id)?))) {
+            return (id, source.clone());
+        }
+    }
+    let name = format!("parts/{}.toml", steps.first().map_or("more", String::as_str));
+    match checked.sources.named(&name) {
+        Some(id) => (id, checked.sources.get(id).cloned().unwrap_or_else(|| Source::new(name, ""))),
+        None => (FileId::BUILT_IN, Source::new(name, "")),
+    }
+}
+
+fn last_file(tree: &Tree, file: &mut Option<FileId>) {
+    match tree {
+        Tree::Leaf(leaf) if leaf.node.span.written() => *file = Some(leaf.node.span.file),
+        Tree::Leaf(_) => {}
+        Tree::Branch(branch) => branch.entries.values().for_each(|tree| last_file(tree, file)),
+    }
+}
+
+/// Plans `reset PATH`: every line that sets it is taken out.
+pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
+    let before = check(files(), &[], around);
+    let (steps, _) = setting_steps(path, &before)?;
+    let Some(tree) = before.tree.get(&steps) else { return Err(Error::NotSet(path.to_owned())) };
+    let mut edits = Vec::new();
+    gather(tree, &before, &mut edits);
+    if edits.is_empty() {
+        return Err(Error::NotSet(path.to_owned()));
+    }
+    finish(files, before, edits, None, around)
+}
+
+fn gather(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
+    match tree {
+        Tree::Leaf(leaf) => {
+            let nodes = std::iter::once(&leaf.node).chain(leaf.over.iter().map(|(_, node)| node));
+            edits.extend(nodes.filter_map(|node| Some(remove(checked.sources.get(node.span.file)?, node))));
+        }
+        Tree::Branch(branch) => branch.entries.values().for_each(|tree| gather(tree, checked, edits)),
+    }
+}
+
+/// Plans edits that the check itself proposes, such as those of `--fix` and `keys settle`.
+pub fn edits(files: impl Fn() -> Files, before: Checked, edits: Vec<Edit>, around: &dyn Surroundings) -> Result<Planned, Error> {
+    finish(files, before, edits, None, around)
+}
+
+fn finish(files: impl Fn() -> Files, before: Checked, edits: Vec<Edit>, new_file: Option<Source>, around: &dyn Surroundings) -> Result<Planned, Error> {
+    let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
+    for edit in edits {
+        by_file.entry(edit.span.file).or_default().push(edit);
+    }
+    let mut changed = BTreeMap::new();
+    for (file, edits) in by_file {
+        let source = before.sources.get(file).or(new_file.as_ref().filter(|_| file == FileId::BUILT_IN));
+        if let Some(source) = source {
+            changed.insert(source.name.clone(), apply_edits(&source.text, &edits));
+        }
+    }
+    let mut trial = files();
+    for source in trial.manifest.iter_mut().chain(&mut trial.parts) {
+        if let Some(text) = changed.get(&source.name) {
+            *source = Source::new(source.name.clone(), text.clone());
+        }
+    }
+    let added = changed.iter().filter(|(name, _)| before.sources.named(name).is_none());
+    trial.parts.extend(added.map(|(name, text)| Source::new(name.clone(), text.clone())));
+    trial.parts.sort_by(|a, b| a.name.cmp(&b.name));
+    let after = check(trial, &[], around);
+    let known: Vec<(&str, &str)> = before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
+    let worse = after.problems.iter().any(|problem| {
+        problem.severity == jovrik_core::problem::Severity::Error && !known.contains(&(problem.code, problem.title.as_str()))
+    });
+    if worse {
+        return Err(Error::Refused(Box::new(after)));
+    }
+    Ok(Planned { files: changed, before, after })
+}

@@ -1,0 +1,54 @@
+//! The samples that ship inside the program.
+
+use std::path::{Path, PathBuf};
+
+use crate::Error;
+
+macro_rules! sample {
+    ($name:literal: $($file:literal),* $(,)?) => {
+        ($name, &[$(($file, include_bytes!(concat!("../../../samples/", $name, "/", $file)) as &[u8])),*] as &[(&str, &[u8])])
+    };
+}
+
+/// The files of a sample: path and bytes.
+pub type SampleFiles = &'static [(&'static str, &'static [u8])];
+
+/// The samples by name; the first is the one that is meant when none is named.
+pub const SAMPLES: &[(&str, SampleFiles)] = &[sample!("saltmarsh":
+    "rice.toml",
+    "parts/bar.toml",
+    "parts/desk.toml",
+    "parts/keys.toml",
+    "parts/look.toml",
+    "parts/start.toml",
+    "art/colours.xres",
+    "machines/breakwater.toml",
+    "machines/skiff.toml",
+)];
+
+/// The files of a sample.
+pub fn sample_files(name: &str) -> Option<SampleFiles> {
+    SAMPLES.iter().find(|(other, _)| *other == name).map(|(_, files)| *files)
+}
+
+/// Writes a sample into a folder that is not there or empty; the files, in order.
+pub fn new_rice(folder: &Path, files: SampleFiles) -> Result<Vec<PathBuf>, Error> {
+    let there = match std::fs::read_dir(folder) {
+        Ok(mut entries) => entries.next().is_some(),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => false,
+        Err(error) => return Err(Error::io(folder, &error)),
+    };
+    if there {
+        return Err(Error::Exists(folder.to_owned()));
+    }
+    let mut written = Vec::new();
+    for (name, bytes) in files {
+        let path = folder.join(name);
+        if let Some(parent) = path.parent() {
+            std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
+        }
+        std::fs::write(&path, bytes).map_err(|error| Error::io(&path, &error))?;
+        written.push(path);
+    }
+    Ok(written)
+}

@@ -1,0 +1,34 @@
+//! Asking a running desktop over its socket.
+
+use std::io::{BufRead, BufReader, Write};
+use std::os::unix::net::UnixStream;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+use serde_json::Value;
+
+use crate::Error;
+
+/// Where the desktop of a display listens.
+pub fn socket_path(runtime: &Path, display: &str) -> PathBuf {
+    let name: String = display.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect();
+    runtime.join("jovrik").join(format!("{}.sock", name.trim_start_matches('-')))
+}
+
+/// Sends one request and waits for its answer.
+pub fn request(socket: &Path, request: &Value) -> Result<Value, Error> {
+    let fail = |error: &dyn std::fmt::Display| Error::NoDesktop(socket.display().to_string(), error.to_string());
+    let mut stream = UnixStream::connect(socket).map_err(|error| match error.kind() {
+        std::io::ErrorKind::NotFound | std::io::ErrorKind::ConnectionRefused => fail(&"none is running on this display"),
+        _ => fail(&error),
+    })?;
+    stream.set_read_timeout(Some(Duration::from_secs(5))).map_err(|error| fail(&error))?;
+    stream.write_all(format!("{request}\n").as_bytes()).map_err(|error| fail(&error))?;
+    let mut line = String::new();
+    BufReader::new(stream).read_line(&mut line).map_err(|error| fail(&error))?;
+    let answer: Value = serde_json::from_str(&line).map_err(|_| fail(&"it gave no answer"))?;
+    match answer.get("error").and_then(Value::as_str) {
+        Some(why) => Err(Error::Told(why.to_owned())),
+        None => Ok(answer.get("answer").cloned().unwrap_or(Value::Null)),
+    }
+}

@@ -1,0 +1,226 @@
+//! Chords as key codes of the running server, and their grabs.
+
+use std::collections::{HashMap, HashSet};
+
+use jovrik_core::desk::Action;
+use jovrik_core::keys::{Chord, Key, Modifier};
+use jovrik_core::rice::BindingAt;
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{ConnectionExt, GrabMode, ModMask, Window};
+use x11rb::rust_connection::RustConnection;
+
+use crate::Error;
+
+/// A key and the modifiers held, without locks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Code {
+    /// The key code.
+    pub key: u8,
+    /// The modifier mask.
+    pub mask: u16,
+}
+
+/// The keyboard of the server.
+#[derive(Debug)]
+pub struct Layout {
+    /// Key codes and the masks that their levels need, by symbol.
+    by_sym: HashMap<u32, Vec<(u8, u16)>>,
+    masks: HashMap<Modifier, u16>,
+    /// Masks of the lock keys, which never matter.
+    locks: u16,
+    modifiers: HashSet<u8>,
+}
+
+const SHIFT: u16 = 1;
+const LOCK: u16 = 2;
+
+impl Layout {
+    /// Reads the keyboard of the server.
+    pub fn read(connection: &RustConnection) -> Result<Layout, Error> {
+        let setup = connection.setup();
+        let (first, count) = (setup.min_keycode, setup.max_keycode - setup.min_keycode + 1);
+        let mapping = connection.get_keyboard_mapping(first, count)?;
+        let modifiers = connection.get_modifier_mapping()?.reply()?;
+        let mapping = mapping.reply()?;
+        let per = usize::from(mapping.keysyms_per_keycode).max(1);
+        let syms_of = |key: u8| {
+            let at = usize::from(key.saturating_sub(first)) * per;
+            mapping.keysyms.get(at..at + per).unwrap_or_default()
+        };
+        let mut by_sym: HashMap<u32, Vec<(u8, u16)>> = HashMap::new();
+        for key in first..=setup.max_keycode {
+            // The first group's two levels (the X protocol's KEYCODES section).
+            for (level, sym) in syms_of(key).iter().take(2).enumerate().filter(|(_, sym)| **sym != 0) {
+                let entry = by_sym.entry(*sym).or_default();
+                if !entry.iter().any(|(other, _)| *other == key) {
+                    entry.push((key, if level == 1 { SHIFT } else { 0 }));
+                }
+            }
+        }
+        let named = |name: &str| jovrik_core::keys::keysym(name).unwrap_or(0);
+        let carriers = [
+            (Modifier::Super, ["Super_L", "Super_R"]),
+            (Modifier::Hyper, ["Hyper_L", "Hyper_R"]),
+            (Modifier::Meta, ["Meta_L", "Meta_R"]),
+            (Modifier::Alt, ["Alt_L", "Alt_R"]),
+            (Modifier::Level3, ["ISO_Level3_Shift", "Mode_switch"]),
+        ];
+        let mut masks = HashMap::from([(Modifier::Shift, SHIFT), (Modifier::Ctrl, 4)]);
+        let mut locks = LOCK;
+        let mut keys = HashSet::new();
+        let each = usize::from(modifiers.keycodes_per_modifier()).max(1);
+        for (nth, group) in modifiers.keycodes.chunks(each).enumerate() {
+            for key in group.iter().filter(|key| **key != 0) {
+                keys.insert(*key);
+                for sym in syms_of(*key) {
+                    if nth >= 3 && (*sym == named("Num_Lock") || *sym == named("Scroll_Lock")) {
+                        locks |= 1 << nth;
+                    }
+                    for (modifier, names) in &carriers {
+                        if nth >= 3 && names.iter().any(|name| named(name) == *sym) {
+                            masks.entry(*modifier).or_insert(1 << nth);
+                        }
+                    }
+                }
+            }
+        }
+        Ok(Layout { by_sym, masks, locks, modifiers: keys })
+    }
+
+    /// Whether a key is a modifier.
+    pub fn is_modifier(&self, key: u8) -> bool {
+        self.modifiers.contains(&key)
+    }
+
+    /// A press without locks and mouse buttons.
+    pub fn code(&self, key: u8, state: u16) -> Code {
+        Code { key, mask: state & 0xff & !self.locks }
+    }
+
+    /// The presses that a chord means; none when no key of this keyboard makes it.
+    fn codes(&self, chord: &Chord) -> Vec<Code> {
+        let mut mask = 0;
+        for modifier in Modifier::ALL.into_iter().filter(|modifier| chord.modifiers.has(*modifier)) {
+            match self.masks.get(&modifier) {
+                Some(bit) => mask |= bit,
+                None => return Vec::new(),
+            }
+        }
+        match &chord.key {
+            Key::Sym(sym) => {
+                let found = self.by_sym.get(sym).map(Vec::as_slice).unwrap_or_default();
+                // The level that needs least is the one that is meant.
+                let least = found.iter().map(|(_, needs)| *needs).min();
+                found.iter().filter(|(_, needs)| Some(*needs) == least).map(|(key, needs)| Code { key: *key, mask: mask | needs }).collect()
+            }
+            Key::Place(name) => evdev_code(name.trim_matches(['<', '>'])).map(|key| Code { key, mask }).into_iter().collect(),
+        }
+    }
+
+    /// Every combination of locks.
+    fn lock_states(&self) -> Vec<u16> {
+        (0..=0xff).filter(|mask| mask & !self.locks == 0).collect()
+    }
+}
+
+/// The key code of an XKB key name, as the evdev rules have it.
+fn evdev_code(name: &str) -> Option<u8> {
+    let row = |prefix: &str, first: u8, count: u8| {
+        let nth: u8 = name.strip_prefix(prefix)?.parse().ok()?;
+        (1..=count).contains(&nth).then(|| first + nth - 1)
+    };
+    let function = |nth: u8| if nth <= 10 { 66 + nth } else { 84 + nth };
+    let lone = [("TLDE", 49), ("BKSL", 51), ("ESC", 9), ("TAB", 23), ("RTRN", 36), ("SPCE", 65), ("BKSP", 22)];
+    row("AE", 10, 12)
+        .or_else(|| row("AD", 24, 12))
+        .or_else(|| row("AC", 38, 11))
+        .or_else(|| row("AB", 52, 10))
+        .or_else(|| row("FK", 1, 12).map(function))
+        .or_else(|| lone.iter().find(|(other, _)| *other == name).map(|(_, code)| *code))
+}
+
+/// What a press did.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Outcome {
+    /// It is bound.
+    Act(Action),
+    /// It begins or goes on with a sequence.
+    Wait,
+    /// It means nothing here.
+    Nothing,
+}
+
+/// The bindings as presses, and the sequence that is under way.
+#[derive(Debug, Default)]
+pub struct Table {
+    bound: HashMap<Vec<Code>, Action>,
+    starts: HashSet<Vec<Code>>,
+    /// The presses of the sequence so far.
+    pub so_far: Vec<Code>,
+}
+
+impl Table {
+    /// The bindings of a rice on a keyboard; and the chords that it cannot make.
+    pub fn new(bindings: &[BindingAt], layout: &Layout) -> (Table, Vec<String>) {
+        let mut table = Table::default();
+        let mut cannot = Vec::new();
+        for at in bindings.iter().filter(|at| at.holds && at.binding.action != Action::None) {
+            let mut ways: Vec<Vec<Code>> = vec![Vec::new()];
+            for chord in &at.keys.0 {
+                let codes = layout.codes(chord);
+                ways = ways.iter().flat_map(|way| codes.iter().map(|code| [way.as_slice(), &[*code]].concat())).collect();
+            }
+            if ways.is_empty() {
+                cannot.push(at.written.clone());
+            }
+            for way in ways {
+                table.starts.extend((1..way.len()).map(|len| way[..len].to_vec()));
+                table.bound.insert(way, at.binding.action.clone());
+            }
+        }
+        (table, cannot)
+    }
+
+    /// The presses to grab: the first of each binding.
+    pub fn grabs(&self) -> HashSet<Code> {
+        self.bound.keys().filter_map(|way| way.first().copied()).collect()
+    }
+
+    /// One press.
+    pub fn press(&mut self, code: Code) -> Outcome {
+        self.so_far.push(code);
+        if let Some(action) = self.bound.get(&self.so_far) {
+            self.so_far.clear();
+            return Outcome::Act(action.clone());
+        }
+        if self.starts.contains(&self.so_far) {
+            return Outcome::Wait;
+        }
+        self.so_far.clear();
+        Outcome::Nothing
+    }
+}
+
+/// Changes grabs from one set to another; the presses that another program holds.
+pub fn regrab(connection: &RustConnection, root: Window, layout: &Layout, old: &HashSet<Code>, new: &HashSet<Code>) -> Result<Vec<Code>, Error> {
+    let locks = layout.lock_states();
+    for code in old.difference(new) {
+        for lock in &locks {
+            connection.ungrab_key(code.key, root, ModMask::from(code.mask | lock))?.ignore_error();
+        }
+    }
+    let mut cookies = Vec::new();
+    for code in new.difference(old) {
+        for lock in &locks {
+            let cookie = connection.grab_key(true, root, ModMask::from(code.mask | lock), code.key, GrabMode::ASYNC, GrabMode::ASYNC)?;
+            cookies.push((*code, cookie));
+        }
+    }
+    let mut held = Vec::new();
+    for (code, cookie) in cookies {
+        if cookie.check().is_err() && !held.contains(&code) {
+            held.push(code);
+        }
+    }
+    Ok(held)
+}

@@ -1,0 +1,33 @@
+//! Starting programs, and letting go of those that ended.
+
+use std::os::unix::process::CommandExt;
+use std::process::{Child, Command, Stdio};
+
+/// What was started and may still run.
+#[derive(Debug, Default)]
+pub struct Programs {
+    running: Vec<Child>,
+}
+
+impl Programs {
+    /// Starts a program that lives on by itself.
+    pub fn start(&mut self, argv: &[String], env: &[(String, String)], display: &str) -> Result<(), String> {
+        let (program, arguments) = argv.split_first().ok_or("no program is named")?;
+        let mut command = Command::new(program);
+        command.args(arguments).envs(env.iter().map(|(name, value)| (name, value))).env("DISPLAY", display);
+        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).process_group(0);
+        match command.spawn() {
+            Ok(child) => {
+                self.running.push(child);
+                Ok(())
+            }
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(format!("{program} is not on this computer")),
+            Err(error) => Err(format!("{program}: {error}")),
+        }
+    }
+
+    /// Lets go of what ended.
+    pub fn reap(&mut self) {
+        self.running.retain_mut(|child| matches!(child.try_wait(), Ok(None)));
+    }
+}

@@ -1,0 +1,342 @@
+//! The X11 seat: the connection, windows and their properties, by ICCCM and EWMH.
+
+use jovrik_core::desk::{Area, MonitorFacts, WindowFacts};
+use x11rb::CURRENT_TIME;
+use x11rb::connection::Connection;
+use x11rb::properties::{WmClass, WmHints, WmSizeHints};
+use x11rb::protocol::randr::ConnectionExt as _;
+use x11rb::protocol::shape::{self, ConnectionExt as _};
+use x11rb::protocol::xproto::{
+    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClientMessageEvent, ClipOrdering, ConfigureNotifyEvent, ConfigureWindowAux, ConnectionExt,
+    CreateWindowAux, EventMask, GrabMode, InputFocus, MapState, ModMask, PropMode, Rectangle, StackMode, Window, WindowClass,
+};
+use x11rb::rust_connection::RustConnection;
+use x11rb::wrapper::ConnectionExt as _;
+
+use crate::Error;
+use crate::names::Names;
+
+/// The most bytes of a property that are read.
+const MOST: u32 = 64 * 1024;
+
+/// A connection to a server whose windows are managed.
+#[derive(Debug)]
+pub struct Seat {
+    /// The connection.
+    pub connection: RustConnection,
+    /// The root window.
+    pub root: Window,
+    /// The screen's depth.
+    pub depth: u8,
+    /// The size of the whole screen.
+    pub size: (u16, u16),
+    /// Property and message names.
+    pub names: Names,
+    check: Window,
+}
+
+/// What the window manager listens to on the root window.
+fn root_mask() -> EventMask {
+    EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY | EventMask::STRUCTURE_NOTIFY | EventMask::PROPERTY_CHANGE
+}
+
+impl Seat {
+    /// Connects and becomes the window manager (ICCCM 2.8, section 4.3).
+    pub fn take(display: &str, replace: bool) -> Result<Seat, Error> {
+        let (connection, screen) = x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
+        let names = Names::new(&connection)?.reply()?;
+        let (root, depth, size) = {
+            let screen = &connection.setup().roots[screen];
+            (screen.root, screen.root_depth, (screen.width_in_pixels, screen.height_in_pixels))
+        };
+        if depth < 24 {
+            return Err(Error::Refused(format!("this screen has {depth} bits a pixel; 24 are needed")));
+        }
+        let check = connection.generate_id()?;
+        let off = CreateWindowAux::new().override_redirect(1);
+        connection.create_window(0, check, root, -10, -10, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &off)?;
+        let seat = Seat { connection, root, depth, size, names, check };
+        seat.own_selection(screen, replace)?;
+        let listen = ChangeWindowAttributesAux::new().event_mask(root_mask());
+        seat.connection.change_window_attributes(root, &listen)?.check().map_err(|_| Error::Taken)?;
+        seat.connection.randr_select_input(root, x11rb::protocol::randr::NotifyMask::SCREEN_CHANGE)?.ignore_error();
+        seat.announce()?;
+        Ok(seat)
+    }
+
+    /// Takes the manager's selection; another owner is asked to leave only when that was wanted.
+    fn own_selection(&self, screen: usize, replace: bool) -> Result<(), Error> {
+        let name = format!("WM_S{screen}");
+        let selection = self.connection.intern_atom(false, name.as_bytes())?.reply()?.atom;
+        let owner = self.connection.get_selection_owner(selection)?.reply()?.owner;
+        if owner != x11rb::NONE {
+            if !replace {
+                return Err(Error::Taken);
+            }
+            let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
+            self.connection.change_window_attributes(owner, &listen)?.ignore_error();
+        }
+        self.connection.set_selection_owner(self.check, selection, CURRENT_TIME)?;
+        self.connection.sync()?;
+        if owner != x11rb::NONE {
+            // Its window goes when it has let go of everything; five seconds are what it gets.
+            for _ in 0..250 {
+                if self.connection.get_geometry(owner)?.reply().is_err() {
+                    break;
+                }
+                std::thread::sleep(std::time::Duration::from_millis(20));
+            }
+        }
+        Ok(())
+    }
+
+    /// Says who manages and what is supported (EWMH).
+    fn announce(&self) -> Result<(), Error> {
+        let n = &self.names;
+        for window in [self.root, self.check] {
+            self.connection.change_property32(PropMode::REPLACE, window, n._NET_SUPPORTING_WM_CHECK, AtomEnum::WINDOW, &[self.check])?;
+        }
+        self.connection.change_property8(PropMode::REPLACE, self.check, n._NET_WM_NAME, n.UTF8_STRING, b"jovrik")?;
+        let supported = [
+            n._NET_ACTIVE_WINDOW,
+            n._NET_CLIENT_LIST,
+            n._NET_CLOSE_WINDOW,
+            n._NET_CURRENT_DESKTOP,
+            n._NET_DESKTOP_NAMES,
+            n._NET_NUMBER_OF_DESKTOPS,
+            n._NET_SUPPORTED,
+            n._NET_SUPPORTING_WM_CHECK,
+            n._NET_WM_DESKTOP,
+            n._NET_WM_NAME,
+            n._NET_WM_WINDOW_TYPE,
+            n._NET_WORKAREA,
+        ];
+        self.connection.change_property32(PropMode::REPLACE, self.root, n._NET_SUPPORTED, AtomEnum::ATOM, &supported)?;
+        Ok(())
+    }
+
+    /// The monitors that the server shows (RandR 1.5), or the whole screen.
+    pub fn monitors(&self) -> Result<Vec<MonitorFacts>, Error> {
+        let whole = || vec![MonitorFacts { name: "screen".to_owned(), area: Area::new(0, 0, i32::from(self.size.0), i32::from(self.size.1)) }];
+        let Ok(reply) = self.connection.randr_get_monitors(self.root, true)?.reply() else { return Ok(whole()) };
+        let mut monitors: Vec<MonitorFacts> = Vec::new();
+        for monitor in reply.monitors {
+            let area = Area::new(i32::from(monitor.x), i32::from(monitor.y), i32::from(monitor.width), i32::from(monitor.height));
+            let name = self.connection.get_atom_name(monitor.name)?.reply().map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
+            // Two outputs that show the same are one monitor.
+            if !monitors.iter().any(|other| other.area == area) && area.w > 0 && area.h > 0 {
+                monitors.push(MonitorFacts { name: name.unwrap_or_else(|_| "screen".to_owned()), area });
+            }
+        }
+        Ok(if monitors.is_empty() { whole() } else { monitors })
+    }
+
+    /// The windows that are there and want to be managed, in stacking order.
+    pub fn existing(&self) -> Result<Vec<Window>, Error> {
+        let tree = self.connection.query_tree(self.root)?.reply()?;
+        let mut windows = Vec::new();
+        for window in tree.children {
+            let Ok(attributes) = self.connection.get_window_attributes(window)?.reply() else { continue };
+            let iconic = attributes.map_state == MapState::UNMAPPED && self.numbers(window, self.names.WM_STATE)?.first().is_some_and(|state| *state == 3);
+            if !attributes.override_redirect && (attributes.map_state == MapState::VIEWABLE || iconic) {
+                windows.push(window);
+            }
+        }
+        Ok(windows)
+    }
+
+    fn numbers(&self, window: Window, property: Atom) -> Result<Vec<u32>, Error> {
+        let reply = self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply();
+        Ok(reply.ok().and_then(|reply| reply.value32().map(Iterator::collect)).unwrap_or_default())
+    }
+
+    fn text(&self, window: Window, property: Atom) -> Result<Option<String>, Error> {
+        let reply = self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply();
+        let text = reply.ok().filter(|reply| !reply.value.is_empty()).map(|reply| {
+            let text = String::from_utf8_lossy(&reply.value).into_owned();
+            text.chars().filter(|c| !c.is_control()).take(500).collect()
+        });
+        Ok(text)
+    }
+
+    /// The title of a window: EWMH's, else ICCCM's.
+    pub fn title(&self, window: Window) -> Result<String, Error> {
+        match self.text(window, self.names._NET_WM_NAME)? {
+            Some(title) => Ok(title),
+            None => Ok(self.text(window, self.names.WM_NAME)?.unwrap_or_default()),
+        }
+    }
+
+    /// Whether a window calls (ICCCM, section 4.1.2.4).
+    pub fn calls(&self, window: Window) -> Result<bool, Error> {
+        Ok(WmHints::get(&self.connection, window)?.reply().ok().flatten().is_some_and(|hints| hints.urgent))
+    }
+
+    /// What the desk must know of a window; nothing when it is gone or wants no place among the others.
+    pub fn facts(&self, window: Window, workspaces: &[String]) -> Result<Option<WindowFacts>, Error> {
+        let n = &self.names;
+        let kinds = self.numbers(window, n._NET_WM_WINDOW_TYPE)?;
+        if kinds.contains(&n._NET_WM_WINDOW_TYPE_DOCK) || kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
+            return Ok(None);
+        }
+        let Ok(geometry) = self.connection.get_geometry(window)?.reply() else { return Ok(None) };
+        let class = WmClass::get(&self.connection, window)?.reply().ok().flatten();
+        let app = class.map(|class| String::from_utf8_lossy(class.class()).chars().filter(|c| !c.is_control()).take(200).collect()).unwrap_or_default();
+        let hints = WmSizeHints::get_normal_hints(&self.connection, window)?.reply().ok().flatten();
+        let fixed = hints.as_ref().and_then(|hints| hints.min_size.filter(|min| Some(*min) == hints.max_size && min.0 > 0 && min.1 > 0));
+        let dialog = [n._NET_WM_WINDOW_TYPE_DIALOG, n._NET_WM_WINDOW_TYPE_SPLASH, n._NET_WM_WINDOW_TYPE_UTILITY].iter().any(|kind| kinds.contains(kind));
+        let transient = self.numbers(window, n.WM_TRANSIENT_FOR)?.first().is_some_and(|parent| *parent != 0);
+        let asked = (i32::from(geometry.width).clamp(1, 16384), i32::from(geometry.height).clamp(1, 16384));
+        let floats = (dialog || transient || fixed.is_some()).then(|| fixed.unwrap_or(asked));
+        let desktop = self.numbers(window, n._NET_WM_DESKTOP)?.first().copied();
+        let workspace = desktop.and_then(|at| workspaces.get(at as usize).cloned());
+        Ok(Some(WindowFacts { app, title: self.title(window)?, floats, workspace }))
+    }
+
+    /// Begins to manage a window: listens to it, and to clicks on it.
+    pub fn manage(&self, window: Window) -> Result<(), Error> {
+        let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE);
+        self.connection.change_window_attributes(window, &listen)?.ignore_error();
+        self.connection
+            .grab_button(true, window, EventMask::BUTTON_PRESS, GrabMode::SYNC, GrabMode::ASYNC, x11rb::NONE, x11rb::NONE, ButtonIndex::M1, ModMask::ANY)?
+            .ignore_error();
+        self.connection.configure_window(window, &ConfigureWindowAux::new().border_width(0))?.ignore_error();
+        Ok(())
+    }
+
+    /// Puts a window into an area, with its corners cut to fit inside its frame.
+    pub fn place(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
+        let (w, h) = (area.w.max(1) as u32, area.h.max(1) as u32);
+        self.connection.configure_window(window, &ConfigureWindowAux::new().x(area.x).y(area.y).width(w).height(h))?.ignore_error();
+        self.tell_place(window, area)?;
+        self.round(window, area, radius)
+    }
+
+    /// Tells a window where it is (ICCCM, section 4.1.5): it may not see it by itself.
+    pub fn tell_place(&self, window: Window, area: Area) -> Result<(), Error> {
+        let event = ConfigureNotifyEvent {
+            response_type: x11rb::protocol::xproto::CONFIGURE_NOTIFY_EVENT,
+            sequence: 0,
+            event: window,
+            window,
+            above_sibling: x11rb::NONE,
+            x: area.x as i16,
+            y: area.y as i16,
+            width: area.w as u16,
+            height: area.h as u16,
+            border_width: 0,
+            override_redirect: false,
+        };
+        self.connection.send_event(false, window, EventMask::STRUCTURE_NOTIFY, event)?.ignore_error();
+        Ok(())
+    }
+
+    /// Cuts the corners of a window (the SHAPE extension).
+    fn round(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
+        if radius <= 0 {
+            self.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
+            return Ok(());
+        }
+        let (w, h) = (area.w, area.h);
+        let radius = radius.min(w / 2).min(h / 2);
+        let row = |x: i32, y: i32, w: i32, h: i32| Rectangle { x: x as i16, y: y as i16, width: w.max(0) as u16, height: h.max(0) as u16 };
+        let cut = |line: i32| {
+            let up = f64::from(radius - line) - 0.5;
+            let across = (f64::from(radius * radius) - up * up).max(0.0).sqrt();
+            radius - across.round() as i32
+        };
+        let mut rows: Vec<Rectangle> = (0..radius).map(|line| row(cut(line), line, w - 2 * cut(line), 1)).collect();
+        rows.push(row(0, radius, w, h - 2 * radius));
+        rows.extend((0..radius).rev().map(|line| row(cut(line), h - 1 - line, w - 2 * cut(line), 1)));
+        self.connection.shape_rectangles(shape::SO::SET, shape::SK::BOUNDING, ClipOrdering::Y_SORTED, window, 0, 0, &rows)?.ignore_error();
+        Ok(())
+    }
+
+    /// Shows a window.
+    pub fn show(&self, window: Window) -> Result<(), Error> {
+        self.connection.map_window(window)?.ignore_error();
+        self.state(window, 1)
+    }
+
+    /// Takes a window out of sight.
+    pub fn hide(&self, window: Window) -> Result<(), Error> {
+        self.connection.unmap_window(window)?.ignore_error();
+        self.state(window, 3)
+    }
+
+    /// `WM_STATE`: 0 withdrawn, 1 normal, 3 iconic (ICCCM, section 4.1.3.1).
+    pub fn state(&self, window: Window, state: u32) -> Result<(), Error> {
+        let name = self.names.WM_STATE;
+        self.connection.change_property32(PropMode::REPLACE, window, name, name, &[state, x11rb::NONE])?.ignore_error();
+        Ok(())
+    }
+
+    /// Lifts a window over the others.
+    pub fn lift(&self, window: Window) -> Result<(), Error> {
+        self.connection.configure_window(window, &ConfigureWindowAux::new().stack_mode(StackMode::ABOVE))?.ignore_error();
+        Ok(())
+    }
+
+    fn message(&self, to: Window, kind: Atom, data: [u32; 5]) -> Result<(), Error> {
+        let event = ClientMessageEvent::new(32, to, kind, data);
+        self.connection.send_event(false, to, EventMask::NO_EVENT, event)?.ignore_error();
+        Ok(())
+    }
+
+    /// Gives the focus to a window, or to nobody.
+    pub fn focus(&self, window: Option<Window>) -> Result<(), Error> {
+        match window {
+            Some(window) => {
+                self.connection.set_input_focus(InputFocus::POINTER_ROOT, window, CURRENT_TIME)?.ignore_error();
+                if self.numbers(window, self.names.WM_PROTOCOLS)?.contains(&self.names.WM_TAKE_FOCUS) {
+                    self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_TAKE_FOCUS, CURRENT_TIME, 0, 0, 0])?;
+                }
+            }
+            None => self.connection.set_input_focus(InputFocus::POINTER_ROOT, self.root, CURRENT_TIME)?.ignore_error(),
+        }
+        let active = window.unwrap_or(x11rb::NONE);
+        self.connection.change_property32(PropMode::REPLACE, self.root, self.names._NET_ACTIVE_WINDOW, AtomEnum::WINDOW, &[active])?;
+        Ok(())
+    }
+
+    /// Asks a window to close; one that does not know how is ended.
+    pub fn close(&self, window: Window) -> Result<(), Error> {
+        if self.numbers(window, self.names.WM_PROTOCOLS)?.contains(&self.names.WM_DELETE_WINDOW) {
+            return self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_DELETE_WINDOW, CURRENT_TIME, 0, 0, 0]);
+        }
+        self.kill(window)
+    }
+
+    /// Ends a window's connection.
+    pub fn kill(&self, window: Window) -> Result<(), Error> {
+        self.connection.kill_client(window)?.ignore_error();
+        Ok(())
+    }
+
+    /// Sets a list of numbers on the root window.
+    pub fn tell_root(&self, property: Atom, kind: AtomEnum, values: &[u32]) -> Result<(), Error> {
+        self.connection.change_property32(PropMode::REPLACE, self.root, property, kind, values)?;
+        Ok(())
+    }
+
+    /// Says on which workspace a window is.
+    pub fn tell_workspace(&self, window: Window, workspace: usize) -> Result<(), Error> {
+        let name = self.names._NET_WM_DESKTOP;
+        self.connection.change_property32(PropMode::REPLACE, window, name, AtomEnum::CARDINAL, &[workspace as u32])?.ignore_error();
+        Ok(())
+    }
+
+    /// Leaves the screen to whoever comes next: every window is seen, nothing of ours stays.
+    pub fn leave(&self, windows: impl Iterator<Item = Window>) -> Result<(), Error> {
+        for window in windows {
+            self.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
+            self.show(window)?;
+        }
+        for property in [self.names._NET_SUPPORTING_WM_CHECK, self.names._NET_SUPPORTED, self.names._NET_ACTIVE_WINDOW] {
+            self.connection.delete_property(self.root, property)?;
+        }
+        self.connection.set_input_focus(InputFocus::POINTER_ROOT, u32::from(InputFocus::POINTER_ROOT), CURRENT_TIME)?.ignore_error();
+        self.connection.sync()?;
+        Ok(())
+    }
+}

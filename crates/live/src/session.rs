@@ -1,0 +1,659 @@
+//! The session: one loop over the server, the rice's folder, the socket, the sources and signals.
+
+use std::collections::{HashMap, HashSet};
+use std::io::Read;
+use std::os::fd::{AsFd, BorrowedFd};
+use std::os::unix::net::UnixStream;
+use std::time::{Duration, Instant};
+
+use jovrik_core::check::Checked;
+use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
+use jovrik_core::problem::Severity;
+use jovrik_core::rice::{Rice, StartWhen};
+use jovrik_draw::Fonts;
+use jovrik_source::Engine;
+use rustix::event::{PollFd, PollFlags, Timespec, poll};
+use serde_json::{Value, json};
+use x11rb::connection::Connection;
+use x11rb::protocol::Event as XEvent;
+use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, Window};
+use x11rb::wrapper::ConnectionExt as _;
+
+use crate::keys::{Code, Layout, Outcome, Table, regrab};
+use crate::paint::Painter;
+use crate::programs::Programs;
+use crate::seat::Seat;
+use crate::socket::{Request, Socket};
+use crate::watch::Watch;
+use crate::{Error, Options};
+
+/// How long an unfinished sequence is waited for.
+const SEQUENCE_WAIT: Duration = Duration::from_secs(1);
+
+/// How the last reload went.
+#[derive(Debug, Default)]
+struct Reload {
+    state: &'static str,
+    problems: Vec<String>,
+    stages: Vec<(&'static str, Duration)>,
+    accepted: u64,
+    refused: u64,
+}
+
+/// A running desktop.
+pub struct Session {
+    options: Options,
+    seat: Seat,
+    desk: Desk,
+    painter: Painter,
+    engine: Engine,
+    layout: Layout,
+    table: Table,
+    grabbed: HashSet<Code>,
+    held: Vec<Code>,
+    cannot: Vec<String>,
+    sequence_ends: Option<Instant>,
+    watch: Watch,
+    socket: Option<Socket>,
+    signals: UnixStream,
+    stop: Vec<UnixStream>,
+    programs: Programs,
+    hidden: HashMap<Window, u32>,
+    reload: Reload,
+    reload_wanted: Option<Instant>,
+    bars_stale: bool,
+    bars_all: bool,
+    wakeups: u64,
+    started: Instant,
+    quit: bool,
+    clients_told: Vec<u32>,
+}
+
+impl Session {
+    /// Takes the display and shows what is there.
+    pub fn start(options: Options) -> Result<Session, Error> {
+        let seat = Seat::take(&options.display, options.replace)?;
+        let rice = options.first.rice.clone();
+        let watch = Watch::new(&options.folder, options.watched)?;
+        let socket = Socket::listen(&options.socket)?;
+        let desk = Desk::new(rice.clone(), seat.monitors()?);
+        let painter = Painter::new(&seat, &rice, &desk, Fonts::new(options.fonts.clone()))?;
+        let now = Instant::now();
+        let engine = Engine::new(&rice, now);
+        let layout = Layout::read(&seat.connection)?;
+        let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
+        let mut session = Session {
+            options,
+            seat,
+            desk,
+            painter,
+            engine,
+            layout,
+            table: Table::default(),
+            grabbed: HashSet::new(),
+            held: Vec::new(),
+            cannot: Vec::new(),
+            sequence_ends: None,
+            watch,
+            socket: Some(socket),
+            signals,
+            stop,
+            programs: Programs::default(),
+            hidden: HashMap::new(),
+            reload: Reload { state: "none yet", ..Reload::default() },
+            reload_wanted: None,
+            bars_stale: true,
+            bars_all: true,
+            wakeups: 0,
+            started: now,
+            quit: false,
+            clients_told: Vec::new(),
+        };
+        session.bind(&rice)?;
+        let screen = session.desk.monitors.iter().map(|monitor| monitor.facts.area).collect::<Vec<_>>();
+        session.painter.paint(&session.seat, &rice, &session.desk, &screen)?;
+        for window in session.seat.existing()? {
+            session.manage(window)?;
+        }
+        session.tell_workspaces()?;
+        session.start_programs(StartWhen::Login, None)?;
+        Ok(session)
+    }
+
+    /// Runs until it is told to quit or its display is gone.
+    pub fn run(&mut self) -> Result<(), Error> {
+        let done = self.turn();
+        match done {
+            // A server that ended has no windows to look after.
+            Err(Error::Gone) => Err(Error::Gone),
+            other => {
+                let windows: Vec<Window> = self.desk.windows.keys().map(|id| id.0).collect();
+                self.seat.leave(windows.into_iter())?;
+                other
+            }
+        }
+    }
+
+    fn turn(&mut self) -> Result<(), Error> {
+        while !self.quit {
+            self.drain()?;
+            if self.quit {
+                break;
+            }
+            let now = Instant::now();
+            if self.watch.saved() {
+                self.reload_wanted.get_or_insert(now);
+            }
+            if let Some(since) = self.reload_wanted.take() {
+                self.reload(since)?;
+            }
+            self.requests()?;
+            self.bars_stale |= self.engine.step(now);
+            if self.sequence_ends.is_some_and(|ends| ends <= now) {
+                self.end_sequence()?;
+            }
+            if self.bars_stale {
+                self.draw_bars()?;
+            }
+            self.seat.connection.flush()?;
+            // Replies may have brought events that no poll would tell of.
+            if !self.drain()? && self.reload_wanted.is_none() && !self.quit {
+                self.wait()?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Handles what the server sent; whether there was anything.
+    fn drain(&mut self) -> Result<bool, Error> {
+        let mut any = false;
+        while let Some(event) = self.seat.connection.poll_for_event()? {
+            any = true;
+            self.event(event)?;
+        }
+        Ok(any)
+    }
+
+    fn wait(&mut self) -> Result<(), Error> {
+        let next = [self.engine.next(), self.sequence_ends].into_iter().flatten().min();
+        let timeout = next.map(|next| {
+            let left = next.saturating_duration_since(Instant::now());
+            Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) }
+        });
+        let server = self.seat.connection.stream().as_fd();
+        let mut fds: Vec<BorrowedFd<'_>> = vec![server, self.watch.fd(), self.signals.as_fd()];
+        fds.extend(self.socket.iter().flat_map(Socket::fds));
+        fds.extend(self.engine.fds());
+        let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
+        match poll(&mut polled, timeout.as_ref()) {
+            Ok(_) | Err(rustix::io::Errno::INTR) => {}
+            Err(error) => return Err(Error::System("waiting failed", error.to_string())),
+        }
+        let signalled = !polled[2].revents().is_empty();
+        drop(polled);
+        self.wakeups += 1;
+        if signalled {
+            let mut buffer = [0; 64];
+            while matches!(self.signals.read(&mut buffer), Ok(len) if len > 0) {}
+            self.programs.reap();
+            let mut byte = [0; 8];
+            self.quit = self.stop.iter_mut().any(|stop| matches!(stop.read(&mut byte), Ok(len) if len > 0));
+        }
+        Ok(())
+    }
+
+    fn handle(&mut self, event: Event) -> Result<Vec<String>, Error> {
+        let shown = |desk: &Desk| (desk.workspace(), desk.windows.len());
+        let before = shown(&self.desk);
+        let effects = self.desk.handle(event);
+        let refused = self.carry_out(effects)?;
+        if before != shown(&self.desk) {
+            self.tell_current()?;
+        }
+        Ok(refused)
+    }
+
+    fn carry_out(&mut self, effects: Vec<Effect>) -> Result<Vec<String>, Error> {
+        let rice = self.desk.rice().clone();
+        let mut refused = Vec::new();
+        let radius = rice.frame.radius.0 - rice.frame.width.0;
+        let mut restack = false;
+        for effect in effects {
+            match effect {
+                Effect::Place { window, area, floating } => {
+                    self.seat.place(window.0, area, radius)?;
+                    restack |= floating;
+                }
+                Effect::Show(window) => {
+                    self.seat.show(window.0)?;
+                    restack = true;
+                }
+                Effect::Hide(window) => {
+                    *self.hidden.entry(window.0).or_default() += 1;
+                    self.seat.hide(window.0)?;
+                }
+                Effect::Focus(window) => {
+                    self.seat.focus(window.map(|id| id.0))?;
+                    restack = true;
+                }
+                Effect::Close(window) => self.seat.close(window.0)?,
+                Effect::Kill(window) => self.seat.kill(window.0)?,
+                Effect::Start { argv, env } => {
+                    if let Err(why) = self.programs.start(&argv, &env, &self.options.display) {
+                        refused.push(why);
+                    }
+                }
+                Effect::Paint(areas) => {
+                    let desk = &self.desk;
+                    self.painter.paint(&self.seat, &rice, desk, &areas)?;
+                }
+                Effect::Bars => self.bars_stale = true,
+                Effect::Reload => self.reload_wanted = Some(Instant::now()),
+                Effect::Quit => self.quit = true,
+                Effect::Refused(why) => refused.push(why),
+            }
+        }
+        if restack {
+            let floating: Vec<Window> = self.desk.arrangement().placed.iter().filter(|(_, placed)| placed.floating).map(|(id, _)| id.0).collect();
+            for window in floating {
+                self.seat.lift(window)?;
+            }
+        }
+        Ok(refused)
+    }
+
+    fn manage(&mut self, window: Window) -> Result<(), Error> {
+        if self.desk.windows.contains_key(&WindowId(window)) {
+            // It was hidden, and asks to be seen.
+            self.handle(Event::Wanted(WindowId(window)))?;
+            return Ok(());
+        }
+        let names: Vec<String> = self.desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
+        let Some(facts) = self.seat.facts(window, &names)? else {
+            self.seat.show(window)?;
+            return Ok(());
+        };
+        self.seat.manage(window)?;
+        self.handle(Event::Appears(WindowId(window), facts))?;
+        if self.seat.calls(window)? {
+            self.handle(Event::Calls(WindowId(window), true))?;
+        }
+        // A window that appears on a workspace nobody sees was mapped by nobody, or is adopted: it is hidden.
+        if !self.desk.arrangement().placed.contains_key(&WindowId(window)) {
+            *self.hidden.entry(window).or_default() += 1;
+            self.seat.hide(window)?;
+        }
+        self.tell_clients()
+    }
+
+    fn event(&mut self, event: XEvent) -> Result<(), Error> {
+        match event {
+            XEvent::MapRequest(event) => self.manage(event.window)?,
+            XEvent::DestroyNotify(event) => self.gone(event.window)?,
+            XEvent::UnmapNotify(event) if event.event == self.seat.root => match self.hidden.get_mut(&event.window) {
+                Some(ours) if *ours > 0 => *ours -= 1,
+                _ => self.gone(event.window)?,
+            },
+            XEvent::ConfigureRequest(event) => self.configure(&event)?,
+            XEvent::PropertyNotify(event) => self.property(event.window, event.atom)?,
+            XEvent::KeyPress(event) => self.key(event.detail, event.state.into())?,
+            XEvent::ButtonPress(event) => {
+                self.seat.connection.allow_events(Allow::REPLAY_POINTER, event.time)?;
+                if self.desk.windows.contains_key(&WindowId(event.event)) {
+                    self.handle(Event::Wanted(WindowId(event.event)))?;
+                }
+            }
+            XEvent::ClientMessage(event) => self.message(&event)?,
+            XEvent::MappingNotify(_) => {
+                self.layout = Layout::read(&self.seat.connection)?;
+                let rice = self.desk.rice().clone();
+                self.bind(&rice)?;
+            }
+            XEvent::RandrScreenChangeNotify(event) => {
+                self.seat.size = (event.width, event.height);
+                let monitors = self.seat.monitors()?;
+                let rice = self.desk.rice().clone();
+                self.handle(Event::Monitors(monitors))?;
+                self.painter.resize(&self.seat, &rice, &self.desk)?;
+                let areas: Vec<_> = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
+                self.painter.paint(&self.seat, &rice, &self.desk, &areas)?;
+                self.bars_all = true;
+                self.tell_workspaces()?;
+            }
+            // Another manager takes over.
+            XEvent::SelectionClear(_) => self.quit = true,
+            // Errors of windows that vanished are normal.
+            _ => {}
+        }
+        Ok(())
+    }
+
+    fn gone(&mut self, window: Window) -> Result<(), Error> {
+        self.hidden.remove(&window);
+        if self.desk.windows.contains_key(&WindowId(window)) {
+            self.seat.state(window, 0)?;
+            self.handle(Event::Goes(WindowId(window)))?;
+            self.tell_clients()?;
+        }
+        Ok(())
+    }
+
+    fn configure(&mut self, event: &xproto::ConfigureRequestEvent) -> Result<(), Error> {
+        let id = WindowId(event.window);
+        match self.desk.arrangement().placed.get(&id) {
+            Some(placed) => self.seat.tell_place(event.window, placed.area),
+            None => {
+                let asked = ConfigureWindowAux::from_configure_request(event);
+                self.seat.connection.configure_window(event.window, &asked)?.ignore_error();
+                Ok(())
+            }
+        }
+    }
+
+    fn property(&mut self, window: Window, atom: u32) -> Result<(), Error> {
+        let id = WindowId(window);
+        if !self.desk.windows.contains_key(&id) {
+            return Ok(());
+        }
+        let names = self.seat.names;
+        if atom == names._NET_WM_NAME || atom == names.WM_NAME {
+            let title = self.seat.title(window)?;
+            self.handle(Event::Retitled(id, title))?;
+        } else if atom == u32::from(AtomEnum::WM_HINTS) {
+            let calls = self.seat.calls(window)?;
+            self.handle(Event::Calls(id, calls))?;
+        }
+        Ok(())
+    }
+
+    fn message(&mut self, event: &xproto::ClientMessageEvent) -> Result<(), Error> {
+        if event.format != 32 {
+            return Ok(());
+        }
+        let names = self.seat.names;
+        let data = event.data.as_data32();
+        let id = WindowId(event.window);
+        if event.type_ == names._NET_ACTIVE_WINDOW {
+            // A pager speaks for the person; a program only for itself (EWMH, source indication).
+            let event = if data[0] == 2 { Event::Wanted(id) } else { Event::Calls(id, true) };
+            self.handle(event)?;
+        } else if event.type_ == names._NET_CLOSE_WINDOW && self.desk.windows.contains_key(&id) {
+            self.seat.close(event.window)?;
+        } else if event.type_ == names._NET_CURRENT_DESKTOP {
+            if let Some(name) = self.desk.workspaces.get(data[0] as usize).map(|workspace| workspace.name.clone()) {
+                self.handle(Event::Act(Action::Go(Which::Named(name))))?;
+            }
+        }
+        Ok(())
+    }
+
+    fn key(&mut self, key: u8, state: u16) -> Result<(), Error> {
+        if self.layout.is_modifier(key) {
+            return Ok(());
+        }
+        let waiting = !self.table.so_far.is_empty();
+        match self.table.press(self.layout.code(key, state)) {
+            Outcome::Wait => {
+                self.sequence_ends = Some(Instant::now() + SEQUENCE_WAIT);
+                if !waiting {
+                    let reply = self.seat.connection.grab_keyboard(false, self.seat.root, x11rb::CURRENT_TIME, GrabMode::ASYNC, GrabMode::ASYNC)?;
+                    if reply.reply().is_err() {
+                        self.end_sequence()?;
+                    }
+                }
+            }
+            Outcome::Act(action) => {
+                if waiting {
+                    self.end_sequence()?;
+                }
+                self.handle(Event::Act(action))?;
+            }
+            Outcome::Nothing if waiting => self.end_sequence()?,
+            Outcome::Nothing => {}
+        }
+        Ok(())
+    }
+
+    fn end_sequence(&mut self) -> Result<(), Error> {
+        self.table.so_far.clear();
+        self.sequence_ends = None;
+        self.seat.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?;
+        Ok(())
+    }
+
+    /// Grabs the chords of a rice; only those that changed.
+    fn bind(&mut self, rice: &Rice) -> Result<(), Error> {
+        let (table, cannot) = Table::new(&rice.keys.desk.0, &self.layout);
+        let wanted = table.grabs();
+        let held = regrab(&self.seat.connection, self.seat.root, &self.layout, &self.grabbed, &wanted)?;
+        self.held.retain(|code| wanted.contains(code));
+        self.held.extend(held);
+        self.grabbed = wanted;
+        self.table = table;
+        self.cannot = cannot;
+        Ok(())
+    }
+
+    fn start_programs(&mut self, when: StartWhen, before: Option<&Rice>) -> Result<(), Error> {
+        let rice = self.desk.rice().clone();
+        let mut starts = Vec::new();
+        for (name, start) in rice.start.iter() {
+            let same = before.is_none_or(|before| before.start.contains_key(name));
+            if start.when == when && same {
+                starts.push(start.open.clone());
+            }
+        }
+        for open in starts {
+            self.handle(Event::Act(Action::Open(open)))?;
+        }
+        Ok(())
+    }
+
+    /// Reads the rice again: with errors nothing changes, else only what is different.
+    fn reload(&mut self, since: Instant) -> Result<(), Error> {
+        let began = Instant::now();
+        let checked = (self.options.load)();
+        let read = began.elapsed();
+        if !checked.usable() {
+            self.reload.refused += 1;
+            self.reload.state = "refused";
+            self.reload.problems = errors(&checked);
+            self.reload.stages = vec![("read-and-check", read), ("total", since.elapsed())];
+            self.bars_stale = true;
+            return Ok(());
+        }
+        let old = self.desk.rice().clone();
+        // Equal settings stay the very same ones: what did not change is not looked at again.
+        let same = *old == *checked.rice;
+        let mark = Instant::now();
+        let effects = if same { Vec::new() } else { self.desk.handle(Event::Settings(checked.rice.clone())) };
+        let difference = mark.elapsed();
+        let mark = Instant::now();
+        if old.backdrop != checked.rice.backdrop {
+            self.painter.remake_backdrop(&checked.rice, &self.desk)?;
+        }
+        self.carry_out(effects)?;
+        if old.keys.desk != checked.rice.keys.desk {
+            self.bind(&checked.rice)?;
+        }
+        if !same {
+            self.engine.replace(&checked.rice, Instant::now());
+            self.engine.step(Instant::now());
+            self.tell_workspaces()?;
+        }
+        let apply = mark.elapsed();
+        let mark = Instant::now();
+        self.reload.accepted += 1;
+        self.reload.state = "accepted";
+        self.reload.problems.clear();
+        self.bars_all |= old.palette != checked.rice.palette || old.r#type != checked.rice.r#type;
+        self.draw_bars()?;
+        self.seat.connection.sync()?;
+        let paint = mark.elapsed();
+        self.reload.stages =
+            vec![("read-and-check", read), ("difference", difference), ("apply", apply), ("paint", paint), ("total", since.elapsed())];
+        self.start_programs(StartWhen::Reload, None)
+    }
+
+    fn draw_bars(&mut self) -> Result<(), Error> {
+        let trouble = self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
+        self.painter.bars(&self.seat, &self.desk, self.engine.known(), trouble.as_deref(), self.bars_all)?;
+        self.bars_stale = false;
+        self.bars_all = false;
+        Ok(())
+    }
+
+    /// Tells other programs of the workspaces (EWMH).
+    fn tell_workspaces(&mut self) -> Result<(), Error> {
+        let names = self.seat.names;
+        let mut bytes = Vec::new();
+        for workspace in &self.desk.workspaces {
+            bytes.extend_from_slice(workspace.name.as_bytes());
+            bytes.push(0);
+        }
+        self.seat.tell_root(names._NET_NUMBER_OF_DESKTOPS, AtomEnum::CARDINAL, &[self.desk.workspaces.len() as u32])?;
+        self.seat.connection.change_property8(xproto::PropMode::REPLACE, self.seat.root, names._NET_DESKTOP_NAMES, names.UTF8_STRING, &bytes)?;
+        let work = self.desk.work_area(0);
+        let area = [work.x, work.y, work.w, work.h].map(|value| value.max(0) as u32);
+        let areas: Vec<u32> = self.desk.workspaces.iter().flat_map(|_| area).collect();
+        self.seat.tell_root(names._NET_WORKAREA, AtomEnum::CARDINAL, &areas)?;
+        self.tell_clients()?;
+        self.tell_current()
+    }
+
+    fn tell_current(&mut self) -> Result<(), Error> {
+        self.seat.tell_root(self.seat.names._NET_CURRENT_DESKTOP, AtomEnum::CARDINAL, &[self.desk.workspace() as u32])?;
+        for (id, window) in &self.desk.windows {
+            self.seat.tell_workspace(id.0, window.workspace)?;
+        }
+        Ok(())
+    }
+
+    fn tell_clients(&mut self) -> Result<(), Error> {
+        let windows: Vec<u32> = self.desk.windows.keys().map(|id| id.0).collect();
+        if windows != self.clients_told {
+            self.seat.tell_root(self.seat.names._NET_CLIENT_LIST, AtomEnum::WINDOW, &windows)?;
+            self.clients_told = windows;
+        }
+        Ok(())
+    }
+
+    fn requests(&mut self) -> Result<(), Error> {
+        let mut told: Vec<Action> = Vec::new();
+        let mut broken = None;
+        // The socket is taken out so that answers may look at all the rest.
+        let Some(mut socket) = self.socket.take() else { return Ok(()) };
+        socket.step(&mut |request| match request {
+            Request::Ask(what) => self.answer(&what),
+            Request::Tell(action) => {
+                told.push(action.clone());
+                match self.handle(Event::Act(action)) {
+                    Ok(refused) if refused.is_empty() => Ok(Value::Null),
+                    Ok(refused) => Err(refused.join("; ")),
+                    Err(error) => {
+                        let words = error.to_string();
+                        broken = Some(error);
+                        Err(words)
+                    }
+                }
+            }
+        });
+        self.socket = Some(socket);
+        broken.map_or(Ok(()), Err)
+    }
+
+    fn answer(&self, what: &str) -> Result<Value, String> {
+        let focus = self.desk.focused();
+        match what {
+            "windows" => Ok(self
+                .desk
+                .windows
+                .iter()
+                .map(|(id, window)| {
+                    let placed = self.desk.arrangement().placed.get(id);
+                    json!({
+                        "window": format!("0x{:x}", id.0),
+                        "app": window.facts.app,
+                        "title": window.facts.title,
+                        "workspace": self.desk.workspaces[window.workspace].name,
+                        "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
+                        "floating": window.facts.floats.is_some(),
+                        "focused": focus == Some(*id),
+                        "calls": window.urgent,
+                    })
+                })
+                .collect()),
+            "workspaces" => Ok((0..self.desk.workspaces.len())
+                .map(|at| {
+                    let workspace = &self.desk.workspaces[at];
+                    json!({
+                        "workspace": workspace.name,
+                        "layout": self.desk.layout_of(at).0,
+                        "windows": workspace.windows.len(),
+                        "monitor": self.desk.monitors[workspace.home.min(self.desk.monitors.len() - 1)].facts.name,
+                        "shown": self.desk.monitors.iter().any(|monitor| monitor.workspace == at),
+                        "focused": self.desk.workspace() == at,
+                    })
+                })
+                .collect()),
+            "monitors" => Ok(self
+                .desk
+                .monitors
+                .iter()
+                .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": self.desk.workspaces[monitor.workspace].name }))
+                .collect()),
+            "health" => Ok(self.health()),
+            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors or health")),
+        }
+    }
+
+    fn health(&self) -> Value {
+        let now = Instant::now();
+        let stages: serde_json::Map<String, Value> = self.reload.stages.iter().map(|(name, time)| ((*name).to_owned(), json!(format!("{:.2} ms", time.as_secs_f64() * 1000.0)))).collect();
+        let troubled: Vec<String> = self.engine.health(now).into_iter().filter_map(|(name, health)| Some(format!("{name}: {}", health.trouble?))).collect();
+        json!({
+            "display": self.options.display,
+            "up": jovrik_core::rice::Span::words(Duration::from_secs(self.started.elapsed().as_secs())),
+            "windows": self.desk.windows.len(),
+            "last-reload": self.reload.state,
+            "problems": self.reload.problems,
+            "stages": stages,
+            "reloads-accepted": self.reload.accepted,
+            "reloads-refused": self.reload.refused,
+            "wake-ups": self.wakeups,
+            "chords-grabbed": self.grabbed.len(),
+            "chords-held-by-others": self.held.len(),
+            "chords-no-key-makes": self.cannot,
+            "modules-in-trouble": troubled,
+        })
+    }
+}
+
+/// The errors of a rice, one line each: place and sentence.
+fn errors(checked: &Checked) -> Vec<String> {
+    let errors = checked.problems.iter().filter(|problem| problem.severity == Severity::Error);
+    errors
+        .map(|problem| match problem.marks.first() {
+            Some(mark) => format!("{}: {}", checked.sources.place(mark.span), problem.title),
+            None => problem.title.clone(),
+        })
+        .collect()
+}
+
+/// A pipe that tells of ended programs and of signals to end, and the pipes that tell only of the latter.
+fn signals() -> std::io::Result<(UnixStream, Vec<UnixStream>)> {
+    let (read, write) = UnixStream::pair()?;
+    read.set_nonblocking(true)?;
+    write.set_nonblocking(true)?;
+    let mut stops = Vec::new();
+    for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGINT, signal_hook::consts::SIGHUP] {
+        let (stop, told) = UnixStream::pair()?;
+        stop.set_nonblocking(true)?;
+        told.set_nonblocking(true)?;
+        signal_hook::low_level::pipe::register(signal, told)?;
+        signal_hook::low_level::pipe::register(signal, write.try_clone()?)?;
+        stops.push(stop);
+    }
+    signal_hook::low_level::pipe::register(signal_hook::consts::SIGCHLD, write)?;
+    Ok((read, stops))
+}

@@ -1,0 +1,167 @@
+//! The desktop's end of the socket: JSON Lines, each answered by one line.
+
+use std::io::{ErrorKind, Read, Write};
+use std::os::fd::{AsFd, BorrowedFd};
+use std::os::unix::fs::PermissionsExt;
+use std::os::unix::net::{UnixListener, UnixStream};
+use std::path::{Path, PathBuf};
+
+use jovrik_core::desk::Action;
+use serde_json::{Value, json};
+
+use crate::Error;
+
+/// The longest request, in bytes.
+const MOST: usize = 64 * 1024;
+/// How many may be connected at once.
+const MOST_PEERS: usize = 64;
+
+/// What is asked of the desktop.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Request {
+    /// Do an action.
+    Tell(Action),
+    /// Say what you know.
+    Ask(String),
+}
+
+struct Peer {
+    stream: UnixStream,
+    input: Vec<u8>,
+}
+
+/// The socket and who is connected to it.
+pub struct Socket {
+    listener: UnixListener,
+    path: PathBuf,
+    peers: Vec<Peer>,
+}
+
+/// Reads one request.
+fn read(line: &[u8]) -> Result<Request, String> {
+    let value: Value = serde_json::from_slice(line).map_err(|error| format!("not JSON: {error}"))?;
+    match (value.get("tell").and_then(Value::as_str), value.get("ask").and_then(Value::as_str)) {
+        (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| unknown.why),
+        (None, Some(what)) => Ok(Request::Ask(what.to_owned())),
+        _ => Err("a request is {\"tell\": ACTION} or {\"ask\": WHAT}".to_owned()),
+    }
+}
+
+impl Socket {
+    /// Listens; a socket that nobody answers at is taken over.
+    pub fn listen(path: &Path) -> Result<Socket, Error> {
+        let fail = |error: std::io::Error| Error::System("the socket cannot be made", error.to_string());
+        if let Some(parent) = path.parent() {
+            std::fs::create_dir_all(parent).map_err(fail)?;
+            std::fs::set_permissions(parent, std::fs::Permissions::from_mode(0o700)).map_err(fail)?;
+        }
+        if UnixStream::connect(path).is_err() {
+            let _ = std::fs::remove_file(path);
+        }
+        let listener = UnixListener::bind(path).map_err(fail)?;
+        std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(fail)?;
+        listener.set_nonblocking(true).map_err(fail)?;
+        Ok(Socket { listener, path: path.to_owned(), peers: Vec::new() })
+    }
+
+    /// What to wait on.
+    pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
+        std::iter::once(self.listener.as_fd()).chain(self.peers.iter().map(|peer| peer.stream.as_fd()))
+    }
+
+    /// Takes new peers in, and answers every whole request with what `answer` says.
+    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, String>) {
+        while let Ok((stream, _)) = self.listener.accept() {
+            if self.peers.len() < MOST_PEERS && stream.set_nonblocking(true).is_ok() {
+                self.peers.push(Peer { stream, input: Vec::new() });
+            }
+        }
+        self.peers.retain_mut(|peer| serve(peer, answer));
+    }
+}
+
+impl Drop for Socket {
+    fn drop(&mut self) {
+        let _ = std::fs::remove_file(&self.path);
+    }
+}
+
+/// Serves one peer; whether it stays.
+fn serve(peer: &mut Peer, answer: &mut dyn FnMut(Request) -> Result<Value, String>) -> bool {
+    let mut buffer = [0; 8192];
+    loop {
+        match peer.stream.read(&mut buffer) {
+            Ok(0) => return false,
+            Ok(len) => peer.input.extend_from_slice(&buffer[..len]),
+            Err(error) if error.kind() == ErrorKind::Interrupted => {}
+            Err(error) if error.kind() == ErrorKind::WouldBlock => break,
+            Err(_) => return false,
+        }
+        if peer.input.len() > MOST {
+            let line = format!("{}\n", json!({ "error": "a request has at most 64 KiB" }));
+            let _ = peer.stream.write_all(line.as_bytes());
+            return false;
+        }
+    }
+    while let Some(end) = peer.input.iter().position(|byte| *byte == b'\n') {
+        let line: Vec<u8> = peer.input.drain(..=end).collect();
+        if line.trim_ascii().is_empty() {
+            continue;
+        }
+        let said = match read(&line).and_then(&mut *answer) {
+            Ok(value) => json!({ "answer": value }),
+            Err(why) => json!({ "error": why }),
+        };
+        // A peer that does not read its answers is not waited for.
+        if peer.stream.write_all(format!("{said}\n").as_bytes()).is_err() {
+            return false;
+        }
+    }
+    true
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn requests_are_actions_or_questions_and_nothing_else() {
+        assert_eq!(read(b"{\"tell\": \"close\"}\n"), Ok(Request::Tell(Action::Close)));
+        assert_eq!(read(b"{\"ask\": \"windows\"}"), Ok(Request::Ask("windows".to_owned())));
+        for bad in [&b"{}"[..], b"[]", b"null", b"{\"tell\": 3}", b"\xff\xfe", b"{\"tell\": \"clsoe\"}", b"{\"tell\":\"close\",\"ask\":\"x\"}"] {
+            assert!(read(bad).is_err(), "{bad:?}");
+        }
+    }
+
+    #[test]
+    fn a_peer_gets_an_answer_to_each_line_and_a_huge_one_is_sent_away() {
+        let folder = std::env::temp_dir().join(format!("jovrik-socket-{}", std::process::id()));
+        let path = folder.join("0.sock");
+        let mut socket = Socket::listen(&path).expect("a socket");
+        assert_eq!(std::fs::metadata(&path).expect("it is there").permissions().mode() & 0o777, 0o600);
+        let mut peer = UnixStream::connect(&path).expect("it listens");
+        peer.write_all(b"{\"ask\":\"health\"}\nrubbish\n").expect("it reads");
+        socket.step(&mut |_| Ok(json!(7)));
+        let mut buffer = [0; 4096];
+        let len = peer.read(&mut buffer).expect("answers");
+        let text = String::from_utf8_lossy(&buffer[..len]).into_owned();
+        assert!(text.starts_with("{\"answer\":7}\n{\"error\":\"not JSON"), "{text}");
+        let mut flood = UnixStream::connect(&path).expect("it listens");
+        flood.set_nonblocking(true).expect("a socket");
+        let mut sent = 0;
+        while sent <= MOST + 8192 {
+            match flood.write(&[b'x'; 8192]) {
+                Ok(len) => sent += len,
+                Err(_) => socket.step(&mut |_| Ok(Value::Null)),
+            }
+            if flood.peer_addr().is_err() {
+                break;
+            }
+        }
+        socket.step(&mut |_| Ok(Value::Null));
+        assert_eq!(socket.peers.len(), 1, "the flood is gone, the other stays");
+        drop(socket);
+        assert!(!path.exists());
+        let _ = std::fs::remove_dir(folder);
+    }
+}

@@ -1,0 +1,8 @@
+//! Where modules get their values: the machine, and programs with time limits.
+
+mod command;
+mod engine;
+mod machine;
+
+pub use command::{Outcome, run_once};
+pub use engine::{Engine, ModuleHealth};
