@@ -1,1 +1,40 @@
-fn main() {}
+//! The project's own chores: `cargo xtask test`, `cargo xtask shots`, `cargo xtask capture FILE`.
+
+mod capture;
+mod packages;
+mod shots;
+
+use std::process::{Command, ExitCode};
+
+/// What went wrong, in words.
+type Failure = Box<dyn std::error::Error>;
+
+fn run(program: &str, arguments: &[&str]) -> Result<(), Failure> {
+    let status = Command::new(program).args(arguments).status().map_err(|error| format!("{program}: {error}"))?;
+    if status.success() { Ok(()) } else { Err(format!("{program} {} failed", arguments.join(" ")).into()) }
+}
+
+fn test() -> Result<(), Failure> {
+    packages::install()?;
+    run("cargo", &["test", "--workspace", "--quiet"])
+}
+
+fn chore() -> Result<(), Failure> {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    match arguments.iter().map(String::as_str).collect::<Vec<_>>().as_slice() {
+        ["test"] => test(),
+        ["shots"] => packages::install().and_then(|()| shots::take()),
+        ["capture", file] => capture::capture(&std::env::var("DISPLAY")?, std::path::Path::new(file)),
+        _ => Err("cargo xtask test | shots | capture FILE".into()),
+    }
+}
+
+fn main() -> ExitCode {
+    match chore() {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(failure) => {
+            eprintln!("xtask: {failure}");
+            ExitCode::FAILURE
+        }
+    }
+}

@@ -143,7 +143,7 @@ pub fn plan(folder: &Path, checked: &Checked, home: &Home, take: &[PathBuf]) -> 
         };
         files.push(PlannedFile { path: path.clone(), fate, old, new: Some(new.clone()) });
     }
-    for path in history.as_ref().map_or(Ok(Vec::new()), History::left_paths)? {
+    for path in history.as_ref().map_or(Ok(Vec::new()), History::applied_paths)? {
         let in_rice = resolved(folder) == resolved(&home.rice()) && path.starts_with(resolved(&home.rice()));
         if wanted.contains_key(&path) || in_rice {
             continue;

@@ -148,9 +148,9 @@ impl History {
         Ok(self.store.query_row(sql, [bytes_of(path)], |row| row.get(0)).optional()?)
     }
 
-    /// The paths that live entries left something at.
-    pub fn left_paths(&self) -> Result<Vec<PathBuf>, Error> {
-        let mut query = self.store.prepare("select distinct path from change join entry on entry.id = entry where undone = 0 order by path")?;
+    /// The paths that applies left something at.
+    pub fn applied_paths(&self) -> Result<Vec<PathBuf>, Error> {
+        let mut query = self.store.prepare("select distinct path from change join entry on entry.id = entry where undone = 0 and kind = 'apply' order by path")?;
         let rows = query.query_map([], |row| Ok(path_of(row.get(0)?)))?;
         Ok(rows.collect::<Result<_, _>>()?)
     }

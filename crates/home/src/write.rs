@@ -38,7 +38,7 @@ pub fn contents(path: &Path) -> Result<Option<Vec<u8>>, Error> {
 }
 
 /// Writes a file beside its target, ready to be renamed onto it; permissions are those of the target.
-pub fn stage(target: &Path, bytes: &[u8]) -> Result<tempfile::NamedTempFile, Error> {
+pub fn stage(target: &Path, bytes: &[u8]) -> Result<tempfile::TempPath, Error> {
     let fail = |error: &std::io::Error| Error::io(target, error);
     let folder = target.parent().unwrap_or(Path::new("."));
     let mut file = tempfile::Builder::new().prefix(".jovrik-").tempfile_in(folder).map_err(|error| fail(&error))?;
@@ -46,7 +46,8 @@ pub fn stage(target: &Path, bytes: &[u8]) -> Result<tempfile::NamedTempFile, Err
     let mode = std::fs::metadata(target).map_or(0o644, |facts| facts.permissions().mode() & 0o7777);
     file.as_file().set_permissions(std::fs::Permissions::from_mode(mode)).map_err(|error| fail(&error))?;
     file.as_file().sync_all().map_err(|error| fail(&error))?;
-    Ok(file)
+    // Closed before it is renamed, so that whoever watches sees one event.
+    Ok(file.into_temp_path())
 }
 
 /// Writes several files: all are staged before the first is renamed.

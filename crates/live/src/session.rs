@@ -465,6 +465,10 @@ impl Session {
         let old = self.desk.rice().clone();
         // Equal settings stay the very same ones: what did not change is not looked at again.
         let same = *old == *checked.rice;
+        // A second event of one save: nothing to tell of.
+        if same && self.reload.state == "accepted" {
+            return Ok(());
+        }
         let mark = Instant::now();
         let effects = if same { Vec::new() } else { self.desk.handle(Event::Settings(checked.rice.clone())) };
         let difference = mark.elapsed();

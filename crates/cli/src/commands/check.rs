@@ -6,7 +6,7 @@ use serde_json::json;
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, problem};
+use crate::report::{Meaning, problem, wrap};
 
 /// Say every problem of the rice in one pass
 #[derive(Debug, Default, clap::Args)]
@@ -48,7 +48,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         problem::write(out, one, &checked.sources, context.width)?;
         writeln!(out)?;
     }
-    writeln!(out, "{}", summary(&checked))?;
+    for line in wrap(&summary(&checked), context.width) {
+        writeln!(out, "{line}")?;
+    }
     Ok(exit)
 }
 

@@ -1,14 +1,223 @@
 //! `jovrik demo`
 
-pub struct Todo;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
 
+use jovrik_core::change::changes;
+use jovrik_core::desk::{Effect, Event};
+use jovrik_core::problem::count;
+use jovrik_home::Home;
+use jovrik_live::{request, socket_path};
+use serde_json::{Value, json};
+
+use super::{adopt, apply, check, history, keys, look, new, publish, set, undo, why};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, wrap};
 
 /// A tour of it all on the sample, without a display
 #[derive(Debug, Default, clap::Args)]
-pub struct Arguments {}
+pub struct Arguments {
+    /// Where the pictures and the bundle go; a new folder of its own if not said
+    #[arg(long, value_name = "DIR")]
+    pub out: Option<PathBuf>,
+    /// Show the reloads on $DISPLAY too
+    #[arg(long)]
+    pub live: bool,
+}
 
-pub fn run(_: Arguments, _: &mut Context) -> Result<Exit, Failure> {
+/// What the tour adds to the sample to have something to mend: a typing error, and two fights.
+const MINE: &str = "# Bindings of my own, added late at night.
+
+[keys.desk]
+\"Lead+a\" = \"clsoe\"
+\"Lead+Alt+F9\" = \"layout next\"
+\"Alt+lead+f9\" = \"go logs\"
+\"super+return\" = { do = \"open charts\", note = \"Charts\" }
+";
+
+struct Tour<'c> {
+    context: &'c mut Context,
+    step: usize,
+}
+
+impl Tour<'_> {
+    fn heading(&mut self, title: &str, about: &str) -> Result<(), Failure> {
+        self.step += 1;
+        let width = self.context.width;
+        let out = &mut self.context.out;
+        writeln!(out, "\n{}", Meaning::Heading.paint(&format!("{}  {title}", self.step)))?;
+        for line in wrap(about, width.saturating_sub(3)) {
+            writeln!(out, "   {}", Meaning::Second.paint(&line))?;
+        }
+        Ok(())
+    }
+
+    fn run(&mut self, words: &str, command: impl FnOnce(&mut Context) -> Result<Exit, Failure>) -> Result<(), Failure> {
+        writeln!(self.context.out, "\n{} {}", Meaning::Second.paint("$"), Meaning::Type.paint(&format!("jovrik {words}")))?;
+        command(self.context)?;
+        self.context.out.flush()?;
+        Ok(())
+    }
+}
+
+fn write(path: &Path, text: &str) -> Result<(), Failure> {
+    std::fs::write(path, text).map_err(|error| jovrik_home::Error::io(path, &error).into())
+}
+
+fn make(folder: &Path) -> Result<(), Failure> {
+    std::fs::create_dir_all(folder).map_err(|error| jovrik_home::Error::io(folder, &error).into())
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let scratch = tempfile::Builder::new().prefix("jovrik-demo-").tempdir()?;
+    let results = match &arguments.out {
+        Some(out) => context.here.join(out),
+        None => tempfile::Builder::new().prefix("jovrik-demo-").tempdir()?.keep(),
+    };
+    make(&results)?;
+    let person = context.home.clone();
+    let (here, asked) = (context.here.clone(), context.asked.take());
+    let home = scratch.path().join("home");
+    context.home = Home { config: home.join(".config"), state: home.join(".local/state"), runtime: person.runtime.clone(), home: home.clone() };
+    make(&home)?;
+    context.here = scratch.path().to_owned();
+    let done = tour(&results, arguments.live, context);
+    context.home = person;
+    context.here = here;
+    context.asked = asked;
+    done?;
+    let out = &mut context.out;
+    writeln!(out, "\n{}", Meaning::Heading.paint("To open"))?;
+    let mut files: Vec<PathBuf> = std::fs::read_dir(&results)?.filter_map(|entry| Some(entry.ok()?.path())).collect();
+    files.sort_unstable();
+    for file in files {
+        writeln!(out, "  {}", Meaning::Place.paint(&file.display().to_string()))?;
+    }
+    writeln!(out, "\nNothing of this touched your home. To begin one of your own: {}", Meaning::Type.paint("jovrik new my-rice"))?;
     Ok(Exit::Done)
+}
+
+fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure> {
+    let file = |name: &str| results.join(name);
+    let mut tour = Tour { context, step: 0 };
+    writeln!(tour.context.out, "A tour of Jovrik in a home of its own.")?;
+
+    tour.heading("Describe", "A rice is a folder of TOML files with one vocabulary for all parts of the desktop.")?;
+    tour.run("new saltmarsh", |context| new::run(new::Arguments { dir: "saltmarsh".into(), sample: "saltmarsh".into(), dry_run: false }, context))?;
+    tour.context.here.push("saltmarsh");
+    let folder = tour.context.here.clone();
+
+    tour.heading("See", "Pictures of the desktop without a display, for a machine of two monitors and for a laptop.")?;
+    let picture = |out: PathBuf, with: &[&str], machine: Option<&'static str>| {
+        let with: Vec<String> = with.iter().map(|text| (*text).to_owned()).collect();
+        move |context: &mut Context| {
+            context.machine = machine.map(PathBuf::from);
+            let done = look::run(look::Arguments { out, with, ..look::Arguments::default() }, context);
+            context.machine = None;
+            done
+        }
+    };
+    tour.run("look --out ebb.png", picture(file("ebb.png"), &[], None))?;
+    tour.run("look --out noon.png --machine skiff --with palette.use=noon", picture(file("noon.png"), &["palette.use=noon"], Some("skiff")))?;
+
+    tour.heading("Check", "Somebody adds bindings late at night: one is misspelled, two take keys that are in use.")?;
+    write(&folder.join("parts/mine.toml"), MINE)?;
+    tour.run("check", |context| check::run(check::Arguments::default(), context))?;
+    tour.run("check --fix", |context| check::run(check::Arguments { fix: true, ..check::Arguments::default() }, context))?;
+
+    tour.heading("Keys", "Who fights whom, and the cheapest peace: who stays is part of the search.")?;
+    tour.run("keys clash", |context| keys::clash::run(keys::clash::Arguments::default(), context))?;
+    tour.run("keys settle --write", |context| keys::settle::run(keys::settle::Arguments { write: true, ..keys::settle::Arguments::default() }, context))?;
+    tour.run("check", |context| check::run(check::Arguments::default(), context))?;
+
+    tour.heading("Apply", "Into the home folder in one transaction: the rice, and the files that it places.")?;
+    tour.run("apply", |context| apply::run(apply::Arguments::default(), context))?;
+
+    tour.heading("Change", "One setting, in the file where it stands; every other byte stays. A headless desk says what a reload would do.")?;
+    tour.run("set space.between 20", |context| set::run(set::Arguments { path: "space.between".into(), value: "20".into(), dry_run: false }, context))?;
+    tour.run("why space.between", |context| why::run(why::Arguments { path: "space.between".into(), json: false }, context))?;
+    reload(&mut tour, "frame.active", "\"@calm\"")?;
+    reload(&mut tour, "bar.top.thick", "40")?;
+    tour.run("look --out after.png", picture(file("after.png"), &[], None))?;
+    tour.run("apply", |context| apply::run(apply::Arguments::default(), context))?;
+
+    if live {
+        on_display(&mut tour, &folder)?;
+    }
+
+    tour.heading("Undo", "Everything that was written is in the history, and comes back byte for byte.")?;
+    tour.run("history", |context| history::run(history::Arguments::default(), context))?;
+    tour.run("undo", |context| undo::run(undo::Arguments::default(), context))?;
+    tour.run("undo", |context| undo::run(undo::Arguments::default(), context))?;
+
+    tour.heading("Share", "A bundle that is the same bytes each time; what others adopt is shown first, and never run.")?;
+    tour.run("publish --bundle saltmarsh.rice", |context| publish::run(publish::Arguments { bundle: file("saltmarsh.rice"), ..publish::Arguments::default() }, context))?;
+    tour.run("adopt saltmarsh.rice", |context| adopt::run(adopt::Arguments { source: file("saltmarsh.rice"), ..adopt::Arguments::default() }, context))?;
+    Ok(())
+}
+
+/// What a reload with one changed setting does to a desk with windows, without a display.
+fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), Failure> {
+    let before = tour.context.usable(&[])?;
+    let after = tour.context.usable(&[(path.to_owned(), value.to_owned())])?;
+    let machine = tour.context.facts()?;
+    let mut desk = look::furnished(before.rice.clone(), &machine, None);
+    let effects = desk.handle(Event::Settings(after.rice.clone()));
+    let moved = effects.iter().filter(|effect| matches!(effect, Effect::Place { .. })).count();
+    let hidden = effects.iter().filter(|effect| matches!(effect, Effect::Hide(_))).count();
+    let painted: usize = effects.iter().map(|effect| if let Effect::Paint(areas) = effect { areas.len() } else { 0 }).sum();
+    let changed: Vec<String> = changes(&before.tree, &after.tree).iter().map(ToString::to_string).collect();
+    writeln!(tour.context.out, "\n{}  {}", Meaning::Second.paint("reload"), changed.join(", "))?;
+    writeln!(tour.context.out, "  {} moved, {hidden} hidden, {} painted", count(moved, "window"), count(painted, "area"))?;
+    Ok(())
+}
+
+/// A desktop that runs beside the tour, and ends with it.
+struct Running(Child);
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = rustix::process::kill_process(rustix::process::Pid::from_child(&self.0), rustix::process::Signal::TERM);
+        let _ = self.0.wait();
+    }
+}
+
+fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
+    tour.heading("Live", "The same desk on the X server: each save is a reload, and no window is lost.")?;
+    let display = super::live::display()?;
+    let socket = socket_path(&tour.context.home.runtime, &display);
+    let mut command = Command::new(std::env::current_exe()?);
+    command.arg("live").arg("--rice").arg(folder).env("HOME", &tour.context.home.home).stdout(Stdio::null());
+    let mut running = Running(command.spawn()?);
+    let wait = || std::thread::sleep(Duration::from_millis(300));
+    let mut up = false;
+    for _ in 0..20 {
+        wait();
+        up = request(&socket, &json!({ "ask": "health" })).is_ok();
+        if up || running.0.try_wait()?.is_some() {
+            break;
+        }
+    }
+    if !up {
+        return Err(Failure::Live(jovrik_live::Error::NoDesktop(socket.display().to_string(), "it did not start".to_owned())));
+    }
+    let tell = |action: &str| request(&socket, &json!({ "tell": action }));
+    for action in ["open terminal", "open terminal", "layout next"] {
+        writeln!(tour.context.out, "\n{} {}", Meaning::Second.paint("$"), Meaning::Type.paint(&format!("jovrik tell {action}")))?;
+        tour.context.out.flush()?;
+        if let Err(why) = tell(action) {
+            writeln!(tour.context.out, "  {why}")?;
+        }
+        wait();
+    }
+    tour.run("set palette.use noon", |context| set::run(set::Arguments { path: "palette.use".into(), value: "noon".into(), dry_run: false }, context))?;
+    wait();
+    let health = request(&socket, &json!({ "ask": "health" }))?;
+    let total = health.pointer("/stages/total").and_then(Value::as_str).unwrap_or("not at all");
+    let windows = health.get("windows").and_then(Value::as_u64).unwrap_or(0);
+    writeln!(tour.context.out, "  reloaded in {total}; {} there", count(windows as usize, "window"))?;
+    let _ = tell("quit");
+    Ok(())
 }

@@ -2,7 +2,7 @@
 
 use super::{Looker, no_such};
 use crate::problem::{Problem, in_words, nearest};
-use crate::rice::Condition;
+use crate::rice::{Condition, SourceKind};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
@@ -20,6 +20,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         let picked: Vec<&str> = module.pick.0.keys().map(String::as_str).collect();
         let fields: Vec<&str> = match module.source.kind.fields() {
             Some(fields) => fields.iter().copied().chain(["value"]).collect(),
+            None if module.source.kind == SourceKind::None => continue,
             None if picked.is_empty() => vec!["value"],
             None => picked,
         };

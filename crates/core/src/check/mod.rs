@@ -143,6 +143,13 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         bar::check(&looker, &mut problems);
         program::check(&looker, around, &mut problems);
     }
+    // Where TOML could not be read, what was made of the rest of the line says nothing.
+    let line_of = |problem: &Problem| {
+        let span = problem.marks.first()?.span;
+        Some((span.file, sources.get(span.file)?.position(span.start).line))
+    };
+    let broken: Vec<_> = problems.iter().filter(|problem| problem.code == "file/not-toml").map(line_of).collect();
+    problems.retain(|problem| broken.is_empty() || problem.code == "file/not-toml" || line_of(problem).is_none() || !broken.contains(&line_of(problem)));
     let before = problems.len();
     problems.retain(|problem| problem.severity == Severity::Error || !manifest.check.allow.iter().any(|code| code == problem.code));
     let accepted = before - problems.len();

@@ -167,7 +167,7 @@ impl UnknownAction {
             None => self.why.clone(),
         };
         let mend = self.near.as_deref().map(quoted);
-        Wrong { mend, ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note) }
+        Wrong { mend, why: Some("Pressing it would do nothing."), ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note) }
     }
 }
 

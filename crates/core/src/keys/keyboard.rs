@@ -186,15 +186,20 @@ impl Keyboard {
             };
             let mut places: Vec<Place> = ROWS.iter().flat_map(in_row).collect();
             places.extend(LONE.iter().map(|(name, x, y, sym)| Place { name, x: *x, y: *y, syms: syms(sym, "") }));
-            let mut by_sym: HashMap<u32, Vec<(u32, Modifiers)>> = HashMap::new();
-            for (at, place) in places.iter().enumerate() {
-                for (level, sym) in place.syms.iter().enumerate() {
-                    let needs = if level == 1 { Modifiers::default().with(Modifier::Shift) } else { Modifiers::default() };
-                    by_sym.entry(*sym).or_default().push((at as u32, needs));
-                }
-            }
-            Keyboard { layout: "us", places, by_sym }
+            Keyboard::of("us", places)
         })
+    }
+
+    /// A keyboard of these keys, in order of their key codes.
+    pub fn of(layout: &'static str, places: Vec<Place>) -> Keyboard {
+        let mut by_sym: HashMap<u32, Vec<(u32, Modifiers)>> = HashMap::new();
+        for (at, place) in places.iter().enumerate() {
+            for (level, sym) in place.syms.iter().enumerate() {
+                let needs = if level == 1 { Modifiers::default().with(Modifier::Shift) } else { Modifiers::default() };
+                by_sym.entry(*sym).or_default().push((at as u32, needs));
+            }
+        }
+        Keyboard { layout, places, by_sym }
     }
 
     /// The press of a chord: its key, and its modifiers with those that the symbol itself needs.

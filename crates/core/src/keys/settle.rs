@@ -83,6 +83,8 @@ struct Offers {
 struct Taken {
     whole: HashSet<Vec<Press>>,
     starts: HashSet<Vec<Press>>,
+    /// Movers that cannot stay beside those who do not move.
+    ousted: HashSet<usize>,
 }
 
 impl Taken {
@@ -142,7 +144,7 @@ impl Search<'_> {
     /// The least price of a mover beside those already placed.
     fn least(&mut self, mover: usize) -> Option<i64> {
         let stay = self.offers.get(&mover).map(|offers| (0, offers.stay.clone()))?;
-        if !self.taken.refuses(&stay.1) && self.free(mover, &stay) {
+        if !self.taken.ousted.contains(&mover) && self.free(mover, &stay) {
             return Some(0);
         }
         let mut nth = 0;
@@ -179,7 +181,7 @@ impl Search<'_> {
         let mut nth = None;
         loop {
             let offer = match nth {
-                None => stay.clone().filter(|stay| !self.taken.refuses(&stay.1)),
+                None => stay.clone().filter(|_| !self.taken.ousted.contains(&mover)),
                 Some(nth) => match self.offers.get_mut(&mover).and_then(|offers| offers.get(nth, self.taken)) {
                     Some(offer) => Some(offer.clone()),
                     None => return,
@@ -215,7 +217,7 @@ impl Settling<'_> {
             let still: Vec<usize> = fight.bindings.iter().copied().filter(stays).collect();
             let first_fixed = fight.bindings.first().is_some_and(|at| stays(at));
             let stuck = match fight.kind {
-                super::FightKind::Twice => still.len() > 1,
+                super::FightKind::Twice => still.iter().any(|at| self.bindings[*at].binding.action != self.bindings[still[0]].binding.action),
                 super::FightKind::Stalls => first_fixed && still.len() > 1,
             };
             if stuck {
@@ -225,7 +227,7 @@ impl Settling<'_> {
             join(&mut groups, &mut group_of, &movers);
         }
         let movers: HashSet<usize> = groups.iter().flatten().copied().collect();
-        let taken = self.taken(&movers, &presses);
+        let mut taken = self.taken(&movers, &presses);
         let mut friends = HashSet::new();
         for fight in &fights {
             for (nth, a) in fight.bindings.iter().enumerate() {
@@ -235,6 +237,11 @@ impl Settling<'_> {
                     }
                 }
             }
+        }
+        for fight in &fights {
+            let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
+            let beaten = |at: &usize| still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends.contains(&(*at, *other)));
+            taken.ousted.extend(moving.into_iter().filter(beaten));
         }
         let mut offers: HashMap<usize, Offers> = movers.iter().map(|at| (*at, self.offers(*at, &presses[*at]))).collect();
         let mut solved: HashMap<Vec<usize>, (i64, i64, Vec<Offer>)> = HashMap::new();
@@ -270,7 +277,7 @@ impl Settling<'_> {
     }
 
     fn taken(&self, movers: &HashSet<usize>, presses: &[Vec<Press>]) -> Taken {
-        let mut taken = Taken { whole: HashSet::new(), starts: HashSet::new() };
+        let mut taken = Taken { whole: HashSet::new(), starts: HashSet::new(), ousted: HashSet::new() };
         for (at, presses) in presses.iter().enumerate() {
             if movers.contains(&at) || self.bindings[at].binding.action == crate::desk::Action::None {
                 continue;

@@ -5,7 +5,7 @@ use indexmap::IndexMap;
 use super::parse::{Node, Value, bare, parse_value};
 use super::source::{Sources, Span};
 use crate::keys::{Keys, Spelling};
-use crate::problem::{Problem, nearest};
+use crate::problem::{Fix, Problem, nearest};
 use crate::rice::catalogue::{Names, Shape, Table};
 
 /// Where in the order of merging a value was laid.
@@ -170,8 +170,14 @@ impl<'s> Merger<'s> {
         let is_chord = path.first().is_some_and(|first| first == "keys") && path.len() > 1;
         match branch.entries.get_mut(&name) {
             Some(Tree::Leaf(leaf)) => {
-                if leaf.layer == layer && !is_chord && !spliced && !leaf.node.same(&node) {
-                    self.problems.push(twice(path, &name, &leaf.node, &node));
+                if leaf.layer == layer {
+                    let raw = |node: &Node| self.sources.slice(node.key);
+                    let same_line_twice = leaf.node.key.file == node.key.file && raw(&leaf.node) == raw(&node) && leaf.node.same(&node);
+                    if same_line_twice && node.key.written() {
+                        self.problems.push(self.again(path, &name, &leaf.node, &node, is_chord));
+                    } else if !is_chord && !spliced && !leaf.node.same(&node) {
+                        self.problems.push(twice(path, &name, &leaf.node, &node));
+                    }
                 }
                 let below = std::mem::replace(&mut leaf.node, node);
                 leaf.over.insert(0, (leaf.layer, below));
@@ -181,6 +187,19 @@ impl<'s> Merger<'s> {
                 branch.entries.insert(name, Tree::Leaf(Leaf { node, layer, over: Vec::new() }));
             }
         }
+    }
+
+    /// The very same assignment twice in one table, which TOML itself refuses.
+    fn again(&self, path: &[String], name: &str, first: &Node, second: &Node, is_chord: bool) -> Problem {
+        let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
+        full.push(name);
+        let code = if is_chord { "keys/twice" } else { "setting/twice" };
+        let problem = Problem::error(code, format!("{} stands twice in one file", crate::rice::catalogue::path_of(&full)))
+            .at(first.key, "here")
+            .at(second.key, "and again here")
+            .because("TOML allows a key only once in a table.");
+        let edit = self.sources.get(second.key.file).map(|source| super::edit::remove(source, second));
+        Problem { fix: edit.map(|edit| Fix { edits: vec![edit], writes: "it once".to_owned() }), ..problem }
     }
 
     /// Puts the inherited list where `"..."` stands.
@@ -238,5 +257,5 @@ fn twice(path: &[String], name: &str, first: &Node, second: &Node) -> Problem {
         .at(first.key, format!("{} here", first.to_toml()))
         .at(second.key, format!("{} here; read later, so it wins", second.to_toml()))
         .because("One of the two lines does nothing.")
-        .advise(format!("jovrik reset {full}"), "removes both; or delete the line that you do not want")
+        .advise(format!("jovrik reset {full}"), "removes both lines")
 }

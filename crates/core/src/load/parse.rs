@@ -126,20 +126,21 @@ pub fn bare(key: &str) -> String {
 pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<(String, Node)> {
     let (table, errors) = DeTable::parse_recoverable(&source.text);
     let mut top = convert_table(file, table.into_inner());
-    let mut told = 0;
+    let mut told: Vec<usize> = Vec::new();
     for error in errors {
         let span = error.span().unwrap_or(0..0);
         let span = Span { file, start: span.start as u32, end: span.end.max(span.start) as u32 };
         if error.message().contains("duplicate key") && add_twin(&mut top, source, span) {
             continue;
         }
-        told += 1;
         // What follows a broken place is mostly its echo.
-        if told > 3 {
+        let line = source.position(span.start).line;
+        if told.len() >= 3 || told.iter().any(|earlier| line.abs_diff(*earlier) < 3) {
             continue;
         }
+        told.push(line);
         problems.push(
-            Problem::error("file/not-toml", format!("{} is not TOML here: {}", source.name, plain_words(error.message())))
+            Problem::error("file/not-toml", format!("this is not TOML: {}", plain_words(error.message())))
                 .at(span, "")
                 .because("What stands before and after it is read as far as possible; nothing is used until it is mended."),
         );

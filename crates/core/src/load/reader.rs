@@ -20,12 +20,14 @@ pub struct Wrong {
     pub span: Option<Span>,
     /// The whole sentence, when the usual one does not fit.
     pub title: Option<String>,
+    /// Why it matters, when it is more than that a default stands in.
+    pub why: Option<&'static str>,
 }
 
 impl Wrong {
     /// Of another type than what is expected.
     pub fn kind(expected: impl Into<String>) -> Self {
-        Self { code: "setting/type", note: expected.into(), mend: None, span: None, title: None }
+        Self { code: "setting/type", note: expected.into(), mend: None, span: None, title: None, why: None }
     }
 
     /// Outside of what is allowed.
@@ -140,7 +142,15 @@ impl<'t> Reader<'t> {
                     Ok(value) => return value,
                     Err(wrong) => self.refuse(&at.path(), node, wrong, T::KIND.allowed),
                 },
-                Err(problem) => self.problems.push(*problem),
+                Err(problem) => {
+                    // The place to change is where the following began.
+                    self.problems.extend(problem.map(|mut problem| {
+                        if problem.code == "setting/loop" {
+                            problem.marks[0].span = node.span;
+                        }
+                        *problem
+                    }));
+                }
             }
         }
         let Some(node) = at.default.and_then(parse_value) else { return T::default() };
@@ -149,7 +159,7 @@ impl<'t> Reader<'t> {
     }
 
     /// Follows `=path`; `None` when the value is no reference.
-    fn follow(&self, node: &Node, seen: &mut Vec<String>) -> Result<Option<Node>, Box<Problem>> {
+    fn follow(&self, node: &Node, seen: &mut Vec<String>) -> Result<Option<Node>, Option<Box<Problem>>> {
         let Some(text) = node.text() else { return Ok(None) };
         let Some(target) = text.strip_prefix('=') else { return Ok(None) };
         if let Some(literal) = target.strip_prefix('=') {
@@ -157,7 +167,10 @@ impl<'t> Reader<'t> {
         }
         let steps = catalogue::steps(target);
         if seen.iter().any(|earlier| earlier == target) {
-            return Err(Box::new(self.loop_of(node, target, seen)));
+            // Every member of the loop comes by here; the first by name speaks for all.
+            let from = seen.iter().position(|path| path == target).unwrap_or(0);
+            let speaks = from == 0 && seen.iter().min() == seen.first();
+            return Err(speaks.then(|| Box::new(self.loop_of(node, target, seen))));
         }
         seen.push(target.to_owned());
         let found = match self.tree.get(&steps) {
@@ -167,15 +180,14 @@ impl<'t> Reader<'t> {
                 _ => None,
             },
         };
-        let Some(found) = found else { return Err(Box::new(self.no_target(node, target))) };
+        let Some(found) = found else { return Err(Some(Box::new(self.no_target(node, target)))) };
         let resolved = self.follow(&found, seen)?.unwrap_or(found);
         // The value is another setting's, the place is the one a person can change here.
         Ok(Some(Node { value: resolved.value, ..node.clone() }))
     }
 
     fn loop_of(&self, node: &Node, target: &str, seen: &[String]) -> Problem {
-        let from = seen.iter().position(|path| path == target).unwrap_or(0);
-        let mut chain: Vec<&str> = seen[from..].iter().map(String::as_str).collect();
+        let mut chain: Vec<&str> = seen.iter().map(String::as_str).collect();
         chain.push(target);
         Problem::error("setting/loop", format!("{} takes its value from itself", seen[0]))
             .at(node.span, chain.join(" = "))
@@ -203,7 +215,7 @@ impl<'t> Reader<'t> {
             _ => format!("{path} cannot be {}", short(node)),
         });
         let span = wrong.span.filter(|span| span.written()).unwrap_or(node.span);
-        let mut problem = Problem::error(wrong.code, title).at(span, wrong.note).because("The default stands in until it is mended.");
+        let mut problem = Problem::error(wrong.code, title).at(span, wrong.note).because(wrong.why.unwrap_or("The default stands in until it is mended."));
         if let Some(text) = wrong.mend {
             let words = text.trim_matches('"').to_owned();
             problem = problem.mend(span, text, words);

@@ -77,7 +77,7 @@ impl SourceKind {
     /// The fields that its text pattern may name; `None` when they depend on what a program prints.
     pub fn fields(&self) -> Option<&'static [&'static str]> {
         match self {
-            SourceKind::None => Some(&[]),
+            SourceKind::None => None,
             SourceKind::Workspaces | SourceKind::Layout => Some(&["name"]),
             SourceKind::Title => Some(&["title", "app"]),
             SourceKind::Time => Some(&["time"]),
@@ -270,7 +270,7 @@ settings! {
     /// a piece of a bar
     pub struct Module {
         /// where its values come from
-        source: ModuleSource = "title",
+        source: ModuleSource,
         /// fields picked out of a program's JSON
         pick: Pick = {},
         /// what it shows

@@ -17,17 +17,17 @@ settings! {
         line: Colour = "#304044",
         /// labels, icons, what is second
         muted: Colour = "#839699",
-        /// text
+        /// the colour of text
         ink: Colour = "#d9e6e5",
         /// here: the focused frame, the workspace one is on
         accent: Colour = "#74d4b1",
-        /// data
+        /// data, and places in files
         calm: Colour = "#7cb9e1",
-        /// done
+        /// what is done
         good: Colour = "#93d27e",
-        /// look soon
+        /// what must be looked at soon
         warn: Colour = "#eec060",
-        /// look now
+        /// what must be looked at now
         alert: Colour = "#f67a6c",
         /// the 16 colours of a terminal
         term: Vec<Colour> = [],
@@ -101,6 +101,8 @@ fn no_palette(reader: &Reader<'_>, at: &At<'_>, table: &PaletteTable) -> Problem
         .because("The built-in colours stand in for it.");
     let field = at.field("use", None);
     let Some(node) = field.tree.and_then(crate::load::Tree::leaf).map(|leaf| &leaf.node) else {
+        let first = at.tree.and_then(crate::load::Tree::branch).and_then(|branch| branch.key);
+        let problem = first.map_or(problem.clone(), |key| problem.at(key, "it is meant when none is named"));
         return problem.advise("use = \"…\" in [palette]", format!("one of {}", in_words(&names)));
     };
     debug_assert!(reader.sources.get(node.span.file).is_some() || !node.span.written());

@@ -62,10 +62,15 @@ pub fn draw(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, mea
     }
 }
 
-/// The height of the water at an hour of the pretended day, in metres.
+/// High and low water of the pretended day: hour and metres.
+const TURNS: [(f32, f32); 6] = [(-3.5, 0.9), (1.9, 4.63), (9.0, 0.9), (13.8, 4.57), (21.0, 0.8), (26.4, 4.5)];
+
+/// The height of the water at an hour of the pretended day, in metres: half a cosine from turn to turn.
 fn level(hour: f32) -> f32 {
-    let turn = (hour - 1.9) / 12.2 * std::f32::consts::TAU;
-    2.75 + 1.87 * turn.cos() + 0.12 * (2.0 * turn + 0.8).sin()
+    let next = TURNS.iter().position(|turn| turn.0 > hour).unwrap_or(TURNS.len() - 1).max(1);
+    let ((from, a), (to, b)) = (TURNS[next - 1], TURNS[next]);
+    let part = ((hour - from) / (to - from)).clamp(0.0, 1.0);
+    a + (b - a) * (1.0 - (part * std::f32::consts::PI).cos()) / 2.0
 }
 
 fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
@@ -74,7 +79,7 @@ fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
     let (small, plain, large) = (sheet.face(0.82), sheet.face(0.9), sheet.face(1.6));
     let left = rect.x + 40.0;
     sheet.scene.text(left, rect.y + 46.0, "Station 4, north channel", &large, palette.ink);
-    sheet.scene.text(left, rect.y + 76.0, "height above datum, metres; ebb, next low water 08:00", &plain, palette.muted);
+    sheet.scene.text(left, rect.y + 76.0, "height above datum, metres; ebb, next low water 09:00", &plain, palette.muted);
     let chart = Rect::new(rect.x + 70.0, rect.y + 118.0, rect.w - 120.0, (rect.h - 118.0 - 200.0).max(60.0));
     let x = |hour: f32| chart.x + chart.w * hour / 24.0;
     let y = |metres: f32| chart.y + chart.h * (1.0 - metres / 5.0);
@@ -107,7 +112,7 @@ fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
     let dot = Rect::new(x(now) - 6.0, y(level(now)) - 6.0, 12.0, 12.0);
     sheet.scene.fill(dot, 6.0, palette.accent);
     sheet.scene.text(x(now) + 14.0, y(level(now)) - 16.0, format!("{:.1} m at 06:42", level(now)), &plain, palette.ink);
-    let tides = [("high water", "01:54", level(1.9)), ("low water", "08:00", level(8.0)), ("high water", "14:06", level(14.1))];
+    let tides = [("high water", "01:54", level(1.9)), ("low water", "09:00", level(9.0)), ("high water", "13:48", level(13.8))];
     for (nth, (what, time, metres)) in tides.into_iter().enumerate() {
         let left = chart.x + chart.w * nth as f32 / 3.0;
         sheet.scene.text(left, chart.y + chart.h + 68.0, what, &plain, palette.muted);

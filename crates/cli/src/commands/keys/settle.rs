@@ -88,7 +88,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let edits: Vec<Edit> = plan
         .moves
         .iter()
-        .map(|step| Edit { span: bindings[step.binding].place, text: quoted(&step.to.with_lead(lead)) })
+        .map(|step| {
+            let span = bindings[step.binding].place;
+            let chord = step.to.with_lead(lead);
+            let literal = checked.sources.slice(span).starts_with('\'');
+            Edit { span, text: if literal { format!("'{chord}'") } else { quoted(&chord) } }
+        })
         .collect();
     let mut files: Vec<&str> = edits.iter().filter_map(|edit| checked.sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
     files.sort_unstable();

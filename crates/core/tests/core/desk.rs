@@ -1,0 +1,198 @@
+use std::rc::Rc;
+
+use jovrik_core::desk::{Action, Area, Desk, Effect, Event, FrameState, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::rice::Rice;
+use proptest::prelude::*;
+
+use crate::checked;
+
+const RICE: &str = "[space]\nbetween = 10\nedge = 20\n[frame]\nwidth = 2\n[workspaces]\norder = [\"charts\", \"logs\", \"field\"]\n[bar.top]\nthick = 30\n";
+
+fn rice(more: &str) -> Rc<Rice> {
+    let checked = checked(&format!("{RICE}{more}"));
+    assert_eq!(crate::found(&checked), Vec::<String>::new());
+    checked.rice
+}
+
+fn monitor(name: &str, x: i32) -> MonitorFacts {
+    MonitorFacts { name: name.to_owned(), area: Area::new(x, 0, 1000, 800) }
+}
+
+fn appear(desk: &mut Desk, id: u32) -> Vec<Effect> {
+    desk.handle(Event::Appears(WindowId(id), WindowFacts { app: "x".to_owned(), title: format!("window {id}"), floats: None, workspace: None }))
+}
+
+fn act(desk: &mut Desk, action: &str) -> Vec<Effect> {
+    desk.handle(Event::Act(Action::parse(action).expect("an action")))
+}
+
+fn desk(windows: u32) -> Desk {
+    let mut desk = Desk::new(rice(""), vec![monitor("A", 0)]);
+    for id in 1..=windows {
+        appear(&mut desk, id);
+    }
+    desk
+}
+
+fn areas(desk: &Desk) -> Vec<String> {
+    desk.arrangement().placed.iter().map(|(id, placed)| format!("{} {}", id.0, placed.area)).collect()
+}
+
+#[test]
+fn windows_tile_inside_bar_edge_and_frame() {
+    let mut desk = desk(1);
+    assert_eq!(areas(&desk), ["1 996x766+2+32"], "alone: no edge");
+    appear(&mut desk, 2);
+    assert_eq!(areas(&desk), ["1 471x726+22+52", "2 471x726+507+52"]);
+    appear(&mut desk, 3);
+    assert_eq!(areas(&desk), ["1 471x726+22+52", "2 471x356+507+52", "3 471x356+507+422"]);
+    assert_eq!(desk.focused(), Some(WindowId(3)));
+}
+
+#[test]
+fn focus_moves_and_swaps_by_direction_and_order() {
+    let mut desk = desk(3);
+    act(&mut desk, "focus left");
+    assert_eq!(desk.focused(), Some(WindowId(1)));
+    act(&mut desk, "focus right");
+    assert_eq!(desk.focused(), Some(WindowId(2)), "the nearest one to the right");
+    act(&mut desk, "focus down");
+    assert_eq!(desk.focused(), Some(WindowId(3)));
+    act(&mut desk, "focus last");
+    assert_eq!(desk.focused(), Some(WindowId(2)));
+    act(&mut desk, "main swap");
+    assert_eq!(desk.workspaces[0].windows, [WindowId(2), WindowId(1), WindowId(3)]);
+    act(&mut desk, "move right");
+    assert_eq!(desk.workspaces[0].windows, [WindowId(1), WindowId(2), WindowId(3)]);
+}
+
+#[test]
+fn workspaces_go_send_carry_and_back() {
+    let mut desk = desk(2);
+    let effects = act(&mut desk, "go logs");
+    assert_eq!(effects.iter().filter(|effect| matches!(effect, Effect::Hide(_))).count(), 2);
+    assert_eq!(desk.focused(), None);
+    act(&mut desk, "go back");
+    assert_eq!(desk.focused(), Some(WindowId(2)));
+    act(&mut desk, "send logs");
+    assert_eq!((desk.workspace(), desk.focused()), (0, Some(WindowId(1))));
+    act(&mut desk, "carry logs");
+    assert_eq!((desk.workspace(), desk.focused()), (1, Some(WindowId(1))));
+    assert_eq!(desk.workspaces[1].windows, [WindowId(2), WindowId(1)]);
+    let effects = act(&mut desk, "go nowhere");
+    assert!(effects.contains(&Effect::Refused("there is no workspace nowhere".to_owned())));
+}
+
+#[test]
+fn solo_shows_the_focused_one_and_layouts_cycle() {
+    let mut desk = desk(3);
+    let effects = act(&mut desk, "layout next");
+    assert_eq!(areas(&desk), ["3 956x726+22+52"]);
+    assert_eq!(effects.iter().filter(|effect| matches!(effect, Effect::Hide(_))).count(), 2);
+    act(&mut desk, "focus next");
+    assert_eq!(desk.arrangement().placed.keys().collect::<Vec<_>>(), [&WindowId(1)]);
+    act(&mut desk, "layout next");
+    assert_eq!(desk.arrangement().placed.len(), 3);
+    let effects = act(&mut desk, "layout mast");
+    assert!(matches!(&effects[0], Effect::Refused(why) if why == "mast is not among the layouts here: main and solo"), "{effects:?}");
+}
+
+#[test]
+fn a_reload_yields_only_what_differs() {
+    let mut desk = desk(3);
+    let effects = |desk: &mut Desk, more: &str| desk.handle(Event::Settings(rice(more)));
+    let nothing = effects(&mut desk, "");
+    assert_eq!(nothing, [Effect::Bars]);
+    let checked = crate::checked(&RICE.replace("width = 2\n", "width = 2\nactive = \"#ff0000\"\n"));
+    let colour = desk.handle(Event::Settings(checked.rice));
+    assert!(colour.iter().all(|effect| matches!(effect, Effect::Paint(_) | Effect::Bars)), "a colour moves no window: {colour:?}");
+    let checked = crate::checked(&RICE.replace("between = 10", "between = 30"));
+    let gap = desk.handle(Event::Settings(checked.rice));
+    assert!(gap.iter().all(|effect| matches!(effect, Effect::Place { .. } | Effect::Paint(_) | Effect::Bars)), "no window is unmapped: {gap:?}");
+}
+
+#[test]
+fn windows_of_a_workspace_that_is_gone_are_not_lost() {
+    let mut desk = desk(2);
+    act(&mut desk, "carry field");
+    let checked = crate::checked(&RICE.replace(", \"field\"", ""));
+    desk.handle(Event::Settings(checked.rice));
+    assert_eq!(desk.windows.len(), 2);
+    assert_eq!(desk.arrangement().placed.len(), 2);
+    assert!(desk.windows.values().all(|window| window.workspace == 0));
+}
+
+#[test]
+fn a_second_monitor_has_its_own_workspaces_and_they_come_home() {
+    let more = "[monitor.side]\nmatch = \"B*\"\nworkspaces = [\"logs\"]\n";
+    let mut desk = Desk::new(rice(more), vec![monitor("B", 1000), monitor("A", 0)]);
+    assert_eq!(desk.monitors[0].facts.name, "A", "from the left");
+    act(&mut desk, "go logs");
+    assert_eq!((desk.monitor, desk.workspace()), (1, 1));
+    appear(&mut desk, 1);
+    assert_eq!(areas(&desk), ["1 996x766+1002+32"]);
+    desk.handle(Event::Monitors(vec![monitor("A", 0)]));
+    assert_eq!(desk.windows.len(), 1);
+    desk.handle(Event::Monitors(vec![monitor("A", 0), monitor("B", 1000)]));
+    assert_eq!(areas(&desk), ["1 996x766+1002+32"]);
+    act(&mut desk, "go charts");
+    appear(&mut desk, 2);
+    act(&mut desk, "focus right");
+    assert_eq!((desk.monitor, desk.focused()), (1, Some(WindowId(1))), "over the edge of a monitor");
+}
+
+#[test]
+fn a_calling_window_is_marked_until_it_is_seen() {
+    let mut desk = desk(2);
+    desk.handle(Event::Calls(WindowId(1), true));
+    let state = |desk: &Desk| desk.arrangement().frames.iter().find(|frame| frame.window == WindowId(1)).map(|frame| frame.state);
+    assert_eq!(state(&desk), Some(FrameState::Urgent));
+    desk.handle(Event::Wanted(WindowId(1)));
+    assert_eq!(state(&desk), Some(FrameState::Active));
+    desk.handle(Event::Calls(WindowId(1), true));
+    assert!(!desk.windows[&WindowId(1)].urgent, "the focused one does not call");
+}
+
+#[test]
+fn dialogs_float_in_the_middle_and_bars_toggle() {
+    let mut desk = desk(1);
+    desk.handle(Event::Appears(WindowId(9), WindowFacts { floats: Some((400, 300)), ..WindowFacts::default() }));
+    assert_eq!(areas(&desk), ["1 996x766+2+32", "9 400x300+300+265"]);
+    act(&mut desk, "bar toggle");
+    assert_eq!(areas(&desk)[0], "1 996x796+2+2");
+    act(&mut desk, "bar toggle top");
+    assert_eq!(areas(&desk)[0], "1 996x766+2+32");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn no_event_loses_a_window_or_hides_the_focus(steps in prop::collection::vec((0..14usize, 0..6u32), 1..60)) {
+        let mut desk = Desk::new(rice(""), vec![monitor("A", 0)]);
+        let mut alive = std::collections::BTreeSet::new();
+        for (what, id) in steps {
+            let actions = ["go logs", "go next", "go back", "send field", "carry charts", "layout next", "focus next", "focus left", "move right", "main more", "main grow", "bar toggle"];
+            match what {
+                0 => { appear(&mut desk, id); alive.insert(id); }
+                1 => { desk.handle(Event::Goes(WindowId(id))); alive.remove(&id); }
+                2 => { desk.handle(Event::Wanted(WindowId(id))); }
+                _ => { act(&mut desk, actions[(what - 3 + id as usize) % actions.len()]); }
+            }
+            prop_assert_eq!(desk.windows.len(), alive.len());
+            let held: usize = desk.workspaces.iter().map(|workspace| workspace.windows.len()).sum();
+            prop_assert_eq!(held, alive.len());
+            for workspace in &desk.workspaces {
+                prop_assert_eq!(workspace.focus.len(), workspace.windows.len());
+            }
+            let arrangement = desk.arrangement();
+            prop_assert_eq!(arrangement.focus, desk.focused());
+            if let Some(focus) = arrangement.focus {
+                prop_assert!(arrangement.placed.contains_key(&focus), "the focus is seen");
+            }
+            for placed in arrangement.placed.values() {
+                prop_assert!(placed.area.w > 0 && placed.area.h > 0);
+            }
+        }
+    }
+}

@@ -1,0 +1,163 @@
+use insta::assert_debug_snapshot;
+use jovrik_core::check::{Files, Nowhere, check};
+use jovrik_core::load::Source;
+use jovrik_core::rice::{Colour, Length};
+use proptest::prelude::*;
+
+use crate::{checked, checked_parts, found};
+
+#[test]
+fn an_empty_rice_has_defaults_and_no_problems() {
+    let checked = checked("");
+    assert_eq!(found(&checked), Vec::<String>::new());
+    assert_eq!(checked.rice.space.between.0, 8);
+    assert_eq!(checked.rice.frame.active, Colour::css("#74d4b1").expect("a colour"));
+    assert_eq!(checked.rice.workspaces.order.len(), 5);
+}
+
+#[test]
+fn later_files_win_and_the_chain_is_kept() {
+    let checked = checked_parts(&[("parts/a.toml", "[space]\nedge = 4\n"), ("parts/b.toml", "[space]\nedge = 20\n")]);
+    assert_eq!(checked.rice.space.edge.0, 20);
+    assert_eq!(found(&checked), ["setting/twice parts/a.toml:2:1"]);
+    let leaf = checked.tree.get(&["space", "edge"]).and_then(|tree| tree.leaf()).expect("it is set");
+    assert_eq!(checked.sources.place(leaf.node.span), "parts/b.toml:2");
+    assert_eq!(leaf.over.iter().map(|(_, node)| checked.sources.place(node.span)).collect::<Vec<_>>(), ["parts/a.toml:2"]);
+}
+
+#[test]
+fn the_same_value_twice_is_no_problem_and_lists_splice() {
+    let parts = [("parts/a.toml", "[workspaces]\norder = [\"one\"]\n[space]\nedge = 4\n"), ("parts/b.toml", "[space]\nedge = 4\n[workspaces]\norder = [\"...\", \"two\"]\n")];
+    let checked = checked_parts(&parts);
+    assert_eq!(found(&checked), Vec::<String>::new());
+    assert_eq!(checked.rice.workspaces.order, ["one", "two"]);
+}
+
+#[test]
+fn references_follow_and_loops_are_told_once() {
+    let checked = checked("[space]\nedge = \"=space.between\"\nbetween = 20\nalone = \"=frame.width\"\n");
+    assert_eq!(found(&checked), Vec::<String>::new());
+    assert_eq!((checked.rice.space.edge.0, checked.rice.space.alone.0), (20, 2));
+    let looped = crate::checked("[space]\nedge = \"=space.alone\"\nalone = \"=space.between\"\nbetween = \"=space.edge\"\n");
+    assert_eq!(found(&looped), ["setting/loop parts/a.toml:3:9"]);
+    assert_debug_snapshot!(looped.problems[0].marks[0].note, @r#""space.alone = space.between = space.edge = space.alone""#);
+    let into = crate::checked("[frame]\nwidth = \"=space.edge\"\n[space]\nedge = \"=space.alone\"\nalone = \"=space.edge\"\n");
+    assert_eq!(found(&into), ["setting/loop parts/a.toml:5:9"], "one that only leads into a loop is not blamed");
+}
+
+#[test]
+fn a_reference_to_nothing_names_the_nearest() {
+    let checked = checked("[space]\nedge = \"=space.betwen\"\n");
+    assert_eq!(found(&checked), ["setting/unknown parts/a.toml:2:8"]);
+    assert_eq!(checked.problems[0].fix.as_ref().expect("it is certain").writes, "=space.between");
+    assert_eq!(checked.rice.space.edge.0, 12, "the default stands in");
+}
+
+#[test]
+fn roles_take_the_palette_in_use_with_opacity() {
+    let checked = checked("[palette]\nuse = \"dusk\"\n[palette.dusk]\naccent = \"#102030\"\n[frame]\nidle = \"@accent/50%\"\n");
+    assert_eq!(found(&checked), Vec::<String>::new());
+    assert_eq!(checked.rice.frame.idle, Colour { r: 16, g: 32, b: 48, a: 128 });
+    assert_eq!(found(&crate::checked("[palette]\nuse = \"dusk\"\n[palette.dust]\n")), ["palette/unknown parts/a.toml:2:7"]);
+    assert_eq!(found(&crate::checked("[palette.dusk]\nink = \"@paper\"\n[palette]\nuse = \"dusk\"\n")), ["palette/no-role parts/a.toml:2:7"]);
+}
+
+#[test]
+fn a_broken_file_hides_neither_the_others_nor_its_own_rest() {
+    let checked = checked_parts(&[("parts/a.toml", "[space]\nedge = 1 2\nbetween = 900\n"), ("parts/b.toml", "[frame]\nwidht = 3\n")]);
+    assert_eq!(found(&checked), ["file/not-toml parts/a.toml:2:8", "setting/range parts/a.toml:3:11", "setting/unknown parts/b.toml:2:1"]);
+}
+
+#[test]
+fn toml_keys_that_stand_twice_are_both_seen() {
+    let checked = checked("[keys.desk]\n\"Lead+q\" = \"close\"\n\"Lead+q\" = \"quit\"\n\n[space]\nedge = 4\nedge = 5\n");
+    assert_eq!(found(&checked), ["keys/twice parts/a.toml:2:1", "setting/twice parts/a.toml:6:1"]);
+    let marks = &checked.problems[0].marks;
+    assert_eq!(checked.sources.slice(marks[1].span), "\"Lead+q\"");
+    assert_eq!(checked.sources.place(marks[1].span), "parts/a.toml:3");
+}
+
+#[test]
+fn every_wrong_type_is_told_at_its_place_and_nothing_panics() {
+    let values = ["\"x\"", "-1", "1e400", "9223372036854775807", "true", "[]", "[[]]", "{}", "{ a = 1 }", "1979-05-27", "nan", "\"=x\"", "\"@x\"", "\"\""];
+    let mut paths = Vec::new();
+    jovrik_core::rice::catalogue::each(jovrik_core::rice::Rice::CATALOGUE, &mut |path, _| paths.push(path.replace("NAME", "n")));
+    assert!(paths.len() > 50, "{}", paths.len());
+    for path in &paths {
+        for value in values {
+            let checked = checked(&format!("{path} = {value}\n"));
+            for problem in &checked.problems {
+                assert!(!problem.marks.is_empty(), "{path} = {value}: {problem:?}");
+            }
+        }
+    }
+}
+
+#[test]
+fn durations_need_a_unit_and_lengths_know_three_ways() {
+    let checked = checked("[module.c]\nsource = { kind = \"cpu\", every = 2 }\n[layout.a]\nshare = \"1/3\"\n[layout.b]\nshare = \"40%\"\n[layout.c]\nshare = 300\n");
+    assert_eq!(found(&checked), ["setting/type parts/a.toml:2:34"]);
+    assert!(checked.problems[0].marks[0].note.contains("\"2s\" for seconds"));
+    let share = |name: &str| checked.rice.layout[name].share;
+    assert_eq!((share("a").of(900), share("b").of(1000), share("c")), (300, 400, Length::Px(300)));
+}
+
+#[test]
+fn a_newer_format_is_the_only_thing_that_is_said() {
+    let manifest = "[rice]\nname = \"x\"\nformat = 2\nfuture = true\n";
+    let files = Files { manifest: Some(Source::new("rice.toml", manifest)), parts: vec![Source::new("parts/a.toml", "new = [")], problems: Vec::new() };
+    let checked = check(files, &[], &Nowhere);
+    assert_eq!(found(&checked), ["file/newer-format rice.toml:3:10"]);
+}
+
+#[test]
+fn nesting_ten_thousand_deep_is_an_error_and_no_crash() {
+    let deep = format!("a = {}{}\n", "[".repeat(10_000), "]".repeat(10_000));
+    let checked = checked(&deep);
+    assert!(checked.errors() > 0);
+    let tables = format!("[{}a]\nb = 1\n", "a.".repeat(10_000));
+    assert!(crate::checked(&tables).errors() > 0);
+    let inline = format!("a = {}1{}\n", "{ a = ".repeat(10_000), " }".repeat(10_000));
+    assert!(crate::checked(&inline).errors() > 0);
+}
+
+/// The sample's parts, which the properties break.
+fn sample() -> Vec<(&'static str, &'static str)> {
+    vec![
+        ("parts/bar.toml", include_str!("../../../../samples/saltmarsh/parts/bar.toml")),
+        ("parts/desk.toml", include_str!("../../../../samples/saltmarsh/parts/desk.toml")),
+        ("parts/keys.toml", include_str!("../../../../samples/saltmarsh/parts/keys.toml")),
+        ("parts/look.toml", include_str!("../../../../samples/saltmarsh/parts/look.toml")),
+        ("parts/start.toml", include_str!("../../../../samples/saltmarsh/parts/start.toml")),
+    ]
+}
+
+#[test]
+fn the_sample_has_no_problems() {
+    assert_eq!(found(&checked_parts(&sample())), Vec::<String>::new());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn broken_samples_never_panic_and_every_problem_has_a_place(which in 0..5usize, from in 0..2000usize, len in 0..40usize, put in "[\\[\\]{}\"'=\\.,# \na-z0-9@]{0,12}") {
+        let mut parts: Vec<(&str, String)> = sample().into_iter().map(|(name, text)| (name, text.to_owned())).collect();
+        let text = &mut parts[which].1;
+        let floor = |text: &str, mut at: usize| { at = at.min(text.len()); while !text.is_char_boundary(at) { at -= 1; } at };
+        let start = floor(text, from);
+        let end = floor(text, start + len).max(start);
+        text.replace_range(start..end, &put);
+        let borrowed: Vec<(&str, &str)> = parts.iter().map(|(name, text)| (*name, text.as_str())).collect();
+        let checked = checked_parts(&borrowed);
+        for problem in &checked.problems {
+            prop_assert!(!problem.marks.is_empty(), "{problem:?}");
+            for mark in &problem.marks {
+                let file = checked.sources.get(mark.span.file).expect("a file that was read");
+                prop_assert!(mark.span.end as usize <= file.text.len() && mark.span.start <= mark.span.end, "{problem:?}");
+                let at = file.position(mark.span.start);
+                prop_assert!(at.line >= 1 && at.column >= 1);
+            }
+        }
+    }
+}

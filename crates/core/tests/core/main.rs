@@ -1,0 +1,44 @@
+//! Tests of the core: pure, fast, mostly tables and properties.
+
+mod bar;
+mod catalogue;
+mod chords;
+mod desk;
+mod edit;
+mod layouts;
+mod load;
+mod settle;
+mod share;
+
+use jovrik_core::check::{Checked, Files, Nowhere, check};
+use jovrik_core::load::Source;
+
+const MANIFEST: &str = "[rice]\nname = \"test\"\n";
+
+/// Checks a rice of one part.
+fn checked(part: &str) -> Checked {
+    checked_parts(&[("parts/a.toml", part)])
+}
+
+/// Checks a rice of several parts.
+fn checked_parts(parts: &[(&str, &str)]) -> Checked {
+    let files = Files {
+        manifest: Some(Source::new("rice.toml", MANIFEST)),
+        parts: parts.iter().map(|(name, text)| Source::new(*name, *text)).collect(),
+        problems: Vec::new(),
+    };
+    check(files, &[], &Nowhere)
+}
+
+/// The codes and main places of all problems: `setting/unknown a.toml:2:1`.
+fn found(checked: &Checked) -> Vec<String> {
+    let line = |problem: &jovrik_core::problem::Problem| match problem.marks.first() {
+        Some(mark) => {
+            let file = checked.sources.get(mark.span.file).expect("a file that was read");
+            let at = file.position(mark.span.start);
+            format!("{} {}:{}:{}", problem.code, file.name, at.line, at.column)
+        }
+        None => problem.code.to_owned(),
+    };
+    checked.problems.iter().map(line).collect()
+}

@@ -1,0 +1,3 @@
+use crate::Failure;
+/// Takes the pictures.
+pub fn take() -> Result<(), Failure> { Ok(()) }
