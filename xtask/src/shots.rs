@@ -1,3 +1,5 @@
 use crate::Failure;
 /// Takes the pictures.
-pub fn take() -> Result<(), Failure> { Ok(()) }
+pub fn take() -> Result<(), Failure> {
+    Ok(())
+}

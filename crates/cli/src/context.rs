@@ -115,6 +115,8 @@ impl Context {
 
 fn columns(asked: Option<String>) -> usize {
     let told = asked.and_then(|text| text.parse().ok());
-    let seen = || rustix::termios::tcgetwinsize(std::io::stdout()).ok().map(|size| usize::from(size.ws_col)).filter(|columns| *columns > 0);
+    let seen = || {
+        rustix::termios::tcgetwinsize(std::io::stdout()).ok().map(|size| usize::from(size.ws_col)).filter(|columns| *columns > 0)
+    };
     told.or_else(seen).unwrap_or(80).clamp(40, 200)
 }

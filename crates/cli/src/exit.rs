@@ -62,7 +62,9 @@ impl Failure {
             Failure::Home(home) => match home {
                 Home::Refused(_) | Home::Bundle(_) | Home::ByHand(_) | Home::Place(_) => Exit::Unfit,
                 Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) => Exit::Usage,
-                Home::File { .. } | Home::NoRice(_) | Home::NotARice(_) | Home::Store(_) | Home::Busy | Home::Exists(_) => Exit::Could,
+                Home::File { .. } | Home::NoRice(_) | Home::NotARice(_) | Home::Store(_) | Home::Busy | Home::Exists(_) => {
+                    Exit::Could
+                }
             },
             Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
         }

@@ -70,7 +70,9 @@ const GROUPS: &[(&str, &[&str])] = &[
 fn overview(command: &clap::Command) -> String {
     let mut text = String::new();
     for (group, names) in GROUPS {
-        let about = |name: &str| command.find_subcommand(name).and_then(clap::Command::get_about).map(ToString::to_string).unwrap_or_default();
+        let about = |name: &str| {
+            command.find_subcommand(name).and_then(clap::Command::get_about).map(ToString::to_string).unwrap_or_default()
+        };
         let rows: Vec<Vec<String>> = names.iter().map(|name| vec![format!("{name:<9}"), about(name)]).collect();
         text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ").join("\n")));
     }
@@ -81,8 +83,11 @@ fn overview(command: &clap::Command) -> String {
 pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     let command = Cli::command();
     let overview = overview(&command);
-    let template = format!("{{about}}\n\n{{usage-heading}} {{usage}}\n\n{overview}Options\n{{options}}\n\njovrik COMMAND --help says more of one command.\n");
-    let parsed = command.help_template(template).try_get_matches_from(arguments).and_then(|matches| Cli::from_arg_matches(&matches));
+    let template = format!(
+        "{{about}}\n\n{{usage-heading}} {{usage}}\n\n{overview}Options\n{{options}}\n\njovrik COMMAND --help says more of one command.\n"
+    );
+    let parsed =
+        command.help_template(template).try_get_matches_from(arguments).and_then(|matches| Cli::from_arg_matches(&matches));
     let cli = match parsed {
         Ok(cli) => cli,
         Err(error) => {
@@ -134,7 +139,8 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
 fn report(failure: &Failure) -> std::io::Result<()> {
     let mut err = anstream::stderr();
     let problems = |checked: &Checked, err: &mut dyn Write| -> std::io::Result<()> {
-        for problem in checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error).take(5) {
+        for problem in checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error).take(5)
+        {
             problem::write(err, problem, &checked.sources, 80)?;
             writeln!(err)?;
         }

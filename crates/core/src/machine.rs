@@ -49,10 +49,13 @@ impl OneValue for Pretended {
             let field = match &node.value {
                 Value::Whole(number) => Field::Number(*number as f64),
                 Value::Real(number) => Field::Number(*number),
-                Value::Text(text) => match text.parse::<jiff::civil::DateTime>().ok().and_then(|time| time.to_zoned(jiff::tz::TimeZone::UTC).ok()) {
-                    Some(time) => Field::Time(Box::new(time)),
-                    None => Field::Text(text.clone()),
-                },
+                Value::Text(text) => {
+                    match text.parse::<jiff::civil::DateTime>().ok().and_then(|time| time.to_zoned(jiff::tz::TimeZone::UTC).ok())
+                    {
+                        Some(time) => Field::Time(Box::new(time)),
+                        None => Field::Text(text.clone()),
+                    }
+                }
                 _ => return Err(expected().within(node)),
             };
             Ok((name.clone(), field))

@@ -73,7 +73,11 @@ impl Fonts {
         let mut db = fontdb::Database::new();
         let mut load = |bytes: &'static [u8]| {
             let ids = db.load_font_source(fontdb::Source::Binary(std::sync::Arc::new(bytes)));
-            ids.first().and_then(|id| db.face(*id)).and_then(|face| face.families.first()).map(|(name, _)| name.clone()).unwrap_or_default()
+            ids.first()
+                .and_then(|id| db.face(*id))
+                .and_then(|face| face.families.first())
+                .map(|(name, _)| name.clone())
+                .unwrap_or_default()
         };
         let text_face = load(epaint_default_fonts::UBUNTU_LIGHT);
         let mono_face = load(epaint_default_fonts::HACK_REGULAR);

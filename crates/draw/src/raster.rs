@@ -62,7 +62,8 @@ impl Canvas {
             Item::Stroke { path, width, colour, dash } => {
                 let Some(path) = path_of(path) else { return };
                 let dash = dash.and_then(|(on, off)| StrokeDash::new(vec![on, off], 0.0));
-                let stroke = Stroke { width: *width, line_cap: LineCap::Round, line_join: LineJoin::Round, dash, ..Stroke::default() };
+                let stroke =
+                    Stroke { width: *width, line_cap: LineCap::Round, line_join: LineJoin::Round, dash, ..Stroke::default() };
                 self.pixels.stroke_path(&path, &paint(*colour), &stroke, transform, None);
             }
             Item::Shape { path, colour } => {

@@ -48,7 +48,9 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     };
     let manifest = text("rice.toml")?.ok_or_else(|| Error::Bundle("it holds no rice.toml".to_owned()))?;
     let mut parts = Vec::new();
-    for name in files.keys().filter(|name| name.starts_with("parts/") && name.ends_with(".toml") && name.matches('/').count() == 1) {
+    for name in
+        files.keys().filter(|name| name.starts_with("parts/") && name.ends_with(".toml") && name.matches('/').count() == 1)
+    {
         parts.extend(text(name)?);
     }
     let checked = check(Files { manifest: Some(manifest), parts, problems: Vec::new() }, &[], around);
@@ -85,7 +87,8 @@ pub fn write(adopted: &Adopted, folder: &Path) -> Result<Vec<PathBuf>, Error> {
         _ => Path::new("."),
     };
     std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
-    let staged = tempfile::Builder::new().prefix(".jovrik-adopt-").tempdir_in(parent).map_err(|error| Error::io(parent, &error))?;
+    let staged =
+        tempfile::Builder::new().prefix(".jovrik-adopt-").tempdir_in(parent).map_err(|error| Error::io(parent, &error))?;
     for (name, bytes) in &adopted.files {
         let path = staged.path().join(name);
         if let Some(above) = path.parent() {

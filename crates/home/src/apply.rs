@@ -104,7 +104,9 @@ fn wanted(folder: &Path, checked: &Checked, home: &Home) -> Result<BTreeMap<Path
     }
     let own = [home.state.join("jovrik"), home.config.join("jovrik")];
     for (to, file) in checked.rice.place.0.iter() {
-        let path = home.long(to).ok_or_else(|| Error::Place(format!("{to} is no place for a file: write ~/… or an absolute path without ..")))?;
+        let path = home
+            .long(to)
+            .ok_or_else(|| Error::Place(format!("{to} is no place for a file: write ~/… or an absolute path without ..")))?;
         let path = resolved(&path);
         if own.iter().any(|own| path.starts_with(own)) || path.is_dir() {
             return Err(Error::Place(format!("{to} is no place for a file of a rice")));
@@ -112,7 +114,9 @@ fn wanted(folder: &Path, checked: &Checked, home: &Home) -> Result<BTreeMap<Path
         let from = inside(folder, &file.from)?;
         let bytes = std::fs::read(&from).map_err(|error| Error::io(&from, &error))?;
         let bytes = match String::from_utf8(bytes) {
-            Ok(text) if file.fill => fill(&text, checked).map_err(|error| Error::Place(format!("{}: {error}", file.from)))?.into_bytes(),
+            Ok(text) if file.fill => {
+                fill(&text, checked).map_err(|error| Error::Place(format!("{}: {error}", file.from)))?.into_bytes()
+            }
             Ok(text) => text.into_bytes(),
             Err(_) if file.fill => return Err(Error::Place(format!("{} is not UTF-8, so it cannot be filled", file.from))),
             Err(error) => error.into_bytes(),
@@ -201,8 +205,11 @@ fn record_and_write(
     for change in changes {
         staged.push(change.new.as_ref().map(|bytes| stage(&change.path, bytes)).transpose()?);
     }
-    let meanwhile: Vec<PathBuf> =
-        changes.iter().filter(|change| contents(&change.path).ok() != Some(change.old.clone())).map(|change| change.path.clone()).collect();
+    let meanwhile: Vec<PathBuf> = changes
+        .iter()
+        .filter(|change| contents(&change.path).ok() != Some(change.old.clone()))
+        .map(|change| change.path.clone())
+        .collect();
     if !meanwhile.is_empty() {
         return Err(Error::ByHand(meanwhile));
     }
@@ -298,7 +305,9 @@ fn turn(home: &Home, back: bool) -> Result<TakenBack, Error> {
     let found = if back { entries.iter().find(|entry| !entry.undone) } else { entries.iter().rev().find(|entry| entry.undone) };
     let Some(entry) = found else { return Err(nothing) };
     let changes = history.changes(entry.id)?;
-    let sides = |change: &FileChange| if back { (change.new.clone(), change.old.clone()) } else { (change.old.clone(), change.new.clone()) };
+    let sides = |change: &FileChange| {
+        if back { (change.new.clone(), change.old.clone()) } else { (change.old.clone(), change.new.clone()) }
+    };
     let mut by_hand = Vec::new();
     for change in &changes {
         let now = contents(&change.path)?;

@@ -51,7 +51,8 @@ pub fn pack(name: &str, version: &str, allowed: Vec<String>, files: &BTreeMap<St
     let manifest = BundleManifest { format: FORMAT, name: name.to_owned(), version: version.to_owned(), allowed, files: sums };
     let text = serde_json::to_vec_pretty(&manifest).map_err(|error| Error::Bundle(error.to_string()))?;
     let mut archive = tar::Builder::new(Vec::new());
-    let all = std::iter::once((MANIFEST, text.as_slice())).chain(files.iter().map(|(name, bytes)| (name.as_str(), bytes.as_slice())));
+    let all =
+        std::iter::once((MANIFEST, text.as_slice())).chain(files.iter().map(|(name, bytes)| (name.as_str(), bytes.as_slice())));
     for (name, bytes) in all {
         let mut header = tar::Header::new_gnu();
         header.set_size(bytes.len() as u64);
@@ -66,7 +67,12 @@ pub fn pack(name: &str, version: &str, allowed: Vec<String>, files: &BTreeMap<St
 fn fair_name(name: &str) -> bool {
     let plain = Path::new(name).components().all(|part| matches!(part, Component::Normal(_)));
     let no_control = !name.chars().any(|c| c.is_control() || c == '\\' || c == ':');
-    plain && no_control && !name.is_empty() && name.len() <= 200 && !name.ends_with('/') && !name.split('/').any(|part| part.is_empty() || part.starts_with('.'))
+    plain
+        && no_control
+        && !name.is_empty()
+        && name.len() <= 200
+        && !name.ends_with('/')
+        && !name.split('/').any(|part| part.is_empty() || part.starts_with('.'))
 }
 
 /// Unpacks a bundle into memory; whatever is odd about it refuses the whole.
@@ -86,7 +92,8 @@ pub fn unpack(packed: &[u8]) -> Result<(BundleManifest, BTreeMap<String, Vec<u8>
     let mut archive = tar::Archive::new(bytes.as_slice());
     for entry in archive.entries().map_err(|error| refuse(error.to_string()))? {
         let mut entry = entry.map_err(|error| refuse(format!("it is damaged: {error}")))?;
-        let name = String::from_utf8(entry.path_bytes().into_owned()).map_err(|_| refuse("a name in it is not UTF-8".to_owned()))?;
+        let name =
+            String::from_utf8(entry.path_bytes().into_owned()).map_err(|_| refuse("a name in it is not UTF-8".to_owned()))?;
         if entry.header().entry_type() != tar::EntryType::Regular {
             return Err(refuse(format!("{} is a link, a folder or a device; only files are taken", name.escape_debug())));
         }
@@ -108,11 +115,13 @@ pub fn unpack(packed: &[u8]) -> Result<(BundleManifest, BTreeMap<String, Vec<u8>
     struct Head {
         format: u32,
     }
-    let head: Head = serde_json::from_slice(&manifest).map_err(|error| refuse(format!("its {MANIFEST} cannot be read: {error}")))?;
+    let head: Head =
+        serde_json::from_slice(&manifest).map_err(|error| refuse(format!("its {MANIFEST} cannot be read: {error}")))?;
     if head.format > FORMAT {
         return Err(refuse(format!("it is written in format {}, which is newer than this program", head.format)));
     }
-    let manifest: BundleManifest = serde_json::from_slice(&manifest).map_err(|error| refuse(format!("its {MANIFEST} cannot be read: {error}")))?;
+    let manifest: BundleManifest =
+        serde_json::from_slice(&manifest).map_err(|error| refuse(format!("its {MANIFEST} cannot be read: {error}")))?;
     for (name, sum) in &manifest.files {
         let Some(bytes) = files.get(name) else { return Err(refuse(format!("{name} is listed but not in it"))) };
         if bytes.len() as u64 != sum.size || blake3::hash(bytes).to_hex().as_str() != sum.blake3 {

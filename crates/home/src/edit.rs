@@ -56,9 +56,12 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
 fn paths(name: &str, tree: &Tree) -> Vec<String> {
     match tree {
         Tree::Leaf(_) => vec![bare(name)],
-        Tree::Branch(branch) => {
-            branch.entries.iter().flat_map(|(inner, tree)| paths(inner, tree)).map(|path| format!("{}.{path}", bare(name))).collect()
-        }
+        Tree::Branch(branch) => branch
+            .entries
+            .iter()
+            .flat_map(|(inner, tree)| paths(inner, tree))
+            .map(|path| format!("{}.{path}", bare(name)))
+            .collect(),
     }
 }
 
@@ -66,6 +69,9 @@ fn paths(name: &str, tree: &Tree) -> Vec<String> {
 pub fn set(files: impl Fn() -> Files, path: &str, value: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
     let before = check(files(), &[], around);
     let (steps, found) = setting_steps(path, &before)?;
+    if before.problems.iter().any(|problem| problem.code == "file/newer-format") {
+        return Err(Error::Refused(Box::new(before)));
+    }
     let kind = match found.shape() {
         Shape::One(kind) => kind,
         Shape::Table(_) | Shape::Named(..) => return Err(Error::Place(format!("{path} is a table; name one of its settings"))),
@@ -148,7 +154,13 @@ pub fn edits(files: impl Fn() -> Files, before: Checked, edits: Vec<Edit>, aroun
     finish(files, before, edits, None, around)
 }
 
-fn finish(files: impl Fn() -> Files, before: Checked, edits: Vec<Edit>, new_file: Option<Source>, around: &dyn Surroundings) -> Result<Planned, Error> {
+fn finish(
+    files: impl Fn() -> Files,
+    before: Checked,
+    edits: Vec<Edit>,
+    new_file: Option<Source>,
+    around: &dyn Surroundings,
+) -> Result<Planned, Error> {
     let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
     for edit in edits {
         by_file.entry(edit.span.file).or_default().push(edit);

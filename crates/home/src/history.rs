@@ -87,14 +87,24 @@ impl History {
     }
 
     /// Begins an entry: from here on it will be finished, whatever happens.
-    pub fn begin(&mut self, kind: &str, what: &str, note: Option<&str>, changes: &[FileChange], folders: &[PathBuf]) -> Result<i64, Error> {
+    pub fn begin(
+        &mut self,
+        kind: &str,
+        what: &str,
+        note: Option<&str>,
+        changes: &[FileChange],
+        folders: &[PathBuf],
+    ) -> Result<i64, Error> {
         let work = self.store.transaction()?;
         let time = jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string();
         // What was taken back cannot be done again once something new is done.
         work.execute("delete from change where entry in (select id from entry where undone = 1)", [])?;
         work.execute("delete from folder where entry in (select id from entry where undone = 1)", [])?;
         work.execute("delete from entry where undone = 1", [])?;
-        work.execute("insert into entry (time, kind, what, note, pending) values (?1, ?2, ?3, ?4, 1)", params![time, kind, what, note])?;
+        work.execute(
+            "insert into entry (time, kind, what, note, pending) values (?1, ?2, ?3, ?4, 1)",
+            params![time, kind, what, note],
+        )?;
         let id = work.last_insert_rowid();
         for change in changes {
             let keep = |bytes: &Option<Vec<u8>>| -> Result<Option<Hash>, Error> {
@@ -104,7 +114,10 @@ impl History {
                 Ok(Some(hash))
             };
             let (old, new) = (keep(&change.old)?, keep(&change.new)?);
-            work.execute("insert into change (entry, path, old, new) values (?1, ?2, ?3, ?4)", params![id, bytes_of(&change.path), old, new])?;
+            work.execute(
+                "insert into change (entry, path, old, new) values (?1, ?2, ?3, ?4)",
+                params![id, bytes_of(&change.path), old, new],
+            )?;
         }
         for folder in folders {
             work.execute("insert into folder (entry, path) values (?1, ?2)", params![id, bytes_of(folder)])?;
@@ -131,7 +144,8 @@ impl History {
             "select path, a.bytes, b.bytes from change left join content a on a.hash = old left join content b on b.hash = new
              where entry = ?1 order by change.rowid",
         )?;
-        let rows = query.query_map([id], |row| Ok(FileChange { path: path_of(row.get(0)?), old: row.get(1)?, new: row.get(2)? }))?;
+        let rows =
+            query.query_map([id], |row| Ok(FileChange { path: path_of(row.get(0)?), old: row.get(1)?, new: row.get(2)? }))?;
         Ok(rows.collect::<Result<_, _>>()?)
     }
 
@@ -144,13 +158,16 @@ impl History {
 
     /// What an entry last left at a path: its hash, or nothing where it was removed. `None`: no entry knows the path.
     pub fn last_left(&self, path: &Path) -> Result<Option<Option<Hash>>, Error> {
-        let sql = "select new from change join entry on entry.id = entry where path = ?1 and undone = 0 order by entry.id desc limit 1";
+        let sql =
+            "select new from change join entry on entry.id = entry where path = ?1 and undone = 0 order by entry.id desc limit 1";
         Ok(self.store.query_row(sql, [bytes_of(path)], |row| row.get(0)).optional()?)
     }
 
     /// The paths that applies left something at.
     pub fn applied_paths(&self) -> Result<Vec<PathBuf>, Error> {
-        let mut query = self.store.prepare("select distinct path from change join entry on entry.id = entry where undone = 0 and kind = 'apply' order by path")?;
+        let mut query = self.store.prepare(
+            "select distinct path from change join entry on entry.id = entry where undone = 0 and kind = 'apply' order by path",
+        )?;
         let rows = query.query_map([], |row| Ok(path_of(row.get(0)?)))?;
         Ok(rows.collect::<Result<_, _>>()?)
     }

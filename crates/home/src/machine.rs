@@ -37,7 +37,8 @@ impl Here {
     }
 
     fn look(&self, name: &str) -> bool {
-        let runs = |path: &Path| std::fs::metadata(path).is_ok_and(|facts| facts.is_file() && facts.permissions().mode() & 0o111 != 0);
+        let runs =
+            |path: &Path| std::fs::metadata(path).is_ok_and(|facts| facts.is_file() && facts.permissions().mode() & 0o111 != 0);
         match name.strip_prefix("~/") {
             Some(rest) => runs(&self.home.join(rest)),
             None if name.contains('/') => runs(Path::new(name)),
@@ -72,7 +73,12 @@ pub fn machine_for(asked: Option<&Path>, folder: &Path, host: &str) -> Result<(O
         return Ok((Some(machine), sources, problems));
     }
     let mut paths: Vec<PathBuf> = std::fs::read_dir(folder.join("machines"))
-        .map(|entries| entries.filter_map(|entry| Some(entry.ok()?.path())).filter(|path| path.extension().is_some_and(|end| end == "toml")).collect())
+        .map(|entries| {
+            entries
+                .filter_map(|entry| Some(entry.ok()?.path()))
+                .filter(|path| path.extension().is_some_and(|end| end == "toml"))
+                .collect()
+        })
         .unwrap_or_default();
     paths.sort_unstable();
     let mut first = None;

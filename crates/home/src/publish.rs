@@ -23,7 +23,15 @@ pub struct Published {
 }
 
 /// Looks a rice through and packs it. Codes in `allow` are accepted, and recorded in the bundle.
-pub fn publish(folder: &Path, name: &str, version: &str, home: &Home, user: &str, host: &str, allow: &[String]) -> Result<Published, Error> {
+pub fn publish(
+    folder: &Path,
+    name: &str,
+    version: &str,
+    home: &Home,
+    user: &str,
+    host: &str,
+    allow: &[String],
+) -> Result<Published, Error> {
     let files = rice_files(folder)?;
     let mut sources = Sources::default();
     for (name, bytes) in &files {
@@ -33,7 +41,8 @@ pub fn publish(folder: &Path, name: &str, version: &str, home: &Home, user: &str
     }
     let person = Person { home: home.home.display().to_string(), user: user.to_owned(), host: host.to_owned() };
     let mut problems = share(&sources, &person);
-    let used: Vec<String> = allow.iter().filter(|code| problems.iter().any(|problem| problem.code == code.as_str())).cloned().collect();
+    let used: Vec<String> =
+        allow.iter().filter(|code| problems.iter().any(|problem| problem.code == code.as_str())).cloned().collect();
     problems.retain(|problem| !allow.iter().any(|code| code == problem.code));
     let stopped = problems.iter().any(|problem| problem.severity == Severity::Error);
     let bundle = if stopped { None } else { Some(bundle::pack(name, version, used, &files)?) };

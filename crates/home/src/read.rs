@@ -43,13 +43,17 @@ fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option
     let lost = "Nothing of it is used.";
     match read_text(&folder.join(name)) {
         Ok(text) => return Some(Source::new(name, text)),
-        Err(Unreadable::Io(why)) => problems.push(Problem::error("file/unreadable", format!("{name} cannot be read: {why}")).because(lost)),
+        Err(Unreadable::Io(why)) => {
+            problems.push(Problem::error("file/unreadable", format!("{name} cannot be read: {why}")).because(lost))
+        }
         Err(Unreadable::NoFile) => {
             problems.push(Problem::error("file/unreadable", format!("{name} is a device or a pipe, not a file")).because(lost));
         }
         Err(Unreadable::TooLarge(bytes)) => {
             let mib = bytes.div_ceil(1024 * 1024);
-            problems.push(Problem::error("file/too-large", format!("{name} has {mib} MiB; 4 MiB is the most that is read")).because(lost));
+            problems.push(
+                Problem::error("file/too-large", format!("{name} has {mib} MiB; 4 MiB is the most that is read")).because(lost),
+            );
         }
         Err(Unreadable::NotUtf8(at)) => problems.push(
             Problem::error("file/not-utf8", format!("{name} is not UTF-8: byte {} is no part of a character", at + 1))
@@ -72,13 +76,19 @@ pub fn read_folder(folder: &Path) -> Files {
             .collect(),
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
         Err(error) => {
-            files.problems.push(Problem::error("file/unreadable", format!("parts cannot be read: {}", in_words(&error))).because("It holds all settings."));
+            files.problems.push(
+                Problem::error("file/unreadable", format!("parts cannot be read: {}", in_words(&error)))
+                    .because("It holds all settings."),
+            );
             Vec::new()
         }
     };
     names.sort_unstable();
     if names.len() > MOST_FILES {
-        files.problems.push(Problem::error("file/too-many", format!("parts has {} files; {MOST_FILES} is the most that is read", names.len())));
+        files.problems.push(Problem::error(
+            "file/too-many",
+            format!("parts has {} files; {MOST_FILES} is the most that is read", names.len()),
+        ));
         names.truncate(MOST_FILES);
     }
     for name in names {

@@ -52,7 +52,9 @@ impl From<x11rb::errors::ReplyError> for Error {
     fn from(error: x11rb::errors::ReplyError) -> Self {
         match error {
             x11rb::errors::ReplyError::ConnectionError(_) => Error::Gone,
-            x11rb::errors::ReplyError::X11Error(error) => Error::Refused(format!("{:?} of {}", error.error_kind, error.request_name.unwrap_or("a request"))),
+            x11rb::errors::ReplyError::X11Error(error) => {
+                Error::Refused(format!("{:?} of {}", error.error_kind, error.request_name.unwrap_or("a request")))
+            }
         }
     }
 }

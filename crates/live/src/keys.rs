@@ -111,7 +111,11 @@ impl Layout {
                 let found = self.by_sym.get(sym).map(Vec::as_slice).unwrap_or_default();
                 // The level that needs least is the one that is meant.
                 let least = found.iter().map(|(_, needs)| *needs).min();
-                found.iter().filter(|(_, needs)| Some(*needs) == least).map(|(key, needs)| Code { key: *key, mask: mask | needs }).collect()
+                found
+                    .iter()
+                    .filter(|(_, needs)| Some(*needs) == least)
+                    .map(|(key, needs)| Code { key: *key, mask: mask | needs })
+                    .collect()
             }
             Key::Place(name) => evdev_code(name.trim_matches(['<', '>'])).map(|key| Code { key, mask }).into_iter().collect(),
         }
@@ -182,8 +186,9 @@ impl Table {
     }
 
     /// The presses to grab: the first of each binding.
-    pub fn grabs(&self) -> HashSet<Code> {
-        self.bound.keys().filter_map(|way| way.first().copied()).collect()
+    pub fn grabs(&self) -> HashSet<Grab> {
+        let first = self.bound.keys().filter_map(|way| way.first().copied());
+        first.map(|code| Grab { code, begins: self.starts.contains(&[code][..]) }).collect()
     }
 
     /// One press.
@@ -201,18 +206,34 @@ impl Table {
     }
 }
 
+/// A grab of a press.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct Grab {
+    /// The press.
+    pub code: Code,
+    /// It begins a sequence: what is typed after it waits on the server until the sequence listens.
+    pub begins: bool,
+}
+
 /// Changes grabs from one set to another; the presses that another program holds.
-pub fn regrab(connection: &RustConnection, root: Window, layout: &Layout, old: &HashSet<Code>, new: &HashSet<Code>) -> Result<Vec<Code>, Error> {
+pub fn regrab(
+    connection: &RustConnection,
+    root: Window,
+    layout: &Layout,
+    old: &HashSet<Grab>,
+    new: &HashSet<Grab>,
+) -> Result<Vec<Code>, Error> {
     let locks = layout.lock_states();
-    for code in old.difference(new) {
+    for Grab { code, .. } in old.difference(new) {
         for lock in &locks {
             connection.ungrab_key(code.key, root, ModMask::from(code.mask | lock))?.ignore_error();
         }
     }
     let mut cookies = Vec::new();
-    for code in new.difference(old) {
+    for Grab { code, begins } in new.difference(old) {
+        let keyboard = if *begins { GrabMode::SYNC } else { GrabMode::ASYNC };
         for lock in &locks {
-            let cookie = connection.grab_key(true, root, ModMask::from(code.mask | lock), code.key, GrabMode::ASYNC, GrabMode::ASYNC)?;
+            let cookie = connection.grab_key(true, root, ModMask::from(code.mask | lock), code.key, GrabMode::ASYNC, keyboard)?;
             cookies.push((*code, cookie));
         }
     }

@@ -9,8 +9,8 @@ use jovrik_core::scene::{Rect, backdrop, frame_items, strip_area};
 use jovrik_draw::{Canvas, Fonts};
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::protocol::xproto::{
-    AtomEnum, ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateGCAux, CreateWindowAux, Gcontext, ImageFormat, ImageOrder, Pixmap,
-    PropMode, Window, WindowClass,
+    AtomEnum, ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateGCAux, CreateWindowAux, Gcontext, ImageFormat,
+    ImageOrder, Pixmap, PropMode, Window, WindowClass,
 };
 use x11rb::wrapper::ConnectionExt as _;
 
@@ -90,7 +90,10 @@ impl Painter {
         for area in areas {
             // What a tile covers is seen by nobody: only the ring round it is painted.
             let covered = desk.arrangement().frames.iter().map(|frame| frame.area.inset(inner_gap)).find(|inner| {
-                inner.w > 64 && inner.h > 64 && area.overlap(*inner) == Some(*inner) && i64::from(inner.w) * i64::from(inner.h) * 2 > i64::from(area.w) * i64::from(area.h)
+                inner.w > 64
+                    && inner.h > 64
+                    && area.overlap(*inner) == Some(*inner)
+                    && i64::from(inner.w) * i64::from(inner.h) * 2 > i64::from(area.w) * i64::from(area.h)
             });
             match covered {
                 Some(inner) => {
@@ -138,7 +141,18 @@ impl Painter {
             }
             let height = (piece.len() / width) as u16;
             let top = y + (nth * rows) as i32;
-            c.put_image(ImageFormat::Z_PIXMAP, to, self.gc, canvas.width() as u16, height, x as i16, top as i16, 0, seat.depth, &bytes)?;
+            c.put_image(
+                ImageFormat::Z_PIXMAP,
+                to,
+                self.gc,
+                canvas.width() as u16,
+                height,
+                x as i16,
+                top as i16,
+                0,
+                seat.depth,
+                &bytes,
+            )?;
         }
         Ok(())
     }
@@ -153,7 +167,8 @@ impl Painter {
                 wanted.push(((monitor, name.clone()), strip));
             }
         }
-        let gone: Vec<(usize, String)> = self.bars.keys().filter(|key| !wanted.iter().any(|(wanted, _)| wanted == *key)).cloned().collect();
+        let gone: Vec<(usize, String)> =
+            self.bars.keys().filter(|key| !wanted.iter().any(|(wanted, _)| wanted == *key)).cloned().collect();
         for key in gone {
             if let Some(bar) = self.bars.remove(&key) {
                 seat.connection.destroy_window(bar.window)?;
@@ -184,7 +199,15 @@ impl Painter {
         Ok(())
     }
 
-    fn draw_bar(&mut self, seat: &Seat, rice: &Rice, strip: &Strip, window: Window, pixmap: Pixmap, area: Rect) -> Result<(), Error> {
+    fn draw_bar(
+        &mut self,
+        seat: &Seat,
+        rice: &Rice,
+        strip: &Strip,
+        window: Window,
+        pixmap: Pixmap,
+        area: Rect,
+    ) -> Result<(), Error> {
         let Some(mut canvas) = Canvas::new(area.w as u32, area.h as u32) else { return Ok(()) };
         canvas.draw(&strip_area(rice, strip, area), (area.x, area.y), &mut self.fonts);
         let (x, y) = ((area.x - strip.rect.x) as i32, (area.y - strip.rect.y) as i32);
@@ -200,7 +223,10 @@ impl Painter {
         c.create_pixmap(seat.depth, pixmap, seat.root, w as u16, h as u16)?;
         let window = match self.bars.remove(&key) {
             Some(old) => {
-                c.configure_window(old.window, &ConfigureWindowAux::new().x(x as i32).y(y as i32).width(w as u32).height(h as u32))?;
+                c.configure_window(
+                    old.window,
+                    &ConfigureWindowAux::new().x(x as i32).y(y as i32).width(w as u32).height(h as u32),
+                )?;
                 c.change_window_attributes(old.window, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
                 c.free_pixmap(old.pixmap)?;
                 old.window
@@ -208,10 +234,28 @@ impl Painter {
             None => {
                 let window = c.generate_id()?;
                 let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap);
-                c.create_window(0, window, seat.root, x as i16, y as i16, w as u16, h as u16, 0, WindowClass::INPUT_OUTPUT, 0, &look)?;
+                c.create_window(
+                    0,
+                    window,
+                    seat.root,
+                    x as i16,
+                    y as i16,
+                    w as u16,
+                    h as u16,
+                    0,
+                    WindowClass::INPUT_OUTPUT,
+                    0,
+                    &look,
+                )?;
                 let kind = [seat.names._NET_WM_WINDOW_TYPE_DOCK];
                 c.change_property32(PropMode::REPLACE, window, seat.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
-                c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, format!("jovrik bar {}", key.1).as_bytes())?;
+                c.change_property8(
+                    PropMode::REPLACE,
+                    window,
+                    AtomEnum::WM_NAME,
+                    AtomEnum::STRING,
+                    format!("jovrik bar {}", key.1).as_bytes(),
+                )?;
                 window
             }
         };

@@ -7,8 +7,9 @@ use x11rb::properties::{WmClass, WmHints, WmSizeHints};
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::shape::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
-    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClientMessageEvent, ClipOrdering, ConfigureNotifyEvent, ConfigureWindowAux, ConnectionExt,
-    CreateWindowAux, EventMask, GrabMode, InputFocus, MapState, ModMask, PropMode, Rectangle, StackMode, Window, WindowClass,
+    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClientMessageEvent, ClipOrdering, ConfigureNotifyEvent,
+    ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, GrabMode, InputFocus, MapState, ModMask, PropMode, Rectangle,
+    StackMode, Window, WindowClass,
 };
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
@@ -43,7 +44,8 @@ fn root_mask() -> EventMask {
 impl Seat {
     /// Connects and becomes the window manager (ICCCM 2.8, section 4.3).
     pub fn take(display: &str, replace: bool) -> Result<Seat, Error> {
-        let (connection, screen) = x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
+        let (connection, screen) =
+            x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
         let names = Names::new(&connection)?.reply()?;
         let (root, depth, size) = {
             let screen = &connection.setup().roots[screen];
@@ -94,7 +96,13 @@ impl Seat {
     fn announce(&self) -> Result<(), Error> {
         let n = &self.names;
         for window in [self.root, self.check] {
-            self.connection.change_property32(PropMode::REPLACE, window, n._NET_SUPPORTING_WM_CHECK, AtomEnum::WINDOW, &[self.check])?;
+            self.connection.change_property32(
+                PropMode::REPLACE,
+                window,
+                n._NET_SUPPORTING_WM_CHECK,
+                AtomEnum::WINDOW,
+                &[self.check],
+            )?;
         }
         self.connection.change_property8(PropMode::REPLACE, self.check, n._NET_WM_NAME, n.UTF8_STRING, b"jovrik")?;
         let supported = [
@@ -117,12 +125,21 @@ impl Seat {
 
     /// The monitors that the server shows (RandR 1.5), or the whole screen.
     pub fn monitors(&self) -> Result<Vec<MonitorFacts>, Error> {
-        let whole = || vec![MonitorFacts { name: "screen".to_owned(), area: Area::new(0, 0, i32::from(self.size.0), i32::from(self.size.1)) }];
+        let whole = || {
+            vec![MonitorFacts {
+                name: "screen".to_owned(),
+                area: Area::new(0, 0, i32::from(self.size.0), i32::from(self.size.1)),
+            }]
+        };
         let Ok(reply) = self.connection.randr_get_monitors(self.root, true)?.reply() else { return Ok(whole()) };
         let mut monitors: Vec<MonitorFacts> = Vec::new();
         for monitor in reply.monitors {
             let area = Area::new(i32::from(monitor.x), i32::from(monitor.y), i32::from(monitor.width), i32::from(monitor.height));
-            let name = self.connection.get_atom_name(monitor.name)?.reply().map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
+            let name = self
+                .connection
+                .get_atom_name(monitor.name)?
+                .reply()
+                .map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
             // Two outputs that show the same are one monitor.
             if !monitors.iter().any(|other| other.area == area) && area.w > 0 && area.h > 0 {
                 monitors.push(MonitorFacts { name: name.unwrap_or_else(|_| "screen".to_owned()), area });
@@ -137,7 +154,8 @@ impl Seat {
         let mut windows = Vec::new();
         for window in tree.children {
             let Ok(attributes) = self.connection.get_window_attributes(window)?.reply() else { continue };
-            let iconic = attributes.map_state == MapState::UNMAPPED && self.numbers(window, self.names.WM_STATE)?.first().is_some_and(|state| *state == 3);
+            let iconic = attributes.map_state == MapState::UNMAPPED
+                && self.numbers(window, self.names.WM_STATE)?.first().is_some_and(|state| *state == 3);
             if !attributes.override_redirect && (attributes.map_state == MapState::VIEWABLE || iconic) {
                 windows.push(window);
             }
@@ -181,10 +199,15 @@ impl Seat {
         }
         let Ok(geometry) = self.connection.get_geometry(window)?.reply() else { return Ok(None) };
         let class = WmClass::get(&self.connection, window)?.reply().ok().flatten();
-        let app = class.map(|class| String::from_utf8_lossy(class.class()).chars().filter(|c| !c.is_control()).take(200).collect()).unwrap_or_default();
+        let app = class
+            .map(|class| String::from_utf8_lossy(class.class()).chars().filter(|c| !c.is_control()).take(200).collect())
+            .unwrap_or_default();
         let hints = WmSizeHints::get_normal_hints(&self.connection, window)?.reply().ok().flatten();
-        let fixed = hints.as_ref().and_then(|hints| hints.min_size.filter(|min| Some(*min) == hints.max_size && min.0 > 0 && min.1 > 0));
-        let dialog = [n._NET_WM_WINDOW_TYPE_DIALOG, n._NET_WM_WINDOW_TYPE_SPLASH, n._NET_WM_WINDOW_TYPE_UTILITY].iter().any(|kind| kinds.contains(kind));
+        let fixed =
+            hints.as_ref().and_then(|hints| hints.min_size.filter(|min| Some(*min) == hints.max_size && min.0 > 0 && min.1 > 0));
+        let dialog = [n._NET_WM_WINDOW_TYPE_DIALOG, n._NET_WM_WINDOW_TYPE_SPLASH, n._NET_WM_WINDOW_TYPE_UTILITY]
+            .iter()
+            .any(|kind| kinds.contains(kind));
         let transient = self.numbers(window, n.WM_TRANSIENT_FOR)?.first().is_some_and(|parent| *parent != 0);
         let asked = (i32::from(geometry.width).clamp(1, 16384), i32::from(geometry.height).clamp(1, 16384));
         let floats = (dialog || transient || fixed.is_some()).then(|| fixed.unwrap_or(asked));
@@ -198,7 +221,17 @@ impl Seat {
         let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE);
         self.connection.change_window_attributes(window, &listen)?.ignore_error();
         self.connection
-            .grab_button(true, window, EventMask::BUTTON_PRESS, GrabMode::SYNC, GrabMode::ASYNC, x11rb::NONE, x11rb::NONE, ButtonIndex::M1, ModMask::ANY)?
+            .grab_button(
+                true,
+                window,
+                EventMask::BUTTON_PRESS,
+                GrabMode::SYNC,
+                GrabMode::ASYNC,
+                x11rb::NONE,
+                x11rb::NONE,
+                ButtonIndex::M1,
+                ModMask::ANY,
+            )?
             .ignore_error();
         self.connection.configure_window(window, &ConfigureWindowAux::new().border_width(0))?.ignore_error();
         Ok(())
@@ -207,7 +240,9 @@ impl Seat {
     /// Puts a window into an area, with its corners cut to fit inside its frame.
     pub fn place(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
         let (w, h) = (area.w.max(1) as u32, area.h.max(1) as u32);
-        self.connection.configure_window(window, &ConfigureWindowAux::new().x(area.x).y(area.y).width(w).height(h))?.ignore_error();
+        self.connection
+            .configure_window(window, &ConfigureWindowAux::new().x(area.x).y(area.y).width(w).height(h))?
+            .ignore_error();
         self.tell_place(window, area)?;
         self.round(window, area, radius)
     }
@@ -239,7 +274,12 @@ impl Seat {
         }
         let (w, h) = (area.w, area.h);
         let radius = radius.min(w / 2).min(h / 2);
-        let row = |x: i32, y: i32, w: i32, h: i32| Rectangle { x: x as i16, y: y as i16, width: w.max(0) as u16, height: h.max(0) as u16 };
+        let row = |x: i32, y: i32, w: i32, h: i32| Rectangle {
+            x: x as i16,
+            y: y as i16,
+            width: w.max(0) as u16,
+            height: h.max(0) as u16,
+        };
         let cut = |line: i32| {
             let up = f64::from(radius - line) - 0.5;
             let across = (f64::from(radius * radius) - up * up).max(0.0).sqrt();
@@ -248,7 +288,9 @@ impl Seat {
         let mut rows: Vec<Rectangle> = (0..radius).map(|line| row(cut(line), line, w - 2 * cut(line), 1)).collect();
         rows.push(row(0, radius, w, h - 2 * radius));
         rows.extend((0..radius).rev().map(|line| row(cut(line), h - 1 - line, w - 2 * cut(line), 1)));
-        self.connection.shape_rectangles(shape::SO::SET, shape::SK::BOUNDING, ClipOrdering::Y_SORTED, window, 0, 0, &rows)?.ignore_error();
+        self.connection
+            .shape_rectangles(shape::SO::SET, shape::SK::BOUNDING, ClipOrdering::Y_SORTED, window, 0, 0, &rows)?
+            .ignore_error();
         Ok(())
     }
 
@@ -295,7 +337,13 @@ impl Seat {
             None => self.connection.set_input_focus(InputFocus::POINTER_ROOT, self.root, CURRENT_TIME)?.ignore_error(),
         }
         let active = window.unwrap_or(x11rb::NONE);
-        self.connection.change_property32(PropMode::REPLACE, self.root, self.names._NET_ACTIVE_WINDOW, AtomEnum::WINDOW, &[active])?;
+        self.connection.change_property32(
+            PropMode::REPLACE,
+            self.root,
+            self.names._NET_ACTIVE_WINDOW,
+            AtomEnum::WINDOW,
+            &[active],
+        )?;
         Ok(())
     }
 
@@ -322,7 +370,9 @@ impl Seat {
     /// Says on which workspace a window is.
     pub fn tell_workspace(&self, window: Window, workspace: usize) -> Result<(), Error> {
         let name = self.names._NET_WM_DESKTOP;
-        self.connection.change_property32(PropMode::REPLACE, window, name, AtomEnum::CARDINAL, &[workspace as u32])?.ignore_error();
+        self.connection
+            .change_property32(PropMode::REPLACE, window, name, AtomEnum::CARDINAL, &[workspace as u32])?
+            .ignore_error();
         Ok(())
     }
 
@@ -335,7 +385,9 @@ impl Seat {
         for property in [self.names._NET_SUPPORTING_WM_CHECK, self.names._NET_SUPPORTED, self.names._NET_ACTIVE_WINDOW] {
             self.connection.delete_property(self.root, property)?;
         }
-        self.connection.set_input_focus(InputFocus::POINTER_ROOT, u32::from(InputFocus::POINTER_ROOT), CURRENT_TIME)?.ignore_error();
+        self.connection
+            .set_input_focus(InputFocus::POINTER_ROOT, u32::from(InputFocus::POINTER_ROOT), CURRENT_TIME)?
+            .ignore_error();
         self.connection.sync()?;
         Ok(())
     }

@@ -19,7 +19,7 @@ use x11rb::protocol::Event as XEvent;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, Window};
 use x11rb::wrapper::ConnectionExt as _;
 
-use crate::keys::{Code, Layout, Outcome, Table, regrab};
+use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
 use crate::paint::Painter;
 use crate::programs::Programs;
 use crate::seat::Seat;
@@ -49,7 +49,7 @@ pub struct Session {
     engine: Engine,
     layout: Layout,
     table: Table,
-    grabbed: HashSet<Code>,
+    grabbed: HashSet<Grab>,
     held: Vec<Code>,
     cannot: Vec<String>,
     sequence_ends: Option<Instant>,
@@ -254,7 +254,8 @@ impl Session {
             }
         }
         if restack {
-            let floating: Vec<Window> = self.desk.arrangement().placed.iter().filter(|(_, placed)| placed.floating).map(|(id, _)| id.0).collect();
+            let floating: Vec<Window> =
+                self.desk.arrangement().placed.iter().filter(|(_, placed)| placed.floating).map(|(id, _)| id.0).collect();
             for window in floating {
                 self.seat.lift(window)?;
             }
@@ -388,6 +389,13 @@ impl Session {
     }
 
     fn key(&mut self, key: u8, state: u16) -> Result<(), Error> {
+        self.pressed(key, state)?;
+        // What was typed meanwhile goes on, to whoever holds the keyboard now.
+        self.seat.connection.allow_events(Allow::ASYNC_KEYBOARD, x11rb::CURRENT_TIME)?;
+        Ok(())
+    }
+
+    fn pressed(&mut self, key: u8, state: u16) -> Result<(), Error> {
         if self.layout.is_modifier(key) {
             return Ok(());
         }
@@ -396,7 +404,13 @@ impl Session {
             Outcome::Wait => {
                 self.sequence_ends = Some(Instant::now() + SEQUENCE_WAIT);
                 if !waiting {
-                    let reply = self.seat.connection.grab_keyboard(false, self.seat.root, x11rb::CURRENT_TIME, GrabMode::ASYNC, GrabMode::ASYNC)?;
+                    let reply = self.seat.connection.grab_keyboard(
+                        false,
+                        self.seat.root,
+                        x11rb::CURRENT_TIME,
+                        GrabMode::ASYNC,
+                        GrabMode::ASYNC,
+                    )?;
                     if reply.reply().is_err() {
                         self.end_sequence()?;
                     }
@@ -426,7 +440,7 @@ impl Session {
         let (table, cannot) = Table::new(&rice.keys.desk.0, &self.layout);
         let wanted = table.grabs();
         let held = regrab(&self.seat.connection, self.seat.root, &self.layout, &self.grabbed, &wanted)?;
-        self.held.retain(|code| wanted.contains(code));
+        self.held.retain(|code| wanted.iter().any(|grab| grab.code == *code));
         self.held.extend(held);
         self.grabbed = wanted;
         self.table = table;
@@ -494,13 +508,19 @@ impl Session {
         self.draw_bars()?;
         self.seat.connection.sync()?;
         let paint = mark.elapsed();
-        self.reload.stages =
-            vec![("read-and-check", read), ("difference", difference), ("apply", apply), ("paint", paint), ("total", since.elapsed())];
+        self.reload.stages = vec![
+            ("read-and-check", read),
+            ("difference", difference),
+            ("apply", apply),
+            ("paint", paint),
+            ("total", since.elapsed()),
+        ];
         self.start_programs(StartWhen::Reload, None)
     }
 
     fn draw_bars(&mut self) -> Result<(), Error> {
-        let trouble = self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
+        let trouble =
+            self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
         self.painter.bars(&self.seat, &self.desk, self.engine.known(), trouble.as_deref(), self.bars_all)?;
         self.bars_stale = false;
         self.bars_all = false;
@@ -516,7 +536,13 @@ impl Session {
             bytes.push(0);
         }
         self.seat.tell_root(names._NET_NUMBER_OF_DESKTOPS, AtomEnum::CARDINAL, &[self.desk.workspaces.len() as u32])?;
-        self.seat.connection.change_property8(xproto::PropMode::REPLACE, self.seat.root, names._NET_DESKTOP_NAMES, names.UTF8_STRING, &bytes)?;
+        self.seat.connection.change_property8(
+            xproto::PropMode::REPLACE,
+            self.seat.root,
+            names._NET_DESKTOP_NAMES,
+            names.UTF8_STRING,
+            &bytes,
+        )?;
         let work = self.desk.work_area(0);
         let area = [work.x, work.y, work.w, work.h].map(|value| value.max(0) as u32);
         let areas: Vec<u32> = self.desk.workspaces.iter().flat_map(|_| area).collect();
@@ -613,8 +639,18 @@ impl Session {
 
     fn health(&self) -> Value {
         let now = Instant::now();
-        let stages: serde_json::Map<String, Value> = self.reload.stages.iter().map(|(name, time)| ((*name).to_owned(), json!(format!("{:.2} ms", time.as_secs_f64() * 1000.0)))).collect();
-        let troubled: Vec<String> = self.engine.health(now).into_iter().filter_map(|(name, health)| Some(format!("{name}: {}", health.trouble?))).collect();
+        let stages: serde_json::Map<String, Value> = self
+            .reload
+            .stages
+            .iter()
+            .map(|(name, time)| ((*name).to_owned(), json!(format!("{:.2} ms", time.as_secs_f64() * 1000.0))))
+            .collect();
+        let troubled: Vec<String> = self
+            .engine
+            .health(now)
+            .into_iter()
+            .filter_map(|(name, health)| Some(format!("{name}: {}", health.trouble?)))
+            .collect();
         json!({
             "display": self.options.display,
             "up": jovrik_core::rice::Span::words(Duration::from_secs(self.started.elapsed().as_secs())),

@@ -128,7 +128,15 @@ mod tests {
     fn requests_are_actions_or_questions_and_nothing_else() {
         assert_eq!(read(b"{\"tell\": \"close\"}\n"), Ok(Request::Tell(Action::Close)));
         assert_eq!(read(b"{\"ask\": \"windows\"}"), Ok(Request::Ask("windows".to_owned())));
-        for bad in [&b"{}"[..], b"[]", b"null", b"{\"tell\": 3}", b"\xff\xfe", b"{\"tell\": \"clsoe\"}", b"{\"tell\":\"close\",\"ask\":\"x\"}"] {
+        for bad in [
+            &b"{}"[..],
+            b"[]",
+            b"null",
+            b"{\"tell\": 3}",
+            b"\xff\xfe",
+            b"{\"tell\": \"clsoe\"}",
+            b"{\"tell\":\"close\",\"ask\":\"x\"}",
+        ] {
             assert!(read(bad).is_err(), "{bad:?}");
         }
     }

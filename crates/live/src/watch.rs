@@ -20,7 +20,10 @@ impl Watch {
         let fail = |error: rustix::io::Errno| Error::System("the rice's folder cannot be watched", error.to_string());
         let queue = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
         // Written whole and closed, renamed onto, or gone.
-        let events = inotify::WatchFlags::CLOSE_WRITE | inotify::WatchFlags::MOVED_TO | inotify::WatchFlags::MOVED_FROM | inotify::WatchFlags::DELETE;
+        let events = inotify::WatchFlags::CLOSE_WRITE
+            | inotify::WatchFlags::MOVED_TO
+            | inotify::WatchFlags::MOVED_FROM
+            | inotify::WatchFlags::DELETE;
         inotify::add_watch(&queue, folder, events).map_err(fail)?;
         let parts = folder.join("parts");
         if parts.is_dir() {

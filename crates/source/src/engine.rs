@@ -60,14 +60,27 @@ impl Engine {
     /// Takes over the modules of changed settings; what did not change goes on as it was.
     pub fn replace(&mut self, rice: &Rice, now: Instant) {
         let mut old = std::mem::take(&mut self.sources);
-        let shown = |name: &String| rice.bar.values().any(|bar| [&bar.start, &bar.middle, &bar.end].iter().any(|list| list.contains(name)));
+        let shown = |name: &String| {
+            rice.bar.values().any(|bar| [&bar.start, &bar.middle, &bar.end].iter().any(|list| list.contains(name)))
+        };
         for (name, module) in rice.module.iter().filter(|(name, module)| polled(&module.source.kind) && shown(name)) {
-            let kept = old.shift_remove(name).filter(|source| source.module.source == module.source && source.module.pick == module.pick);
+            let kept = old
+                .shift_remove(name)
+                .filter(|source| source.module.source == module.source && source.module.pick == module.pick);
             let source = match kept {
                 Some(source) => Source { module: module.clone(), ..source },
                 None => {
                     self.known.shift_remove(name);
-                    Source { module: module.clone(), due: Some(now), running: None, values_at: None, trouble: None, ticks: None, asked: 0, failures: 0 }
+                    Source {
+                        module: module.clone(),
+                        due: Some(now),
+                        running: None,
+                        values_at: None,
+                        trouble: None,
+                        ticks: None,
+                        asked: 0,
+                        failures: 0,
+                    }
                 }
             };
             self.sources.insert(name.clone(), source);

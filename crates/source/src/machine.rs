@@ -13,7 +13,8 @@ pub struct Ticks {
 
 /// The first line of `/proc/stat` (proc_stat(5)).
 pub fn ticks(stat: &str) -> Option<Ticks> {
-    let numbers: Vec<u64> = stat.lines().next()?.strip_prefix("cpu ")?.split_whitespace().filter_map(|word| word.parse().ok()).collect();
+    let numbers: Vec<u64> =
+        stat.lines().next()?.strip_prefix("cpu ")?.split_whitespace().filter_map(|word| word.parse().ok()).collect();
     let all = numbers.iter().take(8).sum();
     let idle = numbers.get(3)? + numbers.get(4)?;
     Some(Ticks { busy: all - idle.min(all), all })

@@ -29,14 +29,38 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let about = &adopted.checked.manifest.rice;
     let out = &mut context.out;
     let plain = |text: &str| text.chars().filter(|c| !c.is_control()).collect::<String>();
-    writeln!(out, "{}  {}", Meaning::Heading.paint(&format!("{} {}", plain(&about.name), plain(&about.version))), plain(&about.summary))?;
-    writeln!(out, "  {}, licence {}, not signed\n", count(adopted.files.len(), "file"), if about.license.is_empty() { "not said".to_owned() } else { plain(&about.license) })?;
-    let missing: Vec<&str> = adopted.checked.manifest.needs.programs.iter().map(String::as_str).filter(|program| around.has_program(program) == Some(false)).collect();
+    writeln!(
+        out,
+        "{}  {}",
+        Meaning::Heading.paint(&format!("{} {}", plain(&about.name), plain(&about.version))),
+        plain(&about.summary)
+    )?;
+    writeln!(
+        out,
+        "  {}, licence {}, not signed\n",
+        count(adopted.files.len(), "file"),
+        if about.license.is_empty() { "not said".to_owned() } else { plain(&about.license) }
+    )?;
+    let missing: Vec<&str> = adopted
+        .checked
+        .manifest
+        .needs
+        .programs
+        .iter()
+        .map(String::as_str)
+        .filter(|program| around.has_program(program) == Some(false))
+        .collect();
     if !missing.is_empty() {
         writeln!(out, "  needs {}: not on this computer\n", in_words(&missing))?;
     }
-    writeln!(out, "  holds {}{}", count(adopted.commands.len(), "command"), if adopted.commands.is_empty() { "" } else { "; none of them was run" })?;
-    let rows: Vec<Vec<String>> = adopted.commands.iter().map(|(place, line)| vec![plain(place), Meaning::Type.paint(&plain(line))]).collect();
+    writeln!(
+        out,
+        "  holds {}{}",
+        count(adopted.commands.len(), "command"),
+        if adopted.commands.is_empty() { "" } else { "; none of them was run" }
+    )?;
+    let rows: Vec<Vec<String>> =
+        adopted.commands.iter().map(|(place, line)| vec![plain(place), Meaning::Type.paint(&plain(line))]).collect();
     for line in columns(&rows, "    ") {
         writeln!(out, "{line}")?;
     }
@@ -56,7 +80,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     if !adopted.commands.is_empty() && !arguments.allow_run {
         out.flush()?;
-        return Err(Failure::NoPlan("it holds commands, so nothing was written; --allow-run accepts them as shown above".to_owned()));
+        return Err(Failure::NoPlan(
+            "it holds commands, so nothing was written; --allow-run accepts them as shown above".to_owned(),
+        ));
     }
     let written = jovrik_home::adopt::write(&adopted, &context.here.join(&to))?;
     writeln!(out, "\nwrote {} into {}", count(written.len(), "file"), Meaning::Place.paint(&to.display().to_string()))?;

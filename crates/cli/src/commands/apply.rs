@@ -39,7 +39,8 @@ fn lines(old: &[u8], new: &[u8]) -> String {
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
     let checked = context.usable(&[])?;
-    let take: Vec<PathBuf> = arguments.take.iter().map(|path| context.home.long(path).unwrap_or_else(|| context.here.join(path))).collect();
+    let take: Vec<PathBuf> =
+        arguments.take.iter().map(|path| context.home.long(path).unwrap_or_else(|| context.here.join(path))).collect();
     let plan = plan(&folder, &checked, &context.home, &take)?;
     let target = context.home.rice();
     let before = if target.join("rice.toml").exists() { Some(check_folder(&target, &[], &Nowhere)) } else { None };
@@ -50,13 +51,23 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         },
         None => format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version),
     };
-    let entry = if arguments.dry_run { None } else { carry_out(&plan, &context.home, "apply", &what, arguments.note.as_deref())? };
+    let entry =
+        if arguments.dry_run { None } else { carry_out(&plan, &context.home, "apply", &what, arguments.note.as_deref())? };
 
     let home = context.home.clone();
     let out = &mut context.out;
-    writeln!(out, "{} → home of this user\n", Meaning::Heading.paint(&format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version)))?;
+    writeln!(
+        out,
+        "{} → home of this user\n",
+        Meaning::Heading.paint(&format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version))
+    )?;
     let mut rows = Vec::new();
-    for (fate, word, meaning) in [(Fate::New, "new", Meaning::Done), (Fate::Changed, "changed", Meaning::Warning), (Fate::Removed, "removed", Meaning::Warning), (Fate::Kept, "kept", Meaning::Error)] {
+    for (fate, word, meaning) in [
+        (Fate::New, "new", Meaning::Done),
+        (Fate::Changed, "changed", Meaning::Warning),
+        (Fate::Removed, "removed", Meaning::Warning),
+        (Fate::Kept, "kept", Meaning::Error),
+    ] {
         for file in plan.of(fate) {
             let path = home.short(&file.path);
             let said = match (fate, &file.old, &file.new) {

@@ -37,7 +37,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             }
         }
         Value::Object(fields) => {
-            let rows: Vec<Vec<String>> = fields.iter().map(|(name, value)| vec![Meaning::Second.paint(&name.replace('-', " ")), plain(value)]).collect();
+            let rows: Vec<Vec<String>> =
+                fields.iter().map(|(name, value)| vec![Meaning::Second.paint(&name.replace('-', " ")), plain(value)]).collect();
             for line in columns(&rows, "  ") {
                 writeln!(out, "{line}")?;
             }
@@ -49,11 +50,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 
 fn row(value: &Value) -> Vec<String> {
     let Value::Object(fields) = value else { return vec![plain(value)] };
-    fields.iter().map(|(name, value)| match value {
-        Value::Bool(true) => Meaning::Type.paint(name),
-        Value::Bool(false) => String::new(),
-        value => plain(value),
-    }).collect()
+    fields
+        .iter()
+        .map(|(name, value)| match value {
+            Value::Bool(true) => Meaning::Type.paint(name),
+            Value::Bool(false) => String::new(),
+            value => plain(value),
+        })
+        .collect()
 }
 
 fn plain(value: &Value) -> String {
@@ -61,7 +65,11 @@ fn plain(value: &Value) -> String {
         Value::Null => "none".to_owned(),
         Value::String(text) => text.chars().filter(|c| !c.is_control()).collect(),
         Value::Array(items) => items.iter().map(plain).collect::<Vec<_>>().join(", "),
-        Value::Object(fields) => fields.iter().map(|(name, value)| format!("{} {}", name.replace('-', " "), plain(value))).collect::<Vec<_>>().join(", "),
+        Value::Object(fields) => fields
+            .iter()
+            .map(|(name, value)| format!("{} {}", name.replace('-', " "), plain(value)))
+            .collect::<Vec<_>>()
+            .join(", "),
         other => other.to_string(),
     }
 }

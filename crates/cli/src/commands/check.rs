@@ -89,14 +89,23 @@ fn fix(checked: Checked, dry_run: bool, context: &mut Context) -> Result<Checked
     if edits.is_empty() {
         return Ok(checked);
     }
-    let writes: Vec<String> = checked.problems.iter().filter_map(|problem| {
-        let fix = problem.fix.as_ref()?;
-        let place = problem.marks.first().map(|mark| checked.sources.place(mark.span)).unwrap_or_default();
-        Some(format!("  {place}  {}", fix.writes))
-    }).collect();
+    let writes: Vec<String> = checked
+        .problems
+        .iter()
+        .filter_map(|problem| {
+            let fix = problem.fix.as_ref()?;
+            let place = problem.marks.first().map(|mark| checked.sources.place(mark.span)).unwrap_or_default();
+            Some(format!("  {place}  {}", fix.writes))
+        })
+        .collect();
     let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), checked, edits, &around)?;
     if !dry_run {
-        jovrik_home::apply::write_recorded(&planned.writes(&folder), &context.home, "fix", &format!("{} by check --fix", count(writes.len(), "correction")))?;
+        jovrik_home::apply::write_recorded(
+            &planned.writes(&folder),
+            &context.home,
+            "fix",
+            &format!("{} by check --fix", count(writes.len(), "correction")),
+        )?;
     }
     let verb = if dry_run { "would write" } else { "wrote" };
     writeln!(context.out, "{verb} {}", count(writes.len(), "correction"))?;

@@ -80,7 +80,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let person = context.home.clone();
     let (here, asked) = (context.here.clone(), context.asked.take());
     let home = scratch.path().join("home");
-    context.home = Home { config: home.join(".config"), state: home.join(".local/state"), runtime: person.runtime.clone(), home: home.clone() };
+    context.home = Home {
+        config: home.join(".config"),
+        state: home.join(".local/state"),
+        runtime: person.runtime.clone(),
+        home: home.clone(),
+    };
     make(&home)?;
     context.here = scratch.path().to_owned();
     let done = tour(&results, arguments.live, context);
@@ -95,7 +100,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     for file in files {
         writeln!(out, "  {}", Meaning::Place.paint(&file.display().to_string()))?;
     }
-    writeln!(out, "\nNothing of this touched your home. To begin one of your own: {}", Meaning::Type.paint("jovrik new my-rice"))?;
+    writeln!(
+        out,
+        "\nNothing of this touched your home. To begin one of your own: {}",
+        Meaning::Type.paint("jovrik new my-rice")
+    )?;
     Ok(Exit::Done)
 }
 
@@ -105,7 +114,9 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     writeln!(tour.context.out, "A tour of Jovrik in a home of its own.")?;
 
     tour.heading("Describe", "A rice is a folder of TOML files with one vocabulary for all parts of the desktop.")?;
-    tour.run("new saltmarsh", |context| new::run(new::Arguments { dir: "saltmarsh".into(), sample: "saltmarsh".into(), dry_run: false }, context))?;
+    tour.run("new saltmarsh", |context| {
+        new::run(new::Arguments { dir: "saltmarsh".into(), sample: "saltmarsh".into(), dry_run: false }, context)
+    })?;
     tour.context.here.push("saltmarsh");
     let folder = tour.context.here.clone();
 
@@ -120,7 +131,10 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         }
     };
     tour.run("look --out ebb.png", picture(file("ebb.png"), &[], None))?;
-    tour.run("look --out noon.png --machine skiff --with palette.use=noon", picture(file("noon.png"), &["palette.use=noon"], Some("skiff")))?;
+    tour.run(
+        "look --out noon.png --machine skiff --with palette.use=noon",
+        picture(file("noon.png"), &["palette.use=noon"], Some("skiff")),
+    )?;
 
     tour.heading("Check", "Somebody adds bindings late at night: one is misspelled, two take keys that are in use.")?;
     write(&folder.join("parts/mine.toml"), MINE)?;
@@ -129,14 +143,21 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
 
     tour.heading("Keys", "Who fights whom, and the cheapest peace: who stays is part of the search.")?;
     tour.run("keys clash", |context| keys::clash::run(keys::clash::Arguments::default(), context))?;
-    tour.run("keys settle --write", |context| keys::settle::run(keys::settle::Arguments { write: true, ..keys::settle::Arguments::default() }, context))?;
+    tour.run("keys settle --write", |context| {
+        keys::settle::run(keys::settle::Arguments { write: true, ..keys::settle::Arguments::default() }, context)
+    })?;
     tour.run("check", |context| check::run(check::Arguments::default(), context))?;
 
     tour.heading("Apply", "Into the home folder in one transaction: the rice, and the files that it places.")?;
     tour.run("apply", |context| apply::run(apply::Arguments::default(), context))?;
 
-    tour.heading("Change", "One setting, in the file where it stands; every other byte stays. A headless desk says what a reload would do.")?;
-    tour.run("set space.between 20", |context| set::run(set::Arguments { path: "space.between".into(), value: "20".into(), dry_run: false }, context))?;
+    tour.heading(
+        "Change",
+        "One setting, in the file where it stands; every other byte stays. A headless desk says what a reload would do.",
+    )?;
+    tour.run("set space.between 20", |context| {
+        set::run(set::Arguments { path: "space.between".into(), value: "20".into(), dry_run: false }, context)
+    })?;
     tour.run("why space.between", |context| why::run(why::Arguments { path: "space.between".into(), json: false }, context))?;
     reload(&mut tour, "frame.active", "\"@calm\"")?;
     reload(&mut tour, "bar.top.thick", "40")?;
@@ -153,8 +174,12 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     tour.run("undo", |context| undo::run(undo::Arguments::default(), context))?;
 
     tour.heading("Share", "A bundle that is the same bytes each time; what others adopt is shown first, and never run.")?;
-    tour.run("publish --bundle saltmarsh.rice", |context| publish::run(publish::Arguments { bundle: file("saltmarsh.rice"), ..publish::Arguments::default() }, context))?;
-    tour.run("adopt saltmarsh.rice", |context| adopt::run(adopt::Arguments { source: file("saltmarsh.rice"), ..adopt::Arguments::default() }, context))?;
+    tour.run("publish --bundle saltmarsh.rice", |context| {
+        publish::run(publish::Arguments { bundle: file("saltmarsh.rice"), ..publish::Arguments::default() }, context)
+    })?;
+    tour.run("adopt saltmarsh.rice", |context| {
+        adopt::run(adopt::Arguments { source: file("saltmarsh.rice"), ..adopt::Arguments::default() }, context)
+    })?;
     Ok(())
 }
 
@@ -212,7 +237,9 @@ fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
         }
         wait();
     }
-    tour.run("set palette.use noon", |context| set::run(set::Arguments { path: "palette.use".into(), value: "noon".into(), dry_run: false }, context))?;
+    tour.run("set palette.use noon", |context| {
+        set::run(set::Arguments { path: "palette.use".into(), value: "noon".into(), dry_run: false }, context)
+    })?;
     wait();
     let health = request(&socket, &json!({ "ask": "health" }))?;
     let total = health.pointer("/stages/total").and_then(Value::as_str).unwrap_or("not at all");

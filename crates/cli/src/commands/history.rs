@@ -34,7 +34,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             _ => String::new(),
         };
         let note = entry.note.as_ref().map(|note| format!("  “{note}”")).unwrap_or_default();
-        vec![entry.id.to_string(), Meaning::Second.paint(&entry.time.replace(['T', 'Z'], " ")), entry.kind.clone(), format!("{}{note}", entry.what), state]
+        vec![
+            entry.id.to_string(),
+            Meaning::Second.paint(&entry.time.replace(['T', 'Z'], " ")),
+            entry.kind.clone(),
+            format!("{}{note}", entry.what),
+            state,
+        ]
     };
     let rows: Vec<Vec<String>> = entries.iter().map(row).collect();
     for line in columns(&rows, "  ") {
@@ -42,7 +48,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     match entries.len() {
         0 => writeln!(out, "nothing was applied yet")?,
-        number => writeln!(out, "\n{}; jovrik undo takes back the latest that still holds", count(number, "entry").replace("entrys", "entries"))?,
+        number => writeln!(
+            out,
+            "\n{}; jovrik undo takes back the latest that still holds",
+            count(number, "entry").replace("entrys", "entries")
+        )?,
     }
     Ok(Exit::Done)
 }

@@ -25,7 +25,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let checked = context.usable(&[])?;
     let socket = socket_path(&context.home.runtime, &display);
     let around = context.around()?;
-    writeln!(context.out, "{} {} on {display}", Meaning::Heading.paint(&checked.manifest.rice.name), checked.manifest.rice.version)?;
+    writeln!(
+        context.out,
+        "{} {} on {display}",
+        Meaning::Heading.paint(&checked.manifest.rice.name),
+        checked.manifest.rice.version
+    )?;
     advice(&mut context.out, "  ", "jovrik ask health", "says how it is; saving the rice reloads it")?;
     context.out.flush()?;
     let load_folder = folder.clone();

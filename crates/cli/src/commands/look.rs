@@ -121,7 +121,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let out = &mut context.out;
     let who = if machine.host.is_empty() { "a plain machine".to_owned() } else { machine.host.clone() };
     let shown = if arguments.monitor.is_some() || size.is_some() { 1 } else { desk.monitors.len() };
-    writeln!(out, "wrote {}: {}x{}, {} of {who}", Meaning::Place.paint(&arguments.out.display().to_string()), canvas.width(), canvas.height(), count(shown, "monitor"))?;
+    writeln!(
+        out,
+        "wrote {}: {}x{}, {} of {who}",
+        Meaning::Place.paint(&arguments.out.display().to_string()),
+        canvas.width(),
+        canvas.height(),
+        count(shown, "monitor")
+    )?;
     if !fonts.missing().is_empty() {
         writeln!(out, "  {}: not on this computer; the built-in font stands in", in_words(&fonts.missing()))?;
     }

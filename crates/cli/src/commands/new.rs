@@ -24,7 +24,11 @@ pub struct Arguments {
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let Some(files) = sample_files(&arguments.sample) else {
         let names: Vec<&str> = SAMPLES.iter().map(|(name, _)| *name).collect();
-        return Err(Failure::Usage(format!("there is no sample {}; there is {}", arguments.sample, jovrik_core::problem::in_words(&names))));
+        return Err(Failure::Usage(format!(
+            "there is no sample {}; there is {}",
+            arguments.sample,
+            jovrik_core::problem::in_words(&names)
+        )));
     };
     let folder = context.here.join(&arguments.dir);
     if !arguments.dry_run {
@@ -35,7 +39,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     writeln!(out, "{verb} {} files into {}", files.len(), Meaning::Place.paint(&arguments.dir.display().to_string()))?;
     writeln!(out)?;
     for (name, bytes) in files {
-        let about = std::str::from_utf8(bytes).ok().and_then(|text| text.lines().next()).filter(|line| line.starts_with(['#', '!']));
+        let about =
+            std::str::from_utf8(bytes).ok().and_then(|text| text.lines().next()).filter(|line| line.starts_with(['#', '!']));
         let about = about.map(|line| line.trim_start_matches(['#', '!', ' ']).to_owned()).unwrap_or_default();
         writeln!(out, "  {}{}", crate::report::pad(name, 28), Meaning::Second.paint(&about))?;
     }

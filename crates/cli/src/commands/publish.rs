@@ -26,7 +26,15 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let folder = context.folder()?;
     let checked = context.usable(&[])?;
     let about = &checked.manifest.rice;
-    let published = jovrik_home::publish::publish(&folder, &about.name, &about.version, &context.home, &context.user, &context.host, &arguments.allow)?;
+    let published = jovrik_home::publish::publish(
+        &folder,
+        &about.name,
+        &about.version,
+        &context.home,
+        &context.user,
+        &context.host,
+        &arguments.allow,
+    )?;
     for one in &published.problems {
         problem::write(&mut context.out, one, &published.sources, context.width)?;
         writeln!(context.out)?;
@@ -42,7 +50,15 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let verb = if arguments.dry_run { "would write" } else { "wrote" };
     let out = &mut context.out;
-    writeln!(out, "{verb} {}: {} {}, {}, {:.1} KiB", Meaning::Place.paint(&arguments.bundle.display().to_string()), about.name, about.version, count(published.files, "file"), size as f64 / 1024.0)?;
+    writeln!(
+        out,
+        "{verb} {}: {} {}, {}, {:.1} KiB",
+        Meaning::Place.paint(&arguments.bundle.display().to_string()),
+        about.name,
+        about.version,
+        count(published.files, "file"),
+        size as f64 / 1024.0
+    )?;
     advice(out, "  ", &format!("jovrik adopt {}", arguments.bundle.display()), "is what others type; it shows all of it first")?;
     Ok(Exit::Done)
 }

@@ -40,9 +40,15 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         if !words.iter().all(|word| text.contains(word.as_str())) {
             return;
         }
-        let set = checked.as_ref().and_then(|checked| checked.tree.get(&steps(path))).and_then(Tree::leaf).map(|leaf| leaf.node.to_toml());
+        let set = checked
+            .as_ref()
+            .and_then(|checked| checked.tree.get(&steps(path)))
+            .and_then(Tree::leaf)
+            .map(|leaf| leaf.node.to_toml());
         let value = set.or_else(|| field.default.map(str::to_owned)).unwrap_or_default();
-        let short = |text: String, most: usize| if text.chars().count() > most { format!("{}…", text.chars().take(most - 1).collect::<String>()) } else { text };
+        let short = |text: String, most: usize| {
+            if text.chars().count() > most { format!("{}…", text.chars().take(most - 1).collect::<String>()) } else { text }
+        };
         let part = path.split('.').next().unwrap_or_default().to_owned();
         rows.push((part, vec![path.to_owned(), short(value, 18), short(allowed(field), 26), field.help.trim().to_owned()]));
     });

@@ -78,7 +78,8 @@ fn fields(path: &str, table: &'static Table, branch: Option<&Branch>, rows: &mut
         gather(&format!("{path}.{}", field.name), field.shape, field.default, tree, rows);
     }
     if let Some((_, shape)) = table.rest {
-        for (name, tree) in branch.into_iter().flat_map(|branch| &branch.entries).filter(|(name, _)| table.field(name).is_none()) {
+        for (name, tree) in branch.into_iter().flat_map(|branch| &branch.entries).filter(|(name, _)| table.field(name).is_none())
+        {
             gather(&format!("{path}.{}", bare(name)), *shape, None, Some(tree), rows);
         }
     }

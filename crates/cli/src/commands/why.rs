@@ -22,14 +22,22 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let checked = context.checked()?;
     let (path_steps, found) = jovrik_home::edit::setting_steps(&arguments.path, &checked)?;
     if !matches!(found.shape(), Shape::One(_)) {
-        return Err(Failure::Usage(format!("{} is a table; name one of its settings (jovrik show {} lists them)", arguments.path, arguments.path)));
+        return Err(Failure::Usage(format!(
+            "{} is a table; name one of its settings (jovrik show {} lists them)",
+            arguments.path, arguments.path
+        )));
     }
     let default = match found {
         Found::Field(field) => field.default,
         Found::Named(_) => None,
     };
     let leaf = checked.tree.get(&path_steps).and_then(Tree::leaf);
-    let chain: Vec<(&Node, Layer)> = leaf.into_iter().flat_map(|Leaf { node, layer, over }| std::iter::once((node, *layer)).chain(over.iter().map(|(layer, node)| (node, *layer)))).collect();
+    let chain: Vec<(&Node, Layer)> = leaf
+        .into_iter()
+        .flat_map(|Leaf { node, layer, over }| {
+            std::iter::once((node, *layer)).chain(over.iter().map(|(layer, node)| (node, *layer)))
+        })
+        .collect();
     if chain.is_empty() && default.is_none() {
         return Err(jovrik_home::Error::NotSet(arguments.path).into());
     }

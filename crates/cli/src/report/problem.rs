@@ -21,7 +21,8 @@ pub fn write(out: &mut dyn Write, problem: &Problem, sources: &Sources, columns:
         let start = if at == 0 { head.clone() } else { " ".repeat(width(&head)) };
         writeln!(out, "{start}{}", Meaning::Heading.paint(line))?;
     }
-    let gutter = problem.marks.iter().filter_map(|mark| sources.get(mark.span.file).map(|file| file.position(mark.span.start).line));
+    let gutter =
+        problem.marks.iter().filter_map(|mark| sources.get(mark.span.file).map(|file| file.position(mark.span.start).line));
     let gutter = gutter.max().unwrap_or(0).to_string().len().max(2);
     for mark in &problem.marks {
         place(out, mark, sources, meaning, gutter, columns)?;

@@ -39,9 +39,14 @@ pub fn wrap(text: &str, columns: usize) -> Vec<String> {
 /// Rows as aligned columns, two spaces between them; the last column is not filled up.
 pub fn columns(rows: &[Vec<String>], indent: &str) -> Vec<String> {
     let count = rows.iter().map(Vec::len).max().unwrap_or(0);
-    let widths: Vec<usize> = (0..count).map(|at| rows.iter().filter_map(|row| row.get(at)).map(|cell| width(cell)).max().unwrap_or(0)).collect();
+    let widths: Vec<usize> =
+        (0..count).map(|at| rows.iter().filter_map(|row| row.get(at)).map(|cell| width(cell)).max().unwrap_or(0)).collect();
     let line = |row: &Vec<String>| {
-        let cells: Vec<String> = row.iter().enumerate().map(|(at, cell)| if at + 1 == row.len() { cell.clone() } else { pad(cell, widths[at]) }).collect();
+        let cells: Vec<String> = row
+            .iter()
+            .enumerate()
+            .map(|(at, cell)| if at + 1 == row.len() { cell.clone() } else { pad(cell, widths[at]) })
+            .collect();
         format!("{indent}{}", cells.join("  ")).trim_end().to_owned()
     };
     rows.iter().map(line).collect()

@@ -111,7 +111,16 @@ impl Strip {
 pub type Known = indexmap::IndexMap<String, Values>;
 
 /// What a reload's trouble says on every bar, in place of the title.
-pub fn arrange(rice: &Rice, desk: &Desk, monitor: usize, name: &str, bar: &Bar, known: &Known, trouble: Option<&str>, measure: &mut dyn Measure) -> Strip {
+pub fn arrange(
+    rice: &Rice,
+    desk: &Desk,
+    monitor: usize,
+    name: &str,
+    bar: &Bar,
+    known: &Known,
+    trouble: Option<&str>,
+    measure: &mut dyn Measure,
+) -> Strip {
     let area = desk.bar_rect(monitor, name).unwrap_or_default();
     let build = |names: &[String], measure: &mut dyn Measure| -> Vec<Shown> {
         let modules = names.iter().filter_map(|name| Some((name, rice.module.get(name)?)));
@@ -179,7 +188,15 @@ pub fn text_face(rice: &Rice) -> Face {
     Face { family: rice.r#type.text.clone(), points: rice.r#type.size.0, bold: false, mono: false }
 }
 
-fn shown(rice: &Rice, desk: &Desk, monitor: usize, name: &str, module: &Module, known: &Known, measure: &mut dyn Measure) -> Option<Shown> {
+fn shown(
+    rice: &Rice,
+    desk: &Desk,
+    monitor: usize,
+    name: &str,
+    module: &Module,
+    known: &Known,
+    measure: &mut dyn Measure,
+) -> Option<Shown> {
     let mut face = text_face(rice);
     let rect = |w: f32| Rect { x: 0.0, y: 0.0, w: w.ceil(), h: 0.0 };
     match module.source.kind {

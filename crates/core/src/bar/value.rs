@@ -60,7 +60,8 @@ impl Values {
             let line = text.lines().next().unwrap_or_default();
             return Ok(if line.is_empty() { Self::default() } else { Self::one("value", Field::Text(line.to_owned())) });
         }
-        let json: serde_json::Value = serde_json::from_str(text).map_err(|error| format!("what it printed is not JSON: {error}"))?;
+        let json: serde_json::Value =
+            serde_json::from_str(text).map_err(|error| format!("what it printed is not JSON: {error}"))?;
         let field = |pointer: &str| match json.pointer(pointer)? {
             serde_json::Value::Number(number) => number.as_f64().map(Field::Number),
             serde_json::Value::String(text) => Some(Field::Text(text.clone())),
@@ -73,7 +74,9 @@ impl Values {
     /// The grade that these values reach.
     pub fn grade(&self, grades: &crate::rice::Grades) -> Grade {
         let holds = |condition: &Option<crate::rice::Condition>| {
-            condition.as_ref().is_some_and(|condition| self.0.get(&condition.field).and_then(Field::number).is_some_and(|n| condition.holds(n)))
+            condition
+                .as_ref()
+                .is_some_and(|condition| self.0.get(&condition.field).and_then(Field::number).is_some_and(|n| condition.holds(n)))
         };
         if holds(&grades.urgent) {
             Grade::Urgent

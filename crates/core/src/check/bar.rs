@@ -11,7 +11,14 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         for place in ["start", "middle", "end"] {
             for (module, node) in looker.items(&["bar", name, place]) {
                 if !modules.contains(&module) {
-                    problems.push(no_such("bar/no-module", "module", module, node, &modules, "The bar would leave it out. Modules are made in [module.NAME]."));
+                    problems.push(no_such(
+                        "bar/no-module",
+                        "module",
+                        module,
+                        node,
+                        &modules,
+                        "The bar would leave it out. Modules are made in [module.NAME].",
+                    ));
                 }
             }
         }

@@ -36,7 +36,14 @@ fn target(looker: &Looker<'_>, at: &BindingAt, problems: &mut Vec<Problem>) {
     match &at.binding.action {
         Action::Open(name) if !rice.program.contains_key(name) => {
             let known: Vec<&str> = rice.program.keys().map(String::as_str).collect();
-            push(no_such("keys/nothing-to-open", "program", name, &node, &known, "Pressing it would start nothing. Programs are named in [program]."));
+            push(no_such(
+                "keys/nothing-to-open",
+                "program",
+                name,
+                &node,
+                &known,
+                "Pressing it would start nothing. Programs are named in [program].",
+            ));
         }
         Action::Go(Which::Named(name)) | Action::Send(Which::Named(name)) | Action::Carry(Which::Named(name)) => {
             let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);

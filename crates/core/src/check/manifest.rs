@@ -20,19 +20,27 @@ pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &m
     own.append(&mut reader.problems);
     let node = |path: [&str; 2]| branch.get(&path).and_then(Tree::leaf).map(|leaf| leaf.node.clone());
     if manifest.rice.format.0 > FORMAT {
-        let problem = Problem::error("file/newer-format", format!("this rice is written in format {}, which is newer than this program", manifest.rice.format.0));
+        let problem = Problem::error(
+            "file/newer-format",
+            format!("this rice is written in format {}, which is newer than this program", manifest.rice.format.0),
+        );
         let problem = match node(["rice", "format"]) {
             Some(node) => problem.at(node.span, format!("this program reads formats up to {FORMAT}")),
             None => problem,
         };
-        problems.push(problem.because("What it says may mean something else by now, so nothing of it is used.").advise("a newer Jovrik", "reads it"));
+        problems.push(
+            problem
+                .because("What it says may mean something else by now, so nothing of it is used.")
+                .advise("a newer Jovrik", "reads it"),
+        );
         return manifest;
     }
     problems.append(&mut own);
     let name = &manifest.rice.name;
     let fair = !name.is_empty() && name.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'-');
     if was_read && !fair {
-        let problem = Problem::error("setting/type", "the rice has no fit name").because("It names its folder, its bundle and its pages.");
+        let problem =
+            Problem::error("setting/type", "the rice has no fit name").because("It names its folder, its bundle and its pages.");
         let note = "small letters, digits and - only";
         problems.push(match node(["rice", "name"]) {
             Some(node) => problem.at(node.span, note),

@@ -143,19 +143,32 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         bar::check(&looker, &mut problems);
         program::check(&looker, around, &mut problems);
     }
-    // Where TOML could not be read, what was made of the rest of the line says nothing.
-    let line_of = |problem: &Problem| {
-        let span = problem.marks.first()?.span;
-        Some((span.file, sources.get(span.file)?.position(span.start).line))
-    };
-    let broken: Vec<_> = problems.iter().filter(|problem| problem.code == "file/not-toml").map(line_of).collect();
-    problems.retain(|problem| broken.is_empty() || problem.code == "file/not-toml" || line_of(problem).is_none() || !broken.contains(&line_of(problem)));
+    drop_echoes(&sources, &mut problems);
     let before = problems.len();
-    problems.retain(|problem| problem.severity == Severity::Error || !manifest.check.allow.iter().any(|code| code == problem.code));
+    problems
+        .retain(|problem| problem.severity == Severity::Error || !manifest.check.allow.iter().any(|code| code == problem.code));
     let accepted = before - problems.len();
     problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
     let Tree::Branch(tree) = tree else { return Checked::empty(sources, manifest, rice, problems) };
     Checked { sources, manifest, rice: Rc::new(rice), tree, problems, accepted, counts }
+}
+
+/// Where TOML could not be read, what was made of the rest of the line says nothing; after a header that could not be
+/// read, the same holds up to the next header.
+fn drop_echoes(sources: &Sources, problems: &mut Vec<Problem>) {
+    let doubtful = |problem: &Problem| {
+        let span = problem.marks.first().filter(|_| problem.code == "file/not-toml")?.span;
+        let text = &sources.get(span.file)?.text;
+        let start = text[..span.start as usize].rfind('\n').map_or(0, |at| at + 1);
+        let next = if text[start..].trim_start().starts_with('[') { "\n[" } else { "\n" };
+        let end = text[span.end as usize..].find(next).map_or(text.len(), |at| span.end as usize + at);
+        Some((span.file, start as u32..=end as u32))
+    };
+    let doubtful: Vec<_> = problems.iter().filter_map(doubtful).collect();
+    problems.retain(|problem| {
+        let Some(span) = problem.marks.first().map(|mark| mark.span).filter(|_| problem.code != "file/not-toml") else { return true };
+        !doubtful.iter().any(|(file, bytes)| *file == span.file && bytes.contains(&span.start))
+    });
 }
 
 impl Checked {

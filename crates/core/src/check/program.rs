@@ -13,7 +13,10 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
                 Problem::warning("program/not-found", format!("{program} is not on this computer"))
                     .at(span, "not found on PATH")
                     .because(what)
-                    .advise("install it, or name another program", "a rice for other computers may accept this: allow in [check]"),
+                    .advise(
+                        "install it, or name another program",
+                        "or accept it in rice.toml",
+                    ),
             );
         }
     };

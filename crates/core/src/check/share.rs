@@ -63,11 +63,14 @@ fn look(file: FileId, source: &Source, line: &str, start: usize, person: &Person
 
 fn word(line: &str, name: &str) -> Option<usize> {
     let part = |c: Option<char>| c.is_some_and(|c| c.is_alphanumeric() || c == '_');
-    line.match_indices(name).map(|(at, _)| at).find(|at| !part(line[..*at].chars().next_back()) && !part(line[at + name.len()..].chars().next()))
+    line.match_indices(name)
+        .map(|(at, _)| at)
+        .find(|at| !part(line[..*at].chars().next_back()) && !part(line[at + name.len()..].chars().next()))
 }
 
 fn home_path(line: &str, person: &Person) -> Option<(usize, usize)> {
-    let path_len = |from: usize| line[from..].find(|c: char| c.is_whitespace() || "\"'`,;)]}".contains(c)).unwrap_or(line.len() - from);
+    let path_len =
+        |from: usize| line[from..].find(|c: char| c.is_whitespace() || "\"'`,;)]}".contains(c)).unwrap_or(line.len() - from);
     if person.home.len() > 5 {
         if let Some(from) = line.find(&person.home) {
             return Some((from, path_len(from)));
@@ -101,7 +104,9 @@ fn secret(line: &str) -> Option<(usize, usize, &'static str)> {
         let after = &line[at + name.len()..];
         let value = after.trim_start_matches(|c: char| c.is_alphanumeric() || "-_\"' ".contains(c)).strip_prefix(['=', ':']);
         let value = value.map(|value| value.trim().trim_matches(['"', '\'', ',']));
-        if let Some(value) = value.filter(|value| value.len() >= 8 && !value.contains(' ') && !value.starts_with(['$', '@', '=', '~', '/'])) {
+        if let Some(value) =
+            value.filter(|value| value.len() >= 8 && !value.contains(' ') && !value.starts_with(['$', '@', '=', '~', '/']))
+        {
             let from = line.rfind(value).unwrap_or(at);
             return Some((from, value.len(), "the value of something that sounds secret"));
         }
@@ -131,13 +136,15 @@ fn random(token: &str) -> bool {
     }
     let has = |test: fn(&u8) -> bool| token.bytes().any(|byte| test(&byte));
     let hex = token.bytes().all(|byte| byte.is_ascii_hexdigit());
-    let mixed = has(u8::is_ascii_digit) && ((has(u8::is_ascii_lowercase) && has(u8::is_ascii_uppercase)) || (hex && token.len() >= 32));
+    let mixed =
+        has(u8::is_ascii_digit) && ((has(u8::is_ascii_lowercase) && has(u8::is_ascii_uppercase)) || (hex && token.len() >= 32));
     if !mixed {
         return false;
     }
     let mut counts = [0_u32; 256];
     token.bytes().for_each(|byte| counts[usize::from(byte)] += 1);
     let len = token.len() as f64;
-    let entropy: f64 = counts.iter().filter(|count| **count > 0).map(|count| f64::from(*count) / len).map(|part| -part * part.log2()).sum();
+    let entropy: f64 =
+        counts.iter().filter(|count| **count > 0).map(|count| f64::from(*count) / len).map(|part| -part * part.log2()).sum();
     entropy >= if hex { 3.0 } else { 3.6 }
 }

@@ -167,7 +167,11 @@ impl UnknownAction {
             None => self.why.clone(),
         };
         let mend = self.near.as_deref().map(quoted);
-        Wrong { mend, why: Some("Pressing it would do nothing."), ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note) }
+        Wrong {
+            mend,
+            why: Some("Pressing it would do nothing."),
+            ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note)
+        }
     }
 }
 
@@ -260,7 +264,10 @@ fn unknown(text: &str, words: &[&str]) -> UnknownAction {
     let verbs = || ACTIONS.iter().filter_map(|(form, _)| form.split(' ').next());
     if let Some((form, _)) = ACTIONS.iter().find(|(form, _)| form.split(' ').next() == Some(verb)) {
         let choices: Vec<&str> = form.split(' ').nth(1).unwrap_or_default().split('|').collect();
-        let near = words.get(1).and_then(|word| nearest(word, choices.iter().copied())).filter(|near| near.chars().all(|c| c.is_ascii_lowercase()));
+        let near = words
+            .get(1)
+            .and_then(|word| nearest(word, choices.iter().copied()))
+            .filter(|near| near.chars().all(|c| c.is_ascii_lowercase()));
         let near = near.map(|near| format!("{verb} {near}")).filter(|near| Action::parse(near).is_ok());
         return UnknownAction { why: format!("it is written {form}"), near };
     }

@@ -127,7 +127,11 @@ impl Desk {
             let looks_change = !Rc::ptr_eq(old_rice, &self.rice) && old_rice.frame != self.rice.frame;
             let reach = old_rice.frame.glow.width.0.max(self.rice.frame.glow.width.0) + 1;
             let changed = |frame: &&FrameAt, others: &[FrameAt]| looks_change || !others.contains(frame);
-            let frames = old.frames.iter().filter(|frame| changed(frame, &new.frames)).chain(new.frames.iter().filter(|frame| changed(frame, &old.frames)));
+            let frames = old
+                .frames
+                .iter()
+                .filter(|frame| changed(frame, &new.frames))
+                .chain(new.frames.iter().filter(|frame| changed(frame, &old.frames)));
             damage.extend(frames.map(|frame| frame.area.inset(-reach)));
         }
         damage.dedup();
@@ -141,7 +145,8 @@ impl Desk {
         if self.windows.contains_key(&id) {
             return;
         }
-        let named = facts.workspace.as_ref().and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == *name));
+        let named =
+            facts.workspace.as_ref().and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == *name));
         let at = named.unwrap_or_else(|| self.workspace());
         let (_, rule) = self.layout_of(at);
         let workspace = &mut self.workspaces[at];
@@ -189,7 +194,8 @@ impl Desk {
 
     fn which(&self, which: &Which) -> Result<usize, String> {
         let here = self.workspace();
-        let own: Vec<usize> = (0..self.workspaces.len()).filter(|at| self.workspaces[*at].home == self.monitor || *at == here).collect();
+        let own: Vec<usize> =
+            (0..self.workspaces.len()).filter(|at| self.workspaces[*at].home == self.monitor || *at == here).collect();
         let at = own.iter().position(|at| *at == here).unwrap_or(0);
         Ok(match which {
             Which::Next => own[(at + 1) % own.len()],
@@ -268,7 +274,10 @@ impl Desk {
     }
 
     fn swap(&mut self, a: WindowId, b: WindowId) {
-        let (Some(at_a), Some(at_b)) = (self.windows.get(&a).map(|w| w.workspace), self.windows.get(&b).map(|w| w.workspace)) else { return };
+        let (Some(at_a), Some(at_b)) = (self.windows.get(&a).map(|w| w.workspace), self.windows.get(&b).map(|w| w.workspace))
+        else {
+            return;
+        };
         if at_a != at_b {
             return;
         }
@@ -297,7 +306,10 @@ impl Desk {
             }
             None => {
                 let names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
-                effects.push(Effect::Refused(format!("{which} is not among the layouts here: {}", crate::problem::in_words(&names))));
+                effects.push(Effect::Refused(format!(
+                    "{which} is not among the layouts here: {}",
+                    crate::problem::in_words(&names)
+                )));
             }
         }
     }
@@ -337,7 +349,11 @@ impl Desk {
         };
         let hide = names.iter().any(|name| !self.hidden_bars.contains(name));
         for name in names {
-            if hide { self.hidden_bars.insert(name) } else { self.hidden_bars.remove(&name) };
+            if hide {
+                self.hidden_bars.insert(name)
+            } else {
+                self.hidden_bars.remove(&name)
+            };
         }
     }
 
@@ -366,7 +382,12 @@ impl Desk {
                     };
                     (frame.window != focused && along > 0 && along >= across.abs() / 2).then_some(along + 2 * across.abs())
                 };
-                arrangement.frames.iter().filter_map(|frame| Some((score(&frame)?, frame.window))).min_by_key(|(score, _)| *score).map(|(_, id)| id)
+                arrangement
+                    .frames
+                    .iter()
+                    .filter_map(|frame| Some((score(&frame)?, frame.window)))
+                    .min_by_key(|(score, _)| *score)
+                    .map(|(_, id)| id)
             }
         }
     }

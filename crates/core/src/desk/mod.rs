@@ -9,4 +9,6 @@ mod state;
 pub use action::{ACTIONS, Action, MainChange, UnknownAction, Way, Which, shell_line, shell_words};
 pub use area::Area;
 pub use machine::{Effect, Event};
-pub use state::{Arrangement, Desk, FrameAt, FrameState, LayoutSketch, Monitor, MonitorFacts, Placed, Window, WindowFacts, WindowId, Workspace};
+pub use state::{
+    Arrangement, Desk, FrameAt, FrameState, LayoutSketch, Monitor, MonitorFacts, Placed, Window, WindowFacts, WindowId, Workspace,
+};

@@ -178,8 +178,11 @@ impl Desk {
             facts.push(MonitorFacts { name: "none".to_owned(), area: Area::new(0, 0, 640, 480) });
         }
         let focused = self.monitors.get(self.monitor).map(|monitor| monitor.facts.name.clone());
-        let shown: Vec<(String, String)> =
-            self.monitors.iter().map(|monitor| (monitor.facts.name.clone(), self.workspaces[monitor.workspace].name.clone())).collect();
+        let shown: Vec<(String, String)> = self
+            .monitors
+            .iter()
+            .map(|monitor| (monitor.facts.name.clone(), self.workspaces[monitor.workspace].name.clone()))
+            .collect();
         let rice = self.rice.clone();
         let home_of = |name: &str| {
             let listed = rice.monitor.values().find(|rule| rule.workspaces.iter().any(|listed| listed == name));
@@ -227,7 +230,8 @@ impl Desk {
         for (at, facts) in facts.into_iter().enumerate() {
             let before = shown.iter().find(|(name, _)| *name == facts.name).map(|(_, workspace)| workspace);
             let own = |workspace: &Workspace| workspace.home == at;
-            let kept = before.and_then(|name| self.workspaces.iter().position(|workspace| own(workspace) && workspace.name == *name));
+            let kept =
+                before.and_then(|name| self.workspaces.iter().position(|workspace| own(workspace) && workspace.name == *name));
             let workspace = kept.or_else(|| self.workspaces.iter().position(own)).unwrap_or(0);
             self.monitors.push(Monitor { facts, workspace });
         }
@@ -268,7 +272,12 @@ impl Desk {
     pub fn bar_area(&self, monitor: usize, name: &str) -> Option<Area> {
         let area = self.monitors.get(monitor)?.facts.area;
         let bar = self.rice.bar.get(name)?;
-        let before: i32 = self.bars_on(monitor).take_while(|(other, _)| *other != name).filter(|(_, other)| other.edge == bar.edge).map(|(_, other)| other.thick.0).sum();
+        let before: i32 = self
+            .bars_on(monitor)
+            .take_while(|(other, _)| *other != name)
+            .filter(|(_, other)| other.edge == bar.edge)
+            .map(|(_, other)| other.thick.0)
+            .sum();
         let thick = bar.thick.0;
         let y = match bar.edge {
             Edge::Bottom => area.y + area.h - before - thick,
@@ -342,7 +351,8 @@ impl Desk {
                 put(*id, area, false);
             }
         }
-        let floating = workspace.focus.iter().copied().chain(workspace.windows.iter().copied().filter(|id| !workspace.focus.contains(id)));
+        let floating =
+            workspace.focus.iter().copied().chain(workspace.windows.iter().copied().filter(|id| !workspace.focus.contains(id)));
         for id in floating {
             let Some((w, h)) = self.windows.get(&id).and_then(|window| window.facts.floats) else { continue };
             let (w, h) = ((w + 2 * width).min(work.w), (h + 2 * width).min(work.h));
@@ -371,7 +381,14 @@ impl Desk {
     pub fn layout_sketch(&self, monitor: usize) -> LayoutSketch {
         let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
         let (name, rule) = self.layout_of(workspace);
-        let ask = Ask { area: Area::new(0, 0, 16, 12), count: 3, gap: 0, side: rule.side, share: rule.share, mains: rule.mains.0.min(2) as usize };
+        let ask = Ask {
+            area: Area::new(0, 0, 16, 12),
+            count: 3,
+            gap: 0,
+            side: rule.side,
+            share: rule.share,
+            mains: rule.mains.0.min(2) as usize,
+        };
         let mut tiles = tile(rule.kind, &ask);
         tiles.dedup();
         LayoutSketch { name, tiles }

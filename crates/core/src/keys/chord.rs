@@ -124,9 +124,51 @@ pub enum Spelling {
 
 /// Keysyms whose names are most often meant.
 const COMMON: &[&str] = &[
-    "Return", "Escape", "Tab", "space", "BackSpace", "Delete", "Insert", "Home", "End", "Prior", "Next", "Left", "Right", "Up", "Down", "comma", "period",
-    "slash", "minus", "equal", "plus", "semicolon", "apostrophe", "grave", "backslash", "bracketleft", "bracketright", "Print", "Pause", "Menu", "F1",
-    "F2", "F3", "F4", "F5", "F6", "F7", "F8", "F9", "F10", "F11", "F12", "XF86AudioMute", "XF86AudioRaiseVolume", "XF86AudioLowerVolume",
+    "Return",
+    "Escape",
+    "Tab",
+    "space",
+    "BackSpace",
+    "Delete",
+    "Insert",
+    "Home",
+    "End",
+    "Prior",
+    "Next",
+    "Left",
+    "Right",
+    "Up",
+    "Down",
+    "comma",
+    "period",
+    "slash",
+    "minus",
+    "equal",
+    "plus",
+    "semicolon",
+    "apostrophe",
+    "grave",
+    "backslash",
+    "bracketleft",
+    "bracketright",
+    "Print",
+    "Pause",
+    "Menu",
+    "F1",
+    "F2",
+    "F3",
+    "F4",
+    "F5",
+    "F6",
+    "F7",
+    "F8",
+    "F9",
+    "F10",
+    "F11",
+    "F12",
+    "XF86AudioMute",
+    "XF86AudioRaiseVolume",
+    "XF86AudioLowerVolume",
 ];
 
 /// The name of a keysym as it is written in a rice.
@@ -253,7 +295,8 @@ impl Spelling {
                 .because("It can never fire."),
             Spelling::NoModifier(word) => {
                 let words: Vec<&str> = std::iter::once("Lead").chain(Modifier::ALL.into_iter().map(Modifier::word)).collect();
-                let problem = Problem::error("keys/no-key", format!("{word} is no modifier")).because("The binding can never fire.");
+                let problem =
+                    Problem::error("keys/no-key", format!("{word} is no modifier")).because("The binding can never fire.");
                 match nearest(&word, words.iter().copied()) {
                     Some(near) => {
                         problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
@@ -262,7 +305,8 @@ impl Spelling {
                 }
             }
             Spelling::NoKey(word) => {
-                let problem = Problem::error("keys/no-key", format!("there is no key {word}")).because("The binding can never fire.");
+                let problem =
+                    Problem::error("keys/no-key", format!("there is no key {word}")).because("The binding can never fire.");
                 match nearest(&word, COMMON.iter().copied()) {
                     Some(near) => {
                         problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
@@ -273,13 +317,20 @@ impl Spelling {
             Spelling::Capital { written, letter } => {
                 let small: String = letter.to_lowercase().collect();
                 let stem = written.strip_suffix(letter).unwrap_or(&written);
-                let stem = if stem == written { written.rsplit_once('+').map_or("", |(stem, _)| stem).to_owned() + "+" } else { stem.to_owned() };
+                let stem = if stem == written {
+                    written.rsplit_once('+').map_or("", |(stem, _)| stem).to_owned() + "+"
+                } else {
+                    stem.to_owned()
+                };
                 let (plain, shifted) = (format!("{stem}{small}"), format!("{stem}Shift+{small}"));
-                Problem::error("keys/capital", format!("{written} never fires: a key makes {small}, and {letter} only with Shift"))
-                    .at(span, "a capital letter")
-                    .because("It could mean two things, so neither is guessed.")
-                    .advise(as_key(&name.replacen(&written, &plain, 1)), "without Shift")
-                    .advise(as_key(&name.replacen(&written, &shifted, 1)), "with Shift")
+                Problem::error(
+                    "keys/capital",
+                    format!("{written} never fires: a key makes {small}, and {letter} only with Shift"),
+                )
+                .at(span, "a capital letter")
+                .because("It could mean two things, so neither is guessed.")
+                .advise(as_key(&name.replacen(&written, &plain, 1)), "without Shift")
+                .advise(as_key(&name.replacen(&written, &shifted, 1)), "with Shift")
             }
         }
     }

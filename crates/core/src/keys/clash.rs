@@ -101,7 +101,13 @@ impl Fight {
                     let wins = if nth + 1 == self.bindings.len() { "; read later, so it would win" } else { "" };
                     problem = problem.at(binding.place, format!("{}{spelling}{wins}", meaning(binding)));
                 }
-                problem.because(if self.bindings.len() == 2 { "Pressing it can do only one of the two." } else { "Pressing it can do only one of them." }).advise("jovrik keys settle", settle)
+                problem
+                    .because(if self.bindings.len() == 2 {
+                        "Pressing it can do only one of the two."
+                    } else {
+                        "Pressing it can do only one of them."
+                    })
+                    .advise("jovrik keys settle", settle)
             }
             FightKind::Stalls => {
                 let mut problem = Problem::error("keys/stalls", format!("{keys} is a binding and also begins a sequence"))

@@ -89,7 +89,9 @@ struct Taken {
 
 impl Taken {
     fn refuses(&self, presses: &[Press]) -> bool {
-        self.whole.contains(presses) || self.starts.contains(presses) || (1..presses.len()).any(|len| self.whole.contains(&presses[..len]))
+        self.whole.contains(presses)
+            || self.starts.contains(presses)
+            || (1..presses.len()).any(|len| self.whole.contains(&presses[..len]))
     }
 }
 
@@ -217,7 +219,9 @@ impl Settling<'_> {
             let still: Vec<usize> = fight.bindings.iter().copied().filter(stays).collect();
             let first_fixed = fight.bindings.first().is_some_and(|at| stays(at));
             let stuck = match fight.kind {
-                super::FightKind::Twice => still.iter().any(|at| self.bindings[*at].binding.action != self.bindings[still[0]].binding.action),
+                super::FightKind::Twice => {
+                    still.iter().any(|at| self.bindings[*at].binding.action != self.bindings[still[0]].binding.action)
+                }
                 super::FightKind::Stalls => first_fixed && still.len() > 1,
             };
             if stuck {
@@ -240,7 +244,9 @@ impl Settling<'_> {
         }
         for fight in &fights {
             let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
-            let beaten = |at: &usize| still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends.contains(&(*at, *other)));
+            let beaten = |at: &usize| {
+                still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends.contains(&(*at, *other)))
+            };
             taken.ousted.extend(moving.into_iter().filter(beaten));
         }
         let mut offers: HashMap<usize, Offers> = movers.iter().map(|at| (*at, self.offers(*at, &presses[*at]))).collect();
@@ -406,7 +412,8 @@ impl Settling<'_> {
         let presses = presses(self.bindings, self.keyboard);
         let stays = |at: &usize| self.bindings[*at].binding.fixed || self.keep.contains(at);
         let movers: Vec<usize> = {
-            let mut movers: Vec<usize> = fights.iter().flat_map(|fight| fight.bindings.iter().copied()).filter(|at| !stays(at)).collect();
+            let mut movers: Vec<usize> =
+                fights.iter().flat_map(|fight| fight.bindings.iter().copied()).filter(|at| !stays(at)).collect();
             movers.sort_unstable();
             movers.dedup();
             movers
@@ -417,11 +424,21 @@ impl Settling<'_> {
         best
     }
 
-    fn try_all(&self, movers: &[usize], nth: usize, spent: i64, from: &[Vec<Press>], places: &mut Vec<Vec<Press>>, best: &mut Option<i64>) {
+    fn try_all(
+        &self,
+        movers: &[usize],
+        nth: usize,
+        spent: i64,
+        from: &[Vec<Press>],
+        places: &mut Vec<Vec<Press>>,
+        best: &mut Option<i64>,
+    ) {
         if nth == movers.len() {
             let peace = (0..places.len()).all(|a| {
                 (0..a).all(|b| {
-                    let same = places[a] == from[a] && places[b] == from[b] && self.bindings[a].binding.action == self.bindings[b].binding.action;
+                    let same = places[a] == from[a]
+                        && places[b] == from[b]
+                        && self.bindings[a].binding.action == self.bindings[b].binding.action;
                     !collide(&places[a], &places[b]) || (same && places[a] == places[b])
                 })
             });
@@ -438,7 +455,10 @@ impl Settling<'_> {
             let choices = self.choices(&from[mover], position);
             let longer = |(cost, prefix): &(i64, Vec<Press>)| {
                 let (cost, prefix) = (*cost, prefix.clone());
-                choices.iter().map(move |to| (cost + self.step(mover, &from[mover], position, *to), [prefix.as_slice(), &[*to]].concat())).collect::<Vec<_>>()
+                choices
+                    .iter()
+                    .map(move |to| (cost + self.step(mover, &from[mover], position, *to), [prefix.as_slice(), &[*to]].concat()))
+                    .collect::<Vec<_>>()
             };
             all = all.iter().flat_map(longer).collect();
         }

@@ -29,7 +29,9 @@ pub fn replace(source: &Source, node: &Node, value: &str) -> Edit {
     let old = source.text.get(node.span.range()).unwrap_or_default();
     let literal = value.strip_prefix('"').and_then(|rest| rest.strip_suffix('"'));
     let text = match literal {
-        Some(inner) if old.starts_with('\'') && !old.starts_with("'''") && !inner.contains(['\\', '\'', '"']) => format!("'{inner}'"),
+        Some(inner) if old.starts_with('\'') && !old.starts_with("'''") && !inner.contains(['\\', '\'', '"']) => {
+            format!("'{inner}'")
+        }
         _ => value.to_owned(),
     };
     Edit { span: node.span, text }
@@ -103,7 +105,8 @@ pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: 
     if let (Some(header_end), Some(node)) = (header_end, inside) {
         let Value::Table(entries) = &node.value else { return Edit { span: at(text.len()), text: String::new() } };
         let next_header = next_header(text, header_end);
-        let last = entries.iter().map(|(_, node)| node.span.end as usize).filter(|end| (header_end..next_header).contains(end)).max();
+        let last =
+            entries.iter().map(|(_, node)| node.span.end as usize).filter(|end| (header_end..next_header).contains(end)).max();
         let byte = last.map_or(header_end, |end| text[end..].find('\n').map_or(text.len(), |at| end + at + 1));
         let lead_in = if byte > 0 && !text[..byte].ends_with('\n') { "\n" } else { "" };
         return Edit { span: at(byte), text: format!("{lead_in}{assignment}\n") };
@@ -112,7 +115,9 @@ pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: 
         return Edit { span: at(0), text: format!("{assignment}\n") };
     }
     // A table that dotted keys or nothing at all made: a header of its own cannot be opened twice.
-    if inside.is_some_and(|node| !text.get(node.span.range()).unwrap_or_default().starts_with('[')) && dotted(text, &table, parents) {
+    if inside.is_some_and(|node| !text.get(node.span.range()).unwrap_or_default().starts_with('['))
+        && dotted(text, &table, parents)
+    {
         let full = format!("{} = {value}\n", crate::rice::catalogue::path_of(&steps));
         let first = next_header(text, 0);
         return Edit { span: at(first), text: full };
@@ -129,7 +134,8 @@ pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: 
 /// Whether the table at `parents` exists only through dotted keys at the top of the file.
 fn dotted(text: &str, table: &[(String, Node)], parents: &[&str]) -> bool {
     let first = next_header(text, 0);
-    let named = |(name, node): &(String, Node)| Some(name.as_str()) == parents.first().copied() && (node.key.start as usize) < first;
+    let named =
+        |(name, node): &(String, Node)| Some(name.as_str()) == parents.first().copied() && (node.key.start as usize) < first;
     table.iter().any(named)
 }
 
@@ -137,7 +143,10 @@ fn next_header(text: &str, from: usize) -> usize {
     let mut byte = from;
     for line in text[from..].split_inclusive('\n') {
         let trimmed = line.trim_start();
-        if trimmed.starts_with('[') && trimmed.trim_end().split('#').next().is_some_and(|line| line.trim_end().ends_with(']')) && !trimmed.contains('=') {
+        if trimmed.starts_with('[')
+            && trimmed.trim_end().split('#').next().is_some_and(|line| line.trim_end().ends_with(']'))
+            && !trimmed.contains('=')
+        {
             return byte;
         }
         byte += line.len();

@@ -105,7 +105,14 @@ impl<'s> Merger<'s> {
         self.tree = tree;
     }
 
-    fn lay_table(&mut self, branch: &mut Branch, table: Vec<(String, Node)>, shape: &'static Table, path: &mut Vec<String>, layer: Layer) {
+    fn lay_table(
+        &mut self,
+        branch: &mut Branch,
+        table: Vec<(String, Node)>,
+        shape: &'static Table,
+        path: &mut Vec<String>,
+        layer: Layer,
+    ) {
         for (name, node) in table {
             if let Some(field) = shape.field(&name) {
                 self.lay_at(branch, name, node, field.shape, field.default, path, layer);
@@ -118,7 +125,16 @@ impl<'s> Merger<'s> {
     }
 
     #[expect(clippy::too_many_arguments, reason = "one step of a walk that carries its whole state")]
-    fn lay_named(&mut self, branch: &mut Branch, name: String, node: Node, names: Names, shape: Shape, path: &mut Vec<String>, layer: Layer) {
+    fn lay_named(
+        &mut self,
+        branch: &mut Branch,
+        name: String,
+        node: Node,
+        names: Names,
+        shape: Shape,
+        path: &mut Vec<String>,
+        layer: Layer,
+    ) {
         let name = match names {
             Names::Chosen | Names::Files => name,
             Names::Chords => match Keys::parse(&name, &self.lead) {
@@ -133,11 +149,23 @@ impl<'s> Merger<'s> {
     }
 
     #[expect(clippy::too_many_arguments, reason = "one step of a walk that carries its whole state")]
-    fn lay_at(&mut self, branch: &mut Branch, name: String, node: Node, shape: Shape, default: Option<&'static str>, path: &mut Vec<String>, layer: Layer) {
+    fn lay_at(
+        &mut self,
+        branch: &mut Branch,
+        name: String,
+        node: Node,
+        shape: Shape,
+        default: Option<&'static str>,
+        path: &mut Vec<String>,
+        layer: Layer,
+    ) {
         match (shape, node) {
             (Shape::One(_), node) => self.lay_value(branch, name, node, default, path, layer),
             (Shape::Table(_) | Shape::Named(..), Node { value: Value::Table(inner), key, .. }) => {
-                let below = branch.entries.entry(name.clone()).or_insert_with(|| Tree::Branch(Branch { key: Some(key), ..Branch::default() }));
+                let below = branch
+                    .entries
+                    .entry(name.clone())
+                    .or_insert_with(|| Tree::Branch(Branch { key: Some(key), ..Branch::default() }));
                 let Tree::Branch(below) = below else { return };
                 path.push(name);
                 match shape {
@@ -165,14 +193,23 @@ impl<'s> Merger<'s> {
         }
     }
 
-    fn lay_value(&mut self, branch: &mut Branch, name: String, mut node: Node, default: Option<&'static str>, path: &[String], layer: Layer) {
+    fn lay_value(
+        &mut self,
+        branch: &mut Branch,
+        name: String,
+        mut node: Node,
+        default: Option<&'static str>,
+        path: &[String],
+        layer: Layer,
+    ) {
         let spliced = self.splice(&mut node, branch.entries.get(&name), default);
         let is_chord = path.first().is_some_and(|first| first == "keys") && path.len() > 1;
         match branch.entries.get_mut(&name) {
             Some(Tree::Leaf(leaf)) => {
                 if leaf.layer == layer {
                     let raw = |node: &Node| self.sources.slice(node.key);
-                    let same_line_twice = leaf.node.key.file == node.key.file && raw(&leaf.node) == raw(&node) && leaf.node.same(&node);
+                    let same_line_twice =
+                        leaf.node.key.file == node.key.file && raw(&leaf.node) == raw(&node) && leaf.node.same(&node);
                     if same_line_twice && node.key.written() {
                         self.problems.push(self.again(path, &name, &leaf.node, &node, is_chord));
                     } else if !is_chord && !spliced && !leaf.node.same(&node) {

@@ -4,8 +4,8 @@ use super::merge::{Branch, Tree};
 use super::parse::{Node, Value, parse_value};
 use super::source::{Sources, Span};
 use crate::problem::{Problem, nearest};
-use crate::rice::catalogue::{self, Allowed, OneValue, Table};
 use crate::rice::Palette;
+use crate::rice::catalogue::{self, Allowed, OneValue, Table};
 
 /// Why a value was refused.
 #[derive(Debug, Clone)]
@@ -201,9 +201,11 @@ impl<'t> Reader<'t> {
         let problem = Problem::error("setting/unknown", format!("there is no {target} to take a value from"))
             .because("A value that begins with = is the value of another setting; a text that begins with = doubles it.");
         match nearest(target, paths.iter().map(String::as_str)) {
-            Some(near) => problem
-                .at(node.span, format!("did you mean ={near}?"))
-                .mend(node.span, super::parse::quoted(&format!("={near}")), format!("={near}")),
+            Some(near) => problem.at(node.span, format!("did you mean ={near}?")).mend(
+                node.span,
+                super::parse::quoted(&format!("={near}")),
+                format!("={near}"),
+            ),
             None => problem.at(node.span, "no setting has this path"),
         }
     }
@@ -215,7 +217,9 @@ impl<'t> Reader<'t> {
             _ => format!("{path} cannot be {}", short(node)),
         });
         let span = wrong.span.filter(|span| span.written()).unwrap_or(node.span);
-        let mut problem = Problem::error(wrong.code, title).at(span, wrong.note).because(wrong.why.unwrap_or("The default stands in until it is mended."));
+        let mut problem = Problem::error(wrong.code, title)
+            .at(span, wrong.note)
+            .because(wrong.why.unwrap_or("The default stands in until it is mended."));
         if let Some(text) = wrong.mend {
             let words = text.trim_matches('"').to_owned();
             problem = problem.mend(span, text, words);

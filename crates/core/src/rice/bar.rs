@@ -124,14 +124,21 @@ impl OneValue for ModuleSource {
         let unknown = |node: &Node, word: &str| {
             let near = nearest(word, SourceKind::WORDS.iter().copied());
             let list = crate::problem::in_words(SourceKind::WORDS);
-            let note = near.map_or_else(|| format!("the sources are {list}, or run = [\"program\"]"), |near| format!("did you mean {near}?"));
-            let wrong = Wrong { mend: near.map(crate::load::quoted), ..Wrong::coded("module/unknown-source", format!("there is no source {word}"), note) };
+            let note = near.map_or_else(
+                || format!("the sources are {list}, or run = [\"program\"]"),
+                |near| format!("did you mean {near}?"),
+            );
+            let wrong = Wrong {
+                mend: near.map(crate::load::quoted),
+                ..Wrong::coded("module/unknown-source", format!("there is no source {word}"), note)
+            };
             wrong.within(node)
         };
         if let Value::Text(word) = &node.value {
             return SourceKind::parse(word).map(Self::of).ok_or_else(|| unknown(node, word));
         }
-        let expected = "expected a source's name, or { kind = \"cpu\", every = \"2s\" }, or { run = [\"program\"], every = \"1m\" }";
+        let expected =
+            "expected a source's name, or { kind = \"cpu\", every = \"2s\" }, or { run = [\"program\"], every = \"1m\" }";
         let inline = Inline::of(node, &["kind", "run", "every", "within"], expected)?;
         let run: Option<Vec<String>> = inline.get("run", reader)?;
         let kind = match (run, inline.node("kind")) {
@@ -146,7 +153,9 @@ impl OneValue for ModuleSource {
         let mut source = Self::of(kind);
         if let Some(every) = inline.get::<Span>("every", reader)? {
             if every.0 < std::time::Duration::from_millis(50) {
-                return Err(inline.node("every").map_or_else(|| Wrong::range(""), |node| Wrong::range("the shortest is 50ms").within(node)));
+                return Err(inline
+                    .node("every")
+                    .map_or_else(|| Wrong::range(""), |node| Wrong::range("the shortest is 50ms").within(node)));
             }
             source.every = every;
         }
@@ -203,8 +212,13 @@ pub enum Compare {
 impl Condition {
     /// Reads `load >= 80`.
     pub fn parse(text: &str) -> Option<Condition> {
-        let signs =
-            [("<=", Compare::AtMost), (">=", Compare::AtLeast), ("<", Compare::Less), (">", Compare::More), ("=", Compare::Equal)];
+        let signs = [
+            ("<=", Compare::AtMost),
+            (">=", Compare::AtLeast),
+            ("<", Compare::Less),
+            (">", Compare::More),
+            ("=", Compare::Equal),
+        ];
         let (at, sign, compare) = signs.into_iter().find_map(|(sign, compare)| text.find(sign).map(|at| (at, sign, compare)))?;
         let field = text[..at].trim();
         let value = text[at + sign.len()..].trim().trim_end_matches('%').trim().parse().ok()?;

@@ -137,14 +137,20 @@ impl OneValue for Program {
                 Ok(Program { run: vec![name.to_owned()], ..Program::default() })
             };
         }
-        let inline = Inline::of(node, &["run", "app", "icon", "env"], "expected a program's name, or { run = [\"program\", \"argument\"] }")?;
+        let inline = Inline::of(
+            node,
+            &["run", "app", "icon", "env"],
+            "expected a program's name, or { run = [\"program\", \"argument\"] }",
+        )?;
         let run: Vec<String> = inline.get("run", reader)?.ok_or_else(|| Wrong::kind("run = [\"program\"] is missing"))?;
         if run.is_empty() {
             return Err(Wrong::kind("run names no program"));
         }
         let mut env = IndexMap::new();
         if let Some(node) = inline.node("env") {
-            let Value::Table(entries) = &node.value else { return Err(Wrong::kind("expected { NAME = \"value\" }").within(node)) };
+            let Value::Table(entries) = &node.value else {
+                return Err(Wrong::kind("expected { NAME = \"value\" }").within(node));
+            };
             for (name, value) in entries {
                 env.insert(name.clone(), String::from_node(value, reader).map_err(|wrong| wrong.within(value))?);
             }

@@ -26,9 +26,14 @@ impl OneValue for Binding {
         if let Value::Text(_) = node.value {
             return Ok(Binding { action: action(node)?, note: None, fixed: false });
         }
-        let inline = Inline::of(node, &["do", "note", "fixed"], "expected an action, or { do = \"close\", note = \"…\", fixed = true }")?;
+        let inline =
+            Inline::of(node, &["do", "note", "fixed"], "expected an action, or { do = \"close\", note = \"…\", fixed = true }")?;
         let what = inline.node("do").ok_or_else(|| Wrong::kind("do = \"an action\" is missing"))?;
-        Ok(Binding { action: action(what)?, note: inline.get("note", reader)?, fixed: inline.get("fixed", reader)?.unwrap_or_default() })
+        Ok(Binding {
+            action: action(what)?,
+            note: inline.get("note", reader)?,
+            fixed: inline.get("fixed", reader)?.unwrap_or_default(),
+        })
     }
 }
 
@@ -117,7 +122,14 @@ impl Setting for Chords {
                 let raw = reader.sources.slice(node.key);
                 let written = raw.trim_matches(['"', '\'']);
                 let written = if written.is_empty() { name.as_str() } else { written };
-                bindings.push(BindingAt { keys: keys.clone(), written: written.to_owned(), binding, place: node.key, value: node.span, holds });
+                bindings.push(BindingAt {
+                    keys: keys.clone(),
+                    written: written.to_owned(),
+                    binding,
+                    place: node.key,
+                    value: node.span,
+                    holds,
+                });
             }
         }
         // The tree is in the order of first naming; people count lines.

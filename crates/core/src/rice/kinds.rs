@@ -76,7 +76,11 @@ impl OneValue for Weight {
             Value::Real(number) => number,
             _ => return Err(Wrong::kind("expected a number from 0 to 100")),
         };
-        if (0.0..=100.0).contains(&number) { Ok(Weight((number * 100.0).round() as i64)) } else { Err(Wrong::range("expected 0 to 100 here")) }
+        if (0.0..=100.0).contains(&number) {
+            Ok(Weight((number * 100.0).round() as i64))
+        } else {
+            Err(Wrong::range("expected 0 to 100 here"))
+        }
     }
 }
 
@@ -175,9 +179,9 @@ impl OneValue for Span {
     const KIND: Kind = kind("duration", "with its unit");
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
-            Value::Text(text) => {
-                Span::parse(text).map(Span).ok_or_else(|| Wrong::kind("expected a time such as \"250ms\", \"2s\", \"5m\" or \"1h30m\""))
-            }
+            Value::Text(text) => Span::parse(text)
+                .map(Span)
+                .ok_or_else(|| Wrong::kind("expected a time such as \"250ms\", \"2s\", \"5m\" or \"1h30m\"")),
             Value::Whole(number) => {
                 Err(Wrong::kind(format!("nobody knows its unit: \"{number}s\" for seconds, \"{number}ms\" for milliseconds")))
             }
@@ -232,12 +236,14 @@ impl Colour {
 impl OneValue for Colour {
     const KIND: Kind = kind("colour", "");
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected a CSS colour such as \"#74d4b1\", or a role such as \"@accent\" or \"@accent/40%\"");
+        let expected =
+            || Wrong::kind("expected a CSS colour such as \"#74d4b1\", or a role such as \"@accent\" or \"@accent/40%\"");
         let text = node.text().ok_or_else(expected)?;
         let Some(role) = text.strip_prefix('@') else { return Colour::css(text).ok_or_else(expected) };
         let (role, opacity) = match role.split_once('/') {
             Some((role, percent)) => {
-                let percent: f32 = percent.strip_suffix('%').and_then(|number| number.trim().parse().ok()).ok_or_else(expected)?;
+                let percent: f32 =
+                    percent.strip_suffix('%').and_then(|number| number.trim().parse().ok()).ok_or_else(expected)?;
                 (role, percent / 100.0)
             }
             None => (role, 1.0),

@@ -11,7 +11,8 @@ mod palette;
 
 pub use bar::{Bar, Compare, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
 pub use desk::{
-    LayoutKind, LayoutRule, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Side, Start, StartWhen, WorkspaceRule, Workspaces, layout_named,
+    LayoutKind, LayoutRule, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Side, Start, StartWhen, WorkspaceRule,
+    Workspaces, layout_named,
 };
 pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Span, Weight, Whole};

@@ -67,7 +67,11 @@ fn draw_module(rice: &Rice, module: &Shown, scene: &mut Scene) {
         What::Layout(sketch) => {
             let (x, y) = (rect.x + 0.5, middle - 6.5);
             let outline = [(0.0, 0.0), (16.0, 0.0), (16.0, 12.0), (0.0, 12.0)];
-            let mut path: Vec<Step> = outline.iter().enumerate().map(|(at, (dx, dy))| if at == 0 { Step::Move(x + dx, y + dy) } else { Step::Line(x + dx, y + dy) }).collect();
+            let mut path: Vec<Step> = outline
+                .iter()
+                .enumerate()
+                .map(|(at, (dx, dy))| if at == 0 { Step::Move(x + dx, y + dy) } else { Step::Line(x + dx, y + dy) })
+                .collect();
             path.push(Step::Close);
             for tile in &sketch.tiles {
                 let (tx, ty) = (x + tile.x as f32, y + tile.y as f32);

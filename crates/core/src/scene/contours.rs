@@ -23,7 +23,8 @@ pub fn contours(width: f32, height_px: f32) -> Vec<Step> {
     for level in (-4..=14).map(|step| step as f32 * 0.12) {
         for row in 0..rows {
             for column in 0..columns {
-                let corners = [heights[row][column], heights[row][column + 1], heights[row + 1][column + 1], heights[row + 1][column]];
+                let corners =
+                    [heights[row][column], heights[row][column + 1], heights[row + 1][column + 1], heights[row + 1][column]];
                 cell(level, corners, column as f32 * CELL, row as f32 * CELL, &mut path);
             }
         }

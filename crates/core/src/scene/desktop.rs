@@ -44,7 +44,9 @@ pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, known: &Known, measure:
     let arrangement = desk.arrangement();
     for frame in arrangement.frames.iter().filter(|frame| frame.area.overlap(area).is_some()) {
         scene.items.extend(frame_items(rice, frame).items);
-        let (Some(window), Some(placed)) = (desk.windows.get(&frame.window), arrangement.placed.get(&frame.window)) else { continue };
+        let (Some(window), Some(placed)) = (desk.windows.get(&frame.window), arrangement.placed.get(&frame.window)) else {
+            continue;
+        };
         pretend::draw(rice, &window.facts, placed.area.into(), &mut scene, measure);
     }
     for (name, bar) in desk.bars_on(monitor) {

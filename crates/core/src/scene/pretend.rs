@@ -118,7 +118,13 @@ fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
         sheet.scene.text(left, chart.y + chart.h + 68.0, what, &plain, palette.muted);
         sheet.scene.text(left, chart.y + chart.h + 98.0, time, &large, palette.ink);
         let width = measure.width(time, &large);
-        sheet.scene.text(left + width + 18.0, chart.y + chart.h + 99.0, format!("{metres:.1} m"), &sheet.rice_face(), palette.muted);
+        sheet.scene.text(
+            left + width + 18.0,
+            chart.y + chart.h + 99.0,
+            format!("{metres:.1} m"),
+            &sheet.rice_face(),
+            palette.muted,
+        );
     }
 }
 

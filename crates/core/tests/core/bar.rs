@@ -9,7 +9,10 @@ use crate::{checked, found};
 
 fn values() -> Values {
     let time = "2024-05-14T06:42:00+00:00[+00:00]".parse().expect("a time");
-    Values::one("load", Field::Number(7.46)).and("name", Field::Text("mast\u{7} B".to_owned())).and("used", Field::Number(3_328_599_654.0)).and("at", Field::Time(Box::new(time)))
+    Values::one("load", Field::Number(7.46))
+        .and("name", Field::Text("mast\u{7} B".to_owned()))
+        .and("used", Field::Number(3_328_599_654.0))
+        .and("at", Field::Time(Box::new(time)))
 }
 
 fn fill(pattern: &str) -> String {
@@ -36,8 +39,14 @@ fn patterns_fill_in_numbers_texts_and_times() {
         ("{load", "a { is not closed; {{ writes one"),
         ("load}", "a } closes nothing; }} writes one"),
         ("{}", "a field's name is missing between { and }"),
-        ("{load:wide}", "wide says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M"),
-        ("{load:999999999}", "999999999 says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M"),
+        (
+            "{load:wide}",
+            "wide says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M",
+        ),
+        (
+            "{load:999999999}",
+            "999999999 says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M",
+        ),
     ];
     for (pattern, expected) in cases {
         assert_eq!(fill(pattern), expected, "{pattern}");
@@ -46,7 +55,9 @@ fn patterns_fill_in_numbers_texts_and_times() {
 
 #[test]
 fn output_of_a_program_is_a_line_or_picked_json() {
-    let pick = Pick([("level".to_owned(), "/station/level".to_owned()), ("gone".to_owned(), "/no/such".to_owned())].into_iter().collect());
+    let pick = Pick(
+        [("level".to_owned(), "/station/level".to_owned()), ("gone".to_owned(), "/no/such".to_owned())].into_iter().collect(),
+    );
     let read = Values::of_output("{\"station\": {\"level\": 3.2}}\n", &pick).expect("JSON");
     assert_eq!(read.0.get("level"), Some(&Field::Number(3.2)));
     assert_eq!(read.0.get("gone"), None);

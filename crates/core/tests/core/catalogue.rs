@@ -14,7 +14,12 @@ fn every_setting_has_help_and_a_default_that_it_accepts() {
         let Some(default) = field.default else { return };
         let text = format!("{} = {default}\n", path.replace("NAME", "n"));
         let checked = checked(&text);
-        let codes: Vec<&str> = checked.problems.iter().map(|problem| problem.code).filter(|code| code.starts_with("setting/") || code.starts_with("file/")).collect();
+        let codes: Vec<&str> = checked
+            .problems
+            .iter()
+            .map(|problem| problem.code)
+            .filter(|code| code.starts_with("setting/") || code.starts_with("file/"))
+            .collect();
         assert!(codes.is_empty(), "{path} = {default}: {codes:?}");
     });
     assert!(seen > 60, "{seen}");

@@ -68,7 +68,10 @@ fn every_key_of_the_keyboard_can_be_written_and_read_back() {
 
 #[test]
 fn the_lead_is_what_the_last_file_says() {
-    let checked = crate::checked_parts(&[("parts/a.toml", "[keys]\nlead = \"Super\"\n[keys.desk]\n\"Lead+x\" = \"close\"\n"), ("parts/b.toml", "[keys]\nlead = \"Alt\"\n[keys.desk]\n\"Alt+x\" = \"quit\"\n")]);
+    let checked = crate::checked_parts(&[
+        ("parts/a.toml", "[keys]\nlead = \"Super\"\n[keys.desk]\n\"Lead+x\" = \"close\"\n"),
+        ("parts/b.toml", "[keys]\nlead = \"Alt\"\n[keys.desk]\n\"Alt+x\" = \"quit\"\n"),
+    ]);
     assert_eq!(checked.lead(), Modifier::Alt);
     assert_eq!(found(&checked), ["setting/twice parts/a.toml:2:1", "keys/twice parts/a.toml:4:1"]);
 }
@@ -89,7 +92,8 @@ fn bindings_are_checked_for_what_they_name() {
             "keys/unknown-action parts/a.toml:11:12",
         ]
     );
-    let fixes: Vec<Option<&str>> = checked.problems.iter().map(|problem| problem.fix.as_ref().map(|fix| fix.edits[0].text.as_str())).collect();
+    let fixes: Vec<Option<&str>> =
+        checked.problems.iter().map(|problem| problem.fix.as_ref().map(|fix| fix.edits[0].text.as_str())).collect();
     assert_eq!(fixes, [Some("\"open chart\""), None, Some("\"layout solo\""), Some("\"main shrink\""), None, None, None]);
 }
 
@@ -100,5 +104,8 @@ fn fights_are_found_whatever_the_spelling_and_peace_is_kept() {
     assert_eq!(codes("\"Lead+Shift+1\" = \"close\"\n\"Lead+exclam\" = \"quit\"\n"), ["keys/twice parts/a.toml:2:1"]);
     assert_eq!(codes("\"Lead+x\" = \"close\"\n\"Super+x\" = \"close\"\n"), Vec::<String>::new(), "the same action is no fight");
     assert_eq!(codes("\"Lead+x\" = \"close\"\n\"Super+x\" = \"none\"\n"), Vec::<String>::new(), "none takes away");
-    assert_eq!(codes("\"Lead+g\" = \"close\"\n\"Lead+g a b\" = \"quit\"\n\"Lead+g a\" = \"kill\"\n"), ["keys/stalls parts/a.toml:2:1", "keys/stalls parts/a.toml:4:1"]);
+    assert_eq!(
+        codes("\"Lead+g\" = \"close\"\n\"Lead+g a b\" = \"quit\"\n\"Lead+g a\" = \"kill\"\n"),
+        ["keys/stalls parts/a.toml:2:1", "keys/stalls parts/a.toml:4:1"]
+    );
 }

@@ -19,7 +19,10 @@ fn monitor(name: &str, x: i32) -> MonitorFacts {
 }
 
 fn appear(desk: &mut Desk, id: u32) -> Vec<Effect> {
-    desk.handle(Event::Appears(WindowId(id), WindowFacts { app: "x".to_owned(), title: format!("window {id}"), floats: None, workspace: None }))
+    desk.handle(Event::Appears(
+        WindowId(id),
+        WindowFacts { app: "x".to_owned(), title: format!("window {id}"), floats: None, workspace: None },
+    ))
 }
 
 fn act(desk: &mut Desk, action: &str) -> Vec<Effect> {
@@ -94,7 +97,10 @@ fn solo_shows_the_focused_one_and_layouts_cycle() {
     act(&mut desk, "layout next");
     assert_eq!(desk.arrangement().placed.len(), 3);
     let effects = act(&mut desk, "layout mast");
-    assert!(matches!(&effects[0], Effect::Refused(why) if why == "mast is not among the layouts here: main and solo"), "{effects:?}");
+    assert!(
+        matches!(&effects[0], Effect::Refused(why) if why == "mast is not among the layouts here: main and solo"),
+        "{effects:?}"
+    );
 }
 
 #[test]
@@ -105,10 +111,16 @@ fn a_reload_yields_only_what_differs() {
     assert_eq!(nothing, [Effect::Bars]);
     let checked = crate::checked(&RICE.replace("width = 2\n", "width = 2\nactive = \"#ff0000\"\n"));
     let colour = desk.handle(Event::Settings(checked.rice));
-    assert!(colour.iter().all(|effect| matches!(effect, Effect::Paint(_) | Effect::Bars)), "a colour moves no window: {colour:?}");
+    assert!(
+        colour.iter().all(|effect| matches!(effect, Effect::Paint(_) | Effect::Bars)),
+        "a colour moves no window: {colour:?}"
+    );
     let checked = crate::checked(&RICE.replace("between = 10", "between = 30"));
     let gap = desk.handle(Event::Settings(checked.rice));
-    assert!(gap.iter().all(|effect| matches!(effect, Effect::Place { .. } | Effect::Paint(_) | Effect::Bars)), "no window is unmapped: {gap:?}");
+    assert!(
+        gap.iter().all(|effect| matches!(effect, Effect::Place { .. } | Effect::Paint(_) | Effect::Bars)),
+        "no window is unmapped: {gap:?}"
+    );
 }
 
 #[test]

@@ -19,7 +19,10 @@ fn set(text: &str, path: &[&str], value: &str) -> String {
 
 #[test]
 fn a_value_is_replaced_and_every_other_byte_stays() {
-    assert_eq!(set("# top\n[space]\n  edge=4 # why\n\nbetween = 8", &["space", "edge"], "20"), "# top\n[space]\n  edge=20 # why\n\nbetween = 8");
+    assert_eq!(
+        set("# top\n[space]\n  edge=4 # why\n\nbetween = 8", &["space", "edge"], "20"),
+        "# top\n[space]\n  edge=20 # why\n\nbetween = 8"
+    );
     assert_eq!(set("[type]\ntext = 'Old'\n", &["type", "text"], "\"New\""), "[type]\ntext = 'New'\n");
     assert_eq!(set("[type]\ntext = 'Old'\n", &["type", "text"], "\"It's\""), "[type]\ntext = \"It's\"\n");
     assert_eq!(set("space = { edge = 4, between = 1 }\n", &["space", "edge"], "5"), "space = { edge = 5, between = 1 }\n");
@@ -27,11 +30,20 @@ fn a_value_is_replaced_and_every_other_byte_stays() {
 
 #[test]
 fn a_new_setting_goes_to_its_neighbours() {
-    assert_eq!(set("[space]\nedge = 4\n\n# frames\n[frame]\nwidth = 2\n", &["space", "between"], "9"), "[space]\nedge = 4\nbetween = 9\n\n# frames\n[frame]\nwidth = 2\n");
-    assert_eq!(set("[frame]\nglow = { width = 6 }\n", &["frame", "glow", "fill"], "\"red\""), "[frame]\nglow = { width = 6, fill = \"red\" }\n");
+    assert_eq!(
+        set("[space]\nedge = 4\n\n# frames\n[frame]\nwidth = 2\n", &["space", "between"], "9"),
+        "[space]\nedge = 4\nbetween = 9\n\n# frames\n[frame]\nwidth = 2\n"
+    );
+    assert_eq!(
+        set("[frame]\nglow = { width = 6 }\n", &["frame", "glow", "fill"], "\"red\""),
+        "[frame]\nglow = { width = 6, fill = \"red\" }\n"
+    );
     assert_eq!(set("[space]\nedge = 4", &["frame", "width"], "3"), "[space]\nedge = 4\n\n[frame]\nwidth = 3\n");
     assert_eq!(set("", &["frame", "width"], "3"), "[frame]\nwidth = 3\n");
-    assert_eq!(set("[keys.desk]\n\"Lead+x\" = \"close\"\n", &["keys", "desk", "Lead+y"], "\"quit\""), "[keys.desk]\n\"Lead+x\" = \"close\"\n\"Lead+y\" = \"quit\"\n");
+    assert_eq!(
+        set("[keys.desk]\n\"Lead+x\" = \"close\"\n", &["keys", "desk", "Lead+y"], "\"quit\""),
+        "[keys.desk]\n\"Lead+x\" = \"close\"\n\"Lead+y\" = \"quit\"\n"
+    );
     assert_eq!(set("space.edge = 4\n", &["space", "between"], "9"), "space.edge = 4\nspace.between = 9\n");
 }
 

@@ -27,7 +27,10 @@ fn later_files_win_and_the_chain_is_kept() {
 
 #[test]
 fn the_same_value_twice_is_no_problem_and_lists_splice() {
-    let parts = [("parts/a.toml", "[workspaces]\norder = [\"one\"]\n[space]\nedge = 4\n"), ("parts/b.toml", "[space]\nedge = 4\n[workspaces]\norder = [\"...\", \"two\"]\n")];
+    let parts = [
+        ("parts/a.toml", "[workspaces]\norder = [\"one\"]\n[space]\nedge = 4\n"),
+        ("parts/b.toml", "[space]\nedge = 4\n[workspaces]\norder = [\"...\", \"two\"]\n"),
+    ];
     let checked = checked_parts(&parts);
     assert_eq!(found(&checked), Vec::<String>::new());
     assert_eq!(checked.rice.workspaces.order, ["one", "two"]);
@@ -59,13 +62,20 @@ fn roles_take_the_palette_in_use_with_opacity() {
     assert_eq!(found(&checked), Vec::<String>::new());
     assert_eq!(checked.rice.frame.idle, Colour { r: 16, g: 32, b: 48, a: 128 });
     assert_eq!(found(&crate::checked("[palette]\nuse = \"dusk\"\n[palette.dust]\n")), ["palette/unknown parts/a.toml:2:7"]);
-    assert_eq!(found(&crate::checked("[palette.dusk]\nink = \"@paper\"\n[palette]\nuse = \"dusk\"\n")), ["palette/no-role parts/a.toml:2:7"]);
+    assert_eq!(
+        found(&crate::checked("[palette.dusk]\nink = \"@paper\"\n[palette]\nuse = \"dusk\"\n")),
+        ["palette/no-role parts/a.toml:2:7"]
+    );
 }
 
 #[test]
 fn a_broken_file_hides_neither_the_others_nor_its_own_rest() {
-    let checked = checked_parts(&[("parts/a.toml", "[space]\nedge = 1 2\nbetween = 900\n"), ("parts/b.toml", "[frame]\nwidht = 3\n")]);
-    assert_eq!(found(&checked), ["file/not-toml parts/a.toml:2:8", "setting/range parts/a.toml:3:11", "setting/unknown parts/b.toml:2:1"]);
+    let checked =
+        checked_parts(&[("parts/a.toml", "[space]\nedge = 1 2\nbetween = 900\n"), ("parts/b.toml", "[frame]\nwidht = 3\n")]);
+    assert_eq!(
+        found(&checked),
+        ["file/not-toml parts/a.toml:2:8", "setting/range parts/a.toml:3:11", "setting/unknown parts/b.toml:2:1"]
+    );
 }
 
 #[test]
@@ -79,7 +89,22 @@ fn toml_keys_that_stand_twice_are_both_seen() {
 
 #[test]
 fn every_wrong_type_is_told_at_its_place_and_nothing_panics() {
-    let values = ["\"x\"", "-1", "1e400", "9223372036854775807", "true", "[]", "[[]]", "{}", "{ a = 1 }", "1979-05-27", "nan", "\"=x\"", "\"@x\"", "\"\""];
+    let values = [
+        "\"x\"",
+        "-1",
+        "1e400",
+        "9223372036854775807",
+        "true",
+        "[]",
+        "[[]]",
+        "{}",
+        "{ a = 1 }",
+        "1979-05-27",
+        "nan",
+        "\"=x\"",
+        "\"@x\"",
+        "\"\"",
+    ];
     let mut paths = Vec::new();
     jovrik_core::rice::catalogue::each(jovrik_core::rice::Rice::CATALOGUE, &mut |path, _| paths.push(path.replace("NAME", "n")));
     assert!(paths.len() > 50, "{}", paths.len());
@@ -95,7 +120,9 @@ fn every_wrong_type_is_told_at_its_place_and_nothing_panics() {
 
 #[test]
 fn durations_need_a_unit_and_lengths_know_three_ways() {
-    let checked = checked("[module.c]\nsource = { kind = \"cpu\", every = 2 }\n[layout.a]\nshare = \"1/3\"\n[layout.b]\nshare = \"40%\"\n[layout.c]\nshare = 300\n");
+    let checked = checked(
+        "[module.c]\nsource = { kind = \"cpu\", every = 2 }\n[layout.a]\nshare = \"1/3\"\n[layout.b]\nshare = \"40%\"\n[layout.c]\nshare = 300\n",
+    );
     assert_eq!(found(&checked), ["setting/type parts/a.toml:2:34"]);
     assert!(checked.problems[0].marks[0].note.contains("\"2s\" for seconds"));
     let share = |name: &str| checked.rice.layout[name].share;
@@ -105,7 +132,11 @@ fn durations_need_a_unit_and_lengths_know_three_ways() {
 #[test]
 fn a_newer_format_is_the_only_thing_that_is_said() {
     let manifest = "[rice]\nname = \"x\"\nformat = 2\nfuture = true\n";
-    let files = Files { manifest: Some(Source::new("rice.toml", manifest)), parts: vec![Source::new("parts/a.toml", "new = [")], problems: Vec::new() };
+    let files = Files {
+        manifest: Some(Source::new("rice.toml", manifest)),
+        parts: vec![Source::new("parts/a.toml", "new = [")],
+        problems: Vec::new(),
+    };
     let checked = check(files, &[], &Nowhere);
     assert_eq!(found(&checked), ["file/newer-format rice.toml:3:10"]);
 }

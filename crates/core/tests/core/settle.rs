@@ -8,13 +8,22 @@ fn plan(part: &str) -> (Plan, Vec<BindingAt>, Rice) {
     let checked = checked(&format!("[keys.desk]\n{part}"));
     let rice = (*checked.rice).clone();
     let bindings = rice.keys.desk.0.clone();
-    let settling = Settling { bindings: &bindings, keyboard: Keyboard::us(), cost: &rice.keys.cost, lead: Modifier::Super, keep: Vec::new() };
+    let settling = Settling {
+        bindings: &bindings,
+        keyboard: Keyboard::us(),
+        cost: &rice.keys.cost,
+        lead: Modifier::Super,
+        keep: Vec::new(),
+    };
     (settling.plan().expect("there is room"), bindings.clone(), rice)
 }
 
 fn moves(part: &str) -> Vec<String> {
     let (plan, bindings, _) = plan(part);
-    plan.moves.iter().map(|step| format!("{} → {} {}", bindings[step.binding].written, step.to.with_lead(Modifier::Super), step.cost)).collect()
+    plan.moves
+        .iter()
+        .map(|step| format!("{} → {} {}", bindings[step.binding].written, step.to.with_lead(Modifier::Super), step.cost))
+        .collect()
 }
 
 #[test]
@@ -22,7 +31,10 @@ fn the_cheaper_of_two_moves_and_the_fixed_one_stays() {
     // q has a free neighbour; the first letter of a word makes a place cheaper.
     assert_eq!(moves("\"Lead+q\" = \"close\"\n\"super+q\" = \"quit\"\n"), ["super+q → Lead+w 250"]);
     assert_eq!(moves("\"Lead+q\" = \"close\"\n\"super+q\" = { do = \"quit\", fixed = true }\n"), ["Lead+q → Lead+w 250"]);
-    assert_eq!(moves("\"Lead+q\" = \"close\"\n\"super+q\" = { do = \"go two\", note = \"walk\" }\n[workspaces]\norder = [\"two\"]\n"), ["super+q → Lead+w 150"]);
+    assert_eq!(
+        moves("\"Lead+q\" = \"close\"\n\"super+q\" = { do = \"go two\", note = \"walk\" }\n[workspaces]\norder = [\"two\"]\n"),
+        ["super+q → Lead+w 150"]
+    );
 }
 
 #[test]
@@ -35,16 +47,35 @@ fn a_stall_is_ended_by_moving_the_short_one_when_that_is_cheaper() {
 
 #[test]
 fn two_fixed_ones_have_no_peace_and_a_full_keyboard_has_no_place() {
-    let checked = checked("[keys.desk]\n\"Lead+q\" = { do = \"close\", fixed = true }\n\"super+q\" = { do = \"quit\", fixed = true }\n");
-    let settling = Settling { bindings: &checked.rice.keys.desk.0, keyboard: Keyboard::us(), cost: &checked.rice.keys.cost, lead: Modifier::Super, keep: Vec::new() };
+    let checked =
+        checked("[keys.desk]\n\"Lead+q\" = { do = \"close\", fixed = true }\n\"super+q\" = { do = \"quit\", fixed = true }\n");
+    let settling = Settling {
+        bindings: &checked.rice.keys.desk.0,
+        keyboard: Keyboard::us(),
+        cost: &checked.rice.keys.cost,
+        lead: Modifier::Super,
+        keep: Vec::new(),
+    };
     assert_eq!(settling.plan().expect_err("neither may move").to_string(), "neither of the two may move");
     let one = Keyboard::of("one", vec![Place { name: "AD01", x: 0.0, y: 0.0, syms: vec![u32::from(b'q')] }]);
-    let chords: Vec<String> = (0..8).map(|bits| {
-        let words: Vec<&str> = [("Ctrl+", 1), ("Alt+", 2), ("Shift+", 4)].into_iter().filter(|(_, bit)| bits & bit != 0).map(|(word, _)| word).collect();
-        format!("\"Lead+{}q\" = \"close\"\n", words.concat())
-    }).collect();
+    let chords: Vec<String> = (0..8)
+        .map(|bits| {
+            let words: Vec<&str> = [("Ctrl+", 1), ("Alt+", 2), ("Shift+", 4)]
+                .into_iter()
+                .filter(|(_, bit)| bits & bit != 0)
+                .map(|(word, _)| word)
+                .collect();
+            format!("\"Lead+{}q\" = \"close\"\n", words.concat())
+        })
+        .collect();
     let full = crate::checked(&format!("[keys.desk]\n{}\"super+q\" = \"quit\"\n", chords.concat()));
-    let settling = Settling { bindings: &full.rice.keys.desk.0, keyboard: &one, cost: &full.rice.keys.cost, lead: Modifier::Super, keep: Vec::new() };
+    let settling = Settling {
+        bindings: &full.rice.keys.desk.0,
+        keyboard: &one,
+        cost: &full.rice.keys.cost,
+        lead: Modifier::Super,
+        keep: Vec::new(),
+    };
     assert_eq!(settling.plan().expect_err("it is full").to_string(), "no free place is left for it");
 }
 
@@ -53,7 +84,8 @@ fn what_is_settled_has_no_fight_and_a_kept_one_stays() {
     let part = "\"Lead+a\" = \"close\"\n\"super+a\" = \"quit\"\n\"SUPER+a\" = \"kill\"\n\"Lead+s\" = \"reload\"\n\"super+s\" = \"focus next\"\n\"Lead+d\" = \"focus prev\"\n\"Lead+d x\" = \"go next\"\n\"Lead+d y\" = \"go prev\"\n";
     let checked = checked(&format!("[keys.desk]\n{part}"));
     let bindings = &checked.rice.keys.desk.0;
-    let settling = Settling { bindings, keyboard: Keyboard::us(), cost: &checked.rice.keys.cost, lead: Modifier::Super, keep: vec![2] };
+    let settling =
+        Settling { bindings, keyboard: Keyboard::us(), cost: &checked.rice.keys.cost, lead: Modifier::Super, keep: vec![2] };
     let plan = settling.plan().expect("there is room");
     assert!(plan.moves.iter().all(|step| step.binding != 2));
     assert_eq!(plan.gap, 0);

@@ -30,7 +30,12 @@ fn secrets_are_found_by_name_shape_and_randomness() {
 fn what_a_rice_is_full_of_is_no_secret() {
     let sample = include_str!("../../../../samples/saltmarsh/parts/keys.toml");
     assert_eq!(codes(sample), Vec::<&str>::new());
-    assert_eq!(codes("accent = \"#74d4b1ff\"\nsecret = \"\"\nnote = \"the password prompt\"\nx = \"linear-gradient(45deg, @accent, @calm)\""), Vec::<&str>::new());
+    assert_eq!(
+        codes(
+            "accent = \"#74d4b1ff\"\nsecret = \"\"\nnote = \"the password prompt\"\nx = \"linear-gradient(45deg, @accent, @calm)\""
+        ),
+        Vec::<&str>::new()
+    );
     assert_eq!(codes("notes for breakwater"), ["share/name"]);
     assert_eq!(codes("breakwaters are walls"), Vec::<&str>::new());
 }

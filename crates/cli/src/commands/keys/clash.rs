@@ -33,19 +33,33 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
                 })
             };
             let sides: Vec<_> = fight.bindings.iter().map(side).collect();
-            writeln!(out, "{}", serde_json::json!({ "code": fight.kind.code(), "chord": first.keys.with_lead(lead), "bindings": sides }))?;
+            writeln!(
+                out,
+                "{}",
+                serde_json::json!({ "code": fight.kind.code(), "chord": first.keys.with_lead(lead), "bindings": sides })
+            )?;
             continue;
         }
         let what = match fight.kind {
             FightKind::Twice => format!("has {} actions", fight.bindings.len()),
             FightKind::Stalls => "is a binding and begins a sequence".to_owned(),
         };
-        writeln!(out, "{}  {} {what}", Meaning::Error.paint(fight.kind.code()), Meaning::Heading.paint(&first.keys.with_lead(lead)))?;
+        writeln!(
+            out,
+            "{}  {} {what}",
+            Meaning::Error.paint(fight.kind.code()),
+            Meaning::Heading.paint(&first.keys.with_lead(lead))
+        )?;
         let row = |at: &usize| {
             let binding = &bindings[*at];
             let mut notes: Vec<String> = binding.binding.note.iter().cloned().collect();
             notes.extend(binding.binding.fixed.then(|| "fixed".to_owned()));
-            vec![binding.written.clone(), binding.binding.action.to_string(), Meaning::Place.paint(&checked.sources.place(binding.place)), notes.join("; ")]
+            vec![
+                binding.written.clone(),
+                binding.binding.action.to_string(),
+                Meaning::Place.paint(&checked.sources.place(binding.place)),
+                notes.join("; "),
+            ]
         };
         let rows: Vec<Vec<String>> = fight.bindings.iter().map(row).collect();
         for line in columns(&rows, "  ") {

@@ -50,8 +50,18 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{}: nothing has to move.", Meaning::Done.paint("No fights"))?;
         return Ok(Exit::Done);
     }
-    let proof = if plan.gap == 0 { "the least possible".to_owned() } else { format!("at most {} above the least possible", cost(plan.gap)) };
-    writeln!(out, "{}, {}, cost {} ({proof})\n", count(plan.fights.len(), "fight"), count(plan.moves.len(), "move"), cost(plan.cost))?;
+    let proof = if plan.gap == 0 {
+        "the least possible".to_owned()
+    } else {
+        format!("at most {} above the least possible", cost(plan.gap))
+    };
+    writeln!(
+        out,
+        "{}, {}, cost {} ({proof})\n",
+        count(plan.fights.len(), "fight"),
+        count(plan.moves.len(), "move"),
+        cost(plan.cost)
+    )?;
     let mut rows = Vec::new();
     let mut ends = Vec::new();
     let mut told = Vec::new();
@@ -70,7 +80,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
                 None if binding.binding.fixed => "fixed".to_owned(),
                 None => String::new(),
             };
-            rows.push(vec![binding.written.clone(), to, binding.binding.action.to_string(), Meaning::Place.paint(&checked.sources.place(binding.place)), said]);
+            rows.push(vec![
+                binding.written.clone(),
+                to,
+                binding.binding.action.to_string(),
+                Meaning::Place.paint(&checked.sources.place(binding.place)),
+                said,
+            ]);
             ends.push((nth, moved.map(|step| step.reasons.join(", "))));
         }
     }
@@ -95,7 +111,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             Edit { span, text: if literal { format!("'{chord}'") } else { quoted(&chord) } }
         })
         .collect();
-    let mut files: Vec<&str> = edits.iter().filter_map(|edit| checked.sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
+    let mut files: Vec<&str> =
+        edits.iter().filter_map(|edit| checked.sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
     files.sort_unstable();
     files.dedup();
     let files = jovrik_core::problem::in_words(&files);

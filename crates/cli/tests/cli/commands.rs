@@ -1,0 +1,228 @@
+use insta::assert_snapshot;
+
+use crate::Desk;
+
+#[test]
+fn new_writes_a_sample_that_checks_clean_and_never_over_something() {
+    let desk = Desk::sample();
+    let told = desk.run(&["check"]).clean();
+    assert!(told.starts_with("No problems"), "{told}");
+    let again = desk.command(desk.path(), &["new", "rice"]).output().expect("it runs");
+    assert_eq!(again.status.code(), Some(3));
+    let dry = desk.command(desk.path(), &["new", "other", "--dry-run"]).output().expect("it runs");
+    assert_eq!(dry.status.code(), Some(0));
+    assert!(!desk.path().join("other").exists());
+    let unknown = desk.command(desk.path(), &["new", "other", "--sample", "saltmash"]).output().expect("it runs");
+    assert_eq!(String::from_utf8_lossy(&unknown.stderr), "error  there is no sample saltmash; there is saltmarsh\n");
+}
+
+#[test]
+fn show_set_reset_and_why_agree() {
+    let desk = Desk::of("[space]\nedge = 4 # wide\n\n[bar.top]\nthick = 28\n");
+    assert_eq!(desk.run(&["show", "space.edge"]).clean(), "4\n");
+    assert_eq!(desk.run(&["show", "space"]).clean(), "space.between = 8\nspace.edge = 4\nspace.alone = 0\n");
+    assert_snapshot!(desk.run(&["set", "space.edge", "20"]).clean(), @"
+    space.edge 4 → 20
+      changed parts/a.toml
+      → jovrik undo      takes it back
+    ");
+    assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 20 # wide\n\n[bar.top]\nthick = 28\n");
+    assert_snapshot!(desk.run(&["why", "space.edge"]).clean(), @"
+    space.edge is 20
+      20  parts/a.toml:2    holds
+      12  built-in default  won over
+
+    takes effect at once
+    ");
+    assert_eq!(desk.run(&["set", "space.edge", "20"]).clean(), "nothing to change: it is so already\n");
+    desk.run(&["set", "frame.active", "@calm"]).clean();
+    desk.run(&["set", "type.text", "Some Face"]).clean();
+    desk.run(&["set", "keys.desk.\"Lead+x\"", "close"]).clean();
+    desk.run(&["set", "palette.dusk.ink", "#123456"]).failed(1);
+    assert_eq!(desk.run(&["show", "keys.desk.\"SUPER+X\""]).failed(2), "error  there is no setting keys.desk.\"SUPER+X\"\n  → jovrik settings WORDS      finds a setting\n");
+    assert_eq!(desk.run(&["show", "keys.desk.\"super+x\""]).clean(), "\"close\"\n");
+    desk.run(&["reset", "space.edge"]).clean();
+    assert_eq!(desk.run(&["show", "space.edge"]).clean(), "12\n");
+    assert_eq!(desk.run(&["reset", "space.edge"]).failed(2), "error  space.edge is not set in this rice\n  → jovrik show space.edge      shows its default\n");
+    assert_eq!(desk.run(&["show", "space.egde"]).failed(2), "error  there is no setting space.egde\n  → space.edge      is the nearest\n");
+}
+
+#[test]
+fn set_refuses_what_check_would_refuse_and_writes_nothing() {
+    let desk = Desk::of("[space]\nedge = 4\n");
+    assert_snapshot!(desk.run(&["set", "space.edge", "900"]).failed(1), @"
+    error  setting/range  space.edge is out of range
+      parts/a.toml:2:8
+       2 | edge = 900
+         |        ^^^ expected pixels from 0 to 200 here
+      The default stands in until it is mended.
+
+    error  the rice would have errors
+      Nothing was written.
+    ");
+    assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 4\n");
+    assert!(!desk.home().join(".local").exists(), "nothing is in the history");
+}
+
+#[test]
+fn an_edit_keeps_every_other_byte_of_the_sample() {
+    let desk = Desk::sample();
+    let before = desk.read("parts/look.toml");
+    desk.run(&["set", "frame.glow.width", "9"]).clean();
+    assert_eq!(desk.read("parts/look.toml"), before.replace("glow = { width = 6,", "glow = { width = 9,"));
+    desk.run(&["undo"]).clean();
+    assert_eq!(desk.read("parts/look.toml"), before);
+    desk.run(&["redo"]).clean();
+    desk.run(&["undo"]).clean();
+    assert_eq!(desk.read("parts/look.toml"), before);
+    assert_eq!(desk.run(&["undo"]).failed(2), "error  there is nothing to undo\n");
+}
+
+#[test]
+fn fix_mends_what_is_certain_and_keeps_comments() {
+    let desk = Desk::of("# mine\n[frame]\nwidht = 3 # thin\nradius = '8px'\n\n[keys.desk]\n\"Lead+a\" = 'clsoe' # x\n\"Lead+C\" = \"quit\"\n");
+    assert_snapshot!(desk.run(&["check", "--fix", "--dry-run"]).out.lines().take(5).collect::<Vec<_>>().join("\n"), @"
+    would write 3 corrections
+      parts/a.toml:3  width
+      parts/a.toml:4  8
+      parts/a.toml:7  close
+    ");
+    assert!(desk.read("parts/a.toml").contains("widht"));
+    let run = desk.run(&["check", "--fix"]);
+    assert_eq!(run.code, 1, "the capital letter is for the person to decide");
+    assert_eq!(desk.read("parts/a.toml"), "# mine\n[frame]\nwidth = 3 # thin\nradius = 8\n\n[keys.desk]\n\"Lead+a\" = \"close\" # x\n\"Lead+C\" = \"quit\"\n");
+}
+
+#[test]
+fn clash_and_settle_tell_the_same_story_and_write_it() {
+    let part = "[keys.desk]\n\"Lead+Return\" = { do = \"reload\", fixed = true }\n'super+return' = \"close\" # mine\n\"Lead+a\" = \"quit\"\n";
+    let desk = Desk::of(part);
+    let run = desk.run(&["keys", "clash"]);
+    assert_eq!(run.code, 1);
+    assert_snapshot!(run.out, @"
+    keys/twice  Lead+Return has 2 actions
+      Lead+Return   reload  parts/a.toml:2  fixed
+      super+return  close   parts/a.toml:3
+
+    1 fight among 3 bindings
+      → jovrik keys settle      finds the cheapest peace
+    ");
+    assert_snapshot!(desk.run(&["keys", "settle"]).clean(), @"
+    1 fight, 1 move, cost 2.4 (the least possible)
+
+      Lead+Return   stays             reload  parts/a.toml:2  fixed
+      super+return  → Lead+backslash  close   parts/a.toml:3  cost 2.4
+        a move, the key beside it
+
+    → jovrik keys settle --write      changes parts/a.toml
+    ");
+    assert_eq!(desk.read("parts/a.toml"), part);
+    desk.run(&["keys", "settle", "--write"]).clean();
+    assert_eq!(desk.read("parts/a.toml"), part.replace("'super+return'", "'Lead+backslash'"));
+    assert_eq!(desk.run(&["keys", "clash"]).clean(), "No fights: 3 bindings live in peace.\n");
+    let stuck = Desk::of("[keys.desk]\n\"Lead+q\" = { do = \"quit\", fixed = true }\n\"super+q\" = { do = \"close\", fixed = true }\n");
+    assert_snapshot!(stuck.run(&["keys", "settle"]).failed(1), @"
+    error  no peace is possible: Lead+q (parts/a.toml:2) and Lead+q (parts/a.toml:3) may not move
+      → jovrik keys clash      shows the fights
+    ");
+}
+
+#[test]
+fn a_look_is_the_same_bytes_each_time_and_needs_a_rice_without_errors() {
+    let desk = Desk::sample();
+    let draw = |name: &str, more: &[&str]| {
+        let mut arguments = vec!["look", "--out", name];
+        arguments.extend(more);
+        desk.run(&arguments).clean();
+        std::fs::read(desk.rice().join(name)).expect("a picture")
+    };
+    let one = draw("one.png", &[]);
+    assert_eq!(one, draw("two.png", &[]));
+    assert!(one.starts_with(b"\x89PNG"));
+    let size = |png: &[u8]| (u32::from_be_bytes(png[16..20].try_into().expect("4")), u32::from_be_bytes(png[20..24].try_into().expect("4")));
+    assert_eq!(size(&one), (3200, 1080), "both monitors of breakwater");
+    let laptop = draw("laptop.png", &["--machine", "skiff"]);
+    assert_eq!(size(&laptop), (1366, 768));
+    assert_ne!(laptop, draw("noon.png", &["--machine", "skiff", "--with", "palette.use=noon"]));
+    assert_eq!(size(&draw("sized.png", &["--size", "800x600"])), (800, 600));
+    assert_eq!(desk.run(&["look", "--monitor", "VGA-1"]).failed(2), "error  there is no monitor VGA-1; there is DP-1 and HDMI-1\n");
+    desk.run(&["look", "--size", "99999x2"]).failed(2);
+    desk.run(&["look", "--with", "palette.use=nune"]).failed(1);
+    desk.write("parts/zz.toml", "[frame]\nwidht = 1\n");
+    let err = desk.run(&["look"]).failed(1);
+    assert!(err.ends_with("error  the rice has errors\n  → jovrik check      says what is wrong\n"), "{err}");
+}
+
+#[test]
+fn json_is_one_object_or_lines_with_stable_names() {
+    let desk = Desk::of("[keys.desk]\n\"Lead+a\" = \"clsoe\"\n");
+    let run = desk.run(&["check", "--json"]);
+    assert_eq!(run.code, 1);
+    let value: serde_json::Value = serde_json::from_str(&run.out).expect("JSON");
+    assert_snapshot!(serde_json::to_string_pretty(&value["problems"][0]).expect("JSON"), @r#"
+    {
+      "severity": "error",
+      "code": "keys/unknown-action",
+      "title": "there is no action \"clsoe\"",
+      "places": [
+        {
+          "file": "parts/a.toml",
+          "line": 2,
+          "column": 12,
+          "end-line": 2,
+          "end-column": 19,
+          "note": "did you mean close?"
+        }
+      ],
+      "why": "Pressing it would do nothing.",
+      "advice": [],
+      "fix": "close"
+    }
+    "#);
+    let sample = Desk::sample();
+    for arguments in [&["keys", "list", "--json"][..], &["keys", "clash", "--json"], &["show", "space", "--json"], &["why", "space.edge", "--json"], &["history", "--json"]] {
+        for line in sample.run(arguments).clean().lines() {
+            assert!(serde_json::from_str::<serde_json::Value>(line).is_ok(), "{arguments:?}: {line}");
+        }
+    }
+}
+
+#[test]
+fn help_names_every_command_and_wrong_usage_is_exit_2() {
+    let desk = Desk::sample();
+    let help = desk.run(&["--help"]).clean();
+    for name in ["demo", "new", "settings", "show", "set", "reset", "why", "check", "keys", "look", "live", "tell", "ask", "apply", "history", "undo", "redo", "publish", "adopt"] {
+        assert!(help.contains(&format!("\n  {name} ")), "{name} is in no group:\n{help}");
+        let one = desk.run(&[name, "--help"]).clean();
+        assert!(one.len() > 80, "{one}");
+    }
+    desk.run(&["nonsense"]).failed(2);
+    desk.run(&["set", "space.edge"]).failed(2);
+    desk.run(&[]).failed(2);
+    desk.run(&["live"]).failed(3);
+    desk.run(&["ask", "health"]).failed(3);
+    let settings = desk.run(&["settings", "glow"]).clean();
+    assert_snapshot!(settings, @r#"
+    frame  borders of windows
+      frame.glow.width  6              0 to 64 px  how far it reaches
+      frame.glow.fill   "@accent/30%"  colour      its colour where it is strongest
+
+    2 of 67 settings; NAME stands for a name of yours
+    "#);
+}
+
+#[test]
+fn the_demo_runs_from_an_empty_machine_and_leaves_the_home_alone() {
+    let desk = Desk::empty();
+    let out = desk.path().join("shown");
+    let run = desk.command(desk.path(), &["demo", "--out", "shown"]).env("TMPDIR", desk.path()).output().expect("it runs");
+    let told = String::from_utf8(run.stdout).expect("UTF-8");
+    assert_eq!((run.status.code(), String::from_utf8_lossy(&run.stderr).as_ref()), (Some(0), ""), "{told}");
+    for said in ["keys/unknown-action", "keys/twice", "the least possible", "0 windows moved", "took back entry", "none of them was run"] {
+        assert!(told.contains(said), "{said} is missing:\n{told}");
+    }
+    for name in ["ebb.png", "noon.png", "after.png", "saltmarsh.rice"] {
+        assert!(out.join(name).metadata().expect("it is there").len() > 1000, "{name}");
+    }
+    assert_eq!(crate::photograph(&desk.home()), []);
+}

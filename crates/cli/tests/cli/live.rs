@@ -1,0 +1,365 @@
+//! The desktop on a real X server, with real windows.
+
+use std::io::Read;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use serde_json::Value;
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{AtomEnum, ConfigureWindowAux, ConnectionExt, CreateWindowAux, ImageFormat, MapState, PropMode, Window, WindowClass};
+use x11rb::protocol::xtest::ConnectionExt as _;
+use x11rb::rust_connection::RustConnection;
+use x11rb::wrapper::ConnectionExt as _;
+
+use crate::Desk;
+
+/// A program that is ended with the test.
+struct Program(Child);
+
+impl Drop for Program {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+/// A server without a screen, a rice, and a connection to look with.
+struct Screen {
+    live: Option<Program>,
+    x: RustConnection,
+    root: Window,
+    name: String,
+    desk: Desk,
+    _server: Program,
+}
+
+const RICE: &str = "[space]\nbetween = 10\nedge = 20\nalone = 20\n[frame]\nwidth = 2\nradius = 0\nactive = \"#ff0000\"\nidle = \"#0000ff\"\n\
+[workspaces]\norder = [\"charts\", \"logs\"]\n[bar.top]\nthick = 30\nmiddle = [\"title\"]\n[module.title]\nsource = \"title\"\ntext = \"{title}\"\n\
+[program]\nterminal = \"xterm\"\n[keys.desk]\n\"Lead+Return\" = \"open terminal\"\n\"Lead+n\" = \"focus next\"\n\"Lead+g l\" = \"go logs\"\n\"Lead+g c\" = \"go charts\"\n\"Lead+exclam\" = \"layout next\"\n\"Lead+w\" = \"close\"\n";
+
+impl Screen {
+    /// A server, and the desktop on it unless `bare`.
+    fn new(bare: bool) -> Screen {
+        let mut server = Command::new("Xvfb")
+            .args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"])
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .expect("Xvfb: cargo xtask test installs it");
+        let mut name = String::from(":");
+        let mut out = server.stdout.take().expect("its output");
+        let mut byte = [0];
+        while out.read(&mut byte).expect("a display number") == 1 && byte[0] != b'\n' {
+            name.push(char::from(byte[0]));
+        }
+        let (x, screen) = x11rb::connect(Some(&name)).expect("it answers");
+        let root = x.setup().roots[screen].root;
+        let mut screen = Screen { live: None, x, root, name, desk: Desk::of(RICE), _server: Program(server) };
+        if !bare {
+            screen.start(&[]);
+        }
+        screen
+    }
+
+    fn start(&mut self, more: &[&str]) {
+        let mut arguments = vec!["live"];
+        arguments.extend(more);
+        let mut command = self.desk.command(&self.desk.rice(), &arguments);
+        self.live = Some(Program(command.env("DISPLAY", &self.name).stdout(Stdio::null()).spawn().expect("it runs")));
+        self.wait("the desktop answers", |screen| screen.try_ask("health").is_some());
+    }
+
+    fn run(&self, arguments: &[&str]) -> crate::Run {
+        let output = self.desk.command(&self.desk.rice(), arguments).env("DISPLAY", &self.name).output().expect("it runs");
+        crate::Run::of(&output, &[])
+    }
+
+    fn try_ask(&self, what: &str) -> Option<Value> {
+        let run = self.run(&["ask", what, "--json"]);
+        (run.code == 0).then(|| serde_json::from_str(&run.out).expect("JSON"))
+    }
+
+    fn ask(&self, what: &str) -> Value {
+        self.try_ask(what).expect("it answers")
+    }
+
+    fn tell(&self, action: &str) {
+        self.run(&["tell", action]).clean();
+    }
+
+    #[track_caller]
+    fn wait(&mut self, what: &str, mut holds: impl FnMut(&mut Screen) -> bool) {
+        let began = Instant::now();
+        while began.elapsed() < Duration::from_secs(20) {
+            if holds(self) {
+                return;
+            }
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        panic!("waited in vain until {what}; {:?}", self.try_ask("health"));
+    }
+
+    fn count(&self) -> usize {
+        self.ask("windows").as_array().expect("a list").len()
+    }
+
+    /// Opens a real terminal and waits until it is managed.
+    fn xterm(&mut self) -> Program {
+        let before = self.count();
+        let program = Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &self.name).spawn().expect("xterm"));
+        self.wait("the window is managed", |screen| screen.count() == before + 1);
+        program
+    }
+
+    /// The areas of the windows that the desk shows, as the server has them.
+    fn areas(&self) -> Vec<String> {
+        let windows = self.ask("windows");
+        let mut areas = Vec::new();
+        for window in windows.as_array().expect("a list").iter().filter(|window| window["area"] != "hidden") {
+            let id = u32::from_str_radix(window["window"].as_str().expect("a number").trim_start_matches("0x"), 16).expect("hexadecimal");
+            let g = self.x.get_geometry(id).expect("asked").reply().expect("it is there");
+            areas.push(format!("{}x{}{:+}{:+}", g.width, g.height, g.x, g.y));
+        }
+        areas
+    }
+
+    fn pixel(&self, x: i16, y: i16) -> [u8; 3] {
+        let image = self.x.get_image(ImageFormat::Z_PIXMAP, self.root, x, y, 1, 1, !0).expect("asked").reply().expect("a pixel");
+        [image.data[2], image.data[1], image.data[0]]
+    }
+
+    /// Presses keys by their keysyms, through the XTEST extension.
+    fn press(&self, keys: &[u32]) {
+        let setup = self.x.setup();
+        let count = setup.max_keycode - setup.min_keycode + 1;
+        let mapping = self.x.get_keyboard_mapping(setup.min_keycode, count).expect("asked").reply().expect("a keyboard");
+        let per = usize::from(mapping.keysyms_per_keycode);
+        let code = |sym: u32| setup.min_keycode + mapping.keysyms.chunks(per).position(|syms| syms.contains(&sym)).expect("a key") as u8;
+        for sym in keys {
+            self.x.xtest_fake_input(2, code(*sym), 0, self.root, 0, 0, 0).expect("pressed");
+        }
+        for sym in keys.iter().rev() {
+            self.x.xtest_fake_input(3, code(*sym), 0, self.root, 0, 0, 0).expect("released");
+        }
+        self.x.sync().expect("sent");
+    }
+
+    fn save(&self, part: &str) {
+        // As an editor does: write beside it, rename.
+        let path = self.desk.rice().join("parts/a.toml");
+        std::fs::write(path.with_extension("new"), part).expect("written");
+        std::fs::rename(path.with_extension("new"), path).expect("renamed");
+    }
+
+    fn reloads(&self, which: &str) -> u64 {
+        self.ask("health")[format!("reloads-{which}")].as_u64().expect("a number")
+    }
+
+    fn workspace(&self) -> String {
+        let all = self.ask("workspaces");
+        let focused = all.as_array().expect("a list").iter().find(|one| one["focused"] == true).expect("one has the focus");
+        focused["workspace"].as_str().expect("a name").to_owned()
+    }
+}
+
+const SUPER: u32 = 0xffeb;
+const SHIFT: u32 = 0xffe1;
+
+#[test]
+fn real_windows_tile_exactly_and_the_bar_and_frames_are_drawn() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    assert_eq!(screen.areas(), ["956x726+22+52"]);
+    let _two = screen.xterm();
+    let _three = screen.xterm();
+    assert_eq!(screen.areas(), ["471x726+22+52", "471x356+507+52", "471x356+507+422"]);
+    assert_eq!(screen.pixel(21, 400), [0, 0, 255], "an idle frame");
+    assert_eq!(screen.pixel(506, 500), [255, 0, 0], "the focused one");
+    let paper = screen.pixel(3, 10);
+    assert_eq!(screen.pixel(3, 29), [0x30, 0x40, 0x44], "the bar's hairline");
+    assert_eq!(paper, [0x10, 0x1c, 0x1f]);
+    screen.tell("layout next");
+    assert_eq!(screen.areas(), ["956x726+22+52"]);
+    screen.tell("layout next");
+    screen.tell("focus left");
+    assert_eq!(screen.pixel(21, 400), [255, 0, 0]);
+}
+
+#[test]
+fn workspaces_hide_and_show_and_windows_survive_the_end() {
+    let mut screen = Screen::new(true);
+    let _early = Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &screen.name).spawn().expect("xterm"));
+    screen.wait("it is mapped", |screen| {
+        let tree = screen.x.query_tree(screen.root).expect("asked").reply().expect("a tree");
+        tree.children.iter().any(|window| screen.x.get_window_attributes(*window).expect("asked").reply().is_ok_and(|facts| facts.map_state == MapState::VIEWABLE))
+    });
+    screen.start(&[]);
+    screen.wait("it is adopted", |screen| screen.count() == 1);
+    let _other = screen.xterm();
+    screen.tell("send logs");
+    assert_eq!(screen.areas().len(), 1);
+    screen.tell("go logs");
+    assert_eq!((screen.workspace(), screen.areas().len()), ("logs".to_owned(), 1));
+    let windows: Vec<Window> = screen.ask("windows").as_array().expect("a list").iter().map(|window| u32::from_str_radix(&window["window"].as_str().expect("a number")[2..], 16).expect("hexadecimal")).collect();
+    screen.tell("quit");
+    screen.wait("it has ended", |screen| screen.live.as_mut().expect("it ran").0.try_wait().expect("asked").is_some());
+    for window in &windows {
+        let facts = screen.x.get_window_attributes(*window).expect("asked").reply().expect("it lives");
+        assert_eq!(facts.map_state, MapState::VIEWABLE, "every window is seen afterwards");
+    }
+    screen.start(&[]);
+    screen.wait("both are adopted", |screen| screen.count() == 2);
+    screen.tell("go logs");
+    assert_eq!(screen.areas().len(), 1, "on the workspaces where they were");
+}
+
+#[test]
+fn bindings_fire_by_real_key_presses_with_locks_and_in_sequences() {
+    let mut screen = Screen::new(false);
+    screen.press(&[SUPER, 0xff0d]);
+    screen.wait("a terminal opened", |screen| screen.count() == 1);
+    screen.press(&[0xff7f]);
+    screen.press(&[SUPER, 0xff0d]);
+    screen.wait("another, with NumLock on", |screen| screen.count() == 2);
+    screen.press(&[0xff7f]);
+    screen.press(&[SUPER, SHIFT, 0x31]);
+    screen.wait("the shifted symbol fires", |screen| screen.areas().len() == 1);
+    screen.press(&[SUPER, 0x67]);
+    screen.press(&[0x6c]);
+    screen.wait("a sequence", |screen| screen.workspace() == "logs");
+    screen.press(&[SUPER, 0x67]);
+    screen.press(&[0x78]);
+    screen.press(&[0x63]);
+    assert_eq!(screen.workspace(), "logs", "an unknown press ends a sequence");
+    screen.press(&[SUPER, 0x67]);
+    screen.press(&[0x63]);
+    screen.wait("back", |screen| screen.workspace() == "charts");
+    screen.press(&[SUPER, 0x77]);
+    screen.wait("closed", |screen| screen.count() == 1);
+}
+
+#[test]
+fn a_reload_touches_only_what_changed_and_a_broken_one_nothing() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let _two = screen.xterm();
+    let before = screen.areas();
+    screen.save(&RICE.replace("#ff0000", "#00ff00"));
+    screen.wait("the colour is there", |screen| screen.pixel(506, 400) == [0, 255, 0]);
+    assert_eq!(screen.areas(), before);
+    screen.save(&RICE.replace("width = 2", "widht = 2"));
+    screen.wait("it is refused", |screen| screen.reloads("refused") == 1);
+    let health = screen.ask("health");
+    assert_eq!(health["last-reload"], "refused");
+    assert_eq!(health["problems"][0], "parts/a.toml:6: there is no frame.widht");
+    assert_eq!(screen.pixel(506, 400), [0, 255, 0], "the old settings stay");
+    assert_eq!(screen.areas(), before);
+    let grabbed = screen.ask("health")["chords-grabbed"].as_u64().expect("a number");
+    screen.save(&RICE.replace("between = 10", "between = 30").replace("\"Lead+n\"", "\"Lead+m\""));
+    screen.wait("windows moved", |screen| screen.areas() == ["461x726+22+52", "461x726+517+52"]);
+    assert_eq!(screen.ask("health")["chords-grabbed"].as_u64(), Some(grabbed));
+    let focused = |screen: &Screen| screen.ask("windows").as_array().expect("a list").iter().position(|window| window["focused"] == true);
+    let now = focused(&screen);
+    screen.press(&[SUPER, 0x6e]);
+    screen.press(&[SUPER, 0x6d]);
+    screen.wait("the new chord fires and the old does not", |screen| focused(screen) != now);
+    for stage in ["read-and-check", "difference", "apply", "paint", "total"] {
+        assert!(screen.ask("health")["stages"][stage].as_str().is_some_and(|text| text.ends_with(" ms")), "{stage}");
+    }
+}
+
+#[test]
+fn a_hundred_good_and_bad_reloads_lose_no_window() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let _two = screen.xterm();
+    for round in 0..50 {
+        screen.save(&RICE.replace("between = 10", &format!("between = {}", 11 + round)));
+        screen.wait("accepted", |screen| screen.reloads("accepted") == round + 1);
+        let bad = ["[frame\n", "[frame]\nwidht = 1\n", "\u{0}", "[keys.desk]\n\"Lead+x\" = \"clsoe\"\n", "space = 3\n"][round as usize % 5];
+        screen.save(bad);
+        screen.wait("refused", |screen| screen.reloads("refused") == round + 1);
+    }
+    assert_eq!(screen.count(), 2);
+    assert_eq!(screen.areas(), ["446x726+22+52", "446x726+532+52"]);
+}
+
+#[test]
+fn windows_that_vanish_or_misbehave_do_no_harm() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    for nth in 0..40_u32 {
+        // Mapped, reconfigured, retitled and destroyed before anybody can look at it.
+        let (x, _) = x11rb::connect(Some(&screen.name)).expect("it answers");
+        let window = x.generate_id().expect("a number");
+        x.create_window(0, window, screen.root, 0, 0, 100, 100, 0, WindowClass::INPUT_OUTPUT, 0, &CreateWindowAux::new()).expect("made");
+        x.change_property8(PropMode::REPLACE, window, AtomEnum::WM_CLASS, AtomEnum::STRING, &[0xff, 0, 0xfe]).expect("set");
+        x.change_property32(PropMode::REPLACE, window, AtomEnum::WM_NORMAL_HINTS, AtomEnum::WM_SIZE_HINTS, &[u32::MAX; 18]).expect("set");
+        x.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, &vec![b'\n'; 100_000]).expect("set");
+        x.map_window(window).expect("mapped");
+        if nth % 2 == 0 {
+            x.configure_window(window, &ConfigureWindowAux::new().width(60_000).height(60_000)).expect("asked");
+            x.unmap_window(window).expect("unmapped");
+            x.map_window(window).expect("mapped");
+        }
+        if nth % 3 != 0 {
+            x.destroy_window(window).expect("destroyed");
+        }
+        x.sync().expect("sent");
+    }
+    screen.wait("they are gone", |screen| screen.count() == 1);
+    assert_eq!(screen.areas(), ["956x726+22+52"]);
+}
+
+#[test]
+fn dialogs_float_over_the_tiles_and_programs_read_the_workspaces() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let window = screen.x.generate_id().expect("a number");
+    screen.x.create_window(0, window, screen.root, 0, 0, 300, 200, 5, WindowClass::INPUT_OUTPUT, 0, &CreateWindowAux::new().background_pixel(0xffffff)).expect("made");
+    let atom = |name: &str| screen.x.intern_atom(false, name.as_bytes()).expect("asked").reply().expect("an atom").atom;
+    let (kind, dialog) = (atom("_NET_WM_WINDOW_TYPE"), atom("_NET_WM_WINDOW_TYPE_DIALOG"));
+    let (desktops, active) = (atom("_NET_NUMBER_OF_DESKTOPS"), atom("_NET_ACTIVE_WINDOW"));
+    screen.x.change_property32(PropMode::REPLACE, window, kind, AtomEnum::ATOM, &[dialog]).expect("set");
+    screen.x.map_window(window).expect("mapped");
+    screen.x.sync().expect("sent");
+    screen.wait("it is managed", |screen| screen.count() == 2);
+    assert_eq!(screen.areas()[1], "300x200+350+315");
+    assert_eq!(screen.pixel(500, 400), [255, 255, 255], "over the tile");
+    let number = |property: u32| screen.x.get_property(false, screen.root, property, AtomEnum::ANY, 0, 1).expect("asked").reply().expect("set").value32().and_then(|mut values| values.next());
+    assert_eq!(number(desktops), Some(2));
+    assert_eq!(number(active), Some(window));
+}
+
+#[test]
+fn one_desktop_a_display_and_replace_takes_over() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let run = screen.run(&["live"]);
+    assert_eq!(run.code, 3);
+    assert!(run.err.contains("another window manager runs on this display") && run.err.contains("--replace"), "{}", run.err);
+    assert_eq!(screen.count(), 1, "the first goes on");
+    let mut first = screen.live.take().expect("it runs");
+    screen.start(&["--replace"]);
+    screen.wait("the first has ended", |_| first.0.try_wait().expect("asked").is_some());
+    screen.wait("the window is adopted", |screen| screen.try_ask("windows").is_some_and(|windows| windows.as_array().is_some_and(|all| all.len() == 1)));
+    assert_eq!(screen.areas(), ["956x726+22+52"]);
+}
+
+#[test]
+fn it_wakes_only_for_what_asks_and_says_what_it_will_not_do() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let wakeups = |screen: &Screen| screen.ask("health")["wake-ups"].as_u64().expect("a number");
+    std::thread::sleep(Duration::from_millis(300));
+    let before = wakeups(&screen);
+    std::thread::sleep(Duration::from_secs(3));
+    let after = wakeups(&screen);
+    // The question itself: a peer that connects, asks, and goes.
+    assert!(after - before <= 4, "{} wake-ups without a reason", after - before);
+    let refused = screen.run(&["tell", "go nowhere"]);
+    assert_eq!((refused.code, refused.err.as_str()), (3, "error  there is no workspace nowhere\n"));
+    assert_eq!(screen.run(&["tell", "clsoe"]).code, 2);
+    assert_eq!(screen.run(&["ask", "helth"]).code, 2);
+    assert_eq!(screen.run(&["tell", "run no-such-program"]).err, "error  no-such-program is not on this computer\n");
+}

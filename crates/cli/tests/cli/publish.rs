@@ -1,0 +1,127 @@
+use std::io::Write;
+
+use crate::{Desk, photograph};
+
+fn bundle(desk: &Desk) -> Vec<u8> {
+    desk.run(&["publish", "--bundle", "../out.rice"]).clean();
+    std::fs::read(desk.path().join("out.rice")).expect("a bundle")
+}
+
+/// A tar of entries: name, kind, bytes; compressed.
+fn tarred(entries: &[(&str, tar::EntryType, &[u8])]) -> Vec<u8> {
+    let mut archive = tar::Builder::new(Vec::new());
+    for (name, kind, bytes) in entries {
+        let mut header = tar::Header::new_gnu();
+        let field = &mut header.as_gnu_mut().expect("gnu").name;
+        field[..name.len()].copy_from_slice(name.as_bytes());
+        header.set_size(bytes.len() as u64);
+        header.set_mode(0o644);
+        header.set_entry_type(*kind);
+        if *kind == tar::EntryType::Symlink {
+            header.set_link_name("/etc/passwd").expect("a name");
+        }
+        header.set_cksum();
+        archive.append(&header, *bytes).expect("appended");
+    }
+    zstd::encode_all(archive.into_inner().expect("a tar").as_slice(), 1).expect("compressed")
+}
+
+fn manifest(files: &[(&str, &[u8])]) -> Vec<u8> {
+    let sums: serde_json::Map<String, serde_json::Value> = files
+        .iter()
+        .map(|(name, bytes)| ((*name).to_owned(), serde_json::json!({ "size": bytes.len(), "blake3": blake3::hash(bytes).to_hex().to_string() })))
+        .collect();
+    serde_json::json!({ "format": 1, "name": "x", "version": "1", "allowed": [], "files": sums }).to_string().into_bytes()
+}
+
+#[test]
+fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
+    let desk = Desk::sample();
+    let first = bundle(&desk);
+    let other = Desk::sample();
+    assert_eq!(first, bundle(&other));
+    let shown = desk.run(&["adopt", "../out.rice"]).clean();
+    assert!(shown.contains("holds 6 commands; none of them was run") && shown.contains("sluice --json"), "{shown}");
+    assert!(!desk.path().join("taken").exists());
+    let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
+    assert_eq!(refused.code, 1);
+    assert!(refused.err.contains("--allow-run accepts them"), "{}", refused.err);
+    assert!(!desk.path().join("taken").exists());
+    desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]).clean();
+    let files = |folder: &std::path::Path| -> Vec<(std::path::PathBuf, Vec<u8>)> {
+        photograph(folder).into_iter().map(|(path, _, bytes)| (path.strip_prefix(folder).expect("inside").to_owned(), bytes)).collect()
+    };
+    assert_eq!(files(&desk.rice()), files(&desk.path().join("taken")));
+    let again = desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]);
+    assert_eq!(again.code, 3, "never over something");
+}
+
+#[test]
+fn home_paths_and_secrets_stop_it_with_their_place() {
+    let desk = Desk::sample();
+    let home = desk.home().display().to_string();
+    desk.write("parts/mine.toml", format!("[program]\nmine = \"{home}/bin/x\"\n# token = \"abcd-efgh-1234\"\n"));
+    let run = desk.run(&["publish", "--bundle", "../out.rice"]);
+    assert_eq!(run.code, 1);
+    assert!(run.out.contains("share/home-path  parts/mine.toml names a home folder\n  parts/mine.toml:2:9"), "{}", run.out);
+    assert!(run.out.contains("share/secret") && run.out.contains("parts/mine.toml:3:12"), "{}", run.out);
+    assert!(!desk.path().join("out.rice").exists());
+    desk.run(&["publish", "--bundle", "../out.rice", "--allow", "share/home-path", "--allow", "share/secret"]);
+    assert!(desk.path().join("out.rice").exists());
+}
+
+#[test]
+fn hostile_bundles_are_refused_whole_with_the_reason() {
+    use tar::EntryType as Kind;
+    let rice: &[u8] = b"[rice]\nname = \"x\"\n";
+    let sums = manifest(&[("rice.toml", rice)]);
+    let good: (&str, Kind, &[u8]) = ("rice.toml", Kind::Regular, rice);
+    let listed: (&str, Kind, &[u8]) = ("MANIFEST.json", Kind::Regular, &sums);
+    let newer = String::from_utf8(sums.clone()).expect("UTF-8").replace("\"format\":1", "\"format\":9,\"more\":1").into_bytes();
+    let wrong = manifest(&[("rice.toml", b"[rice]\nname = \"y\"\n")]);
+    let huge = vec![0_u8; 130 * 1024 * 1024];
+    let cases: Vec<(Vec<u8>, &str)> = vec![
+        (tarred(&[listed, good, ("../evil", Kind::Regular, b"x")]), "leads out of the rice's folder"),
+        (tarred(&[listed, good, ("/etc/evil", Kind::Regular, b"x")]), "leads out of the rice's folder"),
+        (tarred(&[listed, good, ("a/../../evil", Kind::Regular, b"x")]), "leads out of the rice's folder"),
+        (tarred(&[listed, good, ("parts\\evil", Kind::Regular, b"x")]), "leads out of the rice's folder"),
+        (tarred(&[listed, good, (".hidden", Kind::Regular, b"x")]), "leads out of the rice's folder"),
+        (tarred(&[listed, good, ("link", Kind::Symlink, b"")]), "is a link, a folder or a device"),
+        (tarred(&[listed, good, ("dev", Kind::Char, b"")]), "is a link, a folder or a device"),
+        (tarred(&[listed, good, ("RICE.toml", Kind::Regular, b"x")]), "twice, or again with other capitals"),
+        (tarred(&[listed, good, ("extra", Kind::Regular, b"x")]), "extra is in it but not listed"),
+        (tarred(&[listed]), "rice.toml is listed but not in it"),
+        (tarred(&[good]), "it has no MANIFEST.json"),
+        (tarred(&[("MANIFEST.json", Kind::Regular, &wrong), good]), "rice.toml is not what its sum says"),
+        (tarred(&[("MANIFEST.json", Kind::Regular, &newer), good]), "newer than this program"),
+        (tarred(&[("MANIFEST.json", Kind::Regular, b"{"), good]), "cannot be read"),
+        (tarred(&[listed, ("big", Kind::Regular, &huge)]), "larger than 128 MiB"),
+        (b"no bundle at all".to_vec(), "it is"),
+        (Vec::new(), "it"),
+    ];
+    let desk = Desk::empty();
+    for (bytes, why) in cases {
+        std::fs::write(desk.path().join("evil.rice"), &bytes).expect("written");
+        let before = photograph(desk.path());
+        let run = desk.run(&["adopt", "../evil.rice", "--to", "../taken", "--allow-run"]);
+        assert_eq!(run.code, 1, "{why}: {}", run.err);
+        assert!(run.err.starts_with("error  this bundle is refused: ") && run.err.contains(why), "{why}: {}", run.err);
+        assert_eq!(photograph(desk.path()), before, "{why}: nothing is written");
+    }
+}
+
+#[test]
+fn a_cut_or_flipped_bundle_never_panics() {
+    let desk = Desk::sample();
+    let whole = bundle(&desk);
+    for at in (0..whole.len()).step_by(97) {
+        let mut flipped = whole.clone();
+        flipped[at] ^= 0x55;
+        for bytes in [&whole[..at], &flipped[..]] {
+            let mut file = std::fs::File::create(desk.path().join("cut.rice")).expect("created");
+            file.write_all(bytes).expect("written");
+            let run = desk.run(&["adopt", "../cut.rice"]);
+            assert!(run.code == 0 || run.code == 1, "{at}: {} {}", run.code, run.err);
+        }
+    }
+}
