@@ -1,5 +1,152 @@
-use crate::Failure;
-/// Takes the pictures.
+//! The pictures of `docs/screenshots/`, made from the sample on servers without a screen.
+
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
+
+use crate::capture::capture;
+use crate::{Failure, run};
+
+/// A program that is ended with its shot.
+struct Ended(Child);
+
+impl Drop for Ended {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+/// What the check and the keys are shown on: the sample, and one late night.
+const MINE: &str = "[keys.desk]
+\"Lead+Alt+F9\" = \"layout next\"
+\"Alt+lead+f9\" = \"go logs\"
+\"super+return\" = { do = \"open charts\", note = \"Charts\" }
+";
+const LATE: &str = "[keys.desk]
+\"Alt+lead+t\" = \"open chart\"
+\"super+return\" = { do = \"open logs\", note = \"Log of the gauges\" }
+
+[frame]
+widht = 3
+
+[layout.wide]
+share = \"most\"
+";
+
+struct Studio {
+    folder: PathBuf,
+    program: PathBuf,
+    shots: PathBuf,
+}
+
+impl Studio {
+    fn command(&self, program: &Path) -> Command {
+        let mut command = Command::new(program);
+        let bin = self.program.parent().unwrap_or(Path::new("/")).display().to_string();
+        let path = format!("{bin}:{}", std::env::var("PATH").unwrap_or_default());
+        command.current_dir(self.folder.join("saltmarsh")).env("PATH", path).env("HOME", self.folder.join("home"));
+        command.env("XDG_RUNTIME_DIR", self.folder.join("run")).env_remove("COLUMNS").env("PS1", "$ ").env("ENV", "");
+        command
+    }
+
+    fn jovrik(&self, arguments: &[&str]) -> Result<(), Failure> {
+        let status = self.command(&self.program).args(arguments).stdout(Stdio::null()).status()?;
+        // A check that finds what it is shown on ends with 1.
+        if matches!(status.code(), Some(0 | 1)) {
+            Ok(())
+        } else {
+            Err(format!("jovrik {}: {status}", arguments.join(" ")).into())
+        }
+    }
+
+    fn server(&self, size: &str) -> Result<(Ended, String), Failure> {
+        let mut server = Command::new("Xvfb")
+            .args(["-displayfd", "1", "-screen", "0", &format!("{size}x24"), "-noreset", "-nolisten", "tcp"])
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()?;
+        let mut name = String::from(":");
+        let mut out = server.stdout.take().ok_or("Xvfb says nothing")?;
+        let mut byte = [0];
+        while out.read(&mut byte)? == 1 && byte[0] != b'\n' {
+            name.push(char::from(byte[0]));
+        }
+        Ok((Ended(server), name))
+    }
+
+    /// A terminal that shows commands with their output, and stays.
+    fn terminal(&self, display: &str, geometry: &str, commands: &[&str]) -> Result<Ended, Failure> {
+        let shown: Vec<String> =
+            commands.iter().map(|line| format!("printf '\\033[36m$\\033[0m {line}\\n\\n'; {line}; echo")).collect();
+        let script = format!("{}; printf '\\033[36m$\\033[0m '; sleep 1000", shown.join("; "));
+        let xterm = self
+            .command(Path::new("xterm"))
+            .args(["-geometry", geometry, "-T", commands[0], "-e", "sh", "-c", &script])
+            .env("DISPLAY", display)
+            .spawn()?;
+        Ok(Ended(xterm))
+    }
+
+    /// A picture of a terminal.
+    fn words(&self, name: &str, commands: &[&str]) -> Result<(), Failure> {
+        let (_server, display) = self.server("1280x800")?;
+        let _terminal = self.terminal(&display, "138x43+0+0", commands)?;
+        std::thread::sleep(Duration::from_millis(2500));
+        capture(&display, &self.shots.join(name))
+    }
+
+    /// A picture of the desktop on a server.
+    fn desktop(&self, name: &str) -> Result<(), Failure> {
+        let (_server, display) = self.server("1920x1080")?;
+        let mut live = Ended(self.command(&self.program).arg("live").env("DISPLAY", &display).stdout(Stdio::null()).spawn()?);
+        let wait = |millis| std::thread::sleep(Duration::from_millis(millis));
+        wait(1500);
+        let _main = self.terminal(&display, "80x24", &["jovrik keys list"])?;
+        wait(1500);
+        let _second = self.terminal(&display, "80x24", &["jovrik ask windows", "jovrik ask workspaces"])?;
+        wait(1500);
+        let _third = self.terminal(&display, "80x24", &["jovrik settings frame"])?;
+        wait(3000);
+        capture(&display, &self.shots.join(name))?;
+        live.0.kill()?;
+        Ok(())
+    }
+}
+
+/// Takes all pictures.
 pub fn take() -> Result<(), Failure> {
-    Ok(())
+    run("cargo", &["build", "--release", "--package", "jovrik"])?;
+    let here = std::env::current_dir()?;
+    let folder = std::env::temp_dir().join(format!("jovrik-shots-{}", std::process::id()));
+    let studio = Studio { program: here.join("target/release/jovrik"), shots: here.join("docs/screenshots"), folder };
+    std::fs::create_dir_all(studio.folder.join("home"))?;
+    std::fs::create_dir_all(&studio.shots)?;
+    std::fs::create_dir_all(studio.folder.join("saltmarsh"))?;
+    let done = all(&studio);
+    let _ = std::fs::remove_dir_all(&studio.folder);
+    done
+}
+
+fn all(studio: &Studio) -> Result<(), Failure> {
+    let shot = |name: &str| studio.shots.join(name).display().to_string();
+    studio.jovrik(&["new", "."])?;
+    studio.jovrik(&["apply"])?;
+    studio.jovrik(&["look", "--monitor", "DP-1", "--out", &shot("look-ebb.png")])?;
+    studio.jovrik(&["look", "--monitor", "DP-1", "--with", "palette.use=noon", "--out", &shot("look-noon.png")])?;
+    studio.jovrik(&["reset", "start.terminal"])?;
+    studio.desktop("live.png")?;
+    studio.jovrik(&["undo"])?;
+    studio.words(
+        "apply.png",
+        &["jovrik set bar.top.thick 36", "jovrik why bar.top.thick", "jovrik apply", "jovrik history", "jovrik undo"],
+    )?;
+    studio.jovrik(&["undo"])?;
+    studio.words("demo.png", &["jovrik demo --out /tmp/jovrik-demo"])?;
+    let part = |name: &str| studio.folder.join("saltmarsh/parts").join(name);
+    std::fs::write(part("mine.toml"), MINE)?;
+    studio.words("settle.png", &["jovrik keys clash", "jovrik keys settle"])?;
+    std::fs::write(part("mine.toml"), LATE)?;
+    studio.words("check.png", &["jovrik check"])
 }

@@ -1,1 +1,245 @@
-fn main() {}
+//! How near Jovrik comes to the bare minimum, measured with the same libraries in the same run. Nothing here fails.
+//!
+//! `cargo bench -p jovrik`; the live part needs Xvfb and xterm.
+
+use std::hint::black_box;
+use std::io::Read;
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use jovrik_core::check::{Files, Nowhere, check};
+use jovrik_core::desk::{Desk, Event, WindowId};
+use jovrik_core::load::Source;
+use jovrik_core::machine::Machine;
+use jovrik_core::scene::{Item, Scene, default_windows, desktop};
+use jovrik_draw::{Canvas, FontPlaces, Fonts, encode};
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{ConnectionExt, ImageFormat};
+
+const PROGRAM: &str = env!("CARGO_BIN_EXE_jovrik");
+
+/// The median time of some runs.
+fn median(runs: usize, mut work: impl FnMut()) -> Duration {
+    let mut times: Vec<Duration> = (0..runs)
+        .map(|_| {
+            let began = Instant::now();
+            work();
+            began.elapsed()
+        })
+        .collect();
+    times.sort_unstable();
+    times[runs / 2]
+}
+
+fn tell(what: &str, time: Duration, floor: &str, bare: Duration) {
+    let (ms, floor_ms) = (time.as_secs_f64() * 1000.0, bare.as_secs_f64() * 1000.0);
+    println!("{what:<44}{ms:>9.2} ms   {floor:<34}{floor_ms:>9.2} ms   ratio {:.2}", ms / floor_ms);
+}
+
+fn run(folder: &Path, arguments: &[&str]) {
+    let status = Command::new(PROGRAM).args(arguments).current_dir(folder).stdout(Stdio::null()).status();
+    assert!(status.expect("it runs").code().is_some());
+}
+
+/// A rice of about 5,000 lines with 2,000 bindings.
+fn large() -> String {
+    let letters: Vec<char> = ('a'..='z').collect();
+    let mut text = String::from("[keys.desk]\n");
+    for nth in 0..2000 {
+        let (a, b, c) = (letters[nth % 26], letters[nth / 26 % 26], letters[nth / 676 % 26]);
+        text.push_str(&format!(
+            "# binding number {nth}\n\"Lead+{a} {b} {c}\" = {{ do = \"focus next\", note = \"number {nth}\" }}\n"
+        ));
+    }
+    for nth in 0..330 {
+        text.push_str(&format!("\n[workspace.w{nth}]\nlayouts = [\"main\", \"solo\"]\n"));
+    }
+    text
+}
+
+fn checking(folder: &Path) {
+    let version = median(60, || run(folder, &["--version"]));
+    tell("check the sample, whole process", median(60, || run(folder, &["check"])), "jovrik --version", version);
+    let text = large();
+    println!("a generated rice: {} lines, 2000 bindings", text.lines().count());
+    let ours = median(40, || {
+        let files = Files {
+            manifest: Some(Source::new("rice.toml", "[rice]\nname = \"large\"\n")),
+            parts: vec![Source::new("parts/a.toml", text.clone())],
+            problems: Vec::new(),
+        };
+        let checked = check(files, &[], &Nowhere);
+        assert_eq!((checked.problems.len(), checked.counts.bindings), (0, 2000));
+    });
+    let bare = median(40, || {
+        black_box(toml_edit::Document::parse(text.as_str()).expect("TOML"));
+    });
+    tell("check it, in the process", ours, "toml_edit parses the same text", bare);
+}
+
+/// Fills the same boxes, shapes the same text and encodes the picture, with nothing else.
+fn bare_look(scene: &Scene, fonts: &mut cosmic_text::FontSystem, width: u32, height: u32) {
+    let mut pixels = tiny_skia::Pixmap::new(width, height).expect("a size");
+    for item in &scene.items {
+        match item {
+            Item::Fill { rect, colour, .. } | Item::Border { rect, colour, .. } => {
+                let mut paint = tiny_skia::Paint::default();
+                paint.set_color_rgba8(colour.r, colour.g, colour.b, colour.a);
+                if let Some(rect) = tiny_skia::Rect::from_xywh(rect.x, rect.y, rect.w, rect.h) {
+                    pixels.fill_rect(rect, &paint, tiny_skia::Transform::identity(), None);
+                }
+            }
+            Item::Text { text, face, .. } => {
+                let size = face.points * 96.0 / 72.0;
+                let mut buffer = cosmic_text::Buffer::new(fonts, cosmic_text::Metrics::new(size, size * 1.4));
+                let attrs = cosmic_text::Attrs::new().family(cosmic_text::Family::Name(&face.family));
+                buffer.set_text(text, &attrs, cosmic_text::Shaping::Advanced, None);
+                buffer.shape_until_scroll(fonts, false);
+                black_box(buffer.layout_runs().count());
+            }
+            _ => {}
+        }
+    }
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, width, height);
+    encoder.set_color(png::ColorType::Rgb);
+    encoder.set_compression(png::Compression::Fast);
+    encoder.set_filter(png::Filter::Paeth);
+    let rgb: Vec<u8> = pixels.data().chunks_exact(4).flat_map(|pixel| [pixel[0], pixel[1], pixel[2]]).collect();
+    let mut writer = encoder.write_header().expect("a header");
+    writer.write_image_data(&rgb).expect("pixels");
+    writer.finish().expect("an end");
+    black_box(out);
+}
+
+fn looking(folder: &Path) {
+    let checked = jovrik_home::check_folder(folder, &[], &Nowhere);
+    let mut desk = Desk::new(checked.rice.clone(), Machine::plain().monitors());
+    for (nth, facts) in default_windows().into_iter().enumerate() {
+        desk.handle(Event::Appears(WindowId(nth as u32 + 1), facts));
+    }
+    let places = || FontPlaces::usual(None);
+    let mut fonts = Fonts::new(places());
+    let known = Machine::plain().known(&checked.rice);
+    let scene = desktop(&checked.rice, &desk, 0, &known, &mut fonts);
+    let mut db = cosmic_text::fontdb::Database::new();
+    db.load_fonts_dir("/usr/share/fonts");
+    let mut system = cosmic_text::FontSystem::new_with_locale_and_db("en".to_owned(), db);
+    bare_look(&scene, &mut system, 1920, 1080);
+    let bare = median(15, || bare_look(&scene, &mut system, 1920, 1080));
+    let cold = median(15, || {
+        let mut fonts = Fonts::new(places());
+        let scene = desktop(&checked.rice, &desk, 0, &known, &mut fonts);
+        let mut canvas = Canvas::new(1920, 1080).expect("a size");
+        canvas.draw(&scene, (0.0, 0.0), &mut fonts);
+        black_box(encode(&canvas).expect("a picture"));
+    });
+    tell("look at 1920x1080, fonts found each time", cold, "fill, shape, encode (fonts loaded)", bare);
+    let warm = median(15, || {
+        let scene = desktop(&checked.rice, &desk, 0, &known, &mut fonts);
+        let mut canvas = Canvas::new(1920, 1080).expect("a size");
+        canvas.draw(&scene, (0.0, 0.0), &mut fonts);
+        black_box(encode(&canvas).expect("a picture"));
+    });
+    tell("look at 1920x1080, fonts loaded", warm, "fill, shape, encode (fonts loaded)", bare);
+    let process = median(15, || run(folder, &["look", "--size", "1920x1080", "--out", "bench.png"]));
+    println!("look at 1920x1080, whole process            {:>9.2} ms", process.as_secs_f64() * 1000.0);
+}
+
+struct Ended(Child);
+
+impl Drop for Ended {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+fn living(folder: &Path) {
+    let server = Command::new("Xvfb")
+        .args(["-displayfd", "1", "-screen", "0", "1920x1080x24", "-noreset", "-nolisten", "tcp"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn();
+    let Ok(mut server) = server else {
+        println!("no Xvfb here: the live desktop is not measured");
+        return;
+    };
+    let mut display = String::from(":");
+    let mut out = server.stdout.take().expect("its output");
+    let mut byte = [0];
+    while out.read(&mut byte).expect("a number") == 1 && byte[0] != b'\n' {
+        display.push(char::from(byte[0]));
+    }
+    let _server = Ended(server);
+    let runtime = tempfile::tempdir().expect("a folder");
+    let live = Command::new(PROGRAM)
+        .arg("live")
+        .current_dir(folder)
+        .env("DISPLAY", &display)
+        .env("XDG_RUNTIME_DIR", runtime.path())
+        .stdout(Stdio::null())
+        .spawn();
+    let live = Ended(live.expect("it runs"));
+    std::thread::sleep(Duration::from_millis(1500));
+    let _windows: Vec<Ended> = (0..2)
+        .filter_map(|_| Command::new("xterm").args(["-e", "sleep", "100"]).env("DISPLAY", &display).spawn().ok().map(Ended))
+        .collect();
+    std::thread::sleep(Duration::from_millis(1500));
+    let (x, screen) = x11rb::connect(Some(&display)).expect("it answers");
+    let root = x.setup().roots[screen].root;
+    let pixel = |at: (i16, i16)| {
+        x.get_image(ImageFormat::Z_PIXMAP, root, at.0, at.1, 1, 1, !0).expect("asked").reply().expect("a pixel").data
+    };
+    let path = folder.join("parts/look.toml");
+    let text = std::fs::read_to_string(&path).expect("the sample");
+    let ask = |what: &str| -> serde_json::Value {
+        let socket = jovrik_live::socket_path(runtime.path(), &display);
+        jovrik_live::request(&socket, &serde_json::json!({ "ask": what })).expect("it answers")
+    };
+    let focused = ask("windows")
+        .as_array()
+        .and_then(|all| all.iter().find(|one| one["focused"] == true).cloned())
+        .expect("a window has the focus");
+    let area: Vec<i16> = focused["area"].as_str().expect("an area").split(['x', '+']).filter_map(|n| n.parse().ok()).collect();
+    let frame = (area[2] - 1, area[3] + area[1] / 2);
+    let paper = (4, 4);
+    for (what, at, from, to) in [
+        ("a frame's colour", frame, "active = \"@accent\"", "active = \"@calm\""),
+        ("the whole palette", paper, "use = \"ebb\"", "use = \"noon\""),
+    ] {
+        let mut turn = false;
+        let time = median(40, || {
+            turn = !turn;
+            let before = pixel(at);
+            let new = if turn { text.replace(from, to) } else { text.clone() };
+            std::fs::write(path.with_extension("new"), new).expect("written");
+            let _ = std::fs::rename(path.with_extension("new"), &path);
+            while pixel(at) == before {
+                std::thread::sleep(Duration::from_micros(200));
+            }
+        });
+        println!("save to changed pixels: {what:<20}{:>9.2} ms   {}", time.as_secs_f64() * 1000.0, ask("health")["stages"]);
+    }
+    let wakeups = || ask("health")["wake-ups"].as_u64().unwrap_or(0);
+    let before = wakeups();
+    std::thread::sleep(Duration::from_secs(20));
+    println!("wake-ups in 20 s, modules every 2 s, 5 s and 1 min: {} (two of them the question)", wakeups() - before);
+    let status = std::fs::read_to_string(format!("/proc/{}/status", live.0.id())).unwrap_or_default();
+    let resident = status.lines().find(|line| line.starts_with("VmRSS")).unwrap_or("VmRSS unknown");
+    println!("resident: {}", resident.trim_start_matches("VmRSS:").trim());
+}
+
+fn main() {
+    // `cargo test --benches` only wants to know that it builds.
+    if !std::env::args().any(|argument| argument == "--bench") {
+        return;
+    }
+    let folder = tempfile::tempdir().expect("a folder");
+    let rice = folder.path().join("rice");
+    jovrik_home::new_rice(&rice, jovrik_home::sample_files("saltmarsh").expect("a sample")).expect("written");
+    checking(&rice);
+    looking(&rice);
+    living(&rice);
+}

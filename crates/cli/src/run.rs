@@ -74,7 +74,7 @@ fn overview(command: &clap::Command) -> String {
             command.find_subcommand(name).and_then(clap::Command::get_about).map(ToString::to_string).unwrap_or_default()
         };
         let rows: Vec<Vec<String>> = names.iter().map(|name| vec![format!("{name:<9}"), about(name)]).collect();
-        text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ").join("\n")));
+        text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ", 100).join("\n")));
     }
     text
 }

@@ -13,6 +13,8 @@ pub fn encode(canvas: &Canvas) -> Result<Vec<u8>, PngError> {
     let mut encoder = png::Encoder::new(&mut out, canvas.width(), canvas.height());
     encoder.set_color(png::ColorType::Rgb);
     encoder.set_compression(png::Compression::Fast);
+    // Of the filters this one is nearest in size to choosing anew for each row, in half the time.
+    encoder.set_filter(png::Filter::Paeth);
     let mut rgb = Vec::with_capacity(canvas.bytes().len() / 4 * 3);
     for pixel in canvas.bytes().chunks_exact(4) {
         rgb.extend_from_slice(&pixel[..3]);

@@ -53,17 +53,15 @@ impl Canvas {
         match item {
             Item::Fill { rect, radius, colour } => self.fill(moved(rect), *radius, *colour),
             Item::Border { rect, radius, width, colour } => {
-                let inner = moved(rect).grown(-width / 2.0);
-                let Some(path) = rounded(inner, (radius - width / 2.0).max(0.0)) else { return };
-                let stroke = Stroke { width: *width, ..Stroke::default() };
-                self.pixels.stroke_path(&path, &paint(*colour), &stroke, Transform::identity(), None);
+                self.border(moved(rect), *radius, *width, *colour);
             }
             Item::Glow { rect, radius, width, colour } => glow(self, moved(rect), *radius, *width, *colour),
             Item::Stroke { path, width, colour, dash } => {
                 let Some(path) = path_of(path) else { return };
                 let dash = dash.and_then(|(on, off)| StrokeDash::new(vec![on, off], 0.0));
-                let stroke =
-                    Stroke { width: *width, line_cap: LineCap::Round, line_join: LineJoin::Round, dash, ..Stroke::default() };
+                // Round ends of a hairline are seen by nobody, and cost as much as the line.
+                let cap = if *width > 1.0 { LineCap::Round } else { LineCap::Butt };
+                let stroke = Stroke { width: *width, line_cap: cap, line_join: LineJoin::Round, dash, ..Stroke::default() };
                 self.pixels.stroke_path(&path, &paint(*colour), &stroke, transform, None);
             }
             Item::Shape { path, colour } => {
@@ -75,11 +73,68 @@ impl Canvas {
     }
 
     fn fill(&mut self, rect: Rect, radius: f32, colour: Colour) {
-        let whole = [rect.x, rect.y, rect.w, rect.h].iter().all(|value| value.fract() == 0.0);
-        if radius == 0.0 && whole && colour.a == 255 {
-            self.fill_rows(rect, colour);
-        } else if let Some(path) = rounded(rect, radius) {
-            self.pixels.fill_path(&path, &paint(colour), FillRule::Winding, Transform::identity(), None);
+        if !on_grid(rect, radius) || colour.a < 255 {
+            if let Some(path) = rounded(rect, radius) {
+                self.pixels.fill_path(&path, &paint(colour), FillRule::Winding, Transform::identity(), None);
+            }
+            return;
+        }
+        // All but the round corners are rows of one value.
+        let Rect { x, y, w, h } = rect;
+        let radius = radius.min((w / 2.0).floor()).min((h / 2.0).floor());
+        self.fill_rows(Rect::new(x, y + radius, w, h - 2.0 * radius), colour);
+        self.fill_rows(Rect::new(x + radius, y, w - 2.0 * radius, radius), colour);
+        self.fill_rows(Rect::new(x + radius, y + h - radius, w - 2.0 * radius, radius), colour);
+        self.corners(rect, radius, None, colour);
+    }
+
+    fn border(&mut self, rect: Rect, radius: f32, width: f32, colour: Colour) {
+        if !on_grid(rect, radius) || colour.a < 255 || width.fract() != 0.0 || radius * 2.0 > rect.w.min(rect.h) {
+            let Some(path) = rounded(rect.grown(-width / 2.0), (radius - width / 2.0).max(0.0)) else { return };
+            let stroke = Stroke { width, ..Stroke::default() };
+            self.pixels.stroke_path(&path, &paint(colour), &stroke, Transform::identity(), None);
+            return;
+        }
+        let Rect { x, y, w, h } = rect;
+        let radius = radius.max(width);
+        for (x, y) in [(x + radius, y), (x + radius, y + h - width)] {
+            self.fill_rows(Rect::new(x, y, w - 2.0 * radius, width), colour);
+        }
+        for (x, y) in [(x, y + radius), (x + w - width, y + radius)] {
+            self.fill_rows(Rect::new(x, y, width, h - 2.0 * radius), colour);
+        }
+        self.corners(rect, radius, Some(radius - width), colour);
+    }
+
+    /// The four corners of a rounded box: quarters of a disc, or of a ring with an inner radius.
+    fn corners(&mut self, rect: Rect, radius: f32, inner: Option<f32>, colour: Colour) {
+        if radius <= 0.0 {
+            return;
+        }
+        let Rect { x, y, w, h } = rect;
+        let centres = [
+            (x + radius, y + radius, -1.0, -1.0),
+            (x + w - radius, y + radius, 1.0, -1.0),
+            (x + radius, y + h - radius, -1.0, 1.0),
+            (x + w - radius, y + h - radius, 1.0, 1.0),
+        ];
+        for (cx, cy, right, down) in centres {
+            let mut path = PathBuilder::new();
+            let k = radius * 0.552_285;
+            path.move_to(cx + right * radius, cy);
+            path.cubic_to(cx + right * radius, cy + down * k, cx + right * k, cy + down * radius, cx, cy + down * radius);
+            match inner.filter(|inner| *inner > 0.0) {
+                Some(inner) => {
+                    let k = inner * 0.552_285;
+                    path.line_to(cx, cy + down * inner);
+                    path.cubic_to(cx + right * k, cy + down * inner, cx + right * inner, cy + down * k, cx + right * inner, cy);
+                }
+                None => path.line_to(cx, cy),
+            }
+            path.close();
+            if let Some(path) = path.finish() {
+                self.pixels.fill_path(&path, &paint(colour), FillRule::Winding, Transform::identity(), None);
+            }
         }
     }
 
@@ -154,6 +209,11 @@ impl Canvas {
             self.pixels.pixels_mut()[to..to + len].copy_from_slice(&other.pixels.pixels()[source..source + len]);
         }
     }
+}
+
+/// Whether a box and its corners lie on whole pixels.
+fn on_grid(rect: Rect, radius: f32) -> bool {
+    [rect.x, rect.y, rect.w, rect.h, radius].iter().all(|value| value.fract() == 0.0)
 }
 
 fn paint(colour: Colour) -> Paint<'static> {

@@ -11,7 +11,7 @@ use jovrik_core::check::Checked;
 
 use crate::history::{FileChange, History};
 use crate::place::{fill, inside};
-use crate::write::{contents, resolved, stage};
+use crate::write::{contents, resolved, stage_durably};
 use crate::{Error, Home};
 
 /// What becomes of one file.
@@ -203,7 +203,7 @@ fn record_and_write(
 ) -> Result<i64, Error> {
     let mut staged = Vec::new();
     for change in changes {
-        staged.push(change.new.as_ref().map(|bytes| stage(&change.path, bytes)).transpose()?);
+        staged.push(change.new.as_ref().map(|bytes| stage_durably(&change.path, bytes)).transpose()?);
     }
     let meanwhile: Vec<PathBuf> = changes
         .iter()
@@ -245,7 +245,7 @@ fn put(path: &Path, bytes: Option<&[u8]>) -> Result<(), Error> {
     match bytes {
         Some(bytes) => {
             make_folders(path, &mut Vec::new())?;
-            let file = stage(path, bytes)?;
+            let file = stage_durably(path, bytes)?;
             file.persist(path).map_err(|error| Error::io(path, &error.error))?;
         }
         None if path.exists() => std::fs::remove_file(path).map_err(|error| Error::io(path, &error))?,

@@ -42,13 +42,13 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
         missing(nearest(path, known.iter().map(String::as_str)).map(str::to_owned))
     })?;
     // A chord is found however it is spelled.
-    if steps.first().map(String::as_str) == Some("keys") && steps.len() == 3 {
-        if let Ok(Found::Field(field)) = find(Rice::CATALOGUE, &steps[..2]) {
-            if matches!(field.shape, Shape::Named(Names::Chords, _)) {
-                let keys = jovrik_core::keys::Keys::parse(&steps[2], checked.lead().word());
-                steps[2] = keys.map_err(|_| missing(None))?.to_string();
-            }
-        }
+    if steps.first().map(String::as_str) == Some("keys")
+        && steps.len() == 3
+        && let Ok(Found::Field(field)) = find(Rice::CATALOGUE, &steps[..2])
+        && matches!(field.shape, Shape::Named(Names::Chords, _))
+    {
+        let keys = jovrik_core::keys::Keys::parse(&steps[2], checked.lead().word());
+        steps[2] = keys.map_err(|_| missing(None))?.to_string();
     }
     Ok((steps, found))
 }

@@ -45,9 +45,16 @@ pub fn stage(target: &Path, bytes: &[u8]) -> Result<tempfile::TempPath, Error> {
     file.write_all(bytes).map_err(|error| fail(&error))?;
     let mode = std::fs::metadata(target).map_or(0o644, |facts| facts.permissions().mode() & 0o7777);
     file.as_file().set_permissions(std::fs::Permissions::from_mode(mode)).map_err(|error| fail(&error))?;
-    file.as_file().sync_all().map_err(|error| fail(&error))?;
     // Closed before it is renamed, so that whoever watches sees one event.
     Ok(file.into_temp_path())
+}
+
+/// Like [`stage`], and on the disk before it returns: for what must survive a loss of power.
+pub fn stage_durably(target: &Path, bytes: &[u8]) -> Result<tempfile::TempPath, Error> {
+    let staged = stage(target, bytes)?;
+    let file = std::fs::File::open(&staged).map_err(|error| Error::io(target, &error))?;
+    file.sync_all().map_err(|error| Error::io(target, &error))?;
+    Ok(staged)
 }
 
 /// Writes several files: all are staged before the first is renamed.

@@ -163,7 +163,7 @@ impl Painter {
         let mut wanted = Vec::new();
         for monitor in 0..desk.monitors.len() {
             for (name, bar) in desk.bars_on(monitor) {
-                let strip = arrange(&rice, desk, monitor, name, bar, known, trouble, &mut self.fonts);
+                let strip = arrange(desk, monitor, name, bar, known, trouble, &mut self.fonts);
                 wanted.push(((monitor, name.clone()), strip));
             }
         }

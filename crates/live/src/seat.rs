@@ -177,6 +177,12 @@ impl Seat {
         Ok(text)
     }
 
+    /// Whether a window is mapped.
+    pub fn is_seen(&self, window: Window) -> Result<bool, Error> {
+        let attributes = self.connection.get_window_attributes(window)?.reply();
+        Ok(attributes.is_ok_and(|attributes| attributes.map_state != MapState::UNMAPPED))
+    }
+
     /// The title of a window: EWMH's, else ICCCM's.
     pub fn title(&self, window: Window) -> Result<String, Error> {
         match self.text(window, self.names._NET_WM_NAME)? {

@@ -281,7 +281,9 @@ impl Session {
         }
         // A window that appears on a workspace nobody sees was mapped by nobody, or is adopted: it is hidden.
         if !self.desk.arrangement().placed.contains_key(&WindowId(window)) {
-            *self.hidden.entry(window).or_default() += 1;
+            if self.seat.is_seen(window)? {
+                *self.hidden.entry(window).or_default() += 1;
+            }
             self.seat.hide(window)?;
         }
         self.tell_clients()
@@ -380,10 +382,10 @@ impl Session {
             self.handle(event)?;
         } else if event.type_ == names._NET_CLOSE_WINDOW && self.desk.windows.contains_key(&id) {
             self.seat.close(event.window)?;
-        } else if event.type_ == names._NET_CURRENT_DESKTOP {
-            if let Some(name) = self.desk.workspaces.get(data[0] as usize).map(|workspace| workspace.name.clone()) {
-                self.handle(Event::Act(Action::Go(Which::Named(name))))?;
-            }
+        } else if event.type_ == names._NET_CURRENT_DESKTOP
+            && let Some(name) = self.desk.workspaces.get(data[0] as usize).map(|workspace| workspace.name.clone())
+        {
+            self.handle(Event::Act(Action::Go(Which::Named(name))))?;
         }
         Ok(())
     }
@@ -453,7 +455,7 @@ impl Session {
         let mut starts = Vec::new();
         for (name, start) in rice.start.iter() {
             let same = before.is_none_or(|before| before.start.contains_key(name));
-            if start.when == when && same {
+            if start.when == when && same && !start.open.is_empty() {
                 starts.push(start.open.clone());
             }
         }

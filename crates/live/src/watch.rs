@@ -2,7 +2,7 @@
 
 use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use rustix::fs::inotify;
 
@@ -11,7 +11,16 @@ use crate::Error;
 /// The watch on a rice.
 pub struct Watch {
     queue: OwnedFd,
+    parts: PathBuf,
     watched: fn(&str) -> bool,
+}
+
+/// Written whole and closed, renamed onto, or gone.
+fn saves() -> inotify::WatchFlags {
+    inotify::WatchFlags::CLOSE_WRITE
+        | inotify::WatchFlags::MOVED_TO
+        | inotify::WatchFlags::MOVED_FROM
+        | inotify::WatchFlags::DELETE
 }
 
 impl Watch {
@@ -19,17 +28,17 @@ impl Watch {
     pub fn new(folder: &Path, watched: fn(&str) -> bool) -> Result<Watch, Error> {
         let fail = |error: rustix::io::Errno| Error::System("the rice's folder cannot be watched", error.to_string());
         let queue = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
-        // Written whole and closed, renamed onto, or gone.
-        let events = inotify::WatchFlags::CLOSE_WRITE
-            | inotify::WatchFlags::MOVED_TO
-            | inotify::WatchFlags::MOVED_FROM
-            | inotify::WatchFlags::DELETE;
-        inotify::add_watch(&queue, folder, events).map_err(fail)?;
-        let parts = folder.join("parts");
-        if parts.is_dir() {
-            inotify::add_watch(&queue, &parts, events).map_err(fail)?;
+        inotify::add_watch(&queue, folder, saves() | inotify::WatchFlags::CREATE).map_err(fail)?;
+        let watch = Watch { queue, parts: folder.join("parts"), watched };
+        watch.watch_parts();
+        Ok(watch)
+    }
+
+    /// The folder of parts may come later, or be another one of the same name.
+    fn watch_parts(&self) {
+        if self.parts.is_dir() {
+            let _ = inotify::add_watch(&self.queue, &self.parts, saves());
         }
-        Ok(Watch { queue, watched })
     }
 
     /// What to wait on.
@@ -41,12 +50,16 @@ impl Watch {
     pub fn saved(&self) -> bool {
         let mut buffer = [MaybeUninit::uninit(); 4096];
         let mut reader = inotify::Reader::new(&self.queue, &mut buffer);
-        let mut saved = false;
+        let (mut saved, mut parts) = (false, false);
         while let Ok(event) = reader.next() {
-            let lost = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
-            let named = event.file_name().and_then(|name| name.to_str().ok()).is_some_and(self.watched);
-            saved |= lost || named;
+            let name = event.file_name().and_then(|name| name.to_str().ok()).unwrap_or_default();
+            let created = event.events().contains(inotify::ReadFlags::CREATE);
+            saved |= event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW) || (!created && (self.watched)(name));
+            parts |= name == "parts";
         }
-        saved
+        if parts {
+            self.watch_parts();
+        }
+        saved || parts
     }
 }

@@ -61,7 +61,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     )?;
     let rows: Vec<Vec<String>> =
         adopted.commands.iter().map(|(place, line)| vec![plain(place), Meaning::Type.paint(&plain(line))]).collect();
-    for line in columns(&rows, "    ") {
+    for line in columns(&rows, "    ", context.width) {
         writeln!(out, "{line}")?;
     }
     let places: Vec<String> = adopted.places.iter().map(|place| plain(place)).collect();

@@ -83,7 +83,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if same > 0 {
         rows.push(vec!["same".to_owned(), count(same, "file")]);
     }
-    for line in columns(&rows, "  ") {
+    for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
     match entry {

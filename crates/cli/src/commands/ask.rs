@@ -29,7 +29,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     match &answer {
         Value::Array(rows) => {
             let rows: Vec<Vec<String>> = rows.iter().map(row).collect();
-            for line in columns(&rows, "  ") {
+            for line in columns(&rows, "  ", context.width) {
                 writeln!(out, "{line}")?;
             }
             if rows.is_empty() {
@@ -39,7 +39,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         Value::Object(fields) => {
             let rows: Vec<Vec<String>> =
                 fields.iter().map(|(name, value)| vec![Meaning::Second.paint(&name.replace('-', " ")), plain(value)]).collect();
-            for line in columns(&rows, "  ") {
+            for line in columns(&rows, "  ", context.width) {
                 writeln!(out, "{line}")?;
             }
         }
@@ -64,6 +64,8 @@ fn plain(value: &Value) -> String {
     match value {
         Value::Null => "none".to_owned(),
         Value::String(text) => text.chars().filter(|c| !c.is_control()).collect(),
+        Value::Array(items) if items.is_empty() => "none".to_owned(),
+        Value::Object(fields) if fields.is_empty() => "none".to_owned(),
         Value::Array(items) => items.iter().map(plain).collect::<Vec<_>>().join(", "),
         Value::Object(fields) => fields
             .iter()

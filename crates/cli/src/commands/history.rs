@@ -36,14 +36,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let note = entry.note.as_ref().map(|note| format!("  “{note}”")).unwrap_or_default();
         vec![
             entry.id.to_string(),
-            Meaning::Second.paint(&entry.time.replace(['T', 'Z'], " ")),
+            Meaning::Second.paint(&entry.time.replace('T', " ").replace('Z', "")),
             entry.kind.clone(),
             format!("{}{note}", entry.what),
             state,
         ]
     };
     let rows: Vec<Vec<String>> = entries.iter().map(row).collect();
-    for line in columns(&rows, "  ") {
+    for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
     match entries.len() {

@@ -100,7 +100,7 @@ pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, fonts: &mut Font
         return Err(too_large());
     }
     let mut canvas = Canvas::new((right - left) as u32, (bottom - top) as u32).ok_or_else(too_large)?;
-    let known = machine.known();
+    let known = machine.known(desk.rice());
     for monitor in chosen {
         let scene = desktop(desk.rice(), desk, monitor, &known, fonts);
         canvas.draw(&scene, (left as f32, top as f32), fonts);

@@ -55,7 +55,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let out = &mut context.out;
     let table: Vec<Vec<String>> = rows.iter().map(|(_, row)| row.clone()).collect();
     let mut part = "";
-    for ((own, _), line) in rows.iter().zip(columns(&table, "  ")) {
+    for ((own, _), line) in rows.iter().zip(columns(&table, "  ", context.width)) {
         if own != part {
             let help = Rice::CATALOGUE.field(own).map_or("", |field| field.help.trim());
             let gap = if part.is_empty() { "" } else { "\n" };

@@ -65,7 +65,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let said = if chain.is_empty() { "holds" } else { "won over" };
         rows.push(vec![default.to_owned(), "built-in default".to_owned(), said.to_owned()]);
     }
-    for line in columns(&rows, "  ") {
+    for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
     follow(&value, &checked.tree, out)?;

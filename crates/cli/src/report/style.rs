@@ -27,8 +27,8 @@ impl Meaning {
         let colour = |colour: AnsiColor| plain.fg_color(Some(colour.into()));
         match self {
             Meaning::Heading => plain.bold(),
-            Meaning::Error => colour(AnsiColor::Red).bold(),
-            Meaning::Warning => colour(AnsiColor::Yellow).bold(),
+            Meaning::Error => colour(AnsiColor::Red),
+            Meaning::Warning => colour(AnsiColor::Yellow),
             Meaning::Place => colour(AnsiColor::Blue),
             Meaning::Type => colour(AnsiColor::Cyan),
             Meaning::Second => plain.dimmed(),

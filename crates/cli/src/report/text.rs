@@ -36,18 +36,28 @@ pub fn wrap(text: &str, columns: usize) -> Vec<String> {
     lines
 }
 
-/// Rows as aligned columns, two spaces between them; the last column is not filled up.
-pub fn columns(rows: &[Vec<String>], indent: &str) -> Vec<String> {
+/// Rows as aligned columns, two spaces between them. The last column is not filled up; what does not fit into `most`
+/// columns is wrapped under its own indent, so that an item may be several lines.
+pub fn columns(rows: &[Vec<String>], indent: &str, most: usize) -> Vec<String> {
     let count = rows.iter().map(Vec::len).max().unwrap_or(0);
-    let widths: Vec<usize> =
-        (0..count).map(|at| rows.iter().filter_map(|row| row.get(at)).map(|cell| width(cell)).max().unwrap_or(0)).collect();
+    let widest = |at: usize| rows.iter().filter(|row| row.len() > at + 1).map(|row| width(&row[at])).max().unwrap_or(0);
+    let widths: Vec<usize> = (0..count).map(widest).collect();
     let line = |row: &Vec<String>| {
-        let cells: Vec<String> = row
-            .iter()
-            .enumerate()
-            .map(|(at, cell)| if at + 1 == row.len() { cell.clone() } else { pad(cell, widths[at]) })
-            .collect();
-        format!("{indent}{}", cells.join("  ")).trim_end().to_owned()
+        let Some((last, first)) = row.split_last() else { return String::new() };
+        let mut text = indent.to_owned();
+        for (cell, columns) in first.iter().zip(&widths) {
+            text.push_str(&pad(cell, *columns));
+            text.push_str("  ");
+        }
+        let start = width(&text);
+        // Coloured cells are short; only plain words are wrapped.
+        let room = most.saturating_sub(start);
+        if last.contains('\x1b') || width(last) <= room || room < 16 {
+            text.push_str(last);
+        } else {
+            text.push_str(&wrap(last, room).join(&format!("\n{}", " ".repeat(start))));
+        }
+        text.trim_end().to_owned()
     };
     rows.iter().map(line).collect()
 }

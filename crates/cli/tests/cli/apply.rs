@@ -31,7 +31,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
       new      ~/.config/jovrik/rice/parts/look.toml
       new      ~/.config/jovrik/rice/parts/start.toml
       new      ~/.config/jovrik/rice/rice.toml
-      changed  ~/real-defaults                                 11 lines
+      changed  ~/real-defaults                                 25 lines
 
       entry 1
       → jovrik undo      takes it back

@@ -22,8 +22,22 @@ fn every_kind_of_bad_file_gets_one_clear_error_and_nothing_is_written() {
         ("a device", |desk| symlink("/dev/zero", desk.rice().join("parts/b.toml")).expect("linked"), "file/unreadable"),
         ("deep", |desk| desk.write("parts/a.toml", format!("a = {}", "[".repeat(10_000))), "file/not-toml"),
         ("newer", |desk| desk.write("rice.toml", "[rice]\nname = \"x\"\nformat = 7\n"), "file/newer-format"),
-        ("a manifest that is a folder", |desk| { std::fs::remove_file(desk.rice().join("rice.toml")).expect("removed"); std::fs::create_dir(desk.rice().join("rice.toml")).expect("made"); }, "file/unreadable"),
-        ("parts that is a file", |desk| { std::fs::remove_dir_all(desk.rice().join("parts")).expect("removed"); desk.write("parts", "x"); }, "file/unreadable"),
+        (
+            "a manifest that is a folder",
+            |desk| {
+                std::fs::remove_file(desk.rice().join("rice.toml")).expect("removed");
+                std::fs::create_dir(desk.rice().join("rice.toml")).expect("made");
+            },
+            "file/unreadable",
+        ),
+        (
+            "parts that is a file",
+            |desk| {
+                std::fs::remove_dir_all(desk.rice().join("parts")).expect("removed");
+                desk.write("parts", "x");
+            },
+            "file/unreadable",
+        ),
         ("a wrong name", |desk| desk.write("rice.toml", "[rice]\nname = \"My Rice\"\n"), "setting/type"),
     ];
     for (what, make, code) in cases {

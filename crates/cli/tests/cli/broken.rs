@@ -10,7 +10,8 @@ fn samples() -> PathBuf {
 
 #[test]
 fn each_broken_sample_gives_its_report() {
-    let mut folders: Vec<PathBuf> = std::fs::read_dir(samples()).expect("samples").map(|entry| entry.expect("an entry").path()).collect();
+    let mut folders: Vec<PathBuf> =
+        std::fs::read_dir(samples()).expect("samples").map(|entry| entry.expect("an entry").path()).collect();
     folders.sort();
     assert!(folders.len() >= 15, "{}", folders.len());
     let rewrite = std::env::var_os("JOVRIK_REPORTS").is_some();

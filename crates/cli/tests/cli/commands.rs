@@ -39,12 +39,21 @@ fn show_set_reset_and_why_agree() {
     desk.run(&["set", "type.text", "Some Face"]).clean();
     desk.run(&["set", "keys.desk.\"Lead+x\"", "close"]).clean();
     desk.run(&["set", "palette.dusk.ink", "#123456"]).failed(1);
-    assert_eq!(desk.run(&["show", "keys.desk.\"SUPER+X\""]).failed(2), "error  there is no setting keys.desk.\"SUPER+X\"\n  → jovrik settings WORDS      finds a setting\n");
+    assert_eq!(
+        desk.run(&["show", "keys.desk.\"SUPER+X\""]).failed(2),
+        "error  there is no setting keys.desk.\"SUPER+X\"\n  → jovrik settings WORDS      finds a setting\n"
+    );
     assert_eq!(desk.run(&["show", "keys.desk.\"super+x\""]).clean(), "\"close\"\n");
     desk.run(&["reset", "space.edge"]).clean();
     assert_eq!(desk.run(&["show", "space.edge"]).clean(), "12\n");
-    assert_eq!(desk.run(&["reset", "space.edge"]).failed(2), "error  space.edge is not set in this rice\n  → jovrik show space.edge      shows its default\n");
-    assert_eq!(desk.run(&["show", "space.egde"]).failed(2), "error  there is no setting space.egde\n  → space.edge      is the nearest\n");
+    assert_eq!(
+        desk.run(&["reset", "space.edge"]).failed(2),
+        "error  space.edge is not set in this rice\n  → jovrik show space.edge      shows its default\n"
+    );
+    assert_eq!(
+        desk.run(&["show", "space.egde"]).failed(2),
+        "error  there is no setting space.egde\n  → space.edge      is the nearest\n"
+    );
 }
 
 #[test]
@@ -80,7 +89,9 @@ fn an_edit_keeps_every_other_byte_of_the_sample() {
 
 #[test]
 fn fix_mends_what_is_certain_and_keeps_comments() {
-    let desk = Desk::of("# mine\n[frame]\nwidht = 3 # thin\nradius = '8px'\n\n[keys.desk]\n\"Lead+a\" = 'clsoe' # x\n\"Lead+C\" = \"quit\"\n");
+    let desk = Desk::of(
+        "# mine\n[frame]\nwidht = 3 # thin\nradius = '8px'\n\n[keys.desk]\n\"Lead+a\" = 'clsoe' # x\n\"Lead+C\" = \"quit\"\n",
+    );
     assert_snapshot!(desk.run(&["check", "--fix", "--dry-run"]).out.lines().take(5).collect::<Vec<_>>().join("\n"), @"
     would write 3 corrections
       parts/a.toml:3  width
@@ -90,7 +101,10 @@ fn fix_mends_what_is_certain_and_keeps_comments() {
     assert!(desk.read("parts/a.toml").contains("widht"));
     let run = desk.run(&["check", "--fix"]);
     assert_eq!(run.code, 1, "the capital letter is for the person to decide");
-    assert_eq!(desk.read("parts/a.toml"), "# mine\n[frame]\nwidth = 3 # thin\nradius = 8\n\n[keys.desk]\n\"Lead+a\" = \"close\" # x\n\"Lead+C\" = \"quit\"\n");
+    assert_eq!(
+        desk.read("parts/a.toml"),
+        "# mine\n[frame]\nwidth = 3 # thin\nradius = 8\n\n[keys.desk]\n\"Lead+a\" = \"close\" # x\n\"Lead+C\" = \"quit\"\n"
+    );
 }
 
 #[test]
@@ -120,7 +134,8 @@ fn clash_and_settle_tell_the_same_story_and_write_it() {
     desk.run(&["keys", "settle", "--write"]).clean();
     assert_eq!(desk.read("parts/a.toml"), part.replace("'super+return'", "'Lead+backslash'"));
     assert_eq!(desk.run(&["keys", "clash"]).clean(), "No fights: 3 bindings live in peace.\n");
-    let stuck = Desk::of("[keys.desk]\n\"Lead+q\" = { do = \"quit\", fixed = true }\n\"super+q\" = { do = \"close\", fixed = true }\n");
+    let stuck =
+        Desk::of("[keys.desk]\n\"Lead+q\" = { do = \"quit\", fixed = true }\n\"super+q\" = { do = \"close\", fixed = true }\n");
     assert_snapshot!(stuck.run(&["keys", "settle"]).failed(1), @"
     error  no peace is possible: Lead+q (parts/a.toml:2) and Lead+q (parts/a.toml:3) may not move
       → jovrik keys clash      shows the fights
@@ -139,13 +154,18 @@ fn a_look_is_the_same_bytes_each_time_and_needs_a_rice_without_errors() {
     let one = draw("one.png", &[]);
     assert_eq!(one, draw("two.png", &[]));
     assert!(one.starts_with(b"\x89PNG"));
-    let size = |png: &[u8]| (u32::from_be_bytes(png[16..20].try_into().expect("4")), u32::from_be_bytes(png[20..24].try_into().expect("4")));
+    let size = |png: &[u8]| {
+        (u32::from_be_bytes(png[16..20].try_into().expect("4")), u32::from_be_bytes(png[20..24].try_into().expect("4")))
+    };
     assert_eq!(size(&one), (3200, 1080), "both monitors of breakwater");
     let laptop = draw("laptop.png", &["--machine", "skiff"]);
     assert_eq!(size(&laptop), (1366, 768));
     assert_ne!(laptop, draw("noon.png", &["--machine", "skiff", "--with", "palette.use=noon"]));
     assert_eq!(size(&draw("sized.png", &["--size", "800x600"])), (800, 600));
-    assert_eq!(desk.run(&["look", "--monitor", "VGA-1"]).failed(2), "error  there is no monitor VGA-1; there is DP-1 and HDMI-1\n");
+    assert_eq!(
+        desk.run(&["look", "--monitor", "VGA-1"]).failed(2),
+        "error  there is no monitor VGA-1; there is DP-1 and HDMI-1\n"
+    );
     desk.run(&["look", "--size", "99999x2"]).failed(2);
     desk.run(&["look", "--with", "palette.use=nune"]).failed(1);
     desk.write("parts/zz.toml", "[frame]\nwidht = 1\n");
@@ -180,7 +200,13 @@ fn json_is_one_object_or_lines_with_stable_names() {
     }
     "#);
     let sample = Desk::sample();
-    for arguments in [&["keys", "list", "--json"][..], &["keys", "clash", "--json"], &["show", "space", "--json"], &["why", "space.edge", "--json"], &["history", "--json"]] {
+    for arguments in [
+        &["keys", "list", "--json"][..],
+        &["keys", "clash", "--json"],
+        &["show", "space", "--json"],
+        &["why", "space.edge", "--json"],
+        &["history", "--json"],
+    ] {
         for line in sample.run(arguments).clean().lines() {
             assert!(serde_json::from_str::<serde_json::Value>(line).is_ok(), "{arguments:?}: {line}");
         }
@@ -191,7 +217,10 @@ fn json_is_one_object_or_lines_with_stable_names() {
 fn help_names_every_command_and_wrong_usage_is_exit_2() {
     let desk = Desk::sample();
     let help = desk.run(&["--help"]).clean();
-    for name in ["demo", "new", "settings", "show", "set", "reset", "why", "check", "keys", "look", "live", "tell", "ask", "apply", "history", "undo", "redo", "publish", "adopt"] {
+    for name in [
+        "demo", "new", "settings", "show", "set", "reset", "why", "check", "keys", "look", "live", "tell", "ask", "apply",
+        "history", "undo", "redo", "publish", "adopt",
+    ] {
         assert!(help.contains(&format!("\n  {name} ")), "{name} is in no group:\n{help}");
         let one = desk.run(&[name, "--help"]).clean();
         assert!(one.len() > 80, "{one}");
@@ -218,7 +247,9 @@ fn the_demo_runs_from_an_empty_machine_and_leaves_the_home_alone() {
     let run = desk.command(desk.path(), &["demo", "--out", "shown"]).env("TMPDIR", desk.path()).output().expect("it runs");
     let told = String::from_utf8(run.stdout).expect("UTF-8");
     assert_eq!((run.status.code(), String::from_utf8_lossy(&run.stderr).as_ref()), (Some(0), ""), "{told}");
-    for said in ["keys/unknown-action", "keys/twice", "the least possible", "0 windows moved", "took back entry", "none of them was run"] {
+    for said in
+        ["keys/unknown-action", "keys/twice", "the least possible", "0 windows moved", "took back entry", "none of them was run"]
+    {
         assert!(told.contains(said), "{said} is missing:\n{told}");
     }
     for name in ["ebb.png", "noon.png", "after.png", "saltmarsh.rice"] {

@@ -17,7 +17,9 @@ fn every_command_line_of_the_readme_is_understood() {
     for line in lines {
         let words = jovrik_core::desk::shell_words(line.split("  ").next().unwrap_or(line)).expect("closed quotes");
         let mut arguments: Vec<&str> = words.iter().map(String::as_str).collect();
-        arguments.push("--help");
+        // What follows `tell` is the action.
+        let at = if arguments[0] == "tell" { 1 } else { arguments.len() };
+        arguments.insert(at, "--help");
         desk.run(&arguments).clean();
     }
 }
@@ -40,7 +42,9 @@ fn every_picture_of_the_readme_is_there_and_every_picture_is_shown() {
 fn the_documents_name_files_that_exist() {
     for name in ["README.md", "CONTRIBUTING.md", "docs/architecture.md"] {
         let text = document(name);
-        for piece in text.split('`').skip(1).step_by(2).filter(|piece| piece.starts_with("crates/") && !piece.contains(['*', ' ', 'N'])) {
+        for piece in
+            text.split('`').skip(1).step_by(2).filter(|piece| piece.starts_with("crates/") && !piece.contains(['*', ' ', 'N']))
+        {
             assert!(Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").join(piece).exists(), "{name} names {piece}");
         }
     }

@@ -6,7 +6,9 @@ use std::time::{Duration, Instant};
 
 use serde_json::Value;
 use x11rb::connection::Connection;
-use x11rb::protocol::xproto::{AtomEnum, ConfigureWindowAux, ConnectionExt, CreateWindowAux, ImageFormat, MapState, PropMode, Window, WindowClass};
+use x11rb::protocol::xproto::{
+    AtomEnum, ConfigureWindowAux, ConnectionExt, CreateWindowAux, ImageFormat, MapState, PropMode, Window, WindowClass,
+};
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
@@ -96,7 +98,8 @@ impl Screen {
             }
             std::thread::sleep(Duration::from_millis(20));
         }
-        panic!("waited in vain until {what}; {:?}", self.try_ask("health"));
+        let health = self.try_ask("health");
+        assert!(holds(self), "waited in vain until {what}; {health:?}");
     }
 
     fn count(&self) -> usize {
@@ -106,7 +109,8 @@ impl Screen {
     /// Opens a real terminal and waits until it is managed.
     fn xterm(&mut self) -> Program {
         let before = self.count();
-        let program = Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &self.name).spawn().expect("xterm"));
+        let program =
+            Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &self.name).spawn().expect("xterm"));
         self.wait("the window is managed", |screen| screen.count() == before + 1);
         program
     }
@@ -116,7 +120,8 @@ impl Screen {
         let windows = self.ask("windows");
         let mut areas = Vec::new();
         for window in windows.as_array().expect("a list").iter().filter(|window| window["area"] != "hidden") {
-            let id = u32::from_str_radix(window["window"].as_str().expect("a number").trim_start_matches("0x"), 16).expect("hexadecimal");
+            let id = u32::from_str_radix(window["window"].as_str().expect("a number").trim_start_matches("0x"), 16)
+                .expect("hexadecimal");
             let g = self.x.get_geometry(id).expect("asked").reply().expect("it is there");
             areas.push(format!("{}x{}{:+}{:+}", g.width, g.height, g.x, g.y));
         }
@@ -134,7 +139,8 @@ impl Screen {
         let count = setup.max_keycode - setup.min_keycode + 1;
         let mapping = self.x.get_keyboard_mapping(setup.min_keycode, count).expect("asked").reply().expect("a keyboard");
         let per = usize::from(mapping.keysyms_per_keycode);
-        let code = |sym: u32| setup.min_keycode + mapping.keysyms.chunks(per).position(|syms| syms.contains(&sym)).expect("a key") as u8;
+        let code =
+            |sym: u32| setup.min_keycode + mapping.keysyms.chunks(per).position(|syms| syms.contains(&sym)).expect("a key") as u8;
         for sym in keys {
             self.x.xtest_fake_input(2, code(*sym), 0, self.root, 0, 0, 0).expect("pressed");
         }
@@ -188,10 +194,18 @@ fn real_windows_tile_exactly_and_the_bar_and_frames_are_drawn() {
 #[test]
 fn workspaces_hide_and_show_and_windows_survive_the_end() {
     let mut screen = Screen::new(true);
-    let _early = Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &screen.name).spawn().expect("xterm"));
+    let _early =
+        Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &screen.name).spawn().expect("xterm"));
     screen.wait("it is mapped", |screen| {
         let tree = screen.x.query_tree(screen.root).expect("asked").reply().expect("a tree");
-        tree.children.iter().any(|window| screen.x.get_window_attributes(*window).expect("asked").reply().is_ok_and(|facts| facts.map_state == MapState::VIEWABLE))
+        tree.children.iter().any(|window| {
+            screen
+                .x
+                .get_window_attributes(*window)
+                .expect("asked")
+                .reply()
+                .is_ok_and(|facts| facts.map_state == MapState::VIEWABLE)
+        })
     });
     screen.start(&[]);
     screen.wait("it is adopted", |screen| screen.count() == 1);
@@ -200,7 +214,13 @@ fn workspaces_hide_and_show_and_windows_survive_the_end() {
     assert_eq!(screen.areas().len(), 1);
     screen.tell("go logs");
     assert_eq!((screen.workspace(), screen.areas().len()), ("logs".to_owned(), 1));
-    let windows: Vec<Window> = screen.ask("windows").as_array().expect("a list").iter().map(|window| u32::from_str_radix(&window["window"].as_str().expect("a number")[2..], 16).expect("hexadecimal")).collect();
+    let windows: Vec<Window> = screen
+        .ask("windows")
+        .as_array()
+        .expect("a list")
+        .iter()
+        .map(|window| u32::from_str_radix(&window["window"].as_str().expect("a number")[2..], 16).expect("hexadecimal"))
+        .collect();
     screen.tell("quit");
     screen.wait("it has ended", |screen| screen.live.as_mut().expect("it ran").0.try_wait().expect("asked").is_some());
     for window in &windows {
@@ -258,7 +278,8 @@ fn a_reload_touches_only_what_changed_and_a_broken_one_nothing() {
     screen.save(&RICE.replace("between = 10", "between = 30").replace("\"Lead+n\"", "\"Lead+m\""));
     screen.wait("windows moved", |screen| screen.areas() == ["461x726+22+52", "461x726+517+52"]);
     assert_eq!(screen.ask("health")["chords-grabbed"].as_u64(), Some(grabbed));
-    let focused = |screen: &Screen| screen.ask("windows").as_array().expect("a list").iter().position(|window| window["focused"] == true);
+    let focused =
+        |screen: &Screen| screen.ask("windows").as_array().expect("a list").iter().position(|window| window["focused"] == true);
     let now = focused(&screen);
     screen.press(&[SUPER, 0x6e]);
     screen.press(&[SUPER, 0x6d]);
@@ -276,7 +297,8 @@ fn a_hundred_good_and_bad_reloads_lose_no_window() {
     for round in 0..50 {
         screen.save(&RICE.replace("between = 10", &format!("between = {}", 11 + round)));
         screen.wait("accepted", |screen| screen.reloads("accepted") == round + 1);
-        let bad = ["[frame\n", "[frame]\nwidht = 1\n", "\u{0}", "[keys.desk]\n\"Lead+x\" = \"clsoe\"\n", "space = 3\n"][round as usize % 5];
+        let bad = ["[frame\n", "[frame]\nwidht = 1\n", "\u{0}", "[keys.desk]\n\"Lead+x\" = \"clsoe\"\n", "space = 3\n"]
+            [round as usize % 5];
         screen.save(bad);
         screen.wait("refused", |screen| screen.reloads("refused") == round + 1);
     }
@@ -292,9 +314,11 @@ fn windows_that_vanish_or_misbehave_do_no_harm() {
         // Mapped, reconfigured, retitled and destroyed before anybody can look at it.
         let (x, _) = x11rb::connect(Some(&screen.name)).expect("it answers");
         let window = x.generate_id().expect("a number");
-        x.create_window(0, window, screen.root, 0, 0, 100, 100, 0, WindowClass::INPUT_OUTPUT, 0, &CreateWindowAux::new()).expect("made");
+        x.create_window(0, window, screen.root, 0, 0, 100, 100, 0, WindowClass::INPUT_OUTPUT, 0, &CreateWindowAux::new())
+            .expect("made");
         x.change_property8(PropMode::REPLACE, window, AtomEnum::WM_CLASS, AtomEnum::STRING, &[0xff, 0, 0xfe]).expect("set");
-        x.change_property32(PropMode::REPLACE, window, AtomEnum::WM_NORMAL_HINTS, AtomEnum::WM_SIZE_HINTS, &[u32::MAX; 18]).expect("set");
+        x.change_property32(PropMode::REPLACE, window, AtomEnum::WM_NORMAL_HINTS, AtomEnum::WM_SIZE_HINTS, &[u32::MAX; 18])
+            .expect("set");
         x.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, &vec![b'\n'; 100_000]).expect("set");
         x.map_window(window).expect("mapped");
         if nth % 2 == 0 {
@@ -316,7 +340,22 @@ fn dialogs_float_over_the_tiles_and_programs_read_the_workspaces() {
     let mut screen = Screen::new(false);
     let _one = screen.xterm();
     let window = screen.x.generate_id().expect("a number");
-    screen.x.create_window(0, window, screen.root, 0, 0, 300, 200, 5, WindowClass::INPUT_OUTPUT, 0, &CreateWindowAux::new().background_pixel(0xffffff)).expect("made");
+    screen
+        .x
+        .create_window(
+            0,
+            window,
+            screen.root,
+            0,
+            0,
+            300,
+            200,
+            5,
+            WindowClass::INPUT_OUTPUT,
+            0,
+            &CreateWindowAux::new().background_pixel(0xffffff),
+        )
+        .expect("made");
     let atom = |name: &str| screen.x.intern_atom(false, name.as_bytes()).expect("asked").reply().expect("an atom").atom;
     let (kind, dialog) = (atom("_NET_WM_WINDOW_TYPE"), atom("_NET_WM_WINDOW_TYPE_DIALOG"));
     let (desktops, active) = (atom("_NET_NUMBER_OF_DESKTOPS"), atom("_NET_ACTIVE_WINDOW"));
@@ -326,7 +365,16 @@ fn dialogs_float_over_the_tiles_and_programs_read_the_workspaces() {
     screen.wait("it is managed", |screen| screen.count() == 2);
     assert_eq!(screen.areas()[1], "300x200+350+315");
     assert_eq!(screen.pixel(500, 400), [255, 255, 255], "over the tile");
-    let number = |property: u32| screen.x.get_property(false, screen.root, property, AtomEnum::ANY, 0, 1).expect("asked").reply().expect("set").value32().and_then(|mut values| values.next());
+    let number = |property: u32| {
+        screen
+            .x
+            .get_property(false, screen.root, property, AtomEnum::ANY, 0, 1)
+            .expect("asked")
+            .reply()
+            .expect("set")
+            .value32()
+            .and_then(|mut values| values.next())
+    };
     assert_eq!(number(desktops), Some(2));
     assert_eq!(number(active), Some(window));
 }
@@ -342,7 +390,9 @@ fn one_desktop_a_display_and_replace_takes_over() {
     let mut first = screen.live.take().expect("it runs");
     screen.start(&["--replace"]);
     screen.wait("the first has ended", |_| first.0.try_wait().expect("asked").is_some());
-    screen.wait("the window is adopted", |screen| screen.try_ask("windows").is_some_and(|windows| windows.as_array().is_some_and(|all| all.len() == 1)));
+    screen.wait("the window is adopted", |screen| {
+        screen.try_ask("windows").is_some_and(|windows| windows.as_array().is_some_and(|all| all.len() == 1))
+    });
     assert_eq!(screen.areas(), ["956x726+22+52"]);
 }
 

@@ -29,7 +29,9 @@ fn tarred(entries: &[(&str, tar::EntryType, &[u8])]) -> Vec<u8> {
 fn manifest(files: &[(&str, &[u8])]) -> Vec<u8> {
     let sums: serde_json::Map<String, serde_json::Value> = files
         .iter()
-        .map(|(name, bytes)| ((*name).to_owned(), serde_json::json!({ "size": bytes.len(), "blake3": blake3::hash(bytes).to_hex().to_string() })))
+        .map(|(name, bytes)| {
+            ((*name).to_owned(), serde_json::json!({ "size": bytes.len(), "blake3": blake3::hash(bytes).to_hex().to_string() }))
+        })
         .collect();
     serde_json::json!({ "format": 1, "name": "x", "version": "1", "allowed": [], "files": sums }).to_string().into_bytes()
 }
@@ -49,7 +51,10 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
     assert!(!desk.path().join("taken").exists());
     desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]).clean();
     let files = |folder: &std::path::Path| -> Vec<(std::path::PathBuf, Vec<u8>)> {
-        photograph(folder).into_iter().map(|(path, _, bytes)| (path.strip_prefix(folder).expect("inside").to_owned(), bytes)).collect()
+        photograph(folder)
+            .into_iter()
+            .map(|(path, _, bytes)| (path.strip_prefix(folder).expect("inside").to_owned(), bytes))
+            .collect()
     };
     assert_eq!(files(&desk.rice()), files(&desk.path().join("taken")));
     let again = desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]);

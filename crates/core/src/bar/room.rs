@@ -110,9 +110,8 @@ impl Strip {
 /// The values of all modules, by name.
 pub type Known = indexmap::IndexMap<String, Values>;
 
-/// What a reload's trouble says on every bar, in place of the title.
+/// Puts a bar's modules into their places; the trouble of a reload stands where the title was.
 pub fn arrange(
-    rice: &Rice,
     desk: &Desk,
     monitor: usize,
     name: &str,
@@ -121,6 +120,7 @@ pub fn arrange(
     trouble: Option<&str>,
     measure: &mut dyn Measure,
 ) -> Strip {
+    let rice: &Rice = desk.rice();
     let area = desk.bar_rect(monitor, name).unwrap_or_default();
     let build = |names: &[String], measure: &mut dyn Measure| -> Vec<Shown> {
         let modules = names.iter().filter_map(|name| Some((name, rice.module.get(name)?)));

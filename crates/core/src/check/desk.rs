@@ -34,30 +34,31 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let workspaces: Vec<&str> =
         rice.workspaces.order.iter().chain(rice.monitor.values().flat_map(|rule| &rule.workspaces)).map(String::as_str).collect();
     for (name, rule) in rice.start.iter() {
-        if let (Some(workspace), Some(node)) = (&rule.workspace, looker.node(&["start", name, "workspace"])) {
-            if !workspaces.contains(&workspace.as_str()) {
-                problems.push(no_such(
-                    "start/unknown-workspace",
-                    "workspace",
-                    workspace,
-                    node,
-                    &workspaces,
-                    "The window would appear where one happens to be.",
-                ));
-            }
+        if let (Some(workspace), Some(node)) = (&rule.workspace, looker.node(&["start", name, "workspace"]))
+            && !workspaces.contains(&workspace.as_str())
+        {
+            problems.push(no_such(
+                "start/unknown-workspace",
+                "workspace",
+                workspace,
+                node,
+                &workspaces,
+                "The window would appear where one happens to be.",
+            ));
         }
         let programs: Vec<&str> = rice.program.keys().map(String::as_str).collect();
-        if let Some(node) = looker.node(&["start", name, "open"]) {
-            if !programs.contains(&rule.open.as_str()) && node.text().is_some() {
-                problems.push(no_such(
-                    "start/unknown-program",
-                    "program",
-                    &rule.open,
-                    node,
-                    &programs,
-                    "Nothing would start. Programs are named in [program].",
-                ));
-            }
+        if let Some(node) = looker.node(&["start", name, "open"])
+            && !programs.contains(&rule.open.as_str())
+            && node.text().is_some()
+        {
+            problems.push(no_such(
+                "start/unknown-program",
+                "program",
+                &rule.open,
+                node,
+                &programs,
+                "Nothing would start. Programs are named in [program].",
+            ));
         }
     }
 }

@@ -166,7 +166,9 @@ fn drop_echoes(sources: &Sources, problems: &mut Vec<Problem>) {
     };
     let doubtful: Vec<_> = problems.iter().filter_map(doubtful).collect();
     problems.retain(|problem| {
-        let Some(span) = problem.marks.first().map(|mark| mark.span).filter(|_| problem.code != "file/not-toml") else { return true };
+        let Some(span) = problem.marks.first().map(|mark| mark.span).filter(|_| problem.code != "file/not-toml") else {
+            return true;
+        };
         !doubtful.iter().any(|(file, bytes)| *file == span.file && bytes.contains(&span.start))
     });
 }

@@ -13,10 +13,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
                 Problem::warning("program/not-found", format!("{program} is not on this computer"))
                     .at(span, "not found on PATH")
                     .because(what)
-                    .advise(
-                        "install it, or name another program",
-                        "or accept it in rice.toml",
-                    ),
+                    .advise("install it, or name another program", "or accept it in rice.toml"),
             );
         }
     };

@@ -49,14 +49,15 @@ fn look(file: FileId, source: &Source, line: &str, start: usize, person: &Person
         );
     }
     for (name, what) in [(&person.host, "this computer's name"), (&person.user, "this user's name")] {
-        if name.len() >= 4 && !COMMON.contains(&name.as_str()) {
-            if let Some(from) = word(line, name) {
-                problems.push(
-                    Problem::warning("share/name", format!("{} holds {what}", source.name))
-                        .at(at(from, name.len()), what)
-                        .because("It says something of you to strangers."),
-                );
-            }
+        if name.len() >= 4
+            && !COMMON.contains(&name.as_str())
+            && let Some(from) = word(line, name)
+        {
+            problems.push(
+                Problem::warning("share/name", format!("{} holds {what}", source.name))
+                    .at(at(from, name.len()), what)
+                    .because("It says something of you to strangers."),
+            );
         }
     }
 }
@@ -71,10 +72,10 @@ fn word(line: &str, name: &str) -> Option<usize> {
 fn home_path(line: &str, person: &Person) -> Option<(usize, usize)> {
     let path_len =
         |from: usize| line[from..].find(|c: char| c.is_whitespace() || "\"'`,;)]}".contains(c)).unwrap_or(line.len() - from);
-    if person.home.len() > 5 {
-        if let Some(from) = line.find(&person.home) {
-            return Some((from, path_len(from)));
-        }
+    if person.home.len() > 5
+        && let Some(from) = line.find(&person.home)
+    {
+        return Some((from, path_len(from)));
     }
     ["/home/", "/Users/", "/root/"].iter().find_map(|prefix| {
         let from = line.find(prefix)?;
@@ -92,10 +93,10 @@ fn secret(line: &str) -> Option<(usize, usize, &'static str)> {
     if let Some(at) = line.find("://") {
         let rest = &line[at + 3..];
         let authority = rest.split(['/', '"', '\'', ' ', '\n']).next().unwrap_or_default();
-        if let Some((login, _)) = authority.rsplit_once('@') {
-            if login.split_once(':').is_some_and(|(_, password)| !password.is_empty()) {
-                return Some((at + 3, login.len(), "an address with its password"));
-            }
+        if let Some((login, _)) = authority.rsplit_once('@')
+            && login.split_once(':').is_some_and(|(_, password)| !password.is_empty())
+        {
+            return Some((at + 3, login.len(), "an address with its password"));
         }
     }
     let lower = line.to_ascii_lowercase();

@@ -158,7 +158,7 @@ impl Desk {
                 let focused = workspace.focus.last().and_then(|focused| workspace.windows.iter().position(|id| id == focused));
                 focused.map_or(workspace.windows.len(), |at| at + 1)
             }
-            NewPlace::StackEnd | NewPlace::Refused => workspace.windows.len(),
+            NewPlace::StackEnd => workspace.windows.len(),
         };
         workspace.windows.insert(place, id);
         workspace.focus.push(id);

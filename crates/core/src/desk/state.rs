@@ -281,7 +281,7 @@ impl Desk {
         let thick = bar.thick.0;
         let y = match bar.edge {
             Edge::Bottom => area.y + area.h - before - thick,
-            Edge::Top | Edge::Refused => area.y + before,
+            Edge::Top => area.y + before,
         };
         Some(Area { y, h: thick, ..area })
     }

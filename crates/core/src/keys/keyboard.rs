@@ -44,8 +44,11 @@ pub struct Keyboard {
     by_sym: HashMap<u32, Vec<(u32, Modifiers)>>,
 }
 
+/// A row of keys: its name, where it begins, and each key's name and symbols.
+type Row = (&'static str, f32, f32, &'static [(&'static str, &'static str, &'static str)]);
+
 /// Rows of the `us` layout on an ISO keyboard: first key name, x of its left edge, y, then `plain shifted` a key.
-const ROWS: &[(&str, f32, f32, &[(&str, &str, &str)])] = &[
+const ROWS: &[Row] = &[
     (
         "function keys",
         2.0,
@@ -174,7 +177,7 @@ impl Keyboard {
         static US: OnceLock<Keyboard> = OnceLock::new();
         US.get_or_init(|| {
             let syms = |plain: &str, shifted: &str| [plain, shifted].into_iter().filter_map(sym_of).collect();
-            let in_row = |row: &(&str, f32, f32, &'static [(&'static str, &str, &str)])| {
+            let in_row = |row: &Row| {
                 let (x, y) = (row.1, row.2);
                 let place = move |(at, key): (usize, &(&'static str, &str, &str))| Place {
                     name: key.0,

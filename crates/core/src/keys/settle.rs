@@ -217,7 +217,7 @@ impl Settling<'_> {
         let mut groups: Vec<Vec<usize>> = Vec::new();
         for fight in &fights {
             let still: Vec<usize> = fight.bindings.iter().copied().filter(stays).collect();
-            let first_fixed = fight.bindings.first().is_some_and(|at| stays(at));
+            let first_fixed = fight.bindings.first().is_some_and(&stays);
             let stuck = match fight.kind {
                 super::FightKind::Twice => {
                     still.iter().any(|at| self.bindings[*at].binding.action != self.bindings[still[0]].binding.action)
@@ -396,10 +396,11 @@ impl Settling<'_> {
             if position == 0 && from.len() > 1 {
                 reasons.push("another first chord".to_owned());
             }
-            if position + 1 == from.len() && !self.is_mnemonic(binding, *old) {
-                if let (Some(word), Some(letter)) = (self.mnemonic(binding, *new), self.keyboard.letter(*new)) {
-                    reasons.push(format!("{letter} for {word}"));
-                }
+            if position + 1 == from.len()
+                && !self.is_mnemonic(binding, *old)
+                && let (Some(word), Some(letter)) = (self.mnemonic(binding, *new), self.keyboard.letter(*new))
+            {
+                reasons.push(format!("{letter} for {word}"));
             }
         }
         let to = Keys(to.iter().map(|press| self.keyboard.chord(*press)).collect());

@@ -337,23 +337,26 @@ macro_rules! takes_of {
 macro_rules! named_value {
     (
         #[doc = $about:literal]
-        pub enum $kind:ident as $name:literal { $( #[doc = $help:literal] $variant:ident = $word:literal, )* }
+        pub enum $kind:ident as $name:literal {
+            #[doc = $first_help:literal] $first:ident = $first_word:literal,
+            $( #[doc = $help:literal] $variant:ident = $word:literal, )*
+        }
     ) => {
         #[doc = $about]
         #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
         pub enum $kind {
-            $( #[doc = $help] $variant, )*
-            #[doc(hidden)]
+            #[doc = $first_help]
             #[default]
-            Refused,
+            $first,
+            $( #[doc = $help] $variant, )*
         }
 
         impl $kind {
             /// Its word in a rice.
             pub fn word(self) -> &'static str {
                 match self {
+                    $kind::$first => $first_word,
                     $( $kind::$variant => $word, )*
-                    $kind::Refused => "",
                 }
             }
         }
@@ -362,7 +365,7 @@ macro_rules! named_value {
             const KIND: $crate::rice::catalogue::Kind = $crate::rice::catalogue::Kind {
                 name: $name,
                 unit: "",
-                allowed: $crate::rice::catalogue::Allowed::OneOf(&[$($word),*]),
+                allowed: $crate::rice::catalogue::Allowed::OneOf(&[$first_word, $($word),*]),
             };
 
             fn from_node(
@@ -370,8 +373,9 @@ macro_rules! named_value {
                 _: &$crate::load::Reader<'_>,
             ) -> Result<Self, $crate::load::Wrong> {
                 match node.text() {
+                    Some($first_word) => Ok($kind::$first),
                     $( Some($word) => Ok($kind::$variant), )*
-                    _ => Err($crate::load::Wrong::not_one_of(node, &[$($word),*])),
+                    _ => Err($crate::load::Wrong::not_one_of(node, &[$first_word, $($word),*])),
                 }
             }
         }

@@ -3,7 +3,10 @@
 use super::Step;
 
 /// The size of a cell, in pixels.
-const CELL: f32 = 20.0;
+const CELL: f32 = 30.0;
+/// From one line to the next in height, and the lowest and highest line in such steps.
+const STEP: f32 = 0.12;
+const LEVELS: (i32, i32) = (-4, 14);
 
 /// The height at a place; both in units of about a screen.
 fn height(x: f32, y: f32) -> f32 {
@@ -20,12 +23,16 @@ pub fn contours(width: f32, height_px: f32) -> Vec<Step> {
     let at = |column: usize, row: usize| height(column as f32 * CELL * unit, row as f32 * CELL * unit);
     let heights: Vec<Vec<f32>> = (0..=rows).map(|row| (0..=columns).map(|column| at(column, row)).collect()).collect();
     let mut path = Vec::new();
-    for level in (-4..=14).map(|step| step as f32 * 0.12) {
-        for row in 0..rows {
-            for column in 0..columns {
-                let corners =
-                    [heights[row][column], heights[row][column + 1], heights[row + 1][column + 1], heights[row + 1][column]];
-                cell(level, corners, column as f32 * CELL, row as f32 * CELL, &mut path);
+    for row in 0..rows {
+        for column in 0..columns {
+            let corners =
+                [heights[row][column], heights[row][column + 1], heights[row + 1][column + 1], heights[row + 1][column]];
+            // Only the levels that lie between the corners cross the cell.
+            let (low, high) =
+                corners.iter().fold((f32::MAX, f32::MIN), |(low, high), height| (low.min(*height), high.max(*height)));
+            let (first, last) = ((low / STEP).ceil() as i32, (high / STEP).floor() as i32);
+            for step in first.max(LEVELS.0)..=last.min(LEVELS.1) {
+                cell(step as f32 * STEP, corners, column as f32 * CELL, row as f32 * CELL, &mut path);
             }
         }
     }

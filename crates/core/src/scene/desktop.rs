@@ -50,7 +50,7 @@ pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, known: &Known, measure:
         pretend::draw(rice, &window.facts, placed.area.into(), &mut scene, measure);
     }
     for (name, bar) in desk.bars_on(monitor) {
-        let strip = arrange(rice, desk, monitor, name, bar, known, None, measure);
+        let strip = arrange(desk, monitor, name, bar, known, None, measure);
         scene.items.extend(strip_items(rice, &strip).items);
     }
     scene

@@ -22,7 +22,7 @@ fn circle(cx: f32, cy: f32, r: f32) -> [Step; 6] {
 /// The lines of an icon whose top left corner is the origin.
 pub fn lines(icon: Icon) -> Vec<Step> {
     match icon {
-        Icon::None | Icon::Refused => Vec::new(),
+        Icon::None => Vec::new(),
         Icon::Tide => [5.0, 10.0]
             .into_iter()
             .flat_map(|y| {

@@ -91,7 +91,7 @@ fn strip(width: i32, title: &str, load: Option<f64>, trouble: Option<&str>) -> j
     let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, width, 600) }]);
     desk.handle(Event::Appears(WindowId(1), WindowFacts { title: title.to_owned(), ..WindowFacts::default() }));
     let known = load.map(|load| ("load".to_owned(), Values::one("load", Field::Number(load)))).into_iter().collect();
-    arrange(&rice, &desk, 0, "top", &rice.bar["top"], &known, trouble, &mut Tens)
+    arrange(&desk, 0, "top", &rice.bar["top"], &known, trouble, &mut Tens)
 }
 
 fn text(shown: &jovrik_core::bar::Shown) -> String {

@@ -62,7 +62,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             ]
         };
         let rows: Vec<Vec<String>> = fight.bindings.iter().map(row).collect();
-        for line in columns(&rows, "  ") {
+        for line in columns(&rows, "  ", context.width) {
             writeln!(out, "{line}")?;
         }
         writeln!(out)?;

@@ -62,7 +62,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             ]
         })
         .collect();
-    for line in columns(&rows, "  ") {
+    for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
     writeln!(out, "\n{}; Lead is {}", count(bindings.len(), "binding"), lead.word())?;

@@ -32,8 +32,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut keep = Vec::new();
     for chord in &arguments.keep {
         let keys = Keys::parse(chord, lead.word()).map_err(|_| Failure::Usage(format!("{chord} is no chord")))?;
-        // The first of those that fight for it is the one that is meant to keep it.
-        let at = bindings.iter().position(|binding| binding.keys == keys || binding.written == *chord);
+        // Of those that fight for it the one that is spelled so is meant, else the first.
+        let spelled = bindings.iter().position(|binding| binding.written == *chord);
+        let at = spelled.or_else(|| bindings.iter().position(|binding| binding.keys == keys));
         keep.push(at.ok_or_else(|| Failure::Usage(format!("nothing is bound to {chord}")))?);
     }
     let settling = Settling { bindings, keyboard: Keyboard::us(), cost: &checked.rice.keys.cost, lead, keep };
@@ -91,7 +92,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
     }
     let mut before = 0;
-    for (line, (fight, reasons)) in columns(&rows, "  ").into_iter().zip(ends) {
+    for (line, (fight, reasons)) in columns(&rows, "  ", context.width).into_iter().zip(ends) {
         if fight != before {
             writeln!(out)?;
             before = fight;

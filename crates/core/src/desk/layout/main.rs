@@ -10,13 +10,13 @@ pub(super) fn tile(ask: &Ask) -> Vec<Area> {
     if count == mains {
         return column(area, count, gap, side);
     }
-    let sideways = matches!(side, Side::Left | Side::Right | Side::Refused);
+    let sideways = matches!(side, Side::Left | Side::Right);
     let length = if sideways { area.w } else { area.h };
     let gap_here = gap.min((length - 2).max(0));
     let room = (length - gap_here).max(2);
     let main_len = share.of(room).clamp(1, room - 1);
     let rest_len = room - main_len;
-    let first = matches!(side, Side::Left | Side::Top | Side::Refused);
+    let first = matches!(side, Side::Left | Side::Top);
     let (main_at, rest_at) = if first { (0, main_len + gap_here) } else { (rest_len + gap_here, 0) };
     let cut = |at: i32, len: i32| {
         if sideways { Area { x: area.x + at, w: len, ..area } } else { Area { y: area.y + at, h: len, ..area } }

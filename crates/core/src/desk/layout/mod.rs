@@ -28,7 +28,7 @@ pub struct Ask {
 pub fn tile(kind: crate::rice::LayoutKind, ask: &Ask) -> Vec<Area> {
     match kind {
         crate::rice::LayoutKind::Solo => solo::tile(ask),
-        crate::rice::LayoutKind::Main | crate::rice::LayoutKind::Refused => main::tile(ask),
+        crate::rice::LayoutKind::Main => main::tile(ask),
     }
 }
 
