@@ -1,6 +1,7 @@
 //! The session: one loop over the server, the rice's folder, the socket, the sources and signals.
 
 use std::collections::{HashMap, HashSet};
+use std::hash::{Hash, Hasher};
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
@@ -38,6 +39,10 @@ struct Reload {
     stages: Vec<(&'static str, Duration)>,
     accepted: u64,
     refused: u64,
+    /// What the files held when they were last read.
+    seen: u64,
+    /// Whether a person asked for the next one.
+    asked: bool,
 }
 
 /// A running desktop.
@@ -74,6 +79,7 @@ impl Session {
     pub fn start(options: Options) -> Result<Session, Error> {
         let seat = Seat::take(&options.display, options.replace)?;
         let rice = options.first.rice.clone();
+        let seen = fingerprint(&options.first);
         let watch = Watch::new(&options.folder, options.watched)?;
         let socket = Socket::listen(&options.socket)?;
         let desk = Desk::new(rice.clone(), seat.monitors()?);
@@ -100,7 +106,7 @@ impl Session {
             stop,
             programs: Programs::default(),
             hidden: HashMap::new(),
-            reload: Reload { state: "none yet", ..Reload::default() },
+            reload: Reload { state: "none yet", seen, ..Reload::default() },
             reload_wanted: None,
             bars_stale: true,
             bars_all: true,
@@ -123,6 +129,8 @@ impl Session {
     /// Runs until it is told to quit or its display is gone.
     pub fn run(&mut self) -> Result<(), Error> {
         let done = self.turn();
+        // Before the display is given up: whoever takes over listens at the same place.
+        self.socket = None;
         match done {
             // A server that ended has no windows to look after.
             Err(Error::Gone) => Err(Error::Gone),
@@ -248,7 +256,10 @@ impl Session {
                     self.painter.paint(&self.seat, &rice, desk, &areas)?;
                 }
                 Effect::Bars => self.bars_stale = true,
-                Effect::Reload => self.reload_wanted = Some(Instant::now()),
+                Effect::Reload => {
+                    self.reload_wanted = Some(Instant::now());
+                    self.reload.asked = true;
+                }
                 Effect::Quit => self.quit = true,
                 Effect::Refused(why) => refused.push(why),
             }
@@ -470,6 +481,11 @@ impl Session {
         let began = Instant::now();
         let checked = (self.options.load)();
         let read = began.elapsed();
+        // One save may tell of itself more than once; what was read already is not judged again, unless that was asked for.
+        let seen = std::mem::replace(&mut self.reload.seen, fingerprint(&checked));
+        if seen == self.reload.seen && !std::mem::take(&mut self.reload.asked) {
+            return Ok(());
+        }
         if !checked.usable() {
             self.reload.refused += 1;
             self.reload.state = "refused";
@@ -481,10 +497,6 @@ impl Session {
         let old = self.desk.rice().clone();
         // Equal settings stay the very same ones: what did not change is not looked at again.
         let same = *old == *checked.rice;
-        // A second event of one save: nothing to tell of.
-        if same && self.reload.state == "accepted" {
-            return Ok(());
-        }
         let mark = Instant::now();
         let effects = if same { Vec::new() } else { self.desk.handle(Event::Settings(checked.rice.clone())) };
         let difference = mark.elapsed();
@@ -680,6 +692,19 @@ fn errors(checked: &Checked) -> Vec<String> {
             None => problem.title.clone(),
         })
         .collect()
+}
+
+/// A number for what all files of a rice hold.
+fn fingerprint(checked: &Checked) -> u64 {
+    let mut hasher = std::hash::DefaultHasher::new();
+    for (_, source) in checked.sources.iter() {
+        (&source.name, &source.text).hash(&mut hasher);
+    }
+    // Files that could not be read are told of by problems alone.
+    for problem in &checked.problems {
+        (problem.code, &problem.title).hash(&mut hasher);
+    }
+    hasher.finish()
 }
 
 /// A pipe that tells of ended programs and of signals to end, and the pipes that tell only of the latter.
