@@ -2,6 +2,8 @@
 //!
 //! `cargo bench -p jovrik`; the live part needs Xvfb and xterm.
 
+#![expect(clippy::print_stdout, reason = "a bench tells what it measured")]
+
 use std::hint::black_box;
 use std::io::Read;
 use std::path::Path;
