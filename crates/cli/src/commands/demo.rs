@@ -245,6 +245,11 @@ fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
     let total = health.pointer("/stages/total").and_then(Value::as_str).unwrap_or("not at all");
     let windows = health.get("windows").and_then(Value::as_u64).unwrap_or(0);
     writeln!(tour.context.out, "  reloaded in {total}; {} there", count(windows as usize, "window"))?;
+    // Windows would survive the end: those of the tour are closed first.
+    for _ in 0..windows {
+        let _ = tell("close");
+        wait();
+    }
     let _ = tell("quit");
     Ok(())
 }

@@ -1,5 +1,6 @@
 //! Chords, the keyboard they are pressed on, which of them fight, and the cheapest peace.
 
+mod assign;
 mod chord;
 mod clash;
 mod keyboard;

@@ -4,15 +4,13 @@
 //! uses the lead keeps it: a desk binding without it would take keys away from every program.
 
 use std::cmp::Reverse;
-use std::collections::{BinaryHeap, HashMap, HashSet};
+use std::collections::{BTreeMap, BinaryHeap, HashMap, HashSet};
 
+use super::assign::{Answer, Offer, Offers, collide, settle_group};
 use super::chord::{Keys, Modifier, Modifiers};
 use super::clash::{Fight, fights, presses};
 use super::keyboard::{Keyboard, Press};
 use crate::rice::{BindingAt, KeyCost};
-
-/// How many steps a search may take before it is stopped with a gap.
-const STEPS: u64 = 3_000_000;
 
 /// What is to be settled.
 #[derive(Debug)]
@@ -66,11 +64,8 @@ pub enum NoPlan {
     NoPlace(usize),
 }
 
-/// One place that a binding could have: its price and its presses.
-type Offer = (i64, Vec<Press>);
-
 /// The places of one binding, cheapest first, made as they are asked for.
-struct Offers {
+struct Places {
     stay: Vec<Press>,
     base: i64,
     options: Vec<Vec<(i64, Press)>>,
@@ -95,13 +90,7 @@ impl Taken {
     }
 }
 
-/// Whether two sequences cannot both be bound.
-fn collide(a: &[Press], b: &[Press]) -> bool {
-    let len = a.len().min(b.len());
-    a[..len] == b[..len]
-}
-
-impl Offers {
+impl Places {
     fn get(&mut self, nth: usize, taken: &Taken) -> Option<&Offer> {
         while self.made.len() <= nth {
             let Reverse((cost, picks)) = self.heap.pop()?;
@@ -123,87 +112,21 @@ impl Offers {
     }
 }
 
-struct Search<'s> {
-    movers: &'s [usize],
-    offers: &'s mut HashMap<usize, Offers>,
-    taken: &'s Taken,
-    friends: &'s HashSet<(usize, usize)>,
-    chosen: Vec<Offer>,
-    best: Option<(i64, Vec<Offer>)>,
-    steps: u64,
+/// The places of all movers.
+struct Market {
+    places: HashMap<usize, Places>,
+    taken: Taken,
 }
 
-/// Costs count first, then the number of moves.
-const SCALE: i64 = 1000;
-
-impl Search<'_> {
-    fn free(&self, mover: usize, offer: &Offer) -> bool {
-        self.chosen.iter().zip(self.movers).all(|(other, other_mover)| {
-            !collide(&offer.1, &other.1) || (offer.0 == 0 && other.0 == 0 && self.friends.contains(&(*other_mover, mover)))
-        })
+impl Offers for Market {
+    fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer> {
+        let places = self.places.get_mut(&mover)?;
+        let stays = usize::from(!self.taken.ousted.contains(&mover));
+        if nth < stays { Some((0, places.stay.clone())) } else { places.get(nth - stays, &self.taken).cloned() }
     }
 
-    /// The least price of a mover beside those already placed.
-    fn least(&mut self, mover: usize) -> Option<i64> {
-        let stay = self.offers.get(&mover).map(|offers| (0, offers.stay.clone()))?;
-        if !self.taken.ousted.contains(&mover) && self.free(mover, &stay) {
-            return Some(0);
-        }
-        let mut nth = 0;
-        loop {
-            let offer = self.offers.get_mut(&mover)?.get(nth, self.taken)?.clone();
-            if self.free(mover, &offer) {
-                return Some(offer.0 * SCALE + 1);
-            }
-            nth += 1;
-        }
-    }
-
-    fn descend(&mut self, spent: i64) {
-        self.steps += 1;
-        let depth = self.chosen.len();
-        if depth == self.movers.len() {
-            if self.best.as_ref().is_none_or(|(best, _)| spent < *best) {
-                self.best = Some((spent, self.chosen.clone()));
-            }
-            return;
-        }
-        if self.steps > STEPS {
-            return;
-        }
-        let mut rest = 0;
-        for later in depth + 1..self.movers.len() {
-            match self.least(self.movers[later]) {
-                Some(least) => rest += least,
-                None => return,
-            }
-        }
-        let mover = self.movers[depth];
-        let stay = self.offers.get(&mover).map(|offers| (0, offers.stay.clone()));
-        let mut nth = None;
-        loop {
-            let offer = match nth {
-                None => stay.clone().filter(|_| !self.taken.ousted.contains(&mover)),
-                Some(nth) => match self.offers.get_mut(&mover).and_then(|offers| offers.get(nth, self.taken)) {
-                    Some(offer) => Some(offer.clone()),
-                    None => return,
-                },
-            };
-            nth = Some(nth.map_or(0, |nth| nth + 1));
-            let Some(offer) = offer else { continue };
-            let price = if offer.0 == 0 && nth == Some(0) { 0 } else { offer.0 * SCALE + 1 };
-            if self.best.as_ref().is_some_and(|(best, _)| spent + price + rest >= *best) {
-                if nth == Some(0) {
-                    continue;
-                }
-                return;
-            }
-            if self.free(mover, &offer) {
-                self.chosen.push(offer);
-                self.descend(spent + price);
-                self.chosen.pop();
-            }
-        }
+    fn home(&self, mover: usize) -> &[Press] {
+        self.places.get(&mover).map_or(&[], |places| &places.stay)
     }
 }
 
@@ -232,46 +155,44 @@ impl Settling<'_> {
         }
         let movers: HashSet<usize> = groups.iter().flatten().copied().collect();
         let mut taken = self.taken(&movers, &presses);
-        let mut friends = HashSet::new();
+        let friends =
+            |a: usize, b: usize| self.bindings[a].binding.action == self.bindings[b].binding.action && presses[a] == presses[b];
+        let mut classes: Vec<Vec<usize>> = Vec::new();
         for fight in &fights {
-            for (nth, a) in fight.bindings.iter().enumerate() {
-                for b in &fight.bindings[nth + 1..] {
-                    if self.bindings[*a].binding.action == self.bindings[*b].binding.action && presses[*a] == presses[*b] {
-                        friends.extend([(*a, *b), (*b, *a)]);
-                    }
+            let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
+            let beaten = |at: &usize| still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends(*at, *other));
+            taken.ousted.extend(moving.iter().copied().filter(beaten));
+            for at in &moving {
+                match classes.iter_mut().find(|class| friends(class[0], *at)) {
+                    Some(class) if class.contains(at) => {}
+                    Some(class) => class.push(*at),
+                    None => classes.push(vec![*at]),
                 }
             }
         }
-        for fight in &fights {
-            let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
-            let beaten = |at: &usize| {
-                still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends.contains(&(*at, *other)))
-            };
-            taken.ousted.extend(moving.into_iter().filter(beaten));
-        }
-        let mut offers: HashMap<usize, Offers> = movers.iter().map(|at| (*at, self.offers(*at, &presses[*at]))).collect();
-        let mut solved: HashMap<Vec<usize>, (i64, i64, Vec<Offer>)> = HashMap::new();
+        classes.retain(|class| class.len() > 1);
+        let places = movers.iter().map(|at| (*at, self.places(*at, &presses[*at]))).collect();
+        let mut market = Market { places, taken };
+        let mut solved: HashMap<Vec<usize>, Answer> = HashMap::new();
         loop {
             for group in &groups {
                 if !solved.contains_key(group) {
-                    let answer = solve(group, &mut offers, &taken, &friends).map_err(NoPlan::NoPlace)?;
+                    let own: Vec<Vec<usize>> = classes.iter().filter(|class| group.contains(&class[0])).cloned().collect();
+                    let answer = settle_group(group, &own, &mut market).map_err(NoPlan::NoPlace)?;
                     solved.insert(group.clone(), answer);
                 }
             }
             // Groups were solved each by itself: the sum of their minima is a lower bound, and the minimum when they agree.
-            let Some((a, b)) = quarrel(&groups, &solved) else { break };
-            let merged: Vec<usize> = groups[a].iter().chain(&groups[b]).copied().collect();
-            groups.retain(|group| !group.iter().any(|at| merged.contains(at)));
-            let mut merged = merged;
-            merged.sort_unstable();
-            groups.push(merged);
+            if !join_quarrels(&mut groups, &solved) {
+                break;
+            }
         }
         let mut moves = Vec::new();
         let (mut cost, mut gap) = (0, 0);
         for group in &groups {
-            let Some((_, group_gap, offers)) = solved.get(group) else { continue };
-            gap += group_gap;
-            for (binding, (price, to)) in group.iter().zip(offers) {
+            let Some(answer) = solved.get(group) else { continue };
+            gap += answer.gap;
+            for (binding, (price, to)) in group.iter().zip(&answer.chosen) {
                 if *to != presses[*binding] {
                     cost += price;
                     moves.push(self.explain(*binding, &presses[*binding], to, *price));
@@ -294,7 +215,7 @@ impl Settling<'_> {
         taken
     }
 
-    fn offers(&self, binding: usize, from: &[Press]) -> Offers {
+    fn places(&self, binding: usize, from: &[Press]) -> Places {
         let at = &self.bindings[binding];
         let options: Vec<Vec<(i64, Press)>> = (0..from.len())
             .map(|position| {
@@ -309,7 +230,7 @@ impl Settling<'_> {
         let picks = vec![0; from.len()];
         let empty = options.iter().any(Vec::is_empty);
         let heap = if empty { BinaryHeap::new() } else { BinaryHeap::from([Reverse((first, picks))]) };
-        Offers { stay: from.to_vec(), base, options, heap, queued: HashSet::new(), made: Vec::new() }
+        Places { stay: from.to_vec(), base, options, heap, queued: HashSet::new(), made: Vec::new() }
     }
 
     /// The presses that could stand at a position of a binding.
@@ -507,39 +428,40 @@ fn join(groups: &mut Vec<Vec<usize>>, group_of: &mut HashMap<usize, usize>, move
     groups[home].sort_unstable();
 }
 
-/// The cheapest places of a group: total, gap, and one offer for each; else who has no place.
-fn solve(
-    group: &[usize],
-    offers: &mut HashMap<usize, Offers>,
-    taken: &Taken,
-    friends: &HashSet<(usize, usize)>,
-) -> Result<(i64, i64, Vec<Offer>), usize> {
-    let mut search = Search { movers: group, offers, taken, friends, chosen: Vec::new(), best: None, steps: 0 };
-    let bound: i64 = group.iter().filter_map(|mover| search.least(*mover)).sum();
-    search.descend(0);
-    let stopped = search.steps > STEPS;
-    match search.best {
-        Some((total, chosen)) => Ok((total, if stopped { (total - bound) / SCALE } else { 0 }, chosen)),
-        None => Err(group.last().copied().unwrap_or_default()),
-    }
-}
-
-/// Two groups whose answers collide.
-fn quarrel(groups: &[Vec<usize>], solved: &HashMap<Vec<usize>, (i64, i64, Vec<Offer>)>) -> Option<(usize, usize)> {
+/// Joins groups whose answers collide; whether there were any.
+fn join_quarrels(groups: &mut Vec<Vec<usize>>, solved: &HashMap<Vec<usize>, Answer>) -> bool {
     let mut owners: HashMap<&[Press], usize> = HashMap::new();
-    for (nth, group) in groups.iter().enumerate() {
-        for (_, presses) in &solved.get(group)?.2 {
+    let mut quarrels: Vec<(usize, usize)> = Vec::new();
+    for (nth, answer) in groups.iter().enumerate().filter_map(|(nth, group)| Some((nth, solved.get(group)?))) {
+        for (_, presses) in &answer.chosen {
             if let Some(other) = owners.insert(presses, nth).filter(|other| *other != nth) {
-                return Some((other, nth));
+                quarrels.push((other, nth));
             }
         }
     }
     for (presses, nth) in &owners {
         for len in 1..presses.len() {
             if let Some(other) = owners.get(&presses[..len]).filter(|other| *other != nth) {
-                return Some((*other.min(nth), *other.max(nth)));
+                quarrels.push((*other, *nth));
             }
         }
     }
-    None
+    if quarrels.is_empty() {
+        return false;
+    }
+    // Each pair becomes one group, with all that are joined to either already.
+    let mut home: Vec<usize> = (0..groups.len()).collect();
+    for (a, b) in quarrels {
+        let (from, to) = (home[b], home[a]);
+        home.iter_mut().filter(|group| **group == from).for_each(|group| *group = to);
+    }
+    let mut joined: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+    for (group, home) in std::mem::take(groups).into_iter().zip(home) {
+        joined.entry(home).or_default().extend(group);
+    }
+    groups.extend(joined.into_values().map(|mut group| {
+        group.sort_unstable();
+        group
+    }));
+    true
 }
