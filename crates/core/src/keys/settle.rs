@@ -162,9 +162,9 @@ impl Settling<'_> {
             let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
             let beaten = |at: &usize| still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends(*at, *other));
             taken.ousted.extend(moving.iter().copied().filter(beaten));
-            for at in &moving {
-                match classes.iter_mut().find(|class| friends(class[0], *at)) {
-                    Some(class) if class.contains(at) => {}
+            let known = classes.len();
+            for at in moving.iter().filter(|_| fight.kind == super::FightKind::Twice) {
+                match classes[known..].iter_mut().find(|class| friends(class[0], *at)) {
                     Some(class) => class.push(*at),
                     None => classes.push(vec![*at]),
                 }
@@ -217,10 +217,11 @@ impl Settling<'_> {
 
     fn places(&self, binding: usize, from: &[Press]) -> Places {
         let at = &self.bindings[binding];
+        let initials = self.initials(binding);
         let options: Vec<Vec<(i64, Press)>> = (0..from.len())
             .map(|position| {
                 let mut options: Vec<(i64, Press)> =
-                    self.choices(from, position).into_iter().map(|to| (self.step(binding, from, position, to), to)).collect();
+                    self.choices(from, position).into_iter().map(|to| (self.step(&initials, from, position, to), to)).collect();
                 options.sort_unstable();
                 options
             })
@@ -258,7 +259,7 @@ impl Settling<'_> {
     }
 
     /// What one chord's change costs, in hundredths.
-    fn step(&self, binding: usize, from: &[Press], position: usize, to: Press) -> i64 {
+    fn step(&self, initials: &[char], from: &[Press], position: usize, to: Press) -> i64 {
         let old = from[position];
         if old == to {
             return 0;
@@ -272,22 +273,28 @@ impl Settling<'_> {
         if position == 0 && from.len() > 1 {
             cost += self.cost.first.0;
         }
-        if position + 1 == from.len() && self.is_mnemonic(binding, to) && !self.is_mnemonic(binding, old) {
+        let meant = |press: Press| self.keyboard.letter(press).is_some_and(|letter| initials.contains(&letter));
+        if position + 1 == from.len() && meant(to) && !meant(old) {
             cost -= self.cost.letter.0;
         }
         cost
     }
 
-    /// Whether a press's key is the first letter of a word of the action or note.
-    fn is_mnemonic(&self, binding: usize, press: Press) -> bool {
-        self.mnemonic(binding, press).is_some()
+    /// The first letters of the words of the action and the note.
+    fn initials(&self, binding: usize) -> Vec<char> {
+        self.words(binding).iter().filter_map(|word| word.chars().next()).collect()
     }
 
-    fn mnemonic(&self, binding: usize, press: Press) -> Option<String> {
-        let letter = self.keyboard.letter(press)?;
+    fn words(&self, binding: usize) -> Vec<String> {
         let at = &self.bindings[binding].binding;
         let text = format!("{} {}", at.action, at.note.as_deref().unwrap_or_default()).to_lowercase();
-        text.split(|c: char| !c.is_alphanumeric()).find(|word| word.starts_with(letter)).map(str::to_owned)
+        text.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_owned).collect()
+    }
+
+    /// The word that a press's key is the first letter of.
+    fn mnemonic(&self, binding: usize, press: Press) -> Option<String> {
+        let letter = self.keyboard.letter(press)?;
+        self.words(binding).into_iter().find(|word| word.starts_with(letter))
     }
 
     fn explain(&self, binding: usize, from: &[Press], to: &[Press], cost: i64) -> Move {
@@ -318,7 +325,7 @@ impl Settling<'_> {
                 reasons.push("another first chord".to_owned());
             }
             if position + 1 == from.len()
-                && !self.is_mnemonic(binding, *old)
+                && self.mnemonic(binding, *old).is_none()
                 && let (Some(word), Some(letter)) = (self.mnemonic(binding, *new), self.keyboard.letter(*new))
             {
                 reasons.push(format!("{letter} for {word}"));
@@ -372,6 +379,8 @@ impl Settling<'_> {
         let mover = movers[nth];
         self.try_all(movers, nth + 1, spent, from, places, best);
         let base = self.cost.r#move.0 + if self.bindings[mover].place.written() { self.cost.written.0 } else { 0 };
+        let initials = self.initials(mover);
+        let initials = initials.as_slice();
         let mut all: Vec<(i64, Vec<Press>)> = vec![(base, Vec::new())];
         for position in 0..from[mover].len() {
             let choices = self.choices(&from[mover], position);
@@ -379,7 +388,9 @@ impl Settling<'_> {
                 let (cost, prefix) = (*cost, prefix.clone());
                 choices
                     .iter()
-                    .map(move |to| (cost + self.step(mover, &from[mover], position, *to), [prefix.as_slice(), &[*to]].concat()))
+                    .map(move |to| {
+                        (cost + self.step(initials, &from[mover], position, *to), [prefix.as_slice(), &[*to]].concat())
+                    })
                     .collect::<Vec<_>>()
             };
             all = all.iter().flat_map(longer).collect();
