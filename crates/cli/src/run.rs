@@ -7,6 +7,7 @@ use std::process::ExitCode;
 
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand};
 use jovrik_core::check::Checked;
+use jovrik_core::problem::Problem;
 
 use crate::commands;
 use crate::context::Context;
@@ -139,9 +140,12 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
 fn report(failure: &Failure) -> std::io::Result<()> {
     let mut err = anstream::stderr();
     let problems = |checked: &Checked, err: &mut dyn Write| -> std::io::Result<()> {
+        let refused = matches!(failure, Failure::Home(jovrik_home::Error::Refused(_)));
         for problem in checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error).take(5)
         {
-            problem::write(err, problem, &checked.sources, 80)?;
+            // What was not written cannot be mended.
+            let shown = if refused { Problem { fix: None, ..problem.clone() } } else { problem.clone() };
+            problem::write(err, &shown, &checked.sources, 80)?;
             writeln!(err)?;
         }
         Ok(())

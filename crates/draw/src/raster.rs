@@ -89,14 +89,18 @@ impl Canvas {
     }
 
     fn border(&mut self, rect: Rect, radius: f32, width: f32, colour: Colour) {
-        if !on_grid(rect, radius) || colour.a < 255 || width.fract() != 0.0 || radius * 2.0 > rect.w.min(rect.h) {
+        if !on_grid(rect, radius)
+            || colour.a < 255
+            || width.fract() != 0.0
+            || radius * 2.0 > rect.w.min(rect.h)
+            || (radius > 0.0 && radius < width)
+        {
             let Some(path) = rounded(rect.grown(-width / 2.0), (radius - width / 2.0).max(0.0)) else { return };
             let stroke = Stroke { width, ..Stroke::default() };
             self.pixels.stroke_path(&path, &paint(colour), &stroke, Transform::identity(), None);
             return;
         }
         let Rect { x, y, w, h } = rect;
-        let radius = radius.max(width);
         for (x, y) in [(x + radius, y), (x + radius, y + h - width)] {
             self.fill_rows(Rect::new(x, y, w - 2.0 * radius, width), colour);
         }
@@ -222,7 +226,23 @@ fn paint(colour: Colour) -> Paint<'static> {
     paint
 }
 
+/// How far from the origin the rasteriser can be trusted, in pixels.
+const FAR: f32 = 100_000.0;
+
+fn near(values: &[f32]) -> bool {
+    values.iter().all(|value| value.abs() <= FAR)
+}
+
+/// A path for the rasteriser; none when a point lies beyond all screens.
 fn path_of(steps: &[Step]) -> Option<tiny_skia::Path> {
+    let fair = steps.iter().all(|step| match *step {
+        Step::Move(x, y) | Step::Line(x, y) => near(&[x, y]),
+        Step::Curve(a, b, c, d, x, y) => near(&[a, b, c, d, x, y]),
+        Step::Close => true,
+    });
+    if !fair {
+        return None;
+    }
     let mut path = PathBuilder::new();
     for step in steps {
         match *step {
@@ -238,7 +258,7 @@ fn path_of(steps: &[Step]) -> Option<tiny_skia::Path> {
 /// A box with round corners: quarter circles as cubics.
 fn rounded(rect: Rect, radius: f32) -> Option<tiny_skia::Path> {
     let Rect { x, y, w, h } = rect;
-    if w <= 0.0 || h <= 0.0 {
+    if w <= 0.0 || h <= 0.0 || !near(&[x, y, w, h, radius]) {
         return None;
     }
     let r = radius.min(w / 2.0).min(h / 2.0);

@@ -39,7 +39,10 @@ pub fn contents(path: &Path) -> Result<Option<Vec<u8>>, Error> {
 
 /// Writes a file beside its target, ready to be renamed onto it; permissions are those of the target.
 pub fn stage(target: &Path, bytes: &[u8]) -> Result<tempfile::TempPath, Error> {
-    let fail = |error: &std::io::Error| Error::io(target, error);
+    let fail = |error: &std::io::Error| match error.kind() {
+        std::io::ErrorKind::NotFound => Error::File { path: target.to_owned(), why: "its folder does not exist".to_owned() },
+        _ => Error::io(target, error),
+    };
     let folder = target.parent().unwrap_or(Path::new("."));
     let mut file = tempfile::Builder::new().prefix(".jovrik-").tempfile_in(folder).map_err(|error| fail(&error))?;
     file.write_all(bytes).map_err(|error| fail(&error))?;

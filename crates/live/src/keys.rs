@@ -245,3 +245,90 @@ pub fn regrab(
     }
     Ok(held)
 }
+
+#[cfg(test)]
+mod tests {
+    use jovrik_core::check::{Files, Nowhere, check};
+    use jovrik_core::load::Source;
+
+    use super::*;
+
+    /// A keyboard of a few keys: 10 makes 1 and !, 24 q, 38 a, 36 Return.
+    fn layout() -> Layout {
+        let sym = |name: &str| jovrik_core::keys::keysym(name).expect("a keysym");
+        let by_sym = [("1", 10, 0), ("exclam", 10, SHIFT), ("q", 24, 0), ("a", 38, 0), ("Return", 36, 0), ("Return", 104, 0)];
+        let mut map: HashMap<u32, Vec<(u8, u16)>> = HashMap::new();
+        for (name, key, needs) in by_sym {
+            map.entry(sym(name)).or_default().push((key, needs));
+        }
+        let masks = HashMap::from([(Modifier::Shift, SHIFT), (Modifier::Ctrl, 4), (Modifier::Super, 64)]);
+        Layout { by_sym: map, masks, locks: LOCK | 16, modifiers: HashSet::from([133]) }
+    }
+
+    fn table(keys: &str) -> (Table, Vec<String>) {
+        let files = Files {
+            manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")),
+            parts: vec![Source::new("parts/a.toml", format!("[keys.desk]\n{keys}"))],
+            problems: Vec::new(),
+        };
+        let checked = check(files, &[], &Nowhere);
+        Table::new(&checked.rice.keys.desk.0, &layout())
+    }
+
+    fn code(key: u8, mask: u16) -> Code {
+        Code { key, mask }
+    }
+
+    #[test]
+    fn chords_become_key_codes_and_locks_never_matter() {
+        let (mut table, cannot) = table("\"Lead+Return\" = \"close\"\n\"Lead+exclam\" = \"quit\"\n\"Lead+<AD01>\" = \"kill\"\n");
+        assert_eq!(cannot, Vec::<String>::new());
+        let grabs: HashSet<Code> = table.grabs().into_iter().map(|grab| grab.code).collect();
+        assert_eq!(grabs, HashSet::from([code(36, 64), code(104, 64), code(10, 65), code(24, 64)]), "both Returns, Shift for !");
+        assert_eq!(layout().code(36, 64 | LOCK | 16 | 0x100), code(36, 64), "locks and buttons are taken out");
+        assert_eq!(table.press(code(10, 65)), Outcome::Act(Action::Quit));
+        assert_eq!(table.press(code(10, 64)), Outcome::Nothing);
+        assert_eq!(layout().lock_states(), [0, LOCK, 16, LOCK | 16]);
+    }
+
+    #[test]
+    fn sequences_wait_go_on_and_end() {
+        let (mut table, _) = table("\"Lead+q a\" = \"close\"\n\"Lead+q a\" = \"close\"\n\"Lead+q 1 1\" = \"quit\"\n");
+        let grabs = table.grabs();
+        assert_eq!(grabs, HashSet::from([Grab { code: code(24, 64), begins: true }]));
+        assert_eq!(table.press(code(24, 64)), Outcome::Wait);
+        assert_eq!(table.press(code(38, 0)), Outcome::Act(Action::Close));
+        assert!(table.so_far.is_empty());
+        for (press, outcome) in [(code(24, 64), Outcome::Wait), (code(10, 0), Outcome::Wait), (code(38, 0), Outcome::Nothing)] {
+            assert_eq!(table.press(press), outcome);
+        }
+        assert!(table.so_far.is_empty(), "an unknown press ends it");
+    }
+
+    #[test]
+    fn what_no_key_makes_is_named_and_the_rest_is_bound() {
+        let (table, cannot) =
+            table("\"Lead+F9\" = \"close\"\n\"Hyper+q\" = \"quit\"\n\"Lead+a\" = \"kill\"\n\"Lead+q\" = \"none\"\n");
+        assert_eq!(cannot, ["Lead+F9", "Hyper+q"]);
+        assert_eq!(table.grabs().len(), 1);
+    }
+
+    #[test]
+    fn places_have_the_key_codes_of_the_evdev_rules() {
+        let codes = [
+            ("AE01", 10),
+            ("AE12", 21),
+            ("AD01", 24),
+            ("AC01", 38),
+            ("AB10", 61),
+            ("FK01", 67),
+            ("FK11", 95),
+            ("FK12", 96),
+            ("RTRN", 36),
+        ];
+        for (name, code) in codes {
+            assert_eq!(evdev_code(name), Some(code), "{name}");
+        }
+        assert_eq!((evdev_code("AE13"), evdev_code("AE00"), evdev_code("XX01"), evdev_code("AE")), (None, None, None, None));
+    }
+}

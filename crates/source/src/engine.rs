@@ -44,6 +44,9 @@ impl std::fmt::Debug for Engine {
     }
 }
 
+/// What falls due within this time is asked in one go: the two clocks never agree to the microsecond.
+const TOGETHER: Duration = Duration::from_millis(3);
+
 /// Whether a source is asked at times; the others change with the desk.
 fn polled(kind: &SourceKind) -> bool {
     matches!(kind, SourceKind::Time | SourceKind::Cpu | SourceKind::Memory | SourceKind::Run(_))
@@ -118,7 +121,7 @@ impl Engine {
                     changed |= source.take(name, outcome, now, &mut self.known);
                     source.plan(now);
                 }
-            } else if source.due.is_some_and(|due| due <= now) {
+            } else if source.due.is_some_and(|due| due <= now + TOGETHER) {
                 changed |= source.ask(name, now, &mut self.known);
             }
         }
@@ -205,6 +208,8 @@ impl Source {
         let every = every * 2_u32.pow(self.failures.min(4));
         let clock = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
         let past = Duration::from_nanos((clock.as_nanos() % every.as_nanos()) as u64);
-        self.due = Some(now + (every - past) + Duration::from_millis(1));
+        // A little early counts as this time, not as another.
+        let left = if every - past <= TOGETHER { every - past + every } else { every - past };
+        self.due = Some(now + left + Duration::from_millis(1));
     }
 }

@@ -1,5 +1,6 @@
 //! `jovrik why`
 
+use jovrik_core::check::Checked;
 use jovrik_core::load::{Layer, Leaf, Node, Span, Tree, parse_value};
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Found, Shape, Takes, find, steps};
@@ -68,7 +69,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
-    follow(&value, &checked.tree, out)?;
+    follow(&value, &checked, out)?;
     let takes = match found {
         Found::Field(field) => field.takes,
         Found::Named(_) => Takes::Now,
@@ -82,13 +83,24 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(Exit::Done)
 }
 
-/// Follows references from a value, a line for each step.
-fn follow(value: &str, tree: &jovrik_core::load::Branch, out: &mut dyn std::io::Write) -> std::io::Result<()> {
+/// Follows references and roles from a value, a line for each step.
+fn follow(value: &str, checked: &Checked, out: &mut dyn std::io::Write) -> std::io::Result<()> {
     let mut value = value.to_owned();
     for _ in 0..16 {
         let text = value.trim_matches('"').to_owned();
+        if let Some(role) = text.strip_prefix('@').filter(|role| !role.starts_with('@')) {
+            let role = role.split('/').next().unwrap_or_default();
+            let palettes = &checked.rice.palette;
+            let Some(colour) = palettes.current.role(role) else { return Ok(()) };
+            let place = match checked.tree.get(&["palette", palettes.name.as_str(), role]) {
+                Some(Tree::Leaf(leaf)) => checked.sources.place(leaf.node.span),
+                _ => "built-in default".to_owned(),
+            };
+            writeln!(out, "  {role} of palette {} is {}  {}", palettes.name, colour.hex(), Meaning::Place.paint(&place))?;
+            return Ok(());
+        }
         let Some(target) = text.strip_prefix('=').filter(|target| !target.starts_with('=')) else { return Ok(()) };
-        let next = match tree.get(&steps(target)) {
+        let next = match checked.tree.get(&steps(target)) {
             Some(Tree::Leaf(leaf)) => leaf.node.to_toml(),
             _ => match find(Rice::CATALOGUE, &steps(target)) {
                 Ok(Found::Field(field)) => field.default.and_then(parse_value).map(|node| node.to_toml()).unwrap_or_default(),

@@ -54,8 +54,6 @@ settings! {
         nowhere: Weight = 8.0,
         /// taken off when the key is a first letter
         letter: Weight = 1.0,
-        /// a chord of a sequence more or fewer
-        chord: Weight = 2.0,
         /// the first chord of a sequence changes
         first: Weight = 3.0,
     }

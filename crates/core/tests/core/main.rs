@@ -7,6 +7,7 @@ mod desk;
 mod edit;
 mod layouts;
 mod load;
+mod scenes;
 mod settle;
 mod share;
 

@@ -1,24 +1,24 @@
 //! The session: one loop over the server, the rice's folder, the socket, the sources and signals.
 
+mod announce;
+mod answers;
+mod reload;
+
 use std::collections::{HashMap, HashSet};
-use std::hash::{Hash, Hasher};
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::time::{Duration, Instant};
 
-use jovrik_core::check::Checked;
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
-use jovrik_core::problem::Severity;
 use jovrik_core::rice::{Rice, StartWhen};
 use jovrik_draw::Fonts;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
-use serde_json::{Value, json};
+use serde_json::Value;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, Window};
-use x11rb::wrapper::ConnectionExt as _;
 
 use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
 use crate::paint::Painter;
@@ -28,22 +28,10 @@ use crate::socket::{Request, Socket};
 use crate::watch::Watch;
 use crate::{Error, Options};
 
+use reload::{Reload, fingerprint};
+
 /// How long an unfinished sequence is waited for.
 const SEQUENCE_WAIT: Duration = Duration::from_secs(1);
-
-/// How the last reload went.
-#[derive(Debug, Default)]
-struct Reload {
-    state: &'static str,
-    problems: Vec<String>,
-    stages: Vec<(&'static str, Duration)>,
-    accepted: u64,
-    refused: u64,
-    /// What the files held when they were last read.
-    seen: u64,
-    /// Whether a person asked for the next one.
-    asked: bool,
-}
 
 /// A running desktop.
 pub struct Session {
@@ -476,109 +464,12 @@ impl Session {
         Ok(())
     }
 
-    /// Reads the rice again: with errors nothing changes, else only what is different.
-    fn reload(&mut self, since: Instant) -> Result<(), Error> {
-        let began = Instant::now();
-        let checked = (self.options.load)();
-        let read = began.elapsed();
-        // One save may tell of itself more than once; what was read already is not judged again, unless that was asked for.
-        let seen = std::mem::replace(&mut self.reload.seen, fingerprint(&checked));
-        if seen == self.reload.seen && !std::mem::take(&mut self.reload.asked) {
-            return Ok(());
-        }
-        if !checked.usable() {
-            self.reload.refused += 1;
-            self.reload.state = "refused";
-            self.reload.problems = errors(&checked);
-            self.reload.stages = vec![("read-and-check", read), ("total", since.elapsed())];
-            self.bars_stale = true;
-            return Ok(());
-        }
-        let old = self.desk.rice().clone();
-        // Equal settings stay the very same ones: what did not change is not looked at again.
-        let same = *old == *checked.rice;
-        let mark = Instant::now();
-        let effects = if same { Vec::new() } else { self.desk.handle(Event::Settings(checked.rice.clone())) };
-        let difference = mark.elapsed();
-        let mark = Instant::now();
-        if old.backdrop != checked.rice.backdrop {
-            self.painter.remake_backdrop(&checked.rice, &self.desk)?;
-        }
-        self.carry_out(effects)?;
-        if old.keys.desk != checked.rice.keys.desk {
-            self.bind(&checked.rice)?;
-        }
-        if !same {
-            self.engine.replace(&checked.rice, Instant::now());
-            self.engine.step(Instant::now());
-            self.tell_workspaces()?;
-        }
-        let apply = mark.elapsed();
-        let mark = Instant::now();
-        self.reload.accepted += 1;
-        self.reload.state = "accepted";
-        self.reload.problems.clear();
-        self.bars_all |= old.palette != checked.rice.palette || old.r#type != checked.rice.r#type;
-        self.draw_bars()?;
-        self.seat.connection.sync()?;
-        let paint = mark.elapsed();
-        self.reload.stages = vec![
-            ("read-and-check", read),
-            ("difference", difference),
-            ("apply", apply),
-            ("paint", paint),
-            ("total", since.elapsed()),
-        ];
-        self.start_programs(StartWhen::Reload, None)
-    }
-
     fn draw_bars(&mut self) -> Result<(), Error> {
         let trouble =
             self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
         self.painter.bars(&self.seat, &self.desk, self.engine.known(), trouble.as_deref(), self.bars_all)?;
         self.bars_stale = false;
         self.bars_all = false;
-        Ok(())
-    }
-
-    /// Tells other programs of the workspaces (EWMH).
-    fn tell_workspaces(&mut self) -> Result<(), Error> {
-        let names = self.seat.names;
-        let mut bytes = Vec::new();
-        for workspace in &self.desk.workspaces {
-            bytes.extend_from_slice(workspace.name.as_bytes());
-            bytes.push(0);
-        }
-        self.seat.tell_root(names._NET_NUMBER_OF_DESKTOPS, AtomEnum::CARDINAL, &[self.desk.workspaces.len() as u32])?;
-        self.seat.connection.change_property8(
-            xproto::PropMode::REPLACE,
-            self.seat.root,
-            names._NET_DESKTOP_NAMES,
-            names.UTF8_STRING,
-            &bytes,
-        )?;
-        let work = self.desk.work_area(0);
-        let area = [work.x, work.y, work.w, work.h].map(|value| value.max(0) as u32);
-        let areas: Vec<u32> = self.desk.workspaces.iter().flat_map(|_| area).collect();
-        self.seat.tell_root(names._NET_WORKAREA, AtomEnum::CARDINAL, &areas)?;
-        self.tell_clients()?;
-        self.tell_current()
-    }
-
-    fn tell_current(&mut self) -> Result<(), Error> {
-        self.seat.tell_root(self.seat.names._NET_CURRENT_DESKTOP, AtomEnum::CARDINAL, &[self.desk.workspace() as u32])?;
-        for (id, window) in &self.desk.windows {
-            self.seat.tell_workspace(id.0, window.workspace)?;
-        }
-        Ok(())
-    }
-
-    fn tell_clients(&mut self) -> Result<(), Error> {
-        let windows: Vec<u32> = self.desk.windows.keys().map(|id| id.0).collect();
-        if windows != self.clients_told {
-            self.seat.tell_root(self.seat.names._NET_CLIENT_LIST, AtomEnum::WINDOW, &windows)?;
-            self.clients_told = windows;
-        }
         Ok(())
     }
 
@@ -605,106 +496,6 @@ impl Session {
         self.socket = Some(socket);
         broken.map_or(Ok(()), Err)
     }
-
-    fn answer(&self, what: &str) -> Result<Value, String> {
-        let focus = self.desk.focused();
-        match what {
-            "windows" => Ok(self
-                .desk
-                .windows
-                .iter()
-                .map(|(id, window)| {
-                    let placed = self.desk.arrangement().placed.get(id);
-                    json!({
-                        "window": format!("0x{:x}", id.0),
-                        "app": window.facts.app,
-                        "title": window.facts.title,
-                        "workspace": self.desk.workspaces[window.workspace].name,
-                        "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
-                        "floating": window.facts.floats.is_some(),
-                        "focused": focus == Some(*id),
-                        "calls": window.urgent,
-                    })
-                })
-                .collect()),
-            "workspaces" => Ok((0..self.desk.workspaces.len())
-                .map(|at| {
-                    let workspace = &self.desk.workspaces[at];
-                    json!({
-                        "workspace": workspace.name,
-                        "layout": self.desk.layout_of(at).0,
-                        "windows": workspace.windows.len(),
-                        "monitor": self.desk.monitors[workspace.home.min(self.desk.monitors.len() - 1)].facts.name,
-                        "shown": self.desk.monitors.iter().any(|monitor| monitor.workspace == at),
-                        "focused": self.desk.workspace() == at,
-                    })
-                })
-                .collect()),
-            "monitors" => Ok(self
-                .desk
-                .monitors
-                .iter()
-                .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": self.desk.workspaces[monitor.workspace].name }))
-                .collect()),
-            "health" => Ok(self.health()),
-            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors or health")),
-        }
-    }
-
-    fn health(&self) -> Value {
-        let now = Instant::now();
-        let stages: serde_json::Map<String, Value> = self
-            .reload
-            .stages
-            .iter()
-            .map(|(name, time)| ((*name).to_owned(), json!(format!("{:.2} ms", time.as_secs_f64() * 1000.0))))
-            .collect();
-        let troubled: Vec<String> = self
-            .engine
-            .health(now)
-            .into_iter()
-            .filter_map(|(name, health)| Some(format!("{name}: {}", health.trouble?)))
-            .collect();
-        json!({
-            "display": self.options.display,
-            "up": jovrik_core::rice::Span::words(Duration::from_secs(self.started.elapsed().as_secs())),
-            "windows": self.desk.windows.len(),
-            "last-reload": self.reload.state,
-            "problems": self.reload.problems,
-            "stages": stages,
-            "reloads-accepted": self.reload.accepted,
-            "reloads-refused": self.reload.refused,
-            "wake-ups": self.wakeups,
-            "chords-grabbed": self.grabbed.len(),
-            "chords-held-by-others": self.held.len(),
-            "chords-no-key-makes": self.cannot,
-            "modules-in-trouble": troubled,
-        })
-    }
-}
-
-/// The errors of a rice, one line each: place and sentence.
-fn errors(checked: &Checked) -> Vec<String> {
-    let errors = checked.problems.iter().filter(|problem| problem.severity == Severity::Error);
-    errors
-        .map(|problem| match problem.marks.first() {
-            Some(mark) => format!("{}: {}", checked.sources.place(mark.span), problem.title),
-            None => problem.title.clone(),
-        })
-        .collect()
-}
-
-/// A number for what all files of a rice hold.
-fn fingerprint(checked: &Checked) -> u64 {
-    let mut hasher = std::hash::DefaultHasher::new();
-    for (_, source) in checked.sources.iter() {
-        (&source.name, &source.text).hash(&mut hasher);
-    }
-    // Files that could not be read are told of by problems alone.
-    for problem in &checked.problems {
-        (problem.code, &problem.title).hash(&mut hasher);
-    }
-    hasher.finish()
 }
 
 /// A pipe that tells of ended programs and of signals to end, and the pipes that tell only of the latter.

@@ -1,0 +1,155 @@
+use std::rc::Rc;
+
+use jovrik_core::bar::Known;
+use jovrik_core::change::{changes, in_short};
+use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::load::{Source, Sources};
+use jovrik_core::machine::Machine;
+use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step, backdrop, default_windows, desktop, frame_items};
+
+use crate::{checked, found};
+
+/// Ten pixels a character.
+struct Tens;
+
+impl Measure for Tens {
+    fn width(&mut self, text: &str, _: &Face) -> f32 {
+        text.chars().count() as f32 * 10.0
+    }
+}
+
+const RICE: &str = "[frame]\nwidth = 2\nradius = 8\nglow = { width = 6 }\n[bar.top]\nthick = 32\nstart = [\"staff\"]\nend = [\"cpu\"]\n[module.staff]\nsource = \"workspaces\"\n[module.cpu]\nsource = \"cpu\"\ntext = \"{load:.0}\"\n";
+
+fn desk(rice: &str, windows: u32) -> Desk {
+    let mut desk =
+        Desk::new(Rc::clone(&checked(rice).rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, 1000, 800) }]);
+    for id in 1..=windows {
+        desk.handle(Event::Appears(
+            WindowId(id),
+            WindowFacts { app: "x".to_owned(), title: format!("w{id}"), ..WindowFacts::default() },
+        ));
+    }
+    desk
+}
+
+fn rects(scene: &Scene) -> Vec<Rect> {
+    scene
+        .items
+        .iter()
+        .filter_map(|item| match item {
+            Item::Fill { rect, .. } | Item::Border { rect, .. } => Some(*rect),
+            _ => None,
+        })
+        .collect()
+}
+
+#[test]
+fn everything_drawn_lies_on_the_monitor() {
+    let desk = desk(RICE, 3);
+    let scene = desktop(desk.rice(), &desk, 0, &Known::new(), &mut Tens);
+    let screen = Rect::new(0.0, 0.0, 1000.0, 800.0);
+    for rect in rects(&scene) {
+        assert_eq!(rect.union(screen), screen, "{rect:?}");
+    }
+    let glows = scene.items.iter().filter(|item| matches!(item, Item::Glow { .. })).count();
+    assert_eq!(glows, 1, "only the focused frame glows");
+    let same = desktop(desk.rice(), &desk, 0, &Known::new(), &mut Tens);
+    assert_eq!(scene, same);
+}
+
+#[test]
+fn frames_say_who_has_the_focus_and_who_calls() {
+    let mut desk = desk(RICE, 2);
+    desk.handle(Event::Calls(WindowId(1), true));
+    let palette = &desk.rice().palette.current;
+    let colours: Vec<_> = desk
+        .arrangement()
+        .frames
+        .iter()
+        .map(|frame| {
+            frame_items(desk.rice(), frame).items.into_iter().find_map(|item| match item {
+                Item::Border { colour, .. } => Some(colour),
+                _ => None,
+            })
+        })
+        .collect();
+    assert_eq!(colours, [Some(palette.alert), Some(palette.accent)]);
+    let bare = crate::checked("[frame]\nwidth = 0\n").rice;
+    let frame = desk.arrangement().frames[0];
+    assert!(frame_items(&bare, &frame).items.iter().all(|item| !matches!(item, Item::Border { .. })));
+}
+
+#[test]
+fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
+    let area = Rect::new(100.0, 50.0, 640.0, 400.0);
+    let plain = backdrop(&checked("").rice, area);
+    assert_eq!(plain.items.len(), 1);
+    let lines = backdrop(&checked("[backdrop]\ndraw = \"contours\"\n").rice, area);
+    let Some(Item::Stroke { path, .. }) = lines.items.last() else { panic!("lines are drawn") };
+    assert!(path.len() > 200, "{}", path.len());
+    let around = area.grown(40.0);
+    for step in path {
+        if let Step::Move(x, y) | Step::Line(x, y) = *step {
+            assert!(around.touches(Rect::new(x, y, 1.0, 1.0)), "{x},{y}");
+        }
+    }
+}
+
+#[test]
+fn default_windows_fill_the_sample_and_tiny_monitors_are_survived() {
+    for (w, h) in [(1920, 1080), (320, 200), (200, 4000)] {
+        let mut desk =
+            Desk::new(Rc::clone(&checked(RICE).rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, w, h) }]);
+        for (nth, facts) in default_windows().into_iter().enumerate() {
+            desk.handle(Event::Appears(WindowId(nth as u32), facts));
+        }
+        let scene = desktop(desk.rice(), &desk, 0, &Known::new(), &mut Tens);
+        assert!(!scene.items.is_empty());
+    }
+}
+
+#[test]
+fn facts_of_a_machine_are_read_with_their_problems() {
+    let read = |text: &str| {
+        let mut sources = Sources::default();
+        Machine::read(&mut sources, Source::new("machines/a.toml", text))
+    };
+    let (machine, problems) = read(
+        "host = \"skiff\"\ncores = 4\n[monitor]\nA = \"800x600\"\nB = { size = \"1920x1080\", at = \"800,0\" }\n[values]\ncpu = { load = 81.5 }\nclock = { time = \"2024-05-14T06:42:00\" }\n",
+    );
+    assert!(problems.is_empty(), "{problems:?}");
+    let areas: Vec<String> = machine.monitors().iter().map(|monitor| format!("{} {}", monitor.name, monitor.area)).collect();
+    assert_eq!(areas, ["A 800x600+0+0", "B 1920x1080+800+0"]);
+    let rice = checked("[module.cpu]\nsource = \"cpu\"\ntext = \"{load:.1}\"\n[module.clock]\nsource = \"time\"\ntext = \"{time:%H:%M}\"\n[module.memory]\nsource = \"memory\"\ntext = \"{percent:.0}\"\n[module.tide]\nsource = { run = [\"sluice\"] }\n").rice;
+    let known = machine.known(&rice);
+    let shown = |name: &str| known.get(name).and_then(|values| rice.module[name].text.fill(values));
+    assert_eq!(
+        (shown("cpu").as_deref(), shown("clock").as_deref(), shown("memory").as_deref()),
+        (Some("81.5"), Some("06:42"), Some("30"))
+    );
+    assert_eq!(shown("tide"), None, "programs are never guessed at");
+    for bad in ["cores = 0", "[monitor]\nA = \"wide\"", "[monitor]\nA = { size = \"99999x1\" }", "hosts = 1", "[values]\ncpu = 3"]
+    {
+        let (_, problems) = read(bad);
+        assert_eq!(problems.len(), 1, "{bad}: {problems:?}");
+    }
+    assert_eq!(Machine::plain().monitors()[0].area, Area::new(0, 0, 1920, 1080));
+}
+
+#[test]
+fn changes_are_told_in_words() {
+    let told = |old: &str, new: &str| {
+        let (old, new) = (checked(old), checked(new));
+        let changes = changes(&old.tree, &new.tree);
+        (changes.iter().map(ToString::to_string).collect::<Vec<_>>(), in_short(&changes))
+    };
+    let (all, short) = told("[space]\nedge = 1\nalone = 3\n", "[space]\nedge = 2\nbetween = 4\n");
+    assert_eq!(all, ["space.edge 1 → 2", "space.between = 4", "space.alone is no longer set"]);
+    assert_eq!(short, "3 settings");
+    assert_eq!(
+        told("", "[keys.desk]\n\"Lead+x\" = \"close\"\n\"Lead+y\" = \"quit\"\n[space]\nedge = 1\n").1,
+        "space.edge = 1, 2 bindings"
+    );
+    assert_eq!(told("space.edge = 1", "[space]\nedge = 1\n").1, "nothing", "how it is written is no change");
+    assert_eq!(found(&checked("space.edge = 1")), Vec::<String>::new());
+}

@@ -1,0 +1,84 @@
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use jovrik_core::check::Nowhere;
+use jovrik_home::publish::publish;
+use jovrik_home::{Home, adopt, new_rice, sample_files};
+use proptest::prelude::*;
+
+fn home(path: &Path) -> Home {
+    Home { home: path.to_owned(), config: path.join("c"), state: path.join("s"), runtime: path.join("r") }
+}
+
+#[test]
+fn a_bundle_lists_every_command_and_place_before_anything_is_written() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let rice = folder.path().join("rice");
+    new_rice(&rice, sample_files("saltmarsh").expect("a sample")).expect("written");
+    std::fs::write(rice.join("parts/mine.toml"), "[keys.desk]\n\"Lead+x\" = \"run 'sh' -c 'rm -rf ~'\"\n").expect("written");
+    let adopted = adopt::read(&rice, &Nowhere).expect("a folder is as good");
+    let commands: Vec<String> = adopted.commands.iter().map(|(place, line)| format!("{place}: {line}")).collect();
+    assert!(commands.contains(&"keys.desk.\"Lead+x\": sh -c 'rm -rf ~'".to_owned()), "{commands:?}");
+    assert!(commands.contains(&"module.tide: sluice --json".to_owned()));
+    assert_eq!(adopted.places, ["~/.Xdefaults"]);
+}
+
+#[test]
+fn allowed_codes_are_recorded_and_hidden_files_stay_at_home() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let rice = folder.path().join("rice");
+    new_rice(&rice, sample_files("saltmarsh").expect("a sample")).expect("written");
+    std::fs::write(rice.join(".secret"), "token = \"abcd-efgh-1234\"").expect("written");
+    std::os::unix::fs::symlink("/etc/passwd", rice.join("art/link")).expect("linked");
+    let pack = |allow: &[String]| publish(&rice, "saltmarsh", "1", &home(folder.path()), "mira", "skiff", allow).expect("packed");
+    let plain = pack(&[]);
+    let problems: Vec<&str> = plain.problems.iter().map(|problem| problem.code).collect();
+    assert_eq!(problems, ["share/name"], "this host's facts name it; the hidden file is not looked at");
+    let file = folder.path().join("x.rice");
+    std::fs::write(&file, pack(&["share/name".to_owned(), "share/secret".to_owned()]).bundle.expect("a bundle"))
+        .expect("written");
+    let adopted = adopt::read(&file, &Nowhere).expect("it reads");
+    assert!(!adopted.files.contains_key(".secret") && !adopted.files.contains_key("art/link"));
+    let tar = zstd::decode_all(std::fs::read(&file).expect("there").as_slice()).expect("unpacked");
+    let text = String::from_utf8_lossy(&tar).into_owned();
+    assert!(text.contains("\"allowed\": [\n    \"share/name\"\n  ]"), "only what was needed");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_files_come_back_as_they_were(files in prop::collection::btree_map("[a-z]{1,8}(/[a-z]{1,8}){0,2}\\.(toml|png)", prop::collection::vec(any::<u8>(), 0..300), 0..8)) {
+        let folder = tempfile::tempdir().expect("a folder");
+        let rice = folder.path().join("rice");
+        std::fs::create_dir(&rice).expect("made");
+        let mut files: BTreeMap<String, Vec<u8>> = files.into_iter().filter(|(name, _)| !name.starts_with("parts/")).collect();
+        files.insert("rice.toml".to_owned(), b"[rice]\nname = \"x\"\n".to_vec());
+        for (name, bytes) in &files {
+            let path = rice.join(name);
+            std::fs::create_dir_all(path.parent().expect("a folder")).expect("made");
+            prop_assume!(!path.is_dir());
+            std::fs::write(path, bytes).expect("written");
+        }
+        let allow = ["share/secret".to_owned(), "share/home-path".to_owned(), "share/name".to_owned()];
+        let published = publish(&rice, "x", "1", &home(folder.path()), "", "", &allow).expect("packed");
+        let file = folder.path().join("x.rice");
+        std::fs::write(&file, published.bundle.expect("a bundle")).expect("written");
+        let adopted = adopt::read(&file, &Nowhere).expect("it reads");
+        prop_assert_eq!(&adopted.files, &files);
+        let to = folder.path().join("taken");
+        adopt::write(&adopted, &to).expect("written");
+        for (name, bytes) in &files {
+            prop_assert_eq!(&std::fs::read(to.join(name)).expect("there"), bytes);
+        }
+    }
+
+    #[test]
+    fn rubbish_is_refused_and_never_panics(bytes in prop::collection::vec(any::<u8>(), 0..2000), compress in any::<bool>()) {
+        let folder = tempfile::tempdir().expect("a folder");
+        let file = folder.path().join("x.rice");
+        let bytes = if compress { zstd::encode_all(bytes.as_slice(), 1).expect("compressed") } else { bytes };
+        std::fs::write(&file, bytes).expect("written");
+        prop_assert!(adopt::read(&file, &Nowhere).is_err());
+    }
+}

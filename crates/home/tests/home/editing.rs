@@ -1,0 +1,86 @@
+use jovrik_core::check::{Files, Nowhere};
+use jovrik_core::load::{Source, Tree};
+use jovrik_home::Error;
+use jovrik_home::edit::{Planned, reset, set};
+use proptest::prelude::*;
+
+fn files(parts: &[(&str, &str)]) -> impl Fn() -> Files + use<> {
+    let parts: Vec<(String, String)> = parts.iter().map(|(name, text)| ((*name).to_owned(), (*text).to_owned())).collect();
+    move || Files {
+        manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")),
+        parts: parts.iter().map(|(name, text)| Source::new(name.clone(), text.clone())).collect(),
+        problems: Vec::new(),
+    }
+}
+
+fn written(planned: &Planned) -> Vec<(&str, &str)> {
+    planned.files.iter().map(|(name, text)| (name.as_str(), text.as_str())).collect()
+}
+
+#[test]
+fn a_setting_is_written_where_it_stands_else_beside_its_neighbours_else_in_a_new_file() {
+    let two = files(&[("parts/a.toml", "[space]\nedge = 1\n"), ("parts/b.toml", "[frame]\nwidth = 1\n")]);
+    let stands = set(&two, "space.edge", "7", &Nowhere).expect("fine");
+    assert_eq!(written(&stands), [("parts/a.toml", "[space]\nedge = 7\n")]);
+    let beside = set(&two, "frame.radius", "7", &Nowhere).expect("fine");
+    assert_eq!(written(&beside), [("parts/b.toml", "[frame]\nwidth = 1\nradius = 7\n")]);
+    let fresh = set(&two, "type.size", "9", &Nowhere).expect("fine");
+    assert_eq!(written(&fresh), [("parts/type.toml", "[type]\nsize = 9\n")]);
+}
+
+#[test]
+fn the_winner_of_two_lines_is_the_one_that_changes_and_reset_takes_both() {
+    let two = files(&[("parts/a.toml", "[space]\nedge = 1\n"), ("parts/b.toml", "[space]\nedge = 2\nbetween = 3\n")]);
+    let changed = set(&two, "space.edge", "7", &Nowhere).expect("fine");
+    assert_eq!(written(&changed), [("parts/b.toml", "[space]\nedge = 7\nbetween = 3\n")]);
+    let gone = reset(&two, "space.edge", &Nowhere).expect("fine");
+    assert_eq!(written(&gone), [("parts/a.toml", "[space]\n"), ("parts/b.toml", "[space]\nbetween = 3\n")]);
+    assert_eq!(gone.after.rice.space.edge.0, 12, "the default holds again");
+    let table = reset(&two, "space", &Nowhere).expect("fine");
+    assert_eq!(written(&table), [("parts/a.toml", "[space]\n"), ("parts/b.toml", "[space]\n")]);
+}
+
+#[test]
+fn a_binding_is_found_however_it_is_spelled_and_kept_as_it_is_written() {
+    let one = files(&[("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"close\" # mine\n")]);
+    let changed = set(&one, "keys.desk.\"alt+super+f9\"", "quit", &Nowhere).expect("fine");
+    assert_eq!(written(&changed), [("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"quit\" # mine\n")]);
+    let added = set(&one, "keys.desk.\"Lead+g c\"", "reload", &Nowhere).expect("fine");
+    assert_eq!(written(&added)[0].1.lines().last(), Some("\"Lead+g c\" = \"reload\""));
+    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", &Nowhere), Err(Error::NoSetting { .. })));
+}
+
+#[test]
+fn what_makes_it_worse_is_refused_and_what_was_bad_before_does_not_hinder() {
+    let bad = files(&[("parts/a.toml", "[space]\nedge = 900\nbetween = 3\n")]);
+    assert!(matches!(set(&bad, "space.between", "901", &Nowhere), Err(Error::Refused(_))));
+    assert!(set(&bad, "space.between", "4", &Nowhere).is_ok());
+    let mended = set(&bad, "space.edge", "9", &Nowhere).expect("it mends");
+    assert!(mended.after.usable());
+    assert!(matches!(set(&bad, "keys.desk.\"Lead+x\"", "clsoe", &Nowhere), Err(Error::Refused(_))));
+    assert!(matches!(set(&bad, "space", "1", &Nowhere), Err(Error::Place(_))));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn set_on_a_large_rice_rewrites_only_the_bytes_of_that_value(which in 0..233usize, number in 1..9i64, share in 10..90i64, what in 0..2usize) {
+        let mut text = String::new();
+        for nth in 0..700 {
+            text.push_str(&format!("\n# layout {nth}: \u{2248} high water\n[layout.l{nth}]\nkind = \"main\"   # plain\nshare   =   '40%'\nmains=1# tight\nnew = \"stack-end\"\n"));
+        }
+        prop_assert!(text.lines().count() >= 4900);
+        let one = files(&[("parts/a.toml", &text)]);
+        let (setting, value) = if what == 0 { ("mains", number.to_string()) } else { ("share", format!("{share}%")) };
+        let planned = set(&one, &format!("layout.l{which}.{setting}"), &value, &Nowhere).expect("fine");
+        let new = &planned.files["parts/a.toml"];
+        let Some(Tree::Leaf(leaf)) = planned.before.tree.get(&["layout", &format!("l{which}"), setting]) else { panic!("it stands there") };
+        let span = leaf.node.span.range();
+        prop_assert_eq!(&new[..span.start], &text[..span.start]);
+        let tail = text.len() - span.end;
+        prop_assert_eq!(&new[new.len() - tail..], &text[span.end..]);
+        let written = &new[span.start..new.len() - tail];
+        prop_assert_eq!(written, if what == 0 { value.clone() } else { format!("'{value}'") });
+    }
+}

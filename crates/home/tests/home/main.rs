@@ -1,0 +1,6 @@
+//! Tests of files: finding, editing, the history, bundles.
+
+mod bundles;
+mod editing;
+mod finding;
+mod histories;

@@ -1,0 +1,85 @@
+//! What the running desktop answers to questions.
+
+use std::time::{Duration, Instant};
+
+use serde_json::{Value, json};
+
+use super::Session;
+
+impl Session {
+    pub(super) fn answer(&self, what: &str) -> Result<Value, String> {
+        let focus = self.desk.focused();
+        match what {
+            "windows" => Ok(self
+                .desk
+                .windows
+                .iter()
+                .map(|(id, window)| {
+                    let placed = self.desk.arrangement().placed.get(id);
+                    json!({
+                        "window": format!("0x{:x}", id.0),
+                        "app": window.facts.app,
+                        "title": window.facts.title,
+                        "workspace": self.desk.workspaces[window.workspace].name,
+                        "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
+                        "floating": window.facts.floats.is_some(),
+                        "focused": focus == Some(*id),
+                        "calls": window.urgent,
+                    })
+                })
+                .collect()),
+            "workspaces" => Ok((0..self.desk.workspaces.len())
+                .map(|at| {
+                    let workspace = &self.desk.workspaces[at];
+                    json!({
+                        "workspace": workspace.name,
+                        "layout": self.desk.layout_of(at).0,
+                        "windows": workspace.windows.len(),
+                        "monitor": self.desk.monitors[workspace.home.min(self.desk.monitors.len() - 1)].facts.name,
+                        "shown": self.desk.monitors.iter().any(|monitor| monitor.workspace == at),
+                        "focused": self.desk.workspace() == at,
+                    })
+                })
+                .collect()),
+            "monitors" => Ok(self
+                .desk
+                .monitors
+                .iter()
+                .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": self.desk.workspaces[monitor.workspace].name }))
+                .collect()),
+            "health" => Ok(self.health()),
+            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors or health")),
+        }
+    }
+
+    pub(super) fn health(&self) -> Value {
+        let now = Instant::now();
+        let stages: serde_json::Map<String, Value> = self
+            .reload
+            .stages
+            .iter()
+            .map(|(name, time)| ((*name).to_owned(), json!(format!("{:.2} ms", time.as_secs_f64() * 1000.0))))
+            .collect();
+        let troubled: Vec<String> = self
+            .engine
+            .health(now)
+            .into_iter()
+            .filter_map(|(name, health)| Some(format!("{name}: {}", health.trouble?)))
+            .collect();
+        json!({
+            "display": self.options.display,
+            "up": jovrik_core::rice::Span::words(Duration::from_secs(self.started.elapsed().as_secs())),
+            "windows": self.desk.windows.len(),
+            "last-reload": self.reload.state,
+            "problems": self.reload.problems,
+            "stages": stages,
+            "reloads-accepted": self.reload.accepted,
+            "reloads-refused": self.reload.refused,
+            "wake-ups": self.wakeups,
+            "chords-grabbed": self.grabbed.len(),
+            "chords-held-by-others": self.held.len(),
+            "chords-no-key-makes": self.cannot,
+            "modules-in-trouble": troubled,
+        })
+    }
+}

@@ -1,0 +1,109 @@
+//! Hot reload: read, check, compare, and touch only what differs.
+
+use std::hash::{Hash, Hasher};
+use std::time::{Duration, Instant};
+
+use jovrik_core::check::Checked;
+use jovrik_core::desk::Event;
+use jovrik_core::problem::Severity;
+use jovrik_core::rice::StartWhen;
+use x11rb::wrapper::ConnectionExt as _;
+
+use super::Session;
+use crate::Error;
+
+/// How the last reload went.
+#[derive(Debug, Default)]
+pub(super) struct Reload {
+    pub state: &'static str,
+    pub problems: Vec<String>,
+    pub stages: Vec<(&'static str, Duration)>,
+    pub accepted: u64,
+    pub refused: u64,
+    /// What the files held when they were last read.
+    pub seen: u64,
+    /// Whether a person asked for the next one.
+    pub asked: bool,
+}
+
+impl Session {
+    /// Reads the rice again: with errors nothing changes, else only what is different.
+    pub(super) fn reload(&mut self, since: Instant) -> Result<(), Error> {
+        let began = Instant::now();
+        let checked = (self.options.load)();
+        let read = began.elapsed();
+        // One save may tell of itself more than once; what was read already is not judged again, unless that was asked for.
+        let seen = std::mem::replace(&mut self.reload.seen, fingerprint(&checked));
+        if seen == self.reload.seen && !std::mem::take(&mut self.reload.asked) {
+            return Ok(());
+        }
+        if !checked.usable() {
+            self.reload.refused += 1;
+            self.reload.state = "refused";
+            self.reload.problems = errors(&checked);
+            self.reload.stages = vec![("read-and-check", read), ("total", since.elapsed())];
+            self.bars_stale = true;
+            return Ok(());
+        }
+        let old = self.desk.rice().clone();
+        // Equal settings stay the very same ones: what did not change is not looked at again.
+        let same = *old == *checked.rice;
+        let mark = Instant::now();
+        let effects = if same { Vec::new() } else { self.desk.handle(Event::Settings(checked.rice.clone())) };
+        let difference = mark.elapsed();
+        let mark = Instant::now();
+        if old.backdrop != checked.rice.backdrop {
+            self.painter.remake_backdrop(&checked.rice, &self.desk)?;
+        }
+        self.carry_out(effects)?;
+        if old.keys.desk != checked.rice.keys.desk {
+            self.bind(&checked.rice)?;
+        }
+        if !same {
+            self.engine.replace(&checked.rice, Instant::now());
+            self.engine.step(Instant::now());
+            self.tell_workspaces()?;
+        }
+        let apply = mark.elapsed();
+        let mark = Instant::now();
+        self.reload.accepted += 1;
+        self.reload.state = "accepted";
+        self.reload.problems.clear();
+        self.bars_all |= old.palette != checked.rice.palette || old.r#type != checked.rice.r#type;
+        self.draw_bars()?;
+        self.seat.connection.sync()?;
+        let paint = mark.elapsed();
+        self.reload.stages = vec![
+            ("read-and-check", read),
+            ("difference", difference),
+            ("apply", apply),
+            ("paint", paint),
+            ("total", since.elapsed()),
+        ];
+        self.start_programs(StartWhen::Reload, None)
+    }
+}
+
+/// The errors of a rice, one line each: place and sentence.
+fn errors(checked: &Checked) -> Vec<String> {
+    let errors = checked.problems.iter().filter(|problem| problem.severity == Severity::Error);
+    errors
+        .map(|problem| match problem.marks.first() {
+            Some(mark) => format!("{}: {}", checked.sources.place(mark.span), problem.title),
+            None => problem.title.clone(),
+        })
+        .collect()
+}
+
+/// A number for what all files of a rice hold.
+pub(super) fn fingerprint(checked: &Checked) -> u64 {
+    let mut hasher = std::hash::DefaultHasher::new();
+    for (_, source) in checked.sources.iter() {
+        (&source.name, &source.text).hash(&mut hasher);
+    }
+    // Files that could not be read are told of by problems alone.
+    for problem in &checked.problems {
+        (problem.code, &problem.title).hash(&mut hasher);
+    }
+    hasher.finish()
+}
