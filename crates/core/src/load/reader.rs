@@ -7,6 +7,9 @@ use crate::problem::{Problem, nearest};
 use crate::rice::Palette;
 use crate::rice::catalogue::{self, Allowed, OneValue, Table};
 
+/// The longest chain of references that is followed.
+const MOST_STEPS: usize = 32;
+
 /// Why a value was refused.
 #[derive(Debug, Clone)]
 pub struct Wrong {
@@ -158,32 +161,44 @@ impl<'t> Reader<'t> {
         T::from_node(&node, self).unwrap_or_default()
     }
 
-    /// Follows `=path`; `None` when the value is no reference.
+    /// Follows `=path` to a value; `None` when the value is no reference. `seen` begins with the path one comes from.
     fn follow(&self, node: &Node, seen: &mut Vec<String>) -> Result<Option<Node>, Option<Box<Problem>>> {
-        let Some(text) = node.text() else { return Ok(None) };
-        let Some(target) = text.strip_prefix('=') else { return Ok(None) };
-        if let Some(literal) = target.strip_prefix('=') {
-            return Ok(Some(Node { value: Value::Text(format!("={literal}")), ..node.clone() }));
+        let mut here = node.clone();
+        let mut followed = false;
+        loop {
+            let Some(target) = here.text().and_then(|text| text.strip_prefix('=')) else {
+                // The value is another setting's, the place is the one a person can change here.
+                return Ok(followed.then(|| Node { value: here.value, ..node.clone() }));
+            };
+            if let Some(literal) = target.strip_prefix('=') {
+                return Ok(Some(Node { value: Value::Text(format!("={literal}")), ..node.clone() }));
+            }
+            let steps = catalogue::steps(target);
+            // Spelled in one way, so that a loop is known however it is quoted.
+            let target = catalogue::path_of(&steps);
+            if let Some(from) = seen.iter().position(|earlier| *earlier == target) {
+                // Every member of the loop comes by here; the first by name speaks for all.
+                let speaks = from == 0 && seen.iter().min() == seen.first();
+                return Err(speaks.then(|| Box::new(self.loop_of(node, &target, seen))));
+            }
+            let found = match self.tree.get(&steps) {
+                Some(Tree::Leaf(leaf)) => Some(leaf.node.clone()),
+                _ => match catalogue::find(self.table, &steps) {
+                    Ok(catalogue::Found::Field(field)) => field.default.and_then(parse_value),
+                    _ => None,
+                },
+            };
+            if seen.len() > MOST_STEPS {
+                let title = format!("{} takes its value through more than {MOST_STEPS} others", seen[0]);
+                let problem = Problem::error("setting/loop", title).at(node.span, "too long a way");
+                return Err(Some(Box::new(
+                    problem.because("Nobody could follow it.").advise("take the value from its source", ""),
+                )));
+            }
+            here = found.ok_or_else(|| Some(Box::new(self.no_target(node, &target))))?;
+            seen.push(target);
+            followed = true;
         }
-        let steps = catalogue::steps(target);
-        if seen.iter().any(|earlier| earlier == target) {
-            // Every member of the loop comes by here; the first by name speaks for all.
-            let from = seen.iter().position(|path| path == target).unwrap_or(0);
-            let speaks = from == 0 && seen.iter().min() == seen.first();
-            return Err(speaks.then(|| Box::new(self.loop_of(node, target, seen))));
-        }
-        seen.push(target.to_owned());
-        let found = match self.tree.get(&steps) {
-            Some(Tree::Leaf(leaf)) => Some(leaf.node.clone()),
-            _ => match catalogue::find(self.table, &steps) {
-                Ok(catalogue::Found::Field(field)) => field.default.and_then(parse_value),
-                _ => None,
-            },
-        };
-        let Some(found) = found else { return Err(Some(Box::new(self.no_target(node, target)))) };
-        let resolved = self.follow(&found, seen)?.unwrap_or(found);
-        // The value is another setting's, the place is the one a person can change here.
-        Ok(Some(Node { value: resolved.value, ..node.clone() }))
     }
 
     fn loop_of(&self, node: &Node, target: &str, seen: &[String]) -> Problem {

@@ -49,6 +49,23 @@ fn references_follow_and_loops_are_told_once() {
 }
 
 #[test]
+fn a_loop_is_known_however_its_paths_are_quoted_and_a_long_chain_ends() {
+    let quoted = checked("[type]\ntext = \"=\\\"type\\\".text\"\n");
+    assert_eq!(found(&quoted), ["setting/loop parts/a.toml:2:8"]);
+    let chain = |len: usize| {
+        let mut chain = String::from("[type]\ntext = \"=module.m0.empty\"\n");
+        for nth in 0..len {
+            chain.push_str(&format!("[module.m{nth}]\nempty = \"=module.m{}.empty\"\n", nth + 1));
+        }
+        checked(&format!("{chain}[module.m{len}]\nempty = \"the end\"\n"))
+    };
+    let short = chain(20);
+    assert_eq!((found(&short), short.rice.r#type.text.as_str()), (Vec::new(), "the end"));
+    let long = chain(2000);
+    assert!(long.problems.len() > 1900 && long.problems.iter().all(|problem| problem.code == "setting/loop"));
+}
+
+#[test]
 fn a_reference_to_nothing_names_the_nearest() {
     let checked = checked("[space]\nedge = \"=space.betwen\"\n");
     assert_eq!(found(&checked), ["setting/unknown parts/a.toml:2:8"]);
