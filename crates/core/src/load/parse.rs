@@ -120,6 +120,9 @@ pub fn bare(key: &str) -> String {
     if !key.is_empty() && key.bytes().all(plain) { key.to_owned() } else { quoted(key) }
 }
 
+/// How many keys that stand twice are looked into, in one file.
+const MOST_TWINS: usize = 200;
+
 /// Reads a file: its top table, and what TOML refuses in it.
 ///
 /// A key that stands twice is kept twice, so that both lines can be spoken of.
@@ -127,10 +130,12 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
     let (table, errors) = DeTable::parse_recoverable(&source.text);
     let mut top = convert_table(file, table.into_inner());
     let mut told: Vec<usize> = Vec::new();
+    let mut twins = 0;
     for error in errors {
         let span = error.span().unwrap_or(0..0);
         let span = Span { file, start: span.start as u32, end: span.end.max(span.start) as u32 };
-        if error.message().contains("duplicate key") && add_twin(&mut top, source, span) {
+        if error.message().contains("duplicate key") && twins < MOST_TWINS && add_twin(&mut top, source, span) {
+            twins += 1;
             continue;
         }
         // What follows a broken place is mostly its echo.
