@@ -33,7 +33,7 @@ fn until(engine: &mut Engine, what: &str, mut holds: impl FnMut(&Engine) -> bool
         }
         std::thread::sleep(Duration::from_millis(2));
     }
-    panic!("waited in vain until {what}: {:?} {:?}", engine.known(), engine.health(Instant::now()));
+    assert!(holds(engine), "waited in vain until {what}: {:?} {:?}", engine.known(), engine.health(Instant::now()));
 }
 
 fn value(engine: &Engine, name: &str) -> Option<String> {
