@@ -236,7 +236,7 @@ fn help_names_every_command_and_wrong_usage_is_exit_2() {
       frame.glow.width  6              0 to 64 px  how far it reaches
       frame.glow.fill   "@accent/30%"  colour      its colour where it is strongest
 
-    2 of 66 settings; NAME stands for a name of yours
+    2 of 65 settings; NAME stands for a name of yours
     "#);
 }
 

@@ -234,6 +234,21 @@ fn workspaces_hide_and_show_and_windows_survive_the_end() {
 }
 
 #[test]
+fn what_starts_by_itself_appears_on_its_workspace() {
+    let mut screen = Screen::new(true);
+    screen.desk.write("parts/b.toml", "[start.one]\nopen = \"terminal\"\nworkspace = \"logs\"\n");
+    screen.start(&[]);
+    screen.wait("it has started", |screen| screen.count() == 1);
+    assert_eq!(screen.ask("windows")[0]["workspace"], "logs");
+    assert_eq!((screen.workspace(), screen.areas().len()), ("charts".to_owned(), 0));
+    screen.save(&RICE.replace("#ff0000", "#00ff00"));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 1);
+    assert_eq!(screen.count(), 1, "what starts at login is not started again");
+    let _other = screen.xterm();
+    assert_eq!(screen.areas().len(), 1, "another window of the program appears where one is");
+}
+
+#[test]
 fn bindings_fire_by_real_key_presses_with_locks_and_in_sequences() {
     let mut screen = Screen::new(false);
     screen.press(&[SUPER, 0xff0d]);

@@ -29,8 +29,6 @@ settings! {
         warn: Colour = "#eec060",
         /// what must be looked at now
         alert: Colour = "#f67a6c",
-        /// the 16 colours of a terminal
-        term: Vec<Colour> = [],
     }
 }
 

@@ -51,6 +51,8 @@ pub struct Session {
     signals: UnixStream,
     stop: Vec<UnixStream>,
     programs: Programs,
+    /// Windows that are expected of programs that were started: app name and workspace.
+    expected: Vec<(String, String)>,
     hidden: HashMap<Window, u32>,
     reload: Reload,
     reload_wanted: Option<Instant>,
@@ -93,6 +95,7 @@ impl Session {
             signals,
             stop,
             programs: Programs::default(),
+            expected: Vec::new(),
             hidden: HashMap::new(),
             reload: Reload { state: "none yet", seen, ..Reload::default() },
             reload_wanted: None,
@@ -110,7 +113,7 @@ impl Session {
             session.manage(window)?;
         }
         session.tell_workspaces()?;
-        session.start_programs(StartWhen::Login, None)?;
+        session.start_programs(StartWhen::Login)?;
         Ok(session)
     }
 
@@ -269,10 +272,13 @@ impl Session {
             return Ok(());
         }
         let names: Vec<String> = self.desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
-        let Some(facts) = self.seat.facts(window, &names)? else {
+        let Some(mut facts) = self.seat.facts(window, &names)? else {
             self.seat.show(window)?;
             return Ok(());
         };
+        if let Some(workspace) = self.expected_at(&facts.app) {
+            facts.workspace = Some(workspace);
+        }
         self.seat.manage(window)?;
         self.handle(Event::Appears(WindowId(window), facts))?;
         if self.seat.calls(window)? {
@@ -449,19 +455,22 @@ impl Session {
         Ok(())
     }
 
-    fn start_programs(&mut self, when: StartWhen, before: Option<&Rice>) -> Result<(), Error> {
+    /// Starts what starts by itself at a moment; its window will appear on the workspace that is named.
+    fn start_programs(&mut self, when: StartWhen) -> Result<(), Error> {
         let rice = self.desk.rice().clone();
-        let mut starts = Vec::new();
-        for (name, start) in rice.start.iter() {
-            let same = before.is_none_or(|before| before.start.contains_key(name));
-            if start.when == when && same && !start.open.is_empty() {
-                starts.push(start.open.clone());
+        for start in rice.start.values().filter(|start| start.when == when && !start.open.is_empty()) {
+            if let (Some(program), Some(workspace)) = (rice.program.get(&start.open), &start.workspace) {
+                self.expected.push((program.app().to_lowercase(), workspace.clone()));
             }
-        }
-        for open in starts {
-            self.handle(Event::Act(Action::Open(open)))?;
+            self.handle(Event::Act(Action::Open(start.open.clone())))?;
         }
         Ok(())
+    }
+
+    /// Whether a window that appears was expected somewhere.
+    fn expected_at(&mut self, app: &str) -> Option<String> {
+        let at = self.expected.iter().position(|(expected, _)| *expected == app.to_lowercase())?;
+        Some(self.expected.remove(at).1)
     }
 
     fn draw_bars(&mut self) -> Result<(), Error> {

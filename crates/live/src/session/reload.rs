@@ -80,7 +80,7 @@ impl Session {
             ("paint", paint),
             ("total", since.elapsed()),
         ];
-        self.start_programs(StartWhen::Reload, None)
+        self.start_programs(StartWhen::Reload)
     }
 }
 
