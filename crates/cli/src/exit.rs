@@ -15,6 +15,8 @@ pub enum Exit {
     Usage = 2,
     /// It could not be done: files, display, peers.
     Could = 3,
+    /// A person interrupted it.
+    Interrupted = 130,
 }
 
 impl From<Exit> for ExitCode {

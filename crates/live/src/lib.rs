@@ -45,7 +45,32 @@ impl std::fmt::Debug for Options {
     }
 }
 
-/// Runs the desktop until it is told to quit, or its display is gone.
-pub fn run(options: Options) -> Result<(), Error> {
-    session::Session::start(options)?.run()
+/// How a desktop ended.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Ended {
+    /// It was told to quit, or another took its place.
+    Quit,
+    /// A person interrupted it at its terminal.
+    Interrupted,
+}
+
+/// A desktop that has taken its display.
+pub struct Desktop(session::Session);
+
+impl std::fmt::Debug for Desktop {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Desktop")
+    }
+}
+
+impl Desktop {
+    /// Takes the display and shows what is there.
+    pub fn start(options: Options) -> Result<Desktop, Error> {
+        session::Session::start(options).map(Desktop)
+    }
+
+    /// Runs until it is told to quit; an error when its display is gone.
+    pub fn run(mut self) -> Result<Ended, Error> {
+        self.0.run()
+    }
 }

@@ -1,6 +1,6 @@
 //! `jovrik live`
 
-use jovrik_live::{Options, socket_path};
+use jovrik_live::{Desktop, Ended, Options, socket_path};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -23,20 +23,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let display = display()?;
     let folder = context.folder()?;
     let checked = context.usable(&[])?;
-    let socket = socket_path(&context.home.runtime, &display);
+    let name = format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version);
     let around = context.around()?;
-    writeln!(
-        context.out,
-        "{} {} on {display}",
-        Meaning::Heading.paint(&checked.manifest.rice.name),
-        checked.manifest.rice.version
-    )?;
-    advice(&mut context.out, "  ", "jovrik ask health", "says how it is; saving the rice reloads it")?;
-    context.out.flush()?;
     let load_folder = folder.clone();
     let options = Options {
-        display,
-        socket,
+        socket: socket_path(&context.home.runtime, &display),
+        display: display.clone(),
         fonts: context.font_places(),
         folder,
         first: checked,
@@ -44,6 +36,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         watched: jovrik_home::is_watched,
         replace: arguments.replace,
     };
-    jovrik_live::run(options)?;
-    Ok(Exit::Done)
+    let desktop = Desktop::start(options)?;
+    writeln!(context.out, "{} on {display}", Meaning::Heading.paint(&name))?;
+    advice(&mut context.out, "  ", "jovrik ask health", "says how it is; saving the rice reloads it")?;
+    context.out.flush()?;
+    match desktop.run()? {
+        Ended::Quit => Ok(Exit::Done),
+        Ended::Interrupted => Ok(Exit::Interrupted),
+    }
 }

@@ -228,6 +228,13 @@ fn workspaces_hide_and_show_and_windows_survive_the_end() {
         assert_eq!(facts.map_state, MapState::VIEWABLE, "every window is seen afterwards");
     }
     screen.start(&[]);
+    let live = screen.live.as_ref().expect("it runs").0.id();
+    rustix::process::kill_process(rustix::process::Pid::from_raw(live as i32).expect("a number"), rustix::process::Signal::INT)
+        .expect("sent");
+    screen.wait("it is interrupted", |screen| {
+        screen.live.as_mut().expect("it ran").0.try_wait().expect("asked").is_some_and(|status| status.code() == Some(130))
+    });
+    screen.start(&[]);
     screen.wait("both are adopted", |screen| screen.count() == 2);
     screen.tell("go logs");
     assert_eq!(screen.areas().len(), 1, "on the workspaces where they were");

@@ -26,7 +26,7 @@ use crate::programs::Programs;
 use crate::seat::Seat;
 use crate::socket::{Request, Socket};
 use crate::watch::Watch;
-use crate::{Error, Options};
+use crate::{Ended, Error, Options};
 
 use reload::{Reload, fingerprint};
 
@@ -49,7 +49,8 @@ pub struct Session {
     watch: Watch,
     socket: Option<Socket>,
     signals: UnixStream,
-    stop: Vec<UnixStream>,
+    stop: Vec<(i32, UnixStream)>,
+    interrupted: bool,
     programs: Programs,
     /// Windows that are expected of programs that were started: app name and workspace.
     expected: Vec<(String, String)>,
@@ -94,6 +95,7 @@ impl Session {
             socket: Some(socket),
             signals,
             stop,
+            interrupted: false,
             programs: Programs::default(),
             expected: Vec::new(),
             hidden: HashMap::new(),
@@ -118,7 +120,7 @@ impl Session {
     }
 
     /// Runs until it is told to quit or its display is gone.
-    pub fn run(&mut self) -> Result<(), Error> {
+    pub fn run(&mut self) -> Result<Ended, Error> {
         let done = self.turn();
         // Before the display is given up: whoever takes over listens at the same place.
         self.socket = None;
@@ -128,7 +130,7 @@ impl Session {
             other => {
                 let windows: Vec<Window> = self.desk.windows.keys().map(|id| id.0).collect();
                 self.seat.leave(windows.into_iter())?;
-                other
+                other.map(|()| if self.interrupted { Ended::Interrupted } else { Ended::Quit })
             }
         }
     }
@@ -196,7 +198,12 @@ impl Session {
             while matches!(self.signals.read(&mut buffer), Ok(len) if len > 0) {}
             self.programs.reap();
             let mut byte = [0; 8];
-            self.quit = self.stop.iter_mut().any(|stop| matches!(stop.read(&mut byte), Ok(len) if len > 0));
+            for (signal, stop) in &mut self.stop {
+                if matches!(stop.read(&mut byte), Ok(len) if len > 0) {
+                    self.quit = true;
+                    self.interrupted = *signal == signal_hook::consts::SIGINT;
+                }
+            }
         }
         Ok(())
     }
@@ -508,7 +515,7 @@ impl Session {
 }
 
 /// A pipe that tells of ended programs and of signals to end, and the pipes that tell only of the latter.
-fn signals() -> std::io::Result<(UnixStream, Vec<UnixStream>)> {
+fn signals() -> std::io::Result<(UnixStream, Vec<(i32, UnixStream)>)> {
     let (read, write) = UnixStream::pair()?;
     read.set_nonblocking(true)?;
     write.set_nonblocking(true)?;
@@ -519,7 +526,7 @@ fn signals() -> std::io::Result<(UnixStream, Vec<UnixStream>)> {
         told.set_nonblocking(true)?;
         signal_hook::low_level::pipe::register(signal, told)?;
         signal_hook::low_level::pipe::register(signal, write.try_clone()?)?;
-        stops.push(stop);
+        stops.push((signal, stop));
     }
     signal_hook::low_level::pipe::register(signal_hook::consts::SIGCHLD, write)?;
     Ok((read, stops))
