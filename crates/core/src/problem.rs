@@ -128,6 +128,11 @@ pub fn nearest<'n>(word: &str, names: impl IntoIterator<Item = &'n str>) -> Opti
         .map(|(_, name)| name)
 }
 
+/// Whether two words are one typing error apart: a letter more, fewer, other, or two in each other's place.
+pub fn is_slip(a: &str, b: &str) -> bool {
+    a.len().min(b.len()) > 2 && strsim::damerau_levenshtein(a, b) <= 1
+}
+
 /// `a, b and c`.
 pub fn in_words<S: AsRef<str>>(items: &[S]) -> String {
     match items {

@@ -1,19 +1,65 @@
 //! `jovrik settings`
 
-use jovrik_core::load::Tree;
+use jovrik_core::check::Checked;
+use jovrik_core::load::{Node, Tree, bare};
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Allowed, Field, Shape, each, steps};
+use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, Takes, each, steps};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, columns};
+use crate::report::{Meaning, advice, columns, wrap};
 
-/// Find a setting by words of its name or help
+/// Find a setting by words of its path, help or values; one path shows it in full
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
-    /// Words that its path or help must hold
+    /// Words that it must hold, typing errors forgiven; or one path
     pub words: Vec<String>,
+    /// Only the settings of one part, such as bar
+    #[arg(long, value_name = "PART")]
+    pub part: Option<String>,
+    /// Only what this rice sets differently from the default
+    #[arg(long)]
+    pub changed: bool,
+    /// JSON Lines: path, help, type, unit, allowed, default, value, place, takes
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// A setting of the catalogue, or one that a rice sets under a name of its own.
+struct Row {
+    path: String,
+    field: &'static Field,
+    /// What the rice says, and where.
+    set: Option<(String, String)>,
+}
+
+impl Row {
+    fn value(&self) -> String {
+        let set = self.set.as_ref().map(|(value, _)| value.clone());
+        set.or_else(|| self.field.default.map(str::to_owned)).unwrap_or_default()
+    }
+
+    fn changed(&self) -> bool {
+        self.set.as_ref().is_some_and(|(value, _)| Some(value.as_str()) != self.field.default)
+    }
+
+    fn help(&self) -> &'static str {
+        self.field.help.trim()
+    }
+
+    fn part(&self) -> &str {
+        self.path.split('.').next().unwrap_or_default()
+    }
+
+    /// Whether every word is in its path, help or allowed values; `forgiving`: or one typing error away from a word there.
+    fn holds(&self, words: &[String], forgiving: bool) -> bool {
+        let text = format!("{} {} {}", self.path, self.help(), allowed(self.field)).to_lowercase();
+        words.iter().all(|word| {
+            let slip = |own: &str| jovrik_core::problem::is_slip(word, own);
+            text.contains(word.as_str()) || (forgiving && text.split(|c: char| !c.is_alphanumeric()).any(slip))
+        })
+    }
 }
 
 fn allowed(field: &Field) -> String {
@@ -22,48 +68,176 @@ fn allowed(field: &Field) -> String {
     match kind.allowed {
         Allowed::Range(from, to) => format!("{from} to {to}{unit}"),
         Allowed::OneOf(words) if kind.name == "list" => format!("list of {}", in_words(words)),
-        Allowed::OneOf(words) => words.join(" | "),
+        Allowed::OneOf(words) => in_words(words).replace(" and ", " or "),
         Allowed::Any if kind.name == "list" => format!("list of {}s", kind.unit),
-        Allowed::Any => kind.name.to_owned(),
+        Allowed::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
     }
+}
+
+fn takes(takes: Takes) -> &'static str {
+    match takes {
+        Takes::Now => "at once",
+        Takes::Restart => "when its part starts again",
+        Takes::Login => "at the next login",
+    }
+}
+
+fn told(checked: &Checked, node: &Node) -> (String, String) {
+    (node.to_toml(), checked.sources.place(node.span))
+}
+
+/// All settings of the catalogue; what a rice sets under names of its own stands instead of `NAME` when `own` is asked for.
+fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
+    let mut rows = Vec::new();
+    each(Rice::CATALOGUE, &mut |path, field| {
+        let set = |steps: &[String]| {
+            let checked = checked?;
+            let leaf = checked.tree.get(steps).and_then(Tree::leaf)?;
+            Some(told(checked, &leaf.node))
+        };
+        match checked.filter(|_| own && path.contains("NAME")) {
+            Some(checked) => {
+                let pattern: Vec<&str> = path.split('.').collect();
+                for steps in named(checked, &pattern) {
+                    let path = steps.iter().map(|step| bare(step)).collect::<Vec<_>>().join(".");
+                    rows.push(Row { path, field, set: set(&steps) });
+                }
+            }
+            None => rows.push(Row { path: path.to_owned(), field, set: set(&steps(path)) }),
+        }
+    });
+    rows
+}
+
+/// The paths that a rice sets along a pattern in which `NAME` is any name.
+fn named(checked: &Checked, pattern: &[&str]) -> Vec<Vec<String>> {
+    let mut paths: Vec<Vec<String>> = vec![Vec::new()];
+    for step in pattern {
+        let mut next = Vec::new();
+        for path in paths {
+            let branch = if path.is_empty() { Some(&checked.tree) } else { checked.tree.get(&path).and_then(Tree::branch) };
+            let names =
+                branch.into_iter().flat_map(|branch| branch.entries.keys()).filter(|name| *step == "NAME" || name == step);
+            next.extend(names.map(|name| [path.as_slice(), std::slice::from_ref(name)].concat()));
+        }
+        paths = next;
+    }
+    paths.retain(|path| checked.tree.get(path).is_some_and(|tree| tree.leaf().is_some()));
+    paths
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     // Outside of any rice the defaults are shown.
     let checked = context.checked().ok();
+    if let [path] = arguments.words.as_slice()
+        && let Some(row) = one(path, checked.as_ref())
+    {
+        return in_full(&row, arguments.json, context);
+    }
     let words: Vec<String> = arguments.words.iter().map(|word| word.to_lowercase()).collect();
-    let mut all = 0;
-    let mut rows: Vec<(String, Vec<String>)> = Vec::new();
-    each(Rice::CATALOGUE, &mut |path, field| {
-        all += 1;
-        let text = format!("{path} {}", field.help).to_lowercase();
-        if !words.iter().all(|word| text.contains(word.as_str())) {
-            return;
+    let all = rows(checked.as_ref(), arguments.changed);
+    let count_all = all.len();
+    let part = arguments.part.as_deref();
+    if let Some(part) = part.filter(|part| Rice::CATALOGUE.field(part).is_none()) {
+        let parts: Vec<&str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
+        return Err(Failure::Usage(format!("there is no part {part}; there are {}", in_words(&parts))));
+    }
+    let fits = |row: &&Row| part.is_none_or(|part| row.part() == part) && (!arguments.changed || row.changed());
+    let fitting: Vec<&Row> = all.iter().filter(fits).collect();
+    let holding = |forgiving: bool| -> Vec<&Row> { fitting.iter().copied().filter(|row| row.holds(&words, forgiving)).collect() };
+    let found = Some(holding(false)).filter(|found| !found.is_empty()).unwrap_or_else(|| holding(true));
+    if arguments.json {
+        for row in &found {
+            writeln!(context.out, "{}", json(row))?;
         }
-        let set = checked
-            .as_ref()
-            .and_then(|checked| checked.tree.get(&steps(path)))
-            .and_then(Tree::leaf)
-            .map(|leaf| leaf.node.to_toml());
-        let value = set.or_else(|| field.default.map(str::to_owned)).unwrap_or_default();
-        let short = |text: String, most: usize| {
-            if text.chars().count() > most { format!("{}…", text.chars().take(most - 1).collect::<String>()) } else { text }
-        };
-        let part = path.split('.').next().unwrap_or_default().to_owned();
-        rows.push((part, vec![path.to_owned(), short(value, 18), short(allowed(field), 26), field.help.trim().to_owned()]));
-    });
+        return Ok(Exit::Done);
+    }
+    let short = |text: String, most: usize| {
+        if text.chars().count() > most { format!("{}…", text.chars().take(most - 1).collect::<String>()) } else { text }
+    };
+    let wide = context.width >= 110;
+    let cells = |row: &&Row| {
+        let mut cells = vec![row.path.clone(), short(row.value(), 18)];
+        if wide {
+            cells.push(short(allowed(row.field), 28));
+        }
+        cells.push(row.help().to_owned());
+        cells
+    };
+    let table: Vec<Vec<String>> = found.iter().map(cells).collect();
     let out = &mut context.out;
-    let table: Vec<Vec<String>> = rows.iter().map(|(_, row)| row.clone()).collect();
     let mut part = "";
-    for ((own, _), line) in rows.iter().zip(columns(&table, "  ", context.width)) {
-        if own != part {
-            let help = Rice::CATALOGUE.field(own).map_or("", |field| field.help.trim());
+    for (row, line) in found.iter().zip(columns(&table, "  ", context.width)) {
+        if row.part() != part {
+            let help = Rice::CATALOGUE.field(row.part()).map_or("", |field| field.help.trim());
             let gap = if part.is_empty() { "" } else { "\n" };
-            writeln!(out, "{gap}{}  {}", Meaning::Heading.paint(own), Meaning::Second.paint(help))?;
-            part = own;
+            writeln!(out, "{gap}{}  {}", Meaning::Heading.paint(row.part()), Meaning::Second.paint(help))?;
+            part = row.part();
         }
         writeln!(out, "{line}")?;
     }
-    writeln!(out, "\n{} of {}; NAME stands for a name of yours", rows.len(), count(all, "setting"))?;
+    if found.is_empty() {
+        writeln!(out, "no setting holds that; jovrik settings alone lists all")?;
+        return Ok(Exit::Done);
+    }
+    let name = if found.iter().any(|row| row.path.contains("NAME")) { "; NAME stands for a name of yours" } else { "" };
+    writeln!(out, "\n{} of {}{name}", found.len(), count(count_all, "setting"))?;
+    advice(out, "  ", &format!("jovrik settings {}", found[0].path), "shows one in full")?;
     Ok(Exit::Done)
+}
+
+/// The setting at a path, with or without a rice's own names.
+fn one(path: &str, checked: Option<&Checked>) -> Option<Row> {
+    let found = rows(checked, false).into_iter().find(|row| row.path == path);
+    if found.is_some() {
+        return found;
+    }
+    let checked = checked?;
+    let (steps, found) = jovrik_home::edit::setting_steps(path, checked).ok()?;
+    let Found::Field(field) = found else { return None };
+    matches!(field.shape, Shape::One(_)).then(|| {
+        let leaf = checked.tree.get(&steps).and_then(Tree::leaf);
+        Row { path: path.to_owned(), field, set: leaf.map(|leaf| told(checked, &leaf.node)) }
+    })
+}
+
+fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+    let width = context.width;
+    let out = &mut context.out;
+    if as_json {
+        writeln!(out, "{}", json(row))?;
+        return Ok(Exit::Done);
+    }
+    writeln!(out, "{}", Meaning::Heading.paint(&row.path))?;
+    for line in wrap(row.help(), width.saturating_sub(2)) {
+        writeln!(out, "  {line}")?;
+    }
+    let mut facts = Vec::new();
+    if let Some((value, place)) = &row.set {
+        facts.push(vec!["is".to_owned(), value.clone(), Meaning::Place.paint(place)]);
+    }
+    facts.push(vec!["default".to_owned(), row.field.default.unwrap_or("none").to_owned()]);
+    facts.push(vec!["may be".to_owned(), allowed(row.field)]);
+    facts.push(vec!["takes effect".to_owned(), takes(row.field.takes).to_owned()]);
+    writeln!(out)?;
+    for line in columns(&facts, "  ", width) {
+        writeln!(out, "{line}")?;
+    }
+    writeln!(out)?;
+    advice(out, "  ", &format!("jovrik set {} VALUE", row.path), "changes it")?;
+    Ok(Exit::Done)
+}
+
+fn json(row: &Row) -> serde_json::Value {
+    let Shape::One(kind) = row.field.shape else { return serde_json::Value::Null };
+    let allowed = match kind.allowed {
+        Allowed::Any => serde_json::Value::Null,
+        Allowed::Range(from, to) => serde_json::json!([from, to]),
+        Allowed::OneOf(words) => serde_json::json!(words),
+    };
+    serde_json::json!({
+        "path": row.path, "help": row.help(), "type": kind.name, "unit": kind.unit, "allowed": allowed,
+        "default": row.field.default, "value": row.value(), "place": row.set.as_ref().map(|(_, place)| place),
+        "takes": takes(row.field.takes),
+    })
 }

@@ -230,14 +230,54 @@ fn help_names_every_command_and_wrong_usage_is_exit_2() {
     desk.run(&[]).failed(2);
     desk.run(&["live"]).failed(3);
     desk.run(&["ask", "health"]).failed(3);
-    let settings = desk.run(&["settings", "glow"]).clean();
-    assert_snapshot!(settings, @r#"
-    frame  borders of windows
-      frame.glow.width  6              0 to 64 px  how far it reaches
-      frame.glow.fill   "@accent/30%"  colour      its colour where it is strongest
+}
 
-    2 of 65 settings; NAME stands for a name of yours
+#[test]
+fn settings_are_found_by_words_slips_parts_and_changes() {
+    let desk = Desk::sample();
+    assert_snapshot!(desk.run(&["settings", "glow"]).clean(), @r#"
+    frame  borders of windows
+      frame.glow.width  6              how far it reaches
+      frame.glow.fill   "@accent/30%"  its colour where it is strongest
+
+    2 of 65 settings
+      → jovrik settings frame.glow.width      shows one in full
     "#);
+    assert_eq!(desk.run(&["settings", "glwo"]).clean(), desk.run(&["settings", "glow"]).clean(), "one typing error");
+    assert_eq!(desk.run(&["settings", "xylophone"]).clean(), "no setting holds that; jovrik settings alone lists all\n");
+    assert_snapshot!(desk.run(&["settings", "bar.top.thick"]).clean(), @r#"
+    bar.top.thick
+      how thick it is
+
+      is            32  parts/bar.toml:5
+      default       32
+      may be        8 to 200 px
+      takes effect  at once
+
+      → jovrik set bar.top.thick VALUE      changes it
+    "#);
+    assert_eq!(desk.run(&["settings", "bar.NAME.thick"]).code, 0);
+    assert_snapshot!(desk.run(&["settings", "--changed", "--part", "frame"]).clean(), @r#"
+    frame  borders of windows
+      frame.glow.width  6              how far it reaches
+      frame.glow.fill   "@accent/30%"  its colour where it is strongest
+
+    2 of 85 settings
+      → jovrik settings frame.glow.width      shows one in full
+    "#);
+    let lines = desk.run(&["settings", "--json"]).clean();
+    let rows: Vec<serde_json::Value> = lines.lines().map(|line| serde_json::from_str(line).expect("JSON")).collect();
+    assert!(rows.len() > 60 && rows.iter().all(|row| row["help"].as_str().is_some_and(|help| help.len() > 8)));
+    let wide = desk.command(&desk.rice(), &["settings", "layout.NAME"]).env("COLUMNS", "120").output().expect("it runs");
+    assert!(String::from_utf8_lossy(&wide.stdout).contains("left, right, top or bottom"));
+    for line in desk.run(&["settings"]).clean().lines() {
+        assert!(line.chars().count() <= 80, "{line}");
+    }
+    assert!(
+        desk.run(&["settings", "--part", "barr"]).failed(2).starts_with("error  there is no part barr; there are palette, type")
+    );
+    let nowhere = Desk::empty();
+    assert_eq!(nowhere.run(&["settings", "glow"]).code, 0, "outside of any rice the defaults are shown");
 }
 
 #[test]
