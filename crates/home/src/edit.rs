@@ -4,7 +4,9 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::{Checked, Files, Surroundings, check};
-use jovrik_core::load::{FileId, Source, Tree, apply_edits, bare, insert, remove, replace, value_of_words};
+use jovrik_core::load::{
+    FileId, Source, Tree, apply_edits, bare, insert, insert_item, remove, remove_item, replace, value_of_words,
+};
 use jovrik_core::problem::{Edit, nearest};
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Found, Names, Shape, each, find, steps};
@@ -93,6 +95,59 @@ pub fn set(files: impl Fn() -> Files, path: &str, value: &str, around: &dyn Surr
         }
     };
     finish(files, before, vec![edit], home, around)
+}
+
+/// A change of a list's elements.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum ListEdit {
+    /// Adds an element at the end, or before the one with a number, from 0.
+    Add(String, Option<usize>),
+    /// Takes an element out.
+    Take(String),
+}
+
+/// Plans a change of a list: in the file where it stands; a list that only its default makes is written with the change.
+pub fn list(files: impl Fn() -> Files, path: &str, change: &ListEdit, around: &dyn Surroundings) -> Result<Planned, Error> {
+    let before = check(files(), &[], around);
+    let (steps, found) = setting_steps(path, &before)?;
+    let default = match found {
+        Found::Field(field) if matches!(field.shape, Shape::One(kind) if kind.name == "list") => field.default.unwrap_or("[]"),
+        _ => return Err(Error::Place(format!("{path} is no list"))),
+    };
+    let element = |text: &String| match value_of_words(text) {
+        node if node.text().is_some() => node,
+        other if matches!(other.value, jovrik_core::load::Value::Table(_) | jovrik_core::load::Value::List(_)) => other,
+        _ => jovrik_core::load::Node::built_in(jovrik_core::load::Value::Text(text.clone())),
+    };
+    let node = match before.tree.get(&steps) {
+        Some(Tree::Leaf(leaf)) if leaf.node.span.written() => leaf.node.clone(),
+        _ => {
+            let items = match (change, default) {
+                (ListEdit::Add(text, _), "[]") => format!("[{}]", element(text).to_toml()),
+                (ListEdit::Add(text, _), _) => format!("[\"...\", {}]", element(text).to_toml()),
+                (ListEdit::Take(text), _) => return Err(Error::Place(format!("{text} is not in {path} of this rice"))),
+            };
+            return set(files, path, &items, around);
+        }
+    };
+    let source = before.sources.get(node.span.file).cloned().unwrap_or_else(|| Source::new("", ""));
+    // Where `"..."` stands the merged list is longer than what is written: edits are of what is written.
+    let written = jovrik_core::load::node_at(&source, node.span).unwrap_or(node);
+    let edit = match change {
+        ListEdit::Add(text, place) => insert_item(&source, &written, *place, &element(text).to_toml()),
+        ListEdit::Take(text) => {
+            let wanted = element(text);
+            let which = match &written.value {
+                jovrik_core::load::Value::List(items) => items.iter().position(|item| item.same(&wanted)),
+                _ => None,
+            };
+            let which = which
+                .ok_or_else(|| Error::Place(format!("{text} is not in {path}, at {}", before.sources.place(written.span))))?;
+            remove_item(&source, &written, which)
+        }
+    };
+    let edit = edit.ok_or_else(|| Error::Place(format!("{path} is no list")))?;
+    finish(files, before, vec![edit], None, around)
 }
 
 /// The steps as the person spelled them: a chord stays as it was typed.

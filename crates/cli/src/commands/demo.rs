@@ -156,7 +156,7 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         "One setting, in the file where it stands; every other byte stays. A headless desk says what a reload would do.",
     )?;
     tour.run("set space.between 20", |context| {
-        set::run(set::Arguments { path: "space.between".into(), value: "20".into(), dry_run: false }, context)
+        set::run(set::Arguments { path: "space.between".into(), value: Some("20".into()), ..set::Arguments::default() }, context)
     })?;
     tour.run("why space.between", |context| why::run(why::Arguments { path: "space.between".into(), json: false }, context))?;
     reload(&mut tour, "frame.active", "\"@calm\"")?;
@@ -238,7 +238,7 @@ fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
         wait();
     }
     tour.run("set palette.use noon", |context| {
-        set::run(set::Arguments { path: "palette.use".into(), value: "noon".into(), dry_run: false }, context)
+        set::run(set::Arguments { path: "palette.use".into(), value: Some("noon".into()), ..set::Arguments::default() }, context)
     })?;
     wait();
     let health = request(&socket, &json!({ "ask": "health" }))?;

@@ -1,20 +1,26 @@
 //! `jovrik set`
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_home::edit::Planned;
+use jovrik_home::edit::{ListEdit, Planned};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice};
 
 /// Change one setting where it stands; every other byte stays the same
-#[derive(Debug, clap::Args)]
+///
+/// A list takes an element with PATH+=ELEMENT, lets one go with PATH-=ELEMENT, and takes one at a place, counted from 1,
+/// with PATH+=ELEMENT --at 2.
+#[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
-    /// The setting's path, such as bar.top.thick
+    /// The setting's path, such as bar.top.thick; or bar.top.end+=tide, bar.top.end-=tide
     pub path: String,
     /// Its new value, as TOML; a text needs no quotes
     #[arg(allow_hyphen_values = true)]
-    pub value: String,
+    pub value: Option<String>,
+    /// With +=: the place of the new element, counted from 1
+    #[arg(long, value_name = "PLACE", value_parser = clap::value_parser!(u16).range(1..))]
+    pub at: Option<u16>,
     /// Say what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -23,8 +29,24 @@ pub struct Arguments {
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
     let around = context.around()?;
-    let planned = jovrik_home::edit::set(|| jovrik_home::read_folder(&folder), &arguments.path, &arguments.value, &around)?;
+    let files = || jovrik_home::read_folder(&folder);
+    let planned = match (change(&arguments), &arguments.value) {
+        (Some((path, change)), None) => jovrik_home::edit::list(files, path, &change, &around)?,
+        (None, Some(_)) if arguments.at.is_some() => return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned())),
+        (None, Some(value)) => jovrik_home::edit::set(files, &arguments.path, value, &around)?,
+        (Some(_), Some(_)) => return Err(Failure::Usage("either PATH VALUE, or PATH+=ELEMENT, or PATH-=ELEMENT".to_owned())),
+        (None, None) => return Err(Failure::Usage(format!("{} wants a value", arguments.path))),
+    };
     finish(&planned, arguments.dry_run, "set", context)
+}
+
+/// The change of a list that is meant by `PATH+=ELEMENT` or `PATH-=ELEMENT`.
+fn change(arguments: &Arguments) -> Option<(&str, ListEdit)> {
+    if let Some((path, element)) = arguments.path.split_once("+=") {
+        let place = arguments.at.map(|at| usize::from(at) - 1);
+        return Some((path, ListEdit::Add(element.to_owned(), place)));
+    }
+    arguments.path.split_once("-=").map(|(path, element)| (path, ListEdit::Take(element.to_owned())))
 }
 
 /// Writes a planned edit, records it, and says what changed.

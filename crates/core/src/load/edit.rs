@@ -153,3 +153,48 @@ fn next_header(text: &str, from: usize) -> usize {
     }
     text.len()
 }
+
+/// Adds an element to a list, before the element with a number or at the end, in the way the list is written.
+pub fn insert_item(source: &Source, list: &Node, place: Option<usize>, value: &str) -> Option<Edit> {
+    let Value::List(items) = &list.value else { return None };
+    let at = |byte: u32| Span { file: list.span.file, start: byte, end: byte };
+    let text = &source.text;
+    let Some(last) = items.last() else {
+        // Between the brackets; what stands there, such as a comment, stays behind it.
+        return Some(Edit { span: at(list.span.start + 1), text: value.to_owned() });
+    };
+    // Elements on lines of their own stay so.
+    let line_start = |byte: usize| text[..byte].rfind('\n').map_or(0, |at| at + 1);
+    let before = |item: &Node| &text[line_start(item.span.start as usize)..item.span.start as usize];
+    let own_line = before(last).trim().is_empty() && line_start(last.span.start as usize) > list.span.start as usize;
+    let between = if own_line { format!("\n{}", before(last)) } else { " ".to_owned() };
+    match place.and_then(|place| items.get(place)) {
+        Some(next) => Some(Edit { span: at(next.span.start), text: format!("{value},{between}") }),
+        None => Some(Edit { span: at(last.span.end), text: format!(",{between}{value}") }),
+    }
+}
+
+/// Takes an element out of a list, with its comma.
+pub fn remove_item(source: &Source, list: &Node, which: usize) -> Option<Edit> {
+    let Value::List(items) = &list.value else { return None };
+    let item = items.get(which)?;
+    let text = &source.text;
+    let (from, to) = (item.span.start as usize, item.span.end as usize);
+    let line = text[..from].rfind('\n').map_or(0, |at| at + 1);
+    let line_end = text[to..].find('\n').map_or(text.len(), |at| to + at + 1);
+    let tail = text[to..line_end].trim_start().trim_start_matches(',').trim();
+    if line > list.span.start as usize && text[line..from].trim().is_empty() && (tail.is_empty() || tail.starts_with('#')) {
+        // Alone on its line: the line goes, and the others keep theirs.
+        return Some(Edit { span: Span { file: list.span.file, start: line as u32, end: line_end as u32 }, text: String::new() });
+    }
+    let (start, end) = match (items.get(which + 1), which.checked_sub(1).and_then(|before| items.get(before))) {
+        (Some(next), _) => (item.span.start, next.span.start),
+        (None, Some(before)) => (before.span.end, item.span.end),
+        (None, None) => {
+            let inside = source.text.get(item.span.end as usize..list.span.end as usize - 1)?;
+            let comma = inside.find(',').filter(|at| inside[..*at].trim().is_empty()).map_or(0, |at| at as u32 + 1);
+            (item.span.start, item.span.end + comma)
+        }
+    };
+    Some(Edit { span: Span { file: list.span.file, start, end }, text: String::new() })
+}

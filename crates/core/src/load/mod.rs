@@ -6,8 +6,8 @@ mod parse;
 mod reader;
 mod source;
 
-pub use edit::{apply_edits, insert, remove, replace};
+pub use edit::{apply_edits, insert, insert_item, remove, remove_item, replace};
 pub use merge::{Branch, Layer, Leaf, Merger, Tree};
-pub use parse::{Node, Value, bare, parse, parse_value, quoted, value_of_words};
+pub use parse::{Node, Value, bare, node_at, parse, parse_value, quoted, value_of_words};
 pub use reader::{At, Reader, Wrong};
 pub use source::{FileId, Position, Source, Sources, Span};

@@ -204,7 +204,7 @@ fn add_twin(top: &mut Vec<(String, Node)>, source: &Source, key: Span) -> bool {
     let Ok(parsed) = DeTable::parse(statement) else { return false };
     let mut entries = convert_table(key.file, parsed.into_inner());
     for (_, node) in &mut entries {
-        shift(node, key.start);
+        move_by(node, i64::from(key.start));
     }
     let Some((name, node)) = entries.pop() else { return false };
     let mut table = top;
@@ -251,16 +251,31 @@ fn statement_at(text: &str, start: usize) -> Option<&str> {
     ends.take(64).map(|end| &rest[..end]).find(|piece| DeTable::parse(piece).is_ok())
 }
 
-fn shift(node: &mut Node, by: u32) {
+/// Moves all places of a node by some bytes.
+fn move_by(node: &mut Node, by: i64) {
     for span in [&mut node.span, &mut node.key] {
-        span.start += by;
-        span.end += by;
+        span.start = (i64::from(span.start) + by).max(0) as u32;
+        span.end = (i64::from(span.end) + by).max(0) as u32;
     }
     match &mut node.value {
-        Value::List(items) => items.iter_mut().for_each(|item| shift(item, by)),
-        Value::Table(items) => items.iter_mut().for_each(|(_, item)| shift(item, by)),
+        Value::List(items) => items.iter_mut().for_each(|item| move_by(item, by)),
+        Value::Table(items) => items.iter_mut().for_each(|(_, item)| move_by(item, by)),
         _ => {}
     }
+}
+
+/// The value that is written at a place, with the places of all that is in it.
+pub fn node_at(source: &Source, span: Span) -> Option<Node> {
+    // A value alone is no document: it is read as that of a key, and moved back.
+    let text = source.text.get(span.range())?;
+    let line = format!("x={text}");
+    let table = DeTable::parse(&line).ok()?.into_inner();
+    let (_, mut node) = convert_table(span.file, table).pop()?;
+    node.key.start += 2;
+    node.key.end += 2;
+    let by = i64::from(span.start) - 2;
+    move_by(&mut node, by);
+    Some(node)
 }
 
 /// A value written by a person on a command line: TOML, or a bare text.

@@ -1,7 +1,7 @@
 use jovrik_core::check::{Files, Nowhere};
 use jovrik_core::load::{Source, Tree};
 use jovrik_home::Error;
-use jovrik_home::edit::{Planned, reset, set};
+use jovrik_home::edit::{ListEdit, Planned, list, reset, set};
 use proptest::prelude::*;
 
 fn files(parts: &[(&str, &str)]) -> impl Fn() -> Files + use<> {
@@ -83,4 +83,38 @@ proptest! {
         let written = &new[span.start..new.len() - tail];
         prop_assert_eq!(written, if what == 0 { value.clone() } else { format!("'{value}'") });
     }
+}
+
+#[test]
+fn elements_of_a_list_come_and_go_in_the_way_it_is_written() {
+    let change = |text: &str, change: ListEdit| -> String {
+        let one = files(&[("parts/a.toml", text)]);
+        match list(&one, "workspaces.order", &change, &Nowhere) {
+            Ok(planned) => written(&planned)[0].1.to_owned(),
+            Err(error) => format!("{error}"),
+        }
+    };
+    let add = |text: &str| ListEdit::Add(text.to_owned(), None);
+    let take = |text: &str| ListEdit::Take(text.to_owned());
+    let line = "[workspaces]\norder = [ 'a', \"b\" ] # two\n";
+    assert_eq!(change(line, add("c")), "[workspaces]\norder = [ 'a', \"b\", \"c\" ] # two\n");
+    assert_eq!(change(line, ListEdit::Add("c".to_owned(), Some(0))), "[workspaces]\norder = [ \"c\", 'a', \"b\" ] # two\n");
+    assert_eq!(change(line, ListEdit::Add("c".to_owned(), Some(9))), "[workspaces]\norder = [ 'a', \"b\", \"c\" ] # two\n");
+    assert_eq!(change(line, take("a")), "[workspaces]\norder = [ \"b\" ] # two\n");
+    assert_eq!(change(line, take("b")), "[workspaces]\norder = [ 'a' ] # two\n");
+    assert_eq!(change(line, take("z")), "z is not in workspaces.order, at parts/a.toml:2");
+    let lines = "[workspaces]\norder = [\n  \"a\", # first\n  \"b\",\n]\n";
+    assert_eq!(change(lines, add("c")), "[workspaces]\norder = [\n  \"a\", # first\n  \"b\",\n  \"c\",\n]\n");
+    assert_eq!(change(lines, take("b")), "[workspaces]\norder = [\n  \"a\", # first\n]\n");
+    assert_eq!(change(lines, take("a")), "[workspaces]\norder = [\n  \"b\",\n]\n");
+    assert_eq!(change("[workspaces]\norder = []\n", add("1")), "[workspaces]\norder = [\"1\"]\n");
+    assert_eq!(change("[workspaces]\norder = [\"a\",]\n", take("a")), "[workspaces]\norder = []\n");
+    assert_eq!(change("[space]\nedge = 1\n", add("six")).lines().last(), Some("order = [\"...\", \"six\"]"));
+    let spliced = change("[workspaces]\norder = [\"...\", \"x\"]\n", take("x"));
+    assert_eq!(spliced, "[workspaces]\norder = [\"...\"]\n");
+    let none = files(&[("parts/a.toml", "")]);
+    assert!(matches!(list(&none, "space.edge", &add("1"), &Nowhere), Err(Error::Place(_))));
+    assert!(matches!(list(&none, "workspaces.order", &take("one"), &Nowhere), Err(Error::Place(_))));
+    let bars = files(&[("parts/a.toml", "[bar.top]\nend = [\"x\"]\n[module.x]\nsource = \"cpu\"\n")]);
+    assert!(matches!(list(&bars, "bar.top.end", &add("gone"), &Nowhere), Err(Error::Refused(_))));
 }
