@@ -1,12 +1,17 @@
 //! `rice.toml`.
 
-use crate::load::{At, Branch, FileId, Layer, Merger, Reader, Sources, Tree, parse};
+use crate::load::{At, Branch, FileId, Layer, Merger, Reader, Sources, Span, Tree, Value, parse};
 use crate::problem::Problem;
 use crate::rice::catalogue::Setting;
 use crate::rice::{FORMAT, Manifest};
 
-/// Reads the manifest; a newer format is the only thing said of it.
-pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &mut Vec<Problem>) -> Manifest {
+/// Reads the manifest, and the codes that it allows with their places; a newer format is the only thing said of it.
+pub(super) fn read(
+    sources: &Sources,
+    file: FileId,
+    was_read: bool,
+    problems: &mut Vec<Problem>,
+) -> (Manifest, Vec<(String, Span)>) {
     let mut own = Vec::new();
     let table = sources.get(file).map(|source| parse(file, source, &mut own)).unwrap_or_default();
     let mut merger = Merger::new(sources, "Super");
@@ -33,7 +38,7 @@ pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &m
                 .because("What it says may mean something else by now, so nothing of it is used.")
                 .advise("a newer Jovrik", "reads it"),
         );
-        return manifest;
+        return (manifest, Vec::new());
     }
     problems.append(&mut own);
     let name = &manifest.rice.name;
@@ -47,5 +52,10 @@ pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &m
             None => problem.advise("name = \"my-rice\"", "in [rice] of rice.toml"),
         });
     }
-    manifest
+    let allowed = branch.get(&["check", "allow"]).and_then(Tree::leaf).map(|leaf| &leaf.node.value);
+    let allowed = match allowed {
+        Some(Value::List(items)) => items.iter().filter_map(|item| Some((item.text()?.to_owned(), item.span))).collect(),
+        _ => Vec::new(),
+    };
+    (manifest, allowed)
 }

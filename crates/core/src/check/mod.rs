@@ -103,7 +103,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let mut problems = files.problems;
     let read_manifest = files.manifest.is_some();
     let manifest_file = sources.add(files.manifest.unwrap_or_else(|| Source::new("rice.toml", "")));
-    let manifest = manifest::read(&sources, manifest_file, read_manifest, &mut problems);
+    let (manifest, allowed) = manifest::read(&sources, manifest_file, read_manifest, &mut problems);
     let newer = manifest.rice.format.0 > crate::rice::FORMAT;
     let ids: Vec<FileId> = files.parts.into_iter().map(|part| sources.add(part)).collect();
     let mut counts = Counts { files: ids.len() + usize::from(read_manifest), ..Counts::default() };
@@ -144,13 +144,26 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         program::check(&looker, around, &mut problems);
     }
     drop_echoes(&sources, &mut problems);
+    // Whether a program is there is a matter of the computer, not of the rice.
+    let unused =
+        allowed.iter().filter(|(code, _)| !code.starts_with("program/") && problems.iter().all(|problem| problem.code != code));
+    let unused: Vec<Problem> = unused.map(|(code, span)| unused_allow(code, *span)).collect();
     let before = problems.len();
     problems
         .retain(|problem| problem.severity == Severity::Error || !manifest.check.allow.iter().any(|code| code == problem.code));
     let accepted = before - problems.len();
+    problems.extend(unused);
     problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
     let Tree::Branch(tree) = tree else { return Checked::empty(sources, manifest, rice, problems) };
     Checked { sources, manifest, rice: Rc::new(rice), tree, problems, accepted, counts }
+}
+
+/// A code that a rice accepts and that no longer occurs.
+fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
+    Problem::warning("check/unused-allow", format!("nothing here is {code} any more"))
+        .at(span, "no longer needed")
+        .because("Left in, it would hide the next one.")
+        .advise("delete it", "in [check] of rice.toml")
 }
 
 /// Where TOML could not be read, what was made of the rest of the line says nothing; after a header that could not be
