@@ -42,6 +42,7 @@ enum Command {
     Show(commands::show::Arguments),
     Set(commands::set::Arguments),
     Reset(commands::reset::Arguments),
+    Schema(commands::schema::Arguments),
     Why(commands::why::Arguments),
     Check(commands::check::Arguments),
     Keys(commands::keys::Arguments),
@@ -61,7 +62,7 @@ enum Command {
 /// The commands by the order of work.
 const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
-    ("Describe", &["settings", "show", "set", "reset", "why"]),
+    ("Describe", &["settings", "show", "set", "reset", "why", "schema"]),
     ("Check", &["check", "keys"]),
     ("See", &["look"]),
     ("Live", &["live", "tell", "ask"]),
@@ -119,6 +120,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Show(arguments) => commands::show::run(arguments, context),
         Command::Set(arguments) => commands::set::run(arguments, context),
         Command::Reset(arguments) => commands::reset::run(arguments, context),
+        Command::Schema(arguments) => commands::schema::run(arguments, context),
         Command::Why(arguments) => commands::why::run(arguments, context),
         Command::Check(arguments) => commands::check::run(arguments, context),
         Command::Keys(arguments) => commands::keys::run(arguments, context),

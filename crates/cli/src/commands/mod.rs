@@ -13,6 +13,7 @@ pub mod new;
 pub mod publish;
 pub mod redo;
 pub mod reset;
+pub mod schema;
 pub mod set;
 pub mod settings;
 pub mod show;

@@ -218,8 +218,8 @@ fn help_names_every_command_and_wrong_usage_is_exit_2() {
     let desk = Desk::sample();
     let help = desk.run(&["--help"]).clean();
     for name in [
-        "demo", "new", "settings", "show", "set", "reset", "why", "check", "keys", "look", "live", "tell", "ask", "apply",
-        "history", "undo", "redo", "publish", "adopt",
+        "demo", "new", "settings", "show", "set", "reset", "why", "schema", "check", "keys", "look", "live", "tell", "ask",
+        "apply", "history", "undo", "redo", "publish", "adopt",
     ] {
         assert!(help.contains(&format!("\n  {name} ")), "{name} is in no group:\n{help}");
         let one = desk.run(&[name, "--help"]).clean();

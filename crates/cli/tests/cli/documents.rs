@@ -49,3 +49,35 @@ fn the_documents_name_files_that_exist() {
         }
     }
 }
+
+#[test]
+fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
+    let desk = Desk::sample();
+    let text = desk.run(&["schema"]).clean();
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/schema.json");
+    if std::env::var_os("JOVRIK_REPORTS").is_some() {
+        std::fs::write(&path, &text).expect("written");
+    }
+    assert!(std::fs::read_to_string(path).expect("docs/schema.json") == text, "JOVRIK_REPORTS=1 writes it anew");
+    let schema: serde_json::Value = serde_json::from_str(&text).expect("JSON");
+    // Every key of the sample is a property, or falls under a table of names.
+    fn known(schema: &serde_json::Value, value: &toml::Value, path: &str) {
+        let (Some(table), Some(properties)) = (value.as_table(), schema.get("properties").or(schema.get("additionalProperties")))
+        else {
+            return;
+        };
+        for (name, inner) in table {
+            let own = schema.get("properties").and_then(|own| own.get(name));
+            let rest = schema.get("additionalProperties").filter(|rest| rest.is_object());
+            let found = own.or(rest);
+            assert!(found.is_some(), "{path}.{name} is in no schema: {properties}");
+            known(found.expect("it is there"), inner, &format!("{path}.{name}"));
+        }
+    }
+    for part in ["bar", "desk", "keys", "look", "start"] {
+        let text = desk.read(&format!("parts/{part}.toml"));
+        known(&schema, &toml::Value::Table(toml::from_str(&text).expect("TOML")), part);
+    }
+    assert_eq!(schema["properties"]["space"]["properties"]["edge"]["anyOf"][0]["maximum"], 200);
+    assert_eq!(schema["properties"]["space"]["additionalProperties"], false);
+}

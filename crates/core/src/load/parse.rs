@@ -77,6 +77,21 @@ impl Node {
         }
     }
 
+    /// The value as JSON; nothing when it holds a number that JSON cannot say.
+    pub fn to_json(&self) -> Option<serde_json::Value> {
+        Some(match &self.value {
+            Value::Text(text) | Value::Date(text) => text.clone().into(),
+            Value::Whole(number) => (*number).into(),
+            Value::Real(number) => serde_json::Number::from_f64(*number)?.into(),
+            Value::Truth(truth) => (*truth).into(),
+            Value::List(items) => items.iter().map(Node::to_json).collect::<Option<Vec<_>>>()?.into(),
+            Value::Table(items) => {
+                let items = items.iter().map(|(name, node)| Some((name.clone(), node.to_json()?)));
+                items.collect::<Option<serde_json::Map<_, _>>>()?.into()
+            }
+        })
+    }
+
     /// The value as TOML on one line.
     pub fn to_toml(&self) -> String {
         match &self.value {

@@ -8,6 +8,7 @@ mod kinds;
 mod look;
 mod manifest;
 mod palette;
+mod schema;
 
 pub use bar::{Bar, Compare, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
 pub use desk::{
@@ -19,6 +20,7 @@ pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Span, We
 pub use look::{Backdrop, Drawing, Frame, Glow, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use palette::{Palette, Palettes};
+pub use schema::schema;
 
 use catalogue::{Setting, Table, settings, table_of};
 

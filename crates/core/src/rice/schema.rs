@@ -1,0 +1,77 @@
+//! The catalogue as a JSON Schema (draft 2020-12), for editors.
+
+use serde_json::{Map, Value, json};
+
+use super::Rice;
+use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table};
+use crate::load::parse_value;
+
+/// The schema of a file of `parts/`.
+pub fn schema() -> Value {
+    let mut schema = table(Rice::CATALOGUE);
+    if let Some(top) = schema.as_object_mut() {
+        top.insert("$schema".to_owned(), json!("https://json-schema.org/draft/2020-12/schema"));
+        top.insert("title".to_owned(), json!("A part of a rice"));
+    }
+    schema
+}
+
+fn table(table: &Table) -> Value {
+    let properties: Map<String, Value> = table.fields.iter().map(|one| (one.name.to_owned(), field(one))).collect();
+    let rest = table.rest.map_or(json!(false), |(_, shape)| of_shape(*shape));
+    json!({ "type": "object", "properties": properties, "additionalProperties": rest })
+}
+
+fn field(field: &Field) -> Value {
+    let mut schema = of_shape(field.shape);
+    if let Some(schema) = schema.as_object_mut() {
+        schema.insert("description".to_owned(), json!(field.help.trim()));
+        let default = field.default.and_then(parse_value).and_then(|node| node.to_json());
+        schema.extend(default.map(|default| ("default".to_owned(), default)));
+    }
+    schema
+}
+
+fn of_shape(shape: Shape) -> Value {
+    match shape {
+        Shape::One(kind) => value(kind),
+        Shape::Table(inner) => table(inner),
+        Shape::Named(Names::Chords, inner) => json!({
+            "type": "object",
+            "description": "chords, such as Lead+Return or Lead+g c",
+            "additionalProperties": of_shape(*inner),
+        }),
+        Shape::Named(Names::Chosen | Names::Files, inner) => {
+            json!({ "type": "object", "additionalProperties": of_shape(*inner) })
+        }
+    }
+}
+
+/// The value of another setting may stand anywhere.
+fn or_reference(schema: Value) -> Value {
+    json!({ "anyOf": [schema, { "type": "string", "pattern": "^=" }] })
+}
+
+fn value(kind: &Kind) -> Value {
+    let number = |of: &str| match kind.allowed {
+        Allowed::Range(from, to) => json!({ "type": of, "minimum": from, "maximum": to }),
+        Allowed::Any | Allowed::OneOf(_) => json!({ "type": of }),
+    };
+    match (kind.name, kind.allowed) {
+        ("true or false", _) => or_reference(json!({ "type": "boolean" })),
+        ("pixels" | "whole number", _) => or_reference(number("integer")),
+        ("font size" | "number", _) => or_reference(number("number")),
+        ("length", _) => {
+            or_reference(json!({ "anyOf": [{ "type": "integer" }, { "type": "string", "pattern": "^[0-9.]+(%|/[0-9.]+)$" }] }))
+        }
+        ("duration", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$" })),
+        ("colour", _) => json!({ "type": "string", "description": "a CSS colour, or a role such as @accent or @accent/40%" }),
+        ("list", Allowed::OneOf(words)) => json!({ "type": "array", "items": { "enum": words } }),
+        ("list", _) => json!({ "type": "array", "items": { "type": "string" } }),
+        ("source", Allowed::OneOf(words)) => json!({ "anyOf": [{ "enum": words }, { "type": "object" }] }),
+        ("program" | "binding" | "placed file", _) => json!({ "type": ["string", "object"] }),
+        ("grades" | "table of JSON pointers", _) => json!({ "type": "object" }),
+        (_, Allowed::OneOf(words)) => or_reference(json!({ "enum": words })),
+        _ => json!({ "type": "string" }),
+    }
+}
