@@ -66,7 +66,14 @@ impl Plan {
 const MOST_FILES: usize = 2000;
 const MOST_BYTES: u64 = 64 * 1024 * 1024;
 
-/// The files of a rice's folder that travel with it: path inside and bytes. Hidden ones and links stay.
+/// Whether a file beside `rice.toml` belongs to the rice: settings and words do, a picture or bundle that was made there
+/// does not.
+fn travels(name: &str) -> bool {
+    matches!(Path::new(name).extension().and_then(|end| end.to_str()), None | Some("toml" | "md" | "txt"))
+}
+
+/// The files of a rice's folder that travel with it: path inside and bytes. Hidden ones and links stay, and what was made
+/// beside `rice.toml`.
 pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
     let mut files = BTreeMap::new();
     let mut total = 0;
@@ -76,7 +83,8 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
             let entry = entry.map_err(|error| Error::io(&path, &error))?;
             let Ok(own) = entry.file_name().into_string() else { continue };
             let kind = entry.file_type().map_err(|error| Error::io(&entry.path(), &error))?;
-            if own.starts_with('.') || own.ends_with('~') {
+            let made_here = name.is_empty() && kind.is_file() && !travels(&own);
+            if own.starts_with('.') || own.ends_with('~') || made_here {
                 continue;
             }
             let full = if name.is_empty() { own } else { format!("{name}/{own}") };

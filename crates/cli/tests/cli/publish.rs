@@ -42,6 +42,13 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
     let first = bundle(&desk);
     let other = Desk::sample();
     assert_eq!(first, bundle(&other));
+    // Pictures and bundles that were made in the folder are not part of it.
+    desk.run(&["look", "--size", "400x300"]).clean();
+    desk.run(&["publish", "--bundle", "own.rice"]).clean();
+    assert_eq!(first, bundle(&desk));
+    for made in ["look.png", "own.rice"] {
+        std::fs::remove_file(desk.rice().join(made)).expect("it was made");
+    }
     let shown = desk.run(&["adopt", "../out.rice"]).clean();
     assert!(shown.contains("holds 6 commands; none of them was run") && shown.contains("sluice --json"), "{shown}");
     assert!(!desk.path().join("taken").exists());
