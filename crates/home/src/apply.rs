@@ -338,6 +338,27 @@ fn turn(home: &Home, back: bool) -> Result<TakenBack, Error> {
     Ok(TakenBack { id: entry.id, what: entry.what.clone(), files: changes.into_iter().map(|change| change.path).collect() })
 }
 
+/// Records what a person did to files by hand: nothing is written but the history. What an entry left as it is now, or what
+/// is just the taking back of one, is known already. The number of the entry, if there is one.
+pub fn record(changes: Vec<FileChange>, home: &Home, kind: &str, what: &str) -> Result<Option<i64>, Error> {
+    let _lock = lock(home)?;
+    let mut history = History::open(&home.history())?;
+    let mut news = Vec::new();
+    for change in changes {
+        let change = FileChange { path: resolved(&change.path), ..change };
+        let now = change.new.as_ref().map(|bytes| *blake3::hash(bytes).as_bytes());
+        if history.last_left(&change.path)? != Some(now) && !history.took_back(&change)? {
+            news.push(change);
+        }
+    }
+    if news.is_empty() {
+        return Ok(None);
+    }
+    let id = history.begin(kind, what, None, &news, &[])?;
+    history.finish(id)?;
+    Ok(Some(id))
+}
+
 /// Records and writes files that another command changed, such as `set`.
 pub fn write_recorded(files: &[(PathBuf, Vec<u8>)], home: &Home, kind: &str, what: &str) -> Result<Option<i64>, Error> {
     let mut plan = Plan::default();

@@ -163,6 +163,15 @@ impl History {
         Ok(self.store.query_row(sql, [bytes_of(path)], |row| row.get(0)).optional()?)
     }
 
+    /// Whether a change is what an entry that was taken back had done, the other way round.
+    pub fn took_back(&self, change: &FileChange) -> Result<bool, Error> {
+        let hash = |bytes: &Option<Vec<u8>>| bytes.as_ref().map(|bytes| *blake3::hash(bytes).as_bytes());
+        let sql =
+            "select 1 from change join entry on entry.id = entry where undone = 1 and path = ?1 and old is ?2 and new is ?3";
+        let found = self.store.query_row(sql, params![bytes_of(&change.path), hash(&change.new), hash(&change.old)], |_| Ok(()));
+        Ok(found.optional()?.is_some())
+    }
+
     /// The paths that applies left something at.
     pub fn applied_paths(&self) -> Result<Vec<PathBuf>, Error> {
         let mut query = self.store.prepare(

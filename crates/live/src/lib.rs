@@ -19,6 +19,9 @@ use std::path::PathBuf;
 use jovrik_core::check::Checked;
 use jovrik_draw::FontPlaces;
 
+/// Whoever is told of an accepted reload: the rice before, and after.
+pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked)>;
+
 /// What a desktop is run with.
 pub struct Options {
     /// The X display.
@@ -29,10 +32,12 @@ pub struct Options {
     pub fonts: FontPlaces,
     /// The rice's folder, which is watched.
     pub folder: PathBuf,
-    /// The rice to begin with.
+    /// The rice to begin with; later the last that was accepted.
     pub first: Checked,
     /// Reads and checks the rice again.
     pub load: Box<dyn FnMut() -> Checked>,
+    /// Told of every reload that was accepted: the rice before, and after.
+    pub accepted: OnAccepted,
     /// Whether saving a file of this name is a reload.
     pub watched: fn(&str) -> bool,
     /// Take the place of another window manager.

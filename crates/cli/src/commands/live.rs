@@ -1,5 +1,10 @@
 //! `jovrik live`
 
+use std::path::Path;
+
+use jovrik_core::change::{changes, in_short};
+use jovrik_core::check::Checked;
+use jovrik_home::{FileChange, Home};
 use jovrik_live::{Desktop, Ended, Options, socket_path};
 
 use crate::context::Context;
@@ -14,6 +19,22 @@ pub struct Arguments {
     pub replace: bool,
 }
 
+/// Records an accepted reload, with the files as they were and as they are.
+fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) {
+    let text = |checked: &Checked, name: &str| {
+        let file = checked.sources.named(name).and_then(|id| checked.sources.get(id));
+        file.map(|file| file.text.clone().into_bytes())
+    };
+    let mut names: Vec<&str> = before.sources.iter().chain(after.sources.iter()).map(|(_, file)| file.name.as_str()).collect();
+    names.sort_unstable();
+    names.dedup();
+    let change = |name: &str| FileChange { path: folder.join(name), old: text(before, name), new: text(after, name) };
+    let changed = names.into_iter().map(change);
+    let changed = changed.filter(|change| change.old != change.new).collect();
+    // A history that cannot be written is told by the next command that needs it; the desktop goes on.
+    let _ = jovrik_home::apply::record(changed, home, "reload", &in_short(&changes(&before.tree, &after.tree)));
+}
+
 /// The display's name.
 pub fn display() -> Result<String, Failure> {
     std::env::var("DISPLAY").ok().filter(|name| !name.is_empty()).ok_or(Failure::Live(jovrik_live::Error::NoDisplay))
@@ -25,7 +46,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let checked = context.usable(&[])?;
     let name = format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version);
     let around = context.around()?;
-    let load_folder = folder.clone();
+    let (load_folder, watched_folder, home) = (folder.clone(), folder.clone(), context.home.clone());
     let options = Options {
         socket: socket_path(&context.home.runtime, &display),
         display: display.clone(),
@@ -33,6 +54,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         folder,
         first: checked,
         load: Box::new(move || jovrik_home::check_folder(&load_folder, &[], &around)),
+        accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         watched: jovrik_home::is_watched,
         replace: arguments.replace,
     };

@@ -312,6 +312,35 @@ fn a_reload_touches_only_what_changed_and_a_broken_one_nothing() {
 }
 
 #[test]
+fn accepted_reloads_are_in_the_history_and_undo_takes_them_back() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let entries = |screen: &Screen| screen.run(&["history", "--json"]).out.lines().count();
+    screen.save(&RICE.replace("#ff0000", "#00ff00"));
+    screen.wait("the colour is there", |screen| screen.pixel(21, 400) == [0, 255, 0]);
+    screen.wait("it is written down", |screen| entries(screen) == 1);
+    screen.save("[frame\n");
+    screen.wait("it is refused", |screen| screen.reloads("refused") == 1);
+    assert_eq!(entries(&screen), 1, "what is refused is not in the history");
+    screen.save(&RICE.replace("#ff0000", "#00ff00"));
+    screen.wait("it is mended", |screen| screen.ask("health")["last-reload"] == "accepted");
+    screen.run(&["set", "frame.active", "#0000ff"]).clean();
+    screen.wait("the other colour is there", |screen| screen.pixel(21, 400) == [0, 0, 255]);
+    std::thread::sleep(Duration::from_millis(200));
+    assert_eq!(entries(&screen), 2, "what set has recorded is not recorded again");
+    screen.run(&["undo"]).clean();
+    screen.wait("one back", |screen| screen.pixel(21, 400) == [0, 255, 0]);
+    std::thread::sleep(Duration::from_millis(200));
+    screen.run(&["undo"]).clean();
+    screen.wait("two back", |screen| screen.pixel(21, 400) == [255, 0, 0]);
+    assert_eq!(screen.desk.read("parts/a.toml"), RICE);
+    std::thread::sleep(Duration::from_millis(200));
+    assert_eq!(screen.run(&["undo"]).failed(2), "error  there is nothing to undo\n", "taking back is no entry of its own");
+    screen.run(&["redo"]).clean();
+    screen.wait("forward again", |screen| screen.pixel(21, 400) == [0, 255, 0]);
+}
+
+#[test]
 fn a_hundred_good_and_bad_reloads_lose_no_window() {
     let mut screen = Screen::new(false);
     let _one = screen.xterm();

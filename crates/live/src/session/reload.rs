@@ -45,7 +45,7 @@ impl Session {
             self.bars_stale = true;
             return Ok(());
         }
-        let old = self.desk.rice().clone();
+        let old = self.options.first.rice.clone();
         // Equal settings stay the very same ones: what did not change is not looked at again.
         let same = *old == *checked.rice;
         let mark = Instant::now();
@@ -80,6 +80,9 @@ impl Session {
             ("paint", paint),
             ("total", since.elapsed()),
         ];
+        // Seen first, written down afterwards.
+        let before = std::mem::replace(&mut self.options.first, checked);
+        (self.options.accepted)(&before, &self.options.first);
         self.start_programs(StartWhen::Reload)
     }
 }
