@@ -273,7 +273,7 @@ impl Seat {
     }
 
     /// Cuts the corners of a window (the SHAPE extension).
-    fn round(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
+    pub fn round(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
         if radius <= 0 {
             self.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
             return Ok(());

@@ -312,6 +312,25 @@ fn a_reload_touches_only_what_changed_and_a_broken_one_nothing() {
 }
 
 #[test]
+fn corners_are_cut_to_fit_the_frame_also_when_only_the_radius_changes() {
+    use x11rb::protocol::shape::{ConnectionExt as _, SK};
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let window = screen.ask("windows")[0]["window"].as_str().map(|text| u32::from_str_radix(&text[2..], 16).expect("a number"));
+    let window = window.expect("a window");
+    let widths = |screen: &Screen| -> (u16, usize) {
+        let reply = screen.x.shape_get_rectangles(window, SK::BOUNDING).expect("asked").reply().expect("a shape");
+        (reply.rectangles[0].width, reply.rectangles.len())
+    };
+    assert_eq!(widths(&screen), (956, 1), "square");
+    screen.save(&RICE.replace("radius = 0", "radius = 12"));
+    screen.wait("round", |screen| widths(screen).1 > 3 && widths(screen).0 < 956);
+    assert_eq!(screen.areas(), ["956x726+22+52"], "no window moved");
+    screen.save(RICE);
+    screen.wait("square again", |screen| widths(screen) == (956, 1));
+}
+
+#[test]
 fn accepted_reloads_are_in_the_history_and_undo_takes_them_back() {
     let mut screen = Screen::new(false);
     let _one = screen.xterm();

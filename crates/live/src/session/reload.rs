@@ -55,6 +55,13 @@ impl Session {
         if old.backdrop != checked.rice.backdrop {
             self.painter.remake_backdrop(&checked.rice, &self.desk)?;
         }
+        if old.frame.radius != checked.rice.frame.radius {
+            // No window moves, but the corners of all are cut anew.
+            let radius = checked.rice.frame.radius.0 - checked.rice.frame.width.0;
+            for (id, placed) in &self.desk.arrangement().placed {
+                self.seat.round(id.0, placed.area, radius)?;
+            }
+        }
         self.carry_out(effects)?;
         if old.keys.desk != checked.rice.keys.desk {
             self.bind(&checked.rice)?;
