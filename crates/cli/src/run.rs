@@ -57,6 +57,8 @@ enum Command {
     Publish(commands::publish::Arguments),
     Adopt(commands::adopt::Arguments),
     Demo(commands::demo::Arguments),
+    Completions(commands::completions::Arguments),
+    Man(commands::man::Arguments),
 }
 
 /// The commands by the order of work.
@@ -67,7 +69,13 @@ const GROUPS: &[(&str, &[&str])] = &[
     ("See", &["look"]),
     ("Live", &["live", "tell", "ask"]),
     ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
+    ("Shell", &["completions", "man"]),
 ];
+
+/// The command line as clap knows it.
+pub fn command() -> clap::Command {
+    Cli::command()
+}
 
 fn overview(command: &clap::Command) -> String {
     let mut text = String::new();
@@ -75,7 +83,7 @@ fn overview(command: &clap::Command) -> String {
         let about = |name: &str| {
             command.find_subcommand(name).and_then(clap::Command::get_about).map(ToString::to_string).unwrap_or_default()
         };
-        let rows: Vec<Vec<String>> = names.iter().map(|name| vec![format!("{name:<9}"), about(name)]).collect();
+        let rows: Vec<Vec<String>> = names.iter().map(|name| vec![format!("{name:<11}"), about(name)]).collect();
         text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ", 100).join("\n")));
     }
     text
@@ -135,6 +143,8 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Publish(arguments) => commands::publish::run(arguments, context),
         Command::Adopt(arguments) => commands::adopt::run(arguments, context),
         Command::Demo(arguments) => commands::demo::run(arguments, context),
+        Command::Completions(arguments) => commands::completions::run(arguments, context),
+        Command::Man(arguments) => commands::man::run(arguments, context),
     }
 }
 

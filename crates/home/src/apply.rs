@@ -108,7 +108,8 @@ fn wanted(folder: &Path, checked: &Checked, home: &Home) -> Result<BTreeMap<Path
     let target = home.rice();
     if resolved(folder) != resolved(&target) {
         let files = rice_files(folder)?;
-        wanted.extend(files.into_iter().map(|(name, bytes)| (resolved(&target).join(name), bytes)));
+        let target = resolved(&target);
+        wanted.extend(files.into_iter().map(|(name, bytes)| (resolved(&target.join(name)), bytes)));
     }
     let own = [home.state.join("jovrik"), home.config.join("jovrik")];
     for (to, file) in checked.rice.place.0.iter() {
