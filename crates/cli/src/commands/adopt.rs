@@ -8,7 +8,7 @@ use jovrik_core::problem::{count, in_words};
 use super::check::{errors, summary};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, columns};
+use crate::report::{Meaning, advice, advise, columns};
 
 /// Look at somebody else's rice, and take it; nothing of it is run
 #[derive(Debug, Default, clap::Args)]
@@ -86,7 +86,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let written = jovrik_home::adopt::write(&adopted, &context.here.join(&to))?;
     writeln!(out, "\nwrote {} into {}", count(written.len(), "file"), Meaning::Place.paint(&to.display().to_string()))?;
-    advice(out, "  ", &format!("jovrik look --rice {}", to.display()), "draws it")?;
-    advice(out, "  ", &format!("jovrik apply --rice {}", to.display()), "puts it into effect; undo takes it back")?;
+    let next = [
+        (format!("jovrik look --rice {}", to.display()), "draws it"),
+        (format!("jovrik apply --rice {}", to.display()), "puts it into effect; undo takes it back"),
+    ];
+    advise(out, "  ", &next)?;
     Ok(Exit::Done)
 }

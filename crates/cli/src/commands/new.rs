@@ -6,7 +6,7 @@ use jovrik_home::{SAMPLES, new_rice, sample_files};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice};
+use crate::report::{Meaning, advise, columns};
 
 /// Start a rice from a sample that works as it is
 #[derive(Debug, clap::Args)]
@@ -38,16 +38,21 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let verb = if arguments.dry_run { "would write" } else { "wrote" };
     writeln!(out, "{verb} {} files into {}", files.len(), Meaning::Place.paint(&arguments.dir.display().to_string()))?;
     writeln!(out)?;
-    for (name, bytes) in files {
-        let about =
-            std::str::from_utf8(bytes).ok().and_then(|text| text.lines().next()).filter(|line| line.starts_with(['#', '!']));
-        let about = about.map(|line| line.trim_start_matches(['#', '!', ' ']).to_owned()).unwrap_or_default();
-        writeln!(out, "  {}{}", crate::report::pad(name, 28), Meaning::Second.paint(&about))?;
+    let row = |(name, bytes): &(&str, &[u8])| {
+        let first = std::str::from_utf8(bytes).ok().and_then(|text| text.lines().next()).unwrap_or_default();
+        let about = if first.starts_with(['#', '!']) { first.trim_start_matches(['#', '!', ' ']) } else { "" };
+        vec![(*name).to_owned(), about.to_owned()]
+    };
+    let rows: Vec<Vec<String>> = files.iter().map(row).collect();
+    for line in columns(&rows, "  ", context.width) {
+        writeln!(out, "{line}")?;
     }
     writeln!(out)?;
-    let dir = arguments.dir.display();
-    advice(out, "  ", &format!("cd {dir}"), "every command finds the rice of the folder one is in")?;
-    advice(out, "  ", "jovrik check", "says what is wrong, which should be nothing")?;
-    advice(out, "  ", "jovrik look --out look.png", "draws the desktop")?;
+    let next = [
+        (format!("cd {}", arguments.dir.display()), "every command finds the rice of its folder"),
+        ("jovrik check".to_owned(), "says what is wrong, which should be nothing"),
+        ("jovrik look".to_owned(), "draws the desktop"),
+    ];
+    advise(out, "  ", &next)?;
     Ok(Exit::Done)
 }

@@ -9,6 +9,12 @@ pub use text::{columns, pad, width, wrap};
 
 use std::io::{self, Write};
 
+/// Writes several pieces of advice, what they do in line.
+pub fn advise(out: &mut dyn Write, indent: &str, all: &[(String, &str)]) -> io::Result<()> {
+    let longest = all.iter().map(|(write, _)| width(write)).max().unwrap_or(0);
+    all.iter().try_for_each(|(write, gloss)| advice(out, indent, &pad(write, longest), gloss))
+}
+
 /// Writes advice: what to type, then what it does.
 pub fn advice(out: &mut dyn Write, indent: &str, write: &str, gloss: &str) -> io::Result<()> {
     let gap = if gloss.is_empty() { "" } else { "      " };
