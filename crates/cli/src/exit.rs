@@ -49,6 +49,9 @@ pub enum Failure {
     /// There is no peace among the bindings.
     #[error("{0}")]
     NoPlan(String),
+    /// Something from outside was not taken.
+    #[error("{0}")]
+    NotTaken(String),
     /// Output could not be written.
     #[error("{0}")]
     Output(#[from] std::io::Error),
@@ -59,7 +62,7 @@ impl Failure {
     pub fn exit(&self) -> Exit {
         use jovrik_home::Error as Home;
         match self {
-            Failure::Unfit(_) | Failure::Machine(_) | Failure::NoPlan(_) => Exit::Unfit,
+            Failure::Unfit(_) | Failure::Machine(_) | Failure::NoPlan(_) | Failure::NotTaken(_) => Exit::Unfit,
             Failure::Usage(_) => Exit::Usage,
             Failure::Home(home) => match home {
                 Home::Refused(_) | Home::Bundle(_) | Home::ByHand(_) | Home::Place(_) => Exit::Unfit,
@@ -87,7 +90,12 @@ impl Failure {
             Failure::Unfit(_) => hint("jovrik check", "says what is wrong"),
             Failure::NoPlan(_) => hint("jovrik keys clash", "shows the fights"),
             Failure::Live(error) => error.hint().map(|(write, gloss)| (write.to_owned(), gloss)),
-            Failure::Home(_) | Failure::Machine(_) | Failure::Picture(_) | Failure::Usage(_) | Failure::Output(_) => None,
+            Failure::NotTaken(_)
+            | Failure::Home(_)
+            | Failure::Machine(_)
+            | Failure::Picture(_)
+            | Failure::Usage(_)
+            | Failure::Output(_) => None,
         }
     }
 }

@@ -145,10 +145,11 @@ pub fn in_words<S: AsRef<str>>(items: &[S]) -> String {
     }
 }
 
-/// `1 file`, `2 files`.
+/// `1 file`, `2 files`, `2 entries`.
 pub fn count(number: usize, one: &str) -> String {
-    match number {
-        1 => format!("1 {one}"),
+    match (number, one.strip_suffix('y')) {
+        (1, _) => format!("1 {one}"),
+        (_, Some(stem)) => format!("{number} {stem}ies"),
         _ => format!("{number} {one}s"),
     }
 }

@@ -11,7 +11,7 @@ const MOST: usize = 1024 * 1024;
 
 /// How a run ended.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Outcome {
+pub(crate) enum Outcome {
     /// It printed this and ended well.
     Printed(String),
     /// Why there is no value.
@@ -132,28 +132,28 @@ impl Drop for Running {
     }
 }
 
-/// Runs a program once and waits for it.
-pub fn run_once(argv: &[String], within: Duration) -> Outcome {
-    let mut running = match Running::start(argv, within, Instant::now()) {
-        Ok(running) => running,
-        Err(why) => return Outcome::Failed(why),
-    };
-    loop {
-        let now = Instant::now();
-        if let Some(outcome) = running.step(now) {
-            return outcome;
-        }
-        let left = running.deadline.saturating_duration_since(now);
-        let timeout = rustix::event::Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) };
-        let fd = running.fd();
-        let mut fds = [rustix::event::PollFd::new(&fd, rustix::event::PollFlags::IN)];
-        let _ = rustix::event::poll(&mut fds, Some(&timeout));
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// Runs a program once and waits for it.
+    fn run_once(argv: &[String], within: Duration) -> Outcome {
+        let mut running = match Running::start(argv, within, Instant::now()) {
+            Ok(running) => running,
+            Err(why) => return Outcome::Failed(why),
+        };
+        loop {
+            let now = Instant::now();
+            if let Some(outcome) = running.step(now) {
+                return outcome;
+            }
+            let left = running.deadline.saturating_duration_since(now);
+            let timeout = rustix::event::Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) };
+            let fd = running.fd();
+            let mut fds = [rustix::event::PollFd::new(&fd, rustix::event::PollFlags::IN)];
+            let _ = rustix::event::poll(&mut fds, Some(&timeout));
+        }
+    }
 
     fn run(line: &str, millis: u64) -> Outcome {
         run_once(&["sh".to_owned(), "-c".to_owned(), line.to_owned()], Duration::from_millis(millis))

@@ -4,5 +4,4 @@ mod command;
 mod engine;
 mod machine;
 
-pub use command::{Outcome, run_once};
 pub use engine::{Engine, ModuleHealth};

@@ -8,7 +8,7 @@ use jovrik_core::problem::{count, in_words};
 use super::check::{errors, summary};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, advise, columns};
+use crate::report::{Meaning, advice, advise, columns, wrap};
 
 /// Look at somebody else's rice, and take it; nothing of it is run
 #[derive(Debug, Default, clap::Args)]
@@ -68,7 +68,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if !places.is_empty() {
         writeln!(out, "\n  applying it would write {}", in_words(&places))?;
     }
-    writeln!(out, "\n  {}", summary(&adopted.checked))?;
+    writeln!(out)?;
+    for line in wrap(&summary(&adopted.checked), context.width.saturating_sub(2)) {
+        writeln!(out, "  {line}")?;
+    }
     let source = arguments.source.display();
     let Some(to) = arguments.to else {
         let allow = if adopted.commands.is_empty() { "" } else { " --allow-run" };
@@ -80,7 +83,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     if !adopted.commands.is_empty() && !arguments.allow_run {
         out.flush()?;
-        return Err(Failure::NoPlan(
+        return Err(Failure::NotTaken(
             "it holds commands, so nothing was written; --allow-run accepts them as shown above".to_owned(),
         ));
     }

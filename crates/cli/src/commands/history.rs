@@ -48,11 +48,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     match entries.len() {
         0 => writeln!(out, "nothing was applied yet")?,
-        number => writeln!(
-            out,
-            "\n{}; jovrik undo takes back the latest that still holds",
-            count(number, "entry").replace("entrys", "entries")
-        )?,
+        number => writeln!(out, "\n{}; jovrik undo takes back the latest that still holds", count(number, "entry"))?,
     }
     Ok(Exit::Done)
 }

@@ -170,7 +170,7 @@ fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
 /// read, the same holds up to the next header.
 fn drop_echoes(sources: &Sources, problems: &mut Vec<Problem>) {
     let doubtful = |problem: &Problem| {
-        let span = problem.marks.first().filter(|_| problem.code == "file/not-toml")?.span;
+        let span = problem.marks.first().filter(|_| problem.code == "file/not-toml" && problem.marks.len() == 1)?.span;
         let text = &sources.get(span.file)?.text;
         let start = text[..span.start as usize].rfind('\n').map_or(0, |at| at + 1);
         let next = if text[start..].trim_start().starts_with('[') { "\n[" } else { "\n" };

@@ -153,6 +153,12 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
             twins += 1;
             continue;
         }
+        if error.message().contains("duplicate key")
+            && let Some(problem) = opened_twice(file, source, span)
+        {
+            problems.push(problem);
+            continue;
+        }
         // What follows a broken place is mostly its echo.
         let line = source.position(span.start).line;
         if told.len() >= 3 || told.iter().any(|earlier| line.abs_diff(*earlier) < 3) {
@@ -166,6 +172,21 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
         );
     }
     top
+}
+
+/// A header that stands twice: TOML says only that a key is double.
+fn opened_twice(file: FileId, source: &Source, span: Span) -> Option<Problem> {
+    let header = |line: &str| line.split('#').next().map(str::trim).filter(|line| line.starts_with('[')).map(str::to_owned);
+    let second = source.position(span.start).line;
+    let name = header(source.line(second))?;
+    let first = (1..second).find(|line| header(source.line(*line)).as_ref() == Some(&name))?;
+    let place = |line: usize| {
+        let start = source.start_of(line);
+        Span { file, start, end: start + name.len() as u32 }
+    };
+    let problem = Problem::error("file/not-toml", format!("{name} is opened twice in one file"));
+    let problem = problem.at(place(first), "here").at(place(second), "and again here");
+    Some(problem.because("TOML opens a table only once: move what stands under the second one to the first."))
 }
 
 fn plain_words(message: &str) -> String {

@@ -85,6 +85,11 @@ impl Source {
         Position { line, column }
     }
 
+    /// The first byte of a line.
+    pub fn start_of(&self, line: usize) -> u32 {
+        line.checked_sub(1).and_then(|at| self.lines().get(at)).copied().unwrap_or(self.text.len() as u32)
+    }
+
     /// The text of a line, without its end.
     pub fn line(&self, line: usize) -> &str {
         let starts = self.lines();

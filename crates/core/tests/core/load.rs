@@ -105,6 +105,14 @@ fn toml_keys_that_stand_twice_are_both_seen() {
 }
 
 #[test]
+fn a_table_that_is_opened_twice_is_said_in_words() {
+    let checked = checked("[space]\nedge = 400\n\n[frame]\nwidth = 2\n\n[space] # more\nbetween = 6\n");
+    assert_eq!(found(&checked), ["file/not-toml parts/a.toml:1:1", "setting/range parts/a.toml:2:8"], "nothing else is hidden");
+    assert_eq!(checked.problems[0].title, "[space] is opened twice in one file");
+    assert_eq!(checked.sources.place(checked.problems[0].marks[1].span), "parts/a.toml:7");
+}
+
+#[test]
 fn every_wrong_type_is_told_at_its_place_and_nothing_panics() {
     let values = [
         "\"x\"",
