@@ -69,7 +69,7 @@ fn checking(folder: &Path) {
         let files = Files {
             manifest: Some(Source::new("rice.toml", "[rice]\nname = \"large\"\n")),
             parts: vec![Source::new("parts/a.toml", text.clone())],
-            problems: Vec::new(),
+            ..Files::default()
         };
         let checked = check(files, &[], &Nowhere);
         assert_eq!((checked.problems.len(), checked.counts.bindings), (0, 2000));

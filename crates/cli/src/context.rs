@@ -1,13 +1,16 @@
 //! What a command is given: folders, the rice, where results go.
 
+use std::cell::RefCell;
 use std::ffi::OsString;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Checked;
+use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
+use jovrik_core::scene::Face;
 use jovrik_draw::{FontPlaces, Fonts};
-use jovrik_home::{Here, Home, check_folder, machine_for, rice_folder};
+use jovrik_home::{Here, Home, Senses, check_folder, machine_for, rice_folder};
 
 use crate::exit::Failure;
 
@@ -21,6 +24,8 @@ pub struct Context {
     pub asked: Option<PathBuf>,
     /// The computer's facts that were asked for.
     pub machine: Option<PathBuf>,
+    /// Values laid over the rice: path and value as typed.
+    pub with: Vec<(String, String)>,
     /// How many columns a report may have.
     pub width: usize,
     /// `$PATH`.
@@ -35,7 +40,7 @@ pub struct Context {
 
 impl Context {
     /// From the environment of the process.
-    pub fn of_process(asked: Option<PathBuf>, machine: Option<PathBuf>) -> Result<Context, Failure> {
+    pub fn of_process(asked: Option<PathBuf>, machine: Option<PathBuf>, with: Vec<(String, String)>) -> Result<Context, Failure> {
         let get = |name: &str| std::env::var_os(name).filter(|value| !value.is_empty());
         let text = |name: &str| get(name).and_then(|value| value.into_string().ok());
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
@@ -44,6 +49,7 @@ impl Context {
             here: std::env::current_dir()?,
             asked: asked.or_else(|| get("JOVRIK_RICE").map(PathBuf::from)),
             machine,
+            with,
             width: columns(text("COLUMNS")),
             path: get("PATH"),
             user: text("USER").or_else(|| text("LOGNAME")).unwrap_or_default(),
@@ -57,9 +63,14 @@ impl Context {
         Ok(rice_folder(self.asked.as_deref(), &self.here, &self.home)?)
     }
 
-    /// The programs of this computer, or of the machine that was asked for.
+    /// This computer, asked as little as possible.
+    pub fn this_computer(&self) -> Here {
+        Here::new(self.path.clone(), &self.home.home).sensing(Box::new(Outside::new(self.font_places())))
+    }
+
+    /// This computer, or the machine that was asked for.
     pub fn around(&self) -> Result<Here, Failure> {
-        let here = Here::new(self.path.clone(), &self.home.home);
+        let here = self.this_computer();
         match &self.machine {
             Some(asked) => Ok(here.meeting(self.facts_of(Some(asked))?)),
             None => Ok(here),
@@ -68,13 +79,18 @@ impl Context {
 
     /// The active rice, checked, whatever is wrong with it.
     pub fn checked(&self) -> Result<Checked, Failure> {
-        Ok(check_folder(&self.folder()?, &[], &self.around()?))
+        Ok(check_folder(&self.folder()?, &self.with, &self.around()?))
     }
 
     /// The active rice, which must have no errors.
-    pub fn usable(&self, with: &[(String, String)]) -> Result<Checked, Failure> {
-        let checked = check_folder(&self.folder()?, with, &self.around()?);
-        if checked.usable() { Ok(checked) } else { Err(Failure::Unfit(Box::new(checked))) }
+    pub fn usable(&self) -> Result<Checked, Failure> {
+        fit(self.checked()?)
+    }
+
+    /// The active rice as it is on a machine, where it must have no errors.
+    pub fn usable_on(&self, machine: &Machine) -> Result<Checked, Failure> {
+        let around = self.this_computer().meeting(Some(machine.clone()));
+        fit(check_folder(&self.folder()?, &self.with, &around))
     }
 
     fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, Failure> {
@@ -111,6 +127,54 @@ impl Context {
             _ => self.home.short(path),
         }
     }
+}
+
+fn fit(checked: Checked) -> Result<Checked, Failure> {
+    if checked.usable() { Ok(checked) } else { Err(Failure::Unfit(Box::new(checked))) }
+}
+
+/// The display and the fonts of this computer, opened when they are asked for.
+struct Outside {
+    fonts: RefCell<Option<Fonts>>,
+    places: FontPlaces,
+}
+
+impl Outside {
+    fn new(places: FontPlaces) -> Outside {
+        Outside { fonts: RefCell::new(None), places }
+    }
+
+    fn with_fonts<T>(&self, ask: impl FnOnce(&mut Fonts) -> T) -> T {
+        ask(self.fonts.borrow_mut().get_or_insert_with(|| Fonts::new(self.places.clone())))
+    }
+}
+
+impl Senses for Outside {
+    fn monitors(&self) -> Option<Vec<MonitorFacts>> {
+        jovrik_live::monitors(&display()?)
+    }
+
+    fn keyboard(&self) -> Vec<String> {
+        display().map(|display| jovrik_live::keyboard(&display)).unwrap_or_default()
+    }
+
+    fn fonts(&self) -> Vec<String> {
+        self.with_fonts(Fonts::families)
+    }
+
+    fn has_font(&self, family: &str) -> bool {
+        self.with_fonts(|fonts| fonts.has(family))
+    }
+
+    fn lacks(&self, family: &str, text: &str) -> Vec<char> {
+        let face = Face { family: family.to_owned(), points: 11.0, bold: false, mono: false };
+        self.with_fonts(|fonts| fonts.lacks(text, &face))
+    }
+}
+
+/// The X display, if the environment names one.
+pub fn display() -> Option<String> {
+    std::env::var("DISPLAY").ok().filter(|name| !name.is_empty())
 }
 
 fn columns(asked: Option<String>) -> usize {

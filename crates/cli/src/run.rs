@@ -33,6 +33,21 @@ struct Global {
     /// Facts of another computer: a file, or the name of one in the rice's machines/
     #[arg(long, global = true, value_name = "FILE")]
     machine: Option<PathBuf>,
+    /// A value laid over the rice, such as palette.use=noon; may be given more than once
+    #[arg(long, global = true, value_name = "PATH=VALUE")]
+    with: Vec<String>,
+}
+
+/// The commands that read a rice with values laid over it; the others work on what is written.
+const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live"];
+
+/// Splits each `PATH=VALUE`.
+fn pairs(with: &[String]) -> Result<Vec<(String, String)>, Failure> {
+    let pair = |text: &String| {
+        let (path, value) = text.split_once('=').ok_or_else(|| Failure::Usage(format!("--with takes PATH=VALUE, not {text}")))?;
+        Ok((path.trim().to_owned(), value.trim().to_owned()))
+    };
+    with.iter().map(pair).collect()
 }
 
 #[derive(Debug, Subcommand)]
@@ -47,6 +62,7 @@ enum Command {
     Check(commands::check::Arguments),
     Keys(commands::keys::Arguments),
     Look(commands::look::Arguments),
+    Machine(commands::machine::Arguments),
     Live(commands::live::Arguments),
     Tell(commands::tell::Arguments),
     Ask(commands::ask::Arguments),
@@ -65,7 +81,7 @@ enum Command {
 const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
     ("Describe", &["settings", "show", "set", "reset", "why", "schema"]),
-    ("Check", &["check", "keys"]),
+    ("Check", &["check", "keys", "machine"]),
     ("See", &["look"]),
     ("Live", &["live", "tell", "ask"]),
     ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
@@ -96,16 +112,23 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     let template = format!(
         "{{about}}\n\n{{usage-heading}} {{usage}}\n\n{overview}Options\n{{options}}\n\njovrik COMMAND --help says more of one command.\n"
     );
-    let parsed =
-        command.help_template(template).try_get_matches_from(arguments).and_then(|matches| Cli::from_arg_matches(&matches));
-    let cli = match parsed {
-        Ok(cli) => cli,
+    let parsed = command.help_template(template).try_get_matches_from(arguments).and_then(|matches| {
+        let name = matches.subcommand_name().unwrap_or_default().to_owned();
+        Cli::from_arg_matches(&matches).map(|cli| (cli, name))
+    });
+    let (cli, name) = match parsed {
+        Ok(parsed) => parsed,
         Err(error) => {
             let _ = error.print();
             return if error.use_stderr() { Exit::Usage } else { Exit::Done }.into();
         }
     };
-    let done = Context::of_process(cli.global.rice, cli.global.machine).and_then(|mut context| {
+    let with = pairs(&cli.global.with).and_then(|with| match with.is_empty() || TAKE_WITH.contains(&name.as_str()) {
+        true => Ok(with),
+        false => Err(Failure::Usage(format!("{name} works on what is written; --with is for looking"))),
+    });
+    let made = with.and_then(|with| Context::of_process(cli.global.rice, cli.global.machine, with));
+    let done = made.and_then(|mut context| {
         let done = dispatch(cli.command, &mut context);
         context.out.flush()?;
         done
@@ -133,6 +156,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Check(arguments) => commands::check::run(arguments, context),
         Command::Keys(arguments) => commands::keys::run(arguments, context),
         Command::Look(arguments) => commands::look::run(arguments, context),
+        Command::Machine(arguments) => commands::machine::run(arguments, context),
         Command::Live(arguments) => commands::live::run(arguments, context),
         Command::Tell(arguments) => commands::tell::run(arguments, context),
         Command::Ask(arguments) => commands::ask::run(arguments, context),
@@ -153,8 +177,9 @@ fn report(failure: &Failure) -> std::io::Result<()> {
     let mut err = anstream::stderr();
     let problems = |checked: &Checked, err: &mut dyn Write| -> std::io::Result<()> {
         let refused = matches!(failure, Failure::Home(jovrik_home::Error::Refused(_)));
-        for problem in checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error).take(5)
-        {
+        let here = |problem: &&Problem| refused || problem.elsewhere.is_none();
+        let errors = checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error);
+        for problem in errors.filter(here).take(5) {
             // What was not written cannot be mended.
             let shown = if refused { Problem { fix: None, ..problem.clone() } } else { problem.clone() };
             problem::write(err, &shown, &checked.sources, 80)?;

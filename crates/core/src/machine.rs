@@ -3,8 +3,9 @@
 use indexmap::IndexMap;
 
 use crate::bar::{Field, Known, Values};
+use crate::check::Surroundings;
 use crate::desk::{Area, MonitorFacts};
-use crate::load::{Branch, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, Wrong, parse};
+use crate::load::{FileId, Node, Reader, Source, Sources, Value, Wrong, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
 use crate::rice::{Inline, Module, Named, Rice, SourceKind, Whole};
@@ -19,7 +20,8 @@ fn pair(text: &str, between: char) -> Option<(i32, i32)> {
 }
 
 impl OneValue for MonitorAt {
-    const KIND: Kind = Kind { name: "monitor", unit: "", allowed: Allowed::Any };
+    const KIND: Kind =
+        Kind { name: "monitor", unit: "", allowed: Allowed::Any, example: "{ size = \"1920x1080\", at = \"0,0\" }" };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let (size, at) = match &node.value {
             Value::Text(size) => (size.clone(), "0,0".to_owned()),
@@ -41,7 +43,7 @@ impl OneValue for MonitorAt {
 pub struct Pretended(pub Values);
 
 impl OneValue for Pretended {
-    const KIND: Kind = Kind { name: "table of values", unit: "", allowed: Allowed::Any };
+    const KIND: Kind = Kind { name: "table of values", unit: "", allowed: Allowed::Any, example: "{ level = 1.8 }" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected { field = value }");
         let Value::Table(entries) = &node.value else { return Err(expected()) };
@@ -64,21 +66,44 @@ impl OneValue for Pretended {
     }
 }
 
+/// Variables of an environment.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Variables(pub IndexMap<String, String>);
+
+impl OneValue for Variables {
+    const KIND: Kind = Kind { name: "table of variables", unit: "", allowed: Allowed::Any, example: "{ EDITOR = \"reedit\" }" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let Value::Table(entries) = &node.value else { return Err(Wrong::kind("expected { NAME = \"value\" }")) };
+        let one = |(name, node): &(String, Node)| {
+            String::from_node(node, reader).map(|value| (name.clone(), value)).map_err(|wrong| wrong.within(node))
+        };
+        entries.iter().map(one).collect::<Result<_, _>>().map(Variables)
+    }
+}
+
 settings! {
     /// the facts of a computer
     pub struct Machine {
         /// its host name
         host: String = "",
         /// processor cores
-        cores: Whole<1, 4096> = 4,
+        cores: Option<Whole<1, 4096>>,
         /// memory in MiB
         memory: Whole<1, 100000000> = 8192,
+        /// how many batteries it has
+        batteries: Option<Whole<0, 64>>,
+        /// network interfaces
+        networks: Vec<String> = [],
+        /// keyboard layouts, by their XKB names
+        keyboard: Vec<String> = [],
         /// fonts, by family; none when nobody looked
         fonts: Vec<String> = [],
         /// programs on PATH; none when nobody looked
         programs: Vec<String> = [],
         /// its monitors, by output
         monitor: Named<MonitorAt>,
+        /// variables of the environment that overlays ask for
+        environment: Option<Variables>,
         /// what modules show in a look, by module
         values: Named<Pretended>,
     }
@@ -110,29 +135,24 @@ impl Machine {
     pub fn read(sources: &mut Sources, source: Source) -> (Machine, Vec<Problem>) {
         let file = sources.add(source);
         let mut problems = Vec::new();
-        let Some(source) = sources.get(file) else { return (Machine::plain(), problems) };
-        let table = parse(file, source, &mut problems);
-        let mut merger = Merger::new(sources, "Super");
-        merger.lay(table, Self::CATALOGUE, Layer::Parts);
-        problems.append(&mut merger.problems);
-        let tree = Tree::Branch(std::mem::take(&mut merger.tree));
-        let nothing = Branch::default();
-        let mut reader = Reader::new(sources, tree.branch().unwrap_or(&nothing), Self::CATALOGUE, "Super");
-        let machine = Machine::read_tree(&mut reader, &tree);
-        problems.append(&mut reader.problems);
-        (machine, problems)
+        let machine = Machine::of_file(sources, file, &mut problems);
+        (machine.unwrap_or_else(Machine::plain), problems)
     }
 
-    fn read_tree(reader: &mut Reader<'_>, tree: &Tree) -> Machine {
-        <Machine as Setting>::read(reader, &crate::load::At::top(tree))
+    /// Reads a file of facts among other files.
+    pub fn of_file(sources: &Sources, file: FileId, problems: &mut Vec<Problem>) -> Option<Machine> {
+        let source = sources.get(file)?;
+        let (mut machine, _) = read_table::<Machine>(sources, parse(file, source, problems), problems);
+        if machine.host.is_empty() {
+            let name = source.name.rsplit('/').next().unwrap_or_default();
+            machine.host = name.strip_suffix(".toml").unwrap_or(name).to_owned();
+        }
+        Some(machine)
     }
 
     /// A computer with one monitor of 1920×1080, of which nothing else is known.
     pub fn plain() -> Machine {
-        let sources = Sources::default();
-        let nothing = Branch::default();
-        let mut reader = Reader::new(&sources, &nothing, Self::CATALOGUE, "Super");
-        <Machine as Setting>::read(&mut reader, &crate::load::At::nowhere())
+        read_table::<Machine>(&Sources::default(), Vec::new(), &mut Vec::new()).0
     }
 
     /// Its monitors for a desk.
@@ -150,5 +170,39 @@ impl Machine {
             Some((name.clone(), values.or_else(|| pretended(&module.source.kind, self.memory.0))?))
         };
         rice.module.iter().filter_map(value).collect()
+    }
+}
+
+impl Surroundings for Machine {
+    fn name(&self) -> String {
+        if self.host.is_empty() { "a plain machine".to_owned() } else { self.host.clone() }
+    }
+
+    fn host(&self) -> Option<String> {
+        Some(self.host.clone()).filter(|host| !host.is_empty())
+    }
+
+    fn cores(&self) -> Option<i64> {
+        self.cores.map(|cores| cores.0)
+    }
+
+    fn monitors(&self) -> Option<Vec<MonitorFacts>> {
+        (!self.monitor.is_empty()).then(|| Machine::monitors(self))
+    }
+
+    fn batteries(&self) -> Option<i64> {
+        self.batteries.map(|batteries| batteries.0)
+    }
+
+    fn variable(&self, name: &str) -> Option<Option<String>> {
+        self.environment.as_ref().map(|variables| variables.0.get(name).cloned())
+    }
+
+    fn has_program(&self, name: &str) -> Option<bool> {
+        (!self.programs.is_empty()).then(|| self.programs.iter().any(|program| program == name))
+    }
+
+    fn has_font(&self, family: &str) -> Option<bool> {
+        (!self.fonts.is_empty()).then(|| self.fonts.iter().any(|font| font.eq_ignore_ascii_case(family)))
     }
 }

@@ -67,6 +67,8 @@ pub struct Problem {
     pub advice: Vec<Advice>,
     /// The certain correction, if there is one.
     pub fix: Option<Fix>,
+    /// Where it occurs, when that is not the computer in question: `on skiff`.
+    pub elsewhere: Option<String>,
 }
 
 impl Problem {
@@ -80,6 +82,7 @@ impl Problem {
             why: String::new(),
             advice: Vec::new(),
             fix: None,
+            elsewhere: None,
         }
     }
 

@@ -1,7 +1,7 @@
 //! Fonts: those that a rice asks for if the computer has them, else the built-in ones; shaped text is kept.
 
 use std::collections::{HashMap, HashSet};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
 use cosmic_text::{Attrs, Buffer, CacheKey, Family, FontSystem, Metrics, Shaping, SwashCache, Weight, Wrap, fontdb};
@@ -28,12 +28,46 @@ pub(crate) struct Glyph {
 }
 
 /// A line of text, shaped.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub(crate) struct Line {
     pub glyphs: Vec<Glyph>,
     pub width: f32,
     /// From the middle of the line down to its baseline.
     pub baseline: f32,
+    /// Whether no font has some character of it.
+    pub missing: bool,
+}
+
+/// The font files of this computer: their names in small letters and digits, and their paths.
+#[derive(Debug, Default)]
+struct Search {
+    listed: bool,
+    files: Vec<(String, PathBuf)>,
+}
+
+fn letters(name: &str) -> String {
+    name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect()
+}
+
+/// The font files below a folder.
+fn font_files(folder: &Path) -> Vec<(String, PathBuf)> {
+    let mut files = Vec::new();
+    let mut open = vec![(folder.to_owned(), 0)];
+    while let Some((folder, depth)) = open.pop() {
+        for entry in std::fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok) {
+            let path = entry.path();
+            let end = path.extension().and_then(|end| end.to_str()).unwrap_or_default().to_ascii_lowercase();
+            if matches!(end.as_str(), "ttf" | "otf" | "ttc" | "otc") {
+                let name = path.file_stem().map(|name| letters(&name.to_string_lossy())).unwrap_or_default();
+                files.push((name, path));
+            } else if depth < 8 && path.is_dir() {
+                open.push((path, depth + 1));
+            }
+        }
+    }
+    // The same order everywhere, so that the same font wins.
+    files.sort_unstable();
+    files
 }
 
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -54,7 +88,7 @@ pub struct Fonts {
     pub(crate) swash: SwashCache,
     lines: HashMap<LineKey, Rc<Line>>,
     places: FontPlaces,
-    searched: bool,
+    search: Search,
     known: HashMap<String, bool>,
     text_face: String,
     mono_face: String,
@@ -86,7 +120,7 @@ impl Fonts {
             swash: SwashCache::new(),
             lines: HashMap::new(),
             places,
-            searched: false,
+            search: Search::default(),
             known: HashMap::new(),
             text_face,
             mono_face,
@@ -101,17 +135,21 @@ impl Fonts {
         missing
     }
 
-    fn has(&mut self, family: &str) -> bool {
+    /// Whether a family is on this computer.
+    pub fn has(&mut self, family: &str) -> bool {
         if let Some(known) = self.known.get(family) {
             return *known;
         }
         let in_db = |system: &FontSystem| system.db().faces().any(|face| face.families.iter().any(|(name, _)| name == family));
         let mut found = in_db(&self.system);
-        if !found && !self.searched {
-            self.searched = true;
-            for place in &self.places.0 {
-                self.system.db_mut().load_fonts_dir(place);
-            }
+        if !found {
+            // Files are mostly called as their family is: those few are opened first.
+            let wanted = letters(family);
+            self.load(|name| name.starts_with(&wanted));
+            found = in_db(&self.system);
+        }
+        if !found {
+            self.load(|_| true);
             found = in_db(&self.system);
         }
         if !found {
@@ -119,6 +157,44 @@ impl Fonts {
         }
         self.known.insert(family.to_owned(), found);
         found
+    }
+
+    /// Loads the files whose names, in small letters and digits, are wanted and which were not loaded yet.
+    fn load(&mut self, wanted: impl Fn(&str) -> bool) {
+        let Search { files, listed } = &mut self.search;
+        if !std::mem::replace(listed, true) {
+            *files = self.places.0.iter().flat_map(|place| font_files(place)).collect();
+        }
+        let (now, later) = std::mem::take(files).into_iter().partition(|(name, _)| wanted(name));
+        *files = later;
+        let now: Vec<(String, PathBuf)> = now;
+        for (_, path) in &now {
+            // A broken file is no font.
+            let _ = self.system.db_mut().load_font_file(path);
+        }
+    }
+
+    /// The families of all fonts of this computer, sorted.
+    pub fn families(&mut self) -> Vec<String> {
+        self.load(|_| true);
+        let built_in = [self.text_face.as_str(), self.mono_face.as_str()];
+        let faces = self.system.db().faces().filter(|face| !matches!(face.source, fontdb::Source::Binary(_)));
+        let mut names: Vec<String> = faces.filter_map(|face| Some(face.families.first()?.0.clone())).collect();
+        names.sort_unstable();
+        names.dedup();
+        names.retain(|name| !built_in.contains(&name.as_str()));
+        names
+    }
+
+    /// The characters of a text that neither a face nor what stands in for it can show, each once.
+    pub fn lacks(&mut self, text: &str, face: &Face) -> Vec<char> {
+        let mut lacking = Vec::new();
+        for c in text.chars().filter(|c| !c.is_ascii() && !c.is_control() && !c.is_whitespace()) {
+            if !lacking.contains(&c) && self.line(c.encode_utf8(&mut [0; 4]), face).missing {
+                lacking.push(c);
+            }
+        }
+        lacking
     }
 
     pub(crate) fn line(&mut self, text: &str, face: &Face) -> Rc<Line> {
@@ -141,6 +217,16 @@ impl Fonts {
     }
 
     fn shape(&mut self, text: &str, face: &Face) -> Line {
+        let line = self.shape_with_loaded(text, face);
+        if line.missing && !(self.search.listed && self.search.files.is_empty()) {
+            // A font that was not looked for yet may have it.
+            self.load(|_| true);
+            return self.shape_with_loaded(text, face);
+        }
+        line
+    }
+
+    fn shape_with_loaded(&mut self, text: &str, face: &Face) -> Line {
         let family = match (self.has(&face.family), face.mono) {
             (true, _) => face.family.clone(),
             (false, true) => self.mono_face.clone(),
@@ -155,12 +241,13 @@ impl Fonts {
         buffer.set_wrap(Wrap::None);
         buffer.set_text(text, &attrs, Shaping::Advanced, None);
         buffer.shape_until_scroll(&mut self.system, false);
-        let Some(run) = buffer.layout_runs().next() else { return Line { glyphs: Vec::new(), width: 0.0, baseline: 0.0 } };
+        let Some(run) = buffer.layout_runs().next() else { return Line::default() };
+        let missing = run.glyphs.iter().any(|glyph| glyph.glyph_id == 0);
         let glyphs = run.glyphs.iter().map(|glyph| {
             let physical = glyph.physical((0.0, 0.0), 1.0);
             Glyph { key: physical.cache_key, x: physical.x, y: physical.y }
         });
-        Line { glyphs: glyphs.collect(), width: run.line_w, baseline: run.line_y - height / 2.0 }
+        Line { glyphs: glyphs.collect(), width: run.line_w, baseline: run.line_y - height / 2.0, missing }
     }
 
     pub(crate) fn image(&mut self, key: CacheKey) -> Option<&cosmic_text::SwashImage> {

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::{Checked, Files, Surroundings, check};
 use jovrik_core::desk::{Action, shell_line};
 use jovrik_core::load::Source;
-use jovrik_core::rice::SourceKind;
+use jovrik_core::rice::{Rice, SourceKind};
 
 use crate::{Error, bundle};
 
@@ -47,21 +47,36 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
         Ok(Some(Source::new(name, text)))
     };
     let manifest = text("rice.toml")?.ok_or_else(|| Error::Bundle("it holds no rice.toml".to_owned()))?;
-    let mut parts = Vec::new();
-    for name in
-        files.keys().filter(|name| name.starts_with("parts/") && name.ends_with(".toml") && name.matches('/').count() == 1)
-    {
-        parts.extend(text(name)?);
+    let mut found = Files { manifest: Some(manifest), ..Files::default() };
+    let settings = |name: &&String| {
+        let folder = name.split_once('/').filter(|(_, own)| own.ends_with(".toml") && !own.contains('/'));
+        matches!(folder, Some(("parts" | "overlays" | "machines", _)))
+    };
+    for name in files.keys().filter(settings) {
+        if let Some(source) = text(name)? {
+            found.add(source);
+        }
     }
-    let checked = check(Files { manifest: Some(manifest), parts, problems: Vec::new() }, &[], around);
-    let commands = commands(&checked);
-    let places = checked.rice.place.0.keys().cloned().collect();
+    let checked = check(found, &[], around);
+    // An overlay that does not hold here may hold tomorrow: what it would run is shown as well.
+    let mut commands = commands(&checked.rice, "");
+    let mut places: Vec<String> = checked.rice.place.0.keys().cloned().collect();
+    for (place, rice) in &checked.elsewhere {
+        for (path, command) in self::commands(rice, place) {
+            let shown = |(own, known): &(String, String)| path.starts_with(own.as_str()) && *known == command;
+            if !commands.iter().any(shown) {
+                commands.push((path, command));
+            }
+        }
+        places.extend(rice.place.0.keys().filter(|name| !checked.rice.place.0.contains_key(*name)).cloned());
+    }
+    places.sort();
+    places.dedup();
     Ok(Adopted { files, checked, commands, places })
 }
 
-/// Every value of a rice that names something to run.
-fn commands(checked: &Checked) -> Vec<(String, String)> {
-    let rice = &checked.rice;
+/// Every value of a rice that names something to run; `place` says where it holds, when that is not here.
+fn commands(rice: &Rice, place: &str) -> Vec<(String, String)> {
     let mut commands: Vec<(String, String)> =
         rice.program.iter().map(|(name, program)| (format!("program.{name}"), shell_line(&program.run))).collect();
     for (name, module) in rice.module.iter() {
@@ -73,6 +88,9 @@ fn commands(checked: &Checked) -> Vec<(String, String)> {
         if let Action::Run(argv) = &at.binding.action {
             commands.push((format!("keys.desk.\"{}\"", at.written), shell_line(argv)));
         }
+    }
+    if !place.is_empty() {
+        commands.iter_mut().for_each(|(path, _)| path.push_str(&format!(", {place}")));
     }
     commands
 }

@@ -228,14 +228,15 @@ fn finish(
         }
     }
     let mut trial = files();
-    for source in trial.manifest.iter_mut().chain(&mut trial.parts) {
+    for source in trial.sources_mut() {
         if let Some(text) = changed.get(&source.name) {
             *source = Source::new(source.name.clone(), text.clone());
         }
     }
     let added = changed.iter().filter(|(name, _)| before.sources.named(name).is_none());
-    trial.parts.extend(added.map(|(name, text)| Source::new(name.clone(), text.clone())));
-    trial.parts.sort_by(|a, b| a.name.cmp(&b.name));
+    for (name, text) in added {
+        trial.add(Source::new(name.clone(), text.clone()));
+    }
     let after = check(trial, &[], around);
     let known: Vec<(&str, &str)> = before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
     let worse = after.problems.iter().any(|problem| {

@@ -3,54 +3,136 @@
 use std::cell::RefCell;
 use std::collections::HashMap;
 use std::ffi::OsString;
-use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Surroundings;
+use jovrik_core::desk::{Area, MonitorFacts};
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::Problem;
 
-use crate::Error;
+use crate::{Error, probe};
 
-/// The programs of this computer, or those that a machine's facts name.
-#[derive(Debug)]
+/// What only those can tell who open displays and fonts.
+pub trait Senses {
+    /// The monitors of the display, if there is one.
+    fn monitors(&self) -> Option<Vec<MonitorFacts>>;
+    /// The keyboard layouts of the display.
+    fn keyboard(&self) -> Vec<String>;
+    /// The families of all fonts.
+    fn fonts(&self) -> Vec<String>;
+    /// Whether a font of a family is there.
+    fn has_font(&self, family: &str) -> bool;
+    /// The characters of a text that neither a family nor what stands in for it can show.
+    fn lacks(&self, family: &str, text: &str) -> Vec<char>;
+}
+
+/// This computer, asked as little as possible; or another one, by its facts.
 pub struct Here {
     path: Vec<PathBuf>,
     home: PathBuf,
+    host: String,
+    senses: Option<Box<dyn Senses>>,
     facts: Option<Machine>,
     seen: RefCell<HashMap<String, bool>>,
+}
+
+impl std::fmt::Debug for Here {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Here").field("host", &self.host).field("facts", &self.facts.is_some()).finish_non_exhaustive()
+    }
 }
 
 impl Here {
     /// This computer, with its `PATH`.
     pub fn new(path: Option<OsString>, home: &Path) -> Here {
         let path = path.map(|path| std::env::split_paths(&path).collect()).unwrap_or_default();
-        Here { path, home: home.to_owned(), facts: None, seen: RefCell::default() }
+        let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
+        Here { path, home: home.to_owned(), host, senses: None, facts: None, seen: RefCell::default() }
+    }
+
+    /// With its display and its fonts.
+    #[must_use]
+    pub fn sensing(mut self, senses: Box<dyn Senses>) -> Here {
+        self.senses = Some(senses);
+        self
     }
 
     /// Another computer, by its facts.
     #[must_use]
     pub fn meeting(mut self, machine: Option<Machine>) -> Here {
-        self.facts = machine.filter(|machine| !machine.programs.is_empty());
+        self.facts = machine;
         self
     }
 
     fn look(&self, name: &str) -> bool {
-        let runs =
-            |path: &Path| std::fs::metadata(path).is_ok_and(|facts| facts.is_file() && facts.permissions().mode() & 0o111 != 0);
         match name.strip_prefix("~/") {
-            Some(rest) => runs(&self.home.join(rest)),
-            None if name.contains('/') => runs(Path::new(name)),
-            None => self.path.iter().any(|folder| runs(&folder.join(name))),
+            Some(rest) => probe::runs(&self.home.join(rest)),
+            None if name.contains('/') => probe::runs(Path::new(name)),
+            None => self.path.iter().any(|folder| probe::runs(&folder.join(name))),
         }
+    }
+
+    /// All facts of this computer, in the order of the catalogue of facts: name and value as TOML.
+    pub fn all_facts(&self) -> Vec<(String, String)> {
+        use jovrik_core::load::{bare, quoted};
+        let list = |items: Vec<String>| {
+            let items: Vec<String> = items.iter().map(|item| quoted(item)).collect();
+            format!("[{}]", items.join(", "))
+        };
+        let mut facts = vec![("host".to_owned(), quoted(&self.host))];
+        let number = |name: &str, number: Option<i64>| number.map(|number| (name.to_owned(), number.to_string()));
+        facts.extend(number("cores", self.cores()));
+        facts.extend(number("memory", probe::memory(Path::new("/proc"))));
+        facts.extend(number("batteries", self.batteries()));
+        facts.push(("networks".to_owned(), list(probe::networks(Path::new("/sys")))));
+        let senses = self.senses.as_ref();
+        let layouts = senses.map(|senses| senses.keyboard()).filter(|layouts| !layouts.is_empty());
+        facts.push(("keyboard".to_owned(), list(layouts.unwrap_or_else(|| probe::keyboard(Path::new("/etc"))))));
+        facts.extend(senses.map(|senses| ("fonts".to_owned(), list(senses.fonts()))));
+        facts.push(("programs".to_owned(), list(probe::programs(&self.path).into_iter().collect())));
+        for monitor in self.monitors().unwrap_or_default() {
+            let Area { x, y, w, h } = monitor.area;
+            facts.push((format!("monitor.{}", bare(&monitor.name)), format!("{{ size = \"{w}x{h}\", at = \"{x},{y}\" }}")));
+        }
+        facts
     }
 }
 
 impl Surroundings for Here {
+    fn name(&self) -> String {
+        self.facts.as_ref().map_or_else(|| "this computer".to_owned(), Surroundings::name)
+    }
+
+    fn host(&self) -> Option<String> {
+        self.facts.as_ref().map_or_else(|| Some(self.host.clone()), Surroundings::host)
+    }
+
+    fn cores(&self) -> Option<i64> {
+        self.facts.as_ref().map_or_else(|| probe::cores(Path::new("/proc")), Surroundings::cores)
+    }
+
+    fn monitors(&self) -> Option<Vec<MonitorFacts>> {
+        match &self.facts {
+            Some(machine) => Surroundings::monitors(machine),
+            None => self.senses.as_ref().and_then(|senses| senses.monitors()).or_else(|| probe::monitors(Path::new("/sys"))),
+        }
+    }
+
+    fn batteries(&self) -> Option<i64> {
+        self.facts.as_ref().map_or_else(|| Some(probe::batteries(Path::new("/sys"))), Surroundings::batteries)
+    }
+
+    fn variable(&self, name: &str) -> Option<Option<String>> {
+        match &self.facts {
+            Some(machine) => machine.variable(name),
+            None => Some(std::env::var_os(name).map(|value| value.to_string_lossy().into_owned())),
+        }
+    }
+
     fn has_program(&self, name: &str) -> Option<bool> {
         if let Some(machine) = &self.facts {
-            return Some(machine.programs.iter().any(|program| program == name));
+            return machine.has_program(name);
         }
         let known = self.seen.borrow().get(name).copied();
         Some(known.unwrap_or_else(|| {
@@ -58,6 +140,20 @@ impl Surroundings for Here {
             self.seen.borrow_mut().insert(name.to_owned(), found);
             found
         }))
+    }
+
+    fn has_font(&self, family: &str) -> Option<bool> {
+        match &self.facts {
+            Some(machine) => machine.has_font(family),
+            None => self.senses.as_ref().map(|senses| senses.has_font(family)),
+        }
+    }
+
+    fn lacks(&self, family: &str, text: &str) -> Vec<char> {
+        // Which characters a font has can be told where it is: here.
+        let here = self.facts.is_none() || self.senses.as_ref().is_some_and(|senses| senses.has_font(family));
+        let senses = self.senses.as_ref().filter(|_| here);
+        senses.map(|senses| senses.lacks(family, text)).unwrap_or_default()
     }
 }
 

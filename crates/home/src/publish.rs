@@ -7,7 +7,7 @@ use jovrik_core::load::{Source, Sources};
 use jovrik_core::problem::{Problem, Severity};
 
 use crate::apply::rice_files;
-use crate::{Error, Home, bundle};
+use crate::{Error, bundle};
 
 /// A rice that was looked through, and its bundle unless something stops it.
 #[derive(Debug)]
@@ -22,25 +22,25 @@ pub struct Published {
     pub files: usize,
 }
 
-/// Looks a rice through and packs it. Codes in `allow` are accepted, and recorded in the bundle.
+/// Looks a rice through and packs it. Codes in `allow` are accepted, and recorded in the bundle; files in `own`, such as
+/// personal overlays, stay at home.
 pub fn publish(
     folder: &Path,
     name: &str,
     version: &str,
-    home: &Home,
-    user: &str,
-    host: &str,
+    person: &Person,
     allow: &[String],
+    own: &[&str],
 ) -> Result<Published, Error> {
-    let files = rice_files(folder)?;
+    let mut files = rice_files(folder)?;
+    files.retain(|name, _| !own.contains(&name.as_str()));
     let mut sources = Sources::default();
     for (name, bytes) in &files {
         if let Ok(text) = std::str::from_utf8(bytes) {
             sources.add(Source::new(name.clone(), text));
         }
     }
-    let person = Person { home: home.home.display().to_string(), user: user.to_owned(), host: host.to_owned() };
-    let mut problems = share(&sources, &person);
+    let mut problems = share(&sources, person);
     let used: Vec<String> =
         allow.iter().filter(|code| problems.iter().any(|problem| problem.code == code.as_str())).cloned().collect();
     problems.retain(|problem| !allow.iter().any(|code| code == problem.code));

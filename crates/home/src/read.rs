@@ -68,34 +68,64 @@ fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option
 pub fn read_folder(folder: &Path) -> Files {
     let mut files = Files::default();
     files.manifest = read_source(folder, "rice.toml", &mut files.problems);
-    let parts = folder.join("parts");
-    let mut names: Vec<String> = match std::fs::read_dir(&parts) {
-        Ok(entries) => entries
-            .filter_map(|entry| entry.ok()?.file_name().into_string().ok())
-            .filter(|name| name.ends_with(".toml") && !name.starts_with('.'))
-            .collect(),
+    files.parts = read_tables(folder, "parts", &mut files.skipped, &mut files.problems);
+    files.overlays = read_tables(folder, "overlays", &mut files.skipped, &mut files.problems);
+    files.machines = read_tables(folder, "machines", &mut files.skipped, &mut files.problems);
+    skipped_beside(folder, &mut files.skipped);
+    files
+}
+
+/// Reads the TOML files of a folder in name order, and notes what is passed over.
+fn read_tables(
+    folder: &Path,
+    within: &str,
+    skipped: &mut Vec<(String, &'static str)>,
+    problems: &mut Vec<Problem>,
+) -> Vec<Source> {
+    let mut names: Vec<String> = match std::fs::read_dir(folder.join(within)) {
+        Ok(entries) => entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect(),
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
         Err(error) => {
-            files.problems.push(
-                Problem::error("file/unreadable", format!("parts cannot be read: {}", in_words(&error)))
-                    .because("It holds all settings."),
+            problems.push(
+                Problem::error("file/unreadable", format!("{within} cannot be read: {}", in_words(&error)))
+                    .because("Nothing in it is used."),
             );
             Vec::new()
         }
     };
     names.sort_unstable();
+    names.retain(|name| {
+        let why = passed_over(name);
+        skipped.extend(why.map(|why| (format!("{within}/{name}"), why)));
+        why.is_none()
+    });
     if names.len() > MOST_FILES {
-        files.problems.push(Problem::error(
+        problems.push(Problem::error(
             "file/too-many",
-            format!("parts has {} files; {MOST_FILES} is the most that is read", names.len()),
+            format!("{within} has {} files; {MOST_FILES} is the most that is read", names.len()),
         ));
         names.truncate(MOST_FILES);
     }
-    for name in names {
-        let source = read_source(folder, &format!("parts/{name}"), &mut files.problems);
-        files.parts.extend(source);
+    names.iter().filter_map(|name| read_source(folder, &format!("{within}/{name}"), problems)).collect()
+}
+
+/// Why a file in a folder of settings is not read, if it is not.
+fn passed_over(name: &str) -> Option<&'static str> {
+    match name {
+        name if name.starts_with('.') => Some("hidden"),
+        name if name.ends_with(".toml") => None,
+        name if name.ends_with('~') || name.ends_with(".bak") || name.ends_with(".orig") => Some("an editor's copy"),
+        _ => Some("its name does not end in .toml"),
     }
-    files
+}
+
+/// Notes files beside `rice.toml` that look as if they were settings.
+fn skipped_beside(folder: &Path, skipped: &mut Vec<(String, &'static str)>) {
+    let Ok(entries) = std::fs::read_dir(folder) else { return };
+    let mut names: Vec<String> = entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect();
+    names.retain(|name| name.ends_with(".toml") && !name.starts_with('.') && name != "rice.toml");
+    names.sort_unstable();
+    skipped.extend(names.into_iter().map(|name| (name, "settings are read from parts/ and overlays/ only")));
 }
 
 /// Reads and checks a rice.

@@ -269,7 +269,7 @@ mod tests {
         let files = Files {
             manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")),
             parts: vec![Source::new("parts/a.toml", format!("[keys.desk]\n{keys}"))],
-            problems: Vec::new(),
+            ..Files::default()
         };
         let checked = check(files, &[], &Nowhere);
         Table::new(&checked.rice.keys.desk.0, &layout())

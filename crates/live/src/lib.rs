@@ -2,6 +2,7 @@
 
 mod client;
 mod error;
+mod facts;
 mod keys;
 mod names;
 mod paint;
@@ -13,6 +14,7 @@ mod watch;
 
 pub use client::{request, socket_path};
 pub use error::Error;
+pub use facts::{keyboard, monitors};
 
 use std::path::PathBuf;
 

@@ -123,29 +123,9 @@ impl Seat {
         Ok(())
     }
 
-    /// The monitors that the server shows (RandR 1.5), or the whole screen.
+    /// The monitors that the server shows.
     pub fn monitors(&self) -> Result<Vec<MonitorFacts>, Error> {
-        let whole = || {
-            vec![MonitorFacts {
-                name: "screen".to_owned(),
-                area: Area::new(0, 0, i32::from(self.size.0), i32::from(self.size.1)),
-            }]
-        };
-        let Ok(reply) = self.connection.randr_get_monitors(self.root, true)?.reply() else { return Ok(whole()) };
-        let mut monitors: Vec<MonitorFacts> = Vec::new();
-        for monitor in reply.monitors {
-            let area = Area::new(i32::from(monitor.x), i32::from(monitor.y), i32::from(monitor.width), i32::from(monitor.height));
-            let name = self
-                .connection
-                .get_atom_name(monitor.name)?
-                .reply()
-                .map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
-            // Two outputs that show the same are one monitor.
-            if !monitors.iter().any(|other| other.area == area) && area.w > 0 && area.h > 0 {
-                monitors.push(MonitorFacts { name: name.unwrap_or_else(|_| "screen".to_owned()), area });
-            }
-        }
-        Ok(if monitors.is_empty() { whole() } else { monitors })
+        crate::facts::monitors_of(&self.connection, self.root, self.size)
     }
 
     /// The windows that are there and want to be managed, in stacking order.

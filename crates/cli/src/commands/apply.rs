@@ -38,7 +38,7 @@ fn lines(old: &[u8], new: &[u8]) -> String {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
-    let checked = context.usable(&[])?;
+    let checked = context.usable()?;
     let take: Vec<PathBuf> =
         arguments.take.iter().map(|path| context.home.long(path).unwrap_or_else(|| context.here.join(path))).collect();
     let plan = plan(&folder, &checked, &context.home, &take)?;

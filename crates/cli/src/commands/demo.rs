@@ -121,11 +121,13 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     let folder = tour.context.here.clone();
 
     tour.heading("See", "Pictures of the desktop without a display, for a machine of two monitors and for a laptop.")?;
-    let picture = |out: PathBuf, with: &[&str], machine: Option<&'static str>| {
-        let with: Vec<String> = with.iter().map(|text| (*text).to_owned()).collect();
+    let picture = |out: PathBuf, with: &[(&str, &str)], machine: Option<&'static str>| {
+        let with: Vec<(String, String)> = with.iter().map(|(path, value)| ((*path).to_owned(), (*value).to_owned())).collect();
         move |context: &mut Context| {
             context.machine = machine.map(PathBuf::from);
-            let done = look::run(look::Arguments { out, with, ..look::Arguments::default() }, context);
+            context.with = with;
+            let done = look::run(look::Arguments { out, ..look::Arguments::default() }, context);
+            context.with.clear();
             context.machine = None;
             done
         }
@@ -133,7 +135,7 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     tour.run("look --out ebb.png", picture(file("ebb.png"), &[], None))?;
     tour.run(
         "look --out noon.png --machine skiff --with palette.use=noon",
-        picture(file("noon.png"), &["palette.use=noon"], Some("skiff")),
+        picture(file("noon.png"), &[("palette.use", "noon")], Some("skiff")),
     )?;
 
     tour.heading("Check", "Somebody adds bindings late at night: one is misspelled, two take keys that are in use.")?;
@@ -158,7 +160,9 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     tour.run("set space.between 20", |context| {
         set::run(set::Arguments { path: "space.between".into(), value: Some("20".into()), ..set::Arguments::default() }, context)
     })?;
-    tour.run("why space.between", |context| why::run(why::Arguments { path: "space.between".into(), json: false }, context))?;
+    tour.run("why space.between", |context| {
+        why::run(why::Arguments { path: Some("space.between".into()), json: false }, context)
+    })?;
     reload(&mut tour, "frame.active", "\"@calm\"")?;
     reload(&mut tour, "bar.top.thick", "40")?;
     tour.run("look --out after.png", picture(file("after.png"), &[], None))?;
@@ -185,9 +189,12 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
 
 /// What a reload with one changed setting does to a desk with windows, without a display.
 fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), Failure> {
-    let before = tour.context.usable(&[])?;
-    let after = tour.context.usable(&[(path.to_owned(), value.to_owned())])?;
     let machine = tour.context.facts()?;
+    let before = tour.context.usable_on(&machine)?;
+    tour.context.with = vec![(path.to_owned(), value.to_owned())];
+    let after = tour.context.usable_on(&machine);
+    tour.context.with.clear();
+    let after = after?;
     let mut desk = look::furnished(before.rice.clone(), &machine, None);
     let effects = desk.handle(Event::Settings(after.rice.clone()));
     let moved = effects.iter().filter(|effect| matches!(effect, Effect::Place { .. })).count();

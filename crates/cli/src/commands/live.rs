@@ -37,23 +37,24 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) {
 
 /// The display's name.
 pub fn display() -> Result<String, Failure> {
-    std::env::var("DISPLAY").ok().filter(|name| !name.is_empty()).ok_or(Failure::Live(jovrik_live::Error::NoDisplay))
+    crate::context::display().ok_or(Failure::Live(jovrik_live::Error::NoDisplay))
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let display = display()?;
     let folder = context.folder()?;
-    let checked = context.usable(&[])?;
+    let checked = context.usable()?;
     let name = format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version);
     let around = context.around()?;
     let (load_folder, watched_folder, home) = (folder.clone(), folder.clone(), context.home.clone());
+    let with = context.with.clone();
     let options = Options {
         socket: socket_path(&context.home.runtime, &display),
         display: display.clone(),
         fonts: context.font_places(),
         folder,
         first: checked,
-        load: Box::new(move || jovrik_home::check_folder(&load_folder, &[], &around)),
+        load: Box::new(move || jovrik_home::check_folder(&load_folder, &with, &around)),
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         watched: jovrik_home::is_watched,
         replace: arguments.replace,

@@ -26,18 +26,6 @@ pub struct Arguments {
     /// One monitor of this size instead of the machine's
     #[arg(long, value_name = "WxH", conflicts_with = "monitor")]
     pub size: Option<String>,
-    /// A value laid over the rice, such as palette.use=noon; may be given more than once
-    #[arg(long, value_name = "PATH=VALUE")]
-    pub with: Vec<String>,
-}
-
-/// Splits `PATH=VALUE`.
-pub fn pairs(with: &[String]) -> Result<Vec<(String, String)>, Failure> {
-    let pair = |text: &String| {
-        let (path, value) = text.split_once('=').ok_or_else(|| Failure::Usage(format!("--with takes PATH=VALUE, not {text}")))?;
-        Ok((path.trim().to_owned(), value.trim().to_owned()))
-    };
-    with.iter().map(pair).collect()
 }
 
 fn sized(text: &str) -> Result<Area, Failure> {
@@ -110,8 +98,8 @@ pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, fonts: &mut Font
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let size = arguments.size.as_deref().map(sized).transpose()?;
-    let checked = context.usable(&pairs(&arguments.with)?)?;
     let machine = context.facts()?;
+    let checked = context.usable_on(&machine)?;
     let desk = furnished(checked.rice.clone(), &machine, size);
     let mut fonts = context.fonts();
     let canvas = draw(&desk, &machine, arguments.monitor.as_deref(), &mut fonts)?;
@@ -132,7 +120,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if !fonts.missing().is_empty() {
         writeln!(out, "  {}: not on this computer; the built-in font stands in", in_words(&fonts.missing()))?;
     }
-    if arguments.with.is_empty() && checked.rice.palette.all.len() > 1 {
+    if context.with.is_empty() && checked.rice.palette.all.len() > 1 {
         let other = checked.rice.palette.all.keys().find(|name| **name != checked.rice.palette.name);
         if let Some(other) = other {
             advice(out, "  ", &format!("jovrik look --with palette.use={other}"), "draws it in the other palette")?;

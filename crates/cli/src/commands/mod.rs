@@ -10,6 +10,7 @@ pub mod history;
 pub mod keys;
 pub mod live;
 pub mod look;
+pub mod machine;
 pub mod man;
 pub mod new;
 pub mod publish;

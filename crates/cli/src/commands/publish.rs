@@ -2,7 +2,8 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::problem::count;
+use jovrik_core::check::Person;
+use jovrik_core::problem::{count, in_words};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -24,17 +25,12 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
-    let checked = context.usable(&[])?;
+    let checked = context.usable()?;
     let about = &checked.manifest.rice;
-    let published = jovrik_home::publish::publish(
-        &folder,
-        &about.name,
-        &about.version,
-        &context.home,
-        &context.user,
-        &context.host,
-        &arguments.allow,
-    )?;
+    let person = Person { home: context.home.home.display().to_string(), user: context.user.clone(), host: context.host.clone() };
+    let personal = checked.overlays.iter().filter(|overlay| overlay.personal);
+    let own: Vec<&str> = personal.filter_map(|overlay| Some(checked.sources.get(overlay.file)?.name.as_str())).collect();
+    let published = jovrik_home::publish::publish(&folder, &about.name, &about.version, &person, &arguments.allow, &own)?;
     for one in &published.problems {
         problem::write(&mut context.out, one, &published.sources, context.width)?;
         writeln!(context.out)?;
@@ -59,6 +55,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         count(published.files, "file"),
         size as f64 / 1024.0
     )?;
+    if !own.is_empty() {
+        writeln!(out, "  {} is personal and stays here", in_words(&own))?;
+    }
     advice(out, "  ", &format!("jovrik adopt {}", arguments.bundle.display()), "is what others type; it shows all of it first")?;
     Ok(Exit::Done)
 }

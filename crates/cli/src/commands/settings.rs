@@ -4,7 +4,7 @@ use jovrik_core::check::Checked;
 use jovrik_core::load::{Node, Tree, bare};
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, Takes, each, steps};
+use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, each, steps};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -21,7 +21,7 @@ pub struct Arguments {
     /// Only what this rice sets differently from the default
     #[arg(long)]
     pub changed: bool,
-    /// JSON Lines: path, help, type, unit, allowed, default, value, place, takes
+    /// JSON Lines: path, help, type, unit, allowed, default, value, place, example, takes
     #[arg(long)]
     pub json: bool,
 }
@@ -71,14 +71,6 @@ fn allowed(field: &Field) -> String {
         Allowed::OneOf(words) => in_words(words).replace(" and ", " or "),
         Allowed::Any if kind.name == "list" => format!("list of {}s", kind.unit),
         Allowed::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
-    }
-}
-
-fn takes(takes: Takes) -> &'static str {
-    match takes {
-        Takes::Now => "at once",
-        Takes::Restart => "when its part starts again",
-        Takes::Login => "at the next login",
     }
 }
 
@@ -218,7 +210,8 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     }
     facts.push(vec!["default".to_owned(), row.field.default.unwrap_or("none").to_owned()]);
     facts.push(vec!["may be".to_owned(), allowed(row.field)]);
-    facts.push(vec!["takes effect".to_owned(), takes(row.field.takes).to_owned()]);
+    facts.push(vec!["for example".to_owned(), row.field.example()]);
+    facts.push(vec!["takes effect".to_owned(), row.field.takes.words().to_owned()]);
     writeln!(out)?;
     for line in columns(&facts, "  ", width) {
         writeln!(out, "{line}")?;
@@ -238,6 +231,6 @@ fn json(row: &Row) -> serde_json::Value {
     serde_json::json!({
         "path": row.path, "help": row.help(), "type": kind.name, "unit": kind.unit, "allowed": allowed,
         "default": row.field.default, "value": row.value(), "place": row.set.as_ref().map(|(_, place)| place),
-        "takes": takes(row.field.takes),
+        "example": row.field.example(), "takes": row.field.takes.words(),
     })
 }

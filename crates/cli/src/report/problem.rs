@@ -16,7 +16,11 @@ pub fn write(out: &mut dyn Write, problem: &Problem, sources: &Sources, columns:
     };
     let head = format!("{}  {}  ", meaning.paint(word), problem.code);
     let room = columns.saturating_sub(width(&head)).max(30);
-    let lines = wrap(&problem.title, room);
+    let title = match &problem.elsewhere {
+        Some(place) if !problem.title.ends_with(place.as_str()) => format!("{}, {place}", problem.title),
+        _ => problem.title.clone(),
+    };
+    let lines = wrap(&title, room);
     for (at, line) in lines.iter().enumerate() {
         let start = if at == 0 { head.clone() } else { " ".repeat(width(&head)) };
         writeln!(out, "{start}{}", Meaning::Heading.paint(line))?;
@@ -94,7 +98,7 @@ fn place(
 }
 
 /// One problem as JSON: `severity`, `code`, `title`, `places` (`file`, `line`, `column`, `end-line`, `end-column`, `note`), `why`,
-/// `advice` (`write`, `gloss`), `fix` (what would be written) or null.
+/// `advice` (`write`, `gloss`), `fix` (what would be written) or null, `elsewhere` (`on skiff`) or null.
 pub fn json(problem: &Problem, sources: &Sources) -> serde_json::Value {
     let place = |mark: &jovrik_core::problem::Mark| {
         let file = sources.get(mark.span.file)?;
@@ -110,6 +114,7 @@ pub fn json(problem: &Problem, sources: &Sources) -> serde_json::Value {
         "title": problem.title,
         "places": problem.marks.iter().filter_map(place).collect::<Vec<_>>(),
         "why": problem.why,
+        "elsewhere": problem.elsewhere,
         "advice": problem.advice,
         "fix": problem.fix.as_ref().map(|fix| &fix.writes),
     })

@@ -25,6 +25,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
       new      ~/.config/jovrik/rice/art/colours.xres
       new      ~/.config/jovrik/rice/machines/breakwater.toml
       new      ~/.config/jovrik/rice/machines/skiff.toml
+      new      ~/.config/jovrik/rice/overlays/laptop.toml
       new      ~/.config/jovrik/rice/parts/bar.toml
       new      ~/.config/jovrik/rice/parts/desk.toml
       new      ~/.config/jovrik/rice/parts/keys.toml

@@ -195,6 +195,7 @@ fn json_is_one_object_or_lines_with_stable_names() {
         }
       ],
       "why": "Pressing it would do nothing.",
+      "elsewhere": null,
       "advice": [],
       "fix": "close"
     }
@@ -252,6 +253,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       is            32  parts/bar.toml:5
       default       32
       may be        8 to 200 px
+      for example   48
       takes effect  at once
 
       → jovrik set bar.top.thick VALUE      changes it

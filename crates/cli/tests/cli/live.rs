@@ -483,3 +483,31 @@ fn it_wakes_only_for_what_asks_and_says_what_it_will_not_do() {
     assert_eq!(screen.run(&["ask", "helth"]).code, 2);
     assert_eq!(screen.run(&["tell", "run no-such-program"]).err, "error  no-such-program is not on this computer\n");
 }
+
+#[test]
+fn a_monitor_that_shrinks_brings_in_the_overlay_that_waits_for_it_and_back() {
+    use x11rb::protocol::randr::{ConnectionExt as _, Rotation};
+    let mut screen = Screen::new(true);
+    let overlay = "[overlay]\nwhen = { monitor-height = \"< 700\" }\n[space]\nedge = 2\nalone = 2\n";
+    screen.desk.write("overlays/small.toml", overlay);
+    screen.start(&[]);
+    let _one = screen.xterm();
+    assert_eq!(screen.areas(), ["956x726+22+52"], "on a high screen it does not hold");
+    let told = screen.run(&["why", "space.edge"]).clean();
+    assert!(told.contains("not asked: overlays/small.toml:4 says 2; no monitor is < 700 px high: 800"), "{told}");
+    // Without a monitor on its output the whole screen is one, of any size.
+    let resources = screen.x.randr_get_screen_resources(screen.root).expect("asked").reply().expect("they are told");
+    for crtc in resources.crtcs {
+        let off = screen.x.randr_set_crtc_config(crtc, 0, resources.config_timestamp, 0, 0, 0, Rotation::ROTATE0, &[]);
+        off.expect("asked").reply().expect("it is off");
+    }
+    let resize = |screen: &Screen, w: u16, h: u16| {
+        screen.x.randr_set_screen_size(screen.root, w, h, 200, 200).expect("asked").check().expect("a size that fits");
+    };
+    resize(&screen, 800, 600);
+    screen.wait("the overlay is laid", |screen| screen.areas() == ["792x562+4+34"]);
+    assert_eq!(screen.reloads("accepted"), 1);
+    resize(&screen, 1000, 800);
+    screen.wait("it is lifted again", |screen| screen.areas() == ["956x726+22+52"]);
+    assert_eq!((screen.reloads("accepted"), screen.reloads("refused")), (2, 0));
+}

@@ -191,7 +191,7 @@ impl Pattern {
 }
 
 impl OneValue for Pattern {
-    const KIND: Kind = Kind { name: "text pattern", unit: "", allowed: Allowed::Any };
+    const KIND: Kind = Kind { name: "text pattern", unit: "", allowed: Allowed::Any, example: "\"{value} m\"" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a text such as \"{load}%\""))?;
         Pattern::parse(text).map_err(|error| Wrong::kind(error.to_string()))

@@ -1,8 +1,7 @@
 //! `rice.toml`.
 
-use crate::load::{At, Branch, FileId, Layer, Merger, Reader, Sources, Span, Tree, Value, parse};
+use crate::load::{FileId, Sources, Span, Tree, Value, parse, read_table};
 use crate::problem::Problem;
-use crate::rice::catalogue::Setting;
 use crate::rice::{FORMAT, Manifest};
 
 /// Reads the manifest, and the codes that it allows with their places; a newer format is the only thing said of it.
@@ -14,15 +13,7 @@ pub(super) fn read(
 ) -> (Manifest, Vec<(String, Span)>) {
     let mut own = Vec::new();
     let table = sources.get(file).map(|source| parse(file, source, &mut own)).unwrap_or_default();
-    let mut merger = Merger::new(sources, "Super");
-    merger.lay(table, Manifest::CATALOGUE, Layer::Parts);
-    own.append(&mut merger.problems);
-    let tree = Tree::Branch(std::mem::take(&mut merger.tree));
-    let nothing = Branch::default();
-    let branch = tree.branch().unwrap_or(&nothing);
-    let mut reader = Reader::new(sources, branch, Manifest::CATALOGUE, "Super");
-    let manifest = Manifest::read(&mut reader, &At::top(&tree));
-    own.append(&mut reader.problems);
+    let (manifest, branch) = read_table::<Manifest>(sources, table, &mut own);
     let node = |path: [&str; 2]| branch.get(&path).and_then(Tree::leaf).map(|leaf| leaf.node.clone());
     if manifest.rice.format.0 > FORMAT {
         let problem = Problem::error(

@@ -4,14 +4,19 @@ mod bar;
 mod desk;
 mod keys;
 mod manifest;
+mod overlay;
 mod program;
 mod share;
+mod surroundings;
 
+pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use share::{Person, share};
+pub use surroundings::{Nowhere, Surroundings};
 
 use std::rc::Rc;
 
 use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
+use crate::machine::Machine;
 use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
 use crate::rice::{Manifest, Rice};
@@ -23,23 +28,31 @@ pub struct Files {
     pub manifest: Option<Source>,
     /// `parts/*.toml`, in name order.
     pub parts: Vec<Source>,
+    /// `overlays/*.toml`, in name order.
+    pub overlays: Vec<Source>,
+    /// `machines/*.toml`, in name order.
+    pub machines: Vec<Source>,
     /// What could not be read.
     pub problems: Vec<Problem>,
+    /// Files that are no settings: path, and why they are not read.
+    pub skipped: Vec<(String, &'static str)>,
 }
 
-/// What the core must ask of the computer.
-pub trait Surroundings {
-    /// Whether a program is there; `None` when nobody knows.
-    fn has_program(&self, name: &str) -> Option<bool>;
-}
+impl Files {
+    /// All files that were read.
+    pub fn sources_mut(&mut self) -> impl Iterator<Item = &mut Source> {
+        self.manifest.iter_mut().chain(&mut self.parts).chain(&mut self.overlays).chain(&mut self.machines)
+    }
 
-/// A computer of which nothing is known.
-#[derive(Debug, Clone, Copy)]
-pub struct Nowhere;
-
-impl Surroundings for Nowhere {
-    fn has_program(&self, _: &str) -> Option<bool> {
-        None
+    /// Adds a file where its folder puts it.
+    pub fn add(&mut self, source: Source) {
+        let list = match source.name.split('/').next() {
+            Some("overlays") => &mut self.overlays,
+            Some("machines") => &mut self.machines,
+            _ => &mut self.parts,
+        };
+        list.push(source);
+        list.sort_by(|a, b| a.name.cmp(&b.name));
     }
 }
 
@@ -67,6 +80,14 @@ pub struct Checked {
     pub rice: Rc<Rice>,
     /// The merged tree, with the place of every value.
     pub tree: Branch,
+    /// Its overlays, in name order.
+    pub overlays: Vec<OverlaySeen>,
+    /// What overlays that hold took away.
+    pub dropped: Vec<Dropped>,
+    /// What becomes of it on its other machines, and with overlays that hold on none: where, and the settings there.
+    pub elsewhere: Vec<(String, Rc<Rice>)>,
+    /// Files that are no settings: path, and why they are not read.
+    pub skipped: Vec<(String, &'static str)>,
     /// All problems, by file and line.
     pub problems: Vec<Problem>,
     /// Warnings that the manifest accepts.
@@ -86,14 +107,70 @@ impl Checked {
         self.problems.len() - self.errors()
     }
 
-    /// Whether the rice can be used.
+    /// Whether the rice can be used on the computer in question.
     pub fn usable(&self) -> bool {
-        self.errors() == 0
+        !self.problems.iter().any(|problem| problem.severity == Severity::Error && problem.elsewhere.is_none())
     }
 
     /// The modifier that Lead stands for.
     pub fn lead(&self) -> crate::keys::Modifier {
         self.rice.keys.lead.0
+    }
+}
+
+/// A rice with some of its overlays laid on.
+struct Laid {
+    tree: Branch,
+    rice: Rc<Rice>,
+    dropped: Vec<Dropped>,
+    problems: Vec<Problem>,
+}
+
+/// What was parsed of a rice, to be laid with one set of overlays or another.
+struct House<'a> {
+    sources: &'a Sources,
+    parts: Vec<Vec<(String, Node)>>,
+    overlays: Vec<overlay::Overlay>,
+    with: &'a [(String, String)],
+}
+
+impl House<'_> {
+    /// Lays the parts, the overlays `which`, and the values given by hand; every check that asks nothing of a computer.
+    fn lay(&self, which: &[usize]) -> Laid {
+        let tables = self.parts.iter().chain(which.iter().map(|at| &self.overlays[*at].table));
+        let lead = lead_of(tables, self.with);
+        let mut merger = Merger::new(self.sources, &lead);
+        let mut dropped = Vec::new();
+        for table in &self.parts {
+            merger.lay(table.clone(), Rice::CATALOGUE, Layer::Parts);
+        }
+        for (nth, at) in which.iter().enumerate() {
+            self.overlays[*at].lay(&mut merger, Layer::Overlay(nth as u16), &mut dropped);
+        }
+        for (path, value) in self.with {
+            merger.lay(nested(&steps(path), value_of_words(value)), Rice::CATALOGUE, Layer::With);
+        }
+        let mut problems = std::mem::take(&mut merger.problems);
+        let tree = Tree::Branch(std::mem::take(&mut merger.tree));
+        let nothing = Branch::default();
+        let mut reader = Reader::new(self.sources, tree.branch().unwrap_or(&nothing), Rice::CATALOGUE, &lead);
+        let rice = Rice::read(&mut reader, &At::top(&tree));
+        problems.append(&mut reader.problems);
+        let tree = match tree {
+            Tree::Branch(tree) => tree,
+            Tree::Leaf(_) => nothing,
+        };
+        let looker = Looker { sources: self.sources, tree: &tree, rice: &rice };
+        keys::check(&looker, &mut problems);
+        desk::check(&looker, &mut problems);
+        bar::check(&looker, &mut problems);
+        Laid { rice: Rc::new(rice), tree, dropped, problems }
+    }
+
+    /// The checks that ask something of a computer.
+    fn meet(&self, laid: &Laid, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+        let looker = Looker { sources: self.sources, tree: &laid.tree, rice: &laid.rice };
+        program::check(&looker, around, problems);
     }
 }
 
@@ -105,48 +182,76 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let manifest_file = sources.add(files.manifest.unwrap_or_else(|| Source::new("rice.toml", "")));
     let (manifest, allowed) = manifest::read(&sources, manifest_file, read_manifest, &mut problems);
     let newer = manifest.rice.format.0 > crate::rice::FORMAT;
-    let ids: Vec<FileId> = files.parts.into_iter().map(|part| sources.add(part)).collect();
-    let mut counts = Counts { files: ids.len() + usize::from(read_manifest), ..Counts::default() };
-
-    let mut tables = Vec::new();
+    let parts: Vec<FileId> = files.parts.into_iter().map(|part| sources.add(part)).collect();
+    let overlays: Vec<FileId> = files.overlays.into_iter().map(|overlay| sources.add(overlay)).collect();
+    let machines: Vec<FileId> = files.machines.into_iter().map(|machine| sources.add(machine)).collect();
+    let read = parts.len() + overlays.len() + machines.len() + usize::from(read_manifest);
     // A newer format may mean anything: nothing of it is judged by today's rules.
-    if !newer {
-        for id in &ids {
-            if let Some(source) = sources.get(*id) {
-                tables.push(parse(*id, source, &mut problems));
+    let some = |ids: Vec<FileId>| if newer { Vec::new() } else { ids };
+    let table = |id: FileId, problems: &mut Vec<Problem>| sources.get(id).map(|source| parse(id, source, problems));
+    let parts = some(parts).into_iter().filter_map(|id| table(id, &mut problems)).collect();
+    let overlays = some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
+    let machines: Vec<Machine> =
+        some(machines).into_iter().filter_map(|id| Machine::of_file(&sources, id, &mut problems)).collect();
+    let house = House { sources: &sources, parts, overlays, with };
+
+    let which = overlay::holding(&house.overlays, around);
+    let mut main = house.lay(&which);
+    problems.append(&mut main.problems);
+    house.meet(&main, around, &mut problems);
+    let mut elsewhere: Vec<(String, Rc<Rice>)> = Vec::new();
+    let mut laid = vec![(which.clone(), main)];
+    let known = |problem: &Problem, problems: &[Problem]| {
+        problems.iter().any(|other| (other.code, &other.title, &other.marks) == (problem.code, &problem.title, &problem.marks))
+    };
+    let add = |found: Vec<Problem>, place: &str, problems: &mut Vec<Problem>| {
+        for problem in found {
+            if !known(&problem, problems) {
+                problems.push(Problem { elsewhere: Some(place.to_owned()), ..problem });
             }
         }
+    };
+    // The computer in question was asked itself.
+    let here = around.host();
+    for machine in machines.iter().filter(|machine| here.as_ref().is_none_or(|here| machine.host != *here)) {
+        let place = format!("on {}", machine.name());
+        let which = overlay::holding(&house.overlays, machine);
+        let at = laid.iter().position(|(other, _)| *other == which).unwrap_or_else(|| {
+            let mut new = house.lay(&which);
+            add(std::mem::take(&mut new.problems), &place, &mut problems);
+            elsewhere.push((place.clone(), new.rice.clone()));
+            laid.push((which, new));
+            laid.len() - 1
+        });
+        let mut found = Vec::new();
+        house.meet(&laid[at].1, machine, &mut found);
+        add(found, &place, &mut problems);
     }
-    let lead = lead_of(&tables);
-    let mut merger = Merger::new(&sources, &lead);
-    for table in tables {
-        merger.lay(table, Rice::CATALOGUE, Layer::Parts);
+    // An overlay that holds on none of them is looked at by itself.
+    for at in 0..house.overlays.len() {
+        if laid.iter().any(|(which, _)| which.contains(&at)) {
+            continue;
+        }
+        let name = sources.get(house.overlays[at].file).map_or("", |source| source.name.as_str());
+        let place = format!("with {name}");
+        let mut new = house.lay(&[at]);
+        add(std::mem::take(&mut new.problems), &place, &mut problems);
+        elsewhere.push((place, new.rice));
     }
-    for (path, value) in with {
-        merger.lay(nested(&steps(path), value_of_words(value)), Rice::CATALOGUE, Layer::With);
-    }
-    problems.append(&mut merger.problems);
-    let tree = Tree::Branch(std::mem::take(&mut merger.tree));
-    let nothing = Branch::default();
-    let branch = tree.branch().unwrap_or(&nothing);
-    let mut reader = Reader::new(&sources, branch, Rice::CATALOGUE, &lead);
-    let rice = Rice::read(&mut reader, &At::top(&tree));
-    problems.append(&mut reader.problems);
+    let seen = overlay::seen(&house.overlays, &which, around);
+    drop(house);
+    let main = laid.swap_remove(0).1;
 
-    counts.bindings = rice.keys.desk.0.len();
-    counts.modules = rice.module.len();
-    counts.settings = tree.leaves();
-    if !newer {
-        let looker = Looker { sources: &sources, tree: branch, rice: &rice };
-        keys::check(&looker, &mut problems);
-        desk::check(&looker, &mut problems);
-        bar::check(&looker, &mut problems);
-        program::check(&looker, around, &mut problems);
-    }
+    let counts = Counts {
+        files: read,
+        settings: main.tree.entries.values().map(Tree::leaves).sum(),
+        bindings: main.rice.keys.desk.0.len(),
+        modules: main.rice.module.len(),
+    };
     drop_echoes(&sources, &mut problems);
-    // Whether a program is there is a matter of the computer, not of the rice.
-    let unused =
-        allowed.iter().filter(|(code, _)| !code.starts_with("program/") && problems.iter().all(|problem| problem.code != code));
+    // Whether a program or a font is there is a matter of the computer, not of the rice.
+    let of_computer = |code: &str| code.starts_with("program/") || code.starts_with("type/");
+    let unused = allowed.iter().filter(|(code, _)| !of_computer(code) && problems.iter().all(|problem| problem.code != code));
     let unused: Vec<Problem> = unused.map(|(code, span)| unused_allow(code, *span)).collect();
     let before = problems.len();
     problems
@@ -154,8 +259,20 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let accepted = before - problems.len();
     problems.extend(unused);
     problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
-    let Tree::Branch(tree) = tree else { return Checked::empty(sources, manifest, rice, problems) };
-    Checked { sources, manifest, rice: Rc::new(rice), tree, problems, accepted, counts }
+    let Laid { tree, rice, dropped, .. } = main;
+    Checked {
+        sources,
+        manifest,
+        rice,
+        tree,
+        overlays: seen,
+        dropped,
+        elsewhere,
+        skipped: files.skipped,
+        problems,
+        accepted,
+        counts,
+    }
 }
 
 /// A code that a rice accepts and that no longer occurs.
@@ -186,14 +303,8 @@ fn drop_echoes(sources: &Sources, problems: &mut Vec<Problem>) {
     });
 }
 
-impl Checked {
-    fn empty(sources: Sources, manifest: Manifest, rice: Rice, problems: Vec<Problem>) -> Self {
-        Self { sources, manifest, rice: Rc::new(rice), tree: Branch::default(), problems, accepted: 0, counts: Counts::default() }
-    }
-}
-
-/// The modifier that the last file to say so makes the lead.
-fn lead_of(tables: &[Vec<(String, Node)>]) -> String {
+/// The modifier that what is laid last makes the lead.
+fn lead_of<'t>(tables: impl DoubleEndedIterator<Item = &'t Vec<(String, Node)>>, with: &[(String, String)]) -> String {
     let lead = |table: &Vec<(String, Node)>| {
         let keys = table.iter().filter(|(name, _)| name == "keys");
         let inner = keys.filter_map(|(_, node)| match &node.value {
@@ -202,8 +313,9 @@ fn lead_of(tables: &[Vec<(String, Node)>]) -> String {
         });
         inner.flatten().rfind(|(name, _)| name == "lead").and_then(|(_, node)| node.text().map(str::to_owned))
     };
+    let given = with.iter().rfind(|(path, _)| path == "keys.lead").map(|(_, value)| value.trim_matches('"').to_owned());
     let known = |word: &String| crate::keys::Modifier::LEADS.contains(&word.as_str());
-    tables.iter().rev().find_map(lead).filter(known).unwrap_or_else(|| "Super".to_owned())
+    given.or_else(|| tables.rev().find_map(lead)).filter(known).unwrap_or_else(|| "Super".to_owned())
 }
 
 fn nested(steps: &[String], node: Node) -> Vec<(String, Node)> {

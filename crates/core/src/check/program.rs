@@ -10,7 +10,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
         let Some(program) = argv.first() else { return };
         if around.has_program(program) == Some(false) && span.written() {
             problems.push(
-                Problem::warning("program/not-found", format!("{program} is not on this computer"))
+                Problem::warning("program/not-found", format!("{program} is not on {}", around.name()))
                     .at(span, "not found on PATH")
                     .because(what)
                     .advise("install it, or name another program", "or accept it in rice.toml"),

@@ -13,6 +13,8 @@ use crate::rice::catalogue::{Names, Shape, Table};
 pub enum Layer {
     /// The files of `parts/`: one layer.
     Parts,
+    /// An overlay that holds, by its place among them, from 0.
+    Overlay(u16),
     /// `--with PATH=VALUE`.
     With,
 }
@@ -79,6 +81,18 @@ impl Branch {
         let tree = self.entries.get(first.as_ref())?;
         if rest.is_empty() { Some(tree) } else { tree.branch()?.get(rest) }
     }
+
+    /// Takes away what stands at a path.
+    pub fn take(&mut self, steps: &[String]) -> Option<Tree> {
+        let (first, rest) = steps.split_first()?;
+        if rest.is_empty() {
+            return self.entries.shift_remove(first);
+        }
+        match self.entries.get_mut(first)? {
+            Tree::Branch(branch) => branch.take(rest),
+            Tree::Leaf(_) => None,
+        }
+    }
 }
 
 /// Lays tables over each other.
@@ -96,6 +110,11 @@ impl<'s> Merger<'s> {
     /// An empty tree. `lead` is the modifier that `Lead` stands for.
     pub fn new(sources: &'s Sources, lead: &str) -> Self {
         Self { sources, lead: lead.to_owned(), tree: Branch::default(), problems: Vec::new() }
+    }
+
+    /// The modifier that `Lead` stands for.
+    pub fn lead(&self) -> &str {
+        &self.lead
     }
 
     /// Lays a file's table over the tree.

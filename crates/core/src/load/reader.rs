@@ -1,11 +1,11 @@
 //! The merged tree to typed settings: defaults, references, and what is wrong with a value.
 
-use super::merge::{Branch, Tree};
+use super::merge::{Branch, Layer, Merger, Tree};
 use super::parse::{Node, Value, parse_value};
 use super::source::{Sources, Span};
 use crate::problem::{Problem, nearest};
 use crate::rice::Palette;
-use crate::rice::catalogue::{self, Allowed, OneValue, Table};
+use crate::rice::catalogue::{self, Allowed, OneValue, Setting, Table};
 
 /// The longest chain of references that is followed.
 const MOST_STEPS: usize = 32;
@@ -106,6 +106,23 @@ impl<'a> At<'a> {
         }
         steps.reverse();
         catalogue::path_of(&steps)
+    }
+}
+
+/// Reads one table by itself, such as a manifest or a machine's facts.
+pub fn read_table<T: Setting>(sources: &Sources, entries: Vec<(String, Node)>, problems: &mut Vec<Problem>) -> (T, Branch) {
+    let table = catalogue::table_of(T::SHAPE);
+    let mut merger = Merger::new(sources, "Super");
+    merger.lay(entries, table, Layer::Parts);
+    problems.append(&mut merger.problems);
+    let tree = Tree::Branch(std::mem::take(&mut merger.tree));
+    let nothing = Branch::default();
+    let mut reader = Reader::new(sources, tree.branch().unwrap_or(&nothing), table, "Super");
+    let value = T::read(&mut reader, &At::top(&tree));
+    problems.append(&mut reader.problems);
+    match tree {
+        Tree::Branch(branch) => (value, branch),
+        Tree::Leaf(_) => (value, nothing),
     }
 }
 

@@ -119,7 +119,12 @@ impl ModuleSource {
 }
 
 impl OneValue for ModuleSource {
-    const KIND: Kind = Kind { name: "source", unit: "", allowed: Allowed::OneOf(SourceKind::WORDS) };
+    const KIND: Kind = Kind {
+        name: "source",
+        unit: "",
+        allowed: Allowed::OneOf(SourceKind::WORDS),
+        example: "{ kind = \"cpu\", every = \"2s\" }",
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let unknown = |node: &Node, word: &str| {
             let near = nearest(word, SourceKind::WORDS.iter().copied());
@@ -171,7 +176,8 @@ impl OneValue for ModuleSource {
 pub struct Pick(pub IndexMap<String, String>);
 
 impl OneValue for Pick {
-    const KIND: Kind = Kind { name: "table of JSON pointers", unit: "", allowed: Allowed::Any };
+    const KIND: Kind =
+        Kind { name: "table of JSON pointers", unit: "", allowed: Allowed::Any, example: "{ level = \"/station/level\" }" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected { field = \"/json/pointer\" }");
         let Value::Table(entries) = &node.value else { return Err(expected()) };
@@ -181,17 +187,6 @@ impl OneValue for Pick {
         };
         entries.iter().map(pointer).collect::<Result<_, _>>().map(Pick)
     }
-}
-
-/// A comparison of a field with a number: `load >= 80`.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Condition {
-    /// The field.
-    pub field: String,
-    /// How it is compared.
-    pub compare: Compare,
-    /// With what.
-    pub value: f64,
 }
 
 /// A comparison.
@@ -209,20 +204,34 @@ pub enum Compare {
     Equal,
 }
 
-impl Condition {
-    /// Reads `load >= 80`.
-    pub fn parse(text: &str) -> Option<Condition> {
-        let signs = [
-            ("<=", Compare::AtMost),
-            (">=", Compare::AtLeast),
-            ("<", Compare::Less),
-            (">", Compare::More),
-            ("=", Compare::Equal),
-        ];
-        let (at, sign, compare) = signs.into_iter().find_map(|(sign, compare)| text.find(sign).map(|at| (at, sign, compare)))?;
-        let field = text[..at].trim();
+impl Compare {
+    /// The signs, the longer ones first.
+    const SIGNS: [(&str, Compare); 5] =
+        [("<=", Compare::AtMost), (">=", Compare::AtLeast), ("<", Compare::Less), (">", Compare::More), ("=", Compare::Equal)];
+}
+
+/// A comparison with a number: `>= 80`.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Comparison {
+    /// How it is compared.
+    pub compare: Compare,
+    /// With what.
+    pub value: f64,
+}
+
+impl Default for Comparison {
+    fn default() -> Self {
+        Self { compare: Compare::Equal, value: 0.0 }
+    }
+}
+
+impl Comparison {
+    /// Reads `>= 80`; what stands before the sign is handed back.
+    fn parse(text: &str) -> Option<(&str, Comparison)> {
+        let (at, sign, compare) =
+            Compare::SIGNS.into_iter().find_map(|(sign, compare)| text.find(sign).map(|at| (at, sign, compare)))?;
         let value = text[at + sign.len()..].trim().trim_end_matches('%').trim().parse().ok()?;
-        (!field.is_empty()).then(|| Condition { field: field.to_owned(), compare, value })
+        Some((text[..at].trim(), Comparison { compare, value }))
     }
 
     /// Whether a number meets it.
@@ -237,6 +246,53 @@ impl Condition {
     }
 }
 
+impl std::fmt::Display for Comparison {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let sign = Compare::SIGNS.iter().find(|(_, compare)| *compare == self.compare).map_or("", |(sign, _)| sign);
+        match self.compare {
+            Compare::Equal => write!(f, "{}", self.value),
+            _ => write!(f, "{sign} {}", self.value),
+        }
+    }
+}
+
+impl OneValue for Comparison {
+    const KIND: Kind = Kind { name: "comparison", unit: "", allowed: Allowed::Any, example: "\">= 4\"" };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = || Wrong::kind("expected a number, or a comparison such as \"< 1000\" or \">= 4\"");
+        match &node.value {
+            Value::Whole(number) => Ok(Comparison { compare: Compare::Equal, value: *number as f64 }),
+            Value::Text(text) => match Comparison::parse(text) {
+                Some(("", comparison)) => Ok(comparison),
+                _ => Err(expected()),
+            },
+            _ => Err(expected()),
+        }
+    }
+}
+
+/// A comparison of a field with a number: `load >= 80`.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Condition {
+    /// The field.
+    pub field: String,
+    /// What it is compared with, and how.
+    pub is: Comparison,
+}
+
+impl Condition {
+    /// Reads `load >= 80`.
+    pub fn parse(text: &str) -> Option<Condition> {
+        let (field, is) = Comparison::parse(text)?;
+        (!field.is_empty()).then(|| Condition { field: field.to_owned(), is })
+    }
+
+    /// Whether a number meets it.
+    pub fn holds(&self, number: f64) -> bool {
+        self.is.holds(number)
+    }
+}
+
 /// When a module calls for attention.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Grades {
@@ -247,7 +303,7 @@ pub struct Grades {
 }
 
 impl OneValue for Grades {
-    const KIND: Kind = Kind { name: "grades", unit: "", allowed: Allowed::Any };
+    const KIND: Kind = Kind { name: "grades", unit: "", allowed: Allowed::Any, example: "{ warn = \"load >= 80\" }" };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let inline = Inline::of(node, &["warn", "urgent"], "expected { warn = \"load >= 80\", urgent = \"load >= 95\" }")?;
         let condition = |name| -> Result<Option<Condition>, Wrong> {

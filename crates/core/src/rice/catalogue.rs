@@ -14,6 +14,20 @@ pub enum Takes {
     Restart,
     /// At the next login.
     Login,
+    /// Not at all yet: it is read and checked, and nothing acts on it.
+    Later,
+}
+
+impl Takes {
+    /// In words that follow "takes effect".
+    pub fn words(self) -> &'static str {
+        match self {
+            Takes::Now => "at once",
+            Takes::Restart => "when its part starts again",
+            Takes::Login => "at the next login",
+            Takes::Later => "not yet: it is checked and kept, and nothing acts on it so far",
+        }
+    }
 }
 
 /// What a value may be.
@@ -36,6 +50,8 @@ pub struct Kind {
     pub unit: &'static str,
     /// What it may be.
     pub allowed: Allowed,
+    /// A value as TOML; empty where the allowed ones give one. Of a list: an element.
+    pub example: &'static str,
 }
 
 /// How the names of a table of named things are read.
@@ -82,8 +98,36 @@ pub struct Field {
     pub default: Option<&'static str>,
     /// When a change is in effect.
     pub takes: Takes,
+    /// A telling value as TOML, where that of its type does not say enough.
+    pub example: Option<&'static str>,
     /// What stands there.
     pub shape: Shape,
+}
+
+impl Field {
+    /// A value that it could have, as TOML, other than its default where that is possible.
+    pub fn example(&self) -> String {
+        if let Some(example) = self.example {
+            return example.trim().to_owned();
+        }
+        let Shape::One(kind) = self.shape else { return String::new() };
+        let other = |words: &[&'static str]| {
+            let other = words.iter().rev().find(|word| self.default.is_none_or(|default| default.trim_matches('"') != **word));
+            other.or(words.first()).map(|word| (*word).to_owned()).unwrap_or_default()
+        };
+        match (kind.name, kind.allowed, kind.example) {
+            ("list", Allowed::OneOf(words), _) => format!("[\"{}\"]", other(words)),
+            ("list", _, element) => format!("[{element}]"),
+            ("true or false", Allowed::OneOf(words), _) => other(words),
+            (_, Allowed::OneOf(words), "") => format!("\"{}\"", other(words)),
+            (_, Allowed::Range(from, to), _) => {
+                let default = self.default.and_then(|default| default.parse::<f64>().ok()).map_or(from, |number| number as i64);
+                let more = default + (default / 2).max(1);
+                (if more <= to { more } else { from }).to_string()
+            }
+            (_, _, example) => example.to_owned(),
+        }
+    }
 }
 
 impl Table {
@@ -190,6 +234,26 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
     found.ok_or(0)
 }
 
+/// The path of the catalogue that leads to the same place: a person's names as `NAME`.
+pub fn pattern_of<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> String {
+    let mut shape = Shape::Table(table);
+    let mut pattern = Vec::new();
+    for step in steps {
+        let (name, next) = match shape {
+            Shape::One(_) => break,
+            Shape::Table(table) => match (table.field(step.as_ref()), table.rest) {
+                (Some(field), _) => (field.name, field.shape),
+                (None, Some((_, shape))) => ("NAME", *shape),
+                (None, None) => break,
+            },
+            Shape::Named(_, shape) => ("NAME", *shape),
+        };
+        pattern.push(name);
+        shape = next;
+    }
+    pattern.join(".")
+}
+
 /// Calls `visit` for every setting with its path; a person's names stand as `NAME`.
 pub fn each(table: &'static Table, visit: &mut dyn FnMut(&str, &'static Field)) {
     fn walk(path: &mut Vec<&'static str>, shape: Shape, visit: &mut dyn FnMut(&str, &'static Field)) {
@@ -264,7 +328,7 @@ macro_rules! settings {
     (
         #[doc = $about:literal]
         pub struct $table:ident {
-            $( #[doc = $help:literal] $field:ident : $kind:ty $(= $default:expr)? $(=> $takes:ident)? , )*
+            $( #[doc = $help:literal] $( #[doc = $example:literal] )? $field:ident : $kind:ty $(= $default:expr)? $(=> $takes:ident)? , )*
             $( .. $rest:ident : $names:ident $rest_kind:ty , )?
         }
     ) => {
@@ -286,6 +350,7 @@ macro_rules! settings {
                         help: $help,
                         default: $crate::rice::catalogue::default_of!($($default)?),
                         takes: $crate::rice::catalogue::takes_of!($($takes)?),
+                        example: $crate::rice::catalogue::example_of!($($example)?),
                         shape: <$kind as $crate::rice::catalogue::Setting>::SHAPE,
                     }, )*],
                     rest: REST,
@@ -321,6 +386,15 @@ macro_rules! default_of {
     };
     ($default:expr) => {
         Some(stringify!($default))
+    };
+}
+
+macro_rules! example_of {
+    () => {
+        None
+    };
+    ($example:literal) => {
+        Some($example)
     };
 }
 
@@ -366,6 +440,7 @@ macro_rules! named_value {
                 name: $name,
                 unit: "",
                 allowed: $crate::rice::catalogue::Allowed::OneOf(&[$first_word, $($word),*]),
+                example: "",
             };
 
             fn from_node(
@@ -382,4 +457,4 @@ macro_rules! named_value {
     };
 }
 
-pub(crate) use {default_of, name_of, named_value, rest, settings, takes_of};
+pub(crate) use {default_of, example_of, name_of, named_value, rest, settings, takes_of};

@@ -127,7 +127,12 @@ impl Program {
 }
 
 impl OneValue for Program {
-    const KIND: Kind = Kind { name: "program", unit: "", allowed: Allowed::Any };
+    const KIND: Kind = Kind {
+        name: "program",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ run = [\"tidechart\", \"--today\"], app = \"tidechart\" }",
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(name) = &node.value {
             let name = name.trim();
@@ -191,7 +196,8 @@ pub struct PlacedFile {
 }
 
 impl OneValue for PlacedFile {
-    const KIND: Kind = Kind { name: "placed file", unit: "", allowed: Allowed::Any };
+    const KIND: Kind =
+        Kind { name: "placed file", unit: "", allowed: Allowed::Any, example: "{ from = \"art/colours.xres\", fill = true }" };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(from) = &node.value {
             return Ok(PlacedFile { from: from.clone(), fill: false });

@@ -17,7 +17,8 @@ pub struct Binding {
 }
 
 impl OneValue for Binding {
-    const KIND: Kind = Kind { name: "binding", unit: "", allowed: Allowed::Any };
+    const KIND: Kind =
+        Kind { name: "binding", unit: "", allowed: Allowed::Any, example: "{ do = \"close\", note = \"Close the window\" }" };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let action = |node: &Node| {
             let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\""))?;
@@ -76,7 +77,7 @@ settings! {
 pub struct Lead(pub crate::keys::Modifier);
 
 impl OneValue for Lead {
-    const KIND: Kind = Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(crate::keys::Modifier::LEADS) };
+    const KIND: Kind = Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(crate::keys::Modifier::LEADS), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let words = crate::keys::Modifier::LEADS;
         let word = node.text().filter(|word| words.contains(word));

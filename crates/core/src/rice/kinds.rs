@@ -8,8 +8,8 @@ use super::catalogue::{Allowed, Kind, Names, OneValue, Setting, Shape, Table};
 use crate::load::{At, Node, Reader, Tree, Value, Wrong};
 use crate::problem::nearest;
 
-const fn kind(name: &'static str, unit: &'static str) -> Kind {
-    Kind { name, unit, allowed: Allowed::Any }
+const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> Kind {
+    Kind { name, unit, allowed: Allowed::Any, example }
 }
 
 /// A whole number of pixels from `MIN` to `MAX`.
@@ -35,14 +35,14 @@ fn whole(node: &Node, min: i64, max: i64, what: &str) -> Result<i64, Wrong> {
 }
 
 impl<const MIN: i64, const MAX: i64> OneValue for Px<MIN, MAX> {
-    const KIND: Kind = Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX) };
+    const KIND: Kind = Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         whole(node, MIN, MAX, "pixels").map(|number| Px(number as i32))
     }
 }
 
 impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
-    const KIND: Kind = Kind { name: "whole number", unit: "", allowed: Allowed::Range(MIN, MAX) };
+    const KIND: Kind = Kind { name: "whole number", unit: "", allowed: Allowed::Range(MIN, MAX), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         whole(node, MIN, MAX, "a whole number").map(Whole)
     }
@@ -53,7 +53,7 @@ impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
 pub struct Points(pub f32);
 
 impl OneValue for Points {
-    const KIND: Kind = Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96) };
+    const KIND: Kind = Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let size = match node.value {
             Value::Whole(size) => size as f64,
@@ -69,7 +69,7 @@ impl OneValue for Points {
 pub struct Weight(pub i64);
 
 impl OneValue for Weight {
-    const KIND: Kind = Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100) };
+    const KIND: Kind = Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let number = match node.value {
             Value::Whole(number) => number as f64,
@@ -121,7 +121,7 @@ impl Length {
 }
 
 impl OneValue for Length {
-    const KIND: Kind = kind("length", "px, % or a fraction");
+    const KIND: Kind = kind("length", "px, % or a fraction", "\"40%\"");
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected pixels such as 400, or a part such as \"40%\" or \"1/3\"");
         match &node.value {
@@ -176,7 +176,7 @@ impl Span {
 }
 
 impl OneValue for Span {
-    const KIND: Kind = kind("duration", "with its unit");
+    const KIND: Kind = kind("duration", "with its unit", "\"1m30s\"");
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
             Value::Text(text) => Span::parse(text)
@@ -234,7 +234,7 @@ impl Colour {
 }
 
 impl OneValue for Colour {
-    const KIND: Kind = kind("colour", "");
+    const KIND: Kind = kind("colour", "", "\"@calm/60%\"");
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected =
             || Wrong::kind("expected a CSS colour such as \"#74d4b1\", or a role such as \"@accent\" or \"@accent/40%\"");
@@ -271,7 +271,7 @@ impl OneValue for Colour {
 }
 
 impl OneValue for bool {
-    const KIND: Kind = Kind { name: "true or false", unit: "", allowed: Allowed::OneOf(&["true", "false"]) };
+    const KIND: Kind = Kind { name: "true or false", unit: "", allowed: Allowed::OneOf(&["true", "false"]), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
             Value::Truth(truth) => Ok(*truth),
@@ -284,7 +284,7 @@ impl OneValue for bool {
 }
 
 impl OneValue for String {
-    const KIND: Kind = kind("text", "");
+    const KIND: Kind = kind("text", "", "\"tide\"");
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let Some(text) = node.text() else {
             let mend = match &node.value {
@@ -315,7 +315,7 @@ impl Glob {
 }
 
 impl OneValue for Glob {
-    const KIND: Kind = kind("pattern", "");
+    const KIND: Kind = kind("pattern", "", "\"DP-*\"");
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         node.text().map(|text| Glob(text.to_owned())).ok_or_else(|| Wrong::kind("expected a pattern such as \"DP-*\""))
     }
@@ -323,7 +323,7 @@ impl OneValue for Glob {
 
 /// A list of one kind.
 impl<T: OneValue> OneValue for Vec<T> {
-    const KIND: Kind = Kind { name: "list", unit: T::KIND.name, allowed: T::KIND.allowed };
+    const KIND: Kind = Kind { name: "list", unit: T::KIND.name, allowed: T::KIND.allowed, example: T::KIND.example };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::List(items) = &node.value else {
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));

@@ -3,22 +3,26 @@
 mod bar;
 pub mod catalogue;
 mod desk;
+mod follows;
 mod keys;
 mod kinds;
 mod look;
 mod manifest;
+mod overlay;
 mod palette;
 mod schema;
 
-pub use bar::{Bar, Compare, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
+pub use bar::{Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
 pub use desk::{
     LayoutKind, LayoutRule, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Side, Start, StartWhen, WorkspaceRule,
     Workspaces, layout_named,
 };
+pub use follows::{followers, goes_with};
 pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Span, Weight, Whole};
 pub use look::{Backdrop, Drawing, Frame, Glow, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
+pub use overlay::{Asks, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes};
 pub use schema::schema;
 

@@ -160,7 +160,7 @@ fn a_newer_format_is_the_only_thing_that_is_said() {
     let files = Files {
         manifest: Some(Source::new("rice.toml", manifest)),
         parts: vec![Source::new("parts/a.toml", "new = [")],
-        problems: Vec::new(),
+        ..Files::default()
     };
     let checked = check(files, &[], &Nowhere);
     assert_eq!(found(&checked), ["file/newer-format rice.toml:3:10"]);

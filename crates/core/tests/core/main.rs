@@ -7,6 +7,7 @@ mod desk;
 mod edit;
 mod layouts;
 mod load;
+mod overlays;
 mod scenes;
 mod settle;
 mod share;
@@ -26,7 +27,7 @@ fn checked_parts(parts: &[(&str, &str)]) -> Checked {
     let files = Files {
         manifest: Some(Source::new("rice.toml", MANIFEST)),
         parts: parts.iter().map(|(name, text)| Source::new(*name, *text)).collect(),
-        problems: Vec::new(),
+        ..Files::default()
     };
     check(files, &[], &Nowhere)
 }

@@ -1,13 +1,13 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::check::Nowhere;
+use jovrik_core::check::{Nowhere, Person};
 use jovrik_home::publish::publish;
-use jovrik_home::{Home, adopt, new_rice, sample_files};
+use jovrik_home::{adopt, new_rice, sample_files};
 use proptest::prelude::*;
 
-fn home(path: &Path) -> Home {
-    Home { home: path.to_owned(), config: path.join("c"), state: path.join("s"), runtime: path.join("r") }
+fn person(home: &Path, user: &str, host: &str) -> Person {
+    Person { home: home.display().to_string(), user: user.to_owned(), host: host.to_owned() }
 }
 
 #[test]
@@ -30,7 +30,8 @@ fn allowed_codes_are_recorded_and_hidden_files_stay_at_home() {
     new_rice(&rice, sample_files("saltmarsh").expect("a sample")).expect("written");
     std::fs::write(rice.join(".secret"), "token = \"abcd-efgh-1234\"").expect("written");
     std::os::unix::fs::symlink("/etc/passwd", rice.join("art/link")).expect("linked");
-    let pack = |allow: &[String]| publish(&rice, "saltmarsh", "1", &home(folder.path()), "mira", "skiff", allow).expect("packed");
+    let pack =
+        |allow: &[String]| publish(&rice, "saltmarsh", "1", &person(folder.path(), "mira", "skiff"), allow, &[]).expect("packed");
     let plain = pack(&[]);
     let problems: Vec<&str> = plain.problems.iter().map(|problem| problem.code).collect();
     assert_eq!(problems, ["share/name"], "this host's facts name it; the hidden file is not looked at");
@@ -61,7 +62,7 @@ proptest! {
             std::fs::write(path, bytes).expect("written");
         }
         let allow = ["share/secret".to_owned(), "share/home-path".to_owned(), "share/name".to_owned()];
-        let published = publish(&rice, "x", "1", &home(folder.path()), "", "", &allow).expect("packed");
+        let published = publish(&rice, "x", "1", &person(folder.path(), "", ""), &allow, &[]).expect("packed");
         let file = folder.path().join("x.rice");
         std::fs::write(&file, published.bundle.expect("a bundle")).expect("written");
         let adopted = adopt::read(&file, &Nowhere).expect("it reads");

@@ -9,7 +9,7 @@ fn files(parts: &[(&str, &str)]) -> impl Fn() -> Files + use<> {
     move || Files {
         manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")),
         parts: parts.iter().map(|(name, text)| Source::new(name.clone(), text.clone())).collect(),
-        problems: Vec::new(),
+        ..Files::default()
     }
 }
 

@@ -334,6 +334,10 @@ impl Session {
                 self.painter.paint(&self.seat, &rice, &self.desk, &areas)?;
                 self.bars_all = true;
                 self.tell_workspaces()?;
+                // Overlays may ask for monitors: which of them hold is found out anew.
+                if !self.options.first.overlays.is_empty() {
+                    self.reload(Instant::now())?;
+                }
             }
             // Another manager takes over.
             XEvent::SelectionClear(_) => self.quit = true,

@@ -96,20 +96,22 @@ impl Session {
 
 /// The errors of a rice, one line each: place and sentence.
 fn errors(checked: &Checked) -> Vec<String> {
-    let errors = checked.problems.iter().filter(|problem| problem.severity == Severity::Error);
-    errors
-        .map(|problem| match problem.marks.first() {
-            Some(mark) => format!("{}: {}", checked.sources.place(mark.span), problem.title),
-            None => problem.title.clone(),
-        })
-        .collect()
+    let here = checked.problems.iter().filter(|problem| problem.severity == Severity::Error && problem.elsewhere.is_none());
+    here.map(|problem| match problem.marks.first() {
+        Some(mark) => format!("{}: {}", checked.sources.place(mark.span), problem.title),
+        None => problem.title.clone(),
+    })
+    .collect()
 }
 
-/// A number for what all files of a rice hold.
+/// A number for what all files of a rice hold, and which of its overlays are laid.
 pub(super) fn fingerprint(checked: &Checked) -> u64 {
     let mut hasher = std::hash::DefaultHasher::new();
     for (_, source) in checked.sources.iter() {
         (&source.name, &source.text).hash(&mut hasher);
+    }
+    for overlay in &checked.overlays {
+        overlay.layer.hash(&mut hasher);
     }
     // Files that could not be read are told of by problems alone.
     for problem in &checked.problems {

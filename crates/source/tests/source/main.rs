@@ -11,7 +11,7 @@ fn rice(modules: &str) -> Rice {
     let files = Files {
         manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")),
         parts: vec![Source::new("parts/a.toml", modules)],
-        problems: Vec::new(),
+        ..Files::default()
     };
     let checked = check(files, &[], &Nowhere);
     assert!(checked.usable(), "{:?}", checked.problems);

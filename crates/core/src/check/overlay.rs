@@ -1,0 +1,129 @@
+//! Overlays: what they say of themselves, and whether they hold.
+
+use super::Surroundings;
+use crate::load::{Branch, FileId, Layer, Merger, Node, Sources, Span, Tree, Value, parse, read_table};
+use crate::problem::Problem;
+use crate::rice::catalogue::{find, path_of, steps};
+use crate::rice::{OverlayFile, OverlayHead, Rice};
+
+/// An overlay as it was read.
+#[derive(Debug)]
+pub(super) struct Overlay {
+    pub file: FileId,
+    pub head: OverlayHead,
+    /// Where its conditions stand.
+    pub when: Option<Span>,
+    /// What it takes away, each with its place.
+    pub drop: Vec<(Vec<String>, Span)>,
+    /// The settings that it lays on.
+    pub table: Vec<(String, Node)>,
+}
+
+/// An overlay, and whether it holds on the computer in question.
+#[derive(Debug, Clone)]
+pub struct OverlaySeen {
+    /// Its file.
+    pub file: FileId,
+    /// Where its conditions stand.
+    pub when: Option<Span>,
+    /// Whether it is a person's own.
+    pub personal: bool,
+    /// Why it holds, or why it does not.
+    pub holds: Result<String, String>,
+    /// Where it was laid among those that hold, from 0.
+    pub layer: Option<u16>,
+}
+
+/// Something that an overlay took away.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Dropped {
+    /// Its path.
+    pub steps: Vec<String>,
+    /// Where the overlay says so.
+    pub span: Span,
+}
+
+/// Reads an overlay's file.
+pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>) -> Option<Overlay> {
+    let (own, table): (Vec<_>, Vec<_>) =
+        parse(file, sources.get(file)?, problems).into_iter().partition(|(name, _)| name == "overlay");
+    let (OverlayFile { overlay: head }, tree) = read_table::<OverlayFile>(sources, own, problems);
+    let node = |name: &str| tree.get(&["overlay", name]).and_then(Tree::leaf).map(|leaf| &leaf.node);
+    let when = node("when").map(|node| node.key);
+    let mut drop = Vec::new();
+    if let Some(Value::List(items)) = node("drop").map(|node| &node.value) {
+        for (path, item) in items.iter().filter_map(|item| Some((item.text()?, item))) {
+            let steps = steps(path);
+            match find(Rice::CATALOGUE, &steps) {
+                Ok(_) => drop.push((steps, item.span)),
+                Err(_) => problems.push(
+                    Problem::error("setting/unknown", format!("there is no {path} to take away"))
+                        .at(item.span, "no setting or table has this path")
+                        .because("Nothing would be dropped.")
+                        .advise("jovrik settings", "lists them"),
+                ),
+            }
+        }
+    }
+    Some(Overlay { file, head, when, drop, table })
+}
+
+impl Overlay {
+    /// Takes away what it drops, then lays its own values.
+    pub(super) fn lay(&self, merger: &mut Merger<'_>, layer: Layer, dropped: &mut Vec<Dropped>) {
+        for (steps, span) in &self.drop {
+            let steps = normal(steps, merger.lead());
+            if merger.tree.take(&steps).is_some() {
+                dropped.push(Dropped { steps, span: *span });
+            } else {
+                merger.problems.push(
+                    Problem::warning("overlay/nothing-to-drop", format!("{} is not set below this overlay", path_of(&steps)))
+                        .at(*span, "nothing is taken away here")
+                        .because("A default cannot be dropped, only what a rice sets."),
+                );
+            }
+        }
+        merger.lay(self.table.clone(), Rice::CATALOGUE, layer);
+    }
+}
+
+/// A path with its chord normalised, if it has one.
+fn normal(steps: &[String], lead: &str) -> Vec<String> {
+    let mut steps = steps.to_vec();
+    if steps.len() == 3
+        && steps[0] == "keys"
+        && steps[1] == "desk"
+        && let Ok(keys) = crate::keys::Keys::parse(&steps[2], lead)
+    {
+        steps[2] = keys.to_string();
+    }
+    steps
+}
+
+/// Which overlays hold on a computer, in the order they are laid.
+pub(super) fn holding(overlays: &[Overlay], around: &dyn Surroundings) -> Vec<usize> {
+    let mut which: Vec<usize> = (0..overlays.len()).filter(|at| overlays[*at].head.when.holds(around).is_ok()).collect();
+    // The files are in name order already, and the sort keeps it among equals.
+    which.sort_by_key(|at| overlays[*at].head.order);
+    which
+}
+
+/// Each overlay with whether it holds, in name order.
+pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn Surroundings) -> Vec<OverlaySeen> {
+    let one = |(at, overlay): (usize, &Overlay)| OverlaySeen {
+        file: overlay.file,
+        when: overlay.when,
+        personal: overlay.head.personal,
+        holds: overlay.head.when.holds(around),
+        layer: which.iter().position(|own| *own == at).map(|at| at as u16),
+    };
+    overlays.iter().enumerate().map(one).collect()
+}
+
+/// What an overlay lays on, by itself.
+pub fn overlay_alone(sources: &Sources, file: FileId, lead: &str) -> Branch {
+    let Some(overlay) = read(sources, file, &mut Vec::new()) else { return Branch::default() };
+    let mut merger = Merger::new(sources, lead);
+    merger.lay(overlay.table, Rice::CATALOGUE, Layer::Overlay(0));
+    merger.tree
+}

@@ -1,0 +1,86 @@
+//! What follows a setting: the settings that take its value, and what of the desktop goes with it.
+
+use super::Rice;
+use super::catalogue::{Field, Shape, each};
+use crate::load::{Branch, Node, Tree, Value, bare, parse_value};
+
+/// What goes with a setting without naming it, by its path in the catalogue.
+const WITH: &[(&str, &str)] = &[
+    ("bar.NAME.edge", "windows keep off that edge of every monitor with this bar"),
+    ("bar.NAME.thick", "the room that windows have on every monitor with this bar"),
+    ("bar.NAME.monitor", "the room that windows have on those monitors"),
+    ("palette.use", "every colour that names a role"),
+    ("keys.lead", "every chord with Lead"),
+    ("frame.width", "the corners of windows are cut that much inside radius"),
+    ("workspaces.order", "the marks of workspaces on the bar, and go next"),
+];
+
+/// What of the desktop goes with a setting, by its path in the catalogue.
+pub fn goes_with(path: &str) -> Option<&'static str> {
+    WITH.iter().find(|(own, _)| *own == path).map(|(_, what)| *what)
+}
+
+/// The settings that take their value from `target`, a path or an `@role`, in the order of the catalogue and the rice;
+/// the second is whether they do so by default.
+pub fn followers(tree: &Branch, target: &str) -> Vec<(String, bool)> {
+    let mut found = Vec::new();
+    written(tree, &mut Vec::new(), target, &mut found);
+    each(Rice::CATALOGUE, &mut |path, field: &'static Field| {
+        let Some(node) = field.default.filter(|_| matches!(field.shape, Shape::One(_))).and_then(parse_value) else { return };
+        if !names(&node, target) {
+            return;
+        }
+        let pattern: Vec<&str> = path.split('.').collect();
+        for steps in named(tree, &pattern) {
+            if tree.get(&steps).is_none() {
+                found.push((steps.iter().map(|step| bare(step)).collect::<Vec<_>>().join("."), true));
+            }
+        }
+    });
+    found
+}
+
+/// The paths along a pattern in which `NAME` is any name of the tree.
+fn named(tree: &Branch, pattern: &[&str]) -> Vec<Vec<String>> {
+    let mut paths: Vec<Vec<String>> = vec![Vec::new()];
+    for step in pattern {
+        let next = |path: Vec<String>| {
+            let names: Vec<String> = if *step == "NAME" {
+                let branch = if path.is_empty() { Some(tree) } else { tree.get(&path).and_then(Tree::branch) };
+                branch.into_iter().flat_map(|branch| branch.entries.keys().cloned()).collect()
+            } else {
+                vec![(*step).to_owned()]
+            };
+            names.into_iter().map(move |name| [path.as_slice(), &[name]].concat()).collect::<Vec<_>>()
+        };
+        paths = paths.into_iter().flat_map(next).collect();
+    }
+    paths
+}
+
+/// Whether a value names the target, itself or in a part of it.
+fn names(node: &Node, target: &str) -> bool {
+    match &node.value {
+        Value::Text(text) => match target.strip_prefix('@') {
+            Some(_) => text.split('/').next() == Some(target),
+            None => {
+                text.strip_prefix('=').is_some_and(|path| super::catalogue::path_of(&super::catalogue::steps(path)) == target)
+            }
+        },
+        Value::List(items) => items.iter().any(|item| names(item, target)),
+        Value::Table(entries) => entries.iter().any(|(_, node)| names(node, target)),
+        _ => false,
+    }
+}
+
+fn written<'t>(branch: &'t Branch, path: &mut Vec<&'t str>, target: &str, found: &mut Vec<(String, bool)>) {
+    for (name, tree) in &branch.entries {
+        path.push(name);
+        match tree {
+            Tree::Leaf(leaf) if names(&leaf.node, target) => found.push((super::catalogue::path_of(path), false)),
+            Tree::Leaf(_) => {}
+            Tree::Branch(inner) => written(inner, path, target, found),
+        }
+        path.pop();
+    }
+}

@@ -1,0 +1,205 @@
+//! What an overlay says of itself: when it holds, in which order, and what it takes away.
+
+use super::bar::Comparison;
+use super::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
+use super::kinds::{Glob, Inline, Whole};
+use crate::check::Surroundings;
+use crate::load::{Node, Reader, Value, Wrong};
+use crate::problem::in_words;
+
+/// One condition of an overlay.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Asks {
+    /// The host's name matches one of these.
+    Host(Vec<Glob>),
+    /// A monitor of one of these names is connected.
+    Monitor(Vec<Glob>),
+    /// How many monitors there are.
+    Monitors(Comparison),
+    /// Some monitor is so wide, in pixels.
+    MonitorWidth(Comparison),
+    /// Some monitor is so high, in pixels.
+    MonitorHeight(Comparison),
+    /// There is a battery, or there is none.
+    Battery(bool),
+    /// How many processor cores there are.
+    Cores(Comparison),
+    /// A variable of the environment matches; without a pattern: whether it is set.
+    Variable(String, Result<Glob, bool>),
+    /// These programs are all there.
+    Programs(Vec<String>),
+}
+
+/// The conditions of an overlay; all must hold.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct When(pub Vec<Asks>);
+
+/// The conditions that exist.
+const CONDITIONS: &[&str] =
+    &["host", "monitor", "monitors", "monitor-width", "monitor-height", "battery", "cores", "environment", "program"];
+
+/// One value, or a list of them.
+fn some<T: OneValue>(node: &Node, reader: &Reader<'_>) -> Result<Vec<T>, Wrong> {
+    match node.value {
+        Value::List(_) => Vec::from_node(node, reader),
+        _ => T::from_node(node, reader).map(|one| vec![one]),
+    }
+}
+
+impl OneValue for When {
+    const KIND: Kind = Kind { name: "conditions", unit: "", allowed: Allowed::Any, example: "{ host = \"skiff\" }" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = "expected conditions such as { host = \"skiff\", monitor-height = \"< 1000\" }";
+        Inline::of(node, CONDITIONS, expected)?;
+        let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
+        let mut all = Vec::new();
+        for (name, node) in entries {
+            let asks = match name.as_str() {
+                "host" => some(node, reader).map(Asks::Host),
+                "monitor" => some(node, reader).map(Asks::Monitor),
+                "monitors" => Comparison::from_node(node, reader).map(Asks::Monitors),
+                "monitor-width" => Comparison::from_node(node, reader).map(Asks::MonitorWidth),
+                "monitor-height" => Comparison::from_node(node, reader).map(Asks::MonitorHeight),
+                "battery" => bool::from_node(node, reader).map(Asks::Battery),
+                "cores" => Comparison::from_node(node, reader).map(Asks::Cores),
+                "program" => some(node, reader).map(Asks::Programs),
+                _ => {
+                    all.extend(variables(node, reader).map_err(|wrong| wrong.within(node))?);
+                    continue;
+                }
+            };
+            all.push(asks.map_err(|wrong| wrong.within(node))?);
+        }
+        Ok(When(all))
+    }
+}
+
+fn variables(node: &Node, reader: &Reader<'_>) -> Result<Vec<Asks>, Wrong> {
+    let expected = || Wrong::kind("expected { NAME = \"pattern\" }, or { NAME = true } for one that is set");
+    let Value::Table(entries) = &node.value else { return Err(expected()) };
+    let one = |(name, node): &(String, Node)| match &node.value {
+        Value::Truth(set) => Ok(Asks::Variable(name.clone(), Err(*set))),
+        _ => {
+            Glob::from_node(node, reader).map(|glob| Asks::Variable(name.clone(), Ok(glob))).map_err(|_| expected().within(node))
+        }
+    };
+    entries.iter().map(one).collect()
+}
+
+fn patterns(globs: &[Glob]) -> String {
+    let names: Vec<&str> = globs.iter().map(|glob| glob.0.as_str()).collect();
+    in_words(&names).replace(" and ", " or ")
+}
+
+impl Asks {
+    /// Whether it holds on a computer, and the reason in words.
+    fn answer(&self, around: &dyn Surroundings) -> (bool, String) {
+        let unknown = |what: &str| (false, format!("nobody knows {what} of {}", around.name()));
+        match self {
+            Asks::Host(globs) => match around.host() {
+                Some(host) if globs.iter().any(|glob| glob.matches(&host)) => (true, format!("host is {host}")),
+                Some(host) => (false, format!("host is {host}, not {}", patterns(globs))),
+                None => unknown("the host name"),
+            },
+            Asks::Monitor(globs) => match around.monitors() {
+                Some(monitors) => match monitors.iter().find(|monitor| globs.iter().any(|glob| glob.matches(&monitor.name))) {
+                    Some(monitor) => (true, format!("monitor {} is connected", monitor.name)),
+                    None => (false, format!("no monitor is called {}", patterns(globs))),
+                },
+                None => unknown("the monitors"),
+            },
+            Asks::Monitors(wanted) => match around.monitors() {
+                Some(monitors) => {
+                    let number = monitors.len();
+                    let there = crate::problem::count(number, "monitor");
+                    if wanted.holds(number as f64) { (true, there) } else { (false, format!("{there}, not {wanted}")) }
+                }
+                None => unknown("the monitors"),
+            },
+            Asks::MonitorWidth(wanted) => size(around, wanted, "wide", |area| area.w),
+            Asks::MonitorHeight(wanted) => size(around, wanted, "high", |area| area.h),
+            Asks::Battery(wanted) => match around.batteries() {
+                Some(number) => {
+                    let words = if number > 0 { "there is a battery" } else { "there is no battery" };
+                    ((number > 0) == *wanted, words.to_owned())
+                }
+                None => unknown("the batteries"),
+            },
+            Asks::Cores(wanted) => match around.cores() {
+                Some(cores) => {
+                    let there = crate::problem::count(cores.max(0) as usize, "core");
+                    if wanted.holds(cores as f64) { (true, there) } else { (false, format!("{there}, not {wanted}")) }
+                }
+                None => unknown("the cores"),
+            },
+            Asks::Variable(name, wanted) => match (around.variable(name), wanted) {
+                (None, _) => unknown("the environment"),
+                (Some(None), Err(set)) => (!set, format!("${name} is not set")),
+                (Some(None), Ok(_)) => (false, format!("${name} is not set")),
+                (Some(Some(_)), Err(set)) => (*set, format!("${name} is set")),
+                (Some(Some(value)), Ok(glob)) if glob.matches(&value) => (true, format!("${name} is {value}")),
+                (Some(Some(value)), Ok(glob)) => (false, format!("${name} is {value}, not {}", glob.0)),
+            },
+            Asks::Programs(names) => {
+                match names.iter().map(|name| (name, around.has_program(name))).find(|(_, has)| *has != Some(true)) {
+                    None => (true, format!("{} {} there", in_words(names), if names.len() == 1 { "is" } else { "are" })),
+                    Some((name, Some(_))) => (false, format!("{name} is not there")),
+                    Some((_, None)) => unknown("the programs"),
+                }
+            }
+        }
+    }
+}
+
+fn size(around: &dyn Surroundings, wanted: &Comparison, word: &str, of: fn(&crate::desk::Area) -> i32) -> (bool, String) {
+    let Some(monitors) = around.monitors() else { return (false, format!("nobody knows the monitors of {}", around.name())) };
+    match monitors.iter().find(|monitor| wanted.holds(f64::from(of(&monitor.area)))) {
+        Some(monitor) => (true, format!("{} is {} px {word}", monitor.name, of(&monitor.area))),
+        None => {
+            let sizes: Vec<String> = monitors.iter().map(|monitor| of(&monitor.area).to_string()).collect();
+            (false, format!("no monitor is {wanted} px {word}: {}", in_words(&sizes)))
+        }
+    }
+}
+
+impl When {
+    /// Whether all conditions hold on a computer: why they do, or why the first that does not does not.
+    pub fn holds(&self, around: &dyn Surroundings) -> Result<String, String> {
+        let mut reasons = Vec::new();
+        for asks in &self.0 {
+            match asks.answer(around) {
+                (true, reason) => reasons.push(reason),
+                (false, reason) => return Err(reason),
+            }
+        }
+        Ok(if reasons.is_empty() { "it has no condition".to_owned() } else { in_words(&reasons) })
+    }
+}
+
+settings! {
+    /// what an overlay says of itself
+    pub struct OverlayHead {
+        /// when it holds; all conditions must
+        when: When = {},
+        /// overlays with higher numbers are laid later
+        order: Whole<-1000, 1000> = 0,
+        /// whether it is a person's own, and never published
+        personal: bool = false,
+        /// settings and tables that are taken away before its own are laid on
+        /// ["bar.side"]
+        drop: Vec<String> = [],
+    }
+}
+
+settings! {
+    /// a file of overlays/, beside the settings that it lays on
+    pub struct OverlayFile {
+        /// what it says of itself
+        overlay: OverlayHead,
+    }
+}
+
+impl OverlayFile {
+    /// The catalogue of what an overlay says of itself.
+    pub const CATALOGUE: &'static Table = table_of(<OverlayFile as Setting>::SHAPE);
+}

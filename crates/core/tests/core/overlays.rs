@@ -1,0 +1,172 @@
+//! Overlays, the computers they hold on, and the chain they leave behind.
+
+use jovrik_core::check::{Checked, Files, Nowhere, Surroundings, check};
+use jovrik_core::load::{Layer, Source, Sources};
+use jovrik_core::machine::Machine;
+
+use crate::{MANIFEST, found};
+
+const SKIFF: &str = "host = \"skiff\"\ncores = 4\nbatteries = 1\nprograms = [\"tidechart\"]\nenvironment = { EDITOR = \"reedit\" }\n[monitor]\neDP-1 = \"1366x768\"\n";
+const BREAKWATER: &str = "host = \"breakwater\"\ncores = 8\nbatteries = 0\nprograms = [\"loghouse\"]\n[monitor]\nDP-1 = \"1920x1080\"\nHDMI-1 = { size = \"1280x1024\", at = \"1920,0\" }\n";
+
+fn machine(text: &str) -> Machine {
+    let (machine, problems) = Machine::read(&mut Sources::default(), Source::new("machines/x.toml", text));
+    assert_eq!(problems, Vec::new());
+    machine
+}
+
+/// Checks parts, overlays and machines by their names, on a computer.
+fn checked_on(files: &[(&str, &str)], around: &dyn Surroundings) -> Checked {
+    let mut all = Files { manifest: Some(Source::new("rice.toml", MANIFEST)), ..Files::default() };
+    for (name, text) in files {
+        all.add(Source::new(*name, *text));
+    }
+    check(all, &[], around)
+}
+
+/// What the first overlay of a rice says on a computer.
+fn answer(when: &str, around: &dyn Surroundings) -> Result<String, String> {
+    let text = format!("[overlay]\nwhen = {when}\n[space]\nedge = 1\n");
+    let checked = checked_on(&[("overlays/a.toml", &text)], around);
+    assert_eq!(found(&checked), Vec::<String>::new(), "{when}");
+    let holds = checked.overlays[0].holds.clone();
+    assert_eq!(checked.rice.space.edge.0, if holds.is_ok() { 1 } else { 12 }, "{when}");
+    holds
+}
+
+#[test]
+fn every_condition_holds_and_does_not_with_its_reason() {
+    let (skiff, breakwater) = (machine(SKIFF), machine(BREAKWATER));
+    let cases = [
+        ("{}", Ok("it has no condition"), Ok("it has no condition")),
+        ("{ host = \"skiff\" }", Ok("host is skiff"), Err("host is breakwater, not skiff")),
+        ("{ host = [\"dinghy\", \"break*\"] }", Err("host is skiff, not dinghy or break*"), Ok("host is breakwater")),
+        ("{ monitor = \"HDMI-*\" }", Err("no monitor is called HDMI-*"), Ok("monitor HDMI-1 is connected")),
+        ("{ monitors = 2 }", Err("1 monitor, not 2"), Ok("2 monitors")),
+        ("{ monitors = \"< 2\" }", Ok("1 monitor"), Err("2 monitors, not < 2")),
+        ("{ monitor-width = \">= 1900\" }", Err("no monitor is >= 1900 px wide: 1366"), Ok("DP-1 is 1920 px wide")),
+        ("{ monitor-height = \"< 1000\" }", Ok("eDP-1 is 768 px high"), Err("no monitor is < 1000 px high: 1080 and 1024")),
+        ("{ battery = true }", Ok("there is a battery"), Err("there is no battery")),
+        ("{ battery = false }", Err("there is a battery"), Ok("there is no battery")),
+        ("{ cores = \">= 8\" }", Err("4 cores, not >= 8"), Ok("8 cores")),
+        ("{ environment = { EDITOR = \"re*\" } }", Ok("$EDITOR is reedit"), Err("nobody knows the environment of breakwater")),
+        (
+            "{ environment = { EDITOR = \"ed\" } }",
+            Err("$EDITOR is reedit, not ed"),
+            Err("nobody knows the environment of breakwater"),
+        ),
+        ("{ environment = { PAGER = false } }", Ok("$PAGER is not set"), Err("nobody knows the environment of breakwater")),
+        ("{ program = \"tidechart\" }", Ok("tidechart is there"), Err("tidechart is not there")),
+        ("{ program = [\"loghouse\", \"tidechart\"] }", Err("loghouse is not there"), Err("tidechart is not there")),
+        (
+            "{ host = \"skiff\", battery = true, cores = 4 }",
+            Ok("host is skiff, there is a battery and 4 cores"),
+            Err("host is breakwater, not skiff"),
+        ),
+        ("{ host = \"skiff\", battery = false }", Err("there is a battery"), Err("host is breakwater, not skiff")),
+    ];
+    for (when, on_skiff, on_breakwater) in cases {
+        let text = |result: Result<&str, &str>| result.map(str::to_owned).map_err(str::to_owned);
+        assert_eq!(answer(when, &skiff), text(on_skiff), "{when} on skiff");
+        assert_eq!(answer(when, &breakwater), text(on_breakwater), "{when} on breakwater");
+        let nobody = answer(when, &Nowhere);
+        assert_eq!(nobody.is_ok(), when == "{}", "{when}: what nobody knows does not hold: {nobody:?}");
+    }
+}
+
+#[test]
+fn conditions_that_cannot_be_meant_are_refused_with_their_place() {
+    let cases = [
+        ("{ hots = \"skiff\" }", "setting/unknown overlays/a.toml:2:10"),
+        ("{ cores = \"many\" }", "setting/type overlays/a.toml:2:18"),
+        ("{ battery = \"yes\" }", "setting/type overlays/a.toml:2:20"),
+        ("{ monitors = \"load > 2\" }", "setting/type overlays/a.toml:2:21"),
+        ("{ environment = \"EDITOR\" }", "setting/type overlays/a.toml:2:24"),
+        ("\"skiff\"", "setting/type overlays/a.toml:2:8"),
+    ];
+    for (when, place) in cases {
+        let checked = checked_on(&[("overlays/a.toml", &format!("[overlay]\nwhen = {when}\n"))], &Nowhere);
+        assert_eq!(found(&checked), [place], "{when}");
+    }
+}
+
+#[test]
+fn overlays_are_laid_by_order_then_name_and_win_without_a_word() {
+    let parts = (
+        "parts/a.toml",
+        "[space]\nedge = 4\n[bar.top]\nend = [\"clock\"]\n[module.clock]\nsource = \"time\"\ntext = \"{time}\"\n",
+    );
+    let files = [
+        parts,
+        ("overlays/a.toml", "[overlay]\norder = 10\n[space]\nedge = 5\n"),
+        ("overlays/b.toml", "[space]\nedge = 6\n[bar.top]\nend = [\"...\", \"tide\"]\n[module.tide]\ntext = \"still\"\n"),
+        ("overlays/c.toml", "[space]\nedge = 7\n"),
+    ];
+    let checked = checked_on(&files, &Nowhere);
+    assert_eq!(found(&checked), Vec::<String>::new(), "overriding is what layers are for");
+    assert_eq!(checked.rice.space.edge.0, 5, "the order is asked before the name");
+    assert_eq!(checked.rice.bar["top"].end, ["clock", "tide"], "a list of a lower layer is spliced");
+    let leaf = checked.tree.get(&["space", "edge"]).and_then(|tree| tree.leaf()).expect("set");
+    let chain: Vec<_> = leaf.over.iter().map(|(layer, node)| (*layer, node.to_toml())).collect();
+    assert_eq!((leaf.layer, leaf.node.to_toml()), (Layer::Overlay(2), "5".to_owned()));
+    let expected = [(Layer::Overlay(1), "7"), (Layer::Overlay(0), "6"), (Layer::Parts, "4")];
+    assert_eq!(chain, expected.map(|(layer, text)| (layer, text.to_owned())));
+}
+
+#[test]
+fn with_wins_over_overlays_and_chords_of_overlays_are_normalised() {
+    let mut files = Files { manifest: Some(Source::new("rice.toml", MANIFEST)), ..Files::default() };
+    files.add(Source::new(
+        "parts/a.toml",
+        "[keys]\nlead = \"Super\"\n[keys.desk]\n\"Lead+w\" = \"close\"\n\"Lead+x\" = \"kill\"\n",
+    ));
+    files.add(Source::new("overlays/a.toml", "[keys.desk]\n\"Super+w\" = \"quit\"\n[space]\nedge = 3\n"));
+    let checked = check(files, &[("space.edge".to_owned(), "9".to_owned())], &Nowhere);
+    assert_eq!(found(&checked), Vec::<String>::new());
+    assert_eq!((checked.rice.space.edge.0, checked.rice.keys.desk.0.len()), (9, 2));
+    let leaf = checked.tree.get(&["keys", "desk", "Super+w"]).and_then(|tree| tree.leaf()).expect("one chord");
+    assert_eq!((leaf.node.to_toml(), leaf.over.len()), ("\"quit\"".to_owned(), 1));
+}
+
+#[test]
+fn what_an_overlay_drops_is_gone_and_nothing_to_drop_is_said() {
+    let bars = "[bar.side]\nthick = 40\n[bar.top]\nthick = 30\n[keys.desk]\n\"Lead+w\" = \"close\"\n";
+    let overlay = "[overlay]\ndrop = [\"bar.side\", \"keys.desk.\\\"Super+w\\\"\", \"bar.top.edge\", \"bar.top.edgy\"]\n[bar.top]\nthick = 20\n";
+    let checked = checked_on(&[("parts/a.toml", bars), ("overlays/a.toml", overlay)], &Nowhere);
+    assert_eq!(found(&checked), ["overlay/nothing-to-drop overlays/a.toml:2:46", "setting/unknown overlays/a.toml:2:62"]);
+    assert!(!checked.rice.bar.contains_key("side") && checked.rice.keys.desk.0.is_empty());
+    assert_eq!(checked.rice.bar["top"].thick.0, 20);
+    let dropped: Vec<String> = checked.dropped.iter().map(|dropped| dropped.steps.join(".")).collect();
+    assert_eq!(dropped, ["bar.side", "keys.desk.Super+w"]);
+}
+
+#[test]
+fn a_rice_is_checked_on_each_machine_and_with_each_overlay_but_only_what_is_here_stops_it() {
+    let files = [
+        ("parts/a.toml", "[program]\ncharts = \"tidechart\"\n"),
+        ("overlays/small.toml", "[overlay]\nwhen = { monitor-height = \"< 1000\" }\n[workspaces]\nlayouts = [\"mast\"]\n"),
+        ("overlays/never.toml", "[overlay]\nwhen = { host = \"dinghy\" }\n[space]\nedge = \"wide\"\n"),
+        ("machines/breakwater.toml", BREAKWATER),
+        ("machines/skiff.toml", SKIFF),
+    ];
+    let checked = checked_on(&files, &Nowhere);
+    let told: Vec<(&str, Option<&str>)> =
+        checked.problems.iter().map(|problem| (problem.code, problem.elsewhere.as_deref())).collect();
+    let expected = [
+        ("program/not-found", Some("on breakwater")),
+        ("setting/type", Some("with overlays/never.toml")),
+        ("layout/unknown", Some("on skiff")),
+    ];
+    assert_eq!(told, expected);
+    assert!(checked.usable() && checked.errors() == 2, "errors of other computers do not stop this one");
+    let on_skiff = checked_on(&files, &machine(SKIFF));
+    assert!(!on_skiff.usable(), "on skiff itself they do");
+    assert!(on_skiff.problems.iter().any(|problem| problem.code == "layout/unknown" && problem.elsewhere.is_none()));
+}
+
+#[test]
+fn a_machine_s_facts_have_problems_with_places_like_any_file() {
+    let checked = checked_on(&[("machines/a.toml", "cores = \"many\"\nhots = \"a\"\n[monitor]\nDP-1 = \"wide\"\n")], &Nowhere);
+    let places = ["setting/type machines/a.toml:1:9", "setting/unknown machines/a.toml:2:1", "setting/type machines/a.toml:4:8"];
+    assert_eq!(found(&checked), places);
+}

@@ -1,0 +1,50 @@
+//! What an X server tells of its computer: monitors and keyboard layouts.
+
+use jovrik_core::desk::{Area, MonitorFacts};
+use x11rb::connection::Connection;
+use x11rb::protocol::randr::ConnectionExt as _;
+use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, Window};
+use x11rb::rust_connection::RustConnection;
+
+use crate::Error;
+
+/// The monitors of a display (RandR 1.5), or its whole screen; `None` when it cannot be asked.
+pub fn monitors(display: &str) -> Option<Vec<MonitorFacts>> {
+    let (connection, screen) = x11rb::connect(Some(display)).ok()?;
+    let screen = connection.setup().roots.get(screen)?;
+    let size = (screen.width_in_pixels, screen.height_in_pixels);
+    monitors_of(&connection, screen.root, size).ok()
+}
+
+pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16, u16)) -> Result<Vec<MonitorFacts>, Error> {
+    let whole = || {
+        let area = Area::new(0, 0, i32::from(size.0), i32::from(size.1));
+        vec![MonitorFacts { name: "screen".to_owned(), area }]
+    };
+    let Ok(reply) = connection.randr_get_monitors(root, true)?.reply() else { return Ok(whole()) };
+    let mut monitors: Vec<MonitorFacts> = Vec::new();
+    for monitor in reply.monitors {
+        let area = Area::new(i32::from(monitor.x), i32::from(monitor.y), i32::from(monitor.width), i32::from(monitor.height));
+        let name = connection.get_atom_name(monitor.name)?.reply().map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
+        // Two outputs that show the same are one monitor.
+        if !monitors.iter().any(|other| other.area == area) && area.w > 0 && area.h > 0 {
+            monitors.push(MonitorFacts { name: name.unwrap_or_else(|_| "screen".to_owned()), area });
+        }
+    }
+    Ok(if monitors.is_empty() { whole() } else { monitors })
+}
+
+/// The keyboard layouts of a display, by the root window's `_XKB_RULES_NAMES` (XKB protocol, appendix on the server's
+/// database): rules, model, layouts, variants, options, each ended by a zero byte.
+pub fn keyboard(display: &str) -> Vec<String> {
+    let names = || {
+        let (connection, screen) = x11rb::connect(Some(display)).ok()?;
+        let root = connection.setup().roots.get(screen)?.root;
+        let atom = connection.intern_atom(true, b"_XKB_RULES_NAMES").ok()?.reply().ok()?.atom;
+        let reply = connection.get_property(false, root, atom, AtomEnum::STRING, 0, 1024).ok()?.reply().ok()?;
+        let text = String::from_utf8_lossy(&reply.value).into_owned();
+        text.split('\0').nth(2).map(str::to_owned)
+    };
+    let layouts = names().unwrap_or_default();
+    layouts.split(',').filter(|name| !name.is_empty()).map(str::to_owned).collect()
+}
