@@ -1,4 +1,4 @@
-//! The project's own chores: `cargo xtask test`, `cargo xtask shots`, `cargo xtask capture FILE`.
+//! The project's own chores: `cargo xtask test`, `shots`, `reference`, `capture FILE`.
 
 mod capture;
 mod packages;
@@ -19,13 +19,21 @@ fn test() -> Result<(), Failure> {
     run("cargo", &["test", "--workspace", "--quiet"])
 }
 
+/// Writes anew what documents show of the program: the reference, the schema, the reports of broken samples.
+fn reference() -> Result<(), Failure> {
+    let arguments = ["test", "-p", "jovrik", "--test", "cli", "--quiet", "--", "broken", "documents"];
+    let status = Command::new("cargo").args(arguments).env("JOVRIK_REPORTS", "1").status()?;
+    if status.success() { Ok(()) } else { Err("what was written does not pass its own tests".into()) }
+}
+
 fn chore() -> Result<(), Failure> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     match arguments.iter().map(String::as_str).collect::<Vec<_>>().as_slice() {
         ["test"] => test(),
+        ["reference"] => reference(),
         ["shots"] => packages::install().and_then(|()| shots::take()),
         ["capture", file] => capture::capture(&std::env::var("DISPLAY")?, std::path::Path::new(file)),
-        _ => Err("cargo xtask test | shots | capture FILE".into()),
+        _ => Err("cargo xtask test | shots | reference | capture FILE".into()),
     }
 }
 

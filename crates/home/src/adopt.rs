@@ -84,6 +84,9 @@ fn commands(rice: &Rice, place: &str) -> Vec<(String, String)> {
             commands.push((format!("module.{name}"), shell_line(argv)));
         }
     }
+    for (name, start) in rice.start.iter() {
+        commands.extend(start.argv().map(|argv| (format!("start.{name}"), shell_line(&argv))));
+    }
     for at in &rice.keys.desk.0 {
         if let Action::Run(argv) = &at.binding.action {
             commands.push((format!("keys.desk.\"{}\"", at.written), shell_line(argv)));

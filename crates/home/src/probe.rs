@@ -123,7 +123,7 @@ mod tests {
         assert_eq!(networks(&root.join("sys")), ["wlan0"]);
         let monitors = monitors(&root.join("sys")).expect("two");
         let told: Vec<_> = monitors.iter().map(|monitor| (monitor.name.as_str(), monitor.area.x, monitor.area.w)).collect();
-        assert_eq!(told, [("eDP-1", 0, 1366), ("HDMI-A-1", 1366, 1920)]);
+        assert_eq!(told, [("HDMI-A-1", 0, 1920), ("eDP-1", 1920, 1366)]);
         assert_eq!(keyboard(&root.join("etc")), ["fr", "us"]);
     }
 

@@ -33,7 +33,7 @@ pub fn sample_files(name: &str) -> Option<SampleFiles> {
 }
 
 /// Writes a sample into a folder that is not there or empty; the files, in order.
-pub fn new_rice(folder: &Path, files: SampleFiles) -> Result<Vec<PathBuf>, Error> {
+pub fn new_rice(folder: &Path, files: &[(&str, &[u8])]) -> Result<Vec<PathBuf>, Error> {
     let there = match std::fs::read_dir(folder) {
         Ok(mut entries) => entries.next().is_some(),
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => false,

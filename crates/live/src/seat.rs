@@ -202,10 +202,16 @@ impl Seat {
         Ok(Some(WindowFacts { app, title: self.title(window)?, floats, workspace }))
     }
 
-    /// Begins to manage a window: listens to it, and to clicks on it.
-    pub fn manage(&self, window: Window) -> Result<(), Error> {
-        let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE);
+    /// Listens to a window, and to the pointer coming over it if that is of use.
+    pub fn listen(&self, window: Window, pointer: bool) -> Result<(), Error> {
+        let pointer = if pointer { EventMask::ENTER_WINDOW } else { EventMask::NO_EVENT };
+        let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE | pointer);
         self.connection.change_window_attributes(window, &listen)?.ignore_error();
+        Ok(())
+    }
+
+    /// Begins to manage a window: listens to clicks on it.
+    pub fn manage(&self, window: Window) -> Result<(), Error> {
         self.connection
             .grab_button(
                 true,

@@ -115,7 +115,10 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
 
     tour.heading("Describe", "A rice is a folder of TOML files with one vocabulary for all parts of the desktop.")?;
     tour.run("new saltmarsh", |context| {
-        new::run(new::Arguments { dir: "saltmarsh".into(), sample: "saltmarsh".into(), dry_run: false }, context)
+        new::run(
+            new::Arguments { dir: "saltmarsh".into(), sample: "saltmarsh".into(), every_setting: false, dry_run: false },
+            context,
+        )
     })?;
     tour.context.here.push("saltmarsh");
     let folder = tour.context.here.clone();

@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use jovrik_core::rice::every_setting;
 use jovrik_home::{SAMPLES, new_rice, sample_files};
 
 use crate::context::Context;
@@ -16,6 +17,9 @@ pub struct Arguments {
     /// Which sample
     #[arg(long, default_value = "saltmarsh")]
     pub sample: String,
+    /// Beside the sample: a file with each setting, its help and its default, as comments
+    #[arg(long)]
+    pub every_setting: bool,
     /// Say what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -30,9 +34,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             jovrik_core::problem::in_words(&names)
         )));
     };
+    let every = every_setting();
+    let mut files = files.to_vec();
+    if arguments.every_setting {
+        files.push(("parts/every-setting.toml", every.as_bytes()));
+    }
     let folder = context.here.join(&arguments.dir);
     if !arguments.dry_run {
-        new_rice(&folder, files)?;
+        new_rice(&folder, &files)?;
     }
     let out = &mut context.out;
     let verb = if arguments.dry_run { "would write" } else { "wrote" };

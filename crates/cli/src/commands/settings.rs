@@ -63,14 +63,9 @@ impl Row {
 }
 
 fn allowed(field: &Field) -> String {
-    let Shape::One(kind) = field.shape else { return String::new() };
-    let unit = if kind.unit.is_empty() { String::new() } else { format!(" {}", kind.unit) };
-    match kind.allowed {
-        Allowed::Range(from, to) => format!("{from} to {to}{unit}"),
-        Allowed::OneOf(words) if kind.name == "list" => format!("list of {}", in_words(words)),
-        Allowed::OneOf(words) => in_words(words).replace(" and ", " or "),
-        Allowed::Any if kind.name == "list" => format!("list of {}s", kind.unit),
-        Allowed::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
+    match field.shape {
+        Shape::One(kind) => jovrik_core::rice::allowed(kind),
+        Shape::Table(_) | Shape::Named(..) => String::new(),
     }
 }
 

@@ -241,7 +241,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       frame.glow.width  6              how far it reaches
       frame.glow.fill   "@accent/30%"  its colour where it is strongest
 
-    2 of 65 settings
+    2 of 113 settings
       → jovrik settings frame.glow.width      shows one in full
     "#);
     assert_eq!(desk.run(&["settings", "glwo"]).clean(), desk.run(&["settings", "glow"]).clean(), "one typing error");
@@ -264,7 +264,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       frame.glow.width  6              how far it reaches
       frame.glow.fill   "@accent/30%"  its colour where it is strongest
 
-    2 of 85 settings
+    2 of 108 settings
       → jovrik settings frame.glow.width      shows one in full
     "#);
     let lines = desk.run(&["settings", "--json"]).clean();

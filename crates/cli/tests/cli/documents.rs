@@ -51,6 +51,17 @@ fn the_documents_name_files_that_exist() {
 }
 
 #[test]
+fn the_reference_in_the_documents_is_made_from_the_catalogue() {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/reference.md");
+    let text = jovrik_core::rice::reference();
+    if std::env::var_os("JOVRIK_REPORTS").is_some() {
+        std::fs::write(&path, &text).expect("written");
+    }
+    assert!(std::fs::read_to_string(path).expect("docs/reference.md") == text, "cargo xtask reference writes it anew");
+    assert!(text.lines().filter(|line| line.starts_with("| `")).count() > 110);
+}
+
+#[test]
 fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
     let desk = Desk::sample();
     let text = desk.run(&["schema"]).clean();
@@ -58,7 +69,7 @@ fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
     if std::env::var_os("JOVRIK_REPORTS").is_some() {
         std::fs::write(&path, &text).expect("written");
     }
-    assert!(std::fs::read_to_string(path).expect("docs/schema.json") == text, "JOVRIK_REPORTS=1 writes it anew");
+    assert!(std::fs::read_to_string(path).expect("docs/schema.json") == text, "cargo xtask reference writes it anew");
     let schema: serde_json::Value = serde_json::from_str(&text).expect("JSON");
     // Every key of the sample is a property, or falls under a table of names.
     fn known(schema: &serde_json::Value, value: &toml::Value, path: &str) {

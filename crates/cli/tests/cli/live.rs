@@ -511,3 +511,51 @@ fn a_monitor_that_shrinks_brings_in_the_overlay_that_waits_for_it_and_back() {
     screen.wait("it is lifted again", |screen| screen.areas() == ["956x726+22+52"]);
     assert_eq!((screen.reloads("accepted"), screen.reloads("refused")), (2, 0));
 }
+
+#[test]
+fn programs_get_the_environment_and_shell_lines_start() {
+    let mut screen = Screen::new(true);
+    let told = screen.desk.path().join("told");
+    let part = format!(
+        "[environment]\nSTATION = \"saltmarsh\"\n[start.note]\nshell = \"echo $STATION > {0}\"\n[start.term]\nrun = [\"xterm\", \"-class\", \"Gauge\"]\n\
+         [program]\nnote = {{ run = [\"sh\", \"-c\", \"echo $STATION $OWN >> {0}\"], env = {{ OWN = \"own\" }} }}\n",
+        told.display()
+    );
+    screen.desk.write("parts/b.toml", part);
+    screen.start(&[]);
+    screen.wait("the argv started", |screen| screen.count() == 1);
+    let read = || std::fs::read_to_string(&told).unwrap_or_default();
+    screen.wait("the shell line ran", |_| read() == "saltmarsh\n");
+    screen.tell("open note");
+    screen.wait("a program has both", |_| read() == "saltmarsh\nsaltmarsh own\n");
+}
+
+#[test]
+fn the_pointer_gives_the_focus_when_the_rice_says_so() {
+    let mut screen = Screen::new(false);
+    let (_one, _two) = (screen.xterm(), screen.xterm());
+    let point = |screen: &Screen, x: i16, y: i16| {
+        screen.x.xtest_fake_input(6, 0, 0, screen.root, x, y, 0).expect("moved");
+        screen.x.sync().expect("sent");
+    };
+    let focused = |screen: &Screen| {
+        let windows = screen.ask("windows");
+        windows.as_array().expect("a list").iter().position(|window| window["focused"] == true)
+    };
+    assert_eq!(focused(&screen), Some(1), "the later one");
+    point(&screen, 200, 300);
+    screen.save(&format!("{RICE}[pointer]\nfocus = \"enter\"\n"));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 1);
+    assert_eq!(focused(&screen), Some(1), "a press was what it took");
+    point(&screen, 800, 300);
+    point(&screen, 200, 310);
+    screen.wait("the left one has it", |screen| focused(screen) == Some(0));
+    screen.tell("main swap");
+    screen.wait("the windows changed places", |screen| screen.areas()[0].ends_with("+507+52"));
+    assert_eq!(focused(&screen), Some(0), "a pointer at rest points at nothing new");
+    screen.save(RICE);
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 2);
+    point(&screen, 210, 320);
+    point(&screen, 800, 320);
+    assert_eq!(focused(&screen), Some(0), "switched off again");
+}

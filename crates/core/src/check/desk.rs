@@ -1,6 +1,7 @@
 //! Workspaces and layouts: names that name something, and names that mean something else.
 
 use super::{Looker, no_such};
+use crate::load::Tree;
 use crate::problem::Problem;
 
 /// Words that actions use where a workspace or layout is named.
@@ -10,7 +11,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let mut lists = vec![vec!["workspaces", "layouts"]];
     lists.extend(rice.workspace.keys().map(|name| vec!["workspace", name.as_str(), "layouts"]));
-    let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(["main", "solo"]).collect();
+    let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(["main", "solo", "grid"]).collect();
     for path in &lists {
         for (name, node) in looker.items(path) {
             if !known.contains(&name) {
@@ -34,6 +35,16 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let workspaces: Vec<&str> =
         rice.workspaces.order.iter().chain(rice.monitor.values().flat_map(|rule| &rule.workspaces)).map(String::as_str).collect();
     for (name, rule) in rice.start.iter() {
+        let given = [!rule.open.is_empty(), !rule.run.is_empty(), !rule.shell.is_empty()];
+        let key = looker.tree.get(&["start", name]).and_then(Tree::branch).and_then(|branch| branch.key);
+        if let (number @ (0 | 2..), Some(key)) = (given.iter().filter(|given| **given).count(), key) {
+            let title = if number == 0 { "starts nothing" } else { "says more than once what it starts" };
+            problems.push(
+                Problem::error("start/which", format!("start.{name} {title}"))
+                    .at(key, "one of open, run and shell")
+                    .because("open names a program of [program]; run has arguments; shell is a line for the shell."),
+            );
+        }
         if let (Some(workspace), Some(node)) = (&rule.workspace, looker.node(&["start", name, "workspace"]))
             && !workspaces.contains(&workspace.as_str())
         {

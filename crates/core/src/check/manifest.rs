@@ -4,13 +4,22 @@ use crate::load::{FileId, Sources, Span, Tree, Value, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::{FORMAT, Manifest};
 
-/// Reads the manifest, and the codes that it allows with their places; a newer format is the only thing said of it.
-pub(super) fn read(
-    sources: &Sources,
-    file: FileId,
-    was_read: bool,
-    problems: &mut Vec<Problem>,
-) -> (Manifest, Vec<(String, Span)>) {
+/// A list of the manifest, each element with its place; nothing when it is not given.
+pub(super) type Listed = Option<Vec<(String, Span)>>;
+
+/// What a manifest lists.
+#[derive(Debug, Default)]
+pub(super) struct Lists {
+    /// Codes that it allows.
+    pub allow: Vec<(String, Span)>,
+    /// Fonts that it needs.
+    pub fonts: Listed,
+    /// Programs that it needs.
+    pub programs: Listed,
+}
+
+/// Reads the manifest, and its lists with their places; a newer format is the only thing said of it.
+pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &mut Vec<Problem>) -> (Manifest, Lists) {
     let mut own = Vec::new();
     let table = sources.get(file).map(|source| parse(file, source, &mut own)).unwrap_or_default();
     let (manifest, branch) = read_table::<Manifest>(sources, table, &mut own);
@@ -29,7 +38,7 @@ pub(super) fn read(
                 .because("What it says may mean something else by now, so nothing of it is used.")
                 .advise("a newer Jovrik", "reads it"),
         );
-        return (manifest, Vec::new());
+        return (manifest, Lists::default());
     }
     problems.append(&mut own);
     let name = &manifest.rice.name;
@@ -43,10 +52,14 @@ pub(super) fn read(
             None => problem.advise("name = \"my-rice\"", "in [rice] of rice.toml"),
         });
     }
-    let allowed = branch.get(&["check", "allow"]).and_then(Tree::leaf).map(|leaf| &leaf.node.value);
-    let allowed = match allowed {
-        Some(Value::List(items)) => items.iter().filter_map(|item| Some((item.text()?.to_owned(), item.span))).collect(),
-        _ => Vec::new(),
+    let listed = |path: [&str; 2]| match node(path)?.value {
+        Value::List(items) => Some(items.iter().filter_map(|item| Some((item.text()?.to_owned(), item.span))).collect()),
+        _ => None,
     };
-    (manifest, allowed)
+    let lists = Lists {
+        allow: listed(["check", "allow"]).unwrap_or_default(),
+        fonts: listed(["needs", "fonts"]),
+        programs: listed(["needs", "programs"]),
+    };
+    (manifest, lists)
 }

@@ -3,11 +3,15 @@
 mod bar;
 mod desk;
 mod keys;
+mod later;
 mod manifest;
+mod monitor;
+mod needs;
 mod overlay;
 mod program;
 mod share;
 mod surroundings;
+mod typeface;
 
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use share::{Person, share};
@@ -132,6 +136,7 @@ struct House<'a> {
     parts: Vec<Vec<(String, Node)>>,
     overlays: Vec<overlay::Overlay>,
     with: &'a [(String, String)],
+    needs: &'a manifest::Lists,
 }
 
 impl House<'_> {
@@ -164,6 +169,9 @@ impl House<'_> {
         keys::check(&looker, &mut problems);
         desk::check(&looker, &mut problems);
         bar::check(&looker, &mut problems);
+        monitor::check(&looker, &mut problems);
+        needs::check(&looker, self.needs, &mut problems);
+        later::check(&looker, &mut problems);
         Laid { rice: Rc::new(rice), tree, dropped, problems }
     }
 
@@ -171,6 +179,7 @@ impl House<'_> {
     fn meet(&self, laid: &Laid, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
         let looker = Looker { sources: self.sources, tree: &laid.tree, rice: &laid.rice };
         program::check(&looker, around, problems);
+        typeface::check(&looker, around, problems);
     }
 }
 
@@ -180,7 +189,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let mut problems = files.problems;
     let read_manifest = files.manifest.is_some();
     let manifest_file = sources.add(files.manifest.unwrap_or_else(|| Source::new("rice.toml", "")));
-    let (manifest, allowed) = manifest::read(&sources, manifest_file, read_manifest, &mut problems);
+    let (manifest, lists) = manifest::read(&sources, manifest_file, read_manifest, &mut problems);
     let newer = manifest.rice.format.0 > crate::rice::FORMAT;
     let parts: Vec<FileId> = files.parts.into_iter().map(|part| sources.add(part)).collect();
     let overlays: Vec<FileId> = files.overlays.into_iter().map(|overlay| sources.add(overlay)).collect();
@@ -193,7 +202,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let overlays = some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
     let machines: Vec<Machine> =
         some(machines).into_iter().filter_map(|id| Machine::of_file(&sources, id, &mut problems)).collect();
-    let house = House { sources: &sources, parts, overlays, with };
+    let house = House { sources: &sources, parts, overlays, with, needs: &lists };
 
     let which = overlay::holding(&house.overlays, around);
     let mut main = house.lay(&which);
@@ -238,6 +247,21 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         add(std::mem::take(&mut new.problems), &place, &mut problems);
         elsewhere.push((place, new.rice));
     }
+    let main = &laid[0].1;
+    let rices: Vec<&Rice> = std::iter::once(&*main.rice).chain(elsewhere.iter().map(|(_, rice)| &**rice)).collect();
+    needs::idle(&lists, &rices, &mut problems);
+    let looker = Looker { sources: &sources, tree: &main.tree, rice: &main.rice };
+    let names_one = |rice: &Rice| !rice.monitor.is_empty() || rice.bar.values().any(|bar| bar.monitor.0 != "*");
+    if names_one(&main.rice) {
+        let machines = machines.iter().map(|machine| machine as &dyn Surroundings);
+        let monitors = machines.chain([around]).filter_map(|around| around.monitors()).flatten();
+        let mut known: Vec<String> = monitors.map(|monitor| monitor.name).collect();
+        known.sort_unstable();
+        known.dedup();
+        if !known.is_empty() {
+            monitor::never(&looker, &known, &mut problems);
+        }
+    }
     let seen = overlay::seen(&house.overlays, &which, around);
     drop(house);
     let main = laid.swap_remove(0).1;
@@ -250,8 +274,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     };
     drop_echoes(&sources, &mut problems);
     // Whether a program or a font is there is a matter of the computer, not of the rice.
-    let of_computer = |code: &str| code.starts_with("program/") || code.starts_with("type/");
-    let unused = allowed.iter().filter(|(code, _)| !of_computer(code) && problems.iter().all(|problem| problem.code != code));
+    let of_computer = |code: &str| ["program/", "type/", "monitor/"].iter().any(|area| code.starts_with(area));
+    let unused = lists.allow.iter().filter(|(code, _)| !of_computer(code) && problems.iter().all(|problem| problem.code != code));
     let unused: Vec<Problem> = unused.map(|(code, span)| unused_allow(code, *span)).collect();
     let before = problems.len();
     problems

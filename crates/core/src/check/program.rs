@@ -31,6 +31,11 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
             look_for(argv, first_of(node), "The module would show what it shows when empty.");
         }
     }
+    for (name, start) in looker.rice.start.iter() {
+        if let Some(node) = looker.node(&["start", name, "run"]) {
+            look_for(&start.run, node.span, "Nothing would start.");
+        }
+    }
     for at in &looker.rice.keys.desk.0 {
         if let crate::desk::Action::Run(argv) = &at.binding.action {
             look_for(argv, at.value, "Pressing it would start nothing.");

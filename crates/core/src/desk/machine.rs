@@ -230,17 +230,22 @@ impl Desk {
         Some(to)
     }
 
+    /// The variables that everything the desk starts is given.
+    fn environment(&self) -> impl Iterator<Item = (String, String)> {
+        self.rice.environment.iter().map(|(name, value)| (name.clone(), value.clone()))
+    }
+
     fn act(&mut self, action: Action, effects: &mut Vec<Effect>) {
         match action {
             Action::None => {}
             Action::Open(name) => match self.rice.program.get(&name) {
                 Some(program) => {
-                    let env = program.env.iter().map(|(name, value)| (name.clone(), value.clone())).collect();
-                    effects.push(Effect::Start { argv: program.run.clone(), env });
+                    let own = program.env.iter().map(|(name, value)| (name.clone(), value.clone()));
+                    effects.push(Effect::Start { argv: program.run.clone(), env: self.environment().chain(own).collect() });
                 }
                 None => effects.push(Effect::Refused(format!("there is no program {name}"))),
             },
-            Action::Run(argv) => effects.push(Effect::Start { argv, env: Vec::new() }),
+            Action::Run(argv) => effects.push(Effect::Start { argv, env: self.environment().collect() }),
             Action::Close => effects.extend(self.focused().map(Effect::Close)),
             Action::Kill => effects.extend(self.focused().map(Effect::Kill)),
             Action::Focus(way) => {

@@ -1,10 +1,11 @@
-//! Monitors, workspaces, layouts, programs, and what starts by itself.
+//! Monitors, workspaces, layouts, programs and placed files.
 
 use indexmap::IndexMap;
 
 use super::Named;
 use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
-use super::kinds::{Glob, Inline, Length, Px, Whole};
+use super::kinds::{Glob, Inline, Length, Px, Scale, Whole};
+use super::look::OwnBackdrop;
 use crate::load::{Node, Reader, Value, Wrong};
 
 settings! {
@@ -21,15 +22,104 @@ settings! {
     }
 }
 
+/// The mode of a monitor: `1920x1080`, or `1920x1080@60` with a rate in Hz.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Mode {
+    /// Pixels across and down.
+    pub size: (i32, i32),
+    /// Pictures a second; nothing takes the best.
+    pub rate: Option<f64>,
+}
+
+impl OneValue for Mode {
+    const KIND: Kind = Kind { name: "mode", unit: "", allowed: Allowed::Any, example: "\"1920x1080@60\"" };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = || Wrong::kind("expected a mode such as \"1920x1080\" or \"1920x1080@60\"");
+        let text = node.text().ok_or_else(expected)?;
+        let (size, rate) = text.split_once('@').map_or((text, None), |(size, rate)| (size, Some(rate)));
+        let (w, h) = size.split_once('x').ok_or_else(expected)?;
+        let number = |text: &str| text.trim().parse::<i32>().ok().filter(|n| (1..=32768).contains(n)).ok_or_else(expected);
+        let rate =
+            rate.map(|rate| rate.trim().parse::<f64>().ok().filter(|rate| (1.0..=1000.0).contains(rate)).ok_or_else(expected));
+        Ok(Mode { size: (number(w)?, number(h)?), rate: rate.transpose()? })
+    }
+}
+
+/// Where a monitor lies.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum MonitorPlace {
+    /// Where it is.
+    #[default]
+    AsItIs,
+    /// So far from the upper left corner of the desk.
+    At(i32, i32),
+    /// Beside another, by that one's name in the rice or its output's.
+    Beside(Side, String),
+}
+
+impl OneValue for MonitorPlace {
+    const KIND: Kind = Kind { name: "monitor place", unit: "", allowed: Allowed::Any, example: "\"right-of left\"" };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = || Wrong::kind("expected a place such as \"0,0\", \"right-of main\", \"left-of\", \"above\" or \"below\"");
+        let text = node.text().ok_or_else(expected)?;
+        if let Some((x, y)) = text.split_once(',') {
+            let number = |text: &str| text.trim().parse::<i32>().ok().filter(|n| n.abs() <= 65536).ok_or_else(expected);
+            return Ok(MonitorPlace::At(number(x)?, number(y)?));
+        }
+        let (way, other) = text.split_once(' ').ok_or_else(expected)?;
+        let side = match way {
+            "right-of" => Side::Right,
+            "left-of" => Side::Left,
+            "above" => Side::Top,
+            "below" => Side::Bottom,
+            _ => return Err(expected()),
+        };
+        Ok(MonitorPlace::Beside(side, other.trim().to_owned()))
+    }
+}
+
+named_value! {
+    /// How far a monitor is turned, clockwise.
+    pub enum Rotate as "turn" {
+        /// Not at all.
+        Upright = "upright",
+        /// A quarter to the right.
+        Right = "right",
+        /// Half round.
+        Over = "upside-down",
+        /// A quarter to the left.
+        Left = "left",
+    }
+}
+
 settings! {
     /// a monitor
     pub struct MonitorRule {
         /// which outputs are meant, by name
         r#match: Glob = "*",
+        /// its size in pixels, and its rate
+        mode: Option<Mode> => Later,
+        /// where it lies: a place, or beside another
+        at: Option<MonitorPlace> => Later,
+        /// how far it is turned
+        rotate: Rotate = "upright" => Later,
+        /// how many pixels one pixel of this rice takes
+        /// 1.5
+        scale: Scale = 1.0 => Later,
+        /// whether it is the one that programs take for the main one
+        primary: bool = false => Later,
+        /// the monitor whose picture it shows
+        /// "left"
+        mirrors: Option<String> => Later,
+        /// whether it stays dark
+        off: bool = false => Later,
         /// strips that windows keep off
         reserve: Reserve,
-        /// the workspaces that live there
+        /// the workspaces that live there; those listed nowhere belong to the first monitor
+        /// ["charts", "logs"]
         workspaces: Vec<String> = [],
+        /// what lies behind its windows
+        backdrop: OwnBackdrop,
     }
 }
 
@@ -37,8 +127,10 @@ settings! {
     /// workspaces
     pub struct Workspaces {
         /// their names, in order
+        /// ["charts", "logs", "field"]
         order: Vec<String> = ["one", "two", "three", "four", "five"],
-        /// the layouts they cycle through
+        /// the layouts they cycle through, unless one says otherwise
+        /// ["main", "grid"]
         layouts: Vec<String> = ["main", "solo"],
     }
 }
@@ -47,7 +139,13 @@ settings! {
     /// one workspace
     pub struct WorkspaceRule {
         /// the layouts it cycles through
-        layouts: Vec<String> = [],
+        /// ["solo", "main"]
+        layouts: Vec<String> = "=workspaces.layouts",
+        /// the name of its icon
+        /// "chart"
+        icon: String = "" => Later,
+        /// what lies behind its windows
+        backdrop: OwnBackdrop,
     }
 }
 
@@ -58,6 +156,8 @@ named_value! {
         Main = "main",
         /// One window at a time.
         Solo = "solo",
+        /// Rows and columns as even as can be.
+        Grid = "grid",
     }
 }
 
@@ -97,6 +197,7 @@ settings! {
         /// where the main area is
         side: Side = "left",
         /// how much the main area takes
+        /// "55%"
         share: Length = "1/2",
         /// how many windows the main area holds
         mains: Whole<1, 9> = 1,
@@ -164,28 +265,6 @@ impl OneValue for Program {
     }
 }
 
-named_value! {
-    /// When something starts by itself.
-    pub enum StartWhen as "moment" {
-        /// When the desktop starts.
-        Login = "login",
-        /// At every reload.
-        Reload = "reload",
-    }
-}
-
-settings! {
-    /// what starts by itself
-    pub struct Start {
-        /// the name of the program
-        open: String = "" => Login,
-        /// when it starts
-        when: StartWhen = "login",
-        /// the workspace its window appears on
-        workspace: Option<String>,
-    }
-}
-
 /// A file that applying a rice puts into the home folder.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct PlacedFile {
@@ -214,6 +293,7 @@ pub fn layout_named(layouts: &Named<LayoutRule>, name: &str) -> Option<LayoutRul
         let kind = match name {
             "main" => LayoutKind::Main,
             "solo" => LayoutKind::Solo,
+            "grid" => LayoutKind::Grid,
             _ => return None,
         };
         Some(LayoutRule { kind, side: Side::Left, share: Length::Share(0.5), mains: Whole(1), new: NewPlace::StackEnd })

@@ -1,9 +1,9 @@
 //! Key bindings of the desk.
 
 use super::catalogue::{Allowed, Kind, Names, OneValue, Setting, Shape, settings};
-use super::kinds::{Inline, Weight};
+use super::kinds::{Inline, Span, Weight};
 use crate::desk::Action;
-use crate::load::{At, Node, Reader, Span, Tree, Value, Wrong};
+use crate::load::{self, At, Node, Reader, Tree, Value, Wrong};
 
 /// What a chord does.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -65,6 +65,11 @@ settings! {
     pub struct Keys {
         /// the modifier that Lead stands for
         lead: Lead = "Super",
+        /// layouts that checks hold the bindings to
+        /// ["us", "fr"]
+        must_work_on: Vec<String> = "=keyboard.layouts" => Later,
+        /// how long an unfinished sequence is waited for
+        sequence_wait: Span = "1s",
         /// what settling weighs
         cost: KeyCost,
         /// the desk's bindings
@@ -95,9 +100,9 @@ pub struct BindingAt {
     /// What it does.
     pub binding: Binding,
     /// The bytes of its key.
-    pub place: Span,
+    pub place: load::Span,
     /// The bytes of its value.
-    pub value: Span,
+    pub value: load::Span,
     /// Whether it holds: a later one of the same layer may win over it.
     pub holds: bool,
 }

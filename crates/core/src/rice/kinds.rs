@@ -84,6 +84,28 @@ impl OneValue for Weight {
     }
 }
 
+/// How many pixels one pixel takes, from 0.25 to 4.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Scale(pub f64);
+
+impl Default for Scale {
+    fn default() -> Self {
+        Scale(1.0)
+    }
+}
+
+impl OneValue for Scale {
+    const KIND: Kind = kind("scale", "0.25 to 4", "1.5");
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let scale = match node.value {
+            Value::Whole(scale) => scale as f64,
+            Value::Real(scale) => scale,
+            _ => return Err(Wrong::kind("expected a number from 0.25 to 4")),
+        };
+        if (0.25..=4.0).contains(&scale) { Ok(Scale(scale)) } else { Err(Wrong::range("expected 0.25 to 4 here")) }
+    }
+}
+
 /// A length: pixels, or a part of what it lies in.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Length {

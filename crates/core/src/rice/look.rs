@@ -1,15 +1,20 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
 use super::catalogue::{named_value, settings};
-use super::kinds::{Colour, Points, Px};
+use super::kinds::{Colour, Points, Px, Span};
 
 settings! {
     /// fonts
     pub struct Type {
         /// the face of text
+        /// "DejaVu Serif"
         text: String = "DejaVu Sans",
         /// the face of terminals and code
+        /// "FreeMono"
         mono: String = "DejaVu Sans Mono",
+        /// the face of icons that are characters; none means the face of text
+        /// "DejaVu Sans Mono"
+        icon: String = "" => Later,
         /// the size of text
         size: Points = 11,
     }
@@ -65,11 +70,49 @@ named_value! {
     }
 }
 
+named_value! {
+    /// How a picture fits a monitor of another shape.
+    pub enum Fit as "fit" {
+        /// Over all of it; what does not fit is cut off.
+        Cover = "cover",
+        /// All of the picture, with the fill beside it.
+        Contain = "contain",
+        /// Over all of it, out of its shape.
+        Stretch = "stretch",
+        /// Side by side, at its own size.
+        Tile = "tile",
+        /// In the middle, at its own size.
+        Centre = "centre",
+    }
+}
+
+settings! {
+    /// what lies behind the windows of one monitor or workspace
+    pub struct OwnBackdrop {
+        /// its colour
+        fill: Colour = "=backdrop.fill" => Later,
+        /// a picture, or a folder of pictures, in the rice
+        /// "art/mudflat.png"
+        picture: Option<String> => Later,
+        /// how long one picture of a folder stays
+        change: Option<Span> => Later,
+        /// how a picture fits a monitor of another shape
+        fit: Fit = "=backdrop.fit" => Later,
+    }
+}
+
 settings! {
     /// what lies behind the windows
     pub struct Backdrop {
         /// its colour
         fill: Colour = "@paper",
+        /// a picture, or a folder of pictures, in the rice
+        /// "art/mudflat.png"
+        picture: Option<String> => Later,
+        /// how long one picture of a folder stays
+        change: Option<Span> => Later,
+        /// how a picture fits a monitor of another shape
+        fit: Fit = "cover" => Later,
         /// what is drawn on it
         draw: Drawing = "plain",
         /// the colour of what is drawn

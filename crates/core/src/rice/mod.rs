@@ -3,6 +3,7 @@
 mod bar;
 pub mod catalogue;
 mod desk;
+mod every;
 mod follows;
 mod keys;
 mod kinds;
@@ -10,21 +11,26 @@ mod look;
 mod manifest;
 mod overlay;
 mod palette;
+mod rules;
 mod schema;
+mod session;
 
 pub use bar::{Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
 pub use desk::{
-    LayoutKind, LayoutRule, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Side, Start, StartWhen, WorkspaceRule,
+    LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Rotate, Side, WorkspaceRule,
     Workspaces, layout_named,
 };
+pub use every::{allowed, every_setting, reference};
 pub use follows::{followers, goes_with};
 pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
-pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Span, Weight, Whole};
-pub use look::{Backdrop, Drawing, Frame, Glow, Space, Type};
+pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
+pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use overlay::{Asks, OverlayFile, OverlayHead, When};
-pub use palette::{Palette, Palettes};
+pub use palette::{Palette, Palettes, Sixteen};
+pub use rules::{Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace};
 pub use schema::schema;
+pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
 
 use catalogue::{Setting, Table, settings, table_of};
 
@@ -49,10 +55,22 @@ settings! {
         workspace: Named<WorkspaceRule>,
         /// layouts
         layout: Named<LayoutRule>,
+        /// the pointer
+        pointer: Pointer,
+        /// rules for windows
+        rule: Named<Rule>,
         /// programs that actions name
         program: Named<Program>,
         /// what starts by itself
         start: Named<Start>,
+        /// variables for everything the desk starts
+        environment: Named<String>,
+        /// the keyboard that live sets up
+        keyboard: Keyboard,
+        /// what happens when nobody is there
+        idle: Idle,
+        /// what other programs are told
+        toolkit: Toolkit,
         /// key bindings
         keys: Keys,
         /// bars

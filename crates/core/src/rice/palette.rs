@@ -1,34 +1,47 @@
 //! Colours by their role.
 
 use super::Named;
-use super::catalogue::{Setting, Shape, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Setting, Shape, settings};
 use super::kinds::Colour;
-use crate::load::{At, Reader};
+use crate::load::{At, Node, Reader, Wrong};
 use crate::problem::{Problem, in_words, nearest};
 
 settings! {
     /// The colours of each role.
     pub struct Palette {
         /// the ground of everything
+        /// "#f6f3ec"
         paper: Colour = "#101c1f",
         /// what lies on the paper: notices, menus
+        /// "#eae6dc"
         raise: Colour = "#19272a",
         /// idle frames, grids, hairlines
+        /// "#c7c4b7"
         line: Colour = "#304044",
         /// labels, icons, what is second
+        /// "#53676c"
         muted: Colour = "#839699",
         /// the colour of text
+        /// "#152a32"
         ink: Colour = "#d9e6e5",
         /// here: the focused frame, the workspace one is on
+        /// "#006758"
         accent: Colour = "#74d4b1",
         /// data, and places in files
+        /// "#255e90"
         calm: Colour = "#7cb9e1",
         /// what is done
+        /// "#2c6a31"
         good: Colour = "#93d27e",
         /// what must be looked at soon
+        /// "#875806"
         warn: Colour = "#eec060",
         /// what must be looked at now
+        /// "#ae2e27"
         alert: Colour = "#f67a6c",
+        /// the 16 colours of terminals; none are those that fit the roles
+        /// ["#101c1f", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#d9e6e5", "#304044", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#f4f8f8"]
+        term: Sixteen => Later,
     }
 }
 
@@ -36,6 +49,7 @@ settings! {
     /// palettes, and which of them is used
     pub struct PaletteTable {
         /// which of the palettes is used
+        /// "noon"
         r#use: String = "ebb",
         .. all: Chosen Palette,
     }
@@ -60,6 +74,21 @@ impl Palette {
             "alert" => self.alert,
             _ => return None,
         })
+    }
+}
+
+/// The colours of terminals: none, or all 16.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Sixteen(pub Vec<Colour>);
+
+impl OneValue for Sixteen {
+    const KIND: Kind = Kind { name: "list", unit: "colour", allowed: Allowed::Any, example: "" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let colours: Vec<Colour> = Vec::from_node(node, reader)?;
+        match colours.len() {
+            0 | 16 => Ok(Sixteen(colours)),
+            other => Err(Wrong::range(format!("expected 16 colours here, or none; there are {other}"))),
+        }
     }
 }
 

@@ -11,10 +11,10 @@ proptest! {
     #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
-    fn main_fills_its_area_exactly(x in -2000..2000i32, y in -2000..2000i32, w in 200..4000i32, h in 200..4000i32, count in 1..12usize, gap in 0..40i32, share in 0.05..0.95f64, mains in 1..5usize, side in side()) {
+    fn main_and_grid_fill_their_area_exactly(grid in proptest::bool::ANY, x in -2000..2000i32, y in -2000..2000i32, w in 200..4000i32, h in 200..4000i32, count in 1..12usize, gap in 0..40i32, share in 0.05..0.95f64, mains in 1..5usize, side in side()) {
         let area = Area::new(x, y, w, h);
         let ask = Ask { area, count, gap, side, share: Length::Share(share), mains };
-        let tiles = tile(LayoutKind::Main, &ask);
+        let tiles = tile(if grid { LayoutKind::Grid } else { LayoutKind::Main }, &ask);
         prop_assert_eq!(tiles.len(), count);
         for (nth, tile) in tiles.iter().enumerate() {
             prop_assert!(tile.w > 0 && tile.h > 0);
@@ -45,6 +45,16 @@ proptest! {
             prop_assert_eq!(at + size, length);
         }
     }
+}
+
+#[test]
+fn a_grid_is_as_even_as_can_be_and_its_last_row_fills_the_width() {
+    let ask =
+        |w, h, count| Ask { area: Area::new(0, 0, w, h), count, gap: 10, side: Side::Left, share: Length::Share(0.5), mains: 1 };
+    let told = |tiles: Vec<Area>| tiles.iter().map(|t| format!("{}x{}+{}+{}", t.w, t.h, t.x, t.y)).collect::<Vec<_>>().join(" ");
+    assert_eq!(told(tile(LayoutKind::Grid, &ask(1010, 410, 4))), "500x200+0+0 500x200+510+0 500x200+0+210 500x200+510+210");
+    assert_eq!(told(tile(LayoutKind::Grid, &ask(1010, 410, 3))), "500x200+0+0 500x200+510+0 1010x200+0+210");
+    assert_eq!(told(tile(LayoutKind::Grid, &ask(410, 1010, 2))), "410x500+0+0 410x500+0+510", "high monitors have rows first");
 }
 
 #[test]

@@ -8,17 +8,17 @@ use std::collections::{HashMap, HashSet};
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
-use std::time::{Duration, Instant};
+use std::time::Instant;
 
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
-use jovrik_core::rice::{Rice, StartWhen};
+use jovrik_core::rice::{PointerFocus, Rice, StartWhen};
 use jovrik_draw::Fonts;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
-use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, Window};
+use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, NotifyMode, Window};
 
 use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
 use crate::paint::Painter;
@@ -29,9 +29,6 @@ use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
 use reload::{Reload, fingerprint};
-
-/// How long an unfinished sequence is waited for.
-const SEQUENCE_WAIT: Duration = Duration::from_secs(1);
 
 /// A running desktop.
 pub struct Session {
@@ -46,6 +43,8 @@ pub struct Session {
     held: Vec<Code>,
     cannot: Vec<String>,
     sequence_ends: Option<Instant>,
+    /// Where the pointer was when it last came over a window.
+    pointer: (i16, i16),
     watch: Watch,
     socket: Option<Socket>,
     signals: UnixStream,
@@ -91,6 +90,7 @@ impl Session {
             held: Vec::new(),
             cannot: Vec::new(),
             sequence_ends: None,
+            pointer: (-1, -1),
             watch,
             socket: Some(socket),
             signals,
@@ -286,6 +286,7 @@ impl Session {
         if let Some(workspace) = self.expected_at(&facts.app) {
             facts.workspace = Some(workspace);
         }
+        self.seat.listen(window, self.desk.rice().pointer.focus == PointerFocus::Enter)?;
         self.seat.manage(window)?;
         self.handle(Event::Appears(WindowId(window), facts))?;
         if self.seat.calls(window)? {
@@ -315,6 +316,14 @@ impl Session {
             XEvent::ButtonPress(event) => {
                 self.seat.connection.allow_events(Allow::REPLAY_POINTER, event.time)?;
                 if self.desk.windows.contains_key(&WindowId(event.event)) {
+                    self.handle(Event::Wanted(WindowId(event.event)))?;
+                }
+            }
+            XEvent::EnterNotify(event) => {
+                // A window that comes to lie under a pointer at rest was not pointed at.
+                let moved = std::mem::replace(&mut self.pointer, (event.root_x, event.root_y)) != (event.root_x, event.root_y);
+                let wants = self.desk.rice().pointer.focus == PointerFocus::Enter && moved && event.mode == NotifyMode::NORMAL;
+                if wants && self.desk.windows.contains_key(&WindowId(event.event)) {
                     self.handle(Event::Wanted(WindowId(event.event)))?;
                 }
             }
@@ -420,7 +429,7 @@ impl Session {
         let waiting = !self.table.so_far.is_empty();
         match self.table.press(self.layout.code(key, state)) {
             Outcome::Wait => {
-                self.sequence_ends = Some(Instant::now() + SEQUENCE_WAIT);
+                self.sequence_ends = Some(Instant::now() + self.desk.rice().keys.sequence_wait.0);
                 if !waiting {
                     let reply = self.seat.connection.grab_keyboard(
                         false,
@@ -469,11 +478,21 @@ impl Session {
     /// Starts what starts by itself at a moment; its window will appear on the workspace that is named.
     fn start_programs(&mut self, when: StartWhen) -> Result<(), Error> {
         let rice = self.desk.rice().clone();
-        for start in rice.start.values().filter(|start| start.when == when && !start.open.is_empty()) {
-            if let (Some(program), Some(workspace)) = (rice.program.get(&start.open), &start.workspace) {
-                self.expected.push((program.app().to_lowercase(), workspace.clone()));
+        for start in rice.start.values().filter(|start| start.when == when) {
+            let argv = start.argv();
+            let app = match &argv {
+                Some(argv) => argv.first().map(|first| first.rsplit('/').next().unwrap_or(first)),
+                None => rice.program.get(&start.open).map(|program| program.app()),
+            };
+            if let (Some(app), Some(workspace)) = (app, &start.workspace) {
+                self.expected.push((app.to_lowercase(), workspace.clone()));
             }
-            self.handle(Event::Act(Action::Open(start.open.clone())))?;
+            let action = match argv {
+                Some(argv) => Action::Run(argv),
+                None if start.open.is_empty() => continue,
+                None => Action::Open(start.open.clone()),
+            };
+            self.handle(Event::Act(action))?;
         }
         Ok(())
     }

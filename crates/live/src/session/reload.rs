@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 use jovrik_core::check::Checked;
 use jovrik_core::desk::Event;
 use jovrik_core::problem::Severity;
-use jovrik_core::rice::StartWhen;
+use jovrik_core::rice::{PointerFocus, StartWhen};
 use x11rb::wrapper::ConnectionExt as _;
 
 use super::Session;
@@ -63,6 +63,11 @@ impl Session {
             }
         }
         self.carry_out(effects)?;
+        if old.pointer != checked.rice.pointer {
+            for id in self.desk.windows.keys() {
+                self.seat.listen(id.0, checked.rice.pointer.focus == PointerFocus::Enter)?;
+            }
+        }
         if old.keys.desk != checked.rice.keys.desk {
             self.bind(&checked.rice)?;
         }

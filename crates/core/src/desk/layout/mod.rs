@@ -1,5 +1,6 @@
 //! Layouts: an area and a number of windows to that many areas. One file each.
 
+mod grid;
 mod main;
 mod solo;
 
@@ -29,6 +30,7 @@ pub fn tile(kind: crate::rice::LayoutKind, ask: &Ask) -> Vec<Area> {
     match kind {
         crate::rice::LayoutKind::Solo => solo::tile(ask),
         crate::rice::LayoutKind::Main => main::tile(ask),
+        crate::rice::LayoutKind::Grid => grid::tile(ask),
     }
 }
 

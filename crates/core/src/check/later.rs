@@ -1,0 +1,33 @@
+//! Settings that nothing acts on yet: whoever sets one is told so.
+
+use super::Looker;
+use crate::load::{Branch, Tree};
+use crate::problem::Problem;
+use crate::rice::Rice;
+use crate::rice::catalogue::{Found, Takes, find, path_of};
+
+pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+    walk(looker.tree, &mut Vec::new(), problems);
+}
+
+fn walk<'t>(branch: &'t Branch, path: &mut Vec<&'t str>, problems: &mut Vec<Problem>) {
+    for (name, tree) in &branch.entries {
+        path.push(name);
+        match tree {
+            Tree::Branch(inner) => walk(inner, path, problems),
+            Tree::Leaf(leaf) => {
+                if let Ok(Found::Field(field)) = find(Rice::CATALOGUE, path)
+                    && field.takes == Takes::Later
+                {
+                    problems.push(
+                        Problem::warning("setting/not-yet", format!("{} does nothing yet", path_of(path)))
+                            .at(leaf.node.key, "read and checked, but nothing acts on it so far")
+                            .because("It is kept for a later version of this program.")
+                            .advise("allow = [\"setting/not-yet\"]", "in [check] of rice.toml accepts it"),
+                    );
+                }
+            }
+        }
+        path.pop();
+    }
+}

@@ -1,0 +1,45 @@
+//! Monitors that no computer has.
+
+use super::{Looker, no_such};
+use crate::problem::{Problem, in_words};
+use crate::rice::{Glob, MonitorPlace};
+
+/// What asks nothing of a computer: monitors that lie beside, or mirror, one that is named nowhere.
+pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+    let names: Vec<&str> = looker.rice.monitor.keys().map(String::as_str).collect();
+    for (name, rule) in looker.rice.monitor.iter() {
+        // An output's own name has a number in it: DP-1.
+        let unknown = |other: &str| !names.contains(&other) && !other.contains(|c: char| c.is_ascii_digit());
+        let beside = match &rule.at {
+            Some(MonitorPlace::Beside(_, other)) => Some(("at", other)),
+            _ => None,
+        };
+        for (setting, other) in beside.into_iter().chain(rule.mirrors.as_ref().map(|other| ("mirrors", other))) {
+            if let Some(node) = looker.node(&["monitor", name, setting]).filter(|_| unknown(other)) {
+                let why = "It would stay where it is. A monitor has its name from [monitor.NAME], or from its output.";
+                problems.push(no_such("monitor/unknown", "monitor", other, node, &names, why));
+            }
+        }
+    }
+}
+
+/// Patterns that no monitor of any computer in question has; `known` are their names.
+pub(super) fn never(looker: &Looker<'_>, known: &[String], problems: &mut Vec<Problem>) {
+    let mut look = |glob: &Glob, path: &[&str], why: &str| {
+        let Some(node) = looker.node(path).filter(|node| node.span.written()) else { return };
+        if !known.iter().any(|name| glob.matches(name)) {
+            problems.push(
+                Problem::warning("monitor/never", format!("no monitor is called {}", glob.0))
+                    .at(node.span, format!("there {} {}", if known.len() == 1 { "is" } else { "are" }, in_words(known)))
+                    .because(why)
+                    .advise("jovrik machine", "says what the monitors of this computer are called"),
+            );
+        }
+    };
+    for (name, rule) in looker.rice.monitor.iter() {
+        look(&rule.r#match, &["monitor", name, "match"], "The settings of this monitor would never be used.");
+    }
+    for (name, bar) in looker.rice.bar.iter() {
+        look(&bar.monitor, &["bar", name, "monitor"], "The bar would never be seen.");
+    }
+}

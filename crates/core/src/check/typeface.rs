@@ -1,0 +1,47 @@
+//! Fonts that are not there, and characters that none has.
+
+use super::{Looker, Surroundings};
+use crate::load::{Node, Value};
+use crate::problem::Problem;
+
+pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+    let face = &looker.rice.r#type;
+    for (name, family) in [("text", &face.text), ("mono", &face.mono), ("icon", &face.icon)] {
+        let Some(node) = looker.node(&["type", name]) else { continue };
+        if !family.is_empty() && node.span.written() && around.has_font(family) == Some(false) {
+            problems.push(
+                Problem::warning("type/font-missing", format!("the font {family} is not on {}", around.name()))
+                    .at(node.span, "no font has this family's name")
+                    .because("A built-in font stands in, and looks different.")
+                    .advise("jovrik machine", "lists the fonts of this computer"),
+            );
+        }
+    }
+    let mut shown: Vec<&Node> = Vec::new();
+    for name in looker.rice.module.keys() {
+        shown.extend(["text", "empty"].iter().filter_map(|own| looker.node(&["module", name, own])));
+    }
+    shown.extend(looker.node(&["workspaces", "order"]));
+    for node in shown {
+        match &node.value {
+            Value::List(items) => items.iter().for_each(|item| glyphs(item, &face.text, around, problems)),
+            _ => glyphs(node, &face.text, around, problems),
+        }
+    }
+}
+
+fn glyphs(node: &Node, family: &str, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+    let Some(text) = node.text().filter(|text| !text.is_ascii() && node.span.written()) else { return };
+    let lacking = around.lacks(family, text);
+    if lacking.is_empty() {
+        return;
+    }
+    let named: Vec<String> = lacking.iter().map(|c| format!("{c} (U+{:04X})", *c as u32)).collect();
+    let them = if named.len() == 1 { "it" } else { "them" };
+    problems.push(
+        Problem::warning("type/no-glyph", format!("no font shows {}", crate::problem::in_words(&named)))
+            .at(node.span, format!("neither {family} nor what stands in for it has {them}"))
+            .because("An empty box would stand there.")
+            .advise("type.text", "names the font of text; jovrik machine lists those that are here"),
+    );
+}

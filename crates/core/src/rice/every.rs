@@ -1,0 +1,162 @@
+//! Every setting as a file of comments, and as a page: the catalogue in words.
+
+use super::Rice;
+use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table, Takes};
+use crate::problem::{count, in_words};
+
+/// What a value may be, in words.
+pub fn allowed(kind: &Kind) -> String {
+    let unit = if kind.unit.is_empty() { String::new() } else { format!(" {}", kind.unit) };
+    match kind.allowed {
+        Allowed::Range(from, to) => format!("{from} to {to}{unit}"),
+        Allowed::OneOf(words) if kind.name == "list" => format!("list of {}", in_words(words)),
+        Allowed::OneOf(words) => in_words(words).replace(" and ", " or "),
+        Allowed::Any if kind.name == "list" => format!("list of {}s", kind.unit),
+        Allowed::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
+    }
+}
+
+/// A name that stands for a person's own, by the table it is in.
+fn stand_in(table: &str, names: Names) -> &'static str {
+    match (table, names) {
+        (_, Names::Chords) => "Lead+Return",
+        (_, Names::Files) => "~/.Xdefaults",
+        ("palette", _) => "ebb",
+        ("bar", _) => "top",
+        ("monitor", _) => "left",
+        ("workspace", _) => "charts",
+        ("layout", _) => "mast",
+        ("module", _) => "clock",
+        ("rule", _) => "dialogs",
+        ("program" | "start", _) => "terminal",
+        ("environment", _) => "EDITOR",
+        _ => "mine",
+    }
+}
+
+/// One setting with the path of its table in the exhaustive sample, or one value that a person names.
+struct Line {
+    table: Vec<&'static str>,
+    name: &'static str,
+    help: &'static str,
+    kind: &'static Kind,
+    default: Option<&'static str>,
+    example: String,
+    takes: Takes,
+}
+
+fn lines(table: &'static Table, path: &mut Vec<&'static str>, out: &mut Vec<Line>) {
+    for field in table.fields {
+        shape(field.name, field.shape, Some(field), path, out);
+    }
+    if let Some((names, inner)) = table.rest {
+        shape(stand_in(path.last().copied().unwrap_or_default(), names), *inner, None, path, out);
+    }
+}
+
+fn shape(name: &'static str, what: Shape, field: Option<&'static Field>, path: &mut Vec<&'static str>, out: &mut Vec<Line>) {
+    match what {
+        Shape::One(kind) => {
+            let example = match field {
+                Some(field) => field.example(),
+                None if kind.name == "text" => "\"reedit\"".to_owned(),
+                None => kind.example.to_owned(),
+            };
+            let help = field.map_or("", |field| field.help.trim());
+            let default = field.and_then(|field| field.default);
+            let takes = field.map_or(Takes::Now, |field| field.takes);
+            out.push(Line { table: path.clone(), name, help, kind, default, example, takes });
+        }
+        Shape::Table(inner) => {
+            path.push(name);
+            lines(inner, path, out);
+            path.pop();
+        }
+        Shape::Named(names, inner) => {
+            path.push(name);
+            shape(stand_in(name, names), *inner, None, path, out);
+            path.pop();
+        }
+    }
+}
+
+fn all() -> Vec<Line> {
+    let mut all = Vec::new();
+    lines(Rice::CATALOGUE, &mut Vec::new(), &mut all);
+    // Tables stand after the values of the table they lie in.
+    let parts: Vec<&str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
+    let part = |line: &Line| parts.iter().position(|part| line.table.first().unwrap_or(&line.name) == part);
+    let mut tables: Vec<Vec<&str>> = Vec::new();
+    for line in &all {
+        if !tables.contains(&line.table) {
+            tables.push(line.table.clone());
+        }
+    }
+    all.sort_by_key(|line| (part(line), tables.iter().position(|table| *table == line.table)));
+    all
+}
+
+/// A file of `parts/` that names every setting with its help, what it may be, and its default or an example, all of it
+/// as comments.
+pub fn every_setting() -> String {
+    let mut text = String::from(
+        "# Every setting there is, switched off.\n\
+         # Take the # from a setting, and from the [table] above it, to set it here: jovrik toggle PATH does both.\n\
+         # Each stands with its default; what has none, with an example. \"Not yet\": checked, but nothing acts on it so far.\n",
+    );
+    let mut table: Option<Vec<&str>> = None;
+    for line in all() {
+        if table.as_ref() != Some(&line.table) {
+            let part = line.table.first().copied().unwrap_or_default();
+            if table.as_ref().and_then(|table| table.first().copied()) != Some(part) {
+                let help = Rice::CATALOGUE.field(part).map_or("", |field| field.help.trim());
+                text.push_str(&format!("\n## {part}: {help}\n"));
+            }
+            text.push_str(&format!("\n# [{}]\n", super::catalogue::path_of(&line.table)));
+            table = Some(line.table.clone());
+        }
+        if !line.help.is_empty() {
+            let later = if line.takes == Takes::Later { "; not yet" } else { "" };
+            text.push_str(&format!("## {}; {}{later}\n", line.help, allowed(line.kind)));
+        }
+        let value = line.default.map_or(line.example, str::to_owned);
+        text.push_str(&format!("# {} = {value}\n", crate::load::bare(line.name)));
+    }
+    text
+}
+
+/// The reference page: every setting in tables, in Markdown.
+pub fn reference() -> String {
+    let all = all();
+    let mut text = format!(
+        "# Settings\n\nMade from the catalogue by `cargo xtask reference`; `jovrik settings` shows the same with the values of a rice.\n\
+         Names that a person chooses stand as an example: `bar.top`, `module.clock`. There are {}.\n",
+        count(all.len(), "setting")
+    );
+    let mut table: Option<Vec<&str>> = None;
+    for line in all {
+        if table.as_ref() != Some(&line.table) {
+            let part = line.table.first().copied().unwrap_or_default();
+            if table.as_ref().and_then(|table| table.first().copied()) != Some(part) {
+                let help = Rice::CATALOGUE.field(part).map_or("", |field| field.help.trim());
+                text.push_str(&format!("\n## {part}: {help}\n"));
+            }
+            text.push_str(&format!("\n### `[{}]`\n\n", super::catalogue::path_of(&line.table)));
+            text.push_str(
+                "| setting | what it is | may be | default | for example | takes effect |\n|---|---|---|---|---|---|\n",
+            );
+            table = Some(line.table.clone());
+        }
+        let cell = |text: &str| text.replace('|', "\\|");
+        let default = line.default.map_or("none".to_owned(), |default| format!("`{}`", cell(default)));
+        text.push_str(&format!(
+            "| `{}` | {} | {} | {default} | `{}` | {} |\n",
+            cell(line.name),
+            cell(line.help),
+            cell(&allowed(line.kind)),
+            cell(&line.example),
+            line.takes.words().split(':').next().unwrap_or_default(),
+        ));
+    }
+    text
+}

@@ -1,0 +1,164 @@
+//! What belongs to a whole session: what starts by itself, the environment, the keyboard, idle times, what other programs
+//! are told.
+
+use std::time::Duration;
+
+use indexmap::IndexMap;
+
+use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::kinds::{Span, Whole};
+use crate::load::{Node, Reader, Value, Wrong};
+
+named_value! {
+    /// When something starts by itself.
+    pub enum StartWhen as "moment" {
+        /// When the desktop starts.
+        Login = "login",
+        /// At every reload.
+        Reload = "reload",
+    }
+}
+
+named_value! {
+    /// When a program that ended is started again.
+    pub enum Restart as "moment" {
+        /// Never.
+        Never = "never",
+        /// When it failed.
+        Failed = "failed",
+        /// Whenever it ended.
+        Always = "always",
+    }
+}
+
+settings! {
+    /// what starts by itself: one of open, run or shell
+    pub struct Start {
+        /// the name of the program, of those in [program]
+        /// "terminal"
+        open: String = "" => Login,
+        /// a program with its arguments, when it has no name
+        /// ["loghouse", "--follow"]
+        run: Vec<String> = [] => Login,
+        /// a line for the shell
+        /// "sluice --warm && loghouse"
+        shell: String = "" => Login,
+        /// when it starts
+        when: StartWhen = "login",
+        /// the workspace its window appears on
+        /// "logs"
+        workspace: Option<String>,
+        /// whether it is started again when it ended
+        restart: Restart = "never" => Later,
+    }
+}
+
+impl Start {
+    /// What is run: the program and its arguments; nothing when it opens one by name.
+    pub fn argv(&self) -> Option<Vec<String>> {
+        if !self.run.is_empty() {
+            return Some(self.run.clone());
+        }
+        (!self.shell.is_empty()).then(|| vec!["sh".to_owned(), "-c".to_owned(), self.shell.clone()])
+    }
+}
+
+settings! {
+    /// how keys repeat while they are held
+    pub struct Repeat {
+        /// how long a key is held before it repeats
+        after: Span = "300ms" => Later,
+        /// how long from one repeat to the next
+        every: Span = "30ms" => Later,
+    }
+}
+
+settings! {
+    /// the keyboard that live sets up
+    pub struct Keyboard {
+        /// its layouts, by their XKB names
+        /// ["us", "fr"]
+        layouts: Vec<String> = ["us"] => Later,
+        /// the variant of each layout, by its XKB name
+        /// ["", "azerty"]
+        variants: Vec<String> = [] => Later,
+        /// XKB options
+        /// ["ctrl:nocaps"]
+        options: Vec<String> = [] => Later,
+        /// its XKB model
+        /// "pc104"
+        model: String = "pc105" => Later,
+        /// how keys repeat
+        repeat: Repeat,
+        /// whether bindings in letters keep working while a script without Latin letters is active
+        latin_first: bool = true => Later,
+    }
+}
+
+/// What is done after times without a key or a movement, by the time.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct After(pub IndexMap<Duration, String>);
+
+impl OneValue for After {
+    const KIND: Kind = Kind { name: "table of times", unit: "", allowed: Allowed::Any, example: "{ \"5m\" = \"open dim\" }" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = || Wrong::kind("expected times with actions, such as { \"5m\" = \"open dim\" }");
+        let Value::Table(entries) = &node.value else { return Err(expected()) };
+        let one = |(time, node): &(String, Node)| {
+            let mut at = node.clone();
+            at.span = node.key;
+            let time = Span::parse(time).ok_or_else(|| Wrong::kind("expected a time such as \"5m\"").within(&at))?;
+            let action = String::from_node(node, reader).map_err(|wrong| wrong.within(node))?;
+            crate::desk::Action::parse(&action).map_err(|unknown| unknown.wrong(&action).within(node))?;
+            Ok((time, action))
+        };
+        entries.iter().map(one).collect::<Result<_, _>>().map(After)
+    }
+}
+
+settings! {
+    /// what happens when nobody is there
+    pub struct Idle {
+        /// what is done after times without a key or a movement
+        after: After = {} => Later,
+        /// what is done before the computer sleeps
+        /// "open locker"
+        on_sleep: Option<String> => Later,
+    }
+}
+
+settings! {
+    /// the pointer's picture
+    pub struct Cursor {
+        /// the name of its theme
+        /// "station"
+        name: String = "default" => Later,
+        /// its size in pixels
+        size: Whole<8, 256> = 24 => Later,
+    }
+}
+
+named_value! {
+    /// Which palette programs should prefer.
+    pub enum Prefer as "preference" {
+        /// What the palette in use is.
+        Palette = "palette",
+        /// Dark.
+        Dark = "dark",
+        /// Light.
+        Light = "light",
+    }
+}
+
+settings! {
+    /// what other programs are told, by XSETTINGS and the settings portal
+    pub struct Toolkit {
+        /// the name of the icon theme
+        /// "station"
+        icons: String = "hicolor" => Later,
+        /// the pointer's picture
+        cursor: Cursor,
+        /// whether programs should be dark or light
+        prefer: Prefer = "palette" => Later,
+    }
+}
