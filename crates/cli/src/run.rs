@@ -57,6 +57,7 @@ enum Command {
     Show(commands::show::Arguments),
     Set(commands::set::Arguments),
     Reset(commands::reset::Arguments),
+    Toggle(commands::toggle::Arguments),
     Schema(commands::schema::Arguments),
     Why(commands::why::Arguments),
     Check(commands::check::Arguments),
@@ -80,7 +81,7 @@ enum Command {
 /// The commands by the order of work.
 const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
-    ("Describe", &["settings", "show", "set", "reset", "why", "schema"]),
+    ("Describe", &["settings", "show", "set", "reset", "toggle", "why", "schema"]),
     ("Check", &["check", "keys", "machine"]),
     ("See", &["look"]),
     ("Live", &["live", "tell", "ask"]),
@@ -151,6 +152,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Show(arguments) => commands::show::run(arguments, context),
         Command::Set(arguments) => commands::set::run(arguments, context),
         Command::Reset(arguments) => commands::reset::run(arguments, context),
+        Command::Toggle(arguments) => commands::toggle::run(arguments, context),
         Command::Schema(arguments) => commands::schema::run(arguments, context),
         Command::Why(arguments) => commands::why::run(arguments, context),
         Command::Check(arguments) => commands::check::run(arguments, context),

@@ -3,11 +3,12 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::{Checked, Files, Surroundings, check};
+use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
 use jovrik_core::load::{
-    FileId, Source, Tree, apply_edits, bare, insert, insert_item, remove, remove_item, replace, value_of_words,
+    Branch, FileId, Source, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert, insert_item,
+    remove, remove_item, replace, table_in, table_out, value_of_words,
 };
-use jovrik_core::problem::{Edit, nearest};
+use jovrik_core::problem::{Edit, in_words, nearest};
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Found, Names, Shape, each, find, steps};
 
@@ -67,8 +68,40 @@ fn paths(name: &str, tree: &Tree) -> Vec<String> {
     }
 }
 
-/// Plans `set PATH VALUE`: in the file where it stands, else where its neighbours stand.
-pub fn set(files: impl Fn() -> Files, path: &str, value: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
+/// An overlay to write into: its file, what it sets by itself, and its text when it is not there yet.
+struct Into {
+    file: FileId,
+    source: Source,
+    alone: Branch,
+}
+
+/// The overlay of a name; one for a host that the rice knows is begun when it is not there.
+fn overlay_of(name: &str, checked: &Checked, around: &dyn Surroundings) -> Result<Into, Error> {
+    let file = format!("overlays/{name}.toml");
+    if let Some((id, source)) = checked.sources.named(&file).and_then(|id| Some((id, checked.sources.get(id)?))) {
+        let alone = overlay_alone(&checked.sources, id, checked.lead().word());
+        return Ok(Into { file: id, source: source.clone(), alone });
+    }
+    let plain = !name.is_empty() && name.bytes().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_'));
+    let known = around.host().as_deref() == Some(name) || checked.sources.named(&format!("machines/{name}.toml")).is_some();
+    if plain && known {
+        let text = format!("# Only on {name}.\n\n[overlay]\nwhen = {{ host = \"{name}\" }}\n");
+        return Ok(Into { file: FileId::BUILT_IN, source: Source::new(file, text), alone: Branch::default() });
+    }
+    let there: Vec<&str> = checked.sources.iter().filter_map(|(_, source)| source.name.strip_prefix("overlays/")).collect();
+    let there: Vec<&str> = there.iter().map(|name| name.trim_end_matches(".toml")).collect();
+    let list = if there.is_empty() { "the rice has none".to_owned() } else { format!("there is {}", in_words(&there)) };
+    Err(Error::Place(format!("there is no overlay {name}; {list}, and one for a host is begun when machines/ has that host")))
+}
+
+/// Plans `set PATH VALUE`: in the file where it stands, else where its neighbours stand; or in an overlay.
+pub fn set(
+    files: impl Fn() -> Files,
+    path: &str,
+    value: &str,
+    overlay: Option<&str>,
+    around: &dyn Surroundings,
+) -> Result<Planned, Error> {
     let before = check(files(), &[], around);
     let (steps, found) = setting_steps(path, &before)?;
     if before.problems.iter().any(|problem| problem.code == "file/newer-format") {
@@ -81,6 +114,14 @@ pub fn set(files: impl Fn() -> Files, path: &str, value: &str, around: &dyn Surr
     let node = value_of_words(value);
     // What looks like a number may be meant as a text: the type of the setting decides.
     let text = if kind.name == "text" && node.text().is_none() { jovrik_core::load::quoted(value) } else { node.to_toml() };
+    if let Some(name) = overlay {
+        let into = overlay_of(name, &before, around)?;
+        let edit = match into.alone.get(&steps) {
+            Some(Tree::Leaf(leaf)) => replace(&into.source, &leaf.node, &text),
+            _ => insert(into.file, &into.source, &person_steps(&steps, path), &text),
+        };
+        return finish(files, before, vec![edit], Some(into.source), around);
+    }
     let edit = match before.tree.get(&steps) {
         Some(Tree::Leaf(leaf)) => before.sources.get(leaf.node.span.file).map(|source| replace(source, &leaf.node, &text)),
         _ => None,
@@ -107,7 +148,13 @@ pub enum ListEdit {
 }
 
 /// Plans a change of a list: in the file where it stands; a list that only its default makes is written with the change.
-pub fn list(files: impl Fn() -> Files, path: &str, change: &ListEdit, around: &dyn Surroundings) -> Result<Planned, Error> {
+pub fn list(
+    files: impl Fn() -> Files,
+    path: &str,
+    change: &ListEdit,
+    overlay: Option<&str>,
+    around: &dyn Surroundings,
+) -> Result<Planned, Error> {
     let before = check(files(), &[], around);
     let (steps, found) = setting_steps(path, &before)?;
     let default = match found {
@@ -119,15 +166,20 @@ pub fn list(files: impl Fn() -> Files, path: &str, change: &ListEdit, around: &d
         other if matches!(other.value, jovrik_core::load::Value::Table(_) | jovrik_core::load::Value::List(_)) => other,
         _ => jovrik_core::load::Node::built_in(jovrik_core::load::Value::Text(text.clone())),
     };
-    let node = match before.tree.get(&steps) {
+    let into = overlay.map(|name| overlay_of(name, &before, around)).transpose()?;
+    let written = match &into {
+        Some(into) => into.alone.get(&steps),
+        None => before.tree.get(&steps),
+    };
+    let node = match written {
         Some(Tree::Leaf(leaf)) if leaf.node.span.written() => leaf.node.clone(),
         _ => {
             let items = match (change, default) {
-                (ListEdit::Add(text, _), "[]") => format!("[{}]", element(text).to_toml()),
+                (ListEdit::Add(text, _), "[]") if into.is_none() => format!("[{}]", element(text).to_toml()),
                 (ListEdit::Add(text, _), _) => format!("[\"...\", {}]", element(text).to_toml()),
                 (ListEdit::Take(text), _) => return Err(Error::Place(format!("{text} is not in {path} of this rice"))),
             };
-            return set(files, path, &items, around);
+            return set(files, path, &items, overlay, around);
         }
     };
     let source = before.sources.get(node.span.file).cloned().unwrap_or_else(|| Source::new("", ""));
@@ -148,6 +200,88 @@ pub fn list(files: impl Fn() -> Files, path: &str, change: &ListEdit, around: &d
     };
     let edit = edit.ok_or_else(|| Error::Place(format!("{path} is no list")))?;
     finish(files, before, vec![edit], None, around)
+}
+
+/// Plans `toggle PATH [ELEMENT]`: a truth value is turned, anything else is commented out, or in where it is commented
+/// out; with an element: that one of a list.
+pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, around: &dyn Surroundings) -> Result<Planned, Error> {
+    let before = check(files(), &[], around);
+    let (steps, found) = setting_steps(path, &before)?;
+    let tree = before.tree.get(&steps);
+    if let Some(element) = element {
+        let edits = toggle_element(&before, path, tree, element)?;
+        return finish(files, before, edits, None, around);
+    }
+    if let Some(Tree::Leaf(leaf)) = tree {
+        if let jovrik_core::load::Value::Truth(truth) = leaf.node.value {
+            return set(files, path, if truth { "false" } else { "true" }, None, around);
+        }
+        let source = before.sources.get(leaf.node.span.file);
+        let edits = source.and_then(|source| comment_out(source, &leaf.node)).ok_or_else(|| {
+            let place = before.sources.place(leaf.node.span);
+            Error::Place(format!("{path} stands in one line with others, at {place}; jovrik reset {path} takes it out"))
+        })?;
+        return finish(files, before, edits, None, around);
+    }
+    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
+    let sources: Vec<(FileId, &Source)> = before.sources.iter().filter(|(_, source)| settings(&source.name)).collect();
+    if matches!(found.shape(), Shape::One(_)) {
+        let lead = before.lead().word();
+        if let Some(edits) = sources.iter().find_map(|(id, source)| comment_in(*id, source, &steps, lead)) {
+            return finish(files, before, edits, None, around);
+        }
+        return match found {
+            Found::Field(field) if matches!(field.default, Some("true" | "false")) => {
+                set(files, path, if field.default == Some("true") { "false" } else { "true" }, None, around)
+            }
+            _ => Err(Error::Place(format!("{path} is not set, and not commented out; jovrik set {path} VALUE sets it"))),
+        };
+    }
+    let mut edits: Vec<Edit> = Vec::new();
+    match tree {
+        Some(tree) => {
+            edits.extend(sources.iter().flat_map(|(id, source)| table_out(*id, source, &steps)));
+            if edits.is_empty() {
+                // Made of dotted keys, or written in one line.
+                leaves_out(tree, &before, &mut edits);
+            }
+        }
+        None => edits.extend(sources.iter().flat_map(|(id, source)| table_in(*id, source, &steps))),
+    }
+    if edits.is_empty() {
+        return Err(Error::Place(format!("{path} is not set, and not commented out")));
+    }
+    finish(files, before, edits, None, around)
+}
+
+fn leaves_out(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
+    match tree {
+        Tree::Leaf(leaf) => {
+            let source = checked.sources.get(leaf.node.span.file);
+            edits.extend(source.and_then(|source| comment_out(source, &leaf.node)).into_iter().flatten());
+        }
+        Tree::Branch(branch) => branch.entries.values().for_each(|tree| leaves_out(tree, checked, edits)),
+    }
+}
+
+fn toggle_element(checked: &Checked, path: &str, tree: Option<&Tree>, element: &str) -> Result<Vec<Edit>, Error> {
+    let leaf = tree.and_then(Tree::leaf).filter(|leaf| leaf.node.span.written());
+    let leaf = leaf.ok_or_else(|| Error::Place(format!("{path} is no list that this rice sets")))?;
+    let source = checked.sources.get(leaf.node.span.file).cloned().unwrap_or_else(|| Source::new("", ""));
+    let list = jovrik_core::load::node_at(&source, leaf.node.span).unwrap_or_else(|| leaf.node.clone());
+    let jovrik_core::load::Value::List(items) = &list.value else {
+        return Err(Error::Place(format!("{path} is no list")));
+    };
+    let place = checked.sources.place(list.span);
+    match items.iter().position(|item| item.text() == Some(element)) {
+        Some(which) => element_out(&source, &list, which)
+            .ok_or_else(|| Error::Place(format!("{path} stands in one line with others, at {place}"))),
+        None => element_in(&source, &list, element).ok_or_else(|| {
+            Error::Place(format!(
+                "{element} is not in {path}, nor commented out there, at {place}; jovrik set {path}+={element} adds it"
+            ))
+        }),
+    }
 }
 
 /// The steps as the person spelled them: a chord stays as it was typed.

@@ -29,7 +29,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{}", serde_json::Value::Object(value))?;
         return Ok(Exit::Done);
     }
-    writeln!(out, "# What this computer is. Kept as machines/NAME.toml in a rice, checks and looks can meet it anywhere.")?;
+    writeln!(out, "# What this computer is; kept as machines/NAME.toml, a rice can meet it anywhere.")?;
     write!(out, "{}", toml_of(&facts, context.width.max(80)))?;
     Ok(Exit::Done)
 }

@@ -21,5 +21,6 @@ pub mod set;
 pub mod settings;
 pub mod show;
 pub mod tell;
+pub mod toggle;
 pub mod undo;
 pub mod why;

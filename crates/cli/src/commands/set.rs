@@ -21,6 +21,9 @@ pub struct Arguments {
     /// With +=: the place of the new element, counted from 1
     #[arg(long, value_name = "PLACE", value_parser = clap::value_parser!(u16).range(1..))]
     pub at: Option<u16>,
+    /// Write into this overlay instead; one for a host that machines/ knows is begun when it is not there
+    #[arg(long, value_name = "NAME")]
+    pub overlay: Option<String>,
     /// Say what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -30,10 +33,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let folder = context.folder()?;
     let around = context.around()?;
     let files = || jovrik_home::read_folder(&folder);
+    let overlay = arguments.overlay.as_deref();
     let planned = match (change(&arguments), &arguments.value) {
-        (Some((path, change)), None) => jovrik_home::edit::list(files, path, &change, &around)?,
+        (Some((path, change)), None) => jovrik_home::edit::list(files, path, &change, overlay, &around)?,
         (None, Some(_)) if arguments.at.is_some() => return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned())),
-        (None, Some(value)) => jovrik_home::edit::set(files, &arguments.path, value, &around)?,
+        (None, Some(value)) => jovrik_home::edit::set(files, &arguments.path, value, overlay, &around)?,
         (Some(_), Some(_)) => return Err(Failure::Usage("either PATH VALUE, or PATH+=ELEMENT, or PATH-=ELEMENT".to_owned())),
         (None, None) => return Err(Failure::Usage(format!("{} wants a value", arguments.path))),
     };
@@ -66,6 +70,12 @@ pub fn finish(planned: &Planned, dry_run: bool, kind: &str, context: &mut Contex
     let verb = if dry_run { "would change" } else { "changed" };
     for change in &changed {
         writeln!(context.out, "{change}")?;
+    }
+    for overlay in planned.after.overlays.iter().filter(|overlay| overlay.holds.is_err()) {
+        let name = planned.after.sources.get(overlay.file).map_or("", |source| source.name.as_str());
+        if let (true, Err(reason)) = (planned.files.contains_key(name), &overlay.holds) {
+            writeln!(context.out, "nothing changes here: {name} is not asked, {reason}")?;
+        }
     }
     let names: Vec<String> = planned.files.keys().map(|name| Meaning::Place.paint(name)).collect();
     writeln!(context.out, "  {verb} {}", jovrik_core::problem::in_words(&names))?;

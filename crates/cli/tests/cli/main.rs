@@ -5,6 +5,7 @@ mod bad_input;
 mod broken;
 mod commands;
 mod documents;
+mod layers;
 mod live;
 mod publish;
 

@@ -3,7 +3,7 @@
 use super::Surroundings;
 use crate::load::{Branch, FileId, Layer, Merger, Node, Sources, Span, Tree, Value, parse, read_table};
 use crate::problem::Problem;
-use crate::rice::catalogue::{find, path_of, steps};
+use crate::rice::catalogue::{find, normal_steps, path_of, steps};
 use crate::rice::{OverlayFile, OverlayHead, Rice};
 
 /// An overlay as it was read.
@@ -72,7 +72,7 @@ impl Overlay {
     /// Takes away what it drops, then lays its own values.
     pub(super) fn lay(&self, merger: &mut Merger<'_>, layer: Layer, dropped: &mut Vec<Dropped>) {
         for (steps, span) in &self.drop {
-            let steps = normal(steps, merger.lead());
+            let steps = normal_steps(Rice::CATALOGUE, steps, merger.lead());
             if merger.tree.take(&steps).is_some() {
                 dropped.push(Dropped { steps, span: *span });
             } else {
@@ -85,19 +85,6 @@ impl Overlay {
         }
         merger.lay(self.table.clone(), Rice::CATALOGUE, layer);
     }
-}
-
-/// A path with its chord normalised, if it has one.
-fn normal(steps: &[String], lead: &str) -> Vec<String> {
-    let mut steps = steps.to_vec();
-    if steps.len() == 3
-        && steps[0] == "keys"
-        && steps[1] == "desk"
-        && let Ok(keys) = crate::keys::Keys::parse(&steps[2], lead)
-    {
-        steps[2] = keys.to_string();
-    }
-    steps
 }
 
 /// Which overlays hold on a computer, in the order they are laid.

@@ -234,6 +234,32 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
     found.ok_or(0)
 }
 
+/// A path with its chords spelled in one way.
+pub fn normal_steps(table: &'static Table, steps: &[String], lead: &str) -> Vec<String> {
+    let mut shape = Shape::Table(table);
+    let one = |step: &String| {
+        let mut own = step.clone();
+        shape = match shape {
+            Shape::One(_) => shape,
+            Shape::Table(table) => match (table.field(step), table.rest) {
+                (Some(field), _) => field.shape,
+                (None, Some((_, inner))) => *inner,
+                (None, None) => Shape::Table(&Table::NONE),
+            },
+            Shape::Named(names, inner) => {
+                if names == Names::Chords
+                    && let Ok(keys) = crate::keys::Keys::parse(step, lead)
+                {
+                    own = keys.to_string();
+                }
+                *inner
+            }
+        };
+        own
+    };
+    steps.iter().map(one).collect()
+}
+
 /// The path of the catalogue that leads to the same place: a person's names as `NAME`.
 pub fn pattern_of<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> String {
     let mut shape = Shape::Table(table);

@@ -20,18 +20,18 @@ fn written(planned: &Planned) -> Vec<(&str, &str)> {
 #[test]
 fn a_setting_is_written_where_it_stands_else_beside_its_neighbours_else_in_a_new_file() {
     let two = files(&[("parts/a.toml", "[space]\nedge = 1\n"), ("parts/b.toml", "[frame]\nwidth = 1\n")]);
-    let stands = set(&two, "space.edge", "7", &Nowhere).expect("fine");
+    let stands = set(&two, "space.edge", "7", None, &Nowhere).expect("fine");
     assert_eq!(written(&stands), [("parts/a.toml", "[space]\nedge = 7\n")]);
-    let beside = set(&two, "frame.radius", "7", &Nowhere).expect("fine");
+    let beside = set(&two, "frame.radius", "7", None, &Nowhere).expect("fine");
     assert_eq!(written(&beside), [("parts/b.toml", "[frame]\nwidth = 1\nradius = 7\n")]);
-    let fresh = set(&two, "type.size", "9", &Nowhere).expect("fine");
+    let fresh = set(&two, "type.size", "9", None, &Nowhere).expect("fine");
     assert_eq!(written(&fresh), [("parts/type.toml", "[type]\nsize = 9\n")]);
 }
 
 #[test]
 fn the_winner_of_two_lines_is_the_one_that_changes_and_reset_takes_both() {
     let two = files(&[("parts/a.toml", "[space]\nedge = 1\n"), ("parts/b.toml", "[space]\nedge = 2\nbetween = 3\n")]);
-    let changed = set(&two, "space.edge", "7", &Nowhere).expect("fine");
+    let changed = set(&two, "space.edge", "7", None, &Nowhere).expect("fine");
     assert_eq!(written(&changed), [("parts/b.toml", "[space]\nedge = 7\nbetween = 3\n")]);
     let gone = reset(&two, "space.edge", &Nowhere).expect("fine");
     assert_eq!(written(&gone), [("parts/a.toml", "[space]\n"), ("parts/b.toml", "[space]\nbetween = 3\n")]);
@@ -43,22 +43,22 @@ fn the_winner_of_two_lines_is_the_one_that_changes_and_reset_takes_both() {
 #[test]
 fn a_binding_is_found_however_it_is_spelled_and_kept_as_it_is_written() {
     let one = files(&[("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"close\" # mine\n")]);
-    let changed = set(&one, "keys.desk.\"alt+super+f9\"", "quit", &Nowhere).expect("fine");
+    let changed = set(&one, "keys.desk.\"alt+super+f9\"", "quit", None, &Nowhere).expect("fine");
     assert_eq!(written(&changed), [("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"quit\" # mine\n")]);
-    let added = set(&one, "keys.desk.\"Lead+g c\"", "reload", &Nowhere).expect("fine");
+    let added = set(&one, "keys.desk.\"Lead+g c\"", "reload", None, &Nowhere).expect("fine");
     assert_eq!(written(&added)[0].1.lines().last(), Some("\"Lead+g c\" = \"reload\""));
-    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", &Nowhere), Err(Error::NoSetting { .. })));
+    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", None, &Nowhere), Err(Error::NoSetting { .. })));
 }
 
 #[test]
 fn what_makes_it_worse_is_refused_and_what_was_bad_before_does_not_hinder() {
     let bad = files(&[("parts/a.toml", "[space]\nedge = 900\nbetween = 3\n")]);
-    assert!(matches!(set(&bad, "space.between", "901", &Nowhere), Err(Error::Refused(_))));
-    assert!(set(&bad, "space.between", "4", &Nowhere).is_ok());
-    let mended = set(&bad, "space.edge", "9", &Nowhere).expect("it mends");
+    assert!(matches!(set(&bad, "space.between", "901", None, &Nowhere), Err(Error::Refused(_))));
+    assert!(set(&bad, "space.between", "4", None, &Nowhere).is_ok());
+    let mended = set(&bad, "space.edge", "9", None, &Nowhere).expect("it mends");
     assert!(mended.after.usable());
-    assert!(matches!(set(&bad, "keys.desk.\"Lead+x\"", "clsoe", &Nowhere), Err(Error::Refused(_))));
-    assert!(matches!(set(&bad, "space", "1", &Nowhere), Err(Error::Place(_))));
+    assert!(matches!(set(&bad, "keys.desk.\"Lead+x\"", "clsoe", None, &Nowhere), Err(Error::Refused(_))));
+    assert!(matches!(set(&bad, "space", "1", None, &Nowhere), Err(Error::Place(_))));
 }
 
 proptest! {
@@ -73,7 +73,7 @@ proptest! {
         prop_assert!(text.lines().count() >= 4900);
         let one = files(&[("parts/a.toml", &text)]);
         let (setting, value) = if what == 0 { ("mains", number.to_string()) } else { ("share", format!("{share}%")) };
-        let planned = set(&one, &format!("layout.l{which}.{setting}"), &value, &Nowhere).expect("fine");
+        let planned = set(&one, &format!("layout.l{which}.{setting}"), &value, None, &Nowhere).expect("fine");
         let new = &planned.files["parts/a.toml"];
         let Some(Tree::Leaf(leaf)) = planned.before.tree.get(&["layout", &format!("l{which}"), setting]) else { panic!("it stands there") };
         let span = leaf.node.span.range();
@@ -89,7 +89,7 @@ proptest! {
 fn elements_of_a_list_come_and_go_in_the_way_it_is_written() {
     let change = |text: &str, change: ListEdit| -> String {
         let one = files(&[("parts/a.toml", text)]);
-        match list(&one, "workspaces.order", &change, &Nowhere) {
+        match list(&one, "workspaces.order", &change, None, &Nowhere) {
             Ok(planned) => written(&planned)[0].1.to_owned(),
             Err(error) => format!("{error}"),
         }
@@ -113,8 +113,8 @@ fn elements_of_a_list_come_and_go_in_the_way_it_is_written() {
     let spliced = change("[workspaces]\norder = [\"...\", \"x\"]\n", take("x"));
     assert_eq!(spliced, "[workspaces]\norder = [\"...\"]\n");
     let none = files(&[("parts/a.toml", "")]);
-    assert!(matches!(list(&none, "space.edge", &add("1"), &Nowhere), Err(Error::Place(_))));
-    assert!(matches!(list(&none, "workspaces.order", &take("one"), &Nowhere), Err(Error::Place(_))));
+    assert!(matches!(list(&none, "space.edge", &add("1"), None, &Nowhere), Err(Error::Place(_))));
+    assert!(matches!(list(&none, "workspaces.order", &take("one"), None, &Nowhere), Err(Error::Place(_))));
     let bars = files(&[("parts/a.toml", "[bar.top]\nend = [\"x\"]\n[module.x]\nsource = \"cpu\"\n")]);
-    assert!(matches!(list(&bars, "bar.top.end", &add("gone"), &Nowhere), Err(Error::Refused(_))));
+    assert!(matches!(list(&bars, "bar.top.end", &add("gone"), None, &Nowhere), Err(Error::Refused(_))));
 }

@@ -4,3 +4,4 @@ mod bundles;
 mod editing;
 mod finding;
 mod histories;
+mod toggling;

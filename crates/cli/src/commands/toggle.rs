@@ -1,0 +1,26 @@
+//! `jovrik toggle`
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+
+/// Switch something off and on again while trying: true to false, a setting, a binding or a table to a comment and back
+///
+/// With an element: that one of a list, such as a module of a bar. Off and on again leaves every byte as it was.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The path of a setting, a binding or a table, such as space.edge, keys.desk."Lead+t" or bar.side
+    pub path: String,
+    /// An element of the list at the path
+    pub element: Option<String>,
+    /// Say what would be written, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let folder = context.folder()?;
+    let around = context.around()?;
+    let files = || jovrik_home::read_folder(&folder);
+    let planned = jovrik_home::edit::toggle(files, &arguments.path, arguments.element.as_deref(), &around)?;
+    super::set::finish(&planned, arguments.dry_run, "toggle", context)
+}

@@ -1,0 +1,188 @@
+//! Overlays, machines and values laid on by hand, as a person meets them.
+
+use insta::assert_snapshot;
+
+use crate::Desk;
+
+#[test]
+fn why_shows_the_chain_over_overlays_and_those_that_were_not_asked() {
+    let desk = Desk::sample();
+    assert_snapshot!(desk.run(&["why", "bar.top.thick", "--machine", "skiff"]).clean(), @"
+    bar.top.thick is 28
+      28  overlays/laptop.toml:7  holds here: eDP-1 is 768 px high
+      32  parts/bar.toml:5        won over
+      32  built-in default        won over
+
+    takes effect at once; with it goes the room that windows have on every monitor
+      with this bar
+    ");
+    assert_snapshot!(desk.run(&["why", "bar.top.thick", "--machine", "breakwater"]).clean(), @"
+    bar.top.thick is 32
+      32  parts/bar.toml:5  holds
+      32  built-in default  won over
+
+    not asked: overlays/laptop.toml:7 says 28; no monitor is < 1000 px high: 1080
+      and 1024
+
+    takes effect at once; with it goes the room that windows have on every monitor
+      with this bar
+    ");
+    assert_snapshot!(desk.run(&["why", "palette.ebb.accent"]).clean(), @r##"
+    palette.ebb.accent is "#74d4b1"
+      "#74d4b1"  parts/look.toml:13  holds
+      "#74d4b1"  built-in default    won over
+
+    takes effect at once
+    followed by frame.active and frame.glow.fill
+    "##);
+    let with = desk.run(&["why", "space.edge", "--with", "space.edge=40"]).clean();
+    assert!(with.starts_with("space.edge is 40\n  40  --with"), "{with}");
+    let json: serde_json::Value =
+        serde_json::from_str(&desk.run(&["why", "bar.top.thick", "--machine", "breakwater", "--json"]).clean()).expect("JSON");
+    assert_eq!(json["not-asked"][0]["file"], "overlays/laptop.toml");
+    assert_eq!((&json["value"], json["not-asked"][0]["line"].as_u64()), (&"32".into(), Some(7)));
+}
+
+#[test]
+fn what_an_overlay_takes_away_is_told() {
+    let desk = Desk::of("[bar.side]\nthick = 40\n");
+    desk.write("overlays/a.toml", "[overlay]\ndrop = [\"bar.side\"]\n");
+    assert_snapshot!(desk.run(&["why", "bar.side.thick"]).clean(), @"
+    bar.side.thick is 32
+      32  built-in default  holds
+
+    taken away: overlays/a.toml:2 drops bar.side
+
+    takes effect at once; with it goes the room that windows have on every monitor
+      with this bar
+    ");
+}
+
+#[test]
+fn why_without_a_path_names_every_file_read_or_passed_over() {
+    let desk = Desk::sample();
+    desk.write("parts/notes.txt", "buy bread");
+    desk.write("parts/look.toml~", "[space]");
+    desk.write("parts/.hidden.toml", "[space]");
+    desk.write("extra.toml", "[space]");
+    assert_snapshot!(desk.run(&["why", "--machine", "skiff"]).clean(), @"
+    TEMP/rice  the nearest folder above with a rice.toml
+
+      rice.toml                 what the rice is called and needs
+      parts/bar.toml            22 settings; 2 won over by others
+      parts/desk.toml           18 settings
+      parts/keys.toml           40 settings
+      parts/look.toml           34 settings; 3 won over by others
+      parts/start.toml          3 settings
+      overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
+      machines/breakwater.toml  facts of a computer; checks look at them too
+      machines/skiff.toml       facts of a computer; checks look at them too
+      parts/.hidden.toml        ignored: hidden
+      parts/look.toml~          ignored: an editor's copy
+      parts/notes.txt           ignored: its name does not end in .toml
+      extra.toml                ignored: settings are read from parts/ and overlays/
+                                only
+
+    Later lines win over earlier ones; jovrik why PATH shows one setting.
+    ");
+    let json: serde_json::Value = serde_json::from_str(&desk.run(&["why", "--json"]).clean()).expect("JSON");
+    assert_eq!(json["files"].as_array().map(Vec::len), Some(13));
+}
+
+#[test]
+fn looking_takes_values_by_hand_and_writing_does_not() {
+    let desk = Desk::sample();
+    assert_eq!(desk.run(&["show", "space.edge", "--with", "space.edge=3"]).clean(), "3\n");
+    let refused = desk.run(&["set", "space.edge", "3", "--with", "frame.width=1"]).failed(2);
+    assert_snapshot!(refused, @"error  set works on what is written; --with is for looking");
+    let bad = desk.run(&["look", "--with", "space.edge=wide"]).failed(1);
+    assert!(bad.contains("space.edge cannot be \"wide\""), "{bad}");
+    assert_snapshot!(desk.run(&["show", "space.edge", "--with", "space.edge"]).failed(2), @"error  --with takes PATH=VALUE, not space.edge");
+}
+
+#[test]
+fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
+    let desk = Desk::sample();
+    desk.write("overlays/laptop.toml", "[overlay]\nwhen = { host = \"skiff\" }\n[bar.top]\nend = [\"tide\", \"moon\"]\n");
+    let run = desk.run(&["check", "--machine", "breakwater"]);
+    assert_eq!(run.code, 1);
+    assert_snapshot!(run.out, @r#"
+    error  bar/no-module  there is no module moon, on skiff
+      overlays/laptop.toml:4:16
+       4 | end = ["tide", "moon"]
+         |                ^^^^^^ the modules are staff, layout, title, tide, cpu,
+         |                       memory and clock
+      The bar would leave it out. Modules are made in [module.NAME].
+
+    1 error; 1 warning accepted by rice.toml.  Read 9 files: 122 settings, 39
+    bindings and 7 modules.
+    "#);
+    desk.run(&["apply"]).clean();
+    assert!(desk.run(&["apply", "--machine", "skiff"]).failed(1).contains("there is no module moon"));
+}
+
+#[test]
+fn the_facts_of_this_computer_are_a_machine_that_a_rice_can_meet() {
+    let desk = Desk::sample();
+    let facts = desk.run(&["machine"]).clean();
+    let table: toml::Table = toml::from_str(&facts).expect("TOML");
+    assert!(table["cores"].as_integer().is_some_and(|cores| cores > 0) && table["memory"].as_integer().is_some());
+    let programs = table["programs"].as_array().expect("a list");
+    assert!(programs.iter().any(|name| name.as_str() == Some("sh")), "{programs:?}");
+    assert!(facts.lines().all(|line| line.chars().count() <= 100), "{facts}");
+    desk.write("machines/here.toml", &facts);
+    let checked = desk.run(&["check", "--machine", "here"]).clean();
+    assert!(checked.starts_with("No problems"), "{checked}");
+    let json: serde_json::Value = serde_json::from_str(&desk.run(&["machine", "--json"]).clean()).expect("JSON");
+    assert_eq!(json["host"].as_str(), table["host"].as_str());
+}
+
+#[test]
+fn a_person_s_own_overlay_is_not_published() {
+    let desk = Desk::sample();
+    desk.write("overlays/mine.toml", "[overlay]\npersonal = true\n[space]\nedge = 2\n");
+    let told = desk.run(&["publish", "--bundle", "out.rice"]).clean();
+    assert!(told.contains("overlays/mine.toml is personal and stays here"), "{told}");
+    let shown = desk.run(&["adopt", "out.rice"]).clean();
+    assert!(!shown.contains("mine.toml"), "{shown}");
+    desk.run(&["adopt", "out.rice", "--to", "theirs", "--allow-run"]).clean();
+    assert!(!desk.rice().join("theirs/overlays/mine.toml").exists());
+    assert!(desk.rice().join("theirs/overlays/laptop.toml").exists());
+}
+
+#[test]
+fn what_is_tried_is_switched_off_and_on_again() {
+    let desk = Desk::sample();
+    let before = desk.read("parts/bar.toml");
+    assert_snapshot!(desk.run(&["toggle", "bar.top.end", "cpu"]).clean(), @r#"
+    bar.top.end ["tide", "cpu", "memory", "clock"] → ["tide", "memory", "clock"]
+      changed parts/bar.toml
+      → jovrik undo      takes it back
+    "#);
+    assert!(desk.read("parts/bar.toml").contains("end = [\"tide\", \"memory\", \"clock\"]  # off: \"cpu\" (2)\n"));
+    desk.run(&["toggle", "bar.top.end", "cpu"]).clean();
+    assert_eq!(desk.read("parts/bar.toml"), before);
+    assert_snapshot!(desk.run(&["toggle", "module.cpu"]).failed(1), @r#"
+    error  bar/no-module  there is no module cpu
+      parts/bar.toml:8:16
+       8 | end = ["tide", "cpu", "memory", "clock"]
+         |                ^^^^^ the modules are staff, layout, title, tide, memory
+         |                      and clock
+      The bar would leave it out. Modules are made in [module.NAME].
+
+    error  bar/no-module  there is no module cpu, on skiff
+      overlays/laptop.toml:8:16
+       8 | end = ["tide", "cpu", "clock"]
+         |                ^^^^^ the modules are staff, layout, title, tide, memory
+         |                      and clock
+      The bar would leave it out. Modules are made in [module.NAME].
+
+    error  the rice would have errors
+      Nothing was written.
+    "#);
+    assert_eq!(desk.read("parts/bar.toml"), before);
+    let told = desk.run(&["set", "bar.top.thick", "24", "--overlay", "skiff"]).clean();
+    assert!(told.starts_with("nothing changes here: overlays/skiff.toml is not asked, host is "), "{told}");
+    assert!(told.ends_with(", not skiff\n  changed overlays/skiff.toml\n  → jovrik undo      takes it back\n"), "{told}");
+    assert_eq!(desk.run(&["show", "bar.top.thick", "--machine", "skiff"]).clean(), "24\n");
+}
