@@ -1,6 +1,7 @@
 //! The `jovrik` program.
 
 mod commands;
+mod complete;
 mod context;
 mod exit;
 mod report;

@@ -9,10 +9,10 @@ use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand};
 use jovrik_core::check::Checked;
 use jovrik_core::problem::Problem;
 
-use crate::commands;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice, columns, problem};
+use crate::{commands, complete};
 
 /// One description of a desktop: checked before it is used, seen before it is live, reversible, fit to share.
 #[derive(Debug, Parser)]
@@ -31,10 +31,10 @@ struct Global {
     #[arg(long, global = true, value_name = "DIR")]
     rice: Option<PathBuf>,
     /// Facts of another computer: a file, or the name of one in the rice's machines/
-    #[arg(long, global = true, value_name = "FILE")]
+    #[arg(long, global = true, value_name = "FILE", add = complete::machine())]
     machine: Option<PathBuf>,
     /// A value laid over the rice, such as palette.use=noon; may be given more than once
-    #[arg(long, global = true, value_name = "PATH=VALUE")]
+    #[arg(long, global = true, value_name = "PATH=VALUE", add = complete::pair())]
     with: Vec<String>,
 }
 
@@ -108,6 +108,10 @@ fn overview(command: &clap::Command) -> String {
 
 /// Runs the program with its arguments.
 pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
+    let arguments: Vec<OsString> = arguments.into_iter().collect();
+    if complete::answer(&arguments) {
+        return Exit::Done.into();
+    }
     let command = Cli::command();
     let overview = overview(&command);
     let template = format!(

@@ -1,20 +1,25 @@
 //! `jovrik completions`
 
-use clap_complete::Shell;
+use clap_complete::env::Shells;
 
+use crate::complete::VARIABLE;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 
-/// Print completions of commands and options for a shell
+/// Print a script that completes commands, paths of settings, values and names for a shell
+///
+/// The script asks this program each time, so that it knows the rice of the folder one is in. For bash:
+/// echo 'source <(jovrik completions bash)' >> ~/.bashrc
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The shell
-    pub shell: Shell,
+    #[arg(value_parser = ["bash", "zsh", "fish", "elvish", "powershell"])]
+    pub shell: String,
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let mut script = Vec::new();
-    clap_complete::generate(arguments.shell, &mut crate::run::command(), "jovrik", &mut script);
-    context.out.write_all(&script)?;
+    if let Some(shell) = Shells::builtins().completer(&arguments.shell) {
+        shell.write_registration(VARIABLE, "jovrik", "jovrik", "jovrik", &mut context.out)?;
+    }
     Ok(Exit::Done)
 }

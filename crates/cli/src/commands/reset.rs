@@ -7,6 +7,7 @@ use crate::exit::{Exit, Failure};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The setting's path
+    #[arg(add = crate::complete::setting_or_table())]
     pub path: String,
     /// Say what would be written, and write nothing
     #[arg(long)]

@@ -3,6 +3,7 @@
 use jovrik_core::change::{changes, in_short};
 use jovrik_home::edit::{ListEdit, Planned};
 
+use crate::complete;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice};
@@ -14,15 +15,16 @@ use crate::report::{Meaning, advice};
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
     /// The setting's path, such as bar.top.thick; or bar.top.end+=tide, bar.top.end-=tide
+    #[arg(add = complete::setting_to_set())]
     pub path: String,
     /// Its new value, as TOML; a text needs no quotes
-    #[arg(allow_hyphen_values = true)]
+    #[arg(allow_hyphen_values = true, add = complete::value())]
     pub value: Option<String>,
     /// With +=: the place of the new element, counted from 1
     #[arg(long, value_name = "PLACE", value_parser = clap::value_parser!(u16).range(1..))]
     pub at: Option<u16>,
     /// Write into this overlay instead; one for a host that machines/ knows is begun when it is not there
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", add = complete::overlay())]
     pub overlay: Option<String>,
     /// Say what would be written, and write nothing
     #[arg(long)]

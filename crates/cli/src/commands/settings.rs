@@ -14,9 +14,10 @@ use crate::report::{Meaning, advice, columns, wrap};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// Words that it must hold, typing errors forgiven; or one path
+    #[arg(add = crate::complete::setting())]
     pub words: Vec<String>,
     /// Only the settings of one part, such as bar
-    #[arg(long, value_name = "PART")]
+    #[arg(long, value_name = "PART", add = crate::complete::part())]
     pub part: Option<String>,
     /// Only what this rice sets differently from the default
     #[arg(long)]

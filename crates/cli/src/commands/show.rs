@@ -11,6 +11,7 @@ use crate::report::Meaning;
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The setting's path, such as space.edge
+    #[arg(add = crate::complete::setting_or_table())]
     pub path: String,
     /// JSON: path, value (as TOML), set (whether the rice sets it)
     #[arg(long)]

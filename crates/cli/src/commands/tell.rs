@@ -10,7 +10,7 @@ use crate::exit::{Exit, Failure};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The action, as in a binding: go charts, layout next
-    #[arg(required = true, trailing_var_arg = true)]
+    #[arg(required = true, trailing_var_arg = true, add = crate::complete::action())]
     pub action: Vec<String>,
 }
 

@@ -9,8 +9,10 @@ use crate::exit::{Exit, Failure};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The path of a setting, a binding or a table, such as space.edge, keys.desk."Lead+t" or bar.side
+    #[arg(add = crate::complete::setting_or_table())]
     pub path: String,
     /// An element of the list at the path
+    #[arg(add = crate::complete::value())]
     pub element: Option<String>,
     /// Say what would be written, and write nothing
     #[arg(long)]

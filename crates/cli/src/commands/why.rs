@@ -15,6 +15,7 @@ use crate::report::{Meaning, columns, wrap};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The setting's path
+    #[arg(add = crate::complete::setting())]
     pub path: Option<String>,
     /// JSON. With a path: path, value, chain (value, file, line, column), not-asked, default, takes, followed-by. Without
     /// one: files (file, is, settings, won-over, why)

@@ -2,6 +2,7 @@
 
 mod bar;
 pub mod catalogue;
+mod choices;
 mod desk;
 mod every;
 mod follows;
@@ -16,6 +17,7 @@ mod schema;
 mod session;
 
 pub use bar::{Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
+pub use choices::{Choice, actions, choices};
 pub use desk::{
     LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Rotate, Side, WorkspaceRule,
     Workspaces, layout_named,

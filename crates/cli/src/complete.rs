@@ -1,0 +1,240 @@
+//! What the shell is offered: commands and options by clap, paths, values and names by the catalogue and the rice.
+
+use std::ffi::{OsStr, OsString};
+use std::path::PathBuf;
+
+use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
+use jovrik_core::check::Checked;
+use jovrik_core::load::{Branch, Tree, bare};
+use jovrik_core::rice::catalogue::{Field, Shape, each, find, path_of, steps};
+use jovrik_core::rice::{Choice, Rice, actions, choices};
+
+use crate::context::Context;
+
+/// The variable by which the shell's script asks.
+pub const VARIABLE: &str = "JOVRIK_COMPLETE";
+
+/// Answers the shell if it is the one that asks.
+pub fn answer(arguments: &[OsString]) -> bool {
+    if std::env::var_os(VARIABLE).is_none() {
+        return false;
+    }
+    let here = std::env::current_dir().ok();
+    let env = clap_complete::CompleteEnv::with_factory(crate::run::command).var(VARIABLE).bin("jovrik").completer("jovrik");
+    // What cannot be answered is not offered; the prompt of a person stays clean.
+    env.try_complete(arguments.iter().cloned(), here.as_deref()).unwrap_or(true)
+}
+
+/// The words of the command line so far, as the shell's script hands them on.
+fn words() -> Vec<String> {
+    let all = std::env::args_os().skip_while(|word| word != "--").skip(1);
+    all.map(|word| word.to_string_lossy().into_owned()).collect()
+}
+
+/// The word after an option.
+fn given(option: &str) -> Option<String> {
+    let words = words();
+    let at = words.iter().position(|word| word == option)?;
+    words.get(at + 1).cloned()
+}
+
+/// The rice that the command line is about.
+fn checked() -> Option<Checked> {
+    Context::of_process(given("--rice").map(PathBuf::from), None, Vec::new()).ok()?.checked().ok()
+}
+
+fn candidate(value: impl Into<OsString>, gloss: &str) -> CompletionCandidate {
+    CompletionCandidate::new(value).help((!gloss.is_empty()).then(|| gloss.to_owned().into()))
+}
+
+fn fitting(all: impl IntoIterator<Item = (String, String)>, current: &OsStr) -> Vec<CompletionCandidate> {
+    let current = current.to_string_lossy();
+    let fits = all.into_iter().filter(|(value, _)| value.starts_with(&*current));
+    fits.map(|(value, gloss)| candidate(value, &gloss)).collect()
+}
+
+fn of_choices(all: Vec<Choice>) -> impl Iterator<Item = (String, String)> {
+    all.into_iter().map(|choice| (choice.value, choice.gloss))
+}
+
+/// All paths: those of the catalogue without a person's names, and those below the names that the rice has given.
+fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
+    let mut all: Vec<(String, String)> = Vec::new();
+    each(Rice::CATALOGUE, &mut |path, field: &'static Field| {
+        let mut add = |path: String| {
+            if !all.iter().any(|(own, _)| *own == path) {
+                all.push((path, field.help.trim().to_owned()));
+            }
+        };
+        if !path.contains("NAME") {
+            add(path.to_owned());
+            return;
+        }
+        for path in named(path, checked) {
+            add(path);
+        }
+    });
+    let Some(checked) = checked else { return all };
+    // What is set below names, such as bindings and programs, and tables for the commands that take them.
+    fn walk(branch: &Branch, path: &mut Vec<String>, tables: bool, all: &mut Vec<(String, String)>) {
+        for (name, tree) in &branch.entries {
+            path.push(name.clone());
+            let full = path.iter().map(|step| bare(step)).collect::<Vec<_>>().join(".");
+            let new = !all.iter().any(|(own, _)| *own == full);
+            match tree {
+                Tree::Leaf(leaf) if new => all.push((full, leaf.node.to_toml())),
+                Tree::Leaf(_) => {}
+                Tree::Branch(inner) => {
+                    if tables {
+                        all.push((full, "table".to_owned()));
+                    }
+                    walk(inner, path, tables, all);
+                }
+            }
+            path.pop();
+        }
+    }
+    walk(&checked.tree, &mut Vec::new(), tables, &mut all);
+    all
+}
+
+/// A path of the catalogue with each name that the rice has given in the place of `NAME`.
+fn named(path: &str, checked: Option<&Checked>) -> Vec<String> {
+    let Some(checked) = checked else { return Vec::new() };
+    let mut found: Vec<Vec<String>> = vec![Vec::new()];
+    for step in path.split('.') {
+        let next = |path: Vec<String>| {
+            let names: Vec<String> = match step {
+                "NAME" => {
+                    let branch = checked.tree.get(&path).and_then(Tree::branch);
+                    let tables = branch.into_iter().flat_map(|branch| &branch.entries);
+                    tables.filter(|(_, tree)| tree.branch().is_some()).map(|(name, _)| name.clone()).collect()
+                }
+                step => vec![step.to_owned()],
+            };
+            names.into_iter().map(move |name| [path.as_slice(), &[name]].concat()).collect::<Vec<_>>()
+        };
+        found = found.into_iter().flat_map(next).collect();
+    }
+    found.iter().map(|path| path_of(path)).collect()
+}
+
+fn kind_of(path: &str) -> Option<&'static jovrik_core::rice::catalogue::Kind> {
+    match find(Rice::CATALOGUE, &steps(path)).ok()?.shape() {
+        Shape::One(kind) => Some(kind),
+        Shape::Table(_) | Shape::Named(..) => None,
+    }
+}
+
+fn values_of(path: &str, checked: &Checked) -> Vec<(String, String)> {
+    let Some(kind) = kind_of(path) else { return Vec::new() };
+    of_choices(choices(&steps(path), kind, &checked.rice)).collect()
+}
+
+/// Paths of settings.
+pub fn setting() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| fitting(all_paths(checked().as_ref(), false), current))
+}
+
+/// Paths of settings and of tables.
+pub fn setting_or_table() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| fitting(all_paths(checked().as_ref(), true), current))
+}
+
+/// Paths for `set`; behind `+=` and `-=` the elements that a list can take or lose.
+pub fn setting_to_set() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let checked = checked();
+        let text = current.to_string_lossy().into_owned();
+        for (sign, adding) in [("+=", true), ("-=", false)] {
+            let Some((path, _)) = text.split_once(sign) else { continue };
+            let Some(checked) = &checked else { return Vec::new() };
+            let there: Vec<String> = match checked.tree.get(&steps(path)).and_then(Tree::leaf).map(|leaf| &leaf.node.value) {
+                Some(jovrik_core::load::Value::List(items)) => {
+                    items.iter().filter_map(|item| Some(item.text()?.to_owned())).collect()
+                }
+                _ => Vec::new(),
+            };
+            let all: Vec<(String, String)> = if adding {
+                values_of(path, checked).into_iter().filter(|(value, _)| !there.contains(value)).collect()
+            } else {
+                there.into_iter().map(|value| (value, String::new())).collect()
+            };
+            return fitting(all.into_iter().map(|(value, gloss)| (format!("{path}{sign}{value}"), gloss)), current);
+        }
+        fitting(all_paths(checked.as_ref(), false), current)
+    })
+}
+
+/// Values for the path that stands before.
+pub fn value() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let words = words();
+        let path = words.iter().skip_while(|word| !matches!(word.as_str(), "set" | "toggle")).nth(1);
+        let (Some(path), Some(checked)) = (path, checked()) else { return Vec::new() };
+        fitting(values_of(path, &checked), current)
+    })
+}
+
+/// `PATH=VALUE`.
+pub fn pair() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let checked = checked();
+        let text = current.to_string_lossy().into_owned();
+        match (text.split_once('='), &checked) {
+            (Some((path, _)), Some(checked)) => {
+                fitting(values_of(path, checked).into_iter().map(|(value, gloss)| (format!("{path}={value}"), gloss)), current)
+            }
+            _ => fitting(all_paths(checked.as_ref(), false).into_iter().map(|(path, help)| (format!("{path}="), help)), current),
+        }
+    })
+}
+
+/// The next word of an action.
+pub fn action() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let words = words();
+        let Some(checked) = checked() else { return Vec::new() };
+        let said: Vec<&str> = words.iter().skip_while(|word| *word != "tell").skip(1).map(String::as_str).collect();
+        // The word that is being typed is the last.
+        let said = said.split_last().map_or(&[][..], |(_, said)| said);
+        let mut all: Vec<(String, String)> = Vec::new();
+        for choice in actions(&checked.rice) {
+            let own: Vec<&str> = choice.value.split(' ').collect();
+            if own.len() > said.len() && own.starts_with(said) {
+                let word = own[said.len()].to_owned();
+                if !all.iter().any(|(known, _)| *known == word) {
+                    all.push((word, choice.gloss));
+                }
+            }
+        }
+        fitting(all, current)
+    })
+}
+
+/// Names of files in a folder of the rice, without their ending.
+fn in_folder(folder: &'static str, gloss: &'static str) -> ArgValueCompleter {
+    ArgValueCompleter::new(move |current: &OsStr| {
+        let Some(checked) = checked() else { return Vec::new() };
+        let names = checked.sources.iter().filter_map(|(_, source)| source.name.strip_prefix(folder)?.strip_suffix(".toml"));
+        fitting(names.map(|name| (name.to_owned(), gloss.to_owned())).collect::<Vec<_>>(), current)
+    })
+}
+
+/// Machines of the rice.
+pub fn machine() -> ArgValueCompleter {
+    in_folder("machines/", "machine of the rice")
+}
+
+/// Overlays of the rice.
+pub fn overlay() -> ArgValueCompleter {
+    in_folder("overlays/", "overlay of the rice")
+}
+
+/// Parts of a desktop.
+pub fn part() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let parts = Rice::CATALOGUE.fields.iter().map(|field| (field.name.to_owned(), field.help.trim().to_owned()));
+        fitting(parts.collect::<Vec<_>>(), current)
+    })
+}

@@ -1,0 +1,95 @@
+//! What can be chosen for a setting: its own words, or names that the rice has given.
+
+use super::Rice;
+use super::catalogue::{Allowed, Kind, pattern_of};
+use crate::desk::ACTIONS;
+
+/// A value, or an element of a list, as a person types it, and what it is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Choice {
+    /// As it is typed.
+    pub value: String,
+    /// What it is, in a few words; may be empty.
+    pub gloss: String,
+}
+
+impl Choice {
+    fn new(value: impl Into<String>, gloss: impl Into<String>) -> Self {
+        Self { value: value.into(), gloss: gloss.into() }
+    }
+}
+
+fn names<'n>(names: impl IntoIterator<Item = &'n String>, gloss: &str) -> Vec<Choice> {
+    names.into_iter().map(|name| Choice::new(name, gloss)).collect()
+}
+
+/// All workspaces of a rice, in their order.
+fn workspaces(rice: &Rice) -> Vec<&String> {
+    let mut all: Vec<&String> = rice.workspaces.order.iter().collect();
+    for name in rice.monitor.values().flat_map(|rule| &rule.workspaces) {
+        if !all.contains(&name) {
+            all.push(name);
+        }
+    }
+    all
+}
+
+fn layouts(rice: &Rice) -> Vec<Choice> {
+    let built_in = ["main", "solo", "grid"].map(|name| Choice::new(name, "built-in layout"));
+    names(rice.layout.keys(), "layout").into_iter().chain(built_in).collect()
+}
+
+/// All actions with the names of a rice in their places: `go charts`.
+pub fn actions(rice: &Rice) -> Vec<Choice> {
+    let mut all = Vec::new();
+    for (written, does) in ACTIONS {
+        let (verb, rest) = written.split_once(' ').unwrap_or((written, ""));
+        let mut say = |words: String| all.push(Choice::new(words.trim(), *does));
+        match (verb, rest) {
+            ("open", _) => rice.program.keys().for_each(|name| say(format!("open {name}"))),
+            ("bar", _) => {
+                say("bar toggle".to_owned());
+                rice.bar.keys().for_each(|name| say(format!("bar toggle {name}")));
+            }
+            (_, "") => say(verb.to_owned()),
+            ("run", _) => say("run".to_owned()),
+            _ => {
+                for word in rest.split('|') {
+                    match word {
+                        "WORKSPACE" => workspaces(rice).iter().for_each(|name| say(format!("{verb} {name}"))),
+                        "NAME" => layouts(rice).iter().for_each(|layout| say(format!("{verb} {}", layout.value))),
+                        word => say(format!("{verb} {word}")),
+                    }
+                }
+            }
+        }
+    }
+    all
+}
+
+/// What can be chosen for the setting at a path; empty when anything of its type goes.
+pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choice> {
+    let pattern = pattern_of(Rice::CATALOGUE, steps);
+    match pattern.as_str() {
+        "palette.use" => return names(rice.palette.all.keys(), "palette"),
+        "workspaces.layouts" | "workspace.NAME.layouts" => return layouts(rice),
+        "monitor.NAME.workspaces" | "start.NAME.workspace" => {
+            return workspaces(rice).into_iter().map(|name| Choice::new(name, "workspace")).collect();
+        }
+        "start.NAME.open" => return names(rice.program.keys(), "program"),
+        "bar.NAME.start" | "bar.NAME.middle" | "bar.NAME.end" => return names(rice.module.keys(), "module"),
+        "keys.desk.NAME" | "idle.on-sleep" => return actions(rice),
+        _ => {}
+    }
+    match (kind.allowed, kind.name) {
+        (Allowed::OneOf(words), _) => words.iter().map(|word| Choice::new(*word, "")).collect(),
+        (_, "colour") if !pattern.starts_with("palette.") => {
+            let role = |role: &&str| {
+                let colour = rice.palette.current.role(role).map(super::Colour::hex).unwrap_or_default();
+                Choice::new(format!("@{role}"), colour)
+            };
+            super::Palette::ROLES.iter().map(role).collect()
+        }
+        _ => Vec::new(),
+    }
+}
