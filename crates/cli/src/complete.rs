@@ -70,8 +70,8 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
             add(path.to_owned());
             return;
         }
-        for path in named(path, checked) {
-            add(path);
+        for steps in checked.map(|checked| checked.tree.along(path)).unwrap_or_default() {
+            add(path_of(&steps));
         }
     });
     let Some(checked) = checked else { return all };
@@ -96,27 +96,6 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
     }
     walk(&checked.tree, &mut Vec::new(), tables, &mut all);
     all
-}
-
-/// A path of the catalogue with each name that the rice has given in the place of `NAME`.
-fn named(path: &str, checked: Option<&Checked>) -> Vec<String> {
-    let Some(checked) = checked else { return Vec::new() };
-    let mut found: Vec<Vec<String>> = vec![Vec::new()];
-    for step in path.split('.') {
-        let next = |path: Vec<String>| {
-            let names: Vec<String> = match step {
-                "NAME" => {
-                    let branch = checked.tree.get(&path).and_then(Tree::branch);
-                    let tables = branch.into_iter().flat_map(|branch| &branch.entries);
-                    tables.filter(|(_, tree)| tree.branch().is_some()).map(|(name, _)| name.clone()).collect()
-                }
-                step => vec![step.to_owned()],
-            };
-            names.into_iter().map(move |name| [path.as_slice(), &[name]].concat()).collect::<Vec<_>>()
-        };
-        found = found.into_iter().flat_map(next).collect();
-    }
-    found.iter().map(|path| path_of(path)).collect()
 }
 
 fn kind_of(path: &str) -> Option<&'static jovrik_core::rice::catalogue::Kind> {

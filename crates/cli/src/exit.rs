@@ -43,6 +43,9 @@ pub enum Failure {
     /// A picture.
     #[error(transparent)]
     Picture(#[from] jovrik_draw::PngError),
+    /// A screen was asked for where there is none.
+    #[error("tune wants a terminal to draw on")]
+    NoTerminal,
     /// What was typed cannot be meant.
     #[error("{0}")]
     Usage(String),
@@ -71,7 +74,7 @@ impl Failure {
                     Exit::Could
                 }
             },
-            Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
+            Failure::NoTerminal | Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
         }
     }
 
@@ -84,6 +87,7 @@ impl Failure {
             Failure::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
             Failure::Home(Home::NoSetting { near: None, .. }) => hint("jovrik settings WORDS", "finds a setting"),
             Failure::Home(Home::NotSet(path)) => Some((format!("jovrik show {path}"), "shows its default")),
+            Failure::NoTerminal => hint("jovrik set PATH VALUE", "changes a setting without one"),
             Failure::Home(Home::Exists(_)) => hint("another folder", "or an empty one"),
             Failure::Home(Home::Busy) => hint("wait a moment", "and try again"),
             Failure::Home(Home::ByHand(_)) => hint("jovrik history", "shows what was applied when"),

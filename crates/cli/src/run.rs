@@ -58,6 +58,7 @@ enum Command {
     Set(commands::set::Arguments),
     Reset(commands::reset::Arguments),
     Toggle(commands::toggle::Arguments),
+    Tune(commands::tune::Arguments),
     Schema(commands::schema::Arguments),
     Why(commands::why::Arguments),
     Check(commands::check::Arguments),
@@ -81,7 +82,7 @@ enum Command {
 /// The commands by the order of work.
 const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
-    ("Describe", &["settings", "show", "set", "reset", "toggle", "why", "schema"]),
+    ("Describe", &["settings", "show", "set", "reset", "toggle", "tune", "why", "schema"]),
     ("Check", &["check", "keys", "machine"]),
     ("See", &["look"]),
     ("Live", &["live", "tell", "ask"]),
@@ -157,6 +158,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Set(arguments) => commands::set::run(arguments, context),
         Command::Reset(arguments) => commands::reset::run(arguments, context),
         Command::Toggle(arguments) => commands::toggle::run(arguments, context),
+        Command::Tune(arguments) => commands::tune::run(arguments, context),
         Command::Schema(arguments) => commands::schema::run(arguments, context),
         Command::Why(arguments) => commands::why::run(arguments, context),
         Command::Check(arguments) => commands::check::run(arguments, context),

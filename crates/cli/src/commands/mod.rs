@@ -22,5 +22,6 @@ pub mod settings;
 pub mod show;
 pub mod tell;
 pub mod toggle;
+pub mod tune;
 pub mod undo;
 pub mod why;

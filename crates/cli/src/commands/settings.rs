@@ -85,8 +85,8 @@ fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
         };
         match checked.filter(|_| own && path.contains("NAME")) {
             Some(checked) => {
-                let pattern: Vec<&str> = path.split('.').collect();
-                for steps in named(checked, &pattern) {
+                let written = |steps: &Vec<String>| checked.tree.get(steps).is_some_and(|tree| tree.leaf().is_some());
+                for steps in checked.tree.along(path).into_iter().filter(written) {
                     let path = steps.iter().map(|step| bare(step)).collect::<Vec<_>>().join(".");
                     rows.push(Row { path, field, set: set(&steps) });
                 }
@@ -95,23 +95,6 @@ fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
         }
     });
     rows
-}
-
-/// The paths that a rice sets along a pattern in which `NAME` is any name.
-fn named(checked: &Checked, pattern: &[&str]) -> Vec<Vec<String>> {
-    let mut paths: Vec<Vec<String>> = vec![Vec::new()];
-    for step in pattern {
-        let mut next = Vec::new();
-        for path in paths {
-            let branch = if path.is_empty() { Some(&checked.tree) } else { checked.tree.get(&path).and_then(Tree::branch) };
-            let names =
-                branch.into_iter().flat_map(|branch| branch.entries.keys()).filter(|name| *step == "NAME" || name == step);
-            next.extend(names.map(|name| [path.as_slice(), std::slice::from_ref(name)].concat()));
-        }
-        paths = next;
-    }
-    paths.retain(|path| checked.tree.get(path).is_some_and(|tree| tree.leaf().is_some()));
-    paths
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {

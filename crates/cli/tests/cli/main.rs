@@ -8,6 +8,7 @@ mod documents;
 mod layers;
 mod live;
 mod publish;
+mod tune;
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};

@@ -26,7 +26,7 @@ use crate::rice::catalogue::{Setting, steps};
 use crate::rice::{Manifest, Rice};
 
 /// The files of a rice as they were found.
-#[derive(Debug, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct Files {
     /// `rice.toml`, if it could be read.
     pub manifest: Option<Source>,

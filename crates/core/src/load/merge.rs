@@ -82,6 +82,29 @@ impl Branch {
         if rest.is_empty() { Some(tree) } else { tree.branch()?.get(rest) }
     }
 
+    /// The paths along a pattern such as `bar.NAME.thick`, in which `NAME` is any table that stands here, or at the end
+    /// anything.
+    pub fn along(&self, pattern: &str) -> Vec<Vec<String>> {
+        let steps: Vec<&str> = pattern.split('.').collect();
+        let mut paths: Vec<Vec<String>> = vec![Vec::new()];
+        for (at, step) in steps.iter().enumerate() {
+            let last = at + 1 == steps.len();
+            let next = |path: Vec<String>| {
+                let names: Vec<String> = match *step {
+                    "NAME" => {
+                        let branch = if path.is_empty() { Some(self) } else { self.get(&path).and_then(Tree::branch) };
+                        let all = branch.into_iter().flat_map(|branch| &branch.entries);
+                        all.filter(|(_, tree)| last || tree.branch().is_some()).map(|(name, _)| name.clone()).collect()
+                    }
+                    step => vec![step.to_owned()],
+                };
+                names.into_iter().map(move |name| [path.as_slice(), &[name]].concat()).collect::<Vec<_>>()
+            };
+            paths = paths.into_iter().flat_map(next).collect();
+        }
+        paths
+    }
+
     /// Takes away what stands at a path.
     pub fn take(&mut self, steps: &[String]) -> Option<Tree> {
         let (first, rest) = steps.split_first()?;

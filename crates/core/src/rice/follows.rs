@@ -30,32 +30,13 @@ pub fn followers(tree: &Branch, target: &str) -> Vec<(String, bool)> {
         if !names(&node, target) {
             return;
         }
-        let pattern: Vec<&str> = path.split('.').collect();
-        for steps in named(tree, &pattern) {
+        for steps in tree.along(path) {
             if tree.get(&steps).is_none() {
                 found.push((steps.iter().map(|step| bare(step)).collect::<Vec<_>>().join("."), true));
             }
         }
     });
     found
-}
-
-/// The paths along a pattern in which `NAME` is any name of the tree.
-fn named(tree: &Branch, pattern: &[&str]) -> Vec<Vec<String>> {
-    let mut paths: Vec<Vec<String>> = vec![Vec::new()];
-    for step in pattern {
-        let next = |path: Vec<String>| {
-            let names: Vec<String> = if *step == "NAME" {
-                let branch = if path.is_empty() { Some(tree) } else { tree.get(&path).and_then(Tree::branch) };
-                branch.into_iter().flat_map(|branch| branch.entries.keys().cloned()).collect()
-            } else {
-                vec![(*step).to_owned()]
-            };
-            names.into_iter().map(move |name| [path.as_slice(), &[name]].concat()).collect::<Vec<_>>()
-        };
-        paths = paths.into_iter().flat_map(next).collect();
-    }
-    paths
 }
 
 /// Whether a value names the target, itself or in a part of it.

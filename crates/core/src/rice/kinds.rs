@@ -232,6 +232,20 @@ impl Colour {
         Some(Colour { r, g, b, a })
     }
 
+    /// Lightness from 0 to 1, chroma from 0 to about 0.37, hue in turns from 0 to 1, and opacity from 0 to 1, in OKLCH
+    /// (CSS Color 4, 9.2).
+    pub fn to_oklch(self) -> [f32; 4] {
+        let [light, chroma, hue, cover] = csscolorparser::Color::from_rgba8(self.r, self.g, self.b, self.a).to_oklcha();
+        [light, chroma, (hue / std::f32::consts::TAU).rem_euclid(1.0), cover]
+    }
+
+    /// The nearest colour that a screen can show to lightness, chroma, hue in turns and opacity, each channel by itself.
+    pub fn of_oklch([light, chroma, hue, cover]: [f32; 4]) -> Colour {
+        let colour = csscolorparser::Color::from_oklcha(light, chroma, hue * std::f32::consts::TAU, cover);
+        let [r, g, b, a] = colour.clamp().to_rgba8();
+        Colour { r, g, b, a }
+    }
+
     /// The same colour, times an opacity from 0 to 1.
     #[must_use]
     pub fn faded(self, opacity: f32) -> Colour {

@@ -1,0 +1,449 @@
+//! What the screen of `tune` knows: settings, trials of them, and what would be written. No terminal.
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+
+use jovrik_core::change::{changes, in_short};
+use jovrik_core::check::{Checked, Files, check};
+use jovrik_core::load::{Node, Source, Tree};
+use jovrik_core::problem::{Severity, count};
+use jovrik_core::rice::catalogue::{Field, Found, Kind, Shape, Takes, each, find, path_of, steps};
+use jovrik_core::rice::{Rice, allowed};
+use jovrik_home::edit::{Planned, reset, set, toggle};
+use jovrik_home::{Here, Home};
+
+use super::editor::Editor;
+
+/// Changed files: their whole new texts by name.
+pub type Texts = BTreeMap<String, String>;
+
+/// One setting that the screen shows.
+#[derive(Debug, Clone)]
+pub struct Item {
+    /// Its path.
+    pub path: String,
+    /// The steps of its path.
+    pub steps: Vec<String>,
+    /// Its type.
+    pub kind: &'static Kind,
+    /// The field of the catalogue; a value that a person named, such as a binding, has none.
+    pub field: Option<&'static Field>,
+}
+
+impl Item {
+    /// The part of the desktop.
+    pub fn part(&self) -> &str {
+        self.steps.first().map_or("", String::as_str)
+    }
+
+    /// One line of help.
+    pub fn help(&self) -> &'static str {
+        self.field.map_or("", |field| field.help.trim())
+    }
+
+    /// Its default as TOML.
+    pub fn default(&self) -> Option<&'static str> {
+        self.field.and_then(|field| field.default)
+    }
+
+    /// When a change is in effect.
+    pub fn takes(&self) -> Takes {
+        self.field.map_or(Takes::Now, |field| field.takes)
+    }
+
+    /// What it may be.
+    pub fn allowed(&self) -> String {
+        allowed(self.kind)
+    }
+
+    fn holds(&self, words: &[String]) -> bool {
+        let text = format!("{} {} {}", self.path, self.help(), self.allowed()).to_lowercase();
+        words.iter().all(|word| {
+            let slip = |own: &str| jovrik_core::problem::is_slip(word, own);
+            text.contains(word.as_str()) || text.split(|c: char| !c.is_alphanumeric()).any(slip)
+        })
+    }
+}
+
+/// A line of a file that a change touches.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Touched {
+    /// The file and its line, from 1.
+    pub place: String,
+    /// What stood there; nothing where lines come.
+    pub old: Option<String>,
+    /// What will stand there; nothing where lines go.
+    pub new: Option<String>,
+}
+
+/// What is said in the line above the keys.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Note {
+    /// Something was done.
+    Done(String),
+    /// Something cannot be done.
+    Refused(String),
+}
+
+/// What the person is doing.
+#[derive(Debug)]
+pub enum Doing {
+    /// Choosing a setting.
+    Browsing,
+    /// Typing words to search for.
+    Searching,
+    /// Giving a setting another value.
+    Editing(Box<Editor>),
+    /// Reading what the keys do.
+    Reading,
+}
+
+/// The state of the screen.
+pub struct Model {
+    folder: PathBuf,
+    home: Home,
+    around: Here,
+    /// The files as they are on the disk.
+    base: Files,
+    /// The rice as it is on the disk.
+    saved: Checked,
+    /// The rice with the trials.
+    pub checked: Checked,
+    texts: Texts,
+    undo: Vec<Texts>,
+    /// Entries of the history that this screen made.
+    written: usize,
+    /// All settings.
+    pub items: Vec<Item>,
+    /// The parts that have settings.
+    pub parts: Vec<&'static str>,
+    /// The part that is shown.
+    pub part: usize,
+    /// Which of the shown settings is chosen.
+    pub row: usize,
+    /// Words that the shown settings hold; empty shows a part.
+    pub search: String,
+    /// What the person is doing.
+    pub doing: Doing,
+    /// Whether each change is written at once, so that a running desktop follows.
+    pub follow: bool,
+    /// What is said.
+    pub note: Option<Note>,
+    /// Asked once whether to leave unwritten changes.
+    pub leaving: bool,
+}
+
+impl std::fmt::Debug for Model {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Model").field("folder", &self.folder).field("row", &self.row).finish_non_exhaustive()
+    }
+}
+
+/// Everything that can be set: fields of the catalogue, below the names that the rice has given, and what it named itself.
+fn items(checked: &Checked) -> Vec<Item> {
+    let mut items: Vec<Item> = Vec::new();
+    each(Rice::CATALOGUE, &mut |path, field| {
+        let Shape::One(kind) = field.shape else { return };
+        let mut add = |steps: Vec<String>| items.push(Item { path: path_of(&steps), steps, kind, field: Some(field) });
+        if path.contains("NAME") {
+            checked.tree.along(path).into_iter().for_each(add);
+        } else {
+            add(steps(path));
+        }
+    });
+    fn named(tree: &Tree, path: &mut Vec<String>, items: &mut Vec<Item>) {
+        match tree {
+            Tree::Branch(branch) => {
+                for (name, tree) in &branch.entries {
+                    path.push(name.clone());
+                    named(tree, path, items);
+                    path.pop();
+                }
+            }
+            Tree::Leaf(_) => {
+                if let Ok(Found::Named(Shape::One(kind))) = find(Rice::CATALOGUE, path) {
+                    items.push(Item { path: path_of(path), steps: path.clone(), kind, field: None });
+                }
+            }
+        }
+    }
+    for (name, tree) in &checked.tree.entries {
+        named(tree, &mut vec![name.clone()], &mut items);
+    }
+    let parts: Vec<&str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
+    // Part by part, and table by table in the order of the rice.
+    let table = |item: &Item| item.steps[..item.steps.len().saturating_sub(1)].to_vec();
+    let mut tables: Vec<Vec<String>> = Vec::new();
+    for item in &items {
+        if !tables.contains(&table(item)) {
+            tables.push(table(item));
+        }
+    }
+    let part = |item: &Item| parts.iter().position(|part| *part == item.part());
+    items.sort_by_cached_key(|item| (part(item), tables.iter().position(|own| *own == table(item))));
+    items
+}
+
+impl Model {
+    /// The rice of a folder.
+    pub fn new(folder: PathBuf, home: Home, around: Here) -> Model {
+        let base = jovrik_home::read_folder(&folder);
+        let read = || check(base.clone(), &[], &around);
+        let (saved, checked) = (read(), read());
+        let items = items(&checked);
+        let mut parts: Vec<&'static str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
+        parts.retain(|part| items.iter().any(|item| item.part() == *part));
+        let note = (checked.errors() > 0)
+            .then(|| Note::Refused(format!("the rice has {}; jovrik check says them", count(checked.errors(), "error"))));
+        Model {
+            folder,
+            home,
+            around,
+            base,
+            saved,
+            checked,
+            texts: Texts::new(),
+            undo: Vec::new(),
+            written: 0,
+            items,
+            parts,
+            part: 0,
+            row: 0,
+            search: String::new(),
+            doing: Doing::Browsing,
+            follow: false,
+            note,
+            leaving: false,
+        }
+    }
+
+    /// The settings that are shown: those of a part, or those that hold the words searched for.
+    pub fn shown(&self) -> Vec<&Item> {
+        let words: Vec<String> = self.search.to_lowercase().split_whitespace().map(str::to_owned).collect();
+        let part = self.parts.get(self.part).copied().unwrap_or_default();
+        let fits = |item: &&Item| if words.is_empty() { item.part() == part } else { item.holds(&words) };
+        self.items.iter().filter(fits).collect()
+    }
+
+    /// The setting that is chosen.
+    pub fn chosen(&self) -> Option<&Item> {
+        self.shown().get(self.row).copied()
+    }
+
+    /// The value of a setting as it is written, if the rice sets it.
+    pub fn written(&self, item: &Item) -> Option<&Node> {
+        self.checked.tree.get(&item.steps).and_then(Tree::leaf).map(|leaf| &leaf.node)
+    }
+
+    /// The value of a setting as TOML: of the rice, else the default.
+    pub fn value(&self, item: &Item) -> String {
+        self.written(item).map(Node::to_toml).or_else(|| item.default().map(str::to_owned)).unwrap_or_default()
+    }
+
+    /// Where the value of a setting comes from.
+    pub fn place(&self, item: &Item) -> String {
+        self.written(item).map_or_else(|| "default".to_owned(), |node| self.checked.sources.place(node.span))
+    }
+
+    /// Whether a setting differs from what is on the disk.
+    pub fn tried(&self, item: &Item) -> bool {
+        let saved = self.saved.tree.get(&item.steps).and_then(Tree::leaf);
+        match (saved, self.written(item)) {
+            (Some(saved), Some(node)) => !saved.node.same(node),
+            (None, None) => false,
+            _ => true,
+        }
+    }
+
+    /// How many settings differ from what is on the disk.
+    pub fn changed(&self) -> usize {
+        changes(&self.saved.tree, &self.checked.tree).len()
+    }
+
+    /// The rice that is to be seen: with the value that is being tried, as far as it can be used.
+    pub fn seen(&self) -> &Checked {
+        match &self.doing {
+            Doing::Editing(editor) => editor.plan.as_ref().map_or(&self.checked, |planned| &planned.after),
+            _ => &self.checked,
+        }
+    }
+
+    fn files(&self) -> Files {
+        with_texts(&self.base, &self.texts)
+    }
+
+    /// Plans a value for a setting; an error in words.
+    pub fn plan(&self, item: &Item, value: &str) -> Result<Planned, String> {
+        set(|| self.files(), &item.path, value, None, &self.around).map_err(in_words)
+    }
+
+    /// The lines that a plan would change.
+    pub fn touched(&self, planned: &Planned) -> Vec<Touched> {
+        let before = |name: &str| {
+            let file = self.checked.sources.named(name).and_then(|id| self.checked.sources.get(id));
+            file.map_or(String::new(), |file| file.text.clone())
+        };
+        planned.files.iter().flat_map(|(name, text)| difference(name, &before(name), text)).collect()
+    }
+
+    /// Begins to edit the chosen setting.
+    pub fn edit(&mut self) {
+        let Some(item) = self.chosen().cloned() else { return };
+        let editor = Editor::new(item, self);
+        self.note = None;
+        self.doing = Doing::Editing(Box::new(editor));
+    }
+
+    /// Takes a plan on: the trial before it can be had back.
+    pub fn accept(&mut self, planned: Planned) {
+        self.undo.push(self.texts.clone());
+        self.texts.extend(planned.files);
+        self.checked = planned.after;
+        self.renew();
+        self.note = None;
+        if self.follow {
+            self.save();
+        }
+    }
+
+    fn renew(&mut self) {
+        let path = self.chosen().map(|item| item.path.clone());
+        self.items = items(&self.checked);
+        let row = self.shown().iter().position(|item| Some(&item.path) == path.as_ref());
+        self.row = row.unwrap_or(self.row).min(self.shown().len().saturating_sub(1));
+    }
+
+    fn act(&mut self, planned: Result<Planned, jovrik_home::Error>) {
+        match planned {
+            Ok(planned) => self.accept(planned),
+            Err(error) => self.note = Some(Note::Refused(in_words(error))),
+        }
+    }
+
+    /// Takes the chosen setting out, so that its default holds.
+    pub fn reset(&mut self) {
+        let Some(item) = self.chosen() else { return };
+        let planned = reset(|| self.files(), &item.path, &self.around);
+        self.act(planned);
+    }
+
+    /// Turns the chosen setting, or comments it out or in.
+    pub fn toggle(&mut self) {
+        let Some(item) = self.chosen() else { return };
+        let planned = toggle(|| self.files(), &item.path, None, &self.around);
+        self.act(planned);
+    }
+
+    /// Takes the last change back, also one that was written.
+    pub fn undo(&mut self) {
+        if let Some(texts) = self.undo.pop() {
+            self.texts = texts;
+            self.checked = check(self.files(), &[], &self.around);
+            self.renew();
+            self.note = Some(Note::Done("taken back".to_owned()));
+            return;
+        }
+        if self.written == 0 {
+            self.note = Some(Note::Refused("nothing to take back".to_owned()));
+            return;
+        }
+        match jovrik_home::apply::undo(&self.home) {
+            Ok(_) => {
+                self.written -= 1;
+                self.read_again();
+                self.note = Some(Note::Done("taken back, also on the disk".to_owned()));
+            }
+            Err(error) => self.note = Some(Note::Refused(error.to_string())),
+        }
+    }
+
+    fn read_again(&mut self) {
+        self.base = jovrik_home::read_folder(&self.folder);
+        self.texts.clear();
+        self.undo.clear();
+        self.saved = check(self.base.clone(), &[], &self.around);
+        self.checked = check(self.base.clone(), &[], &self.around);
+        self.renew();
+    }
+
+    /// Writes all changes, unless a file was changed by somebody else meanwhile.
+    pub fn save(&mut self) {
+        let change = changes(&self.saved.tree, &self.checked.tree);
+        let old = |name: &str| self.saved.sources.named(name).and_then(|id| self.saved.sources.get(id)).map(|file| &file.text);
+        let differs = |(name, text): &(&String, &String)| old(name) != Some(*text);
+        let writes: Vec<(&String, &String)> = self.texts.iter().filter(differs).collect();
+        if writes.is_empty() {
+            self.note = Some(Note::Done("nothing to write".to_owned()));
+            return;
+        }
+        let meanwhile = writes.iter().find(|(name, _)| {
+            let now = std::fs::read_to_string(self.folder.join(name)).ok();
+            now.as_ref() != old(name)
+        });
+        if let Some((name, _)) = meanwhile {
+            self.note = Some(Note::Refused(format!("{name} was changed by somebody else meanwhile; nothing was written")));
+            return;
+        }
+        let rewritten: Vec<(PathBuf, Vec<u8>)> =
+            writes.iter().map(|(name, text)| (self.folder.join(name), text.as_bytes().to_vec())).collect();
+        let files = count(rewritten.len(), "file");
+        match jovrik_home::apply::write_recorded(&rewritten, &self.home, "tune", &in_short(&change)) {
+            Ok(_) => {
+                self.written += 1;
+                self.read_again();
+                self.note = Some(Note::Done(format!("wrote {files}; u takes it back")));
+            }
+            Err(error) => self.note = Some(Note::Refused(error.to_string())),
+        }
+    }
+}
+
+/// The files with some texts in place of theirs.
+fn with_texts(base: &Files, texts: &Texts) -> Files {
+    let mut files = base.clone();
+    let mut new = texts.clone();
+    for source in files.sources_mut() {
+        if let Some(text) = new.remove(&source.name) {
+            *source = Source::new(source.name.clone(), text);
+        }
+    }
+    for (name, text) in new {
+        files.add(Source::new(name, text));
+    }
+    files
+}
+
+/// An error as one line: of a refused rice its first problem.
+fn in_words(error: jovrik_home::Error) -> String {
+    match &error {
+        jovrik_home::Error::Refused(checked) => {
+            let first = checked.problems.iter().find(|problem| problem.severity == Severity::Error);
+            first.map_or_else(
+                || error.to_string(),
+                |problem| {
+                    let note = problem.marks.first().map(|mark| mark.note.as_str()).unwrap_or_default();
+                    if note.is_empty() { problem.title.clone() } else { format!("{}: {note}", problem.title) }
+                },
+            )
+        }
+        _ => error.to_string(),
+    }
+}
+
+/// The lines in which two texts differ.
+fn difference(name: &str, old: &str, new: &str) -> Vec<Touched> {
+    let (old, new): (Vec<&str>, Vec<&str>) = (old.lines().collect(), new.lines().collect());
+    let same = old.iter().zip(&new).take_while(|(a, b)| a == b).count();
+    let rest = old.len().min(new.len()) - same;
+    let tail = old.iter().rev().zip(new.iter().rev()).take(rest).take_while(|(a, b)| a == b).count();
+    let (gone, come) = (&old[same..old.len() - tail], &new[same..new.len() - tail]);
+    let line = |at: usize| Touched {
+        place: format!("{name}:{}", same + at + 1),
+        old: gone.get(at).map(|line| (*line).to_owned()),
+        new: come.get(at).map(|line| (*line).to_owned()),
+    };
+    (0..gone.len().max(come.len()))
+        .map(line)
+        .filter(|touched| touched.old.is_some() || touched.new.as_deref() != Some(""))
+        .collect()
+}

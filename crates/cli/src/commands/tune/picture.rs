@@ -1,0 +1,50 @@
+//! The desktop as half-block characters, drawn again only when it looks different.
+
+use std::rc::Rc;
+
+use jovrik_core::machine::Machine;
+use jovrik_core::rice::Rice;
+use jovrik_draw::{Cell, Fonts, cells, cells_within};
+
+use crate::commands::look;
+
+/// A picture in cells.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Shot {
+    /// Columns.
+    pub columns: u16,
+    /// Rows.
+    pub rows: u16,
+    /// The cells, row by row.
+    pub cells: Vec<Cell>,
+}
+
+/// Draws the first monitor of a machine.
+pub struct Picture {
+    fonts: Fonts,
+    machine: Machine,
+    last: Option<(Rc<Rice>, (u16, u16), Shot)>,
+}
+
+impl Picture {
+    /// For a machine, with the fonts of this computer.
+    pub fn new(mut machine: Machine, fonts: Fonts) -> Picture {
+        machine.monitor.0.truncate(1);
+        Picture { fonts, machine, last: None }
+    }
+
+    /// The desktop of a rice within so many columns and rows.
+    pub fn of(&mut self, rice: &Rc<Rice>, columns: u16, rows: u16) -> &Shot {
+        let fresh = self.last.as_ref().is_some_and(|(old, size, _)| *size == (columns, rows) && **old == **rice);
+        if !fresh {
+            let desk = look::furnished(rice.clone(), &self.machine, None);
+            let shot = look::draw(&desk, &self.machine, None, &mut self.fonts).map(|canvas| {
+                let (columns, rows) = cells_within(canvas.width(), canvas.height(), columns, rows);
+                Shot { columns, rows, cells: cells(&canvas, columns, rows) }
+            });
+            self.last = Some((rice.clone(), (columns, rows), shot.unwrap_or_default()));
+        }
+        let (_, _, shot) = self.last.get_or_insert_with(|| (rice.clone(), (columns, rows), Shot::default()));
+        shot
+    }
+}
