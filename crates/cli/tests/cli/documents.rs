@@ -71,24 +71,83 @@ fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
     }
     assert!(std::fs::read_to_string(path).expect("docs/schema.json") == text, "cargo xtask reference writes it anew");
     let schema: serde_json::Value = serde_json::from_str(&text).expect("JSON");
-    // Every key of the sample is a property, or falls under a table of names.
-    fn known(schema: &serde_json::Value, value: &toml::Value, path: &str) {
-        let (Some(table), Some(properties)) = (value.as_table(), schema.get("properties").or(schema.get("additionalProperties")))
-        else {
-            return;
-        };
-        for (name, inner) in table {
-            let own = schema.get("properties").and_then(|own| own.get(name));
-            let rest = schema.get("additionalProperties").filter(|rest| rest.is_object());
-            let found = own.or(rest);
-            assert!(found.is_some(), "{path}.{name} is in no schema: {properties}");
-            known(found.expect("it is there"), inner, &format!("{path}.{name}"));
-        }
-    }
-    for part in ["bar", "desk", "keys", "look", "start"] {
-        let text = desk.read(&format!("parts/{part}.toml"));
-        known(&schema, &toml::Value::Table(toml::from_str(&text).expect("TOML")), part);
-    }
     assert_eq!(schema["properties"]["space"]["properties"]["edge"]["anyOf"][0]["maximum"], 200);
     assert_eq!(schema["properties"]["space"]["additionalProperties"], false);
+    for part in ["parts/bar", "parts/desk", "parts/keys", "parts/look", "parts/start", "overlays/laptop"] {
+        let table: toml::Table = toml::from_str(&desk.read(&format!("{part}.toml"))).expect("TOML");
+        fits(&schema, &toml::Value::Table(table), part).expect(part);
+    }
+    let every = jovrik_core::rice::every_setting();
+    let on = |line: &str| Some(line.strip_prefix("# ").filter(|line| line.starts_with('[') || line.contains(" = "))?.to_owned());
+    let every = every.lines().filter_map(on).collect::<Vec<_>>().join("\n");
+    fits(&schema, &toml::Value::Table(toml::from_str(&every).expect("TOML")), "every").expect("every setting");
+    let wrong = [
+        "[space]\nedge = \"wide\"",
+        "[space]\negde = 3",
+        "[bar.top]\nedge = \"middle\"",
+        "[overlay]\nwhen = 3",
+        "[space]\nedge = 300",
+    ];
+    for text in wrong {
+        let table = toml::Value::Table(toml::from_str(text).expect("TOML"));
+        assert!(fits(&schema, &table, "").is_err(), "{text} passes");
+    }
+    let other = |of: &str| serde_json::from_str(&desk.run(&["schema", "--of", of]).clean()).expect("JSON");
+    for (of, file) in [("machines", "machines/skiff.toml"), ("machines", "machines/breakwater.toml"), ("rice.toml", "rice.toml")]
+    {
+        let table: toml::Table = toml::from_str(&desk.read(file)).expect("TOML");
+        fits(&other(of), &toml::Value::Table(table), file).expect(file);
+    }
+}
+
+/// Whether a value fits a schema, as far as ours go: type, enum, bounds, properties, items, anyOf.
+fn fits(schema: &serde_json::Value, value: &toml::Value, path: &str) -> Result<(), String> {
+    let wrong = |why: &str| Err(format!("{path}: {why}: {value:?}"));
+    if let Some(all) = schema.get("anyOf").and_then(serde_json::Value::as_array) {
+        return if all.iter().any(|one| fits(one, value, path).is_ok()) { Ok(()) } else { wrong("fits none") };
+    }
+    if let Some(words) = schema.get("enum").and_then(serde_json::Value::as_array) {
+        let text = value.as_str().map(|text| serde_json::json!(text));
+        return if text.is_some_and(|text| words.contains(&text)) { Ok(()) } else { wrong("no such word") };
+    }
+    let name = match value {
+        toml::Value::String(_) | toml::Value::Datetime(_) => "string",
+        toml::Value::Integer(_) => "integer",
+        toml::Value::Float(_) => "number",
+        toml::Value::Boolean(_) => "boolean",
+        toml::Value::Array(_) => "array",
+        toml::Value::Table(_) => "object",
+    };
+    let types: Vec<&str> = match &schema["type"] {
+        serde_json::Value::String(one) => vec![one],
+        serde_json::Value::Array(all) => all.iter().filter_map(serde_json::Value::as_str).collect(),
+        _ => Vec::new(),
+    };
+    let whole_number = name == "integer" && types.contains(&"number");
+    if !(types.is_empty() || types.contains(&name) || whole_number) {
+        return wrong("another type");
+    }
+    if let Some(number) = value.as_integer() {
+        let bound = |name: &str| schema.get(name).and_then(serde_json::Value::as_i64);
+        if bound("minimum").is_some_and(|least| number < least) || bound("maximum").is_some_and(|most| number > most) {
+            return wrong("out of bounds");
+        }
+    }
+    if let (Some(text), Some("^=")) = (value.as_str(), schema.get("pattern").and_then(serde_json::Value::as_str))
+        && !text.starts_with('=')
+    {
+        return wrong("no reference");
+    }
+    if let (Some(items), Some(inner)) = (value.as_array(), schema.get("items")) {
+        items.iter().try_for_each(|item| fits(inner, item, path))?;
+    }
+    for (name, inner) in value.as_table().into_iter().flatten() {
+        let own = schema.get("properties").and_then(|own| own.get(name));
+        match own.or(schema.get("additionalProperties")) {
+            Some(serde_json::Value::Bool(false)) => return Err(format!("{path}.{name} is in no schema")),
+            Some(own) => fits(own, inner, &format!("{path}.{name}"))?,
+            None => {}
+        }
+    }
+    Ok(())
 }

@@ -2,16 +2,24 @@
 
 use serde_json::{Map, Value, json};
 
-use super::Rice;
 use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table};
+use super::{OverlayFile, Rice};
 use crate::load::parse_value;
 
-/// The schema of a file of `parts/`.
-pub fn schema() -> Value {
-    let mut schema = table(Rice::CATALOGUE);
+/// The schema of a kind of file, by the folder it is in: `parts`, which knows what overlays say of themselves too,
+/// `machines`, or `rice.toml`.
+pub fn schema(of: &str) -> Value {
+    let (mut schema, title) = match of {
+        "machines" => (table(crate::machine::Machine::CATALOGUE), "The facts of a computer"),
+        "rice.toml" => (table(super::Manifest::CATALOGUE), "The manifest of a rice"),
+        _ => (table(Rice::CATALOGUE), "A part of a rice, or an overlay"),
+    };
+    if of == "parts" {
+        schema["properties"]["overlay"] = table(OverlayFile::CATALOGUE)["properties"]["overlay"].clone();
+    }
     if let Some(top) = schema.as_object_mut() {
         top.insert("$schema".to_owned(), json!("https://json-schema.org/draft/2020-12/schema"));
-        top.insert("title".to_owned(), json!("A part of a rice"));
+        top.insert("title".to_owned(), json!(title));
     }
     schema
 }
@@ -26,6 +34,9 @@ fn field(field: &Field) -> Value {
     let mut schema = of_shape(field.shape);
     if let Some(schema) = schema.as_object_mut() {
         schema.insert("description".to_owned(), json!(field.help.trim()));
+        // Editors that complete offer the example as a value.
+        let example = parse_value(&field.example()).and_then(|node| node.to_json());
+        schema.extend(example.map(|example| ("examples".to_owned(), json!([example]))));
         let default = field.default.and_then(parse_value).and_then(|node| node.to_json());
         schema.extend(default.map(|default| ("default".to_owned(), default)));
     }
@@ -60,17 +71,19 @@ fn value(kind: &Kind) -> Value {
     match (kind.name, kind.allowed) {
         ("true or false", _) => or_reference(json!({ "type": "boolean" })),
         ("pixels" | "whole number", _) => or_reference(number("integer")),
-        ("font size" | "number", _) => or_reference(number("number")),
+        ("font size" | "number" | "scale", _) => or_reference(number("number")),
+        ("comparison", _) => json!({ "anyOf": [{ "type": "integer" }, { "type": "string", "pattern": "^ *(<=|>=|<|>|=)" }] }),
         ("length", _) => {
             or_reference(json!({ "anyOf": [{ "type": "integer" }, { "type": "string", "pattern": "^[0-9.]+(%|/[0-9.]+)$" }] }))
         }
         ("duration", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$" })),
         ("colour", _) => json!({ "type": "string", "description": "a CSS colour, or a role such as @accent or @accent/40%" }),
-        ("list", Allowed::OneOf(words)) => json!({ "type": "array", "items": { "enum": words } }),
-        ("list", _) => json!({ "type": "array", "items": { "type": "string" } }),
+        ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
+        ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", Allowed::OneOf(words)) => json!({ "anyOf": [{ "enum": words }, { "type": "object" }] }),
-        ("program" | "binding" | "placed file", _) => json!({ "type": ["string", "object"] }),
-        ("grades" | "table of JSON pointers", _) => json!({ "type": "object" }),
+        ("program" | "binding" | "placed file" | "monitor", _) => json!({ "type": ["string", "object"] }),
+        ("grades" | "conditions" | "match" | "window settings", _) => json!({ "type": "object" }),
+        (name, _) if name.starts_with("table of ") => json!({ "type": "object" }),
         (_, Allowed::OneOf(words)) => or_reference(json!({ "enum": words })),
         _ => json!({ "type": "string" }),
     }

@@ -2,7 +2,6 @@ use insta::assert_debug_snapshot;
 use jovrik_core::check::{Files, Nowhere, check};
 use jovrik_core::load::Source;
 use jovrik_core::rice::{Colour, Length};
-use proptest::prelude::*;
 
 use crate::{checked, checked_parts, found};
 
@@ -175,45 +174,4 @@ fn nesting_ten_thousand_deep_is_an_error_and_no_crash() {
     assert!(crate::checked(&tables).errors() > 0);
     let inline = format!("a = {}1{}\n", "{ a = ".repeat(10_000), " }".repeat(10_000));
     assert!(crate::checked(&inline).errors() > 0);
-}
-
-/// The sample's parts, which the properties break.
-fn sample() -> Vec<(&'static str, &'static str)> {
-    vec![
-        ("parts/bar.toml", include_str!("../../../../samples/saltmarsh/parts/bar.toml")),
-        ("parts/desk.toml", include_str!("../../../../samples/saltmarsh/parts/desk.toml")),
-        ("parts/keys.toml", include_str!("../../../../samples/saltmarsh/parts/keys.toml")),
-        ("parts/look.toml", include_str!("../../../../samples/saltmarsh/parts/look.toml")),
-        ("parts/start.toml", include_str!("../../../../samples/saltmarsh/parts/start.toml")),
-    ]
-}
-
-#[test]
-fn the_sample_has_no_problems() {
-    assert_eq!(found(&checked_parts(&sample())), Vec::<String>::new());
-}
-
-proptest! {
-    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
-
-    #[test]
-    fn broken_samples_never_panic_and_every_problem_has_a_place(which in 0..5usize, from in 0..2000usize, len in 0..40usize, put in "[\\[\\]{}\"'=\\.,# \na-z0-9@]{0,12}") {
-        let mut parts: Vec<(&str, String)> = sample().into_iter().map(|(name, text)| (name, text.to_owned())).collect();
-        let text = &mut parts[which].1;
-        let floor = |text: &str, mut at: usize| { at = at.min(text.len()); while !text.is_char_boundary(at) { at -= 1; } at };
-        let start = floor(text, from);
-        let end = floor(text, start + len).max(start);
-        text.replace_range(start..end, &put);
-        let borrowed: Vec<(&str, &str)> = parts.iter().map(|(name, text)| (*name, text.as_str())).collect();
-        let checked = checked_parts(&borrowed);
-        for problem in &checked.problems {
-            prop_assert!(!problem.marks.is_empty(), "{problem:?}");
-            for mark in &problem.marks {
-                let file = checked.sources.get(mark.span.file).expect("a file that was read");
-                prop_assert!(mark.span.end as usize <= file.text.len() && mark.span.start <= mark.span.end, "{problem:?}");
-                let at = file.position(mark.span.start);
-                prop_assert!(at.line >= 1 && at.column >= 1);
-            }
-        }
-    }
 }

@@ -1,6 +1,7 @@
 //! Tests of the core: pure, fast, mostly tables and properties.
 
 mod bar;
+mod broken;
 mod catalogue;
 mod chords;
 mod desk;

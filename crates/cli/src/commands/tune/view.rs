@@ -208,6 +208,7 @@ impl View {
         };
         let widest = shown.iter().map(|item| width(&label(item))).max().unwrap_or(0);
         let names = widest.min(room * 3 / 5);
+        let values = shown.iter().map(|item| width(&plain(&model.value(item)))).max().unwrap_or(0).clamp(8, 24);
         let first = scroll(model.row, shown.len(), usize::from(area.height));
         let editing = match &model.doing {
             Doing::Editing(editor) => Some(editor),
@@ -232,7 +233,7 @@ impl View {
             spans.extend(self.swatch(model, item, &value));
             let used: usize = spans.iter().map(|span| width(&span.content)).sum();
             // Where there is room, the help stands beside the value.
-            let most = if room >= 72 { 24 } else { room };
+            let most = if room >= 72 { values } else { room };
             let value = cut(&value, room.saturating_sub(used).min(most));
             let value_width = width(&value);
             spans.push(Span::styled(value, value_style));
