@@ -97,6 +97,28 @@ impl Studio {
         capture(&display, &self.shots.join(name))
     }
 
+    /// A picture of the screen of `tune`, after some keys.
+    fn screen(&self, name: &str, keys: &[&str]) -> Result<(), Failure> {
+        let (_server, display) = self.server("1280x800")?;
+        let program = self.program.display().to_string();
+        let xterm = self
+            .command(Path::new("xterm"))
+            .args(["-geometry", "138x43+0+0", "-e", "env", "COLORTERM=truecolor", "TERM=xterm-256color", &program, "tune"])
+            .env("DISPLAY", &display)
+            .spawn()?;
+        let _xterm = Ended(xterm);
+        let wait = |millis| std::thread::sleep(Duration::from_millis(millis));
+        wait(2000);
+        let press = |arguments: &[&str]| Command::new("xdotool").args(arguments).env("DISPLAY", &display).status();
+        press(&["mousemove", "200", "200"])?;
+        for key in keys {
+            press(&["key", key])?;
+            wait(150);
+        }
+        wait(1000);
+        capture(&display, &self.shots.join(name))
+    }
+
     /// A picture of the desktop on a server.
     fn desktop(&self, name: &str) -> Result<(), Failure> {
         let (_server, display) = self.server("1920x1080")?;
@@ -143,6 +165,12 @@ fn all(studio: &Studio) -> Result<(), Failure> {
         &["jovrik set bar.top.thick 36", "jovrik why bar.top.thick", "jovrik apply", "jovrik history", "jovrik undo"],
     )?;
     studio.jovrik(&["undo"])?;
+    studio.words(
+        "layers.png",
+        &["jovrik why --machine skiff", "jovrik why bar.top.thick --machine skiff", "jovrik toggle bar.top.end cpu", "jovrik settings round"],
+    )?;
+    studio.jovrik(&["undo"])?;
+    studio.screen("tune.png", &["Right", "Right", "Right", "Down", "Down", "Return", "Tab", "Tab", "Tab", "Left", "Left", "Left", "Left"])?;
     studio.words("demo.png", &["jovrik demo --out /tmp/jovrik-demo"])?;
     let part = |name: &str| studio.folder.join("saltmarsh/parts").join(name);
     std::fs::write(part("mine.toml"), MINE)?;

@@ -63,6 +63,14 @@ fn large() -> String {
 fn checking(folder: &Path) {
     let version = median(60, || run(folder, &["--version"]));
     tell("check the sample, whole process", median(60, || run(folder, &["check"])), "jovrik --version", version);
+    tell("settings, whole process", median(60, || run(folder, &["settings"])), "jovrik --version", version);
+    let complete = || {
+        let mut command = Command::new(PROGRAM);
+        command.args(["--", "jovrik", "set", "bar."]).current_dir(folder).stdout(Stdio::null());
+        command.env("JOVRIK_COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", "2").env("_CLAP_IFS", "\n");
+        assert!(command.status().expect("it runs").success());
+    };
+    tell("paths for the shell, whole process", median(60, complete), "jovrik --version", version);
     let text = large();
     println!("a generated rice: {} lines, 2000 bindings", text.lines().count());
     let ours = median(40, || {

@@ -4,6 +4,7 @@ mod apply;
 mod bad_input;
 mod broken;
 mod commands;
+mod completing;
 mod documents;
 mod layers;
 mod live;

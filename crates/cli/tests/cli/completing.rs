@@ -1,0 +1,90 @@
+//! What shells are offered, asked as their scripts ask.
+
+use std::process::Command;
+
+use crate::Desk;
+
+/// What bash would offer for a line, parted into words as bash does it.
+fn offered(desk: &Desk, words: &[&str]) -> Vec<String> {
+    let bin = std::path::Path::new(env!("CARGO_BIN_EXE_jovrik")).parent().expect("a folder");
+    let quoted: Vec<String> = words.iter().map(|word| format!("'{word}'")).collect();
+    // Where a `=` was just typed, bash says that nothing is being completed.
+    let current = words.last().filter(|word| **word != "=").copied().unwrap_or_default();
+    let script = format!(
+        "source <(jovrik completions bash) && COMP_WORDS=({}) COMP_CWORD={} COMP_TYPE=9 && _jovrik jovrik '{current}' x 2>/dev/null; printf '%s\\n' \"${{COMPREPLY[@]}}\"",
+        quoted.join(" "),
+        words.len() - 1
+    );
+    let path = format!("{}:{}", bin.display(), std::env::var("PATH").expect("a PATH"));
+    let plain = desk.command(&desk.rice(), &[]);
+    let mut command = Command::new("bash");
+    command.args(["--norc", "-c", &script]).env_clear().current_dir(desk.rice());
+    command.envs(plain.get_envs().filter_map(|(name, value)| Some((name, value?)))).env("PATH", path);
+    let output = command.output().expect("bash");
+    assert_eq!(String::from_utf8_lossy(&output.stderr), "");
+    let text = String::from_utf8(output.stdout).expect("UTF-8");
+    text.lines().filter(|line| !line.is_empty()).map(str::to_owned).collect()
+}
+
+#[track_caller]
+fn offers(desk: &Desk, words: &[&str], expected: &[&str]) {
+    let all = offered(desk, words);
+    let plain: Vec<&str> = all.iter().map(String::as_str).filter(|word| !word.starts_with("--")).collect();
+    assert_eq!(plain, expected, "{words:?}");
+}
+
+#[test]
+fn paths_values_and_names_are_offered_from_the_catalogue_and_the_rice() {
+    let desk = Desk::sample();
+    offers(&desk, &["jovrik", "tog"], &["toggle"]);
+    offers(&desk, &["jovrik", "set", "bar.top.th"], &["bar.top.thick"]);
+    offers(&desk, &["jovrik", "set", "bar.top.edge", ""], &["top", "bottom"]);
+    offers(&desk, &["jovrik", "set", "palette.use", ""], &["ebb", "noon"]);
+    offers(&desk, &["jovrik", "set", "frame.idle", "@a"], &["@accent", "@alert"]);
+    offers(&desk, &["jovrik", "set", "start.terminal.workspace", "l"], &["logs"]);
+    offers(&desk, &["jovrik", "set", "workspaces.layouts+", "=", "m"], &["main"]);
+    offers(&desk, &["jovrik", "set", "bar.top.end+", "="], &["staff", "layout", "title"]);
+    offers(&desk, &["jovrik", "set", "bar.top.end-", "=", "c"], &["cpu", "clock"]);
+    offers(&desk, &["jovrik", "toggle", "bar.top.end", "t"], &["title", "tide"]);
+    offers(
+        &desk,
+        &["jovrik", "toggle", "bar.t"],
+        &["bar.top.edge", "bar.top.monitor", "bar.top.thick", "bar.top.start", "bar.top.middle", "bar.top.end", "bar.top"],
+    );
+    offers(&desk, &["jovrik", "look", "--with", "palette.use", "=", "n"], &["noon"]);
+    offers(&desk, &["jovrik", "check", "--machine", ""], &["breakwater", "skiff"]);
+    offers(&desk, &["jovrik", "set", "--overlay", ""], &["laptop"]);
+    offers(&desk, &["jovrik", "settings", "--part", "pa"], &["palette"]);
+    offers(&desk, &["jovrik", "why", "program.m"], &["program.map"]);
+}
+
+#[test]
+fn actions_are_offered_word_by_word() {
+    let desk = Desk::sample();
+    offers(&desk, &["jovrik", "tell", "la"], &["layout"]);
+    offers(&desk, &["jovrik", "tell", "go", ""], &["charts", "logs", "field", "post", "music", "next", "prev", "back"]);
+    offers(&desk, &["jovrik", "tell", "open", ""], &["terminal", "charts", "logs", "letters", "map"]);
+    offers(&desk, &["jovrik", "tell", "bar", "toggle", ""], &["top"]);
+    offers(&desk, &["jovrik", "tell", "layout", "m"], &["mast", "main"]);
+}
+
+#[test]
+fn outside_of_a_rice_and_in_a_broken_one_what_is_known_is_offered() {
+    let desk = Desk::empty();
+    offers(&desk, &["jovrik", "set", "space.e"], &["space.edge"]);
+    offers(&desk, &["jovrik", "tell", "go", ""], &[]);
+    let broken = Desk::of("[bar.top]\nthick = \n[module.clock]\nsource = \"time\"\n");
+    offers(&broken, &["jovrik", "set", "bar.top.ed"], &["bar.top.edge"]);
+}
+
+#[test]
+fn every_shell_gets_a_script_and_an_unknown_one_the_list() {
+    let desk = Desk::empty();
+    for shell in ["bash", "zsh", "fish", "elvish", "powershell"] {
+        let script = desk.run(&["completions", shell]).clean();
+        assert!(script.contains("JOVRIK_COMPLETE") && script.contains("jovrik"), "{shell}: {script}");
+        assert!(!script.contains("/target/"), "{shell} names no path of this machine");
+    }
+    let told = desk.run(&["completions", "shellfish"]).failed(2);
+    assert!(told.contains("bash, zsh, fish, elvish, powershell"), "{told}");
+}
