@@ -46,7 +46,7 @@ impl Studio {
         let mut command = Command::new(program);
         let bin = self.program.parent().unwrap_or(Path::new("/")).display().to_string();
         let path = format!("{bin}:{}", std::env::var("PATH").unwrap_or_default());
-        command.current_dir(self.folder.join("saltmarsh")).env("PATH", path).env("HOME", self.folder.join("home"));
+        command.current_dir(self.folder.join("saltmarsh")).env("PATH", path).env("HOME", &self.folder);
         command.env("XDG_RUNTIME_DIR", self.folder.join("run")).env_remove("COLUMNS").env("PS1", "$ ").env("ENV", "");
         command
     }
@@ -103,7 +103,7 @@ impl Studio {
         let program = self.program.display().to_string();
         let xterm = self
             .command(Path::new("xterm"))
-            .args(["-geometry", "138x43+0+0", "-e", "env", "COLORTERM=truecolor", "TERM=xterm-256color", &program, "tune"])
+            .args(["-geometry", "138x41+0+0", "-e", "env", "COLORTERM=truecolor", "TERM=xterm-256color", &program, "tune"])
             .env("DISPLAY", &display)
             .spawn()?;
         let _xterm = Ended(xterm);
@@ -143,7 +143,6 @@ pub fn take() -> Result<(), Failure> {
     let here = std::env::current_dir()?;
     let folder = std::env::temp_dir().join(format!("jovrik-shots-{}", std::process::id()));
     let studio = Studio { program: here.join("target/release/jovrik"), shots: here.join("docs/screenshots"), folder };
-    std::fs::create_dir_all(studio.folder.join("home"))?;
     std::fs::create_dir_all(&studio.shots)?;
     std::fs::create_dir_all(studio.folder.join("saltmarsh"))?;
     let done = all(&studio);
@@ -167,10 +166,18 @@ fn all(studio: &Studio) -> Result<(), Failure> {
     studio.jovrik(&["undo"])?;
     studio.words(
         "layers.png",
-        &["jovrik why --machine skiff", "jovrik why bar.top.thick --machine skiff", "jovrik toggle bar.top.end cpu", "jovrik settings round"],
+        &[
+            "jovrik why --machine skiff",
+            "jovrik why bar.top.thick --machine skiff",
+            "jovrik toggle bar.top.end cpu",
+            "jovrik settings between",
+        ],
     )?;
     studio.jovrik(&["undo"])?;
-    studio.screen("tune.png", &["Right", "Right", "Right", "Down", "Down", "Return", "Tab", "Tab", "Tab", "Left", "Left", "Left", "Left"])?;
+    studio.screen(
+        "tune.png",
+        &["Right", "Right", "Right", "Down", "Down", "Return", "Tab", "Tab", "Tab", "Left", "Left", "Left", "Left"],
+    )?;
     studio.words("demo.png", &["jovrik demo --out /tmp/jovrik-demo"])?;
     let part = |name: &str| studio.folder.join("saltmarsh/parts").join(name);
     std::fs::write(part("mine.toml"), MINE)?;

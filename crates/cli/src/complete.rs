@@ -40,7 +40,7 @@ fn given(option: &str) -> Option<String> {
 
 /// The rice that the command line is about.
 fn checked() -> Option<Checked> {
-    Context::of_process(given("--rice").map(PathBuf::from), None, Vec::new()).ok()?.checked().ok()
+    Context::of_process(given("--rice").map(PathBuf::from), None, Vec::new()).ok()?.read().ok()
 }
 
 fn candidate(value: impl Into<OsString>, gloss: &str) -> CompletionCandidate {

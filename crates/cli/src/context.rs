@@ -5,7 +5,7 @@ use std::ffi::OsString;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::{Checked, Glance};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::Face;
@@ -82,15 +82,21 @@ impl Context {
         Ok(check_folder(&self.folder()?, &self.with, &self.around()?))
     }
 
+    /// The active rice for those who read it: nothing is asked that does not decide how it is laid.
+    pub fn read(&self) -> Result<Checked, Failure> {
+        let around = self.around()?;
+        Ok(check_folder(&self.folder()?, &self.with, &Glance { around: &around, elsewhere: false }))
+    }
+
     /// The active rice, which must have no errors.
     pub fn usable(&self) -> Result<Checked, Failure> {
-        fit(self.checked()?)
+        fit(self.read()?)
     }
 
     /// The active rice as it is on a machine, where it must have no errors.
     pub fn usable_on(&self, machine: &Machine) -> Result<Checked, Failure> {
         let around = self.this_computer().meeting(Some(machine.clone()));
-        fit(check_folder(&self.folder()?, &self.with, &around))
+        fit(check_folder(&self.folder()?, &self.with, &Glance { around: &around, elsewhere: false }))
     }
 
     fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, Failure> {

@@ -60,7 +60,15 @@ fn font_files(folder: &Path) -> Vec<(String, PathBuf)> {
             if matches!(end.as_str(), "ttf" | "otf" | "ttc" | "otc") {
                 let name = path.file_stem().map(|name| letters(&name.to_string_lossy())).unwrap_or_default();
                 files.push((name, path));
-            } else if depth < 8 && path.is_dir() {
+                continue;
+            }
+            // What the listing says of an entry costs nothing more; only a link must be followed.
+            let folder = match entry.file_type() {
+                Ok(kind) if kind.is_symlink() => path.is_dir(),
+                Ok(kind) => kind.is_dir(),
+                Err(_) => false,
+            };
+            if folder && depth < 8 {
                 open.push((path, depth + 1));
             }
         }

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
 use jovrik_core::load::{
     Branch, FileId, Source, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert, insert_item,
-    remove, remove_item, replace, table_in, table_out, value_of_words,
+    remove, remove_headers, remove_item, replace, table_in, table_out, value_of_words,
 };
 use jovrik_core::problem::{Edit, in_words, nearest};
 use jovrik_core::rice::Rice;
@@ -223,8 +223,7 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
         })?;
         return finish(files, before, edits, None, around);
     }
-    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
-    let sources: Vec<(FileId, &Source)> = before.sources.iter().filter(|(_, source)| settings(&source.name)).collect();
+    let sources = settings_files(&before);
     if matches!(found.shape(), Shape::One(_)) {
         let lead = before.lead().word();
         if let Some(edits) = sources.iter().find_map(|(id, source)| comment_in(*id, source, &steps, lead)) {
@@ -252,6 +251,12 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
         return Err(Error::Place(format!("{path} is not set, and not commented out")));
     }
     finish(files, before, edits, None, around)
+}
+
+/// The files that hold settings.
+fn settings_files(checked: &Checked) -> Vec<(FileId, &Source)> {
+    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
+    checked.sources.iter().filter(|(_, source)| settings(&source.name)).collect()
 }
 
 fn leaves_out(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
@@ -322,6 +327,10 @@ pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -
     let Some(tree) = before.tree.get(&steps) else { return Err(Error::NotSet(path.to_owned())) };
     let mut edits = Vec::new();
     gather(tree, &before, &mut edits);
+    if tree.branch().is_some() {
+        // A header alone would still name a bar, or something to start.
+        edits.extend(settings_files(&before).into_iter().flat_map(|(id, source)| remove_headers(id, source, &steps)));
+    }
     if edits.is_empty() {
         return Err(Error::NotSet(path.to_owned()));
     }

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::Checked;
+use jovrik_core::check::{Checked, Glance};
 use jovrik_home::{FileChange, Home};
 use jovrik_live::{Desktop, Ended, Options, socket_path};
 
@@ -54,7 +54,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         fonts: context.font_places(),
         folder,
         first: checked,
-        load: Box::new(move || jovrik_home::check_folder(&load_folder, &with, &around)),
+        load: Box::new(move || jovrik_home::check_folder(&load_folder, &with, &Glance { around: &around, elsewhere: false })),
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         watched: jovrik_home::is_watched,
         replace: arguments.replace,

@@ -1,5 +1,7 @@
 //! `jovrik reset`
 
+use jovrik_core::check::Glance;
+
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 
@@ -17,6 +19,7 @@ pub struct Arguments {
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
     let around = context.around()?;
+    let around = Glance { around: &around, elsewhere: true };
     let planned = jovrik_home::edit::reset(|| jovrik_home::read_folder(&folder), &arguments.path, &around)?;
     super::set::finish(&planned, arguments.dry_run, "reset", context)
 }

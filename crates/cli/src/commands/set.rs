@@ -1,6 +1,7 @@
 //! `jovrik set`
 
 use jovrik_core::change::{changes, in_short};
+use jovrik_core::check::Glance;
 use jovrik_home::edit::{ListEdit, Planned};
 
 use crate::complete;
@@ -34,6 +35,7 @@ pub struct Arguments {
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
     let around = context.around()?;
+    let around = Glance { around: &around, elsewhere: true };
     let files = || jovrik_home::read_folder(&folder);
     let overlay = arguments.overlay.as_deref();
     let planned = match (change(&arguments), &arguments.value) {

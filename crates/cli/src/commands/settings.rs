@@ -99,7 +99,7 @@ fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     // Outside of any rice the defaults are shown.
-    let checked = context.checked().ok();
+    let checked = context.read().ok();
     if let [path] = arguments.words.as_slice()
         && let Some(row) = one(path, checked.as_ref())
     {

@@ -26,7 +26,7 @@ struct Row {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.checked()?;
+    let checked = context.read()?;
     let (steps, found) = jovrik_home::edit::setting_steps(&arguments.path, &checked)?;
     let tree = checked.tree.get(&steps);
     let mut rows = Vec::new();

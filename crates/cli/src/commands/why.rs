@@ -53,7 +53,7 @@ fn reason_of(checked: &Checked, nth: u16) -> String {
 }
 
 fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.checked()?;
+    let checked = context.read()?;
     let (path_steps, found) = jovrik_home::edit::setting_steps(path, &checked)?;
     if !matches!(found.shape(), Shape::One(_)) {
         return Err(Failure::Usage(format!("{path} is a table; name one of its settings (jovrik show {path} lists them)")));
@@ -233,7 +233,7 @@ struct FileRow {
 }
 
 fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.checked()?;
+    let checked = context.read()?;
     let folder = context.folder()?;
     let mut counts = vec![(0, 0); checked.sources.iter().count()];
     tally(&checked.tree, &mut counts);

@@ -15,7 +15,7 @@ mod typeface;
 
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use share::{Person, share};
-pub use surroundings::{Nowhere, Surroundings};
+pub use surroundings::{Glance, Nowhere, Surroundings};
 
 use std::rc::Rc;
 
@@ -222,7 +222,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     };
     // The computer in question was asked itself.
     let here = around.host();
-    for machine in machines.iter().filter(|machine| here.as_ref().is_none_or(|here| machine.host != *here)) {
+    let others = machines.iter().filter(|_| around.elsewhere());
+    for machine in others.filter(|machine| here.as_ref().is_none_or(|here| machine.host != *here)) {
         let place = format!("on {}", machine.name());
         let which = overlay::holding(&house.overlays, machine);
         let at = laid.iter().position(|(other, _)| *other == which).unwrap_or_else(|| {
@@ -238,7 +239,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     }
     // An overlay that holds on none of them is looked at by itself.
     for at in 0..house.overlays.len() {
-        if laid.iter().any(|(which, _)| which.contains(&at)) {
+        if !around.elsewhere() || laid.iter().any(|(which, _)| which.contains(&at)) {
             continue;
         }
         let name = sources.get(house.overlays[at].file).map_or("", |source| source.name.as_str());
@@ -249,10 +250,12 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     }
     let main = &laid[0].1;
     let rices: Vec<&Rice> = std::iter::once(&*main.rice).chain(elsewhere.iter().map(|(_, rice)| &**rice)).collect();
-    needs::idle(&lists, &rices, &mut problems);
+    if around.elsewhere() {
+        needs::idle(&lists, &rices, &mut problems);
+    }
     let looker = Looker { sources: &sources, tree: &main.tree, rice: &main.rice };
     let names_one = |rice: &Rice| !rice.monitor.is_empty() || rice.bar.values().any(|bar| bar.monitor.0 != "*");
-    if names_one(&main.rice) {
+    if around.elsewhere() && names_one(&main.rice) {
         let machines = machines.iter().map(|machine| machine as &dyn Surroundings);
         let monitors = machines.chain([around]).filter_map(|around| around.monitors()).flatten();
         let mut known: Vec<String> = monitors.map(|monitor| monitor.name).collect();

@@ -36,9 +36,55 @@ pub trait Surroundings {
     fn has_font(&self, _: &str) -> Option<bool> {
         None
     }
+    /// Whether a check should look at the rice's other machines, and at overlays that hold nowhere, too.
+    fn elsewhere(&self) -> bool {
+        true
+    }
     /// The characters of a text that neither the family nor what stands in for it can show.
     fn lacks(&self, _family: &str, _text: &str) -> Vec<char> {
         Vec::new()
+    }
+}
+
+/// A computer that is asked only what decides how a rice is laid: for those who read a value, not for those who check.
+#[derive(Clone, Copy)]
+pub struct Glance<'a> {
+    /// The computer.
+    pub around: &'a dyn Surroundings,
+    /// Whether errors elsewhere matter.
+    pub elsewhere: bool,
+}
+
+impl std::fmt::Debug for Glance<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Glance").field("around", &self.around.name()).field("elsewhere", &self.elsewhere).finish()
+    }
+}
+
+impl Surroundings for Glance<'_> {
+    fn name(&self) -> String {
+        self.around.name()
+    }
+    fn host(&self) -> Option<String> {
+        self.around.host()
+    }
+    fn cores(&self) -> Option<i64> {
+        self.around.cores()
+    }
+    fn monitors(&self) -> Option<Vec<MonitorFacts>> {
+        self.around.monitors()
+    }
+    fn batteries(&self) -> Option<i64> {
+        self.around.batteries()
+    }
+    fn variable(&self, name: &str) -> Option<Option<String>> {
+        self.around.variable(name)
+    }
+    fn has_program(&self, name: &str) -> Option<bool> {
+        self.around.has_program(name)
+    }
+    fn elsewhere(&self) -> bool {
+        self.elsewhere
     }
 }
 

@@ -209,6 +209,22 @@ pub fn table_out(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
     edits
 }
 
+/// Takes out the headers of a table and of those in it, each with the empty line above it.
+pub fn remove_headers(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
+    let parsed = parse(file, source, &mut Vec::new());
+    let all: Vec<(usize, &str)> = lines(&source.text).collect();
+    let mut edits = Vec::new();
+    for (at, (start, line)) in all.iter().enumerate() {
+        if in_texts(&parsed, source, *start) || !header(line).is_some_and(|own| own.starts_with(path)) {
+            continue;
+        }
+        let end = all.get(at + 1).map_or(source.text.len(), |(next, _)| *next);
+        let above = at.checked_sub(1).map(|above| all[above]).filter(|(_, line)| line.trim().is_empty());
+        edits.push(edit(file, above.map_or(*start, |(start, _)| start), end, ""));
+    }
+    edits
+}
+
 /// Finds a table that is commented out and switches it on: its headers, and the comments right below each.
 pub fn table_in(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
     let parsed = parse(file, source, &mut Vec::new());

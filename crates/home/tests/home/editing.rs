@@ -37,7 +37,7 @@ fn the_winner_of_two_lines_is_the_one_that_changes_and_reset_takes_both() {
     assert_eq!(written(&gone), [("parts/a.toml", "[space]\n"), ("parts/b.toml", "[space]\nbetween = 3\n")]);
     assert_eq!(gone.after.rice.space.edge.0, 12, "the default holds again");
     let table = reset(&two, "space", &Nowhere).expect("fine");
-    assert_eq!(written(&table), [("parts/a.toml", "[space]\n"), ("parts/b.toml", "[space]\n")]);
+    assert_eq!(written(&table), [("parts/a.toml", ""), ("parts/b.toml", "")]);
 }
 
 #[test]
@@ -117,4 +117,20 @@ fn elements_of_a_list_come_and_go_in_the_way_it_is_written() {
     assert!(matches!(list(&none, "workspaces.order", &take("one"), None, &Nowhere), Err(Error::Place(_))));
     let bars = files(&[("parts/a.toml", "[bar.top]\nend = [\"x\"]\n[module.x]\nsource = \"cpu\"\n")]);
     assert!(matches!(list(&bars, "bar.top.end", &add("gone"), None, &Nowhere), Err(Error::Refused(_))));
+}
+
+#[test]
+fn a_table_that_is_reset_leaves_no_header_behind() {
+    let one = files(&[(
+        "parts/a.toml",
+        "[space]\nedge = 1\n\n[bar.side]\nthick = 40\n\n# Frames.\n[frame]\nwidth = 1\n[frame.glow]\nwidth = 2\n",
+    )]);
+    let gone = reset(&one, "bar.side", &Nowhere).expect("fine");
+    assert!(!gone.after.rice.bar.contains_key("side"));
+    assert_eq!(
+        written(&gone),
+        [("parts/a.toml", "[space]\nedge = 1\n\n# Frames.\n[frame]\nwidth = 1\n[frame.glow]\nwidth = 2\n")]
+    );
+    let frame = reset(&one, "frame", &Nowhere).expect("fine");
+    assert_eq!(written(&frame), [("parts/a.toml", "[space]\nedge = 1\n\n[bar.side]\nthick = 40\n\n# Frames.\n")]);
 }

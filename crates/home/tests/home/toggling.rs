@@ -2,7 +2,7 @@
 
 use jovrik_core::check::{Checked, Files, Nowhere, check};
 use jovrik_core::load::{Source, Tree, bare};
-use jovrik_home::edit::{ListEdit, Planned, list, set, toggle};
+use jovrik_home::edit::{ListEdit, Planned, list, reset, set, toggle};
 use jovrik_home::{Error, sample_files};
 use proptest::prelude::*;
 
@@ -154,6 +154,18 @@ fn overlays_are_written_where_they_stand_or_begun_for_a_host_that_is_known() {
     assert!(unknown.starts_with("there is no overlay smal; there is small,"), "{unknown}");
     let broken = set(rice(&all), "frame.width", "wide", Some("small"), &Nowhere);
     assert!(matches!(broken, Err(Error::Refused(_))), "also where the overlay does not hold");
+}
+
+#[test]
+fn tables_of_machines_are_not_taken_for_those_of_the_rice() {
+    let all = [
+        ("parts/a.toml".to_owned(), "[monitor.left]\nmatch = \"DP-*\"\n".to_owned()),
+        ("machines/skiff.toml".to_owned(), "host = \"skiff\"\n[monitor]\nDP-1 = \"1366x768\"\n".to_owned()),
+    ];
+    let gone = reset(rice(&all), "monitor", &Nowhere).expect("fine");
+    assert_eq!(gone.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
+    let off = toggle(rice(&all), "monitor", None, &Nowhere).expect("fine");
+    assert_eq!(off.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
 }
 
 fn paths(checked: &Checked) -> Vec<String> {

@@ -16,7 +16,7 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.checked()?;
+    let checked = context.read()?;
     let bindings = &checked.rice.keys.desk.0;
     let lead = checked.lead();
     let fights = fights(bindings, Keyboard::us());

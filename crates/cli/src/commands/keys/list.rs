@@ -18,7 +18,7 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.checked()?;
+    let checked = context.read()?;
     let words: Vec<String> = arguments.words.iter().map(|word| word.to_lowercase()).collect();
     let bindings: Vec<_> = checked
         .rice

@@ -26,7 +26,7 @@ fn cost(hundredths: i64) -> String {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.checked()?;
+    let checked = context.read()?;
     let bindings = &checked.rice.keys.desk.0;
     let lead = checked.lead();
     let mut keep = Vec::new();

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::{Checked, Files, check};
+use jovrik_core::check::{Checked, Files, Glance, check};
 use jovrik_core::load::{Node, Source, Tree};
 use jovrik_core::problem::{Severity, count};
 use jovrik_core::rice::catalogue::{Field, Found, Kind, Shape, Takes, each, find, path_of, steps};
@@ -188,7 +188,7 @@ impl Model {
     /// The rice of a folder.
     pub fn new(folder: PathBuf, home: Home, around: Here) -> Model {
         let base = jovrik_home::read_folder(&folder);
-        let read = || check(base.clone(), &[], &around);
+        let read = || check(base.clone(), &[], &Glance { around: &around, elsewhere: true });
         let (saved, checked) = (read(), read());
         let items = items(&checked);
         let mut parts: Vec<&'static str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
@@ -268,13 +268,18 @@ impl Model {
         }
     }
 
+    /// The computer, asked only what matters to a trial.
+    fn glance(&self) -> Glance<'_> {
+        Glance { around: &self.around, elsewhere: true }
+    }
+
     fn files(&self) -> Files {
         with_texts(&self.base, &self.texts)
     }
 
     /// Plans a value for a setting; an error in words.
     pub fn plan(&self, item: &Item, value: &str) -> Result<Planned, String> {
-        set(|| self.files(), &item.path, value, None, &self.around).map_err(in_words)
+        set(|| self.files(), &item.path, value, None, &self.glance()).map_err(in_words)
     }
 
     /// The lines that a plan would change.
@@ -323,14 +328,14 @@ impl Model {
     /// Takes the chosen setting out, so that its default holds.
     pub fn reset(&mut self) {
         let Some(item) = self.chosen() else { return };
-        let planned = reset(|| self.files(), &item.path, &self.around);
+        let planned = reset(|| self.files(), &item.path, &self.glance());
         self.act(planned);
     }
 
     /// Turns the chosen setting, or comments it out or in.
     pub fn toggle(&mut self) {
         let Some(item) = self.chosen() else { return };
-        let planned = toggle(|| self.files(), &item.path, None, &self.around);
+        let planned = toggle(|| self.files(), &item.path, None, &self.glance());
         self.act(planned);
     }
 
@@ -338,7 +343,7 @@ impl Model {
     pub fn undo(&mut self) {
         if let Some(texts) = self.undo.pop() {
             self.texts = texts;
-            self.checked = check(self.files(), &[], &self.around);
+            self.checked = check(self.files(), &[], &self.glance());
             self.renew();
             self.note = Some(Note::Done("taken back".to_owned()));
             return;
@@ -361,8 +366,8 @@ impl Model {
         self.base = jovrik_home::read_folder(&self.folder);
         self.texts.clear();
         self.undo.clear();
-        self.saved = check(self.base.clone(), &[], &self.around);
-        self.checked = check(self.base.clone(), &[], &self.around);
+        self.saved = check(self.base.clone(), &[], &self.glance());
+        self.checked = check(self.base.clone(), &[], &self.glance());
         self.renew();
     }
 

@@ -233,11 +233,11 @@ impl View {
             spans.extend(self.swatch(model, item, &value));
             let used: usize = spans.iter().map(|span| width(&span.content)).sum();
             // Where there is room, the help stands beside the value.
-            let most = if room >= 72 { values } else { room };
+            let most = if room >= 60 { values } else { room };
             let value = cut(&value, room.saturating_sub(used).min(most));
             let value_width = width(&value);
             spans.push(Span::styled(value, value_style));
-            if room >= 72 {
+            if room >= 60 {
                 let gap = (names + 4 + 3 + most + 2).saturating_sub(used + value_width);
                 let help = cut(item.help(), room.saturating_sub(used + value_width + gap));
                 spans.push(Span::raw(" ".repeat(gap)));
