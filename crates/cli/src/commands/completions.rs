@@ -6,7 +6,7 @@ use crate::complete::VARIABLE;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 
-/// Print a script that completes commands, paths of settings, values and names for a shell
+/// Print a shell's script that completes paths of settings, values and names
 ///
 /// The script asks this program each time, so that it knows the rice of the folder one is in. For bash:
 /// echo 'source <(jovrik completions bash)' >> ~/.bashrc

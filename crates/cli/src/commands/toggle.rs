@@ -5,9 +5,9 @@ use jovrik_core::check::Glance;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 
-/// Switch something off and on again while trying: true to false, a setting, a binding or a table to a comment and back
+/// Comment a setting, a binding or a table out while trying, and in again
 ///
-/// With an element: that one of a list, such as a module of a bar. Off and on again leaves every byte as it was.
+/// What is true or false is turned instead. With an element: that one of a list, such as a module of a bar. Off and on again leaves every byte as it was.
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The path of a setting, a binding or a table, such as space.edge, keys.desk."Lead+t" or bar.side

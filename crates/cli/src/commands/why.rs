@@ -11,7 +11,7 @@ use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, columns, wrap};
 
-/// Say where a value comes from and what it won over; without a path, every file that is read or passed over
+/// Say where a value comes from and what it won over; alone, which files are read
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The setting's path

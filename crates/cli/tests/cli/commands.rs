@@ -287,6 +287,11 @@ fn the_manual_knows_the_commands() {
     let desk = Desk::empty();
     let page = desk.run(&["man"]).clean();
     assert!(page.contains(".TH jovrik 1") && page.contains("adopt"), "{page}");
+    let told = desk.run(&["man", "--out", "pages"]).clean();
+    assert!(told.ends_with("pages into pages\n"), "{told}");
+    let settle = desk.read("pages/jovrik-keys-settle.1");
+    assert!(settle.contains(".TH jovrik-keys-settle 1") && settle.contains("\\-\\-write"), "{settle}");
+    assert!(desk.read("pages/jovrik-why.1").contains("won over"));
 }
 
 #[test]

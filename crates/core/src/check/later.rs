@@ -8,6 +8,15 @@ use crate::rice::catalogue::{Found, Takes, find, path_of};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     walk(looker.tree, &mut Vec::new(), problems);
+    for (name, rule) in looker.rice.layout.iter().filter(|(_, rule)| !rule.kind.built()) {
+        if let Some(node) = looker.node(&["layout", name, "kind"]) {
+            problems.push(
+                Problem::warning("setting/not-yet", format!("layouts of the kind {} are not built yet", rule.kind.word()))
+                    .at(node.span, "windows are arranged as in main")
+                    .because("It is kept for a later version of this program."),
+            );
+        }
+    }
 }
 
 fn walk<'t>(branch: &'t Branch, path: &mut Vec<&'t str>, problems: &mut Vec<Problem>) {

@@ -158,6 +158,33 @@ named_value! {
         Solo = "solo",
         /// Rows and columns as even as can be.
         Grid = "grid",
+        /// Each new window halves the focused one.
+        Halving = "halving",
+        /// Columns that run past the screen.
+        Ribbon = "ribbon",
+        /// One window, with a strip of titles.
+        Tabs = "tabs",
+        /// As the windows ask.
+        Free = "free",
+    }
+}
+
+impl LayoutKind {
+    /// Whether the desk arranges windows in this way already; in the others it arranges them as in `main`.
+    pub fn built(self) -> bool {
+        matches!(self, LayoutKind::Main | LayoutKind::Solo | LayoutKind::Grid)
+    }
+}
+
+named_value! {
+    /// When the view of a ribbon moves.
+    pub enum RestWhen as "moment" {
+        /// When the focused column is cut off.
+        Cut = "cut",
+        /// Never by itself.
+        Never = "never",
+        /// With each change of the focus.
+        Always = "always",
     }
 }
 
@@ -203,6 +230,15 @@ settings! {
         mains: Whole<1, 9> = 1,
         /// where a new window goes
         new: NewPlace = "stack-end",
+        /// of a ribbon: the widths that its columns step through
+        /// ["1/3", "1/2", "4/5"]
+        widths: Vec<Length> = ["1/3", "1/2", "2/3"] => Later,
+        /// of a ribbon: the width of its first column
+        first: Length = "1/2" => Later,
+        /// of a ribbon: where along the screen the focused column rests
+        rest: Length = "1/2" => Later,
+        /// of a ribbon: when its view moves
+        rest_when: RestWhen = "cut" => Later,
     }
 }
 
@@ -290,12 +326,14 @@ impl OneValue for PlacedFile {
 /// A layout by its name: one of the rice's, or a kind as it is.
 pub fn layout_named(layouts: &Named<LayoutRule>, name: &str) -> Option<LayoutRule> {
     layouts.get(name).cloned().or_else(|| {
-        let kind = match name {
-            "main" => LayoutKind::Main,
-            "solo" => LayoutKind::Solo,
-            "grid" => LayoutKind::Grid,
-            _ => return None,
-        };
-        Some(LayoutRule { kind, side: Side::Left, share: Length::Share(0.5), mains: Whole(1), new: NewPlace::StackEnd })
+        let kind = [LayoutKind::Main, LayoutKind::Solo, LayoutKind::Grid].into_iter().find(|kind| kind.word() == name)?;
+        Some(LayoutRule { kind, ..LayoutRule::plain() })
     })
+}
+
+impl LayoutRule {
+    /// A layout with all defaults.
+    fn plain() -> LayoutRule {
+        crate::load::read_table::<LayoutRule>(&crate::load::Sources::default(), Vec::new(), &mut Vec::new()).0
+    }
 }

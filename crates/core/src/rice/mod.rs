@@ -19,8 +19,8 @@ mod session;
 pub use bar::{Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
 pub use choices::{Choice, actions, choices};
 pub use desk::{
-    LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Rotate, Side, WorkspaceRule,
-    Workspaces, layout_named,
+    LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, RestWhen, Rotate, Side,
+    WorkspaceRule, Workspaces, layout_named,
 };
 pub use every::{allowed, every_setting, reference};
 pub use follows::{followers, goes_with};

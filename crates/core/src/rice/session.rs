@@ -80,8 +80,8 @@ settings! {
         /// ["us", "fr"]
         layouts: Vec<String> = ["us"] => Later,
         /// the variant of each layout, by its XKB name
-        /// ["", "azerty"]
-        variants: Vec<String> = [] => Later,
+        /// ["", "bepo"]
+        variant: Vec<String> = [] => Later,
         /// XKB options
         /// ["ctrl:nocaps"]
         options: Vec<String> = [] => Later,

@@ -2,7 +2,7 @@
 
 use jovrik_core::rice::Colour;
 use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step};
-use jovrik_draw::{Canvas, FontPlaces, Fonts, encode};
+use jovrik_draw::{Canvas, FontPlaces, Fonts, cells, cells_within, encode};
 use proptest::prelude::*;
 
 const RED: Colour = Colour { r: 255, g: 0, b: 0, a: 255 };
@@ -186,4 +186,42 @@ proptest! {
         };
         drawn(vec![item]);
     }
+}
+
+#[test]
+fn families_are_known_by_name_and_characters_that_none_has_are_named() {
+    let mut fonts = Fonts::new(FontPlaces::usual(None));
+    assert!(fonts.has("DejaVu Sans") && !fonts.has("Estuary Sans"));
+    assert!(fonts.families().iter().any(|family| family == "DejaVu Sans Mono"));
+    assert_eq!(fonts.lacks("tide ≈ 3 m", &face("DejaVu Sans", false)), Vec::<char>::new());
+    assert_eq!(fonts.lacks("\u{10fffd} and \u{10fffd}", &face("DejaVu Sans", false)), ['\u{10fffd}'], "each once");
+    let mut none = Fonts::new(FontPlaces::default());
+    assert!(!none.has("DejaVu Sans") && none.families().is_empty(), "the built-in ones are not the computer's");
+}
+
+#[test]
+fn a_file_that_is_no_font_is_passed_over_and_a_font_is_found_by_its_family_not_its_file() {
+    let folder = std::env::temp_dir().join(format!("jovrik-fonts-{}", std::process::id()));
+    std::fs::create_dir_all(folder.join("deep/er")).expect("a folder");
+    std::fs::write(folder.join("DejaVuSans.ttf"), b"no font at all").expect("written");
+    std::fs::copy("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf", folder.join("deep/er/other-name.ttf")).expect("copied");
+    let mut fonts = Fonts::new(FontPlaces(vec![folder.clone()]));
+    let found = fonts.has("DejaVu Sans");
+    std::fs::remove_dir_all(&folder).expect("removed");
+    assert!(found);
+}
+
+#[test]
+fn cells_are_the_mean_of_what_they_stand_for_and_keep_the_shape() {
+    assert_eq!(cells_within(1920, 1080, 80, 50), (80, 23));
+    assert_eq!(cells_within(1920, 1080, 200, 10), (36, 10));
+    assert_eq!(cells_within(0, 0, 0, 0), (1, 1));
+    let mut canvas = Canvas::new(4, 4).expect("a size");
+    let mut scene = Scene::default();
+    scene.fill(Rect::new(0.0, 0.0, 4.0, 1.0), 0.0, RED);
+    canvas.draw(&scene, (0.0, 0.0), &mut fonts());
+    let half = cells(&canvas, 2, 1);
+    assert_eq!(half.len(), 2);
+    assert_eq!((half[0].top.r, half[0].bottom.r), (128, 0), "one of two rows is red");
+    assert_eq!(cells(&canvas, 9, 7).len(), 63, "more cells than pixels");
 }
