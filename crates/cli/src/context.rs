@@ -5,12 +5,13 @@ use std::ffi::OsString;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::{Checked, Glance};
+use jovrik_core::check::{Checked, Files, Glance, Surroundings};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::Face;
 use jovrik_draw::{FontPlaces, Fonts};
-use jovrik_home::{Here, Home, Senses, check_folder, machine_for, rice_folder};
+use jovrik_home::edit::Planned;
+use jovrik_home::{Here, Home, Senses, check_folder, machine_for, read_folder, rice_folder};
 
 use crate::exit::Failure;
 
@@ -97,6 +98,15 @@ impl Context {
     pub fn usable_on(&self, machine: &Machine) -> Result<Checked, Failure> {
         let around = self.this_computer().meeting(Some(machine.clone()));
         fit(check_folder(&self.folder()?, &self.with, &Glance { around: &around, elsewhere: false }))
+    }
+
+    /// Plans an edit of the active rice.
+    pub fn plan(
+        &self,
+        edit: impl FnOnce(&dyn Fn() -> Files, &dyn Surroundings) -> Result<Planned, jovrik_home::Error>,
+    ) -> Result<Planned, Failure> {
+        let (folder, around) = (self.folder()?, self.around()?);
+        Ok(edit(&|| read_folder(&folder), &Glance { around: &around, elsewhere: true })?)
     }
 
     fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, Failure> {

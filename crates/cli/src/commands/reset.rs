@@ -1,7 +1,5 @@
 //! `jovrik reset`
 
-use jovrik_core::check::Glance;
-
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 
@@ -17,9 +15,6 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let folder = context.folder()?;
-    let around = context.around()?;
-    let around = Glance { around: &around, elsewhere: true };
-    let planned = jovrik_home::edit::reset(|| jovrik_home::read_folder(&folder), &arguments.path, &around)?;
+    let planned = context.plan(|files, around| jovrik_home::edit::reset(files, &arguments.path, around))?;
     super::set::finish(&planned, arguments.dry_run, "reset", context)
 }

@@ -1,7 +1,6 @@
 //! `jovrik set`
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::Glance;
 use jovrik_home::edit::{ListEdit, Planned};
 
 use crate::complete;
@@ -33,15 +32,15 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let folder = context.folder()?;
-    let around = context.around()?;
-    let around = Glance { around: &around, elsewhere: true };
-    let files = || jovrik_home::read_folder(&folder);
     let overlay = arguments.overlay.as_deref();
     let planned = match (change(&arguments), &arguments.value) {
-        (Some((path, change)), None) => jovrik_home::edit::list(files, path, &change, overlay, &around)?,
+        (Some((path, change)), None) => {
+            context.plan(|files, around| jovrik_home::edit::list(files, path, &change, overlay, around))?
+        }
         (None, Some(_)) if arguments.at.is_some() => return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned())),
-        (None, Some(value)) => jovrik_home::edit::set(files, &arguments.path, value, overlay, &around)?,
+        (None, Some(value)) => {
+            context.plan(|files, around| jovrik_home::edit::set(files, &arguments.path, value, overlay, around))?
+        }
         (Some(_), Some(_)) => return Err(Failure::Usage("either PATH VALUE, or PATH+=ELEMENT, or PATH-=ELEMENT".to_owned())),
         (None, None) => return Err(Failure::Usage(format!("{} wants a value", arguments.path))),
     };

@@ -1,7 +1,5 @@
 //! `jovrik toggle`
 
-use jovrik_core::check::Glance;
-
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 
@@ -22,10 +20,7 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let folder = context.folder()?;
-    let around = context.around()?;
-    let around = Glance { around: &around, elsewhere: true };
-    let files = || jovrik_home::read_folder(&folder);
-    let planned = jovrik_home::edit::toggle(files, &arguments.path, arguments.element.as_deref(), &around)?;
+    let planned =
+        context.plan(|files, around| jovrik_home::edit::toggle(files, &arguments.path, arguments.element.as_deref(), around))?;
     super::set::finish(&planned, arguments.dry_run, "toggle", context)
 }

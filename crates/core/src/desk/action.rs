@@ -259,6 +259,12 @@ impl Action {
     }
 }
 
+/// Whether a text is an action; what is wrong with it is not asked.
+fn fits(text: &str) -> bool {
+    let words = shell_words(text).unwrap_or_default();
+    Action::of_words(&words.iter().map(String::as_str).collect::<Vec<_>>()).is_some()
+}
+
 fn unknown(text: &str, words: &[&str]) -> UnknownAction {
     let verb = words.first().copied().unwrap_or_default();
     let verbs = || ACTIONS.iter().filter_map(|(form, _)| form.split(' ').next());
@@ -268,10 +274,12 @@ fn unknown(text: &str, words: &[&str]) -> UnknownAction {
             .get(1)
             .and_then(|word| nearest(word, choices.iter().copied()))
             .filter(|near| near.chars().all(|c| c.is_ascii_lowercase()));
-        let near = near.map(|near| format!("{verb} {near}")).filter(|near| Action::parse(near).is_ok());
+        let near = near.map(|near| format!("{verb} {near}")).filter(|near| fits(near));
         return UnknownAction { why: format!("it is written {form}"), near };
     }
-    let near = nearest(verb, verbs()).map(|near| text.replacen(verb, near, 1)).filter(|near| Action::parse(near).is_ok());
+    // A verb in quotes does not stand in the text as it is meant.
+    let near = nearest(verb, verbs()).and_then(|near| Some(format!("{near}{}", text.trim_start().strip_prefix(verb)?)));
+    let near = near.filter(|near| fits(near));
     let known: Vec<&str> = verbs().collect();
     UnknownAction { why: format!("the actions are {}", crate::problem::in_words(&known)), near }
 }

@@ -208,3 +208,15 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_misspelled_action_has_the_nearest_and_quotes_in_it_lead_nowhere() {
+    let near = |text: &str| Action::parse(text).expect_err(text).near;
+    assert_eq!(near("opne terminal"), Some("open terminal".to_owned()));
+    assert_eq!(near("  opne terminal"), Some("open terminal".to_owned()));
+    assert_eq!(near("focus lfet"), Some("focus left".to_owned()));
+    assert_eq!(near("go@''="), None, "what is meant does not stand there");
+    assert_eq!(near("'op'ne terminal"), None);
+    assert_eq!(near(""), None);
+    assert!(Action::parse("'op'en terminal").is_ok());
+}

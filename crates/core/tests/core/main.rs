@@ -4,6 +4,7 @@ mod bar;
 mod broken;
 mod catalogue;
 mod chords;
+mod computer;
 mod desk;
 mod edit;
 mod layouts;
