@@ -27,6 +27,7 @@ fn walk<'t>(branch: &'t Branch, path: &mut Vec<&'t str>, problems: &mut Vec<Prob
             Tree::Leaf(leaf) => {
                 if let Ok(Found::Field(field)) = find(Rice::CATALOGUE, path)
                     && field.takes == Takes::Later
+                    && leaf.node.key.written()
                 {
                     problems.push(
                         Problem::warning("setting/not-yet", format!("{} does nothing yet", path_of(path)))

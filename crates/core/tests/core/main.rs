@@ -3,6 +3,7 @@
 mod bar;
 mod broken;
 mod catalogue;
+mod choices;
 mod chords;
 mod computer;
 mod desk;
