@@ -3,10 +3,11 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::{Checked, Files, Surroundings, check};
-use jovrik_core::desk::{Action, shell_line};
+use jovrik_core::check::{Checked, Command, Files, Surroundings, check, commands};
+use jovrik_core::desk::shell_line;
 use jovrik_core::load::Source;
-use jovrik_core::rice::{Rice, SourceKind};
+use jovrik_core::rice::Rice;
+use jovrik_core::rice::catalogue::path_of;
 
 use crate::{Error, bundle};
 
@@ -59,10 +60,10 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     }
     let checked = check(found, &[], around);
     // An overlay that does not hold here may hold tomorrow: what it would run is shown as well.
-    let mut commands = commands(&checked.rice, "");
+    let mut commands = listed(&checked.rice, "");
     let mut places: Vec<String> = checked.rice.place.0.keys().cloned().collect();
     for (place, rice) in &checked.elsewhere {
-        for (path, command) in self::commands(rice, place) {
+        for (path, command) in listed(rice, place) {
             let shown = |(own, known): &(String, String)| path.starts_with(own.as_str()) && *known == command;
             if !commands.iter().any(shown) {
                 commands.push((path, command));
@@ -76,26 +77,15 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
 }
 
 /// Every value of a rice that names something to run; `place` says where it holds, when that is not here.
-fn commands(rice: &Rice, place: &str) -> Vec<(String, String)> {
-    let mut commands: Vec<(String, String)> =
-        rice.program.iter().map(|(name, program)| (format!("program.{name}"), shell_line(&program.run))).collect();
-    for (name, module) in rice.module.iter() {
-        if let SourceKind::Run(argv) = &module.source.kind {
-            commands.push((format!("module.{name}"), shell_line(argv)));
-        }
-    }
-    for (name, start) in rice.start.iter() {
-        commands.extend(start.argv().map(|argv| (format!("start.{name}"), shell_line(&argv))));
-    }
-    for at in &rice.keys.desk.0 {
-        if let Action::Run(argv) = &at.binding.action {
-            commands.push((format!("keys.desk.\"{}\"", at.written), shell_line(argv)));
-        }
-    }
-    if !place.is_empty() {
-        commands.iter_mut().for_each(|(path, _)| path.push_str(&format!(", {place}")));
-    }
-    commands
+fn listed(rice: &Rice, place: &str) -> Vec<(String, String)> {
+    let place = if place.is_empty() { String::new() } else { format!(", {place}") };
+    let one = |command: Command<'_>| {
+        // A thing with a command is named by its own name; a binding by its chord.
+        let whole = matches!(command.path[0], "program" | "keys");
+        let steps = if whole { &command.path[..] } else { &command.path[..2] };
+        (format!("{}{place}", path_of(steps)), shell_line(&command.argv))
+    };
+    commands(rice).into_iter().map(one).collect()
 }
 
 /// Writes an adopted rice into a new folder: all of it, or nothing.

@@ -559,3 +559,19 @@ fn the_pointer_gives_the_focus_when_the_rice_says_so() {
     point(&screen, 800, 320);
     assert_eq!(focused(&screen), Some(0), "switched off again");
 }
+
+#[test]
+fn what_starts_when_it_changes_starts_again_when_it_does() {
+    let mut screen = Screen::new(true);
+    let told = screen.desk.path().join("told");
+    let part = |word: &str| format!("[start.note]\nwhen = \"change\"\nshell = \"echo {word} >> {}\"\n", told.display());
+    screen.desk.write("parts/b.toml", part("one"));
+    screen.start(&[]);
+    let read = || std::fs::read_to_string(&told).unwrap_or_default();
+    screen.wait("it starts with the desktop", |_| read() == "one\n");
+    screen.save(&RICE.replace("#ff0000", "#00ff00"));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 1);
+    screen.desk.write("parts/b.toml", part("two"));
+    screen.wait("it starts again", |_| read() == "one\ntwo\n");
+    assert_eq!(screen.reloads("accepted"), 2);
+}

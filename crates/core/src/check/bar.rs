@@ -23,6 +23,16 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             }
         }
     }
+    for (name, bar) in rice.bar.iter() {
+        let shown: Vec<&String> = bar.sections.iter().flat_map(|section| &section.show).collect();
+        let Some(node) = looker.node(&["bar", name, "sections"]) else { continue };
+        for module in shown.into_iter().filter(|module| !modules.contains(&module.as_str())) {
+            let why = "The bar would leave it out. Modules are made in [module.NAME].";
+            let problem = no_such("bar/no-module", "module", module, node, &modules, why);
+            // The place is that of all sections: what would be written there is not known to this check.
+            problems.push(Problem { fix: None, ..problem });
+        }
+    }
     for (name, module) in rice.module.iter() {
         let picked: Vec<&str> = module.pick.0.keys().map(String::as_str).collect();
         let fields: Vec<&str> = match module.source.kind.fields() {

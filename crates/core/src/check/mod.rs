@@ -13,6 +13,7 @@ mod share;
 mod surroundings;
 mod typeface;
 
+pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use share::{Person, share};
 pub use surroundings::{Glance, Nowhere, Surroundings};

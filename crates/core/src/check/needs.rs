@@ -1,5 +1,7 @@
 //! What a rice says it needs, against what it really uses: both ways.
 
+use std::borrow::Cow;
+
 use super::Looker;
 use super::manifest::{Listed, Lists};
 use crate::desk::Action;
@@ -7,34 +9,56 @@ use crate::load::Span;
 use crate::problem::Problem;
 use crate::rice::{Rice, SourceKind};
 
-/// What is started, and where that stands: the path of a setting, or a binding's value.
-struct Use<'r> {
-    argv: &'r [String],
-    path: Vec<&'r str>,
-    span: Option<Span>,
+/// Something that a rice would run.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Command<'r> {
+    /// The program and its arguments.
+    pub argv: Cow<'r, [String]>,
+    /// The path of the setting that says so.
+    pub path: Vec<&'r str>,
+    /// Where it stands, when the path does not lead there.
+    pub span: Option<Span>,
 }
 
-fn uses(rice: &Rice) -> Vec<Use<'_>> {
-    let mut uses: Vec<Use<'_>> = Vec::new();
-    let mut add = |argv, path, span| uses.push(Use { argv, path, span });
+/// Every value of a rice that names something to run.
+pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
+    let mut all: Vec<Command<'_>> = Vec::new();
+    let mut add = |argv: Cow<'_, [String]>, path, span| all.push(Command { argv: argv.into_owned().into(), path, span });
     for (name, program) in rice.program.iter() {
-        add(&program.run[..], vec!["program", name.as_str()], None);
+        add((&program.run).into(), vec!["program", name.as_str()], None);
     }
     for (name, module) in rice.module.iter() {
         if let SourceKind::Run(argv) = &module.source.kind {
-            add(argv, vec!["module", name, "source"], None);
+            add(argv.into(), vec!["module", name, "source"], None);
+        }
+        for action in module.press.0.values() {
+            if let Action::Run(argv) = action {
+                add(argv.into(), vec!["module", name, "press"], None);
+            }
         }
     }
     for (name, start) in rice.start.iter() {
-        add(&start.run, vec!["start", name, "run"], None);
+        let own = if start.run.is_empty() { "shell" } else { "run" };
+        add(start.argv().unwrap_or_default().into(), vec!["start", name, own], None);
     }
     for at in &rice.keys.desk.0 {
         if let Action::Run(argv) = &at.binding.action {
-            add(argv, Vec::new(), Some(at.value));
+            add(argv.into(), vec!["keys", "desk", &at.written], Some(at.value));
         }
     }
-    uses.retain(|one| !one.argv.is_empty());
-    uses
+    let idle = rice.idle.after.0.values().map(|action| (action, "after"));
+    for (action, own) in idle.chain(rice.idle.on_sleep.iter().map(|action| (action, "on-sleep"))) {
+        if let Ok(Action::Run(argv)) = Action::parse(action) {
+            add(argv.into(), vec!["idle", own], None);
+        }
+    }
+    all.retain(|one| !one.argv.is_empty());
+    all
+}
+
+/// The programs that a rice names; a line for the shell names none.
+fn uses(rice: &Rice) -> impl Iterator<Item = Command<'_>> {
+    commands(rice).into_iter().filter(|one| one.path.last() != Some(&"shell"))
 }
 
 /// The families of fonts that a rice names.
@@ -84,7 +108,7 @@ pub(super) fn idle(needs: &Lists, rices: &[&Rice], problems: &mut Vec<Problem>) 
             );
         }
     };
-    let program = |name: &str| rices.iter().any(|rice| uses(rice).iter().any(|one| one.argv[0] == name));
+    let program = |name: &str| rices.iter().any(|rice| uses(rice).any(|one| one.argv[0] == name));
     let font = |name: &str| rices.iter().any(|rice| fonts(rice).iter().any(|(_, family)| *family == name));
     spare(&needs.programs, "program/needless", "program", &program);
     spare(&needs.fonts, "type/needless", "font", &font);

@@ -3,8 +3,9 @@
 use indexmap::IndexMap;
 
 use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
-use super::kinds::{Glob, Inline, Px, Span};
+use super::kinds::{Glob, Inline, Px, Span, Weight, Whole};
 use crate::bar::Pattern;
+use crate::desk::Action;
 use crate::load::{Node, Reader, Value, Wrong};
 use crate::problem::nearest;
 
@@ -33,6 +34,8 @@ settings! {
         middle: Vec<String> = [],
         /// the modules at its end
         end: Vec<String> = [],
+        /// free sections, instead of start, middle and end
+        sections: Vec<Section> = [] => Later,
     }
 }
 
@@ -336,6 +339,74 @@ named_value! {
     }
 }
 
+/// What pressing a module does, by button or turn of the wheel.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Press(pub IndexMap<&'static str, Action>);
+
+impl Press {
+    const BUTTONS: &'static [&'static str] = &["left", "middle", "right", "wheel-up", "wheel-down"];
+}
+
+impl OneValue for Press {
+    const KIND: Kind = Kind {
+        name: "table of actions",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ left = \"open terminal\", wheel-up = \"layout next\" }",
+    };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let inline = Inline::of(node, Self::BUTTONS, "expected actions by button, such as { left = \"open terminal\" }")?;
+        let mut actions = IndexMap::new();
+        for button in Self::BUTTONS {
+            let (Some(text), Some(node)) = (inline.get::<String>(button, reader)?, inline.node(button)) else { continue };
+            let action = Action::parse(&text).map_err(|unknown| unknown.wrong(&text).within(node))?;
+            actions.insert(*button, action);
+        }
+        Ok(Press(actions))
+    }
+}
+
+/// A section of a bar.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Section {
+    /// Its share of what is free.
+    pub weight: Weight,
+    /// Where its modules stand in it.
+    pub align: Align,
+    /// Its modules.
+    pub show: Vec<String>,
+}
+
+named_value! {
+    /// Where something stands in its room.
+    pub enum Align as "place" {
+        /// At the start.
+        Start = "start",
+        /// In the middle.
+        Middle = "middle",
+        /// At the end.
+        End = "end",
+    }
+}
+
+impl OneValue for Section {
+    const KIND: Kind = Kind {
+        name: "section",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ weight = 2, align = \"start\", show = [\"title\"] }",
+    };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let inline =
+            Inline::of(node, &["weight", "align", "show"], "expected { weight = 2, align = \"start\", show = [\"title\"] }")?;
+        Ok(Section {
+            weight: inline.get("weight", reader)?.unwrap_or(Weight(100)),
+            align: inline.get("align", reader)?.unwrap_or_default(),
+            show: inline.get("show", reader)?.unwrap_or_default(),
+        })
+    }
+}
+
 settings! {
     /// a piece of a bar
     pub struct Module {
@@ -351,5 +422,13 @@ settings! {
         grades: Grades = {},
         /// what it shows without a value
         empty: String = "",
+        /// what pressing it does
+        press: Press = {} => Later,
+        /// who gives way first when room is short: higher numbers before lower ones
+        shrink: Whole<0, 100> = 0 => Later,
+        /// the least room it takes
+        min: Px<0, 4000> = 0 => Later,
+        /// the most room it takes
+        max: Px<0, 4000> = 4000 => Later,
     }
 }

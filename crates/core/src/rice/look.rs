@@ -1,7 +1,8 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
-use super::catalogue::{named_value, settings};
+use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
 use super::kinds::{Colour, Points, Px, Span};
+use crate::load::{Node, Reader, Value, Wrong};
 
 settings! {
     /// fonts
@@ -70,6 +71,31 @@ named_value! {
     }
 }
 
+/// The picture behind the windows: one, a folder of them, or one from each of some hours of the day on.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Pictures(pub Vec<(u8, String)>);
+
+impl OneValue for Pictures {
+    const KIND: Kind = Kind { name: "picture", unit: "", allowed: Allowed::Any, example: "\"art/mudflat.png\"" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = || {
+            Wrong::kind(
+                "expected a picture or a folder in the rice, or one by hour: { 6 = \"art/day.png\", 20 = \"art/night.png\" }",
+            )
+        };
+        let Value::Table(entries) = &node.value else {
+            return node.text().map(|path| Pictures(vec![(0, path.to_owned())])).ok_or_else(expected);
+        };
+        let one = |(hour, node): &(String, Node)| {
+            let mut at = node.clone();
+            at.span = node.key;
+            let hour = hour.parse().ok().filter(|hour| *hour < 24).ok_or_else(|| expected().within(&at))?;
+            Ok((hour, String::from_node(node, reader).map_err(|wrong| wrong.within(node))?))
+        };
+        entries.iter().map(one).collect::<Result<_, _>>().map(Pictures)
+    }
+}
+
 named_value! {
     /// How a picture fits a monitor of another shape.
     pub enum Fit as "fit" {
@@ -91,9 +117,8 @@ settings! {
     pub struct OwnBackdrop {
         /// its colour
         fill: Colour = "=backdrop.fill" => Later,
-        /// a picture, or a folder of pictures, in the rice
-        /// "art/mudflat.png"
-        picture: Option<String> => Later,
+        /// a picture, a folder of pictures, or pictures by the hour of the day
+        picture: Option<Pictures> => Later,
         /// how long one picture of a folder stays
         change: Option<Span> => Later,
         /// how a picture fits a monitor of another shape
@@ -106,9 +131,8 @@ settings! {
     pub struct Backdrop {
         /// its colour
         fill: Colour = "@paper",
-        /// a picture, or a folder of pictures, in the rice
-        /// "art/mudflat.png"
-        picture: Option<String> => Later,
+        /// a picture, a folder of pictures, or pictures by the hour of the day
+        picture: Option<Pictures> => Later,
         /// how long one picture of a folder stays
         change: Option<Span> => Later,
         /// how a picture fits a monitor of another shape

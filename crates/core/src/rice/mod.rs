@@ -16,7 +16,9 @@ mod rules;
 mod schema;
 mod session;
 
-pub use bar::{Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, SourceKind};
+pub use bar::{
+    Align, Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, Press, Section, SourceKind,
+};
 pub use choices::{Choice, actions, choices};
 pub use desk::{
     LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, RestWhen, Rotate, Side,
@@ -26,7 +28,7 @@ pub use every::{allowed, every_setting, reference};
 pub use follows::{followers, goes_with};
 pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
-pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Space, Type};
+pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use overlay::{Asks, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes, Sixteen};

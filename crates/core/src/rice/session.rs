@@ -16,6 +16,8 @@ named_value! {
         Login = "login",
         /// At every reload.
         Reload = "reload",
+        /// When the desktop starts, and again when a reload changes what it starts.
+        Change = "change",
     }
 }
 
@@ -54,6 +56,11 @@ settings! {
 }
 
 impl Start {
+    /// Whether it starts what another one does.
+    pub fn starts_the_same(&self, other: &Start) -> bool {
+        (&self.open, &self.run, &self.shell) == (&other.open, &other.run, &other.shell)
+    }
+
     /// What is run: the program and its arguments; nothing when it opens one by name.
     pub fn argv(&self) -> Option<Vec<String>> {
         if !self.run.is_empty() {

@@ -24,6 +24,35 @@ fn a_bundle_lists_every_command_and_place_before_anything_is_written() {
 }
 
 #[test]
+fn commands_of_every_kind_are_listed_also_those_of_overlays_that_do_not_hold_here() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let rice = folder.path().join("rice");
+    std::fs::create_dir_all(rice.join("parts")).expect("a folder");
+    std::fs::create_dir_all(rice.join("overlays")).expect("a folder");
+    std::fs::write(rice.join("rice.toml"), "[rice]\nname = \"x\"\n").expect("written");
+    let part = "[program]\na = \"one\"\n[start.b]\nshell = \"two | three\"\n[start.c]\nrun = [\"four\"]\n[idle]\non-sleep = \"run five\"\n\
+        after = { \"5m\" = \"run six\" }\n[module.d]\nsource = { run = [\"seven\"] }\npress = { left = \"run eight\" }\n[keys.desk]\n\"Lead+x\" = \"run nine\"\n";
+    std::fs::write(rice.join("parts/a.toml"), part).expect("written");
+    let overlay = "[overlay]\nwhen = { host = \"nowhere\" }\n[program]\na = \"ten\"\n[place]\n\"~/.later\" = \"art/x\"\n";
+    std::fs::write(rice.join("overlays/o.toml"), overlay).expect("written");
+    let adopted = adopt::read(&rice, &Nowhere).expect("read");
+    let commands: Vec<String> = adopted.commands.iter().map(|(place, line)| format!("{place}: {line}")).collect();
+    let expected = [
+        "program.a: one",
+        "module.d: seven",
+        "module.d: eight",
+        "start.b: sh -c 'two | three'",
+        "start.c: four",
+        "keys.desk.\"Lead+x\": nine",
+        "idle.after: six",
+        "idle.on-sleep: five",
+        "program.a, with overlays/o.toml: ten",
+    ];
+    assert_eq!(commands, expected);
+    assert_eq!(adopted.places, ["~/.later"]);
+}
+
+#[test]
 fn allowed_codes_are_recorded_and_hidden_files_stay_at_home() {
     let folder = tempfile::tempdir().expect("a folder");
     let rice = folder.path().join("rice");

@@ -11,7 +11,7 @@ use std::os::unix::net::UnixStream;
 use std::time::Instant;
 
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
-use jovrik_core::rice::{PointerFocus, Rice, StartWhen};
+use jovrik_core::rice::{PointerFocus, Rice, Start, StartWhen};
 use jovrik_draw::Fonts;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
@@ -115,7 +115,7 @@ impl Session {
             session.manage(window)?;
         }
         session.tell_workspaces()?;
-        session.start_programs(StartWhen::Login)?;
+        session.start_programs(None)?;
         Ok(session)
     }
 
@@ -476,9 +476,15 @@ impl Session {
     }
 
     /// Starts what starts by itself at a moment; its window will appear on the workspace that is named.
-    fn start_programs(&mut self, when: StartWhen) -> Result<(), Error> {
+    /// Starts what the rice says; after a reload from an older rice only what that asks for.
+    fn start_programs(&mut self, before: Option<&Rice>) -> Result<(), Error> {
         let rice = self.desk.rice().clone();
-        for start in rice.start.values().filter(|start| start.when == when) {
+        let due = |name: &String, start: &Start| match (start.when, before) {
+            (StartWhen::Login | StartWhen::Change, None) | (StartWhen::Reload, Some(_)) => true,
+            (StartWhen::Login, Some(_)) | (StartWhen::Reload, None) => false,
+            (StartWhen::Change, Some(before)) => before.start.get(name).is_none_or(|old| !old.starts_the_same(start)),
+        };
+        for (_, start) in rice.start.iter().filter(|(name, start)| due(name, start)) {
             let argv = start.argv();
             let app = match &argv {
                 Some(argv) => argv.first().map(|first| first.rsplit('/').next().unwrap_or(first)),

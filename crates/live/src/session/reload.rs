@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 use jovrik_core::check::Checked;
 use jovrik_core::desk::Event;
 use jovrik_core::problem::Severity;
-use jovrik_core::rice::{PointerFocus, StartWhen};
+use jovrik_core::rice::PointerFocus;
 use x11rb::wrapper::ConnectionExt as _;
 
 use super::Session;
@@ -95,7 +95,7 @@ impl Session {
         // Seen first, written down afterwards.
         let before = std::mem::replace(&mut self.options.first, checked);
         (self.options.accepted)(&before, &self.options.first);
-        self.start_programs(StartWhen::Reload)
+        self.start_programs(Some(&old))
     }
 }
 
