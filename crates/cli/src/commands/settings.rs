@@ -1,10 +1,11 @@
 //! `jovrik settings`
 
 use jovrik_core::check::Checked;
-use jovrik_core::load::{Node, Tree, bare};
+use jovrik_core::desk::shell_line;
+use jovrik_core::load::{Node, Tree, bare, parse_value};
 use jovrik_core::problem::{count, in_words};
-use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, each, steps};
+use jovrik_core::rice::{OverlayFile, Rice};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -94,7 +95,14 @@ fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
             None => rows.push(Row { path: path.to_owned(), field, set: set(&steps(path)) }),
         }
     });
+    // What a file of overlays/ says of itself; no part can set it.
+    each(OverlayFile::CATALOGUE, &mut |path, field| rows.push(Row { path: path.to_owned(), field, set: None }));
     rows
+}
+
+/// The fields at the top: the parts of a desktop, and what an overlay says of itself.
+fn parts() -> impl Iterator<Item = &'static Field> {
+    Rice::CATALOGUE.fields.iter().chain(OverlayFile::CATALOGUE.fields)
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
@@ -109,8 +117,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let all = rows(checked.as_ref(), arguments.changed);
     let count_all = all.len();
     let part = arguments.part.as_deref();
-    if let Some(part) = part.filter(|part| Rice::CATALOGUE.field(part).is_none()) {
-        let parts: Vec<&str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
+    if let Some(part) = part.filter(|part| !parts().any(|field| field.name == *part)) {
+        let parts: Vec<&str> = parts().map(|field| field.name).collect();
         return Err(Failure::Usage(format!("there is no part {part}; there are {}", in_words(&parts))));
     }
     let fits = |row: &&Row| part.is_none_or(|part| row.part() == part) && (!arguments.changed || row.changed());
@@ -140,7 +148,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut part = "";
     for (row, line) in found.iter().zip(columns(&table, "  ", context.width)) {
         if row.part() != part {
-            let help = Rice::CATALOGUE.field(row.part()).map_or("", |field| field.help.trim());
+            let help = parts().find(|field| field.name == row.part()).map_or("", |field| field.help.trim());
             let gap = if part.is_empty() { "" } else { "\n" };
             writeln!(out, "{gap}{}  {}", Meaning::Heading.paint(row.part()), Meaning::Second.paint(help))?;
             part = row.part();
@@ -196,7 +204,18 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
         writeln!(out, "{line}")?;
     }
     writeln!(out)?;
-    advice(out, "  ", &format!("jovrik set {} VALUE", row.path), "changes it")?;
+    if row.part() == "overlay" {
+        for line in wrap("It stands in [overlay] of a file of overlays/, beside the settings that are laid on.", width - 2) {
+            writeln!(out, "  {line}")?;
+        }
+        return Ok(Exit::Done);
+    }
+    // As it is typed: a text without its quotes, what the shell would take apart in quotes.
+    let example = row.field.example();
+    let typed = parse_value(&example).and_then(|node| node.text().map(str::to_owned)).unwrap_or(example);
+    let line = shell_line(&["jovrik", "set", &row.path, &typed]);
+    let gloss = if row.path.contains("NAME") { "changes it, with a name of yours" } else { "changes it" };
+    advice(out, "  ", &line, gloss)?;
     Ok(Exit::Done)
 }
 

@@ -80,6 +80,7 @@ fn shape(name: &'static str, what: Shape, field: Option<&'static Field>, path: &
     }
 }
 
+/// All settings, those of a table together.
 fn all() -> Vec<Line> {
     let mut all = Vec::new();
     lines(Rice::CATALOGUE, &mut Vec::new(), &mut all);
@@ -127,7 +128,8 @@ pub fn every_setting() -> String {
 
 /// The reference page: every setting in tables, in Markdown.
 pub fn reference() -> String {
-    let all = all();
+    let mut all = all();
+    lines(super::OverlayFile::CATALOGUE, &mut Vec::new(), &mut all);
     let mut text = format!(
         "# Settings\n\nMade from the catalogue by `cargo xtask reference`; `jovrik settings` shows the same with the values of a rice.\n\
          Names that a person chooses stand as an example: `bar.top`, `module.clock`. There are {}.\n",
@@ -138,8 +140,8 @@ pub fn reference() -> String {
         if table.as_ref() != Some(&line.table) {
             let part = line.table.first().copied().unwrap_or_default();
             if table.as_ref().and_then(|table| table.first().copied()) != Some(part) {
-                let help = Rice::CATALOGUE.field(part).map_or("", |field| field.help.trim());
-                text.push_str(&format!("\n## {part}: {help}\n"));
+                let field = Rice::CATALOGUE.field(part).or(super::OverlayFile::CATALOGUE.field(part));
+                text.push_str(&format!("\n## {part}: {}\n", field.map_or("", |field| field.help.trim())));
             }
             text.push_str(&format!("\n### `[{}]`\n\n", super::catalogue::path_of(&line.table)));
             text.push_str(
@@ -157,6 +159,12 @@ pub fn reference() -> String {
             cell(&line.example),
             line.takes.words().split(':').next().unwrap_or_default(),
         ));
+    }
+    text.push_str(
+        "\nThe conditions of `when`; all that are given must hold:\n\n| condition | holds when | for example |\n|---|---|---|\n",
+    );
+    for (name, asks, example) in super::CONDITIONS_IN_WORDS {
+        text.push_str(&format!("| `{name}` | {asks} | `{example}` |\n"));
     }
     text
 }

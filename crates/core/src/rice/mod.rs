@@ -30,7 +30,7 @@ pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
-pub use overlay::{Asks, OverlayFile, OverlayHead, When};
+pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes, Sixteen};
 pub use rules::{Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace};
 pub use schema::schema;

@@ -38,6 +38,19 @@ pub struct When(pub Vec<Asks>);
 const CONDITIONS: &[&str] =
     &["host", "monitor", "monitors", "monitor-width", "monitor-height", "battery", "cores", "environment", "program"];
 
+/// Each condition with what it asks and an example, in words.
+pub const CONDITIONS_IN_WORDS: &[(&str, &str, &str)] = &[
+    ("host", "the computer's name matches a pattern, or one of a list", "\"skiff\""),
+    ("monitor", "a monitor of this name is connected", "\"HDMI-*\""),
+    ("monitors", "so many monitors are connected", "\">= 2\""),
+    ("monitor-width", "some monitor is so wide, in pixels", "\">= 2560\""),
+    ("monitor-height", "some monitor is so high, in pixels", "\"< 1000\""),
+    ("battery", "there is a battery, or there is none", "true"),
+    ("cores", "there are so many processor cores", "\">= 8\""),
+    ("environment", "variables match patterns, are set (true), or are not (false)", "{ EDITOR = \"re*\" }"),
+    ("program", "a program is there, or all of a list are", "\"tidechart\""),
+];
+
 /// One value, or a list of them.
 fn some<T: OneValue>(node: &Node, reader: &Reader<'_>) -> Result<Vec<T>, Wrong> {
     match node.value {
@@ -194,7 +207,7 @@ settings! {
 settings! {
     /// a file of overlays/, beside the settings that it lays on
     pub struct OverlayFile {
-        /// what it says of itself
+        /// what a file of overlays/ says of itself
         overlay: OverlayHead,
     }
 }

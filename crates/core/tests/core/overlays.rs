@@ -170,3 +170,18 @@ fn a_machine_s_facts_have_problems_with_places_like_any_file() {
     let places = ["setting/type machines/a.toml:1:9", "setting/unknown machines/a.toml:2:1", "setting/type machines/a.toml:4:8"];
     assert_eq!(found(&checked), places);
 }
+
+#[test]
+fn every_condition_is_told_in_words_with_an_example_that_is_read() {
+    for (name, asks, example) in jovrik_core::rice::CONDITIONS_IN_WORDS {
+        let text = format!("[overlay]\nwhen = {{ {name} = {example} }}\n");
+        let checked = checked_on(&[("overlays/a.toml", &text)], &Nowhere);
+        assert_eq!(found(&checked), Vec::<String>::new(), "{name}");
+        assert!(checked.overlays[0].holds.is_err() && asks.len() > 15, "{name}");
+    }
+    let wrong = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { hots = \"skiff\" }\n")], &Nowhere);
+    assert_eq!(wrong.problems[0].marks[0].note, "did you mean host?");
+    let known = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { xylophone = 1 }\n")], &Nowhere);
+    let names: Vec<&str> = jovrik_core::rice::CONDITIONS_IN_WORDS.iter().map(|(name, _, _)| *name).collect();
+    assert_eq!(known.problems[0].marks[0].note, format!("known here: {}", jovrik_core::problem::in_words(&names)));
+}
