@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 
 use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
 use jovrik_core::load::{
-    Branch, FileId, Source, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert, insert_item,
-    remove, remove_headers, remove_item, replace, table_in, table_out, value_of_words,
+    Branch, FileId, Layer, Source, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert,
+    insert_item, remove, remove_headers, remove_item, replace, table_in, table_out, value_of_words,
 };
 use jovrik_core::problem::{Edit, in_words, nearest};
 use jovrik_core::rice::Rice;
@@ -312,10 +312,14 @@ fn neighbour(checked: &Checked, steps: &[String]) -> (FileId, Source) {
     }
 }
 
+/// The last of the parts that says something there: what an overlay lays on is meant for some computers only.
 fn last_file(tree: &Tree, file: &mut Option<FileId>) {
     match tree {
-        Tree::Leaf(leaf) if leaf.node.span.written() => *file = Some(leaf.node.span.file),
-        Tree::Leaf(_) => {}
+        Tree::Leaf(leaf) => {
+            let chain = std::iter::once((leaf.layer, &leaf.node)).chain(leaf.over.iter().map(|(layer, node)| (*layer, node)));
+            let part = chain.filter(|(layer, _)| *layer == Layer::Parts).map(|(_, node)| node.span).find(|span| span.written());
+            *file = part.map(|span| span.file).or(*file);
+        }
         Tree::Branch(branch) => branch.entries.values().for_each(|tree| last_file(tree, file)),
     }
 }

@@ -168,6 +168,20 @@ fn tables_of_machines_are_not_taken_for_those_of_the_rice() {
     assert_eq!(off.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
 }
 
+#[test]
+fn a_new_setting_goes_beside_its_neighbours_of_the_parts_also_where_an_overlay_has_some() {
+    let all = [
+        ("overlays/here.toml".to_owned(), "[bar.top]\nthick = 20\n[module.x]\ntext = \"x\"\n".to_owned()),
+        ("parts/bars.toml".to_owned(), "[bar.top]\nthick = 30\n".to_owned()),
+    ];
+    let new = set(rice(&all), "bar.top.edge", "bottom", None, &Nowhere).expect("fine");
+    assert_eq!(new.files.keys().collect::<Vec<_>>(), ["parts/bars.toml"]);
+    let stands = set(rice(&all), "bar.top.thick", "24", None, &Nowhere).expect("fine");
+    assert_eq!(stands.files.keys().collect::<Vec<_>>(), ["overlays/here.toml"], "where it holds is where it is changed");
+    let only = set(rice(&all), "module.x.empty", "none", None, &Nowhere).expect("fine");
+    assert_eq!(only.files.keys().collect::<Vec<_>>(), ["parts/module.toml"], "an overlay is for some computers only");
+}
+
 fn paths(checked: &Checked) -> Vec<String> {
     fn walk(tree: &Tree, path: &str, out: &mut Vec<String>) {
         out.push(path.to_owned());
