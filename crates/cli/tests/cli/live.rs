@@ -575,3 +575,17 @@ fn what_starts_when_it_changes_starts_again_when_it_does() {
     screen.wait("it starts again", |_| read() == "one\ntwo\n");
     assert_eq!(screen.reloads("accepted"), 2);
 }
+
+#[test]
+fn saving_an_overlay_is_a_reload_also_when_its_folder_comes_later() {
+    let mut screen = Screen::new(false);
+    let _one = screen.xterm();
+    let overlay = |alone: u32| format!("[overlay]\nwhen = {{ monitors = 1 }}\n[space]\nalone = {alone}\nedge = {alone}\n");
+    screen.desk.write("overlays/here.toml", overlay(2));
+    screen.wait("it is laid", |screen| screen.areas() == ["992x762+4+34"]);
+    screen.desk.write("overlays/here.toml", overlay(4));
+    screen.wait("it is laid anew", |screen| screen.areas() == ["988x758+6+36"]);
+    screen.desk.write("overlays/here.toml", "[overlay]\nwhen = { monitors = 7 }\n[space]\nedge = \"wide\"\n");
+    screen.wait("it no longer holds", |screen| screen.areas() == ["956x726+22+52"]);
+    assert_eq!(screen.reloads("refused"), 0, "what is wrong in an overlay that does not hold here stops nothing");
+}
