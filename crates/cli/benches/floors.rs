@@ -66,9 +66,10 @@ fn checking(folder: &Path) {
     tell("settings, whole process", median(60, || run(folder, &["settings"])), "jovrik --version", version);
     let complete = || {
         let mut command = Command::new(PROGRAM);
-        command.args(["--", "jovrik", "set", "bar."]).current_dir(folder).stdout(Stdio::null());
+        command.args(["--", "jovrik", "set", "bar."]).current_dir(folder);
         command.env("JOVRIK_COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", "2").env("_CLAP_IFS", "\n");
-        assert!(command.status().expect("it runs").success());
+        let offered = command.output().expect("it runs").stdout;
+        assert!(offered.windows(13).any(|bytes| bytes == b"bar.top.thick"), "{}", String::from_utf8_lossy(&offered));
     };
     tell("paths for the shell, whole process", median(60, complete), "jovrik --version", version);
     let text = large();
