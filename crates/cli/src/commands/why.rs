@@ -296,6 +296,10 @@ fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
         let with: Vec<String> = context.with.iter().map(|(path, value)| format!("{path}={value}")).collect();
         writeln!(out, "  --with {}", with.join(" --with "))?;
     }
-    writeln!(out, "\nLater lines win over earlier ones; jovrik why PATH shows one setting.")?;
+    let order = "Parts win over those above them, and overlays that hold win over all parts; jovrik why PATH shows one setting.";
+    writeln!(out)?;
+    for line in wrap(order, context.width) {
+        writeln!(out, "{line}")?;
+    }
     Ok(Exit::Done)
 }

@@ -83,7 +83,8 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
       extra.toml                ignored: settings are read from parts/ and overlays/
                                 only
 
-    Later lines win over earlier ones; jovrik why PATH shows one setting.
+    Parts win over those above them, and overlays that hold win over all parts;
+    jovrik why PATH shows one setting.
     ");
     let json: serde_json::Value = serde_json::from_str(&desk.run(&["why", "--json"]).clean()).expect("JSON");
     assert_eq!(json["files"].as_array().map(Vec::len), Some(13));

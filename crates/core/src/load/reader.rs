@@ -1,5 +1,7 @@
 //! The merged tree to typed settings: defaults, references, and what is wrong with a value.
 
+use std::borrow::Cow;
+
 use super::merge::{Branch, Layer, Merger, Tree};
 use super::parse::{Node, Value, parse_value};
 use super::source::{Sources, Span};
@@ -215,6 +217,25 @@ impl<'t> Reader<'t> {
             here = found.ok_or_else(|| Some(Box::new(self.no_target(node, &target))))?;
             seen.push(target);
             followed = true;
+        }
+    }
+
+    /// A value inside of a list or of a table that is one value, its reference followed.
+    pub fn resolved<'n>(&self, node: &'n Node) -> Result<Cow<'n, Node>, Wrong> {
+        if !node.text().is_some_and(|text| text.starts_with('=')) {
+            return Ok(Cow::Borrowed(node));
+        }
+        match self.follow(node, &mut vec![String::new()]) {
+            Ok(found) => Ok(found.map_or(Cow::Borrowed(node), Cow::Owned)),
+            Err(Some(problem)) => {
+                let note = problem.marks.first().map(|mark| mark.note.clone()).unwrap_or_default();
+                let mend = problem.fix.as_ref().and_then(|fix| Some(fix.edits.first()?.text.clone()));
+                Err(Wrong { mend, ..Wrong::coded(problem.code, problem.title.clone(), note) }.within(node))
+            }
+            Err(None) => {
+                let title = "this value goes round in a loop of others";
+                Err(Wrong::coded("setting/loop", title, "it never comes to a value").within(node))
+            }
         }
     }
 

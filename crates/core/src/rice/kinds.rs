@@ -365,7 +365,8 @@ impl<T: OneValue> OneValue for Vec<T> {
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));
             return Err(Wrong { mend, ..Wrong::kind("expected a list in [ ]") });
         };
-        items.iter().map(|item| T::from_node(item, reader).map_err(|wrong| wrong.within(item))).collect()
+        let one = |item| T::from_node(&*reader.resolved(item)?, reader).map_err(|wrong| wrong.within(item));
+        items.iter().map(one).collect()
     }
 }
 
@@ -454,6 +455,7 @@ impl<'n> Inline<'n> {
 
     /// The value at a key, if it is set.
     pub fn get<T: OneValue>(&self, name: &str, reader: &Reader<'_>) -> Result<Option<T>, Wrong> {
-        self.node(name).map(|node| T::from_node(node, reader).map_err(|wrong| wrong.within(node))).transpose()
+        let one = |node| T::from_node(&*reader.resolved(node)?, reader).map_err(|wrong: Wrong| wrong.within(node));
+        self.node(name).map(one).transpose()
     }
 }

@@ -175,3 +175,20 @@ fn nesting_ten_thousand_deep_is_an_error_and_no_crash() {
     let inline = format!("a = {}1{}\n", "{ a = ".repeat(10_000), " }".repeat(10_000));
     assert!(crate::checked(&inline).errors() > 0);
 }
+
+#[test]
+fn references_are_followed_inside_lists_and_values_that_are_one() {
+    let text = "[workspaces]\norder = [\"charts\", \"=type.icon\"]\n[type]\nicon = \"logs\"\n[module.a]\nempty = \"7s\"\n\
+        source = { kind = \"cpu\", every = \"=module.a.empty\" }\ntext = \"{load}\"\n[program]\nx = { run = [\"tidechart\", \"==verbatim\"] }\n";
+    let told = checked(text);
+    assert_eq!(found(&told), ["setting/not-yet parts/a.toml:4:1"]);
+    assert_eq!(told.rice.workspaces.order, ["charts", "logs"]);
+    assert_eq!(told.rice.module["a"].source.every.0, std::time::Duration::from_secs(7));
+    assert_eq!(told.rice.program["x"].run, ["tidechart", "=verbatim"], "a text that begins with = doubles it");
+    let wrong = checked("[program]\nx = { run = [\"=type.txet\"] }\ny = { run = [\"=space.edge\"] }\n");
+    assert_eq!(found(&wrong), ["setting/unknown parts/a.toml:2:14", "setting/type parts/a.toml:3:14"]);
+    assert!(wrong.problems[0].fix.is_some());
+    let looped =
+        checked("[space]\nedge = \"=space.alone\"\nalone = \"=space.edge\"\n[program]\nx = { run = [\"=space.edge\"] }\n");
+    assert!(found(&looped).contains(&"setting/loop parts/a.toml:5:14".to_owned()), "{:?}", found(&looped));
+}
