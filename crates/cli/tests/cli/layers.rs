@@ -187,3 +187,39 @@ fn what_is_tried_is_switched_off_and_on_again() {
     assert!(told.ends_with(", not skiff\n  changed overlays/skiff.toml\n  → jovrik undo      takes it back\n"), "{told}");
     assert_eq!(desk.run(&["show", "bar.top.thick", "--machine", "skiff"]).clean(), "24\n");
 }
+
+#[test]
+fn conditions_are_asked_of_this_computer_as_it_is_now() {
+    let desk = Desk::of("[space]\nedge = 1\n");
+    let edge = |env: &[(&str, &str)]| {
+        let output = desk.command(&desk.rice(), &["show", "space.edge"]).envs(env.iter().copied()).output().expect("it runs");
+        String::from_utf8(output.stdout).expect("UTF-8").trim().to_owned()
+    };
+    desk.write("overlays/a.toml", "[overlay]\nwhen = { environment = { STATION = \"salt*\" } }\n[space]\nedge = 2\n");
+    assert_eq!(edge(&[]), "1");
+    assert_eq!(edge(&[("STATION", "saltmarsh")]), "2");
+    assert_eq!(edge(&[("STATION", "dune")]), "1");
+    desk.write("overlays/a.toml", "[overlay]\nwhen = { program = \"sh\", cores = \">= 1\" }\n[space]\nedge = 3\n");
+    assert_eq!(edge(&[]), "3");
+    assert_eq!(edge(&[("PATH", "/nowhere")]), "1");
+    let told = desk.run(&["why", "space.edge"]).clean();
+    assert!(told.contains("holds here: sh is there and ") && told.contains(" core"), "{told}");
+}
+
+#[test]
+fn edits_go_where_the_value_holds_and_say_what_follows() {
+    let desk = Desk::of("[space]\nedge = \"=space.between\"\nbetween = 6\n");
+    desk.write("overlays/a.toml", "[space]\nbetween = 9\n");
+    let told = desk.run(&["why", "space.edge"]).clean();
+    assert!(told.contains("which follows space.between: 9"), "{told}");
+    let followed = desk.run(&["why", "space.between"]).clean();
+    assert!(followed.contains("followed by space.edge\n") && followed.contains("holds here: it has no condition"), "{followed}");
+    desk.run(&["set", "space.between", "11"]).clean();
+    assert_eq!(desk.read("overlays/a.toml"), "[space]\nbetween = 11\n");
+    assert_eq!(desk.run(&["show", "space.edge"]).clean(), "\"=space.between\"\n");
+    desk.run(&["reset", "space.between"]).clean();
+    assert_eq!(
+        (desk.read("overlays/a.toml").as_str(), desk.read("parts/a.toml").as_str()),
+        ("[space]\n", "[space]\nedge = \"=space.between\"\n")
+    );
+}

@@ -589,3 +589,14 @@ fn saving_an_overlay_is_a_reload_also_when_its_folder_comes_later() {
     screen.wait("it no longer holds", |screen| screen.areas() == ["956x726+22+52"]);
     assert_eq!(screen.reloads("refused"), 0, "what is wrong in an overlay that does not hold here stops nothing");
 }
+
+#[test]
+fn the_facts_of_a_computer_with_a_display_are_those_of_its_server() {
+    let screen = Screen::new(true);
+    let facts: toml::Table = toml::from_str(&screen.run(&["machine"]).clean()).expect("TOML");
+    let monitor = facts["monitor"].as_table().and_then(|all| all.values().next()).expect("one");
+    assert_eq!((monitor["size"].as_str(), monitor["at"].as_str()), (Some("1000x800"), Some("0,0")));
+    assert_eq!(facts["keyboard"].as_array().map(|all| all[0].as_str()), Some(Some("us")), "as the server's rules say");
+    let told = screen.run(&["why", "--with", "space.edge=3"]).clean();
+    assert!(told.contains("--with space.edge=3"), "{told}");
+}

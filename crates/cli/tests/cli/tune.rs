@@ -293,3 +293,41 @@ fn without_a_terminal_it_says_what_to_type_instead() {
     let told = Desk::sample().run(&["tune"]).failed(3);
     assert_eq!(told, "error  tune wants a terminal to draw on\n  → jovrik set PATH VALUE      changes a setting without one\n");
 }
+
+#[test]
+fn bindings_and_lists_are_changed_as_they_are_written() {
+    let mut tune = Tune::new(100, 30, &[], &["keys.desk.\"Super+w\""]);
+    tune.shows("Super+w");
+    tune.keys(&[ENTER]);
+    tune.shows("do = \"close\"");
+    tune.keys(&["\x15", "l", "a", "y", "o", "u", "t", " ", "n", "e", "x", "t"]);
+    tune.shows("\"Lead+w\" = \"layout next\"");
+    tune.keys(&["\x15", "l", "a", "y", "o", "t"]);
+    tune.wait("what is no action is refused", |text| text.contains("no action") || text.contains("cannot be"));
+    tune.keys(&[ESC, "/"]);
+    tune.keys(&["b", "a", "r", ".", "t", "o", "p", ".", "e", "n", "d", ENTER, ENTER]);
+    tune.shows("[\"tide\", \"cpu\", \"memory\", \"clock\"]");
+    tune.keys(&["\x7f", ",", "\"", "t", "i", "t", "l", "e", "\"", "]"]);
+    tune.shows("writes parts/bar.toml:8  end = [\"tide\", \"cpu\", \"memory\", \"clock\", \"title\"]");
+    tune.keys(&[ENTER, "s"]);
+    tune.shows("wrote 1 file");
+    assert!(tune.desk.read("parts/bar.toml").contains("\"clock\", \"title\"]\n"));
+    tune.keys(&["q"]);
+    assert_eq!(tune.ended(), 0);
+}
+
+#[test]
+fn a_broken_rice_is_opened_told_of_and_can_be_mended() {
+    let desk = Desk::sample();
+    desk.write("parts/zz.toml", "[frame]\nradius = \"round\"\n");
+    let mut tune = Tune::on(desk, 90, 24, &[], &["how round"]);
+    tune.shows("the rice has 1 error; jovrik check says them");
+    tune.shows("frame.radius");
+    tune.keys(&[ENTER, "\x15", "4"]);
+    tune.shows("writes parts/zz.toml:2  radius = 4");
+    tune.keys(&[ENTER, "s"]);
+    tune.shows("wrote 1 file");
+    tune.keys(&["q"]);
+    assert_eq!(tune.ended(), 0);
+    assert!(tune.desk.run(&["check"]).out.contains("setting/twice"), "mended; it is set in two files still");
+}

@@ -220,3 +220,27 @@ fn a_misspelled_action_has_the_nearest_and_quotes_in_it_lead_nowhere() {
     assert_eq!(near(""), None);
     assert!(Action::parse("'op'en terminal").is_ok());
 }
+
+#[test]
+fn what_is_started_has_the_rice_s_environment_and_its_own_over_it() {
+    let text = "[environment]\nEDITOR = \"reedit\"\nTZ = \"UTC\"\n[program]\ncharts = { run = [\"tidechart\"], env = { TZ = \"UTC+1\" } }\n";
+    let rice = checked(text).rice;
+    let mut desk = Desk::new(rice, vec![MonitorFacts { name: "a".to_owned(), area: Area::new(0, 0, 800, 600) }]);
+    let mut started = |action: &str| -> (Vec<String>, Vec<(String, String)>) {
+        let effects = desk.handle(Event::Act(Action::parse(action).expect("an action")));
+        let start = effects.into_iter().find_map(|effect| match effect {
+            Effect::Start { argv, env } => Some((argv, env)),
+            _ => None,
+        });
+        start.expect("something starts")
+    };
+    let pair = |name: &str, value: &str| (name.to_owned(), value.to_owned());
+    let (argv, env) = started("run loghouse --follow");
+    assert_eq!(
+        (argv, env),
+        (vec!["loghouse".to_owned(), "--follow".to_owned()], vec![pair("EDITOR", "reedit"), pair("TZ", "UTC")])
+    );
+    let (_, env) = started("open charts");
+    assert_eq!(env.last(), Some(&pair("TZ", "UTC+1")), "the program's own comes last, and so wins");
+    assert!(env.contains(&pair("EDITOR", "reedit")));
+}
