@@ -72,7 +72,7 @@ impl Tune {
         for key in keys {
             self.master.write_all(key.as_bytes()).expect("typed");
             // An escape by itself is told from the start of a sequence by what comes at once.
-            std::thread::sleep(Duration::from_millis(if *key == ESC { 60 } else { 5 }));
+            std::thread::sleep(Duration::from_millis(if *key == ESC { 300 } else { 5 }));
         }
     }
 
