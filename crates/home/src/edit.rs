@@ -253,10 +253,10 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
     finish(files, before, edits, None, around)
 }
 
-/// The files that hold settings.
+/// The files whose settings are laid here: the parts, and the overlays that hold.
 fn settings_files(checked: &Checked) -> Vec<(FileId, &Source)> {
-    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
-    checked.sources.iter().filter(|(_, source)| settings(&source.name)).collect()
+    let laid = |id: FileId| checked.overlays.iter().any(|overlay| overlay.file == id && overlay.holds.is_ok());
+    checked.sources.iter().filter(|(id, source)| source.name.starts_with("parts/") || laid(*id)).collect()
 }
 
 fn leaves_out(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {

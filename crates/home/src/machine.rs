@@ -7,9 +7,9 @@ use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Surroundings;
 use jovrik_core::desk::{Area, MonitorFacts};
-use jovrik_core::load::{Source, Sources};
+use jovrik_core::load::{Node, Source, Sources, Value};
 use jovrik_core::machine::Machine;
-use jovrik_core::problem::Problem;
+use jovrik_core::problem::{Problem, in_words};
 
 use crate::{Error, probe};
 
@@ -73,29 +73,31 @@ impl Here {
         }
     }
 
-    /// All facts of this computer, in the order of the catalogue of facts: name and value as TOML.
-    pub fn all_facts(&self) -> Vec<(String, String)> {
-        use jovrik_core::load::{bare, quoted};
-        let list = |items: Vec<String>| {
-            let items: Vec<String> = items.iter().map(|item| quoted(item)).collect();
-            format!("[{}]", items.join(", "))
-        };
-        let mut facts = vec![("host".to_owned(), quoted(&self.host))];
-        let number = |name: &str, number: Option<i64>| number.map(|number| (name.to_owned(), number.to_string()));
-        facts.extend(number("cores", self.cores()));
-        facts.extend(number("memory", probe::memory(Path::new("/proc"))));
-        facts.extend(number("batteries", self.batteries()));
-        facts.push(("networks".to_owned(), list(probe::networks(Path::new("/sys")))));
+    /// All facts of this computer, as the values of a machine's file.
+    pub fn all_facts(&self) -> Vec<(String, Node)> {
+        let text = |text: &str| Node::built_in(Value::Text(text.to_owned()));
+        let list = |items: Vec<String>| Node::built_in(Value::List(items.iter().map(|item| text(item)).collect()));
         let senses = self.senses.as_ref();
         let layouts = senses.map(|senses| senses.keyboard()).filter(|layouts| !layouts.is_empty());
-        facts.push(("keyboard".to_owned(), list(layouts.unwrap_or_else(|| probe::keyboard(Path::new("/etc"))))));
-        facts.extend(senses.map(|senses| ("fonts".to_owned(), list(senses.fonts()))));
-        facts.push(("programs".to_owned(), list(probe::programs(&self.path).into_iter().collect())));
-        for monitor in self.monitors().unwrap_or_default() {
+        let monitor = |monitor: MonitorFacts| {
             let Area { x, y, w, h } = monitor.area;
-            facts.push((format!("monitor.{}", bare(&monitor.name)), format!("{{ size = \"{w}x{h}\", at = \"{x},{y}\" }}")));
-        }
-        facts
+            let entries = vec![("size".to_owned(), text(&format!("{w}x{h}"))), ("at".to_owned(), text(&format!("{x},{y}")))];
+            (monitor.name, Node::built_in(Value::Table(entries)))
+        };
+        let monitors: Vec<(String, Node)> = self.monitors().unwrap_or_default().into_iter().map(monitor).collect();
+        let number = |number: Option<i64>| number.map(|number| Node::built_in(Value::Whole(number)));
+        let facts = [
+            ("host", Some(text(&self.host))),
+            ("cores", number(self.cores())),
+            ("memory", number(probe::memory(Path::new("/proc")))),
+            ("batteries", number(self.batteries())),
+            ("networks", Some(list(probe::networks(Path::new("/sys"))))),
+            ("keyboard", Some(list(layouts.unwrap_or_else(|| probe::keyboard(Path::new("/etc")))))),
+            ("fonts", senses.map(|senses| list(senses.fonts()))),
+            ("programs", Some(list(probe::programs(&self.path).into_iter().collect()))),
+            ("monitor", (!monitors.is_empty()).then(|| Node::built_in(Value::Table(monitors)))),
+        ];
+        facts.into_iter().filter_map(|(name, node)| Some((name.to_owned(), node?))).collect()
     }
 }
 
@@ -157,6 +159,15 @@ impl Surroundings for Here {
     }
 }
 
+/// The TOML files of a folder, by name.
+fn paths_in(folder: &Path) -> Vec<PathBuf> {
+    let entries = std::fs::read_dir(folder).into_iter().flatten();
+    let mut paths: Vec<PathBuf> = entries.filter_map(|entry| Some(entry.ok()?.path())).collect();
+    paths.retain(|path| path.extension().is_some_and(|end| end == "toml"));
+    paths.sort_unstable();
+    paths
+}
+
 /// The facts of a computer: of a file, else of the rice's `machines/` the one whose host is this, else the first.
 pub fn machine_for(asked: Option<&Path>, folder: &Path, host: &str) -> Result<(Option<Machine>, Sources, Vec<Problem>), Error> {
     let mut sources = Sources::default();
@@ -164,19 +175,20 @@ pub fn machine_for(asked: Option<&Path>, folder: &Path, host: &str) -> Result<(O
     if let Some(name) = asked {
         let in_rice = folder.join("machines").join(name).with_extension("toml");
         let path = if !name.exists() && in_rice.exists() { in_rice } else { name.to_owned() };
+        if !path.exists() {
+            let known: Vec<String> = paths_in(&folder.join("machines"))
+                .iter()
+                .filter_map(|path| Some(path.file_stem()?.to_string_lossy().into_owned()))
+                .collect();
+            let known =
+                if known.is_empty() { "the rice has none".to_owned() } else { format!("the rice has {}", in_words(&known)) };
+            return Err(Error::File { path, why: format!("no machine is called so; {known}") });
+        }
         let source = Source::new(path.display().to_string(), read(&path)?);
         let (machine, problems) = Machine::read(&mut sources, source);
         return Ok((Some(machine), sources, problems));
     }
-    let mut paths: Vec<PathBuf> = std::fs::read_dir(folder.join("machines"))
-        .map(|entries| {
-            entries
-                .filter_map(|entry| Some(entry.ok()?.path()))
-                .filter(|path| path.extension().is_some_and(|end| end == "toml"))
-                .collect()
-        })
-        .unwrap_or_default();
-    paths.sort_unstable();
+    let paths = paths_in(&folder.join("machines"));
     let mut first = None;
     for path in paths {
         let name = format!("machines/{}", path.file_name().unwrap_or_default().to_string_lossy());

@@ -1,8 +1,9 @@
 //! `jovrik machine`
 
+use jovrik_core::load::{Node, Value, bare};
+
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::wrap;
 
 /// Print the facts of this computer as TOML, for the machines/ of a rice
 ///
@@ -20,13 +21,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let facts = context.this_computer().all_facts();
     let out = &mut context.out;
     if arguments.json {
-        let text: String = toml_of(&facts, 0);
-        let mut problems = Vec::new();
-        let source = jovrik_core::load::Source::new("machine", text);
-        let table = jovrik_core::load::parse(jovrik_core::load::FileId(0), &source, &mut problems);
-        let value: serde_json::Map<String, serde_json::Value> =
-            table.into_iter().filter_map(|(name, node)| Some((name, node.to_json()?))).collect();
-        writeln!(out, "{}", serde_json::Value::Object(value))?;
+        let value = facts.into_iter().filter_map(|(name, node)| Some((name, node.to_json()?)));
+        writeln!(out, "{}", serde_json::Value::Object(value.collect()))?;
         return Ok(Exit::Done);
     }
     writeln!(out, "# What this computer is; kept as machines/NAME.toml, a rice can meet it anywhere.")?;
@@ -34,27 +30,26 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(Exit::Done)
 }
 
-/// Facts as TOML, long lists on several lines of at most `width` columns; 0: each on one line.
-fn toml_of(facts: &[(String, String)], width: usize) -> String {
+/// Facts as a file of TOML, long lists on several lines of at most `width` columns.
+fn toml_of(facts: &[(String, Node)], width: usize) -> String {
     let mut text = String::new();
-    let mut table = "";
-    for (name, value) in facts {
-        let (within, own) = name.split_once('.').unwrap_or(("", name));
-        if within != table {
-            text.push_str(&format!("\n[{within}]\n"));
-            table = within;
-        }
-        let line = format!("{own} = {value}");
-        match value.strip_prefix('[').and_then(|rest| rest.strip_suffix(']')) {
-            Some(items) if width > 0 && line.len() > width => {
-                text.push_str(&format!("{own} = [\n"));
-                // A space in a name is no place to break.
-                for line in
-                    wrap(&items.replace("\", \"", "\",\u{0} \"").replace(' ', "\u{1}").replace("\u{0}\u{1}", " "), width - 2)
-                {
-                    text.push_str(&format!("  {}\n", line.replace('\u{1}', " ")));
+    for (name, node) in facts {
+        let line = format!("{name} = {}", node.to_toml());
+        match &node.value {
+            Value::Table(entries) => {
+                text.push_str(&format!("\n[{name}]\n"));
+                entries.iter().for_each(|(name, node)| text.push_str(&format!("{} = {}\n", bare(name), node.to_toml())));
+            }
+            Value::List(items) if line.len() > width => {
+                let mut column = width;
+                text.push_str(&format!("{name} = ["));
+                for item in items.iter().map(Node::to_toml) {
+                    let fits = column + item.len() + 2 <= width;
+                    text.push_str(if fits { " " } else { "\n  " });
+                    column = if fits { column + item.len() + 2 } else { item.len() + 3 };
+                    text.push_str(&format!("{item},"));
                 }
-                text.push_str("]\n");
+                text.push_str("\n]\n");
             }
             _ => text.push_str(&format!("{line}\n")),
         }

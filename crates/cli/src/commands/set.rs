@@ -77,7 +77,7 @@ pub fn finish(planned: &Planned, dry_run: bool, kind: &str, context: &mut Contex
     for overlay in planned.after.overlays.iter().filter(|overlay| overlay.holds.is_err()) {
         let name = planned.after.sources.get(overlay.file).map_or("", |source| source.name.as_str());
         if let (true, Err(reason)) = (planned.files.contains_key(name), &overlay.holds) {
-            writeln!(context.out, "nothing changes here: {name} is not asked, {reason}")?;
+            writeln!(context.out, "nothing changes here: {name} is not asked, since {reason}")?;
         }
     }
     let names: Vec<String> = planned.files.keys().map(|name| Meaning::Place.paint(name)).collect();

@@ -3,6 +3,7 @@
 use super::{Looker, no_such};
 use crate::load::Tree;
 use crate::problem::Problem;
+use crate::rice::LayoutKind;
 
 /// Words that actions use where a workspace or layout is named.
 const RESERVED: &[&str] = &["next", "prev", "back"];
@@ -11,7 +12,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let mut lists = vec![vec!["workspaces", "layouts"]];
     lists.extend(rice.workspace.keys().map(|name| vec!["workspace", name.as_str(), "layouts"]));
-    let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(["main", "solo", "grid"]).collect();
+    let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(LayoutKind::BUILT.map(LayoutKind::word)).collect();
     for path in &lists {
         for (name, node) in looker.items(path) {
             if !known.contains(&name) {

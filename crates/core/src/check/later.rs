@@ -3,12 +3,12 @@
 use super::Looker;
 use crate::load::{Branch, Tree};
 use crate::problem::Problem;
-use crate::rice::Rice;
 use crate::rice::catalogue::{Found, Takes, find, path_of};
+use crate::rice::{LayoutKind, Rice};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     walk(looker.tree, &mut Vec::new(), problems);
-    for (name, rule) in looker.rice.layout.iter().filter(|(_, rule)| !rule.kind.built()) {
+    for (name, rule) in looker.rice.layout.iter().filter(|(_, rule)| !LayoutKind::BUILT.contains(&rule.kind)) {
         if let Some(node) = looker.node(&["layout", name, "kind"]) {
             problems.push(
                 Problem::warning("setting/not-yet", format!("layouts of the kind {} are not built yet", rule.kind.word()))

@@ -13,6 +13,8 @@ pub(super) struct Overlay {
     pub head: OverlayHead,
     /// Where its conditions stand.
     pub when: Option<Span>,
+    /// Whether its conditions were refused.
+    pub unclear: bool,
     /// What it takes away, each with its place.
     pub drop: Vec<(Vec<String>, Span)>,
     /// The settings that it lays on.
@@ -50,6 +52,9 @@ pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>)
     let (OverlayFile { overlay: head }, tree) = read_table::<OverlayFile>(sources, own, problems);
     let node = |name: &str| tree.get(&["overlay", name]).and_then(Tree::leaf).map(|leaf| &leaf.node);
     let when = node("when").map(|node| node.key);
+    // What was refused reads as no condition, which would hold everywhere.
+    let asks = |node: &Node| !matches!(&node.value, Value::Table(entries) if entries.is_empty());
+    let unclear = head.when.0.is_empty() && node("when").is_some_and(asks);
     let mut drop = Vec::new();
     if let Some(Value::List(items)) = node("drop").map(|node| &node.value) {
         for (path, item) in items.iter().filter_map(|item| Some((item.text()?, item))) {
@@ -65,10 +70,15 @@ pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>)
             }
         }
     }
-    Some(Overlay { file, head, when, drop, table })
+    Some(Overlay { file, head, when, unclear, drop, table })
 }
 
 impl Overlay {
+    /// Whether it holds on a computer: why it does, or why not.
+    pub(super) fn holds(&self, around: &dyn Surroundings) -> Result<String, String> {
+        if self.unclear { Err("its conditions cannot be read".to_owned()) } else { self.head.when.holds(around) }
+    }
+
     /// Takes away what it drops, then lays its own values.
     pub(super) fn lay(&self, merger: &mut Merger<'_>, layer: Layer, dropped: &mut Vec<Dropped>) {
         for (steps, span) in &self.drop {
@@ -89,7 +99,7 @@ impl Overlay {
 
 /// Which overlays hold on a computer, in the order they are laid.
 pub(super) fn holding(overlays: &[Overlay], around: &dyn Surroundings) -> Vec<usize> {
-    let mut which: Vec<usize> = (0..overlays.len()).filter(|at| overlays[*at].head.when.holds(around).is_ok()).collect();
+    let mut which: Vec<usize> = (0..overlays.len()).filter(|at| overlays[*at].holds(around).is_ok()).collect();
     // The files are in name order already, and the sort keeps it among equals.
     which.sort_by_key(|at| overlays[*at].head.order);
     which
@@ -101,7 +111,7 @@ pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn Surroundi
         file: overlay.file,
         when: overlay.when,
         personal: overlay.head.personal,
-        holds: overlay.head.when.holds(around),
+        holds: overlay.holds(around),
         layer: which.iter().position(|own| *own == at).map(|at| at as u16),
     };
     overlays.iter().enumerate().map(one).collect()

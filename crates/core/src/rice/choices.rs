@@ -35,7 +35,7 @@ fn workspaces(rice: &Rice) -> Vec<&String> {
 }
 
 fn layouts(rice: &Rice) -> Vec<Choice> {
-    let built_in = ["main", "solo", "grid"].map(|name| Choice::new(name, "built-in layout"));
+    let built_in = super::LayoutKind::BUILT.map(|kind| Choice::new(kind.word(), "built-in layout"));
     names(rice.layout.keys(), "layout").into_iter().chain(built_in).collect()
 }
 

@@ -170,10 +170,8 @@ named_value! {
 }
 
 impl LayoutKind {
-    /// Whether the desk arranges windows in this way already; in the others it arranges them as in `main`.
-    pub fn built(self) -> bool {
-        matches!(self, LayoutKind::Main | LayoutKind::Solo | LayoutKind::Grid)
-    }
+    /// The ways in which the desk arranges windows already; in the others it arranges them as in `main`.
+    pub const BUILT: [LayoutKind; 3] = [LayoutKind::Main, LayoutKind::Solo, LayoutKind::Grid];
 }
 
 named_value! {
@@ -326,7 +324,7 @@ impl OneValue for PlacedFile {
 /// A layout by its name: one of the rice's, or a kind as it is.
 pub fn layout_named(layouts: &Named<LayoutRule>, name: &str) -> Option<LayoutRule> {
     layouts.get(name).cloned().or_else(|| {
-        let kind = [LayoutKind::Main, LayoutKind::Solo, LayoutKind::Grid].into_iter().find(|kind| kind.word() == name)?;
+        let kind = LayoutKind::BUILT.into_iter().find(|kind| kind.word() == name)?;
         Some(LayoutRule { kind, ..LayoutRule::plain() })
     })
 }

@@ -87,6 +87,7 @@ fn conditions_that_cannot_be_meant_are_refused_with_their_place() {
     for (when, place) in cases {
         let checked = checked_on(&[("overlays/a.toml", &format!("[overlay]\nwhen = {when}\n"))], &Nowhere);
         assert_eq!(found(&checked), [place], "{when}");
+        assert_eq!(checked.overlays[0].holds, Err("its conditions cannot be read".to_owned()), "{when} holds nowhere");
     }
 }
 

@@ -169,6 +169,21 @@ fn tables_of_machines_are_not_taken_for_those_of_the_rice() {
 }
 
 #[test]
+fn an_overlay_that_does_not_hold_here_is_left_alone() {
+    let all = [
+        ("parts/a.toml".to_owned(), "[space]\nedge = 4\n".to_owned()),
+        (
+            "overlays/far.toml".to_owned(),
+            "[overlay]\nwhen = { host = \"dinghy\" }\n[frame]\nwidth = 1\n[space]\nedge = 1\n".to_owned(),
+        ),
+    ];
+    let gone = reset(rice(&all), "space", &Nowhere).expect("fine");
+    assert_eq!(gone.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
+    let off = toggle(rice(&all), "space", None, &Nowhere).expect("fine");
+    assert_eq!(off.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
+}
+
+#[test]
 fn a_new_setting_goes_beside_its_neighbours_of_the_parts_also_where_an_overlay_has_some() {
     let all = [
         ("overlays/here.toml".to_owned(), "[bar.top]\nthick = 20\n[module.x]\ntext = \"x\"\n".to_owned()),
