@@ -10,12 +10,13 @@ use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use jovrik_core::bar::Now;
 use jovrik_core::check::{Files, Nowhere, check};
 use jovrik_core::desk::{Desk, Event, WindowId};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Item, Scene, default_windows, desktop};
-use jovrik_draw::{Canvas, FontPlaces, Fonts, encode};
+use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{ConnectionExt, ImageFormat};
 
@@ -94,7 +95,8 @@ fn bare_look(scene: &Scene, fonts: &mut cosmic_text::FontSystem, width: u32, hei
     let mut pixels = tiny_skia::Pixmap::new(width, height).expect("a size");
     for item in &scene.items {
         match item {
-            Item::Fill { rect, colour, .. } | Item::Border { rect, colour, .. } => {
+            Item::Fill { rect, fill, .. } | Item::Border { rect, fill, .. } => {
+                let (_, colour) = fill.colours()[0];
                 let mut paint = tiny_skia::Paint::default();
                 paint.set_color_rgba8(colour.r, colour.g, colour.b, colour.a);
                 if let Some(rect) = tiny_skia::Rect::from_xywh(rect.x, rect.y, rect.w, rect.h) {
@@ -131,26 +133,26 @@ fn looking(folder: &Path) {
         desk.handle(Event::Appears(WindowId(nth as u32 + 1), facts));
     }
     let places = || FontPlaces::usual(None);
-    let mut fonts = Fonts::new(places());
+    let mut brush = Brush::new(places(), folder);
     let known = Machine::plain().known(&checked.rice);
-    let scene = desktop(&checked.rice, &desk, 0, &known, &mut fonts);
+    let scene = desktop(&checked.rice, &desk, 0, Now::of(&known), &mut brush.fonts);
     let mut db = cosmic_text::fontdb::Database::new();
     db.load_fonts_dir("/usr/share/fonts");
     let mut system = cosmic_text::FontSystem::new_with_locale_and_db("en".to_owned(), db);
     bare_look(&scene, &mut system, 1920, 1080);
     let bare = median(15, || bare_look(&scene, &mut system, 1920, 1080));
     let cold = median(15, || {
-        let mut fonts = Fonts::new(places());
-        let scene = desktop(&checked.rice, &desk, 0, &known, &mut fonts);
+        let mut brush = Brush::new(places(), folder);
+        let scene = desktop(&checked.rice, &desk, 0, Now::of(&known), &mut brush.fonts);
         let mut canvas = Canvas::new(1920, 1080).expect("a size");
-        canvas.draw(&scene, (0.0, 0.0), &mut fonts);
+        canvas.draw(&scene, (0.0, 0.0), &mut brush);
         black_box(encode(&canvas).expect("a picture"));
     });
     tell("look at 1920x1080, fonts found each time", cold, "fill, shape, encode (fonts loaded)", bare);
     let warm = median(15, || {
-        let scene = desktop(&checked.rice, &desk, 0, &known, &mut fonts);
+        let scene = desktop(&checked.rice, &desk, 0, Now::of(&known), &mut brush.fonts);
         let mut canvas = Canvas::new(1920, 1080).expect("a size");
-        canvas.draw(&scene, (0.0, 0.0), &mut fonts);
+        canvas.draw(&scene, (0.0, 0.0), &mut brush);
         black_box(encode(&canvas).expect("a picture"));
     });
     tell("look at 1920x1080, fonts loaded", warm, "fill, shape, encode (fonts loaded)", bare);

@@ -8,8 +8,8 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::{Checked, Files, Glance, Surroundings};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::Face;
-use jovrik_draw::{FontPlaces, Fonts};
+use jovrik_core::scene::{Face, Measure};
+use jovrik_draw::{Brush, FontPlaces, Fonts};
 use jovrik_home::edit::Planned;
 use jovrik_home::{Here, Home, Senses, check_folder, machine_for, read_folder, rice_folder};
 
@@ -125,9 +125,9 @@ impl Context {
         Ok(self.facts_of(self.machine.as_deref())?.unwrap_or_else(Machine::plain))
     }
 
-    /// The fonts of this computer.
-    pub fn fonts(&self) -> Fonts {
-        Fonts::new(self.font_places())
+    /// What is drawn with: the fonts of this computer, the pictures of a rice.
+    pub fn brush(&self) -> Result<Brush, Failure> {
+        Ok(Brush::new(self.font_places(), &self.folder()?))
     }
 
     /// Where fonts are looked for.
@@ -183,8 +183,11 @@ impl Senses for Outside {
     }
 
     fn lacks(&self, family: &str, text: &str) -> Vec<char> {
-        let face = Face { family: family.to_owned(), points: 11.0, bold: false, mono: false };
-        self.with_fonts(|fonts| fonts.lacks(text, &face))
+        self.with_fonts(|fonts| fonts.lacks(text, &Face::new(family, 11.0)))
+    }
+
+    fn width(&self, text: &str, face: &Face) -> f32 {
+        self.with_fonts(|fonts| fonts.width(text, face))
     }
 }
 

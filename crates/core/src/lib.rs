@@ -12,3 +12,4 @@ pub mod machine;
 pub mod problem;
 pub mod rice;
 pub mod scene;
+pub mod style;

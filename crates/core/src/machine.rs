@@ -8,7 +8,7 @@ use crate::desk::{Area, MonitorFacts};
 use crate::load::{FileId, Node, Reader, Source, Sources, Value, Wrong, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
-use crate::rice::{Inline, Module, Named, Rice, SourceKind, Whole};
+use crate::rice::{BuiltIn, Inline, Module, Named, Rice, SourceKind, Whole};
 
 /// A monitor: `{ size = "1920x1080", at = "0,0" }`, or just its size.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -110,18 +110,52 @@ settings! {
 }
 
 /// A plain value of a built-in source; programs are never guessed at.
-fn pretended(kind: &SourceKind, memory_mib: i64) -> Option<Values> {
-    let number = |number: f64| Field::Number(number);
+fn pretended(kind: &SourceKind, machine: &Machine) -> Option<Values> {
+    let SourceKind::BuiltIn(kind) = kind else { return None };
+    let number = |name: &str, number: f64| (name.to_owned(), Field::Number(number));
+    let text = |name: &str, text: &str| (name.to_owned(), Field::Text(text.to_owned()));
+    let all = |fields: Vec<(String, Field)>| Some(Values(fields.into_iter().collect()));
+    let percent = |percent: f64| vec![number("percent", percent), number("value", percent)];
+    let gib = 1024.0 * 1024.0 * 1024.0;
     match kind {
-        SourceKind::Cpu => Some(Values::one("load", number(12.0)).and("value", number(12.0))),
-        SourceKind::Memory => {
-            let total = memory_mib as f64 * 1024.0 * 1024.0;
-            let used = Values::one("used", number(total * 0.3)).and("total", number(total));
-            Some(used.and("percent", number(30.0)).and("value", number(30.0)))
+        BuiltIn::Cpu => {
+            let cores = machine.cores.map_or(4, |cores| cores.0) as f64;
+            all(vec![number("load", 12.0), number("cores", cores), number("value", 12.0)])
         }
-        SourceKind::Time => {
+        BuiltIn::Memory => {
+            let total = machine.memory.0 as f64 * 1024.0 * 1024.0;
+            let used = vec![number("used", total * 0.3), number("free", total * 0.7), number("total", total)];
+            all([used, percent(30.0)].concat())
+        }
+        BuiltIn::Time => {
             let time = jiff::civil::datetime(2024, 5, 14, 6, 42, 0, 0).to_zoned(jiff::tz::TimeZone::UTC).ok()?;
-            Some(Values::one("time", Field::Time(Box::new(time.clone()))).and("value", Field::Time(Box::new(time))))
+            let time = Field::Time(Box::new(time));
+            all(vec![("time".to_owned(), time.clone()), ("value".to_owned(), time)])
+        }
+        BuiltIn::Disk => {
+            let used = vec![number("used", 96.0 * gib), number("free", 144.0 * gib), number("total", 240.0 * gib)];
+            all([used, vec![text("path", "/")], percent(40.0)].concat())
+        }
+        BuiltIn::Network => {
+            let name = machine.networks.first().map_or("eth0", String::as_str);
+            let flow = vec![number("down", 18_400.0), number("up", 2300.0)];
+            all([vec![text("name", name), text("state", "up"), text("value", name)], flow].concat())
+        }
+        BuiltIn::Battery if machine.batteries.is_none_or(|batteries| batteries.0 > 0) => {
+            all([vec![text("state", "discharging"), text("left", "4:10")], percent(72.0)].concat())
+        }
+        BuiltIn::Backlight => all(percent(60.0)),
+        BuiltIn::Volume => all([vec![text("state", "on")], percent(64.0)].concat()),
+        BuiltIn::Temperature => all(vec![number("degrees", 41.0), text("name", "board"), number("value", 41.0)]),
+        BuiltIn::Load => all(vec![number("one", 0.42), number("five", 0.37), number("fifteen", 0.31), number("value", 0.42)]),
+        BuiltIn::Uptime => {
+            let long = vec![text("text", "3 d 4 h"), text("value", "3 d 4 h")];
+            all([vec![number("days", 3.0), number("hours", 4.0), number("minutes", 12.0)], long].concat())
+        }
+        BuiltIn::Processes => all(vec![number("count", 184.0), number("running", 1.0), number("value", 184.0)]),
+        BuiltIn::Keyboard => {
+            let name = machine.keyboard.first().map_or("us", String::as_str);
+            all(vec![text("name", name), text("value", name)])
         }
         _ => None,
     }
@@ -167,7 +201,7 @@ impl Machine {
     pub fn known(&self, rice: &Rice) -> Known {
         let value = |(name, module): (&String, &Module)| {
             let values = self.values.get(name).map(|values| values.0.clone());
-            Some((name.clone(), values.or_else(|| pretended(&module.source.kind, self.memory.0))?))
+            Some((name.clone(), values.or_else(|| pretended(&module.source.kind, self))?))
         };
         rice.module.iter().filter_map(value).collect()
     }
@@ -200,6 +234,10 @@ impl Surroundings for Machine {
 
     fn has_program(&self, name: &str) -> Option<bool> {
         (!self.programs.is_empty()).then(|| self.programs.iter().any(|program| program == name))
+    }
+
+    fn known(&self, rice: &Rice) -> Known {
+        Machine::known(self, rice)
     }
 
     fn has_font(&self, family: &str) -> Option<bool> {

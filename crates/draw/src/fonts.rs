@@ -4,7 +4,9 @@ use std::collections::{HashMap, HashSet};
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
-use cosmic_text::{Attrs, Buffer, CacheKey, Family, FontSystem, Metrics, Shaping, SwashCache, Weight, Wrap, fontdb};
+use cosmic_text::{
+    Attrs, Buffer, CacheKey, Family, FeatureTag, FontFeatures, FontSystem, Metrics, Shaping, SwashCache, Weight, Wrap, fontdb,
+};
 use jovrik_core::scene::{Face, Measure};
 
 /// Folders that hold fonts.
@@ -245,7 +247,10 @@ impl Fonts {
         let height = (size * 1.4).ceil();
         let mut buffer = Buffer::new(&mut self.system, Metrics::new(size, height));
         let weight = if face.bold { Weight::BOLD } else { Weight::NORMAL };
-        let attrs = Attrs::new().family(Family::Name(&family)).weight(weight);
+        // Figures of one width: what changes does not move its neighbours.
+        let mut features = FontFeatures::new();
+        features.enable(FeatureTag::new(b"tnum"));
+        let attrs = Attrs::new().family(Family::Name(&family)).weight(weight).font_features(features);
         buffer.set_wrap(Wrap::None);
         buffer.set_text(text, &attrs, Shaping::Advanced, None);
         buffer.shape_until_scroll(&mut self.system, false);

@@ -4,14 +4,7 @@ use jovrik_core::rice::Colour;
 use jovrik_core::scene::Rect;
 
 use crate::Canvas;
-
-/// The distance from a rounded box; negative inside.
-fn distance(x: f32, y: f32, rect: Rect, radius: f32) -> f32 {
-    let (half_w, half_h) = (rect.w / 2.0, rect.h / 2.0);
-    let qx = (x - rect.x - half_w).abs() - half_w + radius;
-    let qy = (y - rect.y - half_h).abs() - half_h + radius;
-    qx.max(0.0).hypot(qy.max(0.0)) + qx.max(qy).min(0.0) - radius
-}
+use crate::boxes::distance;
 
 pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, colour: Colour) {
     let outer = rect.grown(width);
@@ -34,7 +27,7 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
                 x = skip_to.max(x + 1);
                 continue;
             }
-            let away = distance(x as f32 + 0.5, y as f32 + 0.5, rect, radius);
+            let away = distance(x as f32 + 0.5, y as f32 + 0.5, rect, [radius; 4]);
             if away > 0.0 && away < width {
                 let fade = 1.0 - away / width;
                 canvas.blend(x as u32, y as u32, colour, fade * fade);

@@ -1,12 +1,31 @@
 //! Draws a Jovrik scene as pixels: the same code for files and for screens.
 
+mod boxes;
 mod cells;
 mod fonts;
 mod glow;
+mod pictures;
 mod png;
 mod raster;
 
 pub use cells::{Cell, cells, cells_within};
 pub use fonts::{FontPlaces, Fonts};
+pub use pictures::{PictureError, Pictures, read_picture};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
+
+/// What drawing needs beside a canvas: fonts and pictures.
+#[derive(Debug)]
+pub struct Brush {
+    /// Fonts and shaped text.
+    pub fonts: Fonts,
+    /// Pictures from files.
+    pub pictures: Pictures,
+}
+
+impl Brush {
+    /// With the fonts of some places, and the pictures of a rice's folder.
+    pub fn new(places: FontPlaces, folder: &std::path::Path) -> Brush {
+        Brush { fonts: Fonts::new(places), pictures: Pictures::of(folder) }
+    }
+}

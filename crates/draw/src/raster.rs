@@ -1,11 +1,14 @@
 //! A scene to pixels.
 
 use jovrik_core::rice::Colour;
-use jovrik_core::scene::{Item, Rect, Scene, Step};
+use jovrik_core::scene::{Face, Item, Rect, Scene, Step, Turn};
 use tiny_skia::{Color, FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, StrokeDash, Transform};
 
+use crate::Brush;
+use crate::boxes::fill_box;
 use crate::fonts::Fonts;
 use crate::glow::glow;
+use crate::pictures::Fitted;
 
 /// Pixels, RGBA, premultiplied; rows from the top.
 #[derive(Clone)]
@@ -40,21 +43,23 @@ impl Canvas {
         self.pixels.data()
     }
 
+    pub(crate) fn bytes_mut(&mut self) -> &mut [u8] {
+        self.pixels.data_mut()
+    }
+
     /// Draws a scene whose point `origin` is the canvas's top left corner.
-    pub fn draw(&mut self, scene: &Scene, origin: (f32, f32), fonts: &mut Fonts) {
+    pub fn draw(&mut self, scene: &Scene, origin: (f32, f32), brush: &mut Brush) {
         for item in &scene.items {
-            self.item(item, origin, fonts);
+            self.item(item, origin, brush);
         }
     }
 
-    fn item(&mut self, item: &Item, (ox, oy): (f32, f32), fonts: &mut Fonts) {
+    fn item(&mut self, item: &Item, (ox, oy): (f32, f32), brush: &mut Brush) {
         let moved = |rect: &Rect| Rect { x: rect.x - ox, y: rect.y - oy, ..*rect };
         let transform = Transform::from_translate(-ox, -oy);
         match item {
-            Item::Fill { rect, radius, colour } => self.fill(moved(rect), *radius, *colour),
-            Item::Border { rect, radius, width, colour } => {
-                self.border(moved(rect), *radius, *width, *colour);
-            }
+            Item::Fill { rect, radius, fill } => fill_box(self, moved(rect), *radius, None, fill),
+            Item::Border { rect, radius, width, fill } => fill_box(self, moved(rect), *radius, Some(*width), fill),
             Item::Glow { rect, radius, width, colour } => glow(self, moved(rect), *radius, *width, *colour),
             Item::Stroke { path, width, colour, dash } => {
                 let Some(path) = path_of(path) else { return };
@@ -68,99 +73,36 @@ impl Canvas {
                 let Some(path) = path_of(path) else { return };
                 self.pixels.fill_path(&path, &paint(*colour), FillRule::Winding, transform, None);
             }
-            Item::Text { x, y, text, face, colour } => self.text((x - ox, y - oy), text, face, *colour, fonts),
-        }
-    }
-
-    fn fill(&mut self, rect: Rect, radius: f32, colour: Colour) {
-        if !on_grid(rect, radius) || colour.a < 255 {
-            if let Some(path) = rounded(rect, radius) {
-                self.pixels.fill_path(&path, &paint(colour), FillRule::Winding, Transform::identity(), None);
+            Item::Text { x, y, text, face, colour, turn } => {
+                self.text((x - ox, y - oy), text, face, *colour, *turn, &mut brush.fonts);
             }
-            return;
-        }
-        // All but the round corners are rows of one value.
-        let Rect { x, y, w, h } = rect;
-        let radius = radius.min((w / 2.0).floor()).min((h / 2.0).floor());
-        self.fill_rows(Rect::new(x, y + radius, w, h - 2.0 * radius), colour);
-        self.fill_rows(Rect::new(x + radius, y, w - 2.0 * radius, radius), colour);
-        self.fill_rows(Rect::new(x + radius, y + h - radius, w - 2.0 * radius, radius), colour);
-        self.corners(rect, radius, None, colour);
-    }
-
-    fn border(&mut self, rect: Rect, radius: f32, width: f32, colour: Colour) {
-        if !on_grid(rect, radius)
-            || colour.a < 255
-            || width.fract() != 0.0
-            || radius * 2.0 > rect.w.min(rect.h)
-            || (radius > 0.0 && radius < width)
-        {
-            let Some(path) = rounded(rect.grown(-width / 2.0), (radius - width / 2.0).max(0.0)) else { return };
-            let stroke = Stroke { width, ..Stroke::default() };
-            self.pixels.stroke_path(&path, &paint(colour), &stroke, Transform::identity(), None);
-            return;
-        }
-        let Rect { x, y, w, h } = rect;
-        for (x, y) in [(x + radius, y), (x + radius, y + h - width)] {
-            self.fill_rows(Rect::new(x, y, w - 2.0 * radius, width), colour);
-        }
-        for (x, y) in [(x, y + radius), (x + w - width, y + radius)] {
-            self.fill_rows(Rect::new(x, y, width, h - 2.0 * radius), colour);
-        }
-        self.corners(rect, radius, Some(radius - width), colour);
-    }
-
-    /// The four corners of a rounded box: quarters of a disc, or of a ring with an inner radius.
-    fn corners(&mut self, rect: Rect, radius: f32, inner: Option<f32>, colour: Colour) {
-        if radius <= 0.0 {
-            return;
-        }
-        let Rect { x, y, w, h } = rect;
-        let centres = [
-            (x + radius, y + radius, -1.0, -1.0),
-            (x + w - radius, y + radius, 1.0, -1.0),
-            (x + radius, y + h - radius, -1.0, 1.0),
-            (x + w - radius, y + h - radius, 1.0, 1.0),
-        ];
-        for (cx, cy, right, down) in centres {
-            let mut path = PathBuilder::new();
-            let k = radius * 0.552_285;
-            path.move_to(cx + right * radius, cy);
-            path.cubic_to(cx + right * radius, cy + down * k, cx + right * k, cy + down * radius, cx, cy + down * radius);
-            match inner.filter(|inner| *inner > 0.0) {
-                Some(inner) => {
-                    let k = inner * 0.552_285;
-                    path.line_to(cx, cy + down * inner);
-                    path.cubic_to(cx + right * k, cy + down * inner, cx + right * inner, cy + down * k, cx + right * inner, cy);
+            Item::Picture { rect, path, fit } => {
+                if let Some(fitted) = brush.pictures.fitted(path, *rect, *fit) {
+                    self.picture(moved(rect), &fitted);
                 }
-                None => path.line_to(cx, cy),
-            }
-            path.close();
-            if let Some(path) = path.finish() {
-                self.pixels.fill_path(&path, &paint(colour), FillRule::Winding, Transform::identity(), None);
             }
         }
     }
 
-    /// An opaque box on whole pixels: rows of one value.
-    fn fill_rows(&mut self, rect: Rect, colour: Colour) {
-        let (width, height) = (self.width() as i64, self.height() as i64);
-        let (left, right) = ((rect.x as i64).clamp(0, width), ((rect.x + rect.w) as i64).clamp(0, width));
-        let (top, bottom) = ((rect.y as i64).clamp(0, height), ((rect.y + rect.h) as i64).clamp(0, height));
-        let pixel = tiny_skia::ColorU8::from_rgba(colour.r, colour.g, colour.b, 255).premultiply();
-        let pixels = self.pixels.pixels_mut();
-        for y in top..bottom {
-            pixels[(y * width + left) as usize..(y * width + right) as usize].fill(pixel);
-        }
-    }
-
-    fn text(&mut self, (x, y): (f32, f32), text: &str, face: &jovrik_core::scene::Face, colour: Colour, fonts: &mut Fonts) {
+    fn text(&mut self, (x, y): (f32, f32), text: &str, face: &Face, colour: Colour, turn: Turn, fonts: &mut Fonts) {
         let line = fonts.line(text, face);
-        let (x, y) = (x.round() as i32, (y + line.baseline).round() as i32);
+        if face.underline {
+            let thick = (face.points / 11.0).round().max(1.0);
+            let below = (line.baseline + thick + 1.0).round();
+            let rect = match turn {
+                Turn::None => Rect::new(x.round(), (y + below).round(), line.width.round(), thick),
+                Turn::Up => Rect::new((x + below).round(), (y - line.width).round(), thick, line.width.round()),
+                Turn::Down => Rect::new((x - below - thick).round(), y.round(), thick, line.width.round()),
+            };
+            fill_box(self, rect, [0.0; 4], None, &colour.into());
+        }
+        // The line's own places: along it, and across it from its middle.
+        let down = line.baseline.round() as i32;
+        let (x, y) = (x.round() as i32, y.round() as i32);
         for glyph in &line.glyphs {
             let Some(image) = fonts.image(glyph.key) else { continue };
             let place = image.placement;
-            let (left, top) = (x + glyph.x + place.left, y + glyph.y - place.top);
+            let (left, top) = (glyph.x + place.left, down + glyph.y - place.top);
             let (w, h) = (place.width as i32, place.height as i32);
             let one = match image.content {
                 cosmic_text::SwashContent::Mask => 1,
@@ -169,7 +111,12 @@ impl Canvas {
             for row in 0..h {
                 for column in 0..w {
                     let at = ((row * w + column) * one) as usize;
-                    let (px, py) = (left + column, top + row);
+                    let (along, across) = (left + column, top + row);
+                    let (px, py) = match turn {
+                        Turn::None => (x + along, y + across),
+                        Turn::Up => (x + across, y - 1 - along),
+                        Turn::Down => (x - 1 - across, y + along),
+                    };
                     if px < 0 || py < 0 || px >= self.width() as i32 || py >= self.height() as i32 {
                         continue;
                     }
@@ -178,6 +125,35 @@ impl Canvas {
                         [mask] if mask > 0 => self.blend(px as u32, py as u32, colour, f32::from(mask) / 255.0),
                         [r, g, b, a] if a > 0 => self.blend(px as u32, py as u32, Colour { r, g, b, a }, 1.0),
                         _ => {}
+                    }
+                }
+            }
+        }
+    }
+
+    fn picture(&mut self, rect: Rect, fitted: &Fitted) {
+        let (width, height) = (i64::from(self.width()), i64::from(self.height()));
+        let (x, y) = (rect.x.round() as i64, rect.y.round() as i64);
+        let (right, bottom) = ((rect.x + rect.w).round() as i64, (rect.y + rect.h).round() as i64);
+        let (own_w, own_h) = (i64::from(fitted.pixels.width()), i64::from(fitted.pixels.height()));
+        let bytes = self.pixels.data_mut();
+        for py in y.max(0)..bottom.min(height) {
+            for px in x.max(0)..right.min(width) {
+                let (mut fx, mut fy) = (px - x - fitted.at.0, py - y - fitted.at.1);
+                if fitted.tiled {
+                    (fx, fy) = (fx.rem_euclid(own_w), fy.rem_euclid(own_h));
+                }
+                if fx < 0 || fy < 0 || fx >= own_w || fy >= own_h {
+                    continue;
+                }
+                let image::Rgba([r, g, b, a]) = *fitted.pixels.get_pixel(fx as u32, fy as u32);
+                let at = ((py * width + px) * 4) as usize;
+                if a == 255 {
+                    bytes[at..at + 4].copy_from_slice(&[r, g, b, a]);
+                } else if a > 0 {
+                    let through = 255 - u32::from(a);
+                    for (below, top) in bytes[at..at + 4].iter_mut().zip([r, g, b, 255]) {
+                        *below = ((u32::from(top) * u32::from(a) + u32::from(*below) * through + 127) / 255) as u8;
                     }
                 }
             }
@@ -215,11 +191,6 @@ impl Canvas {
     }
 }
 
-/// Whether a box and its corners lie on whole pixels.
-fn on_grid(rect: Rect, radius: f32) -> bool {
-    [rect.x, rect.y, rect.w, rect.h, radius].iter().all(|value| value.fract() == 0.0)
-}
-
 fn paint(colour: Colour) -> Paint<'static> {
     let mut paint = Paint { anti_alias: true, ..Paint::default() };
     paint.set_color(Color::from_rgba8(colour.r, colour.g, colour.b, colour.a));
@@ -252,30 +223,5 @@ fn path_of(steps: &[Step]) -> Option<tiny_skia::Path> {
             Step::Close => path.close(),
         }
     }
-    path.finish()
-}
-
-/// A box with round corners: quarter circles as cubics.
-fn rounded(rect: Rect, radius: f32) -> Option<tiny_skia::Path> {
-    let Rect { x, y, w, h } = rect;
-    if w <= 0.0 || h <= 0.0 || !near(&[x, y, w, h, radius]) {
-        return None;
-    }
-    let r = radius.min(w / 2.0).min(h / 2.0);
-    if r <= 0.0 {
-        return Some(PathBuilder::from_rect(tiny_skia::Rect::from_xywh(x, y, w, h)?));
-    }
-    let k = r * 0.447_715;
-    let mut path = PathBuilder::new();
-    path.move_to(x + r, y);
-    path.line_to(x + w - r, y);
-    path.cubic_to(x + w - k, y, x + w, y + k, x + w, y + r);
-    path.line_to(x + w, y + h - r);
-    path.cubic_to(x + w, y + h - k, x + w - k, y + h, x + w - r, y + h);
-    path.line_to(x + r, y + h);
-    path.cubic_to(x + k, y + h, x, y + h - k, x, y + h - r);
-    path.line_to(x, y + r);
-    path.cubic_to(x, y + k, x + k, y, x + r, y);
-    path.close();
     path.finish()
 }

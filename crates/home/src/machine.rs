@@ -5,11 +5,14 @@ use std::collections::HashMap;
 use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
+use jovrik_core::bar::Known;
 use jovrik_core::check::Surroundings;
 use jovrik_core::desk::{Area, MonitorFacts};
 use jovrik_core::load::{Node, Source, Sources, Value};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{Problem, in_words};
+use jovrik_core::rice::Rice;
+use jovrik_core::scene::Face;
 
 use crate::{Error, probe};
 
@@ -25,6 +28,8 @@ pub trait Senses {
     fn has_font(&self, family: &str) -> bool;
     /// The characters of a text that neither a family nor what stands in for it can show.
     fn lacks(&self, family: &str, text: &str) -> Vec<char>;
+    /// How wide a text is, in pixels.
+    fn width(&self, text: &str, face: &Face) -> f32;
 }
 
 /// This computer, asked as little as possible; or another one, by its facts.
@@ -156,6 +161,14 @@ impl Surroundings for Here {
         let here = self.facts.is_none() || self.senses.as_ref().is_some_and(|senses| senses.has_font(family));
         let senses = self.senses.as_ref().filter(|_| here);
         senses.map(|senses| senses.lacks(family, text)).unwrap_or_default()
+    }
+
+    fn width(&self, text: &str, face: &Face) -> Option<f32> {
+        self.senses.as_ref().map(|senses| senses.width(text, face))
+    }
+
+    fn known(&self, rice: &Rice) -> Known {
+        self.facts.clone().unwrap_or_else(Machine::plain).known(rice)
     }
 }
 

@@ -1,12 +1,15 @@
 //! The running desktop: the desk machine on an X11 server, by ICCCM and EWMH, with hot reload.
 
+mod bars;
 mod client;
 mod error;
 mod facts;
 mod keys;
 mod names;
 mod paint;
+mod popup;
 mod programs;
+mod screen;
 mod seat;
 mod session;
 mod socket;

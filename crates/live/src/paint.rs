@@ -1,53 +1,63 @@
-//! Pixels on the server: the backdrop with its frames, and the bars. Only what changed is drawn and sent.
+//! Pixels behind the windows: the backdrop with its frames. Only what changed is drawn and sent.
 
-use std::collections::HashMap;
+use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
-use jovrik_core::bar::{Known, Strip, arrange};
 use jovrik_core::desk::{Area, Desk};
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::{Rect, backdrop, frame_items, strip_area};
-use jovrik_draw::{Canvas, Fonts};
-use x11rb::connection::{Connection, RequestConnection};
-use x11rb::protocol::xproto::{
-    AtomEnum, ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateGCAux, CreateWindowAux, Gcontext, ImageFormat,
-    ImageOrder, Pixmap, PropMode, Window, WindowClass,
-};
+use jovrik_core::scene::{backdrop, frame_items};
+use jovrik_draw::{Brush, Canvas};
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{AtomEnum, ChangeWindowAttributesAux, ConnectionExt, CreateGCAux, Gcontext, Pixmap, PropMode};
 use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
+use crate::bars::Pens;
+use crate::screen::{no_room, put};
 use crate::seat::Seat;
-
-/// A bar's window; its background is a picture on the server, so that nobody has to draw it again when it is uncovered.
-struct BarWindow {
-    window: Window,
-    pixmap: Pixmap,
-    drawn: Strip,
-}
 
 /// What is drawn.
 pub struct Painter {
-    /// Fonts and shaped text.
-    pub fonts: Fonts,
+    brush: Brush,
+    facts: Facts,
     backdrop: Canvas,
     pixmap: Pixmap,
     gc: Gcontext,
     size: (u16, u16),
-    bars: HashMap<(usize, String), BarWindow>,
 }
 
-fn no_room() -> Error {
-    Error::System("the screen is too large to draw", "no memory".to_owned())
+/// What decides how the backdrop looks, beside the settings.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+struct Facts {
+    /// The workspaces that monitors show, where one of them has a backdrop of its own.
+    workspaces: Vec<usize>,
+    hour: u8,
+    nth: u64,
+}
+
+/// What changes a backdrop by itself: the time of the day, and how often a folder's picture has changed.
+fn facts(rice: &Rice, desk: &Desk) -> Facts {
+    let own = rice.workspace.values().any(|rule| rule.backdrop.fill.is_some() || rule.backdrop.picture.is_some());
+    let workspaces = if own { desk.monitors.iter().map(|monitor| monitor.workspace).collect() } else { Vec::new() };
+    let by_hour = rice.backdrop.picture.as_ref().is_some_and(|pictures| pictures.0.len() > 1);
+    let hour = if by_hour { jiff::Zoned::now().hour() as u8 } else { 12 };
+    let change = rice.backdrop.change.map(|change| change.0).filter(|change| !change.is_zero());
+    let nth = change.map_or(0, |change| (since_1970().as_nanos() / change.as_nanos()) as u64);
+    Facts { workspaces, hour, nth }
+}
+
+fn since_1970() -> Duration {
+    SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default()
 }
 
 impl Painter {
     /// Makes the picture behind all windows.
-    pub fn new(seat: &Seat, rice: &Rice, desk: &Desk, fonts: Fonts) -> Result<Painter, Error> {
+    pub fn new(seat: &Seat, rice: &Rice, desk: &Desk, brush: Brush) -> Result<Painter, Error> {
         let c = &seat.connection;
         let (pixmap, gc) = (c.generate_id()?, c.generate_id()?);
         c.create_pixmap(seat.depth, pixmap, seat.root, seat.size.0, seat.size.1)?;
         c.create_gc(gc, pixmap, &CreateGCAux::new().graphics_exposures(0))?;
         let canvas = Canvas::new(1, 1).ok_or_else(no_room)?;
-        let mut painter = Painter { fonts, backdrop: canvas, pixmap, gc, size: seat.size, bars: HashMap::new() };
+        let mut painter = Painter { brush, facts: Facts::default(), backdrop: canvas, pixmap, gc, size: seat.size };
         painter.remake_backdrop(rice, desk)?;
         c.change_property32(PropMode::REPLACE, seat.root, seat.names._XROOTPMAP_ID, AtomEnum::PIXMAP, &[pixmap])?;
         c.change_window_attributes(seat.root, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
@@ -71,10 +81,39 @@ impl Painter {
     /// Draws the backdrop of every monitor.
     pub fn remake_backdrop(&mut self, rice: &Rice, desk: &Desk) -> Result<(), Error> {
         self.backdrop = Canvas::new(self.size.0.into(), self.size.1.into()).ok_or_else(no_room)?;
+        self.facts = facts(rice, desk);
+        self.brush.pictures.choose(self.facts.nth);
         for monitor in &desk.monitors {
-            self.backdrop.draw(&backdrop(rice, monitor.facts.area.into()), (0.0, 0.0), &mut self.fonts);
+            let workspace = &desk.workspaces[monitor.workspace].name;
+            let scene = backdrop(rice, &monitor.facts.name, workspace, self.facts.hour, monitor.facts.area.into());
+            self.backdrop.draw(&scene, (0.0, 0.0), &mut self.brush);
         }
         Ok(())
+    }
+
+    /// Whether the backdrop is another one than was drawn: another workspace, hour, or picture of a folder.
+    pub fn backdrop_stale(&self, rice: &Rice, desk: &Desk) -> bool {
+        facts(rice, desk) != self.facts
+    }
+
+    /// When the backdrop changes by itself.
+    pub fn backdrop_changes(&self, rice: &Rice, now: Instant) -> Option<Instant> {
+        let pictures = rice.backdrop.picture.as_ref()?;
+        let change = rice.backdrop.change.map(|change| change.0).filter(|change| !change.is_zero());
+        let hours = (pictures.0.len() > 1).then_some(Duration::from_secs(3600));
+        let every = change.into_iter().chain(hours).min()?;
+        let past = Duration::from_nanos((since_1970().as_nanos() % every.as_nanos()) as u64);
+        Some(now + (every - past) + Duration::from_millis(2))
+    }
+
+    /// Pictures are read anew: their files may have changed.
+    pub fn forget_pictures(&mut self) {
+        self.brush.pictures.forget();
+    }
+
+    /// What bars and popups are drawn with.
+    pub fn pens<'a>(&'a mut self, seat: &'a Seat) -> Pens<'a> {
+        Pens { seat, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
     }
 
     /// Paints areas behind the windows: backdrop, then frames.
@@ -119,147 +158,10 @@ impl Painter {
         canvas.copy_from(&self.backdrop, (area.x, area.y));
         let reach = rice.frame.glow.width.0 + 1;
         for frame in desk.arrangement().frames.iter().filter(|frame| frame.area.inset(-reach).overlap(area).is_some()) {
-            canvas.draw(&frame_items(rice, frame), (area.x as f32, area.y as f32), &mut self.fonts);
+            canvas.draw(&frame_items(rice, frame), (area.x as f32, area.y as f32), &mut self.brush);
         }
-        self.put(seat, &canvas, self.pixmap, area.x, area.y)?;
+        put(seat, self.gc, &canvas, self.pixmap, area.x, area.y)?;
         seat.connection.clear_area(false, seat.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
-        Ok(())
-    }
-
-    /// Sends pixels to a picture on the server, in its byte order, in pieces that a request can hold.
-    fn put(&self, seat: &Seat, canvas: &Canvas, to: Pixmap, x: i32, y: i32) -> Result<(), Error> {
-        let c = &seat.connection;
-        let width = canvas.width() as usize * 4;
-        let rows = ((c.maximum_request_bytes().min(1 << 18) - 64) / width).max(1);
-        let lsb = c.setup().image_byte_order == ImageOrder::LSB_FIRST;
-        let mut bytes = Vec::with_capacity(rows * width);
-        for (nth, piece) in canvas.bytes().chunks(rows * width).enumerate() {
-            bytes.clear();
-            for pixel in piece.chunks_exact(4) {
-                let (r, g, b) = (pixel[0], pixel[1], pixel[2]);
-                bytes.extend_from_slice(&if lsb { [b, g, r, 0] } else { [0, r, g, b] });
-            }
-            let height = (piece.len() / width) as u16;
-            let top = y + (nth * rows) as i32;
-            c.put_image(
-                ImageFormat::Z_PIXMAP,
-                to,
-                self.gc,
-                canvas.width() as u16,
-                height,
-                x as i16,
-                top as i16,
-                0,
-                seat.depth,
-                &bytes,
-            )?;
-        }
-        Ok(())
-    }
-
-    /// Brings the bars' windows in line with the desk, and draws the modules that changed. `all`: draw everything again.
-    pub fn bars(&mut self, seat: &Seat, desk: &Desk, known: &Known, trouble: Option<&str>, all: bool) -> Result<(), Error> {
-        let rice = desk.rice().clone();
-        let mut wanted = Vec::new();
-        for monitor in 0..desk.monitors.len() {
-            for (name, bar) in desk.bars_on(monitor) {
-                let strip = arrange(desk, monitor, name, bar, known, trouble, &mut self.fonts);
-                wanted.push(((monitor, name.clone()), strip));
-            }
-        }
-        let gone: Vec<(usize, String)> =
-            self.bars.keys().filter(|key| !wanted.iter().any(|(wanted, _)| wanted == *key)).cloned().collect();
-        for key in gone {
-            if let Some(bar) = self.bars.remove(&key) {
-                seat.connection.destroy_window(bar.window)?;
-                seat.connection.free_pixmap(bar.pixmap)?;
-            }
-        }
-        for (key, strip) in wanted {
-            let fresh = match self.bars.get(&key) {
-                Some(bar) => bar.drawn.rect != strip.rect,
-                None => true,
-            };
-            if fresh {
-                self.make_bar(seat, key.clone(), &strip)?;
-            }
-            let Some(bar) = self.bars.get(&key) else { continue };
-            let areas = if fresh || all { vec![strip.rect] } else { strip.damage(&bar.drawn) };
-            let (window, pixmap) = (bar.window, bar.pixmap);
-            for area in areas {
-                self.draw_bar(seat, &rice, &strip, window, pixmap, area)?;
-            }
-            if fresh {
-                seat.connection.map_window(window)?;
-            }
-            if let Some(bar) = self.bars.get_mut(&key) {
-                bar.drawn = strip;
-            }
-        }
-        Ok(())
-    }
-
-    fn draw_bar(
-        &mut self,
-        seat: &Seat,
-        rice: &Rice,
-        strip: &Strip,
-        window: Window,
-        pixmap: Pixmap,
-        area: Rect,
-    ) -> Result<(), Error> {
-        let Some(mut canvas) = Canvas::new(area.w as u32, area.h as u32) else { return Ok(()) };
-        canvas.draw(&strip_area(rice, strip, area), (area.x, area.y), &mut self.fonts);
-        let (x, y) = ((area.x - strip.rect.x) as i32, (area.y - strip.rect.y) as i32);
-        self.put(seat, &canvas, pixmap, x, y)?;
-        seat.connection.clear_area(false, window, x as i16, y as i16, area.w as u16, area.h as u16)?;
-        Ok(())
-    }
-
-    fn make_bar(&mut self, seat: &Seat, key: (usize, String), strip: &Strip) -> Result<(), Error> {
-        let c = &seat.connection;
-        let Rect { x, y, w, h } = strip.rect;
-        let pixmap = c.generate_id()?;
-        c.create_pixmap(seat.depth, pixmap, seat.root, w as u16, h as u16)?;
-        let window = match self.bars.remove(&key) {
-            Some(old) => {
-                c.configure_window(
-                    old.window,
-                    &ConfigureWindowAux::new().x(x as i32).y(y as i32).width(w as u32).height(h as u32),
-                )?;
-                c.change_window_attributes(old.window, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
-                c.free_pixmap(old.pixmap)?;
-                old.window
-            }
-            None => {
-                let window = c.generate_id()?;
-                let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap);
-                c.create_window(
-                    0,
-                    window,
-                    seat.root,
-                    x as i16,
-                    y as i16,
-                    w as u16,
-                    h as u16,
-                    0,
-                    WindowClass::INPUT_OUTPUT,
-                    0,
-                    &look,
-                )?;
-                let kind = [seat.names._NET_WM_WINDOW_TYPE_DOCK];
-                c.change_property32(PropMode::REPLACE, window, seat.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
-                c.change_property8(
-                    PropMode::REPLACE,
-                    window,
-                    AtomEnum::WM_NAME,
-                    AtomEnum::STRING,
-                    format!("jovrik bar {}", key.1).as_bytes(),
-                )?;
-                window
-            }
-        };
-        self.bars.insert(key, BarWindow { window, pixmap, drawn: strip.clone() });
         Ok(())
     }
 }

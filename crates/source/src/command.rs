@@ -3,11 +3,14 @@
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::process::CommandExt;
-use std::process::{Child, ChildStdout, Command, Stdio};
+use std::process::{Child, ChildStderr, ChildStdout, Command, Stdio};
 use std::time::{Duration, Instant};
 
 /// The most that a program may print, in bytes.
 const MOST: usize = 1024 * 1024;
+
+/// The most of what it complains that is kept, in bytes.
+const COMPLAINT: usize = 2048;
 
 /// How a run ended.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,26 +26,71 @@ pub(crate) enum Outcome {
 pub(crate) struct Running {
     child: Child,
     stdout: ChildStdout,
+    stderr: ChildStderr,
     output: Vec<u8>,
+    /// The beginning of what it wrote to standard error.
+    pub complaint: Vec<u8>,
+    /// Its exit code, once it has one.
+    pub code: Option<i32>,
+    /// When it was started.
+    pub began: Instant,
     /// When it is ended.
     pub deadline: Instant,
     within: Duration,
 }
 
+/// Starts a program in a process group of its own, so that all of it can be ended.
+pub(crate) fn spawn(argv: &[String]) -> Result<(Child, ChildStdout, ChildStderr), String> {
+    let (program, arguments) = argv.split_first().ok_or("no program is named")?;
+    let mut command = Command::new(program);
+    command.args(arguments).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped()).process_group(0);
+    let mut child = command.spawn().map_err(|error| match error.kind() {
+        std::io::ErrorKind::NotFound => format!("{program} is not on this computer"),
+        std::io::ErrorKind::PermissionDenied => format!("{program} may not be run"),
+        _ => format!("{program}: {error}"),
+    })?;
+    let (Some(stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {
+        return Err("its output cannot be read".to_owned());
+    };
+    rustix::io::ioctl_fionbio(&stdout, true).map_err(|error| error.to_string())?;
+    rustix::io::ioctl_fionbio(&stderr, true).map_err(|error| error.to_string())?;
+    Ok((child, stdout, stderr))
+}
+
+/// Ends a program and all that it started.
+pub(crate) fn end(child: &mut Child) {
+    if matches!(child.try_wait(), Ok(Some(_))) {
+        return;
+    }
+    let group = rustix::process::Pid::from_child(child);
+    let _ = rustix::process::kill_process_group(group, rustix::process::Signal::KILL);
+    let _ = child.wait();
+}
+
+/// Takes what a program complains of, and keeps its beginning.
+pub(crate) fn hear(stderr: &mut ChildStderr, complaint: &mut Vec<u8>) {
+    let mut buffer = [0; 4096];
+    while let Ok(len @ 1..) = stderr.read(&mut buffer) {
+        let room = COMPLAINT.saturating_sub(complaint.len()).min(len);
+        complaint.extend_from_slice(&buffer[..room]);
+    }
+}
+
 impl Running {
-    /// Starts a program in a process group of its own, so that all of it can be ended.
+    /// Starts a program.
     pub fn start(argv: &[String], within: Duration, now: Instant) -> Result<Running, String> {
-        let (program, arguments) = argv.split_first().ok_or("no program is named")?;
-        let mut command = Command::new(program);
-        command.args(arguments).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::null()).process_group(0);
-        let mut child = command.spawn().map_err(|error| match error.kind() {
-            std::io::ErrorKind::NotFound => format!("{program} is not on this computer"),
-            std::io::ErrorKind::PermissionDenied => format!("{program} may not be run"),
-            _ => format!("{program}: {error}"),
-        })?;
-        let stdout = child.stdout.take().ok_or("its output cannot be read")?;
-        rustix::io::ioctl_fionbio(&stdout, true).map_err(|error| error.to_string())?;
-        Ok(Running { child, stdout, output: Vec::new(), deadline: now + within, within })
+        let (child, stdout, stderr) = spawn(argv)?;
+        Ok(Running {
+            child,
+            stdout,
+            stderr,
+            output: Vec::new(),
+            complaint: Vec::new(),
+            code: None,
+            began: now,
+            deadline: now + within,
+            within,
+        })
     }
 
     /// What to wait on.
@@ -71,6 +119,7 @@ impl Running {
                 }
             }
         }
+        hear(&mut self.stderr, &mut self.complaint);
         self.late(now)
     }
 
@@ -85,6 +134,7 @@ impl Running {
 
     /// Its output is closed; it mostly ends at the same moment.
     fn closed(&mut self, now: Instant) -> Option<Outcome> {
+        hear(&mut self.stderr, &mut self.complaint);
         let status = match self.child.try_wait() {
             Ok(Some(status)) => status,
             Ok(None) => {
@@ -97,6 +147,7 @@ impl Running {
             }
             Err(error) => return Some(Outcome::Failed(error.to_string())),
         };
+        self.code = status.code();
         if !status.success() {
             let how = status.code().map_or_else(|| "it was killed".to_owned(), |code| format!("it ended with exit code {code}"));
             return Some(Outcome::Failed(how));
@@ -116,19 +167,14 @@ impl Running {
         }
     }
 
-    /// Ends the program and all that it started.
     fn end(&mut self) {
-        let group = rustix::process::Pid::from_child(&self.child);
-        let _ = rustix::process::kill_process_group(group, rustix::process::Signal::KILL);
-        let _ = self.child.wait();
+        end(&mut self.child);
     }
 }
 
 impl Drop for Running {
     fn drop(&mut self) {
-        if matches!(self.child.try_wait(), Ok(None)) {
-            self.end();
-        }
+        self.end();
     }
 }
 

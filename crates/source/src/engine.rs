@@ -4,11 +4,13 @@ use std::os::fd::BorrowedFd;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use indexmap::IndexMap;
-use jovrik_core::bar::{Known, Values};
-use jovrik_core::rice::{Module, Rice, SourceKind};
+use jovrik_core::bar::{Field, Known, MOST_PAST, Values, past_of};
+use jovrik_core::rice::{BuiltIn, Module, ModuleSource, Rice, SourceKind};
 
 use crate::command::{Outcome, Running};
-use crate::machine::{Ticks, load, memory, ticks, time};
+use crate::file::{Watched, content, expanded};
+use crate::kernel::{Before, Kernel};
+use crate::stream::{News, Stream};
 
 /// How a module's source is.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -19,77 +21,129 @@ pub struct ModuleHealth {
     pub age: Option<Duration>,
     /// How often it was asked.
     pub asked: u64,
+    /// How long the last run of its program took.
+    pub took: Option<Duration>,
+    /// The beginning of what its program wrote to standard error.
+    pub complaint: String,
 }
 
-struct Source {
-    module: Module,
+/// What a source said last, before anything is picked out of it.
+#[derive(Debug, Clone, PartialEq)]
+enum Raw {
+    Fields(Values),
+    Text(String),
+}
+
+/// One source; modules that want the same share it.
+struct Feed {
+    source: ModuleSource,
     due: Option<Instant>,
     running: Option<Running>,
+    stream: Option<Stream>,
+    file: Option<Watched>,
+    raw: Option<Raw>,
     values_at: Option<Instant>,
-    trouble: Option<String>,
-    ticks: Option<Ticks>,
-    asked: u64,
+    before: Before,
+    health: ModuleHealth,
     failures: u32,
 }
 
 /// The sources of the modules that bars show.
 pub struct Engine {
-    sources: IndexMap<String, Source>,
+    feeds: Vec<Feed>,
+    modules: IndexMap<String, (usize, Module)>,
     known: Known,
+    kernel: Kernel,
+    wall: fn(Instant) -> Duration,
 }
 
 impl std::fmt::Debug for Engine {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Engine").field("sources", &self.sources.len()).finish_non_exhaustive()
+        f.debug_struct("Engine").field("feeds", &self.feeds.len()).field("modules", &self.modules.len()).finish_non_exhaustive()
     }
 }
 
 /// What falls due within this time is asked in one go: the two clocks never agree to the microsecond.
 const TOGETHER: Duration = Duration::from_millis(3);
+/// What fails is asked again after no longer than this, or its own interval when that is longer.
+const LONGEST_WAIT: Duration = Duration::from_secs(300);
 
-/// Whether a source is asked at times; the others change with the desk.
-fn polled(kind: &SourceKind) -> bool {
-    matches!(kind, SourceKind::Time | SourceKind::Cpu | SourceKind::Memory | SourceKind::Run(_))
+/// Whether a source is asked of the computer; the others change with the desk.
+fn asked(kind: &SourceKind) -> bool {
+    match kind {
+        SourceKind::BuiltIn(built_in) => !built_in.of_desk(),
+        SourceKind::None => false,
+        SourceKind::Run(_) | SourceKind::File(_) | SourceKind::Stream(_) => true,
+    }
+}
+
+/// The program that plays the mixer, which ships with this one: beside it, else on PATH.
+fn mixer() -> Vec<String> {
+    const NAME: &str = "jovrik-mixer";
+    let beside = std::env::current_exe().ok().and_then(|exe| Some(exe.parent()?.join(NAME))).filter(|path| path.is_file());
+    let program = beside.map_or_else(|| NAME.to_owned(), |path| path.display().to_string());
+    vec![program, "follow".to_owned()]
+}
+
+/// The program whose lines are a source's values.
+pub(crate) fn streams(kind: &SourceKind) -> Option<Vec<String>> {
+    match kind {
+        SourceKind::Stream(argv) => Some(argv.clone()),
+        SourceKind::BuiltIn(BuiltIn::Volume) => Some(mixer()),
+        _ => None,
+    }
+}
+
+/// Time since 1970 by the computer's clock.
+fn clock(_: Instant) -> Duration {
+    SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default()
 }
 
 impl Engine {
     /// The sources of a rice, all due at once.
     pub fn new(rice: &Rice, now: Instant) -> Engine {
-        let mut engine = Engine { sources: IndexMap::new(), known: Known::new() };
+        Engine::with(rice, now, Kernel::default(), clock)
+    }
+
+    /// With another kernel, and another clock that tells the time of day.
+    pub fn with(rice: &Rice, now: Instant, kernel: Kernel, wall: fn(Instant) -> Duration) -> Engine {
+        let (feeds, modules) = (Vec::new(), IndexMap::new());
+        let mut engine = Engine { feeds, modules, known: Known::new(), kernel, wall };
         engine.replace(rice, now);
         engine
     }
 
     /// Takes over the modules of changed settings; what did not change goes on as it was.
     pub fn replace(&mut self, rice: &Rice, now: Instant) {
-        let mut old = std::mem::take(&mut self.sources);
+        let mut old = std::mem::take(&mut self.feeds);
+        let old_modules = std::mem::take(&mut self.modules);
         let shown = |name: &String| {
-            rice.bar.values().any(|bar| [&bar.start, &bar.middle, &bar.end].iter().any(|list| list.contains(name)))
+            rice.bar
+                .values()
+                .flat_map(|bar| bar.modules())
+                .any(|module| module == name || rice.module.get(module).is_some_and(|head| head.group.contains(name)))
         };
-        for (name, module) in rice.module.iter().filter(|(name, module)| polled(&module.source.kind) && shown(name)) {
-            let kept = old
-                .shift_remove(name)
-                .filter(|source| source.module.source == module.source && source.module.pick == module.pick);
-            let source = match kept {
-                Some(source) => Source { module: module.clone(), ..source },
+        for (name, module) in rice.module.iter().filter(|(name, module)| asked(&module.source.kind) && shown(name)) {
+            let at = match self.feeds.iter().position(|feed| feed.source == module.source) {
+                Some(at) => at,
                 None => {
-                    self.known.shift_remove(name);
-                    Source {
-                        module: module.clone(),
-                        due: Some(now),
-                        running: None,
-                        values_at: None,
-                        trouble: None,
-                        ticks: None,
-                        asked: 0,
-                        failures: 0,
-                    }
+                    let kept = old.iter().position(|feed| feed.source == module.source).map(|at| old.swap_remove(at));
+                    self.feeds.push(kept.unwrap_or_else(|| Feed::new(module.source.clone(), now)));
+                    self.feeds.len() - 1
                 }
             };
-            self.sources.insert(name.clone(), source);
+            let same = old_modules.get(name).is_some_and(|(_, old)| old.source == module.source && old.pick == module.pick);
+            if !same {
+                self.known.shift_remove(name);
+            }
+            self.modules.insert(name.clone(), (at, module.clone()));
         }
-        let sources = &self.sources;
-        self.known.retain(|name, _| sources.contains_key(name));
+        let modules = &self.modules;
+        self.known.retain(|name, _| modules.contains_key(name));
+        // What was read for others serves those who come new.
+        for at in 0..self.feeds.len() {
+            self.spread(at, false);
+        }
     }
 
     /// The values of all modules.
@@ -99,30 +153,66 @@ impl Engine {
 
     /// When something is next to be done.
     pub fn next(&self) -> Option<Instant> {
-        let due = self.sources.values().filter_map(|source| match &source.running {
-            Some(running) => Some(running.deadline),
-            None => source.due,
-        });
-        due.min()
+        self.feeds.iter().filter_map(Feed::next).min()
     }
 
     /// What runs, and is to be waited on.
     pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
-        self.sources.values().filter_map(|source| source.running.as_ref().map(Running::fd))
+        self.feeds.iter().flat_map(|feed| {
+            let running = feed.running.as_ref().map(Running::fd);
+            let stream = feed.stream.as_ref().and_then(Stream::fd);
+            running.into_iter().chain(stream).chain(feed.file.as_ref().and_then(Watched::fd))
+        })
     }
 
     /// Asks what is due and reads what has come; whether a value changed.
     pub fn step(&mut self, now: Instant) -> bool {
         let mut changed = false;
-        for (name, source) in &mut self.sources {
-            if let Some(running) = &mut source.running {
-                if let Some(outcome) = running.step(now) {
-                    source.running = None;
-                    changed |= source.take(name, outcome, now, &mut self.known);
-                    source.plan(now);
+        for at in 0..self.feeds.len() {
+            let wall = (self.wall)(now);
+            match self.feeds[at].step(&self.kernel, now, wall) {
+                Step::Nothing => {}
+                Step::New => changed |= self.spread(at, true),
+                Step::Expired => {
+                    for (name, _) in self.modules.iter().filter(|(_, (feed, _))| *feed == at) {
+                        changed |= self.known.shift_remove(name).is_some();
+                    }
                 }
-            } else if source.due.is_some_and(|due| due <= now + TOGETHER) {
-                changed |= source.ask(name, now, &mut self.known);
+            }
+        }
+        changed
+    }
+
+    /// Gives what a source said to the modules that show it. `again`: it was said anew, so that the past grows.
+    fn spread(&mut self, at: usize, again: bool) -> bool {
+        let Some(raw) = self.feeds[at].raw.clone() else { return false };
+        let mut changed = false;
+        for (name, (_, module)) in self.modules.iter().filter(|(_, (feed, _))| *feed == at) {
+            if !again && self.known.contains_key(name) {
+                continue;
+            }
+            let values = match &raw {
+                Raw::Fields(values) => Ok(values.clone()),
+                Raw::Text(text) => Values::of_output(text, &module.pick),
+            };
+            match values {
+                Ok(mut values) => {
+                    for (field, len) in module.patterns().flat_map(|pattern| pattern.past()) {
+                        let Some(number) = values.0.get(field).and_then(Field::number) else { continue };
+                        let before = self.known.get(name).and_then(|values| values.0.get(&past_of(field)));
+                        let mut past = match before {
+                            Some(Field::Past(past)) => past.clone(),
+                            _ => Vec::new(),
+                        };
+                        past.push(number);
+                        let spare = past.len().saturating_sub(len.min(MOST_PAST));
+                        past.drain(..spare);
+                        values = values.and(&past_of(field), Field::Past(past));
+                    }
+                    changed |= self.known.get(name) != Some(&values);
+                    self.known.insert(name.clone(), values);
+                }
+                Err(why) => self.feeds[at].health.trouble = Some(why),
             }
         }
         changed
@@ -130,54 +220,170 @@ impl Engine {
 
     /// How each module is.
     pub fn health(&self, now: Instant) -> IndexMap<String, ModuleHealth> {
-        let health = |source: &Source| ModuleHealth {
-            trouble: source.trouble.clone(),
-            age: source.values_at.map(|at| now.saturating_duration_since(at)),
-            asked: source.asked,
-        };
-        self.sources.iter().map(|(name, source)| (name.clone(), health(source))).collect()
+        let health =
+            |feed: &Feed| ModuleHealth { age: feed.values_at.map(|at| now.saturating_duration_since(at)), ..feed.health.clone() };
+        self.modules.iter().map(|(name, (at, _))| (name.clone(), health(&self.feeds[*at]))).collect()
     }
 }
 
-impl Source {
-    fn ask(&mut self, name: &str, now: Instant, known: &mut Known) -> bool {
-        self.asked += 1;
-        let values = match &self.module.source.kind {
-            SourceKind::Time => Some(time()),
-            SourceKind::Cpu => {
-                let reading = std::fs::read_to_string("/proc/stat").ok().and_then(|stat| ticks(&stat));
-                let before = std::mem::replace(&mut self.ticks, reading);
-                before.zip(reading).map(|(before, now)| load(before, now))
+/// What a step brought.
+enum Step {
+    Nothing,
+    New,
+    Expired,
+}
+
+impl Feed {
+    fn new(source: ModuleSource, now: Instant) -> Feed {
+        let file = match &source.kind {
+            SourceKind::File(path) => Some(Watched::new(expanded(path))),
+            _ => None,
+        };
+        Feed {
+            source,
+            due: Some(now),
+            running: None,
+            stream: None,
+            file,
+            raw: None,
+            values_at: None,
+            before: Before::default(),
+            health: ModuleHealth::default(),
+            failures: 0,
+        }
+    }
+
+    /// When the last good value is too old.
+    fn expires(&self) -> Option<Instant> {
+        self.raw.as_ref()?;
+        Some(self.values_at? + self.source.keep?.0)
+    }
+
+    fn next(&self) -> Option<Instant> {
+        let doing = match (&self.running, &self.stream) {
+            (Some(running), _) => Some(running.deadline),
+            (None, Some(stream)) => stream.quiet_until,
+            (None, None) => self.due,
+        };
+        doing.into_iter().chain(self.expires()).min()
+    }
+
+    fn step(&mut self, kernel: &Kernel, now: Instant, wall: Duration) -> Step {
+        if let Some(running) = &mut self.running {
+            if let Some(outcome) = running.step(now) {
+                self.health.took = Some(now.saturating_duration_since(running.began));
+                self.health.complaint = String::from_utf8_lossy(&running.complaint).trim_end().to_owned();
+                self.running = None;
+                let new = self.take(outcome, now);
+                self.plan(now, wall);
+                return if new { Step::New } else { Step::Nothing };
             }
-            SourceKind::Memory => std::fs::read_to_string("/proc/meminfo").ok().and_then(|info| memory(&info)),
-            SourceKind::Run(argv) => {
-                match Running::start(argv, self.module.source.within.0, now) {
-                    Ok(running) => self.running = Some(running),
-                    Err(why) => self.fail(why),
+        } else if self.stream.is_some() {
+            if self.read_stream(now) {
+                return Step::New;
+            }
+        } else {
+            let due = self.due.is_some_and(|due| due <= now + TOGETHER) || self.file.as_ref().is_some_and(Watched::saved);
+            if due && self.ask(kernel, now, wall) {
+                return Step::New;
+            }
+        }
+        if self.expires().is_some_and(|expires| expires <= now) {
+            self.raw = None;
+            self.values_at = None;
+            return Step::Expired;
+        }
+        Step::Nothing
+    }
+
+    fn read_stream(&mut self, now: Instant) -> bool {
+        let Some(stream) = &mut self.stream else { return false };
+        let news = stream.step(now);
+        if !matches!(news, News::None) {
+            self.health.complaint = String::from_utf8_lossy(&stream.complaint).trim_end().to_owned();
+        }
+        match news {
+            News::None => false,
+            News::Line(line) => {
+                self.health.asked += 1;
+                self.keep(Raw::Text(line), now);
+                true
+            }
+            News::Ended(line, how) => {
+                self.stream = None;
+                let new = line.is_some();
+                if let Some(line) = line {
+                    self.keep(Raw::Text(line), now);
                 }
-                if self.running.is_none() {
-                    self.plan(now);
+                self.fail(how);
+                // A second, then twice as long each time.
+                self.due = Some(now + Duration::from_secs(1 << self.failures.min(8).saturating_sub(1)));
+                new
+            }
+        }
+    }
+
+    /// Asks; whether there is an answer at once.
+    fn ask(&mut self, kernel: &Kernel, now: Instant, wall: Duration) -> bool {
+        if let Some(argv) = streams(&self.source.kind) {
+            self.due = None;
+            match Stream::start(&argv) {
+                Ok(stream) => self.stream = Some(stream),
+                Err(why) => {
+                    self.fail(why);
+                    self.due = Some(now + Duration::from_secs(1 << self.failures.min(8)));
+                }
+            }
+            return false;
+        }
+        self.health.asked += 1;
+        let answer = match &self.source.kind {
+            SourceKind::Run(argv) => {
+                match Running::start(argv, self.source.within.0, now) {
+                    Ok(running) => self.running = Some(running),
+                    Err(why) => {
+                        self.fail(why);
+                        self.plan(now, wall);
+                    }
                 }
                 return false;
             }
-            _ => None,
+            SourceKind::File(_) => {
+                let path = self.file.as_ref().map(Watched::path);
+                path.map_or(Ok(None), |path| content(path).map(|text| Some(Raw::Text(text))))
+            }
+            SourceKind::BuiltIn(built_in) => {
+                let answer = kernel.ask(*built_in, &self.source.of, &mut self.before, now);
+                answer.map(|values| values.map(Raw::Fields))
+            }
+            SourceKind::None | SourceKind::Stream(_) => Ok(None),
         };
-        self.plan(now);
+        let new = match answer {
+            Ok(Some(raw)) => {
+                self.keep(raw, now);
+                true
+            }
+            Ok(None) => false,
+            Err(why) => {
+                self.fail(why);
+                false
+            }
+        };
+        self.plan(now, wall);
         // The first reading of the processor has nothing to compare with.
-        if self.module.source.kind == SourceKind::Cpu && values.is_none() {
-            self.due = Some(now + Duration::from_millis(250).min(self.module.source.every.0));
+        if self.source.kind.is(BuiltIn::Cpu) && self.raw.is_none() && self.failures == 0 {
+            self.due = Some(now + Duration::from_millis(250).min(self.source.every.0));
         }
-        values.is_some_and(|values| self.keep(name, values, now, known))
+        new
     }
 
-    fn take(&mut self, name: &str, outcome: Outcome, now: Instant, known: &mut Known) -> bool {
-        let values = match outcome {
-            Outcome::Printed(text) => Values::of_output(&text, &self.module.pick),
-            Outcome::Failed(why) => Err(why),
-        };
-        match values {
-            Ok(values) => self.keep(name, values, now, known),
-            Err(why) => {
+    fn take(&mut self, outcome: Outcome, now: Instant) -> bool {
+        match outcome {
+            Outcome::Printed(text) => {
+                self.keep(Raw::Text(text), now);
+                true
+            }
+            Outcome::Failed(why) => {
                 self.fail(why);
                 false
             }
@@ -185,29 +391,27 @@ impl Source {
     }
 
     fn fail(&mut self, why: String) {
-        self.trouble = Some(why);
+        self.health.trouble = Some(why);
         self.failures += 1;
     }
 
-    fn keep(&mut self, name: &str, values: Values, now: Instant, known: &mut Known) -> bool {
-        self.trouble = None;
+    fn keep(&mut self, raw: Raw, now: Instant) {
+        self.health.trouble = None;
         self.failures = 0;
         self.values_at = Some(now);
-        let changed = known.get(name) != Some(&values);
-        known.insert(name.to_owned(), values);
-        changed
+        self.raw = Some(raw);
     }
 
     /// The next time, on whole multiples of the interval by the clock, so that polls fall due together; failures wait longer.
-    fn plan(&mut self, now: Instant) {
-        let every = self.module.source.every.0;
+    fn plan(&mut self, now: Instant, wall: Duration) {
+        let every = self.source.every.0;
         if every.is_zero() {
             self.due = None;
             return;
         }
-        let every = every * 2_u32.pow(self.failures.min(4));
-        let clock = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
-        let past = Duration::from_nanos((clock.as_nanos() % every.as_nanos()) as u64);
+        let longer = every * 2_u32.pow(self.failures.min(8));
+        let every = longer.min(LONGEST_WAIT.max(every));
+        let past = Duration::from_nanos((wall.as_nanos() % every.as_nanos()) as u64);
         // A little early counts as this time, not as another.
         let left = if every - past <= TOGETHER { every - past + every } else { every - past };
         self.due = Some(now + left + Duration::from_millis(1));

@@ -1,7 +1,12 @@
-//! Where modules get their values: the machine, and programs with time limits.
+//! Where modules get their values: the machine, files, and programs with time limits.
 
 mod command;
 mod engine;
-mod machine;
+mod file;
+mod kernel;
+mod stream;
+mod trial;
 
 pub use engine::{Engine, ModuleHealth};
+pub use kernel::Kernel;
+pub use trial::{Said, Trial};

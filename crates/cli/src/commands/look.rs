@@ -3,12 +3,13 @@
 use std::path::PathBuf;
 use std::rc::Rc;
 
+use jovrik_core::bar::Now;
 use jovrik_core::desk::{Action, Area, Desk, Event, Which, WindowId};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::{default_windows, desktop, pretend};
-use jovrik_draw::{Canvas, Fonts, encode};
+use jovrik_core::scene::{default_windows, desktop, pretend, pretended_notice};
+use jovrik_draw::{Brush, Canvas, encode};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -73,7 +74,7 @@ pub fn furnished(rice: Rc<Rice>, machine: &Machine, size: Option<Area>) -> Desk 
 }
 
 /// Draws the monitors of a desk, in their arrangement, as one picture.
-pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, fonts: &mut Fonts) -> Result<Canvas, Failure> {
+pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, brush: &mut Brush) -> Result<Canvas, Failure> {
     let names: Vec<&str> = desk.monitors.iter().map(|monitor| monitor.facts.name.as_str()).collect();
     let chosen: Vec<usize> = (0..desk.monitors.len()).filter(|at| only.is_none_or(|only| only == names[*at])).collect();
     if chosen.is_empty() {
@@ -90,8 +91,11 @@ pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, fonts: &mut Font
     let mut canvas = Canvas::new((right - left) as u32, (bottom - top) as u32).ok_or_else(too_large)?;
     let known = machine.known(desk.rice());
     for monitor in chosen {
-        let scene = desktop(desk.rice(), desk, monitor, &known, fonts);
-        canvas.draw(&scene, (left as f32, top as f32), fonts);
+        let mut scene = desktop(desk.rice(), desk, monitor, Now::of(&known), &mut brush.fonts);
+        if monitor == desk.monitor {
+            pretended_notice(desk.rice(), desk, monitor, &mut scene, &mut brush.fonts);
+        }
+        canvas.draw(&scene, (left as f32, top as f32), brush);
     }
     Ok(canvas)
 }
@@ -101,8 +105,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let machine = context.facts()?;
     let checked = context.usable_on(&machine)?;
     let desk = furnished(checked.rice.clone(), &machine, size);
-    let mut fonts = context.fonts();
-    let canvas = draw(&desk, &machine, arguments.monitor.as_deref(), &mut fonts)?;
+    let mut brush = context.brush()?;
+    let canvas = draw(&desk, &machine, arguments.monitor.as_deref(), &mut brush)?;
     let bytes = encode(&canvas)?;
     let path = context.here.join(&arguments.out);
     jovrik_home::commit(&[(path, bytes)])?;
@@ -117,8 +121,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         canvas.height(),
         count(shown, "monitor")
     )?;
-    if !fonts.missing().is_empty() {
-        writeln!(out, "  {}: not on this computer; the built-in font stands in", in_words(&fonts.missing()))?;
+    if !brush.fonts.missing().is_empty() {
+        writeln!(out, "  {}: not on this computer; the built-in font stands in", in_words(&brush.fonts.missing()))?;
     }
     if context.with.is_empty() && checked.rice.palette.all.len() > 1 {
         let other = checked.rice.palette.all.keys().find(|name| **name != checked.rice.palette.name);

@@ -38,7 +38,7 @@ fn paths_values_and_names_are_offered_from_the_catalogue_and_the_rice() {
     let desk = Desk::sample();
     offers(&desk, &["jovrik", "tog"], &["toggle"]);
     offers(&desk, &["jovrik", "set", "bar.top.th"], &["bar.top.thick"]);
-    offers(&desk, &["jovrik", "set", "bar.top.edge", ""], &["top", "bottom"]);
+    offers(&desk, &["jovrik", "set", "bar.top.edge", ""], &["left", "right", "top", "bottom"]);
     offers(&desk, &["jovrik", "set", "palette.use", ""], &["ebb", "noon"]);
     offers(&desk, &["jovrik", "set", "frame.idle", "@a"], &["@accent", "@alert"]);
     offers(&desk, &["jovrik", "set", "start.terminal.workspace", "l"], &["logs"]);

@@ -69,10 +69,10 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
     TEMP/rice  the nearest folder above with a rice.toml
 
       rice.toml                 what the rice is called and needs
-      parts/bar.toml            22 settings; 2 won over by others
+      parts/bar.toml            32 settings; 2 won over by others
       parts/desk.toml           18 settings
       parts/keys.toml           40 settings
-      parts/look.toml           34 settings; 3 won over by others
+      parts/look.toml           35 settings; 3 won over by others
       parts/start.toml          3 settings
       overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
       machines/breakwater.toml  facts of a computer; checks look at them too
@@ -112,11 +112,11 @@ fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
       overlays/laptop.toml:4:16
        4 | end = ["tide", "moon"]
          |                ^^^^^^ the modules are staff, layout, title, tide, cpu,
-         |                       memory and clock
+         |                       memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
-    1 error; 1 warning accepted by rice.toml.  Read 9 files: 122 settings, 39
-    bindings and 7 modules.
+    1 error; 1 warning accepted by rice.toml.  Read 9 files: 133 settings, 39
+    bindings and 8 modules.
     "#);
     desk.run(&["apply"]).clean();
     assert!(desk.run(&["apply", "--machine", "skiff"]).failed(1).contains("there is no module moon"));
@@ -156,26 +156,26 @@ fn what_is_tried_is_switched_off_and_on_again() {
     let desk = Desk::sample();
     let before = desk.read("parts/bar.toml");
     assert_snapshot!(desk.run(&["toggle", "bar.top.end", "cpu"]).clean(), @r#"
-    bar.top.end ["tide", "cpu", "memory", "clock"] → ["tide", "memory", "clock"]
+    bar.top.end ["tide", "cpu", "memory", "volume", "clock"] → ["tide", "memory", "volume", "clock"]
       changed parts/bar.toml
       → jovrik undo      takes it back
     "#);
-    assert!(desk.read("parts/bar.toml").contains("end = [\"tide\", \"memory\", \"clock\"]  # off: \"cpu\" (2)\n"));
+    assert!(desk.read("parts/bar.toml").contains("end = [\"tide\", \"memory\", \"volume\", \"clock\"]  # off: \"cpu\" (2)\n"));
     desk.run(&["toggle", "bar.top.end", "cpu"]).clean();
     assert_eq!(desk.read("parts/bar.toml"), before);
     assert_snapshot!(desk.run(&["toggle", "module.cpu"]).failed(1), @r#"
     error  bar/no-module  there is no module cpu
       parts/bar.toml:8:16
-       8 | end = ["tide", "cpu", "memory", "clock"]
-         |                ^^^^^ the modules are staff, layout, title, tide, memory
-         |                      and clock
+       8 | end = ["tide", "cpu", "memory", "volume", "clock"]
+         |                ^^^^^ the modules are staff, layout, title, tide, memory,
+         |                      volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  bar/no-module  there is no module cpu, on skiff
       overlays/laptop.toml:8:16
        8 | end = ["tide", "cpu", "clock"]
-         |                ^^^^^ the modules are staff, layout, title, tide, memory
-         |                      and clock
+         |                ^^^^^ the modules are staff, layout, title, tide, memory,
+         |                      volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  the rice would have errors

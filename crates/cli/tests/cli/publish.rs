@@ -50,7 +50,7 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
         std::fs::remove_file(desk.rice().join(made)).expect("it was made");
     }
     let shown = desk.run(&["adopt", "../out.rice"]).clean();
-    assert!(shown.contains("holds 6 commands; none of them was run") && shown.contains("sluice --json"), "{shown}");
+    assert!(shown.contains("holds 9 commands; none of them was run") && shown.contains("sluice --json"), "{shown}");
     assert!(!desk.path().join("taken").exists());
     let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
     assert_eq!(refused.code, 1);

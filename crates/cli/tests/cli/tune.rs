@@ -296,7 +296,7 @@ fn without_a_terminal_it_says_what_to_type_instead() {
 
 #[test]
 fn bindings_and_lists_are_changed_as_they_are_written() {
-    let mut tune = Tune::new(100, 30, &[], &["keys.desk.\"Super+w\""]);
+    let mut tune = Tune::new(140, 30, &[], &["keys.desk.\"Super+w\""]);
     tune.shows("Super+w");
     tune.keys(&[ENTER]);
     tune.shows("do = \"close\"");
@@ -306,9 +306,9 @@ fn bindings_and_lists_are_changed_as_they_are_written() {
     tune.wait("what is no action is refused", |text| text.contains("no action") || text.contains("cannot be"));
     tune.keys(&[ESC, "/"]);
     tune.keys(&["b", "a", "r", ".", "t", "o", "p", ".", "e", "n", "d", ENTER, ENTER]);
-    tune.shows("[\"tide\", \"cpu\", \"memory\", \"clock\"]");
+    tune.shows("[\"tide\", \"cpu\", \"memory\", \"volume\", \"clock\"]");
     tune.keys(&["\x7f", ",", "\"", "t", "i", "t", "l", "e", "\"", "]"]);
-    tune.shows("writes parts/bar.toml:8  end = [\"tide\", \"cpu\", \"memory\", \"clock\", \"title\"]");
+    tune.shows("writes parts/bar.toml:8  end = [\"tide\", \"cpu\", \"memory\", \"volume\", \"clock\", \"title\"]");
     tune.keys(&[ENTER, "s"]);
     tune.shows("wrote 1 file");
     assert!(tune.desk.read("parts/bar.toml").contains("\"clock\", \"title\"]\n"));

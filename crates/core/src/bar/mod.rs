@@ -1,9 +1,13 @@
 //! What a bar shows: text patterns, values, and the room each module gets.
 
+mod arrange;
 mod pattern;
 mod room;
+mod strip;
 mod value;
 
-pub use pattern::{Pattern, PatternError};
-pub use room::{Known, Mark, MarkState, Shown, Strip, What, arrange, text_face};
-pub use value::{Field, Grade, Values};
+pub use arrange::{Now, arrange};
+pub use pattern::{MOST_PAST, Pattern, PatternError};
+pub use room::{Want, fit};
+pub use strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
+pub use value::{Field, Grade, Values, past_of};

@@ -29,6 +29,8 @@ enum Spec {
     Percent,
     Upper,
     Cut(usize),
+    Meter(usize),
+    Spark(usize),
     Time(String),
 }
 
@@ -45,7 +47,9 @@ pub enum PatternError {
     #[error("a field's name is missing between {{ and }}")]
     NoName,
     /// What follows the colon means nothing.
-    #[error("{0} says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M")]
+    #[error(
+        "{0} says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M"
+    )]
     Spec(String),
 }
 
@@ -59,8 +63,20 @@ impl Spec {
             "bytes" => Spec::Bytes,
             "percent" => Spec::Percent,
             "upper" => Spec::Upper,
-            _ if text.starts_with("cut ") => Spec::Cut(text[4..].trim().parse().ok().filter(|n| (1..=500).contains(n))?),
             _ => {
+                let counted = |word: &str, most: usize| {
+                    let number = text.strip_prefix(word)?.strip_prefix(' ')?.trim();
+                    Some(number.parse().ok().filter(|number| (1..=most).contains(number)))
+                };
+                if let Some(len) = counted("cut", 500) {
+                    return len.map(Spec::Cut);
+                }
+                if let Some(len) = counted("meter", 100) {
+                    return len.map(Spec::Meter);
+                }
+                if let Some(len) = counted("spark", MOST_PAST) {
+                    return len.map(Spec::Spark);
+                }
                 let (align, rest) = match text.chars().next() {
                     Some(c @ ('<' | '^' | '>')) => (c, &text[1..]),
                     _ => ('>', text),
@@ -82,6 +98,9 @@ impl Spec {
             (Spec::Bytes, field) => field.number().map_or_else(|| plain(field), bytes),
             (Spec::Percent, field) => field.number().map_or_else(|| plain(field), |number| format!("{number:.0} %")),
             (Spec::Upper, field) => plain(field).to_uppercase(),
+            (Spec::Meter(len), field) => field.number().map_or_else(|| plain(field), |number| meter(number, *len)),
+            (Spec::Spark(len), Field::Past(numbers)) => spark(numbers, *len),
+            (Spec::Spark(len), field) => field.number().map_or_else(|| plain(field), |number| spark(&[number], *len)),
             (Spec::Cut(len), field) => {
                 let text = plain(field);
                 if text.chars().count() <= *len { text } else { text.chars().take(len - 1).chain(['…']).collect() }
@@ -103,12 +122,31 @@ impl Spec {
 }
 
 fn plain(field: &Field) -> String {
-    match field {
-        Field::Number(number) if number.fract() == 0.0 && number.abs() < 1e15 => format!("{number:.0}"),
-        Field::Number(number) => format!("{number:.1}"),
-        Field::Text(text) => text.chars().filter(|c| !c.is_control()).collect(),
-        Field::Time(time) => time.to_string(),
-    }
+    field.plain()
+}
+
+/// The most values of the past that a line shows.
+pub const MOST_PAST: usize = 200;
+
+/// A number from 0 to 100 as a bar of so many characters.
+fn meter(number: f64, len: usize) -> String {
+    let full = (number.clamp(0.0, 100.0) * len as f64 / 100.0).round() as usize;
+    (0..len).map(|at| if at < full { '━' } else { '─' }).collect()
+}
+
+/// The latest of some numbers as columns, from 0, or the least, to 100, or the most when that is more.
+fn spark(numbers: &[f64], len: usize) -> String {
+    const COLUMNS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
+    let shown = &numbers[numbers.len().saturating_sub(len)..];
+    let low = shown.iter().copied().fold(0.0, f64::min);
+    let most = shown.iter().copied().fold(f64::MIN, f64::max);
+    let high = if most <= 100.0 && most > 1.0 { 100.0 } else { most };
+    let column = |number: &f64| {
+        let part = if high > low { (number - low) / (high - low) } else { 0.0 };
+        COLUMNS[(part * 7.0).round().clamp(0.0, 7.0) as usize]
+    };
+    // The line has its whole width from the beginning, so that nothing moves while it fills.
+    std::iter::repeat_n(COLUMNS[0], len - shown.len().min(len)).chain(shown.iter().map(column)).collect()
 }
 
 /// `3.1 GiB`.
@@ -173,17 +211,32 @@ impl Pattern {
         })
     }
 
+    /// The fields whose past it shows, and how much of it.
+    pub fn past(&self) -> impl Iterator<Item = (&str, usize)> {
+        self.pieces.iter().filter_map(|piece| match piece {
+            Piece::Field { name, spec: Spec::Spark(len), .. } => Some((name.as_str(), *len)),
+            _ => None,
+        })
+    }
+
+    /// Whether it says nothing of its own, but the value alone.
+    pub fn is_plain(&self) -> bool {
+        matches!(&self.pieces[..], [Piece::Field { name, spec: Spec::Plain, otherwise: None }] if name == "value")
+    }
+
     /// The text for some values; `None` when a field has no value and no literal stands in.
     pub fn fill(&self, values: &Values) -> Option<String> {
         let mut out = String::new();
         for piece in &self.pieces {
             match piece {
                 Piece::Literal(text) => out.push_str(text),
-                Piece::Field { name, spec, otherwise } => match (values.0.get(name), otherwise) {
-                    (Some(field), _) => out.push_str(&spec.apply(field)),
-                    (None, Some(text)) => out.push_str(text),
-                    (None, None) => return None,
-                },
+                Piece::Field { name, spec, otherwise } => {
+                    match (values.for_spec(name, matches!(spec, Spec::Spark(_))), otherwise) {
+                        (Some(field), _) => out.push_str(&spec.apply(field)),
+                        (None, Some(text)) => out.push_str(text),
+                        (None, None) => return None,
+                    }
+                }
             }
         }
         Some(out)

@@ -2,6 +2,9 @@
 
 use indexmap::IndexMap;
 
+use crate::rice::{Pick, PickBy};
+use crate::style::State;
+
 /// One field of a value.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Field {
@@ -11,6 +14,8 @@ pub enum Field {
     Text(String),
     /// A time, in its time zone.
     Time(Box<jiff::Zoned>),
+    /// Earlier numbers of a field, the latest last.
+    Past(Vec<f64>),
 }
 
 impl Field {
@@ -20,6 +25,18 @@ impl Field {
             Field::Number(number) => Some(*number),
             Field::Text(text) => text.trim().parse().ok(),
             Field::Time(_) => None,
+            Field::Past(numbers) => numbers.last().copied(),
+        }
+    }
+
+    /// The field as a text.
+    pub fn plain(&self) -> String {
+        match self {
+            Field::Number(number) if number.fract() == 0.0 && number.abs() < 1e15 => format!("{number:.0}"),
+            Field::Number(number) => format!("{number:.1}"),
+            Field::Text(text) => text.chars().filter(|c| !c.is_control()).collect(),
+            Field::Time(time) => time.to_string(),
+            Field::Past(numbers) => numbers.last().map_or_else(String::new, |number| Field::Number(*number).plain()),
         }
     }
 }
@@ -30,10 +47,24 @@ pub enum Grade {
     /// Not at all.
     #[default]
     Plain,
+    /// Something is on.
+    Active,
     /// Look soon.
     Warn,
     /// Look now.
     Urgent,
+}
+
+impl Grade {
+    /// The state of its element.
+    pub fn state(self) -> Option<State> {
+        match self {
+            Grade::Plain => None,
+            Grade::Active => Some(State::Active),
+            Grade::Warn => Some(State::Warn),
+            Grade::Urgent => Some(State::Urgent),
+        }
+    }
 }
 
 /// The fields of a value, by name; none when there is no value.
@@ -53,37 +84,63 @@ impl Values {
         self
     }
 
-    /// What a program printed: fields picked out of JSON, else the text as `value`.
-    pub fn of_output(output: &str, pick: &crate::rice::Pick) -> Result<Self, String> {
+    /// The field of this name; with `past`, what it was before too.
+    pub(super) fn for_spec(&self, name: &str, past: bool) -> Option<&Field> {
+        let before = if past { self.0.get(&past_of(name)) } else { None };
+        before.or_else(|| self.0.get(name))
+    }
+
+    /// What a program printed: fields picked out of it, else its first line as `value`.
+    pub fn of_output(output: &str, pick: &Pick) -> Result<Self, String> {
         let text = output.trim_end();
-        if pick.0.is_empty() {
-            let line = text.lines().next().unwrap_or_default();
-            return Ok(if line.is_empty() { Self::default() } else { Self::one("value", Field::Text(line.to_owned())) });
+        let words = |text: &str| Field::Text(text.to_owned());
+        let mut values = Self::default();
+        if let Some(line) = text.lines().next().map(str::trim).filter(|line| !line.is_empty()) {
+            values = values.and("value", words(line));
         }
-        let json: serde_json::Value =
-            serde_json::from_str(text).map_err(|error| format!("what it printed is not JSON: {error}"))?;
-        let field = |pointer: &str| match json.pointer(pointer)? {
-            serde_json::Value::Number(number) => number.as_f64().map(Field::Number),
-            serde_json::Value::String(text) => Some(Field::Text(text.clone())),
-            serde_json::Value::Bool(truth) => Some(Field::Text(truth.to_string())),
-            _ => None,
-        };
-        Ok(Self(pick.0.iter().filter_map(|(name, pointer)| Some((name.clone(), field(pointer)?))).collect()))
+        let mut json: Option<serde_json::Value> = None;
+        for (name, by) in &pick.0 {
+            let field = match by {
+                PickBy::Line(line) => text.lines().nth(line - 1).map(|line| words(line.trim())),
+                PickBy::Expression(expression) => expression.find(text).map(words),
+                PickBy::Pointer(pointer) => {
+                    if json.is_none() {
+                        let read = serde_json::from_str(text);
+                        json = Some(read.map_err(|error| format!("what it printed is not JSON: {error}"))?);
+                    }
+                    match json.as_ref().and_then(|json| json.pointer(pointer)) {
+                        Some(serde_json::Value::Number(number)) => number.as_f64().map(Field::Number),
+                        Some(serde_json::Value::String(text)) => Some(words(text)),
+                        Some(serde_json::Value::Bool(truth)) => Some(words(if *truth { "true" } else { "false" })),
+                        _ => None,
+                    }
+                }
+            };
+            if let Some(field) = field {
+                values = values.and(name, field);
+            }
+        }
+        if json.is_some() && !pick.0.contains_key("value") {
+            values.0.shift_remove("value");
+        }
+        Ok(values)
     }
 
     /// The grade that these values reach.
     pub fn grade(&self, grades: &crate::rice::Grades) -> Grade {
-        let holds = |condition: &Option<crate::rice::Condition>| {
-            condition
-                .as_ref()
-                .is_some_and(|condition| self.0.get(&condition.field).and_then(Field::number).is_some_and(|n| condition.holds(n)))
-        };
-        if holds(&grades.urgent) {
+        if grades.urgent.hold(self) {
             Grade::Urgent
-        } else if holds(&grades.warn) {
+        } else if grades.warn.hold(self) {
             Grade::Warn
+        } else if grades.active.hold(self) {
+            Grade::Active
         } else {
             Grade::Plain
         }
     }
+}
+
+/// The name of the field that keeps what another was before.
+pub fn past_of(name: &str) -> String {
+    format!("{name} before")
 }

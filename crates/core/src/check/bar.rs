@@ -1,64 +1,196 @@
 //! Bars and modules.
 
-use super::{Looker, no_such};
-use crate::problem::{Problem, in_words, nearest};
-use crate::rice::{Condition, SourceKind};
+use super::{Looker, Surroundings, keys, no_such};
+use crate::bar::{Known, Now, arrange};
+use crate::desk::{Action, Desk, MonitorFacts};
+use crate::load::{Node, Value};
+use crate::problem::{Problem, count, in_words, nearest};
+use crate::rice::{BuiltIn, Rice, SourceKind};
+use crate::scene::{Face, Measure};
+
+const LEFT_OUT: &str = "The bar would leave it out. Modules are made in [module.NAME].";
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let modules: Vec<&str> = rice.module.keys().map(String::as_str).collect();
-    for name in rice.bar.keys() {
-        for place in ["start", "middle", "end"] {
-            for (module, node) in looker.items(&["bar", name, place]) {
-                if !modules.contains(&module) {
-                    problems.push(no_such(
-                        "bar/no-module",
-                        "module",
-                        module,
-                        node,
-                        &modules,
-                        "The bar would leave it out. Modules are made in [module.NAME].",
-                    ));
-                }
+    let mut named = |path: &[&str]| {
+        for (module, node) in looker.items(path) {
+            if !modules.contains(&module) {
+                problems.push(no_such("bar/no-module", "module", module, node, &modules, LEFT_OUT));
             }
         }
+    };
+    for name in rice.bar.keys() {
+        for place in ["start", "middle", "end"] {
+            named(&["bar", name, place]);
+        }
+    }
+    for name in rice.module.keys() {
+        named(&["module", name, "group"]);
     }
     for (name, bar) in rice.bar.iter() {
-        let shown: Vec<&String> = bar.sections.iter().flat_map(|section| &section.show).collect();
         let Some(node) = looker.node(&["bar", name, "sections"]) else { continue };
-        for module in shown.into_iter().filter(|module| !modules.contains(&module.as_str())) {
-            let why = "The bar would leave it out. Modules are made in [module.NAME].";
-            let problem = no_such("bar/no-module", "module", module, node, &modules, why);
+        for module in bar.sections.iter().flat_map(|section| &section.show).filter(|module| !modules.contains(&module.as_str())) {
+            let problem = no_such("bar/no-module", "module", module, node, &modules, LEFT_OUT);
             // The place is that of all sections: what would be written there is not known to this check.
             problems.push(Problem { fix: None, ..problem });
         }
+        let lists = [&bar.start, &bar.middle, &bar.end];
+        if !bar.sections.is_empty() && lists.iter().any(|list| !list.is_empty()) {
+            problems.push(
+                Problem::warning("bar/sections", format!("the bar {name} has sections beside start, middle and end"))
+                    .at(node.key, "the sections are shown, the others are not")
+                    .because("A bar is divided in one way.")
+                    .advise(format!("jovrik reset bar.{name}.sections"), "or take out start, middle and end"),
+            );
+        }
     }
-    for (name, module) in rice.module.iter() {
-        let picked: Vec<&str> = module.pick.0.keys().map(String::as_str).collect();
-        let fields: Vec<&str> = match module.source.kind.fields() {
-            Some(fields) => fields.iter().copied().chain(["value"]).collect(),
-            None if module.source.kind == SourceKind::None => continue,
-            None if picked.is_empty() => vec!["value"],
-            None => picked,
-        };
-        let mut unknown = |field: &str, setting: &str| {
-            let Some(node) = looker.node(&["module", name, setting]) else { return };
-            if fields.contains(&field) {
-                return;
+    for name in rice.module.keys() {
+        fields(looker, name, problems);
+        presses(looker, name, problems);
+    }
+}
+
+/// Fields that the source of a module does not have.
+fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
+    let Some(module) = looker.rice.module.get(name) else { return };
+    let picked: Vec<&str> = module.pick.0.keys().map(String::as_str).collect();
+    let fields: Vec<&str> = match module.source.kind.fields() {
+        Some(fields) => fields.iter().copied().chain(["value"]).collect(),
+        None if module.source.kind == SourceKind::None => return,
+        None if picked.is_empty() => vec!["value"],
+        None => picked,
+    };
+    let mut unknown = |field: &str, setting: &str| {
+        let Some(node) = looker.node(&["module", name, setting]) else { return };
+        if fields.contains(&field) {
+            return;
+        }
+        let problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
+            .because("It would never have a value.");
+        problems.push(match nearest(field, fields.iter().copied()) {
+            Some(near) => problem.at(node.span, format!("did you mean {near}?")),
+            None => problem.at(node.span, format!("its fields are {}", in_words(&fields))),
+        });
+    };
+    for field in module.text.fields() {
+        unknown(field, "text");
+    }
+    for field in module.hover.iter().flat_map(|hover| hover.fields()) {
+        unknown(field, "hover");
+    }
+    for case in &module.cases {
+        unknown(&case.when.field, "cases");
+        for field in case.text.iter().flat_map(|text| text.fields()) {
+            unknown(field, "cases");
+        }
+    }
+    for condition in module.grades.conditions() {
+        unknown(&condition.field, "grades");
+    }
+}
+
+/// Actions of presses that lead nowhere.
+fn presses(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
+    fn texts(node: &Node) -> Vec<&Node> {
+        match &node.value {
+            Value::Text(_) => vec![node],
+            Value::List(items) => items.iter().flat_map(texts).collect(),
+            Value::Table(entries) => {
+                entries.iter().filter(|(name, _)| name != "label").flat_map(|(_, node)| texts(node)).collect()
             }
-            let problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
-                .because("It would never have a value.");
-            problems.push(match nearest(field, fields.iter().copied()) {
-                Some(near) => problem.at(node.span, format!("did you mean {near}?")),
-                None => problem.at(node.span, format!("its fields are {}", in_words(&fields))),
-            });
-        };
-        for field in module.text.fields() {
-            unknown(field, "text");
-        }
-        for condition in [&module.grades.warn, &module.grades.urgent].into_iter().flatten() {
-            let Condition { field, .. } = condition;
-            unknown(field, "grades");
+            _ => Vec::new(),
         }
     }
+    let Some(node) = looker.node(&["module", name, "press"]) else { return };
+    for node in texts(node) {
+        let action = node.text().and_then(|text| Action::parse(text).ok());
+        problems.extend(action.and_then(|action| keys::leads_nowhere(looker, &action, node)));
+    }
+}
+
+/// Text is measured by whoever has fonts.
+struct Ruler<'a>(&'a dyn Surroundings);
+
+impl Measure for Ruler<'_> {
+    fn width(&mut self, text: &str, face: &Face) -> f32 {
+        self.0.width(text, face).unwrap_or_default()
+    }
+}
+
+/// What does not fit: bars on the monitors of a computer, with the values that its modules have there. `measure` knows
+/// how wide text is.
+pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
+    let rice = looker.rice;
+    let plain = Face::new(&rice.r#type.text, rice.r#type.size.0);
+    if rice.bar.is_empty() || measure.width("0", &plain).is_none() {
+        return;
+    }
+    let Some(monitors) = around.monitors() else { return };
+    let known = around.known(rice);
+    let desk = Desk::new(looker.shared.clone(), monitors);
+    let mut told: Vec<(&str, String)> = Vec::new();
+    for (monitor, facts) in desk.monitors.iter().map(|monitor| &monitor.facts).enumerate() {
+        for (name, bar) in desk.bars_on(monitor) {
+            let strip = arrange(&desk, monitor, name, bar, Now::of(&known), &mut Ruler(measure));
+            let long = if strip.upright() { facts.area.h } else { facts.area.w };
+            let mut new = |what: &'static str, module: &str| {
+                let key = (what, format!("{name}.{module}"));
+                let new = !told.contains(&key);
+                told.push(key);
+                new
+            };
+            for shown in strip.modules.iter().filter(|shown| shown.cut > 0.0) {
+                let module = rice.module.get(&shown.name);
+                // A title may be as long as it likes, and a most that is asked for is meant.
+                let meant = module.is_none_or(|module| module.source.kind.is(BuiltIn::Title) || module.max.0 < 4000);
+                if meant || !new("cut", &shown.name) {
+                    continue;
+                }
+                let title = format!("the bar {name} cuts off {} on {}", shown.name, where_at(facts));
+                let note = format!("{} missing of {long}", count(shown.cut.ceil() as usize, "pixel"));
+                problems.push(
+                    at(looker, name, &shown.name, Problem::warning("bar/cut", title), note)
+                        .because("It ends in … there.")
+                        .advise("shrink = 10", "in [module.NAME] of another makes that one give way first"),
+                );
+            }
+            for module in &strip.left_out {
+                if !new("left out", module) {
+                    continue;
+                }
+                let title = format!("the bar {name} has no room for {module} on {}", where_at(facts));
+                let note = format!("left out: the others at their least fill its {long} pixels");
+                problems.push(
+                    at(looker, name, module, Problem::warning("bar/overlap", title), note)
+                        .because("It would lie over the others.")
+                        .advise("jovrik set … --overlay NAME", "an overlay for this monitor can show fewer modules"),
+                );
+            }
+        }
+    }
+}
+
+fn where_at(facts: &MonitorFacts) -> String {
+    format!("{} ({}x{})", facts.name, facts.area.w, facts.area.h)
+}
+
+/// A problem where a bar names a module, directly or in its sections.
+fn at(looker: &Looker<'_>, bar: &str, module: &str, problem: Problem, note: String) -> Problem {
+    let lists = ["start", "middle", "end"].map(|list| looker.items(&["bar", bar, list]));
+    let direct = lists.iter().flatten().find(|(name, _)| *name == module).map(|(_, node)| node.span);
+    let sections = || looker.node(&["bar", bar, "sections"]).map(|node| node.span);
+    let head = || {
+        let mut heads = looker.rice.module.iter().filter(|(_, head)| head.group.iter().any(|inner| inner == module));
+        heads.next().and_then(|(head, _)| looker.node(&["module", head, "group"])).map(|node| node.span)
+    };
+    match direct.or_else(sections).or_else(head).filter(|span| span.written()) {
+        Some(span) => problem.at(span, note),
+        None => problem.because(note),
+    }
+}
+
+/// Values for a look where nothing is known of the computer.
+pub(super) fn plain_values(rice: &Rice) -> Known {
+    crate::machine::Machine::plain().known(rice)
 }

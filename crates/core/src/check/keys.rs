@@ -25,43 +25,52 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     }
 }
 
-/// Checks what an action names.
+/// Checks what the action of a binding names.
 fn target(looker: &Looker<'_>, at: &BindingAt, problems: &mut Vec<Problem>) {
-    let rice = looker.rice;
     let text = looker.sources.slice(at.value).to_owned();
     // The place of a plain action is its text; of a table, the whole table, which is never mended.
     let node = Node { span: at.value, ..Node::built_in(crate::load::Value::Text(at.binding.action.to_string())) };
     let plain = text.starts_with(['"', '\'']);
-    let mut push = |problem: Problem| problems.push(if plain { problem } else { Problem { fix: None, ..problem } });
-    match &at.binding.action {
+    problems.extend(
+        leads_nowhere(looker, &at.binding.action, &node).map(
+            |problem| {
+                if plain { problem } else { Problem { fix: None, ..problem } }
+            },
+        ),
+    );
+}
+
+/// What an action names and is not there; `node` is the action as a text, where it stands.
+pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -> Option<Problem> {
+    let rice = looker.rice;
+    let unknown = |what: &str, name: &str, known: &[&str], why: &str| {
+        (!known.contains(&name)).then(|| no_such("keys/unknown-action", what, name, node, known, why))
+    };
+    match action {
         Action::Open(name) if !rice.program.contains_key(name) => {
             let known: Vec<&str> = rice.program.keys().map(String::as_str).collect();
-            push(no_such(
-                "keys/nothing-to-open",
-                "program",
-                name,
-                &node,
-                &known,
-                "Pressing it would start nothing. Programs are named in [program].",
-            ));
+            let why = "Pressing it would start nothing. Programs are named in [program].";
+            Some(no_such("keys/nothing-to-open", "program", name, node, &known, why))
         }
         Action::Go(Which::Named(name)) | Action::Send(Which::Named(name)) | Action::Carry(Which::Named(name)) => {
             let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
             let known: Vec<&str> = rice.workspaces.order.iter().chain(listed).map(String::as_str).collect();
-            if !known.contains(&name.as_str()) {
-                push(no_such("keys/unknown-action", "workspace", name, &node, &known, "Pressing it would go nowhere."));
-            }
+            unknown("workspace", name, &known, "Pressing it would go nowhere.")
         }
         Action::Layout(Which::Named(name)) => {
-            let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(["main", "solo"]).collect();
-            if !known.contains(&name.as_str()) {
-                push(no_such("keys/unknown-action", "layout", name, &node, &known, "Pressing it would change nothing."));
-            }
+            let built_in = crate::rice::LayoutKind::BUILT.map(|kind| kind.word());
+            let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(built_in).collect();
+            unknown("layout", name, &known, "Pressing it would change nothing.")
         }
-        Action::BarToggle(Some(name)) if !rice.bar.contains_key(name) => {
+        Action::BarToggle { name: Some(name), .. } => {
             let known: Vec<&str> = rice.bar.keys().map(String::as_str).collect();
-            push(no_such("keys/unknown-action", "bar", name, &node, &known, "Pressing it would do nothing."));
+            unknown("bar", name, &known, "Pressing it would do nothing.")
         }
-        _ => {}
+        Action::Fold(name) => {
+            let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
+            let known: Vec<&str> = groups.map(|(name, _)| name.as_str()).collect();
+            unknown("module with a group", name, &known, "Pressing it would do nothing.")
+        }
+        _ => None,
     }
 }

@@ -10,6 +10,7 @@ mod needs;
 mod overlay;
 mod program;
 mod share;
+mod style;
 mod surroundings;
 mod typeface;
 
@@ -166,21 +167,24 @@ impl House<'_> {
             Tree::Branch(tree) => tree,
             Tree::Leaf(_) => nothing,
         };
-        let looker = Looker { sources: self.sources, tree: &tree, rice: &rice };
+        let rice = Rc::new(rice);
+        let looker = Looker { sources: self.sources, tree: &tree, rice: &rice, shared: &rice };
         keys::check(&looker, &mut problems);
         desk::check(&looker, &mut problems);
         bar::check(&looker, &mut problems);
+        style::check(&looker, &mut problems);
         monitor::check(&looker, &mut problems);
         needs::check(&looker, self.needs, &mut problems);
         later::check(&looker, &mut problems);
-        Laid { rice: Rc::new(rice), tree, dropped, problems }
+        Laid { rice, tree, dropped, problems }
     }
 
     /// The checks that ask something of a computer.
-    fn meet(&self, laid: &Laid, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
-        let looker = Looker { sources: self.sources, tree: &laid.tree, rice: &laid.rice };
+    fn meet(&self, laid: &Laid, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
+        let looker = Looker { sources: self.sources, tree: &laid.tree, rice: &laid.rice, shared: &laid.rice };
         program::check(&looker, around, problems);
         typeface::check(&looker, around, problems);
+        bar::room(&looker, around, measure, problems);
     }
 }
 
@@ -208,7 +212,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let which = overlay::holding(&house.overlays, around);
     let mut main = house.lay(&which);
     problems.append(&mut main.problems);
-    house.meet(&main, around, &mut problems);
+    house.meet(&main, around, around, &mut problems);
     let mut elsewhere: Vec<(String, Rc<Rice>)> = Vec::new();
     let mut laid = vec![(which.clone(), main)];
     let known = |problem: &Problem, problems: &[Problem]| {
@@ -235,7 +239,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
             laid.len() - 1
         });
         let mut found = Vec::new();
-        house.meet(&laid[at].1, machine, &mut found);
+        house.meet(&laid[at].1, machine, around, &mut found);
         add(found, &place, &mut problems);
     }
     // An overlay that holds on none of them is looked at by itself.
@@ -254,7 +258,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     if around.elsewhere() {
         needs::idle(&lists, &rices, &mut problems);
     }
-    let looker = Looker { sources: &sources, tree: &main.tree, rice: &main.rice };
+    let looker = Looker { sources: &sources, tree: &main.tree, rice: &main.rice, shared: &main.rice };
     let names_one = |rice: &Rice| !rice.monitor.is_empty() || rice.bar.values().any(|bar| bar.monitor.0 != "*");
     if around.elsewhere() && names_one(&main.rice) {
         let machines = machines.iter().map(|machine| machine as &dyn Surroundings);
@@ -359,6 +363,8 @@ struct Looker<'a> {
     sources: &'a Sources,
     tree: &'a Branch,
     rice: &'a Rice,
+    /// The same, for those who keep it.
+    shared: &'a Rc<Rice>,
 }
 
 impl Looker<'_> {

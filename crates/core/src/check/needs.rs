@@ -7,7 +7,7 @@ use super::manifest::{Listed, Lists};
 use crate::desk::Action;
 use crate::load::Span;
 use crate::problem::Problem;
-use crate::rice::{Rice, SourceKind};
+use crate::rice::Rice;
 
 /// Something that a rice would run.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -28,10 +28,10 @@ pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
         add((&program.run).into(), vec!["program", name.as_str()], None);
     }
     for (name, module) in rice.module.iter() {
-        if let SourceKind::Run(argv) = &module.source.kind {
+        if let Some(argv) = module.source.kind.argv() {
             add(argv.into(), vec!["module", name, "source"], None);
         }
-        for action in module.press.0.values() {
+        for action in module.press.actions() {
             if let Action::Run(argv) = action {
                 add(argv.into(), vec!["module", name, "press"], None);
             }
@@ -58,7 +58,8 @@ pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
 
 /// The programs that a rice names; a line for the shell names none.
 fn uses(rice: &Rice) -> impl Iterator<Item = Command<'_>> {
-    commands(rice).into_iter().filter(|one| one.path.last() != Some(&"shell"))
+    let shell = |argv: &[String]| matches!(argv, [sh, c, _] if sh == "sh" && c == "-c");
+    commands(rice).into_iter().filter(move |one| one.path.last() != Some(&"shell") && !shell(&one.argv))
 }
 
 /// The families of fonts that a rice names.
@@ -85,7 +86,12 @@ pub(super) fn check(looker: &Looker<'_>, needs: &Lists, problems: &mut Vec<Probl
     for one in uses(looker.rice) {
         let name = one.argv[0].as_str();
         if !lists(&needs.programs, name) {
-            let span = one.span.or_else(|| looker.node(&one.path).map(|node| looker.inside(node, "run").unwrap_or(node).span));
+            let span = one.span.or_else(|| {
+                looker.node(&one.path).map(|node| {
+                    let named = looker.inside(node, "run").or(looker.inside(node, "stream"));
+                    named.unwrap_or(node).span
+                })
+            });
             missing("program/not-in-needs", "program", name, "programs", span);
         }
     }

@@ -3,7 +3,6 @@
 use super::{Looker, Surroundings};
 use crate::load::{Node, Span, Value};
 use crate::problem::Problem;
-use crate::rice::SourceKind;
 
 pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let mut look_for = |argv: &[String], span: Span, what: &str| {
@@ -18,7 +17,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
         }
     };
     let first_of = |node: &Node| match &node.value {
-        Value::Table(_) => looker.inside(node, "run").map_or(node.span, |run| run.span),
+        Value::Table(_) => looker.inside(node, "run").or(looker.inside(node, "stream")).map_or(node.span, |run| run.span),
         _ => node.span,
     };
     for (name, program) in looker.rice.program.iter() {
@@ -27,7 +26,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
         }
     }
     for (name, module) in looker.rice.module.iter() {
-        if let (SourceKind::Run(argv), Some(node)) = (&module.source.kind, looker.node(&["module", name, "source"])) {
+        if let (Some(argv), Some(node)) = (module.source.kind.argv(), looker.node(&["module", name, "source"])) {
             look_for(argv, first_of(node), "The module would show what it shows when empty.");
         }
     }

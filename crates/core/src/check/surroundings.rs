@@ -1,6 +1,9 @@
 //! What the core must ask of a computer.
 
+use crate::bar::Known;
 use crate::desk::MonitorFacts;
+use crate::rice::Rice;
+use crate::scene::Face;
 
 /// What the core must ask of a computer; `None` where nobody knows.
 pub trait Surroundings {
@@ -43,6 +46,18 @@ pub trait Surroundings {
     /// The characters of a text that neither the family nor what stands in for it can show.
     fn lacks(&self, _family: &str, _text: &str) -> Vec<char> {
         Vec::new()
+    }
+    /// How wide a text is, in pixels.
+    fn width(&self, _text: &str, _face: &Face) -> Option<f32> {
+        None
+    }
+    /// What is wrong with a picture of the rice, if something is.
+    fn picture(&self, _path: &str) -> Option<String> {
+        None
+    }
+    /// What the modules of a rice show there: values that look like the real ones.
+    fn known(&self, rice: &Rice) -> Known {
+        super::bar::plain_values(rice)
     }
 }
 

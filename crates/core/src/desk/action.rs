@@ -122,8 +122,15 @@ pub enum Action {
     Layout(Which),
     /// Changes the main area.
     Main(MainChange),
-    /// Shows or hides a bar, or all.
-    BarToggle(Option<String>),
+    /// Shows or hides a bar.
+    BarToggle {
+        /// Which; all when none is named.
+        name: Option<String>,
+        /// Only on the monitor that has the focus.
+        here: bool,
+    },
+    /// Folds or unfolds the group of a module.
+    Fold(String),
     /// Reads the rice again.
     Reload,
     /// Ends the desktop.
@@ -143,7 +150,8 @@ pub const ACTIONS: &[(&str, &str)] = &[
     ("carry WORKSPACE|next|prev|back", "moves the window to a workspace and follows"),
     ("layout NAME|next|prev", "changes the layout"),
     ("main grow|shrink|more|fewer|swap", "changes the main area"),
-    ("bar toggle [NAME]", "shows or hides a bar"),
+    ("bar toggle [NAME] [here]", "shows or hides a bar"),
+    ("fold MODULE", "folds or unfolds the group of a module"),
     ("reload", "reads the rice again"),
     ("quit", "ends the desktop"),
     ("none", "takes away an inherited binding"),
@@ -243,8 +251,11 @@ impl Action {
             ["layout", "back"] => return None,
             ["layout", which] => Action::Layout(Which::parse(which)),
             ["main", change] => main(change)?,
-            ["bar", "toggle"] => Action::BarToggle(None),
-            ["bar", "toggle", name] => Action::BarToggle(Some((*name).to_owned())),
+            ["bar", "toggle"] => Action::BarToggle { name: None, here: false },
+            ["bar", "toggle", "here"] => Action::BarToggle { name: None, here: true },
+            ["bar", "toggle", name] => Action::BarToggle { name: Some((*name).to_owned()), here: false },
+            ["bar", "toggle", name, "here"] => Action::BarToggle { name: Some((*name).to_owned()), here: true },
+            ["fold", name] => Action::Fold((*name).to_owned()),
             ["reload"] => Action::Reload,
             ["quit"] => Action::Quit,
             _ => return None,
@@ -303,8 +314,12 @@ impl fmt::Display for Action {
             Action::Main(MainChange::More) => f.write_str("main more"),
             Action::Main(MainChange::Fewer) => f.write_str("main fewer"),
             Action::Main(MainChange::Swap) => f.write_str("main swap"),
-            Action::BarToggle(None) => f.write_str("bar toggle"),
-            Action::BarToggle(Some(name)) => write!(f, "bar toggle {}", shell_line(&[name])),
+            Action::BarToggle { name, here } => {
+                f.write_str("bar toggle")?;
+                name.as_ref().map_or(Ok(()), |name| write!(f, " {}", shell_line(&[name])))?;
+                f.write_str(if *here { " here" } else { "" })
+            }
+            Action::Fold(name) => write!(f, "fold {}", shell_line(&[name])),
             Action::Reload => f.write_str("reload"),
             Action::Quit => f.write_str("quit"),
         }

@@ -20,6 +20,8 @@ pub enum Event {
     Calls(WindowId, bool),
     /// The person points at a window, or asks for it.
     Wanted(WindowId),
+    /// The person points at something of ours on a monitor, by its number.
+    Pointed(usize),
     /// The monitors are these now.
     Monitors(Vec<MonitorFacts>),
     /// The settings are these now.
@@ -89,6 +91,7 @@ impl Desk {
                 }
             }
             Event::Wanted(id) => self.want(id),
+            Event::Pointed(monitor) => self.monitor = monitor.min(self.monitors.len() - 1),
             Event::Monitors(facts) => self.set_up(facts),
             Event::Settings(rice) => {
                 let facts = self.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
@@ -272,7 +275,8 @@ impl Desk {
             }
             Action::Layout(which) => self.change_layout(&which, effects),
             Action::Main(change) => self.change_main(change),
-            Action::BarToggle(name) => self.toggle_bars(name.as_deref(), effects),
+            Action::BarToggle { name, here } => self.toggle_bars(name.as_deref(), here, effects),
+            Action::Fold(name) => self.fold(&name, effects),
             Action::Reload => effects.push(Effect::Reload),
             Action::Quit => effects.push(Effect::Quit),
         }
@@ -343,7 +347,7 @@ impl Desk {
         }
     }
 
-    fn toggle_bars(&mut self, name: Option<&str>, effects: &mut Vec<Effect>) {
+    fn toggle_bars(&mut self, name: Option<&str>, here: bool, effects: &mut Vec<Effect>) {
         let names: Vec<String> = match name {
             Some(name) if self.rice.bar.contains_key(name) => vec![name.to_owned()],
             Some(name) => {
@@ -352,13 +356,30 @@ impl Desk {
             }
             None => self.rice.bar.keys().cloned().collect(),
         };
-        let hide = names.iter().any(|name| !self.hidden_bars.contains(name));
-        for name in names {
-            if hide {
-                self.hidden_bars.insert(name)
-            } else {
-                self.hidden_bars.remove(&name)
-            };
+        let monitor = self.monitors[self.monitor].facts.name.clone();
+        // Those that are shown are hidden; when none is, all are shown.
+        let hide = names.iter().any(|name| self.bar_shown(name, &monitor));
+        for name in names.into_iter().filter(|name| self.bar_shown(name, &monitor) == hide).collect::<Vec<_>>() {
+            if !here {
+                // What was toggled on one monitor does not outlive what is toggled everywhere.
+                self.turned_bars.retain(|(bar, monitor)| *bar != name || monitor.is_none());
+            }
+            let key = (name.clone(), here.then(|| monitor.clone()));
+            if self.bar_shown(&name, &monitor) == hide && !self.turned_bars.remove(&key) {
+                self.turned_bars.insert(key);
+            }
+        }
+    }
+
+    fn fold(&mut self, name: &str, effects: &mut Vec<Effect>) {
+        match self.rice.module.get(name) {
+            Some(module) if !module.group.is_empty() => {
+                if !self.turned_groups.remove(name) {
+                    self.turned_groups.insert(name.to_owned());
+                }
+            }
+            Some(_) => effects.push(Effect::Refused(format!("the module {name} has no group to fold"))),
+            None => effects.push(Effect::Refused(format!("there is no module {name}"))),
         }
     }
 

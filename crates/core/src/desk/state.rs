@@ -9,7 +9,7 @@ use serde::Serialize;
 use super::area::Area;
 use super::layout::{Ask, tile};
 use crate::bar::{Field, MarkState, Values};
-use crate::rice::{Edge, LayoutKind, LayoutRule, Length, Rice};
+use crate::rice::{LayoutKind, LayoutRule, Length, Rice, Side};
 
 /// A window's number, given by its seat.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
@@ -140,7 +140,9 @@ pub struct Desk {
     /// The monitor that has the focus.
     pub monitor: usize,
     pub(super) back: Option<usize>,
-    pub(super) hidden_bars: HashSet<String>,
+    /// Bars that were toggled: everywhere, or on one monitor.
+    pub(super) turned_bars: HashSet<(String, Option<String>)>,
+    pub(super) turned_groups: HashSet<String>,
     pub(super) shown: Arrangement,
 }
 
@@ -154,7 +156,8 @@ impl Desk {
             windows: IndexMap::new(),
             monitor: 0,
             back: None,
-            hidden_bars: HashSet::new(),
+            turned_bars: HashSet::new(),
+            turned_groups: HashSet::new(),
             shown: Arrangement::default(),
         };
         desk.set_up(monitors);
@@ -260,7 +263,20 @@ impl Desk {
     /// The bars that lie on a monitor, in the order of the rice.
     pub fn bars_on(&self, monitor: usize) -> impl Iterator<Item = (&String, &crate::rice::Bar)> {
         let name = self.monitors.get(monitor).map_or("", |monitor| &monitor.facts.name);
-        self.rice.bar.iter().filter(move |(bar, rule)| rule.monitor.matches(name) && !self.hidden_bars.contains(*bar))
+        self.rice.bar.iter().filter(move |(bar, rule)| rule.monitor.matches(name) && self.bar_shown(bar, name))
+    }
+
+    /// Whether a bar is shown on a monitor that it is on.
+    pub(super) fn bar_shown(&self, bar: &str, monitor: &str) -> bool {
+        let shown = self.rice.bar.get(bar).is_some_and(|rule| rule.shown);
+        let turned = |of: Option<&str>| self.turned_bars.contains(&(bar.to_owned(), of.map(str::to_owned)));
+        shown != (turned(None) != turned(Some(monitor)))
+    }
+
+    /// Whether the group of a module is folded.
+    pub fn folded(&self, module: &str) -> bool {
+        let folded = self.rice.module.get(module).is_none_or(|module| module.folded);
+        folded != self.turned_groups.contains(module)
     }
 
     /// Where a bar lies.
@@ -268,34 +284,51 @@ impl Desk {
         self.bar_area(monitor, name).map(Into::into)
     }
 
-    /// Where a bar lies: bars of one edge lie inside each other.
+    /// Where a bar lies: each lies inside of those before it that windows keep off.
     pub fn bar_area(&self, monitor: usize, name: &str) -> Option<Area> {
-        let area = self.monitors.get(monitor)?.facts.area;
-        let bar = self.rice.bar.get(name)?;
-        let before: i32 = self
-            .bars_on(monitor)
-            .take_while(|(other, _)| *other != name)
-            .filter(|(_, other)| other.edge == bar.edge)
-            .map(|(_, other)| other.thick.0)
-            .sum();
-        let thick = bar.thick.0;
-        let y = match bar.edge {
-            Edge::Bottom => area.y + area.h - before - thick,
-            Edge::Top => area.y + before,
+        let (bars, _) = self.divide(monitor);
+        bars.into_iter().find(|(other, _)| *other == name).map(|(_, area)| area)
+    }
+
+    /// The bars of a monitor with their areas, and what they leave.
+    fn divide(&self, monitor: usize) -> (Vec<(&String, Area)>, Area) {
+        let Some(mut left) = self.monitors.get(monitor).map(|monitor| monitor.facts.area) else {
+            return (Vec::new(), Area::default());
         };
-        Some(Area { y, h: thick, ..area })
+        let mut bars = Vec::new();
+        for (name, bar) in self.bars_on(monitor) {
+            let (margin, thick) = (bar.margin, bar.thick.0);
+            let (along_w, along_h) = ((left.w - margin.left - margin.right).max(1), (left.h - margin.top - margin.bottom).max(1));
+            let (x, y) = (left.x + margin.left, left.y + margin.top);
+            let area = match bar.edge {
+                Side::Top => Area::new(x, y, along_w, thick),
+                Side::Bottom => Area::new(x, left.y + left.h - margin.bottom - thick, along_w, thick),
+                Side::Left => Area::new(x, y, thick, along_h),
+                Side::Right => Area::new(left.x + left.w - margin.right - thick, y, thick, along_h),
+            };
+            bars.push((name, area));
+            if bar.reserve {
+                match bar.edge {
+                    Side::Top => {
+                        left.y += thick + margin.top;
+                        left.h -= thick + margin.top;
+                    }
+                    Side::Bottom => left.h -= thick + margin.bottom,
+                    Side::Left => {
+                        left.x += thick + margin.left;
+                        left.w -= thick + margin.left;
+                    }
+                    Side::Right => left.w -= thick + margin.right,
+                }
+                (left.w, left.h) = (left.w.max(1), left.h.max(1));
+            }
+        }
+        (bars, left)
     }
 
     /// The area that windows of a monitor may use.
     pub fn work_area(&self, monitor: usize) -> Area {
-        let mut area = self.monitors[monitor].facts.area;
-        for (_, bar) in self.bars_on(monitor) {
-            area.h -= bar.thick.0;
-            if bar.edge != Edge::Bottom {
-                area.y += bar.thick.0;
-            }
-        }
-        area.h = area.h.max(1);
+        let (_, area) = self.divide(monitor);
         let name = &self.monitors[monitor].facts.name;
         match self.rice.monitor.values().find(|rule| rule.r#match.matches(name)) {
             Some(rule) => area.without(&rule.reserve),

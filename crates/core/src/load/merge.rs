@@ -6,7 +6,7 @@ use super::parse::{Node, Value, bare, parse_value};
 use super::source::{Sources, Span};
 use crate::keys::{Keys, Spelling};
 use crate::problem::{Fix, Problem, nearest};
-use crate::rice::catalogue::{Names, Shape, Table};
+use crate::rice::catalogue::{Names, Shape, Table, table_of};
 
 /// Where in the order of merging a value was laid.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -178,7 +178,7 @@ impl<'s> Merger<'s> {
         layer: Layer,
     ) {
         let name = match names {
-            Names::Chosen | Names::Files => name,
+            Names::Chosen | Names::Files | Names::Elements => name,
             Names::Chords => match Keys::parse(&name, &self.lead) {
                 Ok(keys) => keys.to_string(),
                 Err(spelling) => {
@@ -212,6 +212,9 @@ impl<'s> Merger<'s> {
                 path.push(name);
                 match shape {
                     Shape::Table(table) => self.lay_table(below, inner, table, path, layer),
+                    Shape::Named(Names::Elements, properties) => {
+                        self.lay_element(below, inner, shape, table_of(*properties), path, layer);
+                    }
                     Shape::Named(names, shape) => {
                         for (name, node) in inner {
                             self.lay_named(below, name, node, names, *shape, path, layer);
@@ -231,6 +234,26 @@ impl<'s> Merger<'s> {
                         .because("The settings in it have names of their own.")
                         .advise(format!("jovrik settings {path_text}"), "lists them"),
                 );
+            }
+        }
+    }
+
+    /// Lays an element: its properties, and the elements in it, which have the same shape.
+    fn lay_element(
+        &mut self,
+        branch: &mut Branch,
+        entries: Vec<(String, Node)>,
+        shape: Shape,
+        properties: &'static Table,
+        path: &mut Vec<String>,
+        layer: Layer,
+    ) {
+        for (name, node) in entries {
+            match properties.field(&name) {
+                // Properties stand in elements only.
+                Some(field) if path.len() > 1 => self.lay_at(branch, name, node, field.shape, field.default, path, layer),
+                _ if matches!(node.value, Value::Table(_)) => self.lay_at(branch, name, node, shape, None, path, layer),
+                _ => self.unknown(&name, &node, properties, path),
             }
         }
     }

@@ -63,6 +63,8 @@ pub enum Names {
     Chords,
     /// They are paths of files.
     Files,
+    /// They are elements, which hold elements of the same shape beside their own properties.
+    Elements,
 }
 
 /// What stands at a path.
@@ -213,6 +215,15 @@ pub fn path_of<S: AsRef<str>>(steps: &[S]) -> String {
     steps.iter().map(|step| crate::load::bare(step.as_ref())).collect::<Vec<_>>().join(".")
 }
 
+/// What a name leads to in a table of named things.
+fn below(here: Shape, names: Names, inner: &'static Shape, step: &str) -> Found {
+    match (names, table_of(*inner).field(step)) {
+        (Names::Elements, Some(property)) => Found::Field(property),
+        (Names::Elements, None) => Found::Named(here),
+        _ => Found::Named(*inner),
+    }
+}
+
 /// Follows a path; an error says how many steps were good.
 pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, usize> {
     let mut shape = Shape::Table(table);
@@ -225,7 +236,7 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
                 Some(field) => Some(Found::Field(field)),
                 None => table.rest.map(|(_, shape)| Found::Named(*shape)),
             },
-            Shape::Named(_, shape) => Some(Found::Named(*shape)),
+            Shape::Named(names, inner) => Some(below(shape, names, inner, step)),
         };
         let Some(next) = next else { return Err(at) };
         shape = next.shape();
@@ -252,7 +263,7 @@ pub fn normal_steps(table: &'static Table, steps: &[String], lead: &str) -> Vec<
                 {
                     own = keys.to_string();
                 }
-                *inner
+                below(shape, names, inner, step).shape()
             }
         };
         own
@@ -272,7 +283,15 @@ pub fn pattern_of<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> String {
                 (None, Some((_, shape))) => ("NAME", *shape),
                 (None, None) => break,
             },
-            Shape::Named(_, shape) => ("NAME", *shape),
+            Shape::Named(names, inner) => match below(shape, names, inner, step.as_ref()) {
+                // Elements of elements are one NAME.
+                Found::Named(next) if names == Names::Elements && pattern.last() == Some(&"NAME") => {
+                    shape = next;
+                    continue;
+                }
+                Found::Named(next) => ("NAME", next),
+                Found::Field(field) => (field.name, field.shape),
+            },
         };
         pattern.push(name);
         shape = next;

@@ -51,6 +51,10 @@ pub fn actions(rice: &Rice) -> Vec<Choice> {
                 say("bar toggle".to_owned());
                 rice.bar.keys().for_each(|name| say(format!("bar toggle {name}")));
             }
+            ("fold", _) => {
+                let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
+                groups.for_each(|(name, _)| say(format!("fold {name}")));
+            }
             (_, "") => say(verb.to_owned()),
             ("run", _) => say("run".to_owned()),
             _ => {
@@ -77,13 +81,15 @@ pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choi
             return workspaces(rice).into_iter().map(|name| Choice::new(name, "workspace")).collect();
         }
         "start.NAME.open" => return names(rice.program.keys(), "program"),
-        "bar.NAME.start" | "bar.NAME.middle" | "bar.NAME.end" => return names(rice.module.keys(), "module"),
+        "bar.NAME.start" | "bar.NAME.middle" | "bar.NAME.end" | "module.NAME.group" => {
+            return names(rice.module.keys(), "module");
+        }
         "keys.desk.NAME" | "idle.on-sleep" => return actions(rice),
         _ => {}
     }
     match (kind.allowed, kind.name) {
         (Allowed::OneOf(words), _) => words.iter().map(|word| Choice::new(*word, "")).collect(),
-        (_, "colour") if !pattern.starts_with("palette.") => {
+        (_, "colour" | "fill" | "line") if !pattern.starts_with("palette.") => {
             let role = |role: &&str| {
                 let colour = rice.palette.current.role(role).map(super::Colour::hex).unwrap_or_default();
                 Choice::new(format!("@{role}"), colour)

@@ -2,10 +2,10 @@
 
 use indexmap::IndexMap;
 
-use super::Named;
 use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
 use super::kinds::{Glob, Inline, Length, Px, Scale, Whole};
 use super::look::OwnBackdrop;
+use super::{IconRef, Named};
 use crate::load::{Node, Reader, Value, Wrong};
 
 settings! {
@@ -141,9 +141,9 @@ settings! {
         /// the layouts it cycles through
         /// ["solo", "main"]
         layouts: Vec<String> = "=workspaces.layouts",
-        /// the name of its icon
+        /// its icon, before its mark's name
         /// "chart"
-        icon: String = "" => Later,
+        icon: IconRef = "none",
         /// what lies behind its windows
         backdrop: OwnBackdrop,
     }

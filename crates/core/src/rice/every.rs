@@ -22,6 +22,7 @@ fn stand_in(table: &str, names: Names) -> &'static str {
         (_, Names::Chords) => "Lead+Return",
         (_, Names::Files) => "~/.Xdefaults",
         ("palette", _) => "ebb",
+        ("style", _) => "bar",
         ("bar", _) => "top",
         ("monitor", _) => "left",
         ("workspace", _) => "charts",

@@ -7,6 +7,7 @@ use crate::load::{Branch, Node, Tree, Value, bare, parse_value};
 /// What goes with a setting without naming it, by its path in the catalogue.
 const WITH: &[(&str, &str)] = &[
     ("bar.NAME.edge", "windows keep off that edge of every monitor with this bar"),
+    ("bar.NAME.margin", "the room that windows have on every monitor with this bar"),
     ("bar.NAME.thick", "the room that windows have on every monitor with this bar"),
     ("bar.NAME.monitor", "the room that windows have on those monitors"),
     ("palette.use", "every colour that names a role"),
@@ -43,7 +44,8 @@ pub fn followers(tree: &Branch, target: &str) -> Vec<(String, bool)> {
 fn names(node: &Node, target: &str) -> bool {
     match &node.value {
         Value::Text(text) => match target.strip_prefix('@') {
-            Some(_) => text.split('/').next() == Some(target),
+            // A gradient names several.
+            Some(_) => text.split([',', '(', ')', ' ']).any(|piece| piece.split('/').next() == Some(target)),
             None => {
                 text.strip_prefix('=').is_some_and(|path| super::catalogue::path_of(&super::catalogue::steps(path)) == target)
             }

@@ -1,5 +1,6 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
+use super::Fill;
 use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
 use super::kinds::{Colour, Points, Px, Span};
 use crate::load::{Node, Reader, Value, Wrong};
@@ -15,7 +16,7 @@ settings! {
         mono: String = "DejaVu Sans Mono",
         /// the face of icons that are characters; none means the face of text
         /// "DejaVu Sans Mono"
-        icon: String = "" => Later,
+        icon: String = "",
         /// the size of text
         size: Points = 11,
     }
@@ -51,11 +52,11 @@ settings! {
         /// how round their corners are
         radius: Px<0, 64> = 8,
         /// the focused window's colour
-        active: Colour = "@accent",
+        active: Fill = "@accent",
         /// the other windows' colour
-        idle: Colour = "@line",
+        idle: Fill = "@line",
         /// the colour of a window that calls
-        urgent: Colour = "@alert",
+        urgent: Fill = "@alert",
         /// the soft edge round the focused one
         glow: Glow,
     }
@@ -116,27 +117,28 @@ settings! {
     /// what lies behind the windows of one monitor or workspace
     pub struct OwnBackdrop {
         /// its colour
-        fill: Colour = "=backdrop.fill" => Later,
+        fill: Option<Fill>,
         /// a picture, a folder of pictures, or pictures by the hour of the day
-        picture: Option<Pictures> => Later,
+        picture: Option<Pictures>,
         /// how long one picture of a folder stays
         change: Option<Span> => Later,
         /// how a picture fits a monitor of another shape
-        fit: Fit = "=backdrop.fit" => Later,
+        fit: Fit = "=backdrop.fit",
     }
 }
 
 settings! {
     /// what lies behind the windows
     pub struct Backdrop {
-        /// its colour
-        fill: Colour = "@paper",
+        /// what it is filled with
+        /// "linear-gradient(180deg, @paper, @raise)"
+        fill: Fill = "@paper",
         /// a picture, a folder of pictures, or pictures by the hour of the day
-        picture: Option<Pictures> => Later,
+        picture: Option<Pictures>,
         /// how long one picture of a folder stays
         change: Option<Span> => Later,
         /// how a picture fits a monitor of another shape
-        fit: Fit = "cover" => Later,
+        fit: Fit = "cover",
         /// what is drawn on it
         draw: Drawing = "plain",
         /// the colour of what is drawn

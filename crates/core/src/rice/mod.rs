@@ -3,9 +3,12 @@
 mod bar;
 pub mod catalogue;
 mod choices;
+mod condition;
 mod desk;
 mod every;
+mod fill;
 mod follows;
+mod icon;
 mod keys;
 mod kinds;
 mod look;
@@ -15,17 +18,20 @@ mod palette;
 mod rules;
 mod schema;
 mod session;
+mod source;
+mod style;
 
-pub use bar::{
-    Align, Bar, Compare, Comparison, Condition, Edge, Grades, Icon, Module, ModuleSource, Pick, Press, Section, SourceKind,
-};
+pub use bar::{Align, Bar, Case, Does, Module, Press, Section};
 pub use choices::{Choice, actions, choices};
+pub use condition::{Against, Compare, Comparison, Condition, Conditions, Grades};
 pub use desk::{
     LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, RestWhen, Rotate, Side,
     WorkspaceRule, Workspaces, layout_named,
 };
 pub use every::{allowed, every_setting, reference};
+pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
 pub use follows::{followers, goes_with};
+pub use icon::{Icon, IconRef};
 pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
@@ -35,6 +41,8 @@ pub use palette::{Palette, Palettes, Sixteen};
 pub use rules::{Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace};
 pub use schema::schema;
 pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
+pub use source::{BuiltIn, Expression, ModuleSource, Pick, PickBy, SourceKind};
+pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES};
 
 use catalogue::{Setting, Table, settings, table_of};
 
@@ -81,12 +89,24 @@ settings! {
         bar: Named<Bar>,
         /// pieces of bars
         module: Named<Module>,
+        /// icons of windows by app, and by the program's name
+        icons: Named<IconRef>,
+        /// how everything drawn looks, element by element
+        style: Styles,
         /// files put into the home folder
         place: Files<PlacedFile>,
     }
 }
 
 impl Rice {
+    /// The icon of a window, by its app: the first pattern of `[icons]` that it matches.
+    pub fn icon_of(&self, app: &str) -> IconRef {
+        let app = app.to_lowercase();
+        let matches = |pattern: &String| Glob(pattern.to_lowercase()).matches(&app);
+        let found = self.icons.iter().find(|(pattern, _)| matches(pattern)).map(|(_, icon)| icon.clone());
+        found.unwrap_or(IconRef::Drawn(Icon::Window))
+    }
+
     /// The catalogue of all settings.
     pub const CATALOGUE: &'static Table = table_of(<Rice as Setting>::SHAPE);
 

@@ -1,6 +1,6 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
-use super::bar::Comparison;
+use super::Comparison;
 use super::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
 use super::kinds::{Glob, Inline, Whole};
 use crate::check::Surroundings;

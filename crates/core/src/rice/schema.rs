@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value, json};
 
-use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table};
+use super::catalogue::{Allowed, Field, Kind, Names, Setting, Shape, Table};
 use super::{OverlayFile, Rice};
 use crate::load::parse_value;
 
@@ -16,6 +16,9 @@ pub fn schema(of: &str) -> Value {
     };
     if of == "parts" {
         schema["properties"]["overlay"] = table(OverlayFile::CATALOGUE)["properties"]["overlay"].clone();
+        let mut element = of_shape(super::StyleRule::SHAPE);
+        element["additionalProperties"] = json!({ "$ref": "#/$defs/element" });
+        schema["$defs"] = json!({ "element": element });
     }
     if let Some(top) = schema.as_object_mut() {
         top.insert("$schema".to_owned(), json!("https://json-schema.org/draft/2020-12/schema"));
@@ -52,6 +55,10 @@ fn of_shape(shape: Shape) -> Value {
             "description": "chords, such as Lead+Return or Lead+g c",
             "additionalProperties": of_shape(*inner),
         }),
+        // Elements hold elements: [`schema`] defines one.
+        Shape::Named(Names::Elements, _) => {
+            json!({ "type": "object", "additionalProperties": { "$ref": "#/$defs/element" } })
+        }
         Shape::Named(Names::Chosen | Names::Files, inner) => {
             json!({ "type": "object", "additionalProperties": of_shape(*inner) })
         }
@@ -79,11 +86,14 @@ fn value(kind: &Kind) -> Value {
         ("duration", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$" })),
         ("colour", _) => json!({ "type": "string", "description": "a CSS colour, or a role such as @accent or @accent/40%" }),
         ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
-        ("list", _) if kind.unit == "section" => json!({ "type": "array", "items": { "type": "object" } }),
+        ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", Allowed::OneOf(words)) => json!({ "anyOf": [{ "enum": words }, { "type": "object" }] }),
         ("program" | "binding" | "placed file" | "monitor" | "picture", _) => json!({ "type": ["string", "object"] }),
         ("grades" | "conditions" | "match" | "window settings", _) => json!({ "type": "object" }),
+        ("fill" | "opacity", _) => json!({ "type": "string" }),
+        ("line" | "icon" | "press", _) => json!({ "type": ["string", "object"] }),
+        ("corners" | "sides", _) => json!({ "type": ["integer", "array"], "items": { "type": "integer" } }),
         (name, _) if name.starts_with("table of ") => json!({ "type": "object" }),
         (_, Allowed::OneOf(words)) => or_reference(json!({ "enum": words })),
         _ => json!({ "type": "string" }),

@@ -1,11 +1,11 @@
 //! A bar as things to draw.
 
-use super::icons::{lines, moved};
-use super::{Item, Rect, Scene, Step};
-use crate::bar::{Grade, MarkState, Shown, Strip, What, text_face};
-use crate::rice::{Icon, Rice};
+use super::icons::draw_icon;
+use super::{Item, Rect, Scene, Step, Turn};
+use crate::bar::{Mark, MarkState, Shown, Strip, What};
+use crate::rice::{Align, Rice, Side};
 
-/// A whole bar: its paper, its hairline, its modules.
+/// A whole bar: its paper, its line, its modules.
 pub fn strip_items(rice: &Rice, strip: &Strip) -> Scene {
     strip_area(rice, strip, strip.rect)
 }
@@ -13,59 +13,60 @@ pub fn strip_items(rice: &Rice, strip: &Strip) -> Scene {
 /// What lies in an area of a bar: its paper, and every module that reaches into it.
 pub fn strip_area(rice: &Rice, strip: &Strip, area: Rect) -> Scene {
     let mut scene = Scene::default();
-    paper(rice, strip, area, &mut scene);
-    for module in strip.modules.iter().filter(|module| module.rect.touches(area)) {
-        draw_module(rice, module, &mut scene);
+    scene.styled(strip.rect, &strip.style, strip.inner());
+    for module in strip.modules.iter().filter(|module| module.rect.grown(4.0).touches(area)) {
+        draw_module(rice, strip, module, &mut scene);
     }
     scene
 }
 
-fn paper(rice: &Rice, strip: &Strip, area: Rect, scene: &mut Scene) {
-    let palette = &rice.palette.current;
-    scene.fill(area, 0.0, palette.paper);
-    let y = if strip.top { strip.rect.y + strip.rect.h - 1.0 } else { strip.rect.y };
-    scene.fill(Rect { y, h: 1.0, ..area }, 0.0, palette.line);
-}
-
-fn draw_module(rice: &Rice, module: &Shown, scene: &mut Scene) {
-    let palette = &rice.palette.current;
-    let rect = module.rect;
-    let middle = (rect.y + rect.h / 2.0).floor();
-    let mut face = text_face(rice);
+fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
+    let (rect, style) = (module.rect, &module.style);
+    scene.styled(rect, style, strip.inner());
+    let pad = style.pad;
+    let (left, top) = (pad.left as f32, pad.top as f32);
+    let inside = Rect {
+        x: rect.x + left,
+        y: rect.y + top,
+        w: (rect.w - left - pad.right as f32).max(0.0),
+        h: (rect.h - top - pad.bottom as f32).max(0.0),
+    };
+    let (along, across) = if strip.upright() { (inside.h, inside.w) } else { (inside.w, inside.h) };
+    let middle = if strip.upright() { inside.x + across / 2.0 } else { (inside.y + across / 2.0).floor() };
     match &module.what {
-        What::Text { icon, text, quiet } => {
-            let colour = match module.grade {
-                Grade::Urgent => palette.alert,
-                Grade::Warn => palette.warn,
-                Grade::Plain if *quiet => palette.muted,
-                Grade::Plain => palette.ink,
+        What::Text { sign, text, length, width, turn } => {
+            let signs = sign.as_ref().map_or(0.0, |sign| sign.size);
+            let gap = if sign.is_some() && !text.is_empty() { style.gap } else { 0.0 };
+            let spare = (along - signs - gap - length).max(0.0);
+            let spare = match style.align {
+                Align::Start => 0.0,
+                Align::Middle => (spare / 2.0).floor(),
+                Align::End => spare,
             };
-            let mut x = rect.x;
-            if *icon != Icon::None {
-                let stroke = if module.grade == Grade::Plain { palette.muted } else { colour };
-                scene.stroke(moved(lines(*icon), x, middle - 8.0), 1.5, stroke);
-                x += 22.0;
+            let mut at = spare + if strip.upright() { inside.y } else { inside.x };
+            if let Some(sign) = sign {
+                let half = sign.size / 2.0;
+                let (x, y) = if strip.upright() { ((middle - half).floor(), at) } else { (at, middle - half) };
+                draw_icon(rice, sign, x, y, scene);
+                at += sign.size + gap;
             }
-            scene.text(x, middle, text.clone(), &face, colour);
+            let (x, y) = match (strip.upright(), turn) {
+                (false, _) => (at, middle),
+                (true, Turn::None) => ((middle - width / 2.0).round(), at + length / 2.0),
+                (true, Turn::Up) => (middle, at + length),
+                (true, Turn::Down) => (middle, at),
+            };
+            let face = style.face.clone();
+            scene.items.push(Item::Text { x, y, text: text.clone(), face, colour: style.ink, turn: *turn });
         }
         What::Staff(marks) => {
-            face.bold = true;
             for mark in marks {
-                let (height, width, colour) = match mark.state {
-                    MarkState::Here => (20.0, 3.0, palette.accent),
-                    MarkState::Used => (9.0, 3.0, palette.muted),
-                    MarkState::Calls => (9.0, 3.0, palette.alert),
-                    MarkState::Empty => (3.0, 3.0, palette.line),
-                };
-                let x = rect.x + mark.x;
-                scene.fill(Rect::new(x, middle - (height / 2.0_f32).floor(), width, height), 1.0, colour);
-                if let Some(name) = &mark.name {
-                    scene.text(x + 11.0, middle, name.clone(), &face, palette.ink);
-                }
+                draw_mark(rice, strip, mark, inside, middle, scene);
             }
         }
-        What::Layout(sketch) => {
-            let (x, y) = (rect.x + 0.5, middle - 6.5);
+        What::Layout { sketch, ink } => {
+            let (x, y) =
+                if strip.upright() { ((middle - 8.0).floor() + 0.5, inside.y + 0.5) } else { (inside.x + 0.5, middle - 6.5) };
             let outline = [(0.0, 0.0), (16.0, 0.0), (16.0, 12.0), (0.0, 12.0)];
             let mut path: Vec<Step> = outline
                 .iter()
@@ -82,7 +83,41 @@ fn draw_module(rice: &Rice, module: &Shown, scene: &mut Scene) {
                     path.extend([Step::Move(tx, ty), Step::Line(tx + tile.w as f32, ty)]);
                 }
             }
-            scene.items.push(Item::Stroke { path, width: 1.5, colour: palette.muted, dash: None });
+            scene.items.push(Item::Stroke { path, width: 1.5, colour: *ink, dash: None });
         }
+        What::Tray => {}
+    }
+}
+
+fn draw_mark(rice: &Rice, strip: &Strip, mark: &Mark, inside: Rect, middle: f32, scene: &mut Scene) {
+    let tall = match mark.state {
+        MarkState::Here => 20.0_f32,
+        MarkState::Used | MarkState::Calls => 9.0,
+        MarkState::Empty => 3.0,
+    };
+    let half = (tall / 2.0).floor();
+    let radius = mark.style.radius.0.map(|corner| (corner as f32).max(1.0));
+    let rect = match strip.edge {
+        Side::Left | Side::Right => Rect::new((middle - half).floor(), inside.y + mark.at, tall, 3.0),
+        Side::Top | Side::Bottom => Rect::new(inside.x + mark.at, middle - half, 3.0, tall),
+    };
+    scene.items.push(Item::Fill { rect, radius, fill: mark.style.fill.clone() });
+    let mut at = mark.at + 3.0;
+    if let Some(sign) = &mark.sign {
+        at += 8.0;
+        let half = sign.size / 2.0;
+        let (x, y) = if strip.upright() { ((middle - half).floor(), inside.y + at) } else { (inside.x + at, middle - half) };
+        draw_icon(rice, sign, x, y, scene);
+        at += sign.size;
+    }
+    if let Some(name) = &mark.name {
+        at += 8.0;
+        let (x, y, turn) = match strip.edge {
+            Side::Left => (middle, inside.y + mark.at + mark.length, Turn::Up),
+            Side::Right => (middle, inside.y + at, Turn::Down),
+            Side::Top | Side::Bottom => (inside.x + at, middle, Turn::None),
+        };
+        let (face, colour) = (mark.style.face.clone(), mark.style.ink);
+        scene.items.push(Item::Text { x, y, text: name.clone(), face, colour, turn });
     }
 }

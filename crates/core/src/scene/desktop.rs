@@ -1,19 +1,41 @@
 //! A whole monitor as things to draw.
 
-use super::{Item, Measure, Rect, Scene, contours, pretend, strip_items};
-use crate::bar::{Known, arrange};
+use super::{Item, Measure, Notice, Rect, Scene, contours, notice, pretend, strip_items};
+use crate::bar::{Now, arrange};
 use crate::desk::{Desk, FrameAt, FrameState};
-use crate::rice::{Drawing, Rice};
+use crate::rice::{Drawing, Fill, Pictures, Rice};
+use crate::style::State;
 
-/// The backdrop of an area.
-pub fn backdrop(rice: &Rice, area: Rect) -> Scene {
+/// The backdrop of a monitor that shows a workspace: what the workspace says, else the monitor, else all.
+pub fn backdrop(rice: &Rice, monitor: &str, workspace: &str, hour: u8, area: Rect) -> Scene {
     let mut scene = Scene::default();
-    scene.fill(area, 0.0, rice.backdrop.fill);
-    if rice.backdrop.draw == Drawing::Contours {
+    let of_workspace = rice.workspace.get(workspace).map(|rule| &rule.backdrop);
+    let of_monitor = rice.monitor.values().find(|rule| rule.r#match.matches(monitor)).map(|rule| &rule.backdrop);
+    let own = [of_workspace, of_monitor];
+    let own = || own.into_iter().flatten();
+    let fill = own().find_map(|own| own.fill.clone()).unwrap_or_else(|| rice.backdrop.fill.clone());
+    scene.items.push(Item::Fill { rect: area, radius: [0.0; 4], fill });
+    let with_picture = own().find_map(|own| Some((own.picture.as_ref()?, own.fit)));
+    let general = rice.backdrop.picture.as_ref().map(|picture| (picture, rice.backdrop.fit));
+    let filled = own().any(|own| own.fill.is_some());
+    // A fill of one's own covers the picture of all.
+    let picture = with_picture.or_else(|| general.filter(|_| !filled));
+    if let Some((pictures, fit)) = picture
+        && let Some(path) = at_hour(pictures, hour)
+    {
+        scene.items.push(Item::Picture { rect: area, path, fit });
+    } else if rice.backdrop.draw == Drawing::Contours && !filled {
         let path = super::icons::moved(contours::contours(area.w, area.h), area.x, area.y);
         scene.stroke(path, 1.0, rice.backdrop.line);
     }
     scene
+}
+
+/// The picture of an hour: the latest that began before it, else that of the evening before.
+fn at_hour(pictures: &Pictures, hour: u8) -> Option<String> {
+    let begun = pictures.0.iter().filter(|(from, _)| *from <= hour).max_by_key(|(from, _)| *from);
+    let latest = || pictures.0.iter().max_by_key(|(from, _)| *from);
+    begun.or_else(latest).map(|(_, path)| path.clone())
 }
 
 /// A frame and its glow.
@@ -22,25 +44,31 @@ pub fn frame_items(rice: &Rice, frame: &FrameAt) -> Scene {
     let rect: Rect = frame.area.into();
     let settings = &rice.frame;
     let radius = settings.radius.0 as f32;
-    let colour = match frame.state {
-        FrameState::Active => settings.active,
-        FrameState::Idle => settings.idle,
-        FrameState::Urgent => settings.urgent,
+    let fill: &Fill = match frame.state {
+        FrameState::Active => &settings.active,
+        FrameState::Idle => &settings.idle,
+        FrameState::Urgent => &settings.urgent,
     };
     if frame.state == FrameState::Active && settings.glow.width.0 > 0 {
         scene.items.push(Item::Glow { rect, radius, width: settings.glow.width.0 as f32, colour: settings.glow.fill });
     }
     scene.fill(rect, radius, rice.palette.current.paper);
     if settings.width.0 > 0 {
-        scene.items.push(Item::Border { rect, radius, width: settings.width.0 as f32, colour });
+        let width = settings.width.0 as f32;
+        scene.items.push(Item::Border { rect, radius: [radius; 4], width, fill: fill.clone() });
     }
     scene
 }
 
+/// How wide a notice is, and how far from the windows' corner.
+const NOTICE: (f32, f32) = (342.0, 12.0);
+
 /// Everything that a monitor shows, with pretended contents of the stand-ins' windows. The monitor's corner is the origin.
-pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, known: &Known, measure: &mut dyn Measure) -> Scene {
-    let area = desk.monitors[monitor].facts.area;
-    let mut scene = backdrop(rice, area.into());
+pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, now: Now<'_>, measure: &mut dyn Measure) -> Scene {
+    let facts = &desk.monitors[monitor].facts;
+    let area = facts.area;
+    let workspace = &desk.workspaces[desk.monitors[monitor].workspace].name;
+    let mut scene = backdrop(rice, &facts.name, workspace, 12, area.into());
     let arrangement = desk.arrangement();
     for frame in arrangement.frames.iter().filter(|frame| frame.area.overlap(area).is_some()) {
         scene.items.extend(frame_items(rice, frame).items);
@@ -50,8 +78,25 @@ pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, known: &Known, measure:
         pretend::draw(rice, &window.facts, placed.area.into(), &mut scene, measure);
     }
     for (name, bar) in desk.bars_on(monitor) {
-        let strip = arrange(desk, monitor, name, bar, known, None, measure);
+        let strip = arrange(desk, monitor, name, bar, now, measure);
         scene.items.extend(strip_items(rice, &strip).items);
     }
     scene
+}
+
+/// A notice such as the station's gauge would send, in the corner of a monitor's work area.
+pub fn pretended_notice(rice: &Rice, desk: &Desk, monitor: usize, scene: &mut Scene, measure: &mut dyn Measure) {
+    let said = Notice {
+        title: "Low water in two hours".to_owned(),
+        body: "Channel 4 dries at 09:00. Bring the boat past the bar before 08:30.".to_owned(),
+        state: Some(State::Warn),
+    };
+    let work = desk.work_area(monitor);
+    let (width, margin) = NOTICE;
+    if (work.w as f32) < width * 2.0 {
+        return;
+    }
+    let edge = rice.space.edge.0 as f32;
+    let (x, y) = ((work.x + work.w) as f32 - edge - margin - width, work.y as f32 + edge + margin);
+    notice(rice, &said, (x, y), width, scene, measure);
 }

@@ -4,13 +4,19 @@ mod bar;
 mod contours;
 mod desktop;
 mod icons;
+mod notice;
+mod popup;
 mod pretend;
 
 pub use bar::{strip_area, strip_items};
-pub use desktop::{backdrop, desktop, frame_items};
+pub use desktop::{backdrop, desktop, frame_items, pretended_notice};
+pub use icons::{draw_icon, icon_face, icon_path};
+pub use notice::{Notice, notice, notice_size};
+pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_windows, pretend};
 
-use crate::rice::Colour;
+use crate::rice::{Colour, Corners, Fill, Fit, LineAt, Side};
+use crate::style::Style;
 
 /// A rectangle, in pixels.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -60,8 +66,28 @@ pub struct Face {
     pub points: f32,
     /// Whether it is bold.
     pub bold: bool,
+    /// Whether a line runs under it.
+    pub underline: bool,
     /// Whether a built-in face that stands in must have cells of one width.
     pub mono: bool,
+}
+
+impl Face {
+    /// A family at a size.
+    pub fn new(family: &str, points: f32) -> Self {
+        Face { family: family.to_owned(), points, bold: false, underline: false, mono: false }
+    }
+
+    /// The same, in cells of one width.
+    #[must_use]
+    pub fn mono(self) -> Self {
+        Face { mono: true, ..self }
+    }
+
+    /// The height of a line, in pixels.
+    pub fn line(&self) -> f32 {
+        (self.points * 96.0 / 72.0 * 1.4).ceil()
+    }
 }
 
 /// A piece of a path.
@@ -77,6 +103,21 @@ pub enum Step {
     Close,
 }
 
+/// How round corners are, in pixels: top left, top right, bottom right, bottom left.
+pub type Round = [f32; 4];
+
+/// Which way text runs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Turn {
+    /// From left to right.
+    #[default]
+    None,
+    /// Upwards, as at the left edge of a screen; its place is the middle of its lower end.
+    Up,
+    /// Downwards, as at the right edge; its place is the middle of its upper end.
+    Down,
+}
+
 /// One thing to draw.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Item {
@@ -85,20 +126,20 @@ pub enum Item {
         /// Where.
         rect: Rect,
         /// How round its corners are.
-        radius: f32,
-        /// Its colour.
-        colour: Colour,
+        radius: Round,
+        /// What with.
+        fill: Fill,
     },
     /// A border inside the edge of a box.
     Border {
         /// The outer edge.
         rect: Rect,
         /// How round its outer corners are.
-        radius: f32,
+        radius: Round,
         /// How thick it is.
         width: f32,
-        /// Its colour.
-        colour: Colour,
+        /// What with.
+        fill: Fill,
     },
     /// A soft edge round a box, fading outwards.
     Glow {
@@ -141,6 +182,17 @@ pub enum Item {
         face: Face,
         /// Its colour.
         colour: Colour,
+        /// Which way it runs.
+        turn: Turn,
+    },
+    /// A picture from a file.
+    Picture {
+        /// Where.
+        rect: Rect,
+        /// The file's path, in the rice's folder unless it is whole.
+        path: String,
+        /// How it fits.
+        fit: Fit,
     },
 }
 
@@ -154,12 +206,38 @@ pub struct Scene {
 impl Scene {
     /// A filled box.
     pub fn fill(&mut self, rect: Rect, radius: f32, colour: Colour) {
-        self.items.push(Item::Fill { rect, radius, colour });
+        self.items.push(Item::Fill { rect, radius: [radius; 4], fill: colour.into() });
+    }
+
+    /// A box as its style says: its fill and its line. A line at the inner side runs along `inner`.
+    pub fn styled(&mut self, rect: Rect, style: &Style, inner: Side) {
+        let Corners(radius) = style.radius;
+        let radius = radius.map(|radius| radius as f32);
+        if !style.fill.is_none() {
+            self.items.push(Item::Fill { rect, radius, fill: style.fill.clone() });
+        }
+        let width = style.line.width as f32;
+        if width <= 0.0 || style.line.fill.is_none() {
+            return;
+        }
+        let fill = style.line.fill.clone();
+        let Rect { x, y, w, h } = rect;
+        let edge = match (style.line.at, inner) {
+            (LineAt::All, _) => {
+                self.items.push(Item::Border { rect, radius, width, fill });
+                return;
+            }
+            (LineAt::Inner, Side::Top) => Rect::new(x, y, w, width),
+            (LineAt::Inner, Side::Bottom) => Rect::new(x, y + h - width, w, width),
+            (LineAt::Inner, Side::Left) => Rect::new(x, y, width, h),
+            (LineAt::Inner, Side::Right) => Rect::new(x + w - width, y, width, h),
+        };
+        self.items.push(Item::Fill { rect: edge, radius: [0.0; 4], fill });
     }
 
     /// A line of text, by the middle of its line.
     pub fn text(&mut self, x: f32, y: f32, text: impl Into<String>, face: &Face, colour: Colour) {
-        self.items.push(Item::Text { x, y, text: text.into(), face: face.clone(), colour });
+        self.items.push(Item::Text { x, y, text: text.into(), face: face.clone(), colour, turn: Turn::None });
     }
 
     /// A line.

@@ -40,11 +40,11 @@ struct Sheet<'a> {
 
 impl Sheet<'_> {
     fn face(&self, factor: f32) -> Face {
-        Face { family: self.rice.r#type.text.clone(), points: self.rice.r#type.size.0 * factor, bold: false, mono: false }
+        Face::new(&self.rice.r#type.text, self.rice.r#type.size.0 * factor)
     }
 
     fn mono(&self) -> Face {
-        Face { family: self.rice.r#type.mono.clone(), points: self.rice.r#type.size.0 * 0.91, bold: false, mono: true }
+        Face::new(&self.rice.r#type.mono, self.rice.r#type.size.0 * 0.91).mono()
     }
 }
 

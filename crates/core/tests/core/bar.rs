@@ -1,15 +1,16 @@
 use std::rc::Rc;
 
-use jovrik_core::bar::{Field, Grade, Pattern, Values, What, arrange};
+use jovrik_core::bar::{Field, Grade, Now, Pattern, Strip, Values, Want, What, arrange, fit, past_of};
 use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::rice::{Condition, Grades, Pick};
-use jovrik_core::scene::{Face, Measure};
+use jovrik_core::rice::{Condition, Pick, Rice};
+use jovrik_core::scene::{Face, Measure, Rect, Turn};
 
 use crate::{checked, found};
 
 fn values() -> Values {
     let time = "2024-05-14T06:42:00+00:00[+00:00]".parse().expect("a time");
     Values::one("load", Field::Number(7.46))
+        .and(&past_of("load"), Field::Past(vec![0.0, 50.0, 100.0, 7.46]))
         .and("name", Field::Text("mast\u{7} B".to_owned()))
         .and("used", Field::Number(3_328_599_654.0))
         .and("at", Field::Time(Box::new(time)))
@@ -33,6 +34,15 @@ fn patterns_fill_in_numbers_texts_and_times() {
         ("{used:bytes}", "3.1 GiB"),
         ("{load:percent}", "7 %"),
         ("{at:%a %-d %b %H:%M}", "Tue 14 May 06:42"),
+        ("{load:meter 10}", "━─────────"),
+        ("{load:spark 4}", "▁▅█▂"),
+        ("{load:spark 6}", "▁▁▁▅█▂"),
+        ("{used:spark 2}", "▁█"),
+        ("{name:meter 3}", "mast B"),
+        (
+            "{load:meter 0}",
+            "meter 0 says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
+        ),
         ("{{{load:.0}}}", "{7}"),
         ("{gone|none} {load:.0}", "none 7"),
         ("{gone}", "(no value)"),
@@ -41,11 +51,11 @@ fn patterns_fill_in_numbers_texts_and_times() {
         ("{}", "a field's name is missing between { and }"),
         (
             "{load:wide}",
-            "wide says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M",
+            "wide says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
         ),
         (
             "{load:999999999}",
-            "999999999 says nothing; it may be [<^>][width][.decimals], bytes, percent, upper, cut N, or a time such as %H:%M",
+            "999999999 says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
         ),
     ];
     for (pattern, expected) in cases {
@@ -55,24 +65,39 @@ fn patterns_fill_in_numbers_texts_and_times() {
 
 #[test]
 fn output_of_a_program_is_a_line_or_picked_json() {
-    let pick = Pick(
-        [("level".to_owned(), "/station/level".to_owned()), ("gone".to_owned(), "/no/such".to_owned())].into_iter().collect(),
-    );
+    let picks = |written: &str| -> Pick {
+        let part = format!("[module.m]\nsource = {{ run = [\"x\"] }}\ntext = \"x\"\npick = {written}\n");
+        let checked = checked(&part);
+        assert!(checked.usable(), "{:?}", found(&checked));
+        checked.rice.module["m"].pick.clone()
+    };
+    let pick = picks("{ level = \"/station/level\", gone = \"/no/such\" }");
     let read = Values::of_output("{\"station\": {\"level\": 3.2}}\n", &pick).expect("JSON");
     assert_eq!(read.0.get("level"), Some(&Field::Number(3.2)));
     assert_eq!(read.0.get("gone"), None);
     assert!(Values::of_output("ebb", &pick).is_err());
     assert_eq!(Values::of_output("ebb\nmore\n", &Pick::default()).expect("a line").0["value"], Field::Text("ebb".to_owned()));
+    let pick = picks("{ second = \"line 2\", flow = \"re:flow=([a-z]+)\", none = \"re:x+\" }");
+    let read = Values::of_output("level=3\nflow=ebb\n", &pick).expect("lines");
+    assert_eq!(read.0["second"], Field::Text("flow=ebb".to_owned()));
+    assert_eq!(read.0["flow"], Field::Text("ebb".to_owned()));
+    assert_eq!((read.0.get("none"), &read.0["value"]), (None, &Field::Text("level=3".to_owned())));
     assert!(Values::of_output("\n\n", &Pick::default()).expect("nothing").0.is_empty());
 }
 
 #[test]
 fn grades_are_the_loudest_that_holds() {
-    let grades = Grades { warn: Condition::parse("load >= 80"), urgent: Condition::parse("load>=95 %") };
-    let grade = |load: f64| Values::one("load", Field::Number(load)).grade(&grades);
-    assert_eq!((grade(10.0), grade(80.0), grade(99.0)), (Grade::Plain, Grade::Warn, Grade::Urgent));
+    let part = "[module.m]\nsource = \"battery\"\ngrades = { active = \"state = charging\", warn = \"percent < 30\", urgent = [\"percent<=10 %\", \"state != charging\"] }\n";
+    let grades = checked(part).rice.module["m"].grades.clone();
+    let grade = |percent: f64, state: &str| {
+        Values::one("percent", Field::Number(percent)).and("state", Field::Text(state.to_owned())).grade(&grades)
+    };
+    assert_eq!((grade(50.0, "full"), grade(50.0, "charging"), grade(20.0, "full")), (Grade::Plain, Grade::Active, Grade::Warn));
+    assert_eq!((grade(5.0, "discharging"), grade(5.0, "charging")), (Grade::Urgent, Grade::Warn), "all of a list must hold");
     assert_eq!(Values::default().grade(&grades), Grade::Plain);
-    assert_eq!(Condition::parse("load about 3"), None);
+    for bad in ["load about 3", "= 3", "load >", "load >= much", "", "state ="] {
+        assert_eq!(Condition::parse(bad), None, "{bad}");
+    }
 }
 
 /// Ten pixels a character.
@@ -91,14 +116,15 @@ fn strip(width: i32, title: &str, load: Option<f64>, trouble: Option<&str>) -> j
     let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, width, 600) }]);
     desk.handle(Event::Appears(WindowId(1), WindowFacts { title: title.to_owned(), ..WindowFacts::default() }));
     let known = load.map(|load| ("load".to_owned(), Values::one("load", Field::Number(load)))).into_iter().collect();
-    arrange(&desk, 0, "top", &rice.bar["top"], &known, trouble, &mut Tens)
+    arrange(&desk, 0, "top", &rice.bar["top"], Now { trouble, ..Now::of(&known) }, &mut Tens)
 }
 
 fn text(shown: &jovrik_core::bar::Shown) -> String {
     match &shown.what {
         What::Text { text, .. } => text.clone(),
         What::Staff(marks) => marks.iter().map(|mark| format!("{:?} ", mark.state)).collect(),
-        What::Layout(sketch) => sketch.name.clone(),
+        What::Layout { sketch, .. } => sketch.name.clone(),
+        What::Tray => "tray".to_owned(),
     }
 }
 
@@ -142,6 +168,179 @@ fn modules_are_checked_for_their_fields_and_bars_for_their_modules() {
             "module/unknown-field parts/a.toml:6:10",
             "module/unknown-field parts/a.toml:10:8",
             "module/unknown-source parts/a.toml:12:10",
+        ]
+    );
+}
+
+/// A bar on a monitor of a size, with plain values.
+fn bar_on(part: &str, w: i32, h: i32) -> (Rc<Rice>, Strip) {
+    let checked = checked(part);
+    assert!(checked.usable(), "{:?}", found(&checked));
+    let rice = checked.rice.clone();
+    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, w, h) }]);
+    desk.handle(Event::Appears(WindowId(1), WindowFacts { title: "Tide table".to_owned(), ..WindowFacts::default() }));
+    let known = ["a", "b", "c", "d"]
+        .map(|name| (name.to_owned(), Values::one("value", Field::Text(format!("{name}{name}{name}{name}{name}")))));
+    let known = known.into_iter().collect();
+    let name = rice.bar.keys().next().expect("a bar").clone();
+    let strip = arrange(&desk, 0, &name, &rice.bar[&name], Now::of(&known), &mut Tens);
+    (rice, strip)
+}
+
+fn four(bar: &str, modules: &str) -> String {
+    let module = |name: &str| format!("[module.{name}]\nsource = {{ run = [\"x\"] }}\n");
+    format!("{bar}\n{}{modules}", ["a", "b", "c", "d"].map(module).concat())
+}
+
+fn boxes(strip: &Strip) -> Vec<String> {
+    let number = |value: f32| value.round() as i32;
+    let one = |rect: Rect| format!("{}x{}+{}+{}", number(rect.w), number(rect.h), number(rect.x), number(rect.y));
+    strip.modules.iter().map(|shown| format!("{} {}", shown.name, one(shown.rect))).collect()
+}
+
+#[test]
+fn bars_lie_at_any_edge_inside_of_each_other_and_windows_keep_off_them() {
+    let part = "[bar.top]\nthick = 20\n[bar.left]\nedge = \"left\"\nthick = 30\nmargin = [4, 6]\n[bar.low]\nedge = \"bottom\"\nthick = 10\nreserve = false\n[bar.right]\nedge = \"right\"\nthick = 40\n[bar.gone]\nshown = false\nthick = 99\n";
+    let rice = checked(part).rice;
+    let mut desk = Desk::new(rice, vec![MonitorFacts { name: "A".to_owned(), area: Area::new(100, 0, 800, 600) }]);
+    let at = |desk: &Desk, name: &str| desk.bar_area(0, name).map(|area| area.to_string());
+    assert_eq!(at(&desk, "top").as_deref(), Some("800x20+100+0"));
+    assert_eq!(at(&desk, "left").as_deref(), Some("30x572+106+24"));
+    assert_eq!(at(&desk, "low").as_deref(), Some("764x10+136+590"));
+    assert_eq!(at(&desk, "right").as_deref(), Some("40x580+860+20"));
+    assert_eq!((at(&desk, "gone"), desk.work_area(0).to_string()), (None, "724x580+136+20".to_owned()));
+    let act = |desk: &mut Desk, action: &str| desk.handle(Event::Act(action.parse_action()));
+    act(&mut desk, "bar toggle gone");
+    assert_eq!(at(&desk, "gone").as_deref(), Some("724x99+136+20"));
+    act(&mut desk, "bar toggle left here");
+    assert_eq!((at(&desk, "left"), desk.work_area(0).x), (None, 100));
+    act(&mut desk, "bar toggle");
+    assert_eq!(desk.bars_on(0).count(), 0, "what is shown is hidden");
+    act(&mut desk, "bar toggle");
+    assert_eq!(desk.bars_on(0).count(), 5);
+}
+
+trait ParseAction {
+    fn parse_action(&self) -> jovrik_core::desk::Action;
+}
+
+impl ParseAction for str {
+    fn parse_action(&self) -> jovrik_core::desk::Action {
+        jovrik_core::desk::Action::parse(self).expect("an action")
+    }
+}
+
+#[test]
+fn room_is_given_up_by_who_shrinks_first_then_by_the_longest_and_at_last_some_are_left_out() {
+    let want = |whole: f32, least: f32, shrink: i64| Want { whole, least, shrink };
+    let given = |wants: &[Want], room: f32| fit(wants, 10.0, room);
+    let wants = [want(100.0, 20.0, 0), want(60.0, 20.0, 5), want(80.0, 80.0, 0)];
+    assert_eq!(given(&wants, 260.0), [Some(100.0), Some(60.0), Some(80.0)]);
+    assert_eq!(given(&wants, 230.0), [Some(100.0), Some(30.0), Some(80.0)], "the one that is to shrink");
+    assert_eq!(given(&wants, 200.0), [Some(80.0), Some(20.0), Some(80.0)], "then the longest");
+    assert_eq!(
+        given(&wants, 130.0),
+        [Some(40.0), None, Some(80.0)].map(|room| room.map(|room: f32| room.min(80.0))).to_vec()[..]
+            .iter()
+            .enumerate()
+            .map(|(at, room)| if at == 0 { Some(20.0) } else { *room })
+            .collect::<Vec<_>>()
+    );
+    assert_eq!(given(&wants, 5.0), [None, None, None]);
+    assert_eq!(given(&[], 5.0), []);
+}
+
+#[test]
+fn least_and_most_room_and_sections_are_kept() {
+    let (_, strip) = bar_on(
+        &four("[bar.top]\nstart = [\"a\", \"b\"]\n", "min = 200\n").replace("[module.a]", "[module.a]\nmax = 30"),
+        1000,
+        600,
+    );
+    assert_eq!(boxes(&strip), ["a 30x32+18+0", "b 50x32+72+0"]);
+    assert_eq!((text(&strip.modules[0]).as_str(), strip.modules[0].cut), ("aa…", 20.0));
+    let sections = "sections = [{ weight = 1, show = [\"a\"] }, { weight = 2, align = \"middle\", show = [\"b\"] }, { weight = 1, align = \"end\", show = [\"c\", \"d\"] }]";
+    let (_, strip) = bar_on(&four(&format!("[bar.top]\n{sections}\n"), ""), 1000, 600);
+    assert_eq!(boxes(&strip), ["a 50x32+18+0", "b 50x32+475+0", "c 50x32+858+0", "d 50x32+932+0"]);
+    let (_, tight) = bar_on(&four(&format!("[bar.top]\n{sections}\n"), ""), 400, 600);
+    assert_eq!(boxes(&tight).len(), 4, "{:?} {:?}", boxes(&tight), tight.left_out);
+    assert!(tight.modules.iter().all(|shown| shown.name != "c" || shown.cut > 0.0), "only its own section is tight");
+    assert_eq!(tight.modules[0].cut, 0.0);
+}
+
+#[test]
+fn a_bar_at_the_side_stacks_its_modules_and_turns_only_what_is_too_wide() {
+    let part = four(
+        "[bar.side]\nedge = \"left\"\nthick = 40\nstart = [\"staff\"]\nend = [\"a\", \"short\"]\n",
+        "[module.staff]\nsource = \"workspaces\"\n[module.short]\ntext = \"42\"\nicon = \"chip\"\n",
+    );
+    let (_, strip) = bar_on(&part, 800, 600);
+    assert!(strip.upright() && strip.left_out.is_empty());
+    let turn = |at: usize| match &strip.modules[at].what {
+        What::Text { turn, .. } => *turn,
+        _ => Turn::None,
+    };
+    assert_eq!((turn(1), turn(2)), (Turn::Up, Turn::None));
+    for pair in strip.modules.windows(2) {
+        assert!(pair[0].rect.y + pair[0].rect.h <= pair[1].rect.y, "one below the other: {:?}", boxes(&strip));
+    }
+    assert_eq!(strip.modules[2].rect.y + strip.modules[2].rect.h, 600.0 - 18.0);
+    let (_, right) = bar_on(&part.replace("\"left\"", "\"right\""), 800, 600);
+    assert!(matches!(&right.modules[1].what, What::Text { turn: Turn::Down, .. }), "text at the right runs down");
+    assert_eq!(right.rect.x, 760.0);
+}
+
+#[test]
+fn groups_fold_and_cases_choose_texts_and_icons() {
+    let part = four("[bar.top]\nend = [\"more\"]\n", "[module.more]\ntext = \"more\"\ngroup = [\"a\", \"b\", \"more\"]\n");
+    let rice = checked(&part).rice;
+    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, 800, 600) }]);
+    let known = [("a".to_owned(), Values::one("value", Field::Text("x".to_owned())))].into_iter().collect();
+    let names = |desk: &Desk| -> Vec<String> {
+        let strip = arrange(desk, 0, "top", &rice.bar["top"], Now::of(&known), &mut Tens);
+        strip.modules.iter().map(|shown| shown.name.clone()).collect()
+    };
+    assert_eq!(names(&desk), ["more"]);
+    desk.handle(Event::Act("fold more".parse_action()));
+    assert_eq!(names(&desk), ["more", "a"], "b has no value and nothing to show without");
+    desk.handle(Event::Act("fold more".parse_action()));
+    assert_eq!(names(&desk), ["more"]);
+    let module = checked("[module.v]\nsource = \"volume\"\ntext = \"{percent}\"\nicon = \"speaker\"\ncases = [{ when = \"state = off\", text = \"off\", icon = \"mute\" }]\n").rice.module["v"].clone();
+    let of = |state: &str| {
+        let values = Values::one("percent", Field::Number(64.0)).and("state", Field::Text(state.to_owned()));
+        let (text, icon) = module.case(&values);
+        format!("{} {icon:?}", text.fill(&values).unwrap_or_default())
+    };
+    assert_eq!((of("on"), of("off")), ("64 Drawn(Speaker)".to_owned(), "off Drawn(Mute)".to_owned()));
+}
+
+#[test]
+fn icons_of_windows_are_found_by_pattern_with_a_fallback() {
+    let rice = checked("[icons]\ntidechart = \"chart\"\n\"*mail*\" = \"letter\"\n\"odd\" = \"art/odd.png\"\n").rice;
+    let of = |app: &str| format!("{:?}", rice.icon_of(app));
+    assert_eq!(of("TideChart"), "Drawn(Chart)");
+    assert_eq!(
+        (of("gullmail").as_str(), of("odd").as_str(), of("other").as_str()),
+        ("Drawn(Letter)", "Picture(\"art/odd.png\")", "Drawn(Window)")
+    );
+    assert_eq!(
+        found(&checked("[module.a]\nicon = \"speeker\"\n[module.b]\nicon = \"⚑\"\n[module.c]\nicon = 3\n")),
+        ["setting/type parts/a.toml:2:8", "setting/type parts/a.toml:6:8"]
+    );
+}
+
+#[test]
+fn presses_are_checked_like_bindings() {
+    let part = "[module.a]\npress = { left = \"open nothing\", right = [{ label = \"x\", do = \"go nowhere\" }, \"fold a\"], middle = \"clsoe\" }\n[module.b]\npress = { left = [] }\n[module.c]\npress = { up = \"close\" }\n";
+    assert_eq!(
+        found(&checked(part)),
+        [
+            "keys/nothing-to-open parts/a.toml:2:18",
+            "keys/unknown-action parts/a.toml:2:63",
+            "keys/unknown-action parts/a.toml:2:79",
+            "keys/unknown-action parts/a.toml:2:99",
+            "setting/type parts/a.toml:4:18",
+            "setting/unknown parts/a.toml:6:11",
         ]
     );
 }

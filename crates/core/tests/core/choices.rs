@@ -56,7 +56,7 @@ fn actions_are_those_that_can_be_parsed_with_the_names_of_the_rice() {
 #[test]
 fn followers_are_found_by_path_and_by_role_written_and_by_default() {
     let text = "[palette]\nuse = \"ebb\"\n[palette.ebb]\n[space]\nedge = \"=space.between\"\nalone = \"= space.between\"\n[frame]\nactive = \"@calm\"\n\
-        idle = \"@calm/40%\"\nglow = { fill = \"@calm\" }\n[workspace.charts]\nicon = \"x\"\n";
+        idle = \"@calm/40%\"\nglow = { fill = \"@calm\" }\n[workspace.charts]\nicon = \"chart\"\n";
     let checked = checked(text);
     let of = |target: &str| -> Vec<String> {
         let mark = |(path, by_default): (String, bool)| if by_default { format!("{path} by default") } else { path };
@@ -65,7 +65,7 @@ fn followers_are_found_by_path_and_by_role_written_and_by_default() {
     assert_eq!(of("space.between"), ["space.edge"]);
     assert_eq!(of("@calm"), ["frame.active", "frame.idle", "frame.glow.fill"]);
     assert_eq!(of("workspaces.layouts"), ["workspace.charts.layouts by default"]);
-    assert_eq!(of("backdrop.fill"), ["workspace.charts.backdrop.fill by default"]);
+    assert_eq!(of("backdrop.fit"), ["workspace.charts.backdrop.fit by default"]);
     assert_eq!(of("@alert"), ["frame.urgent by default"]);
     assert_eq!(of("space.alone"), Vec::<String>::new());
     assert!(goes_with("bar.NAME.edge").is_some() && goes_with("bar.NAME.end").is_none());

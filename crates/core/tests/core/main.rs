@@ -14,6 +14,7 @@ mod overlays;
 mod scenes;
 mod settle;
 mod share;
+mod styles;
 
 use jovrik_core::check::{Checked, Files, Nowhere, check};
 use jovrik_core::load::Source;

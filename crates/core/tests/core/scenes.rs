@@ -1,6 +1,6 @@
 use std::rc::Rc;
 
-use jovrik_core::bar::Known;
+use jovrik_core::bar::{Known, Now};
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
 use jovrik_core::load::{Source, Sources};
@@ -46,14 +46,14 @@ fn rects(scene: &Scene) -> Vec<Rect> {
 #[test]
 fn everything_drawn_lies_on_the_monitor() {
     let desk = desk(RICE, 3);
-    let scene = desktop(desk.rice(), &desk, 0, &Known::new(), &mut Tens);
+    let scene = desktop(desk.rice(), &desk, 0, Now::of(&Known::new()), &mut Tens);
     let screen = Rect::new(0.0, 0.0, 1000.0, 800.0);
     for rect in rects(&scene) {
         assert_eq!(rect.union(screen), screen, "{rect:?}");
     }
     let glows = scene.items.iter().filter(|item| matches!(item, Item::Glow { .. })).count();
     assert_eq!(glows, 1, "only the focused frame glows");
-    let same = desktop(desk.rice(), &desk, 0, &Known::new(), &mut Tens);
+    let same = desktop(desk.rice(), &desk, 0, Now::of(&Known::new()), &mut Tens);
     assert_eq!(scene, same);
 }
 
@@ -68,12 +68,12 @@ fn frames_say_who_has_the_focus_and_who_calls() {
         .iter()
         .map(|frame| {
             frame_items(desk.rice(), frame).items.into_iter().find_map(|item| match item {
-                Item::Border { colour, .. } => Some(colour),
+                Item::Border { fill, .. } => Some(fill),
                 _ => None,
             })
         })
         .collect();
-    assert_eq!(colours, [Some(palette.alert), Some(palette.accent)]);
+    assert_eq!(colours, [Some(palette.alert.into()), Some(palette.accent.into())]);
     let bare = crate::checked("[frame]\nwidth = 0\n").rice;
     let frame = desk.arrangement().frames[0];
     assert!(frame_items(&bare, &frame).items.iter().all(|item| !matches!(item, Item::Border { .. })));
@@ -82,9 +82,9 @@ fn frames_say_who_has_the_focus_and_who_calls() {
 #[test]
 fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
     let area = Rect::new(100.0, 50.0, 640.0, 400.0);
-    let plain = backdrop(&checked("").rice, area);
+    let plain = backdrop(&checked("").rice, "A", "charts", 12, area);
     assert_eq!(plain.items.len(), 1);
-    let lines = backdrop(&checked("[backdrop]\ndraw = \"contours\"\n").rice, area);
+    let lines = backdrop(&checked("[backdrop]\ndraw = \"contours\"\n").rice, "A", "charts", 12, area);
     let Some(Item::Stroke { path, .. }) = lines.items.last() else { panic!("lines are drawn") };
     assert!(path.len() > 200, "{}", path.len());
     let around = area.grown(40.0);
@@ -103,7 +103,7 @@ fn default_windows_fill_the_sample_and_tiny_monitors_are_survived() {
         for (nth, facts) in default_windows().into_iter().enumerate() {
             desk.handle(Event::Appears(WindowId(nth as u32), facts));
         }
-        let scene = desktop(desk.rice(), &desk, 0, &Known::new(), &mut Tens);
+        let scene = desktop(desk.rice(), &desk, 0, Now::of(&Known::new()), &mut Tens);
         assert!(!scene.items.is_empty());
     }
 }

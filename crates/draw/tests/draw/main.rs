@@ -2,11 +2,15 @@
 
 use jovrik_core::rice::Colour;
 use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step};
-use jovrik_draw::{Canvas, FontPlaces, Fonts, cells, cells_within, encode};
+use jovrik_draw::{Brush, Canvas, FontPlaces, Fonts, cells, cells_within, encode};
 use proptest::prelude::*;
 
 const RED: Colour = Colour { r: 255, g: 0, b: 0, a: 255 };
 const PAPER: Colour = Colour { r: 16, g: 28, b: 31, a: 255 };
+
+fn brush() -> Brush {
+    Brush::new(FontPlaces::default(), std::path::Path::new("/nonexistent"))
+}
 
 fn fonts() -> Fonts {
     Fonts::new(FontPlaces::default())
@@ -18,7 +22,7 @@ fn drawn(items: Vec<Item>) -> Canvas {
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, 40.0, 40.0), 0.0, PAPER);
     scene.items.extend(items);
-    canvas.draw(&scene, (0.0, 0.0), &mut fonts());
+    canvas.draw(&scene, (0.0, 0.0), &mut brush());
     canvas
 }
 
@@ -33,19 +37,19 @@ fn inked(canvas: &Canvas) -> usize {
 }
 
 fn face(family: &str, bold: bool) -> Face {
-    Face { family: family.to_owned(), points: 11.0, bold, mono: false }
+    Face { family: family.to_owned(), points: 11.0, bold, underline: false, mono: false }
 }
 
 #[test]
 fn a_box_covers_its_pixels_and_no_others() {
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(10.0, 5.0, 4.0, 3.0), radius: 0.0, colour: RED }]);
+    let canvas = drawn(vec![Item::Fill { rect: Rect::new(10.0, 5.0, 4.0, 3.0), radius: [0.0; 4], fill: (RED).into() }]);
     assert_eq!(inked(&canvas), 12);
     assert_eq!((pixel(&canvas, 10, 5), pixel(&canvas, 13, 7), pixel(&canvas, 14, 7)), ([255, 0, 0], [255, 0, 0], [16, 28, 31]));
 }
 
 #[test]
 fn round_corners_leave_the_corner_and_keep_the_edges() {
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(4.0, 4.0, 30.0, 20.0), radius: 8.0, colour: RED }]);
+    let canvas = drawn(vec![Item::Fill { rect: Rect::new(4.0, 4.0, 30.0, 20.0), radius: [8.0; 4], fill: (RED).into() }]);
     assert_eq!(pixel(&canvas, 4, 4), [16, 28, 31], "the corner");
     for (x, y) in [(4, 14), (33, 14), (19, 4), (19, 23), (12, 12), (8, 8)] {
         assert_eq!(pixel(&canvas, x, y), [255, 0, 0], "{x},{y}");
@@ -55,14 +59,19 @@ fn round_corners_leave_the_corner_and_keep_the_edges() {
     let got = inked(&canvas) as f64;
     assert!((got - expected).abs() < 24.0, "{got} against {expected}");
     // Corners of opaque and of translucent boxes have the same shape.
-    let clear = drawn(vec![Item::Fill { rect: Rect::new(4.0, 4.0, 30.0, 20.0), radius: 8.0, colour: Colour { a: 254, ..RED } }]);
+    let clear = drawn(vec![Item::Fill {
+        rect: Rect::new(4.0, 4.0, 30.0, 20.0),
+        radius: [8.0; 4],
+        fill: Colour { a: 254, ..RED }.into(),
+    }]);
     let differ = canvas.bytes().iter().zip(clear.bytes()).filter(|(a, b)| a.abs_diff(**b) > 12).count();
     assert_eq!(differ, 0);
 }
 
 #[test]
 fn a_border_is_as_thick_as_it_says_all_round() {
-    let canvas = drawn(vec![Item::Border { rect: Rect::new(5.0, 5.0, 30.0, 30.0), radius: 6.0, width: 2.0, colour: RED }]);
+    let canvas =
+        drawn(vec![Item::Border { rect: Rect::new(5.0, 5.0, 30.0, 30.0), radius: [6.0; 4], width: 2.0, fill: RED.into() }]);
     for at in [5, 6, 33, 34] {
         assert_eq!(pixel(&canvas, 20, at), [255, 0, 0], "row {at}");
         assert_eq!(pixel(&canvas, at, 20), [255, 0, 0], "column {at}");
@@ -72,7 +81,8 @@ fn a_border_is_as_thick_as_it_says_all_round() {
         assert_eq!(pixel(&canvas, at, 20), [16, 28, 31], "column {at}");
     }
     assert_eq!(pixel(&canvas, 5, 5), [16, 28, 31], "the corner is round");
-    let thick = drawn(vec![Item::Border { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: 0.0, width: 3.0, colour: RED }]);
+    let thick =
+        drawn(vec![Item::Border { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: [0.0; 4], width: 3.0, fill: RED.into() }]);
     assert_eq!(inked(&thick), 40 * 40 - 34 * 34);
 }
 
@@ -90,7 +100,7 @@ fn a_glow_lies_outside_and_fades() {
 #[test]
 fn opacity_mixes_with_what_is_below() {
     let half = Colour { r: 255, g: 255, b: 255, a: 128 };
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: 0.0, colour: half }]);
+    let canvas = drawn(vec![Item::Fill { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: [0.0; 4], fill: (half).into() }]);
     let mixed = half.over(PAPER);
     let got = pixel(&canvas, 3, 3);
     for (a, b) in got.iter().zip([mixed.r, mixed.g, mixed.b]) {
@@ -110,7 +120,7 @@ fn text_lies_where_it_is_measured_and_bold_is_wider() {
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, 80.0, 30.0), 0.0, PAPER);
     scene.text(10.0, 15.0, "0000", &mono, RED);
-    canvas.draw(&scene, (0.0, 0.0), &mut fonts);
+    canvas.draw(&scene, (0.0, 0.0), &mut brush());
     let columns: Vec<u32> = (0..80).filter(|x| (0..30).any(|y| pixel(&canvas, *x, y) != [16, 28, 31])).collect();
     let rows: Vec<u32> = (0..30).filter(|y| (0..80).any(|x| pixel(&canvas, x, *y) != [16, 28, 31])).collect();
     let (first, last) = (columns[0], columns[columns.len() - 1]);
@@ -121,14 +131,14 @@ fn text_lies_where_it_is_measured_and_bold_is_wider() {
 
 #[test]
 fn characters_of_any_script_or_none_are_drawn_or_left_out() {
-    let mut fonts = fonts();
+    let mut brush = brush();
     let mut canvas = Canvas::new(300, 40).expect("a size");
     for text in
         ["漢字 עברית عربى", "\u{0}\u{1}\u{7f}", "e\u{301}\u{302}\u{303}", "🦀👩‍👩‍👧", "\u{202e}abc", "a\nb\tc", &"x".repeat(5000)]
     {
         let mut scene = Scene::default();
         scene.text(2.0, 20.0, text, &face("No Such Face", true), RED);
-        canvas.draw(&scene, (0.0, 0.0), &mut fonts);
+        canvas.draw(&scene, (0.0, 0.0), &mut brush);
     }
 }
 
@@ -136,12 +146,12 @@ fn characters_of_any_script_or_none_are_drawn_or_left_out() {
 fn an_origin_moves_the_scene_and_copies_are_exact() {
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, 40.0, 40.0), 0.0, PAPER);
-    scene.items.push(Item::Border { rect: Rect::new(8.0, 8.0, 20.0, 20.0), radius: 5.0, width: 2.0, colour: RED });
+    scene.items.push(Item::Border { rect: Rect::new(8.0, 8.0, 20.0, 20.0), radius: [5.0; 4], width: 2.0, fill: RED.into() });
     scene.stroke(vec![Step::Move(2.0, 2.0), Step::Curve(10.0, 30.0, 30.0, 10.0, 38.0, 38.0)], 1.5, RED);
     let mut whole = Canvas::new(40, 40).expect("a size");
-    whole.draw(&scene, (0.0, 0.0), &mut fonts());
+    whole.draw(&scene, (0.0, 0.0), &mut brush());
     let mut part = Canvas::new(16, 12).expect("a size");
-    part.draw(&scene, (8.0, 6.0), &mut fonts());
+    part.draw(&scene, (8.0, 6.0), &mut brush());
     let mut copied = Canvas::new(16, 12).expect("a size");
     copied.copy_from(&whole, (8, 6));
     let differ = part.bytes().iter().zip(copied.bytes()).filter(|(a, b)| a.abs_diff(**b) > 40).count();
@@ -155,7 +165,7 @@ fn an_origin_moves_the_scene_and_copies_are_exact() {
 
 #[test]
 fn a_picture_decodes_to_its_pixels_and_is_the_same_each_time() {
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(3.0, 3.0, 20.0, 20.0), radius: 4.0, colour: RED }]);
+    let canvas = drawn(vec![Item::Fill { rect: Rect::new(3.0, 3.0, 20.0, 20.0), radius: [4.0; 4], fill: (RED).into() }]);
     let bytes = encode(&canvas).expect("a picture");
     assert_eq!(bytes, encode(&canvas).expect("a picture"));
     let mut reader = png::Decoder::new(std::io::Cursor::new(bytes)).read_info().expect("a header");
@@ -178,8 +188,8 @@ proptest! {
         let (rect, colour) = (Rect::new(x, y, w, h), Colour { a: alpha, ..RED });
         let path = vec![Step::Move(x, y), Step::Line(w, h), Step::Curve(x, h, w, y, radius, x), Step::Close];
         let item = match kind {
-            0 => Item::Fill { rect, radius, colour },
-            1 => Item::Border { rect, radius, width, colour },
+            0 => Item::Fill { rect, radius: [radius; 4], fill: colour.into() },
+            1 => Item::Border { rect, radius: [radius; 4], width, fill: colour.into() },
             2 => Item::Glow { rect: Rect::new(x.clamp(-200.0, 200.0), y.clamp(-200.0, 200.0), w.clamp(0.0, 300.0), h.clamp(0.0, 300.0)), radius: radius.clamp(0.0, 50.0), width, colour },
             3 => Item::Stroke { path, width, colour, dash: None },
             _ => Item::Shape { path, colour },
@@ -219,7 +229,7 @@ fn cells_are_the_mean_of_what_they_stand_for_and_keep_the_shape() {
     let mut canvas = Canvas::new(4, 4).expect("a size");
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, 4.0, 1.0), 0.0, RED);
-    canvas.draw(&scene, (0.0, 0.0), &mut fonts());
+    canvas.draw(&scene, (0.0, 0.0), &mut brush());
     let half = cells(&canvas, 2, 1);
     assert_eq!(half.len(), 2);
     assert_eq!((half[0].top.r, half[0].bottom.r), (128, 0), "one of two rows is red");

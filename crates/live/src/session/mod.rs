@@ -2,6 +2,7 @@
 
 mod announce;
 mod answers;
+mod pointer;
 mod reload;
 
 use std::collections::{HashMap, HashSet};
@@ -10,9 +11,10 @@ use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::time::Instant;
 
+use jovrik_core::bar::Now;
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
 use jovrik_core::rice::{PointerFocus, Rice, Start, StartWhen};
-use jovrik_draw::Fonts;
+use jovrik_draw::Brush;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
@@ -20,14 +22,17 @@ use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, NotifyMode, Window};
 
+use crate::bars::Bars;
 use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
 use crate::paint::Painter;
+use crate::popup::Popup;
 use crate::programs::Programs;
 use crate::seat::Seat;
 use crate::socket::{Request, Socket};
 use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
+use pointer::Over;
 use reload::{Reload, fingerprint};
 
 /// A running desktop.
@@ -36,6 +41,13 @@ pub struct Session {
     seat: Seat,
     desk: Desk,
     painter: Painter,
+    bars: Bars,
+    popup: Option<Popup>,
+    /// The module that the pointer is over.
+    over: Option<Over>,
+    /// When the pointer has rested long enough for a hint.
+    rest_ends: Option<Instant>,
+    backdrop_changes: Option<Instant>,
     engine: Engine,
     layout: Layout,
     table: Table,
@@ -73,7 +85,7 @@ impl Session {
         let watch = Watch::new(&options.folder, options.watched)?;
         let socket = Socket::listen(&options.socket)?;
         let desk = Desk::new(rice.clone(), seat.monitors()?);
-        let painter = Painter::new(&seat, &rice, &desk, Fonts::new(options.fonts.clone()))?;
+        let painter = Painter::new(&seat, &rice, &desk, Brush::new(options.fonts.clone(), &options.folder))?;
         let now = Instant::now();
         let engine = Engine::new(&rice, now);
         let layout = Layout::read(&seat.connection)?;
@@ -83,6 +95,11 @@ impl Session {
             seat,
             desk,
             painter,
+            bars: Bars::default(),
+            popup: None,
+            over: None,
+            rest_ends: None,
+            backdrop_changes: None,
             engine,
             layout,
             table: Table::default(),
@@ -108,6 +125,7 @@ impl Session {
             quit: false,
             clients_told: Vec::new(),
         };
+        session.backdrop_changes = session.painter.backdrop_changes(&rice, now);
         session.bind(&rice)?;
         let screen = session.desk.monitors.iter().map(|monitor| monitor.facts.area).collect::<Vec<_>>();
         session.painter.paint(&session.seat, &rice, &session.desk, &screen)?;
@@ -153,6 +171,12 @@ impl Session {
             if self.sequence_ends.is_some_and(|ends| ends <= now) {
                 self.end_sequence()?;
             }
+            if self.rest_ends.is_some_and(|ends| ends <= now) {
+                self.rested()?;
+            }
+            if self.backdrop_changes.is_some_and(|changes| changes <= now) {
+                self.refresh_backdrop()?;
+            }
             if self.bars_stale {
                 self.draw_bars()?;
             }
@@ -176,7 +200,7 @@ impl Session {
     }
 
     fn wait(&mut self) -> Result<(), Error> {
-        let next = [self.engine.next(), self.sequence_ends].into_iter().flatten().min();
+        let next = [self.engine.next(), self.sequence_ends, self.rest_ends, self.backdrop_changes].into_iter().flatten().min();
         let timeout = next.map(|next| {
             let left = next.saturating_duration_since(Instant::now());
             Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) }
@@ -215,6 +239,10 @@ impl Session {
         let refused = self.carry_out(effects)?;
         if before != shown(&self.desk) {
             self.tell_current()?;
+            let rice = self.desk.rice().clone();
+            if self.painter.backdrop_stale(&rice, &self.desk) {
+                self.refresh_backdrop()?;
+            }
         }
         Ok(refused)
     }
@@ -313,6 +341,14 @@ impl Session {
             XEvent::ConfigureRequest(event) => self.configure(&event)?,
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom)?,
             XEvent::KeyPress(event) => self.key(event.detail, event.state.into())?,
+            XEvent::ButtonPress(event) if self.popup.as_ref().is_some_and(Popup::is_menu) => {
+                self.menu_pressed(event.root_x, event.root_y)?;
+            }
+            XEvent::ButtonPress(event) if self.bars.of(event.event).is_some() => {
+                self.bar_pressed(event.event, event.detail, event.root_x, event.root_y)?;
+            }
+            XEvent::MotionNotify(event) => self.pointer_moved(event.event, event.root_x, event.root_y)?,
+            XEvent::LeaveNotify(event) if self.bars.of(event.event).is_some() => self.pointer_left()?,
             XEvent::ButtonPress(event) => {
                 self.seat.connection.allow_events(Allow::REPLAY_POINTER, event.time)?;
                 if self.desk.windows.contains_key(&WindowId(event.event)) {
@@ -512,9 +548,23 @@ impl Session {
     fn draw_bars(&mut self) -> Result<(), Error> {
         let trouble =
             self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
-        self.painter.bars(&self.seat, &self.desk, self.engine.known(), trouble.as_deref(), self.bars_all)?;
+        let hover = self.over.as_ref().map(|over| (over.bar.as_str(), over.module.as_str()));
+        let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray: 0 };
+        self.bars.update(&mut self.painter.pens(&self.seat), &self.desk, now, self.bars_all)?;
         self.bars_stale = false;
         self.bars_all = false;
+        Ok(())
+    }
+
+    /// Draws the backdrop anew, and all that lies on it.
+    fn refresh_backdrop(&mut self) -> Result<(), Error> {
+        let rice = self.desk.rice().clone();
+        self.backdrop_changes = self.painter.backdrop_changes(&rice, Instant::now());
+        self.painter.remake_backdrop(&rice, &self.desk)?;
+        let areas: Vec<_> = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
+        self.painter.paint(&self.seat, &rice, &self.desk, &areas)?;
+        self.bars_all = true;
+        self.bars_stale = true;
         Ok(())
     }
 

@@ -52,8 +52,13 @@ impl Session {
         let effects = if same { Vec::new() } else { self.desk.handle(Event::Settings(checked.rice.clone())) };
         let difference = mark.elapsed();
         let mark = Instant::now();
-        if old.backdrop != checked.rice.backdrop {
+        let backdrops = old.backdrop != checked.rice.backdrop
+            || old.workspace != checked.rice.workspace
+            || old.monitor != checked.rice.monitor;
+        if backdrops {
+            self.painter.forget_pictures();
             self.painter.remake_backdrop(&checked.rice, &self.desk)?;
+            self.backdrop_changes = self.painter.backdrop_changes(&checked.rice, Instant::now());
         }
         if old.frame.radius != checked.rice.frame.radius {
             // No window moves, but the corners of all are cut anew.
@@ -63,6 +68,10 @@ impl Session {
             }
         }
         self.carry_out(effects)?;
+        if backdrops {
+            let areas: Vec<_> = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
+            self.painter.paint(&self.seat, &checked.rice, &self.desk, &areas)?;
+        }
         if old.pointer != checked.rice.pointer {
             for id in self.desk.windows.keys() {
                 self.seat.listen(id.0, checked.rice.pointer.focus == PointerFocus::Enter)?;
@@ -81,7 +90,11 @@ impl Session {
         self.reload.accepted += 1;
         self.reload.state = "accepted";
         self.reload.problems.clear();
-        self.bars_all |= old.palette != checked.rice.palette || old.r#type != checked.rice.r#type;
+        self.close_popup()?;
+        self.bars_all |= old.palette != checked.rice.palette
+            || old.r#type != checked.rice.r#type
+            || old.style != checked.rice.style
+            || backdrops;
         self.draw_bars()?;
         self.seat.connection.sync()?;
         let paint = mark.elapsed();

@@ -53,7 +53,7 @@ impl Editor {
 
     /// Whether it is a colour.
     pub fn is_colour(&self) -> bool {
-        self.item.kind.name == "colour"
+        matches!(self.item.kind.name, "colour" | "fill")
     }
 
     /// Whether it is a number that goes up and down.

@@ -40,7 +40,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut model = Model::new(context.folder()?, context.home.clone(), context.around()?);
     model.search = arguments.words.join(" ");
     model.follow = arguments.follow;
-    let mut picture = Picture::new(machine, context.fonts());
+    let mut picture = Picture::new(machine, context.brush()?);
     let view = View { depth: Depth::of(&|name| std::env::var(name).ok()) };
     let mut terminal = ratatui::try_init()?;
     let done = screen(&mut terminal, &view, &mut model, &mut picture);

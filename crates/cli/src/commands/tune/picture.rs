@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::Rice;
-use jovrik_draw::{Cell, Fonts, cells, cells_within};
+use jovrik_draw::{Brush, Cell, cells, cells_within};
 
 use crate::commands::look;
 
@@ -21,16 +21,16 @@ pub struct Shot {
 
 /// Draws the first monitor of a machine.
 pub struct Picture {
-    fonts: Fonts,
+    brush: Brush,
     machine: Machine,
     last: Option<(Rc<Rice>, (u16, u16), Shot)>,
 }
 
 impl Picture {
-    /// For a machine, with the fonts of this computer.
-    pub fn new(mut machine: Machine, fonts: Fonts) -> Picture {
+    /// For a machine.
+    pub fn new(mut machine: Machine, brush: Brush) -> Picture {
         machine.monitor.0.truncate(1);
-        Picture { fonts, machine, last: None }
+        Picture { brush, machine, last: None }
     }
 
     /// The desktop of a rice within so many columns and rows.
@@ -38,7 +38,7 @@ impl Picture {
         let fresh = self.last.as_ref().is_some_and(|(old, size, _)| *size == (columns, rows) && **old == **rice);
         if !fresh {
             let desk = look::furnished(rice.clone(), &self.machine, None);
-            let shot = look::draw(&desk, &self.machine, None, &mut self.fonts).map(|canvas| {
+            let shot = look::draw(&desk, &self.machine, None, &mut self.brush).map(|canvas| {
                 let (columns, rows) = cells_within(canvas.width(), canvas.height(), columns, rows);
                 Shot { columns, rows, cells: cells(&canvas, columns, rows) }
             });

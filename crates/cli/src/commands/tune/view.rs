@@ -184,7 +184,7 @@ impl View {
     }
 
     fn swatch(&self, model: &Model, item: &Item, value: &str) -> Option<Span<'static>> {
-        if item.kind.name != "colour" {
+        if !matches!(item.kind.name, "colour" | "fill") {
             return None;
         }
         let text = value.trim_matches('"');

@@ -1,0 +1,373 @@
+//! Puts the modules of a bar into their places.
+
+use super::room::{Want, fit};
+use super::strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
+use super::{Field, Values};
+use crate::desk::Desk;
+use crate::rice::{Align, Bar, BuiltIn, IconRef, Module, Rice, Side, SourceKind};
+use crate::scene::{Measure, Rect, Turn, icon_face};
+use crate::style::{Kin, State, Style, resolve};
+
+/// The edge of an icon's square.
+const ICON: f32 = 16.0;
+/// From a workspace's mark to its icon or name.
+const MARK_GAP: f32 = 8.0;
+
+/// What is the case while a bar is shown.
+#[derive(Debug, Clone, Copy)]
+pub struct Now<'a> {
+    /// The values of all modules.
+    pub known: &'a Known,
+    /// The trouble of a reload, which stands where the middle was.
+    pub trouble: Option<&'a str>,
+    /// The bar and the module that the pointer is over.
+    pub hover: Option<(&'a str, &'a str)>,
+    /// How many icons of other programs there are.
+    pub tray: usize,
+}
+
+impl<'a> Now<'a> {
+    /// Values and nothing else.
+    pub fn of(known: &'a Known) -> Self {
+        Now { known, trouble: None, hover: None, tray: 0 }
+    }
+}
+
+struct Maker<'a, 'm> {
+    rice: &'a Rice,
+    desk: &'a Desk,
+    monitor: usize,
+    bar: &'a str,
+    upright: bool,
+    /// Which way text runs that must turn.
+    turn: Turn,
+    /// The room across the bar.
+    across: f32,
+    now: Now<'a>,
+    measure: &'m mut dyn Measure,
+}
+
+/// A module before its place is known: what it shows, all that it asks for, and the least.
+struct Piece {
+    shown: Shown,
+    want: Want,
+    group: usize,
+}
+
+impl Maker<'_, '_> {
+    fn style(&self, kind: &str, name: &str, states: &[State]) -> Style {
+        let bar = Kin { kind: "bar", name: self.bar, states: &[] };
+        let module = Kin { kind: "bar.module", name, states };
+        match kind {
+            "bar.module" => resolve(self.rice, &[bar, module]),
+            _ => resolve(self.rice, &[bar, module, Kin { kind, name, states }]),
+        }
+    }
+
+    /// Paddings before and after what is in a box, along the bar.
+    fn pads(&self, style: &Style) -> (f32, f32) {
+        let pad = style.pad;
+        let (before, after) = if self.upright { (pad.top, pad.bottom) } else { (pad.left, pad.right) };
+        (before as f32, after as f32)
+    }
+
+    fn sign(&mut self, icon: &IconRef, name: &str, states: &[State], app: impl FnOnce() -> Option<String>) -> Option<Sign> {
+        let icon = match icon {
+            IconRef::App => self.rice.icon_of(&app()?),
+            other => other.clone(),
+        };
+        if icon.is_none() {
+            return None;
+        }
+        let width = self.icon_width(&icon);
+        Some(Sign { icon, style: self.style("bar.icon", name, states), size: ICON, width })
+    }
+
+    fn icon_width(&mut self, icon: &IconRef) -> f32 {
+        match icon {
+            IconRef::Character(text) => self.measure.width(text, &icon_face(self.rice, ICON)),
+            _ => ICON,
+        }
+    }
+
+    fn values(&self, name: &str, module: &Module) -> Values {
+        match module.source.kind {
+            SourceKind::BuiltIn(BuiltIn::Title) => self.desk.title_values(self.monitor),
+            SourceKind::BuiltIn(BuiltIn::Monitor) => {
+                let name = self.desk.monitors.get(self.monitor).map_or("", |monitor| monitor.facts.name.as_str());
+                Values::one("name", Field::Text(name.to_owned())).and("value", Field::Text(name.to_owned()))
+            }
+            SourceKind::BuiltIn(BuiltIn::Layout) => {
+                let workspace = self.desk.monitors.get(self.monitor).map_or(0, |monitor| monitor.workspace);
+                let name = Field::Text(self.desk.layout_of(workspace).0);
+                Values::one("name", name.clone()).and("value", name)
+            }
+            _ => self.now.known.get(name).cloned().unwrap_or_default(),
+        }
+    }
+
+    fn pieces(&mut self, names: &[String], group: usize, out: &mut Vec<Piece>) {
+        for name in names {
+            let Some(module) = self.rice.module.get(name) else { continue };
+            out.extend(self.piece(name, module, group));
+            if !module.group.is_empty() && !self.desk.folded(name) {
+                // A group in a group does not unfold: one that holds itself would have no end.
+                for inner in module.group.iter().filter(|inner| *inner != name) {
+                    let member = self.rice.module.get(inner);
+                    out.extend(member.and_then(|module| self.piece(inner, module, group)));
+                }
+            }
+        }
+    }
+
+    fn piece(&mut self, name: &str, module: &Module, group: usize) -> Option<Piece> {
+        let values = self.values(name, module);
+        let mut states: Vec<State> = values.grade(&module.grades).state().into_iter().collect();
+        if self.now.hover == Some((self.bar, name)) && !module.press.0.is_empty() {
+            states.push(State::Hover);
+        }
+        let style = self.style("bar.module", name, &states);
+        let (before, after) = self.pads(&style);
+        let (text, icon) = module.case(&values);
+        let (what, whole, least) = match module.source.kind {
+            SourceKind::BuiltIn(BuiltIn::Workspaces) => {
+                let (marks, length) = self.staff();
+                (What::Staff(marks), length, length)
+            }
+            SourceKind::BuiltIn(BuiltIn::Layout) if text.is_plain() => {
+                let length = if self.upright { 12.0 } else { ICON + 2.0 };
+                let ink = self.style("bar.icon", name, &states).ink;
+                (What::Layout { sketch: self.desk.layout_sketch(self.monitor), ink }, length, length)
+            }
+            SourceKind::BuiltIn(BuiltIn::Tray) => {
+                let count = self.now.tray as f32;
+                if self.now.tray == 0 {
+                    return None;
+                }
+                let length = count * ICON + (count - 1.0) * style.gap.max(6.0);
+                (What::Tray, length, length)
+            }
+            _ => {
+                let text = text.fill(&values).unwrap_or_else(|| module.empty.clone());
+                let (desk, monitor) = (self.desk, self.monitor);
+                let app = || match values.0.get("app") {
+                    Some(field) => Some(field.plain()),
+                    None => desk.title_values(monitor).0.get("app").map(Field::plain),
+                };
+                let sign = self.sign(icon, name, &states, app);
+                if text.is_empty() && (sign.is_none() || !values.0.is_empty() || module.source.kind != SourceKind::None) {
+                    return None;
+                }
+                let width = self.measure.width(&text, &style.face);
+                let turned = self.upright && width > self.across;
+                let length = if self.upright && !turned { style.face.line() } else { width };
+                let signs = sign.as_ref().map_or(0.0, |sign| sign.size);
+                let gap = if sign.is_some() && !text.is_empty() { style.gap } else { 0.0 };
+                let dots = if turned || !self.upright { self.measure.width("…", &style.face) } else { length };
+                let length = if text.is_empty() { 0.0 } else { length };
+                let turn = if turned { self.turn } else { Turn::None };
+                let whole = signs + gap + length;
+                let least = signs + gap + dots.min(length);
+                (What::Text { sign, text, length, width, turn }, whole, least)
+            }
+        };
+        let pads = before + after;
+        let (min, max) = ((module.min.0 as f32).max(style.min), (module.max.0 as f32).min(style.max));
+        let whole = (whole + pads).ceil();
+        let rigid = !matches!(what, What::Text { .. });
+        let least = if rigid { whole } else { (least + pads).ceil().max(min.min(whole)) };
+        // A line that is longer than its bar is thick can be cut, and only that.
+        let room = if rigid { whole } else { whole.min(max.max(least)).max(min) };
+        let hover = module.hover.as_ref().and_then(|pattern| pattern.fill(&values));
+        let rect = Rect { x: 0.0, y: 0.0, w: whole, h: 0.0 };
+        let shown = Shown { name: name.to_owned(), rect, what, style, hover, cut: 0.0 };
+        Some(Piece { shown, want: Want { whole: room, least: least.min(room), shrink: module.shrink.0 }, group })
+    }
+
+    fn staff(&mut self) -> (Vec<Mark>, f32) {
+        let mut marks: Vec<Mark> = Vec::new();
+        let mut at = 0.0;
+        let mut length = 0.0;
+        for (workspace, state) in self.desk.workspace_marks(self.monitor) {
+            let states: &[State] = match state {
+                MarkState::Here => &[State::Active],
+                MarkState::Calls => &[State::Urgent],
+                MarkState::Used => &[State::Running],
+                MarkState::Empty => &[],
+            };
+            let bar = Kin { kind: "bar", name: self.bar, states: &[] };
+            let style = resolve(self.rice, &[bar, Kin { kind: "bar.mark", name: "", states }]);
+            let here = state == MarkState::Here;
+            let icon = self.rice.workspace.get(workspace).map(|rule| rule.icon.clone()).filter(|icon| !icon.is_none());
+            let sign = icon.map(|icon| Sign { width: self.icon_width(&icon), icon, style: style.clone(), size: ICON });
+            let name = here.then(|| workspace.to_owned());
+            let mut long = 3.0;
+            long += sign.as_ref().map_or(0.0, |sign| MARK_GAP + sign.size);
+            long += name.as_ref().map_or(0.0, |name| MARK_GAP + self.measure.width(name, &style.face).ceil());
+            // A name gets a little more air behind it.
+            let gap = style.gap + if here { 6.0 } else { 0.0 };
+            length = at + long;
+            marks.push(Mark { workspace: workspace.to_owned(), at, length: long, state, sign, name, style });
+            at += long + gap;
+        }
+        (marks, length)
+    }
+
+    /// Gives a piece its room; a text that does not fit is cut.
+    fn settle(&mut self, piece: Piece, room: f32) -> Shown {
+        let Piece { mut shown, .. } = piece;
+        let whole = shown.rect.w;
+        shown.rect.w = room;
+        let (before, after) = self.pads(&shown.style);
+        if room + 0.01 < whole
+            && let What::Text { sign, text, length, width, turn } = &mut shown.what
+            && (!self.upright || *turn != Turn::None)
+        {
+            let signs = sign.as_ref().map_or(0.0, |sign| sign.size + shown.style.gap);
+            let left = room - before - after - signs;
+            let chars: Vec<char> = text.chars().collect();
+            let (mut low, mut high) = (0, chars.len());
+            let shortened = |len: usize| {
+                let kept: String = chars[..len].iter().collect();
+                format!("{}…", kept.trim_end())
+            };
+            while low < high {
+                let middle = (low + high).div_ceil(2);
+                if self.measure.width(&shortened(middle), &shown.style.face) <= left { low = middle } else { high = middle - 1 }
+            }
+            *text = shortened(low);
+            *length = self.measure.width(text, &shown.style.face);
+            *width = *length;
+            shown.cut = whole - room;
+        }
+        shown
+    }
+}
+
+/// The area of a bar in which its modules stand.
+fn inside(rect: Rect, style: &Style) -> Rect {
+    let pad = style.pad;
+    let (left, top) = (pad.left as f32, pad.top as f32);
+    Rect {
+        x: rect.x + left,
+        y: rect.y + top,
+        w: (rect.w - left - pad.right as f32).max(0.0),
+        h: (rect.h - top - pad.bottom as f32).max(0.0),
+    }
+}
+
+/// Puts a bar's modules into their places.
+pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>, measure: &mut dyn Measure) -> Strip {
+    let rice: &Rice = desk.rice();
+    let rect = desk.bar_rect(monitor, name).unwrap_or_default();
+    let style = resolve(rice, &[Kin { kind: "bar", name, states: &[] }]);
+    let upright = matches!(bar.edge, Side::Left | Side::Right);
+    // At the side paddings turn with the bar: those along it are the same at every edge.
+    let style = if upright {
+        let pad = style.pad;
+        let pad = crate::rice::Sides { top: pad.left, right: pad.top, bottom: pad.right, left: pad.bottom };
+        Style { pad, ..style }
+    } else {
+        style
+    };
+    let inner = inside(rect, &style);
+    let (from, room, across) = if upright { (inner.y, inner.h, inner.w) } else { (inner.x, inner.w, inner.h) };
+    let turn = if bar.edge == Side::Right { Turn::Down } else { Turn::Up };
+    let mut maker = Maker { rice, desk, monitor, bar: name, upright, turn, across, now, measure };
+    let gap = style.gap;
+    let mut left_out = Vec::new();
+    let mut placed: Vec<(f32, Shown)> = Vec::new();
+    if bar.sections.is_empty() {
+        let mut pieces = Vec::new();
+        maker.pieces(&bar.start, 0, &mut pieces);
+        match now.trouble {
+            Some(trouble) => pieces.push(maker.trouble(trouble)),
+            None => maker.pieces(&bar.middle, 1, &mut pieces),
+        }
+        maker.pieces(&bar.end, 2, &mut pieces);
+        // The middle gives way before the two sides.
+        let wants: Vec<Want> = pieces
+            .iter()
+            .map(|piece| Want { shrink: piece.want.shrink * 2 + i64::from(piece.group == 1), ..piece.want })
+            .collect();
+        let mut groups: [Vec<Shown>; 3] = Default::default();
+        for (piece, room) in pieces.into_iter().zip(fit(&wants, gap, room)) {
+            let group = piece.group;
+            match room {
+                Some(room) => groups[group].push(maker.settle(piece, room)),
+                None => left_out.push(piece.shown.name),
+            }
+        }
+        let total =
+            |list: &[Shown]| list.iter().map(|shown| shown.rect.w).sum::<f32>() + gap * list.len().saturating_sub(1) as f32;
+        let lengths = [total(&groups[0]), total(&groups[1]), total(&groups[2])];
+        let around = |group: usize| if groups[group].is_empty() { 0.0 } else { lengths[group] + gap };
+        let end_from = (from + room - lengths[2]).round();
+        let centre = (from + (room - lengths[1]) / 2.0).round();
+        let (first, last) = (from + around(0), end_from - if groups[2].is_empty() { 0.0 } else { gap } - lengths[1]);
+        let middle_from = centre.clamp(first.min(last), last.max(first));
+        for (group, at) in groups.into_iter().zip([from, middle_from, end_from]) {
+            place(group, at, gap, &mut placed);
+        }
+    } else {
+        let weights: i64 = bar.sections.iter().map(|section| section.weight.0.max(1)).sum();
+        let gaps = gap * (bar.sections.len() - 1) as f32;
+        let mut at = from;
+        for section in &bar.sections {
+            let share = ((room - gaps).max(0.0) * section.weight.0.max(1) as f32 / weights as f32).floor();
+            let mut pieces = Vec::new();
+            maker.pieces(&section.show, 0, &mut pieces);
+            let wants: Vec<Want> = pieces.iter().map(|piece| piece.want).collect();
+            let mut list = Vec::new();
+            for (piece, room) in pieces.into_iter().zip(fit(&wants, gap, share)) {
+                match room {
+                    Some(room) => list.push(maker.settle(piece, room)),
+                    None => left_out.push(piece.shown.name),
+                }
+            }
+            let total: f32 = list.iter().map(|shown| shown.rect.w).sum::<f32>() + gap * list.len().saturating_sub(1) as f32;
+            let begin = match section.align {
+                Align::Start => at,
+                Align::Middle => (at + (share - total) / 2.0).round(),
+                Align::End => at + share - total,
+            };
+            place(list, begin, gap, &mut placed);
+            at += share + gap;
+        }
+    }
+    let modules = placed.into_iter().map(|(at, mut shown)| {
+        let along = shown.rect.w;
+        shown.rect = if upright {
+            Rect { x: inner.x, y: at, w: inner.w, h: along }
+        } else {
+            Rect { x: at, y: inner.y, w: along, h: inner.h }
+        };
+        shown
+    });
+    Strip { name: name.to_owned(), rect, edge: bar.edge, modules: modules.collect(), style, left_out }
+}
+
+/// Names that no module of a rice can have, so that nothing of it is mistaken for one.
+pub const TROUBLE: &str = "reload/refused";
+
+impl Maker<'_, '_> {
+    /// The trouble of a reload, as a module.
+    fn trouble(&mut self, trouble: &str) -> Piece {
+        let style = self.style("bar.module", TROUBLE, &[State::Urgent]);
+        let length = self.measure.width(trouble, &style.face);
+        let turn = if self.upright { self.turn } else { Turn::None };
+        let what = What::Text { sign: None, text: trouble.to_owned(), length, width: length, turn };
+        let rect = Rect { x: 0.0, y: 0.0, w: length.ceil(), h: 0.0 };
+        let shown = Shown { name: TROUBLE.to_owned(), rect, what, style, hover: None, cut: 0.0 };
+        Piece { shown, want: Want { whole: length.ceil(), least: 24.0_f32.min(length.ceil()), shrink: 0 }, group: 1 }
+    }
+}
+
+fn place(list: Vec<Shown>, from: f32, gap: f32, out: &mut Vec<(f32, Shown)>) {
+    let mut at = from;
+    for shown in list {
+        let along = shown.rect.w;
+        out.push((at, shown));
+        at += along + gap;
+    }
+}

@@ -1,0 +1,124 @@
+//! Icons: drawn by us, a character, a picture, or that of a window.
+
+use super::catalogue::{Allowed, Kind, OneValue, named_value};
+use crate::load::{Node, Reader, Wrong, quoted};
+use crate::problem::nearest;
+
+named_value! {
+    /// An icon, drawn as lines.
+    pub enum Icon as "icon" {
+        /// No icon.
+        None = "none",
+        /// Three waves.
+        Tide = "tide",
+        /// A chip with its legs.
+        Chip = "chip",
+        /// A bar of memory.
+        Memory = "memory",
+        /// A clock.
+        Clock = "clock",
+        /// A letter.
+        Letter = "letter",
+        /// A disk.
+        Disk = "disk",
+        /// Arrows up and down.
+        Network = "network",
+        /// A battery.
+        Battery = "battery",
+        /// A sun.
+        Sun = "sun",
+        /// A loudspeaker.
+        Speaker = "speaker",
+        /// A loudspeaker that is off.
+        Mute = "mute",
+        /// A thermometer.
+        Thermometer = "thermometer",
+        /// A needle on a dial.
+        Gauge = "gauge",
+        /// An hourglass.
+        Hourglass = "hourglass",
+        /// Lines of a list.
+        List = "list",
+        /// A window.
+        Window = "window",
+        /// A prompt.
+        Terminal = "terminal",
+        /// A curve between axes.
+        Chart = "chart",
+        /// A folded map.
+        Map = "map",
+        /// A book.
+        Book = "book",
+        /// A note of music.
+        Music = "music",
+        /// A keyboard.
+        Keyboard = "keyboard",
+        /// A bell.
+        Bell = "bell",
+        /// A wheel with teeth.
+        Gear = "gear",
+        /// A buoy.
+        Buoy = "buoy",
+        /// Three dots.
+        More = "more",
+    }
+}
+
+/// An icon as a rice names it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum IconRef {
+    /// One that is drawn by us.
+    Drawn(Icon),
+    /// A character of the icon font.
+    Character(String),
+    /// A picture in a file.
+    Picture(String),
+    /// That of the window in front, by `[icons]`.
+    App,
+}
+
+impl Default for IconRef {
+    fn default() -> Self {
+        IconRef::Drawn(Icon::None)
+    }
+}
+
+impl IconRef {
+    /// Whether there is none.
+    pub fn is_none(&self) -> bool {
+        *self == IconRef::default()
+    }
+}
+
+impl OneValue for IconRef {
+    const KIND: Kind = Kind { name: "icon", unit: "", allowed: Icon::KIND.allowed, example: "\"chip\"" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        if let Ok(icon) = Icon::from_node(node, reader) {
+            return Ok(IconRef::Drawn(icon));
+        }
+        let expected = || {
+            Wrong::kind(
+                "expected the name of an icon, a character, a picture such as \"art/buoy.png\", or \"app\" for that of the window",
+            )
+        };
+        let text = node.text().ok_or_else(expected)?;
+        let ending = text.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+        if text == "app" {
+            return Ok(IconRef::App);
+        }
+        if text.contains('.') && matches!(ending.as_str(), "png" | "jpg" | "jpeg") {
+            return Ok(IconRef::Picture(text.to_owned()));
+        }
+        let count = text.chars().count();
+        if (1..=2).contains(&count) && !text.chars().any(|c| c.is_ascii_lowercase() || c.is_control()) {
+            return Ok(IconRef::Character(text.to_owned()));
+        }
+        let Allowed::OneOf(words) = Icon::KIND.allowed else { return Err(expected()) };
+        Err(match nearest(text, words.iter().copied()) {
+            Some(near) => Wrong { mend: Some(quoted(near)), ..Wrong::kind(format!("did you mean {near}?")) },
+            None => {
+                Wrong::kind(format!("expected a character, a picture, \"app\", or one of {}", crate::problem::in_words(words)))
+            }
+        })
+    }
+}

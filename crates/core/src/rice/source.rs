@@ -1,0 +1,332 @@
+//! Where the values of modules come from.
+
+use std::time::Duration;
+
+use indexmap::IndexMap;
+
+use super::catalogue::{Allowed, Kind, OneValue, named_value};
+use super::kinds::{Inline, Span};
+use crate::load::{Node, Reader, Value, Wrong};
+use crate::problem::nearest;
+
+named_value! {
+    /// A source that is built in.
+    pub enum BuiltIn as "source" {
+        /// Marks of the workspaces.
+        Workspaces = "workspaces",
+        /// The layout, as a small drawing.
+        Layout = "layout",
+        /// The title of the window in front.
+        Title = "title",
+        /// The monitor that the bar is on.
+        Monitor = "monitor",
+        /// The mode of the keys.
+        Mode = "mode",
+        /// The chords of a sequence that is not finished.
+        Sequence = "sequence",
+        /// How many windows are out of sight.
+        Tucked = "tucked",
+        /// The keyboard's layout.
+        Keyboard = "keyboard",
+        /// Icons of programs that ask for a place on the bar.
+        Tray = "tray",
+        /// The clock.
+        Time = "time",
+        /// How busy the processor is.
+        Cpu = "cpu",
+        /// How full the memory is.
+        Memory = "memory",
+        /// How full a file system is.
+        Disk = "disk",
+        /// What goes through a network interface.
+        Network = "network",
+        /// How full a battery is.
+        Battery = "battery",
+        /// How bright the screen is.
+        Backlight = "backlight",
+        /// How loud the sound is.
+        Volume = "volume",
+        /// How warm the computer is.
+        Temperature = "temperature",
+        /// How many programs wait for the processor.
+        Load = "load",
+        /// How long the computer has been running.
+        Uptime = "uptime",
+        /// How many programs there are.
+        Processes = "processes",
+    }
+}
+
+impl BuiltIn {
+    /// The fields that its text pattern may name, beside `value`.
+    pub fn fields(self) -> &'static [&'static str] {
+        match self {
+            BuiltIn::Workspaces | BuiltIn::Layout | BuiltIn::Monitor | BuiltIn::Mode | BuiltIn::Keyboard => &["name"],
+            BuiltIn::Title => &["title", "app"],
+            BuiltIn::Sequence => &["keys"],
+            BuiltIn::Tucked | BuiltIn::Tray => &["count"],
+            BuiltIn::Time => &["time"],
+            BuiltIn::Cpu => &["load", "cores"],
+            BuiltIn::Memory => &["used", "free", "total", "percent"],
+            BuiltIn::Disk => &["used", "free", "total", "percent", "path"],
+            BuiltIn::Network => &["name", "state", "down", "up"],
+            BuiltIn::Battery => &["percent", "state", "left"],
+            BuiltIn::Backlight => &["percent"],
+            BuiltIn::Volume => &["percent", "state"],
+            BuiltIn::Temperature => &["degrees", "name"],
+            BuiltIn::Load => &["one", "five", "fifteen"],
+            BuiltIn::Uptime => &["days", "hours", "minutes", "text"],
+            BuiltIn::Processes => &["count", "running"],
+        }
+    }
+
+    /// How often it is asked, in milliseconds; 0: it tells of itself.
+    fn every(self) -> u64 {
+        match self {
+            BuiltIn::Time => 1000,
+            BuiltIn::Cpu | BuiltIn::Memory | BuiltIn::Network => 2000,
+            BuiltIn::Load | BuiltIn::Processes | BuiltIn::Temperature | BuiltIn::Backlight => 5000,
+            BuiltIn::Battery => 30_000,
+            BuiltIn::Disk | BuiltIn::Uptime => 60_000,
+            _ => 0,
+        }
+    }
+
+    /// Whether the desk knows it, and the computer need not be asked.
+    pub fn of_desk(self) -> bool {
+        use BuiltIn::{Keyboard, Layout, Mode, Monitor, Sequence, Title, Tray, Tucked, Workspaces};
+        matches!(self, Workspaces | Layout | Title | Monitor | Mode | Sequence | Tucked | Keyboard | Tray)
+    }
+
+    /// What `of` names for it, if it names anything.
+    pub fn of(self) -> Option<&'static str> {
+        Some(match self {
+            BuiltIn::Disk => "a folder of the file system",
+            BuiltIn::Network => "an interface such as eth0",
+            BuiltIn::Battery => "a battery such as BAT0",
+            BuiltIn::Backlight => "a screen's light",
+            BuiltIn::Temperature => "a sensor",
+            _ => return None,
+        })
+    }
+}
+
+/// Where a module's values come from.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum SourceKind {
+    /// Nothing: a text that stands still.
+    #[default]
+    None,
+    /// What is built in.
+    BuiltIn(BuiltIn),
+    /// What a program prints.
+    Run(Vec<String>),
+    /// What a file holds.
+    File(String),
+    /// Each line that a program prints, as it comes.
+    Stream(Vec<String>),
+}
+
+impl SourceKind {
+    /// Whether it is this one of the built-in ones.
+    pub fn is(&self, built_in: BuiltIn) -> bool {
+        *self == SourceKind::BuiltIn(built_in)
+    }
+
+    /// The fields that its text pattern may name; `None` when they depend on what a program prints.
+    pub fn fields(&self) -> Option<&'static [&'static str]> {
+        match self {
+            SourceKind::BuiltIn(built_in) => Some(built_in.fields()),
+            SourceKind::None | SourceKind::Run(_) | SourceKind::File(_) | SourceKind::Stream(_) => None,
+        }
+    }
+
+    /// The program that it runs, with its arguments.
+    pub fn argv(&self) -> Option<&[String]> {
+        match self {
+            SourceKind::Run(argv) | SourceKind::Stream(argv) => Some(argv),
+            SourceKind::None | SourceKind::BuiltIn(_) | SourceKind::File(_) => None,
+        }
+    }
+}
+
+/// A source with its times.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ModuleSource {
+    /// Where the values come from.
+    pub kind: SourceKind,
+    /// Which disk, interface, battery or sensor; nothing: the first.
+    pub of: String,
+    /// How often it is asked; zero: when something happens.
+    pub every: Span,
+    /// How long a program may take.
+    pub within: Span,
+    /// How long the last good value stays when no new one comes; nothing: for ever.
+    pub keep: Option<Span>,
+}
+
+impl Default for ModuleSource {
+    fn default() -> Self {
+        Self::of(SourceKind::None)
+    }
+}
+
+impl ModuleSource {
+    fn of(kind: SourceKind) -> Self {
+        let millis = match kind {
+            SourceKind::BuiltIn(built_in) => built_in.every(),
+            SourceKind::Run(_) => 60_000,
+            SourceKind::None | SourceKind::File(_) | SourceKind::Stream(_) => 0,
+        };
+        let every = Span(Duration::from_millis(millis));
+        Self { kind, of: String::new(), every, within: Span(Duration::from_secs(5)), keep: None }
+    }
+}
+
+const WORDS: &[&str] = match BuiltIn::KIND.allowed {
+    Allowed::OneOf(words) => words,
+    _ => &[],
+};
+
+fn unknown(node: &Node, word: &str) -> Wrong {
+    let near = nearest(word, WORDS.iter().copied());
+    let list = crate::problem::in_words(WORDS);
+    let note = near
+        .map_or_else(|| format!("the sources are {list}; or run, shell, file or stream"), |near| format!("did you mean {near}?"));
+    let wrong = Wrong {
+        mend: near.map(crate::load::quoted),
+        ..Wrong::coded("module/unknown-source", format!("there is no source {word}"), note)
+    };
+    wrong.within(node)
+}
+
+impl OneValue for ModuleSource {
+    const KIND: Kind =
+        Kind { name: "source", unit: "", allowed: BuiltIn::KIND.allowed, example: "{ kind = \"cpu\", every = \"2s\" }" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        if let Value::Text(word) = &node.value {
+            let built_in = BuiltIn::from_node(node, reader).map_err(|_| unknown(node, word))?;
+            return Ok(Self::of(SourceKind::BuiltIn(built_in)));
+        }
+        let expected =
+            "expected a source's name, or { kind = \"cpu\", every = \"2s\" }, or { run = [\"program\"], every = \"1m\" }";
+        let known = &["kind", "run", "shell", "file", "stream", "of", "every", "within", "keep"];
+        let inline = Inline::of(node, known, expected)?;
+        let argv = |name| -> Result<Option<Vec<String>>, Wrong> {
+            match inline.get::<Vec<String>>(name, reader)? {
+                Some(argv) if argv.first().is_none_or(String::is_empty) => Err(Wrong::kind(format!("{name} names no program"))),
+                other => Ok(other),
+            }
+        };
+        let mut kinds = Vec::new();
+        kinds.extend(argv("run")?.map(SourceKind::Run));
+        kinds.extend(argv("stream")?.map(SourceKind::Stream));
+        let shell = inline.get::<String>("shell", reader)?;
+        kinds.extend(shell.map(|line| SourceKind::Run(vec!["sh".to_owned(), "-c".to_owned(), line])));
+        kinds.extend(inline.get::<String>("file", reader)?.map(SourceKind::File));
+        if let Some(word) = inline.node("kind") {
+            let text = word.text().ok_or_else(|| Wrong::kind("expected a source's name").within(word))?;
+            let built_in = BuiltIn::from_node(word, reader).map_err(|_| unknown(word, text))?;
+            kinds.push(SourceKind::BuiltIn(built_in));
+        }
+        let [kind] =
+            <[SourceKind; 1]>::try_from(kinds).map_err(|_| Wrong::kind("expected one of kind, run, shell, file and stream"))?;
+        let mut source = Self::of(kind);
+        // What the kernel shows as files is never saved: it is asked at times.
+        if matches!(&source.kind, SourceKind::File(path) if ["/proc/", "/sys/"].iter().any(|top| path.starts_with(top))) {
+            source.every = Span(Duration::from_secs(2));
+        }
+        let at = |name: &str, wrong: Wrong| inline.node(name).map_or(wrong.clone(), |node| wrong.within(node));
+        if let Some(every) = inline.get::<Span>("every", reader)? {
+            if every.0 < Duration::from_millis(50) {
+                return Err(at("every", Wrong::range("the shortest is 50ms")));
+            }
+            if matches!(source.kind, SourceKind::Stream(_)) {
+                return Err(at("every", Wrong::kind("a stream is not asked; each of its lines is a value")));
+            }
+            source.every = every;
+        }
+        source.within = inline.get("within", reader)?.unwrap_or(source.within);
+        source.keep = inline.get("keep", reader)?;
+        if let Some(of) = inline.get::<String>("of", reader)? {
+            let named = match &source.kind {
+                SourceKind::BuiltIn(built_in) => built_in.of(),
+                _ => None,
+            };
+            if named.is_none() {
+                return Err(at("of", Wrong::kind("only disk, network, battery, backlight and temperature are of something")));
+            }
+            source.of = of;
+        }
+        Ok(source)
+    }
+}
+
+/// A regular expression that knows how it was written.
+#[derive(Debug, Clone)]
+pub struct Expression {
+    text: String,
+    regex: regex_lite::Regex,
+}
+
+impl PartialEq for Expression {
+    fn eq(&self, other: &Self) -> bool {
+        self.text == other.text
+    }
+}
+
+/// How one field is picked out of an output.
+#[derive(Debug, Clone, PartialEq)]
+pub enum PickBy {
+    /// By a JSON pointer (RFC 6901).
+    Pointer(String),
+    /// A line, from 1.
+    Line(usize),
+    /// What the first group of a regular expression matches, or the whole of it.
+    Expression(Expression),
+}
+
+impl PickBy {
+    fn parse(text: &str) -> Result<PickBy, String> {
+        if text.is_empty() || text.starts_with('/') {
+            return Ok(PickBy::Pointer(text.to_owned()));
+        }
+        if let Some(number) = text.strip_prefix("line ") {
+            let line = number.trim().parse().ok().filter(|line| (1..=10_000).contains(line));
+            return line.map(PickBy::Line).ok_or_else(|| "expected line 1 to line 10000".to_owned());
+        }
+        match text.strip_prefix("re:") {
+            Some(written) => regex_lite::Regex::new(written)
+                .map(|regex| PickBy::Expression(Expression { text: written.to_owned(), regex }))
+                .map_err(|error| format!("no regular expression: {error}")),
+            None => Err("expected a JSON pointer such as \"/station/level\", \"line 2\", or \"re:level=([0-9.]+)\"".to_owned()),
+        }
+    }
+}
+
+impl Expression {
+    /// The first group of the first match, or the whole match.
+    pub fn find<'t>(&self, text: &'t str) -> Option<&'t str> {
+        let groups = self.regex.captures(text)?;
+        groups.get(1).or(groups.get(0)).map(|found| found.as_str())
+    }
+}
+
+/// Fields picked out of what a program prints.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Pick(pub IndexMap<String, PickBy>);
+
+impl OneValue for Pick {
+    const KIND: Kind =
+        Kind { name: "table of picks", unit: "", allowed: Allowed::Any, example: "{ level = \"/station/level\" }" };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let expected = "expected { field = \"/json/pointer\" }, or \"line 2\", or \"re:level=([0-9.]+)\"";
+        let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
+        let one = |(name, node): &(String, Node)| {
+            let text = node.text().ok_or_else(|| Wrong::kind(expected).within(node))?;
+            let by = PickBy::parse(text).map_err(|why| Wrong::kind(why).within(node))?;
+            Ok((name.clone(), by))
+        };
+        entries.iter().map(one).collect::<Result<_, _>>().map(Pick)
+    }
+}

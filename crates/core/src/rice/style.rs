@@ -1,0 +1,134 @@
+//! What a rice says of elements, as it is written; [`crate::style`] makes of it what is drawn.
+
+use indexmap::IndexMap;
+
+use super::catalogue::{Names, Setting, Shape, settings, table_of};
+use super::kinds::{Colour, Points, Px};
+use super::{Align, Corners, Fill, Line, Opacity, Sides};
+use crate::load::{At, FileId, Reader, Source, Tree, parse};
+
+settings! {
+    /// how an element looks; element by element, as bar.module
+    pub struct StyleRule {
+        /// the colour of its text
+        ink: Option<Colour>,
+        /// the face of its text
+        /// "DejaVu Serif"
+        font: Option<String>,
+        /// the size of its text
+        /// 9
+        size: Option<Points>,
+        /// whether its text is bold
+        bold: Option<bool>,
+        /// whether its text is underlined
+        underline: Option<bool>,
+        /// where its text stands when there is more room
+        align: Option<Align>,
+        /// what it is filled with
+        fill: Option<Fill>,
+        /// the line along its edge
+        line: Option<Line>,
+        /// how round its corners are
+        radius: Option<Corners>,
+        /// from its edge to what is in it
+        pad: Option<Sides>,
+        /// between the things in it
+        /// 8
+        gap: Option<Px<0, 200>>,
+        /// how much of it covers what is below
+        opacity: Option<Opacity>,
+        /// the least room it takes along its bar or list
+        /// 48
+        min: Option<Px<0, 4000>>,
+        /// the most room it takes along its bar or list
+        /// 320
+        max: Option<Px<0, 4000>>,
+    }
+}
+
+/// The properties that text in an element takes from the element around it.
+pub const TEXT_PROPERTIES: &[&str] = &["ink", "font", "size", "bold", "underline", "align"];
+
+/// The styles that are there before a rice says anything.
+pub const BUILT_IN_STYLES: &str = include_str!("../style/built-in.toml");
+
+/// What is said of each element, by its path such as `bar.module.warn`: what the rice says, else what is built in.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Styles(pub IndexMap<String, StyleRule>);
+
+impl StyleRule {
+    /// Takes over what is not set here.
+    fn or(self, below: StyleRule) -> StyleRule {
+        StyleRule {
+            ink: self.ink.or(below.ink),
+            font: self.font.or(below.font),
+            size: self.size.or(below.size),
+            bold: self.bold.or(below.bold),
+            underline: self.underline.or(below.underline),
+            align: self.align.or(below.align),
+            fill: self.fill.or(below.fill),
+            line: self.line.or(below.line),
+            radius: self.radius.or(below.radius),
+            pad: self.pad.or(below.pad),
+            gap: self.gap.or(below.gap),
+            opacity: self.opacity.or(below.opacity),
+            min: self.min.or(below.min),
+            max: self.max.or(below.max),
+        }
+    }
+}
+
+fn walk(reader: &mut Reader<'_>, at: &At<'_>, path: &mut Vec<String>, out: &mut IndexMap<String, StyleRule>) {
+    let Some(branch) = at.tree.and_then(Tree::branch) else { return };
+    let table = table_of(StyleRule::SHAPE);
+    if branch.entries.keys().any(|name| table.field(name).is_some()) && !path.is_empty() {
+        let rule = StyleRule::read(reader, at);
+        out.insert(path.join("."), rule);
+    }
+    for (name, tree) in &branch.entries {
+        if table.field(name).is_none() && tree.branch().is_some() {
+            path.push(name.clone());
+            walk(reader, &at.field(name, None), path, out);
+            path.pop();
+        }
+    }
+}
+
+/// The built-in styles in the colours of the palette that the reader has.
+fn built_in(reader: &mut Reader<'_>) -> IndexMap<String, StyleRule> {
+    let source = Source::new("built-in", BUILT_IN_STYLES);
+    let mut sources = crate::load::Sources::default();
+    let table = parse(FileId::BUILT_IN, &source, &mut Vec::new());
+    sources.add(source);
+    let mut merger = crate::load::Merger::new(&sources, "Super");
+    merger.lay(table, super::Rice::CATALOGUE, crate::load::Layer::Parts);
+    let tree = Tree::Branch(std::mem::take(&mut merger.tree));
+    let mut out = IndexMap::new();
+    // What is built in has no problems; a test holds it to that.
+    let before = reader.problems.len();
+    let top = At::top(&tree);
+    walk(reader, &top.field("style", None), &mut Vec::new(), &mut out);
+    reader.problems.truncate(before);
+    out
+}
+
+impl Setting for Styles {
+    const SHAPE: Shape = Shape::Named(Names::Elements, &StyleRule::SHAPE);
+
+    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+        let mut rules = built_in(reader);
+        let mut own = IndexMap::new();
+        walk(reader, at, &mut Vec::new(), &mut own);
+        for (path, rule) in own {
+            let below = rules.shift_remove(&path);
+            rules.insert(
+                path,
+                match below {
+                    Some(below) => rule.or(below),
+                    None => rule,
+                },
+            );
+        }
+        Styles(rules)
+    }
+}

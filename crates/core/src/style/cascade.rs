@@ -1,0 +1,112 @@
+//! From what is said of elements to what one of them looks like.
+
+use super::element::State;
+use crate::rice::{Align, Colour, Corners, Fill, Line, Opacity, Points, Px, Rice, Sides, StyleRule};
+use crate::scene::Face;
+
+/// One element as it is drawn: its kind, its name, and the states that it is in. From the outermost to the one meant.
+#[derive(Debug, Clone, Copy)]
+pub struct Kin<'a> {
+    /// The kind: `bar.module`.
+    pub kind: &'a str,
+    /// Its name, or nothing.
+    pub name: &'a str,
+    /// Its states, the strongest first.
+    pub states: &'a [State],
+}
+
+/// What an element looks like.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Style {
+    /// The colour of its text.
+    pub ink: Colour,
+    /// How its text is set.
+    pub face: Face,
+    /// Where its text stands.
+    pub align: Align,
+    /// What it is filled with.
+    pub fill: Fill,
+    /// The line along its edge.
+    pub line: Line,
+    /// How round its corners are.
+    pub radius: Corners,
+    /// From its edge to what is in it.
+    pub pad: Sides,
+    /// Between the things in it.
+    pub gap: f32,
+    /// The least room it takes.
+    pub min: f32,
+    /// The most room it takes.
+    pub max: f32,
+}
+
+/// One rule that speaks of an element.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Said<'a> {
+    /// The path of the element that it was said of: `bar.module.warn`.
+    pub path: String,
+    /// What was said.
+    pub rule: &'a StyleRule,
+    /// Whether it comes from the element around the one meant.
+    pub from_outside: bool,
+}
+
+/// The paths that speak of one element by itself, the strongest first: any state beats every plain one, then the
+/// strength of the state, then the longer name.
+fn paths(kin: &Kin<'_>) -> Vec<String> {
+    let named = (!kin.name.is_empty()).then(|| format!("{}.{}", kin.kind, kin.name));
+    let mut paths = Vec::new();
+    for state in State::ALL.into_iter().filter(|state| kin.states.contains(state)) {
+        paths.extend(named.as_ref().map(|named| format!("{named}.{}", state.word())));
+        paths.push(format!("{}.{}", kin.kind, state.word()));
+    }
+    paths.extend(named);
+    paths.push(kin.kind.to_owned());
+    paths
+}
+
+/// All rules that speak of the last of a chain, the strongest first; those of the elements around it, which only its
+/// text takes over, after them.
+pub fn said<'a>(rice: &'a Rice, chain: &[Kin<'_>]) -> Vec<Said<'a>> {
+    let mut said = Vec::new();
+    for (nth, kin) in chain.iter().rev().enumerate() {
+        let own = paths(kin).into_iter().filter_map(|path| {
+            let rule = rice.style.0.get(&path)?;
+            Some(Said { path, rule, from_outside: nth > 0 })
+        });
+        said.extend(own);
+    }
+    said
+}
+
+/// What the last of a chain looks like.
+pub fn resolve(rice: &Rice, chain: &[Kin<'_>]) -> Style {
+    let said = said(rice, chain);
+    fn text<T>(said: &[Said<'_>], get: impl Fn(&StyleRule) -> Option<T>) -> Option<T> {
+        said.iter().find_map(|said| get(said.rule))
+    }
+    fn own<T>(said: &[Said<'_>], get: impl Fn(&StyleRule) -> Option<T>) -> Option<T> {
+        said.iter().filter(|said| !said.from_outside).find_map(|said| get(said.rule))
+    }
+    let Opacity(cover) = own(&said, |rule| rule.opacity).unwrap_or_default();
+    let type_ = &rice.r#type;
+    let line = own(&said, |rule| rule.line.clone()).unwrap_or_default();
+    Style {
+        ink: text(&said, |rule| rule.ink).unwrap_or(rice.palette.current.ink).faded(cover),
+        face: Face {
+            family: text(&said, |rule| rule.font.clone()).unwrap_or_else(|| type_.text.clone()),
+            points: text(&said, |rule| rule.size).map_or(type_.size.0, |Points(size)| size),
+            bold: text(&said, |rule| rule.bold).unwrap_or_default(),
+            underline: text(&said, |rule| rule.underline).unwrap_or_default(),
+            mono: false,
+        },
+        align: text(&said, |rule| rule.align).unwrap_or_default(),
+        fill: own(&said, |rule| rule.fill.clone()).unwrap_or(Fill::NONE).faded(cover),
+        line: Line { fill: line.fill.faded(cover), ..line },
+        radius: own(&said, |rule| rule.radius).unwrap_or_default(),
+        pad: own(&said, |rule| rule.pad).unwrap_or_default(),
+        gap: own(&said, |rule| rule.gap).map_or(0.0, |Px(gap)| gap as f32),
+        min: own(&said, |rule| rule.min).map_or(0.0, |Px(min)| min as f32),
+        max: own(&said, |rule| rule.max).map_or(f32::MAX, |Px(max)| max as f32),
+    }
+}

@@ -1,0 +1,99 @@
+//! Everything of a rice that carries ink: what meets what.
+
+use super::element::State;
+use crate::rice::{Bar, Module, Rice};
+
+/// One element of a chain, by itself.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Kind {
+    /// The kind.
+    pub kind: &'static str,
+    /// Its name.
+    pub name: String,
+    /// Its states.
+    pub states: Vec<State>,
+}
+
+/// Something with ink, and the elements around it, the outermost first.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Drawn {
+    /// The chain.
+    pub kin: Vec<Kind>,
+    /// Whether its ink is text; else a drawing.
+    pub text: bool,
+}
+
+impl Drawn {
+    /// What it is, as in "text of the module cpu, warn, in the bar top".
+    pub fn in_words(&self) -> String {
+        let Some(last) = self.kin.last() else { return String::new() };
+        let state = last.states.first().map_or(String::new(), |state| format!(" when {}", state.word()));
+        match last.kind {
+            "bar.module" => format!("the module {}{state}", last.name),
+            "bar.icon" => format!("the icon of {}{state}", last.name),
+            "bar.mark" => "the name of the workspace one is on".to_owned(),
+            "menu.item" if last.states.contains(&State::Picked) => "the picked line of a menu".to_owned(),
+            "menu.item" => "a line of a menu".to_owned(),
+            "hint" => "a hint".to_owned(),
+            "notice.title" => "the title of a notice".to_owned(),
+            _ => format!("a {}", last.kind),
+        }
+    }
+}
+
+fn kind(kind: &'static str, name: &str, states: &[State]) -> Kind {
+    Kind { kind, name: name.to_owned(), states: states.to_vec() }
+}
+
+/// The states that a module can be in, the plain one first.
+fn states(module: &Module) -> Vec<Vec<State>> {
+    let grades =
+        [(State::Active, &module.grades.active), (State::Warn, &module.grades.warn), (State::Urgent, &module.grades.urgent)];
+    let mut all = vec![Vec::new()];
+    all.extend(grades.into_iter().filter(|(_, when)| !when.0.is_empty()).map(|(state, _)| vec![state]));
+    if !module.press.0.is_empty() {
+        all.push(vec![State::Hover]);
+    }
+    all
+}
+
+fn of_bar(rice: &Rice, name: &str, bar: &Bar, out: &mut Vec<Drawn>) {
+    let around = kind("bar", name, &[]);
+    let members = |name: &String| rice.module.get(name).map(|module| module.group.iter()).into_iter().flatten();
+    for (name, module) in bar
+        .modules()
+        .flat_map(|name| std::iter::once(name).chain(members(name)))
+        .filter_map(|name| Some((name, rice.module.get(name)?)))
+    {
+        if module.source.kind.is(crate::rice::BuiltIn::Workspaces) {
+            out.push(Drawn { kin: vec![around.clone(), kind("bar.mark", "", &[State::Active])], text: true });
+            continue;
+        }
+        let icon = !module.icon.is_none() || module.cases.iter().any(|case| case.icon.is_some());
+        let drawn = module.source.kind.is(crate::rice::BuiltIn::Layout) && module.text.is_plain();
+        for states in states(module) {
+            let own = vec![around.clone(), kind("bar.module", name, &states)];
+            if icon {
+                let kin = [own.clone(), vec![kind("bar.icon", name, &states)]].concat();
+                out.push(Drawn { kin, text: false });
+            }
+            out.push(Drawn { kin: own, text: !drawn });
+        }
+    }
+}
+
+/// Everything with ink that a rice can show.
+pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
+    let mut out = Vec::new();
+    for (name, bar) in rice.bar.iter() {
+        of_bar(rice, name, bar, &mut out);
+    }
+    let alone = |kin: Vec<Kind>| Drawn { kin, text: true };
+    let menu = || kind("menu", "", &[]);
+    out.push(alone(vec![menu(), kind("menu.item", "", &[])]));
+    out.push(alone(vec![menu(), kind("menu.item", "", &[State::Picked])]));
+    out.push(alone(vec![kind("hint", "", &[])]));
+    out.push(alone(vec![kind("notice", "", &[])]));
+    out.push(alone(vec![kind("notice", "", &[]), kind("notice.title", "", &[])]));
+    out
+}

@@ -1,0 +1,173 @@
+//! The elements there are, as data: kinds, their named instances, their states.
+
+/// What changes the look of an element for a while.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum State {
+    /// A program of it runs, or something lives in it.
+    Running,
+    /// The pointer is over it.
+    Hover,
+    /// It is the one in use.
+    Active,
+    /// It is the one that would be chosen.
+    Picked,
+    /// Look soon.
+    Warn,
+    /// Look now.
+    Urgent,
+}
+
+impl State {
+    /// All, the strongest first.
+    pub const ALL: [State; 6] = [State::Urgent, State::Warn, State::Picked, State::Active, State::Hover, State::Running];
+
+    /// Its word in a rice.
+    pub fn word(self) -> &'static str {
+        match self {
+            State::Urgent => "urgent",
+            State::Warn => "warn",
+            State::Picked => "picked",
+            State::Active => "active",
+            State::Hover => "hover",
+            State::Running => "running",
+        }
+    }
+
+    fn parse(word: &str) -> Option<State> {
+        Self::ALL.into_iter().find(|state| state.word() == word)
+    }
+}
+
+/// What the named instances of an element are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Instances {
+    /// It has none.
+    None,
+    /// Bars.
+    Bars,
+    /// Modules.
+    Modules,
+}
+
+/// A kind of thing that is drawn.
+#[derive(Debug, Clone, Copy)]
+pub struct Element {
+    /// Its path: `bar.module`.
+    pub path: &'static str,
+    /// What it is.
+    pub help: &'static str,
+    /// What its named instances are.
+    pub instances: Instances,
+    /// The states that it can be in.
+    pub states: &'static [State],
+    /// Whether text stands in it.
+    pub text: bool,
+}
+
+const GRADES: &[State] = &[State::Urgent, State::Warn, State::Active, State::Hover];
+
+const fn element(path: &'static str, help: &'static str, instances: Instances, states: &'static [State], text: bool) -> Element {
+    Element { path, help, instances, states, text }
+}
+
+/// All kinds.
+pub const ELEMENTS: &[Element] = &[
+    element("bar", "a bar", Instances::Bars, &[], true),
+    element("bar.module", "a piece of a bar", Instances::Modules, GRADES, true),
+    element("bar.icon", "the drawing before the text of a module", Instances::Modules, GRADES, false),
+    element("bar.mark", "the mark of a workspace", Instances::None, &[State::Urgent, State::Active, State::Running], true),
+    element("menu", "a menu of actions", Instances::None, &[], true),
+    element("menu.item", "a line of a menu", Instances::None, &[State::Picked], true),
+    element("hint", "what a module says when the pointer rests on it", Instances::None, &[], true),
+    element("notice", "a notice", Instances::None, &[State::Urgent, State::Warn], true),
+    element("notice.title", "the first line of a notice", Instances::None, &[], true),
+    element("notice.mark", "the mark at the side of a notice", Instances::None, &[State::Urgent, State::Warn], false),
+];
+
+/// An element with its instance and state, as a path of a rice names it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Place {
+    /// The kind: `bar.module`.
+    pub kind: &'static str,
+    /// The named instance.
+    pub name: Option<String>,
+    /// The state.
+    pub state: Option<State>,
+}
+
+/// A path that names no element.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unknown {
+    /// How many of its steps were good.
+    pub good: usize,
+    /// What could stand there.
+    pub known: Vec<&'static str>,
+}
+
+fn kind(path: &str) -> Option<&'static Element> {
+    ELEMENTS.iter().find(|element| element.path == path)
+}
+
+impl Place {
+    /// The kind's facts.
+    pub fn element(&self) -> &'static Element {
+        kind(self.kind).unwrap_or(&ELEMENTS[0])
+    }
+}
+
+/// What can stand directly below a kind: kinds in it, and its states.
+fn below(path: &str) -> Vec<&'static str> {
+    let inner = ELEMENTS.iter().filter_map(|element| {
+        let rest = match path {
+            "" => Some(element.path),
+            _ => element.path.strip_prefix(path).and_then(|rest| rest.strip_prefix('.')),
+        };
+        rest.filter(|rest| !rest.contains('.'))
+    });
+    let states = kind(path).into_iter().flat_map(|element| element.states).map(|state| state.word());
+    inner.chain(states).collect()
+}
+
+/// Reads the steps of an element's path: a kind, then a name or none, then a state or none.
+pub fn place<S: AsRef<str>>(steps: &[S]) -> Result<Place, Unknown> {
+    let mut path = String::new();
+    let mut at = 0;
+    while let Some(step) = steps.get(at) {
+        let longer = if path.is_empty() { step.as_ref().to_owned() } else { format!("{path}.{}", step.as_ref()) };
+        if kind(&longer).is_none() {
+            break;
+        }
+        path = longer;
+        at += 1;
+    }
+    let Some(element) = kind(&path) else { return Err(Unknown { good: 0, known: below("") }) };
+    let state_of = |step: &S| State::parse(step.as_ref()).filter(|state| element.states.contains(state));
+    let place = |name: Option<&S>, state| Place { kind: element.path, name: name.map(|name| name.as_ref().to_owned()), state };
+    let states = || element.states.iter().map(|state| state.word()).collect();
+    match &steps[at..] {
+        [] => Ok(place(None, None)),
+        [one] => match state_of(one) {
+            Some(state) => Ok(place(None, Some(state))),
+            None if element.instances != Instances::None => Ok(place(Some(one), None)),
+            None => Err(Unknown { good: at, known: below(&path) }),
+        },
+        [name, state] if element.instances != Instances::None && state_of(name).is_none() => match state_of(state) {
+            Some(state) => Ok(place(Some(name), Some(state))),
+            None => Err(Unknown { good: at + 1, known: states() }),
+        },
+        [one, ..] if state_of(one).is_some() => Err(Unknown { good: at + 1, known: Vec::new() }),
+        [_, _, ..] if element.instances != Instances::None => Err(Unknown { good: at + 2, known: Vec::new() }),
+        _ => Err(Unknown { good: at, known: below(&path) }),
+    }
+}
+
+/// Every element that a rice can name without a name of its own, with what it is.
+pub fn each_element() -> impl Iterator<Item = (String, String)> {
+    ELEMENTS.iter().flat_map(|element| {
+        let states = element
+            .states
+            .iter()
+            .map(|state| (format!("{}.{}", element.path, state.word()), format!("{}, {}", element.help, state.word())));
+        std::iter::once((element.path.to_owned(), element.help.to_owned())).chain(states)
+    })
+}

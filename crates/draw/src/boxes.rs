@@ -1,0 +1,186 @@
+//! Rounded boxes and their borders, in one colour or a gradient, by how much of each pixel they cover.
+
+use jovrik_core::rice::{Colour, Fill, Gradient};
+use jovrik_core::scene::{Rect, Round};
+
+use crate::Canvas;
+
+/// How far a point is from a rounded box; negative inside.
+pub(crate) fn distance(x: f32, y: f32, rect: Rect, radius: Round) -> f32 {
+    let (half_w, half_h) = (rect.w / 2.0, rect.h / 2.0);
+    let (dx, dy) = (x - rect.x - half_w, y - rect.y - half_h);
+    let corner = match (dx < 0.0, dy < 0.0) {
+        (true, true) => radius[0],
+        (false, true) => radius[1],
+        (false, false) => radius[2],
+        (true, false) => radius[3],
+    };
+    let qx = dx.abs() - half_w + corner;
+    let qy = dy.abs() - half_h + corner;
+    qx.max(0.0).hypot(qy.max(0.0)) + qx.max(qy).min(0.0) - corner
+}
+
+/// How much of a pixel a box covers.
+fn cover(x: f32, y: f32, rect: Rect, radius: Round) -> f32 {
+    (0.5 - distance(x, y, rect, radius)).clamp(0.0, 1.0)
+}
+
+/// Corners that fit a box: two that share a side are no longer than it.
+pub(crate) fn fitted(rect: Rect, radius: Round) -> Round {
+    let most = rect.w.min(rect.h) / 2.0;
+    radius.map(|radius| radius.clamp(0.0, most.max(0.0)))
+}
+
+/// A colour with its opacity, as it is stored: premultiplied.
+type Pixel = [u8; 4];
+
+fn premultiplied(colour: Colour) -> Pixel {
+    let by = |channel: u8| ((u16::from(channel) * u16::from(colour.a) + 127) / 255) as u8;
+    [by(colour.r), by(colour.g), by(colour.b), colour.a]
+}
+
+/// Steps of a gradient that are kept: more than the eye or 8 bits can tell apart.
+const STEPS: usize = 1024;
+
+/// What each pixel is filled with.
+enum Ink {
+    Plain(Pixel),
+    /// Pixels along a line, and the place on it: `x * across + y * down + from`, from 0 to 1.
+    Line {
+        pixels: Vec<Pixel>,
+        across: f32,
+        down: f32,
+        from: f32,
+    },
+}
+
+impl Ink {
+    fn of(fill: &Fill, rect: Rect) -> Ink {
+        match fill {
+            Fill::Plain(colour) => Ink::Plain(premultiplied(*colour)),
+            Fill::Gradient(gradient) => {
+                // CSS Images 3, 3.1.1: the line is as long as makes the corners have the first and the last colour.
+                let (sin, cos) = gradient.angle.to_radians().sin_cos();
+                let length = (rect.w * sin).abs() + (rect.h * cos).abs();
+                let length = length.max(1.0);
+                let (across, down) = (sin / length, -cos / length);
+                let (cx, cy) = (rect.x + rect.w / 2.0, rect.y + rect.h / 2.0);
+                Ink::Line { pixels: ramp(gradient), across, down, from: 0.5 - cx * across - cy * down }
+            }
+        }
+    }
+
+    fn at(&self, x: f32, y: f32) -> Pixel {
+        match self {
+            Ink::Plain(pixel) => *pixel,
+            Ink::Line { pixels, across, down, from } => {
+                let place = (x * across + y * down + from).clamp(0.0, 1.0);
+                pixels[(place * (STEPS - 1) as f32 + 0.5) as usize]
+            }
+        }
+    }
+}
+
+/// The colours of a gradient in even steps, mixed with their opacity (CSS Images 3, 3.4.2).
+fn ramp(gradient: &Gradient) -> Vec<Pixel> {
+    let stops = &gradient.stops;
+    let one = |step: usize| {
+        let place = step as f32 / (STEPS - 1) as f32;
+        let after = stops.iter().position(|(at, _)| *at > place).unwrap_or(stops.len());
+        let (before, after) = (stops[after.max(1) - 1], stops[after.min(stops.len() - 1)]);
+        let span = after.0 - before.0;
+        let part = if span > 0.0 { ((place - before.0) / span).clamp(0.0, 1.0) } else { 0.0 };
+        let (a, b) = (premultiplied(before.1), premultiplied(after.1));
+        let mix = |at: usize| (f32::from(a[at]) + (f32::from(b[at]) - f32::from(a[at])) * part + 0.5) as u8;
+        [mix(0), mix(1), mix(2), mix(3)]
+    };
+    (0..STEPS).map(one).collect()
+}
+
+/// Puts a pixel over another; `cover` from 0 to 255.
+fn over(below: &mut [u8], top: Pixel, cover: u32) {
+    if cover == 255 && top[3] == 255 {
+        below.copy_from_slice(&top);
+        return;
+    }
+    let let_through = 255 - u32::from(top[3]) * cover / 255;
+    for (below, top) in below.iter_mut().zip(top) {
+        *below = ((u32::from(top) * cover + u32::from(*below) * let_through + 127) / 255).min(255) as u8;
+    }
+}
+
+/// Fills a rounded box, or, with a width, the ring along its edge.
+pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Option<f32>, fill: &Fill) {
+    let sane = [rect.x, rect.y, rect.w, rect.h].iter().all(|value| value.is_finite() && value.abs() <= 100_000.0);
+    if !sane || rect.w <= 0.0 || rect.h <= 0.0 || fill.is_none() {
+        return;
+    }
+    let radius = fitted(rect, radius);
+    let inner = ring.map(|width| (rect.grown(-width), radius.map(|radius| (radius - width).max(0.0))));
+    let inner = inner.filter(|(inner, _)| inner.w > 0.0 && inner.h > 0.0);
+    let ink = Ink::of(fill, rect);
+    let covered = |x: f32, y: f32| {
+        let whole = cover(x, y, rect, radius);
+        whole - inner.map_or(0.0, |(inner, radius)| cover(x, y, inner, radius).min(whole))
+    };
+    let (width, height) = (canvas.width() as i32, canvas.height() as i32);
+    let left = (rect.x.floor() as i32).clamp(0, width);
+    let right = ((rect.x + rect.w).ceil() as i32).clamp(0, width);
+    let top = (rect.y.floor() as i32).clamp(0, height);
+    let bottom = ((rect.y + rect.h).ceil() as i32).clamp(0, height);
+    // Beyond the corners and the ring, all pixels of a row are covered alike, and all rows are alike.
+    let edge = radius.iter().fold(ring.unwrap_or(0.0), |most, radius| most.max(*radius)).ceil() + 1.0;
+    let (from_x, to_x) = (((rect.x + edge).ceil() as i32).clamp(left, right), ((rect.x + rect.w - edge).floor() as i32));
+    let to_x = to_x.clamp(from_x, right);
+    let (from_y, to_y) = ((rect.y + edge).ceil() as i32, (rect.y + rect.h - edge).floor() as i32);
+    let row_covers = |y: i32| -> (Vec<u32>, u32, Vec<u32>) {
+        let at = |x: i32| (covered(x as f32 + 0.5, y as f32 + 0.5) * 255.0 + 0.5) as u32;
+        let middle = if to_x > from_x { at((from_x + to_x) / 2) } else { 0 };
+        ((left..from_x).map(at).collect(), middle, (to_x..right).map(at).collect())
+    };
+    let middle = (from_y < to_y).then(|| row_covers((from_y + to_y) / 2));
+    let bytes = canvas.bytes_mut();
+    for y in top..bottom {
+        let own;
+        let (before, between, after) = match &middle {
+            Some(middle) if y >= from_y && y < to_y => middle,
+            _ => {
+                own = row_covers(y);
+                &own
+            }
+        };
+        let row = &mut bytes[(y * width * 4) as usize..((y + 1) * width * 4) as usize];
+        let mut put = |x: i32, cover: u32| {
+            if cover > 0 {
+                let at = x as usize * 4;
+                over(&mut row[at..at + 4], ink.at(x as f32 + 0.5, y as f32 + 0.5), cover);
+            }
+        };
+        for (nth, cover) in before.iter().enumerate() {
+            put(left + nth as i32, *cover);
+        }
+        for (nth, cover) in after.iter().enumerate() {
+            put(to_x + nth as i32, *cover);
+        }
+        if *between == 0 || to_x <= from_x {
+            continue;
+        }
+        let same = match &ink {
+            Ink::Plain(pixel) => Some(*pixel),
+            Ink::Line { across, .. } if across.abs() < 1e-9 => Some(ink.at(0.0, y as f32 + 0.5)),
+            Ink::Line { .. } => None,
+        };
+        let run = &mut row[from_x as usize * 4..to_x as usize * 4];
+        match same {
+            Some(pixel) if *between == 255 && pixel[3] == 255 => {
+                run.as_chunks_mut::<4>().0.fill(pixel);
+            }
+            Some(pixel) => run.chunks_exact_mut(4).for_each(|below| over(below, pixel, *between)),
+            None => {
+                for (nth, below) in run.chunks_exact_mut(4).enumerate() {
+                    over(below, ink.at((from_x + nth as i32) as f32 + 0.5, y as f32 + 0.5), *between);
+                }
+            }
+        }
+    }
+}

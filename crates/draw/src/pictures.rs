@@ -1,0 +1,156 @@
+//! Pictures from files: read once, fitted once.
+
+use std::collections::HashMap;
+use std::path::{Path, PathBuf};
+use std::rc::Rc;
+
+use image::imageops::FilterType;
+use image::{ImageReader, Limits, RgbaImage};
+use jovrik_core::rice::Fit;
+use jovrik_core::scene::Rect;
+
+/// The largest picture that is read, in pixels a side, and the most memory that reading one may take.
+const MOST: u32 = 16_384;
+const MEMORY: u64 = 1 << 30;
+/// Fitted pictures that are kept.
+const KEPT: usize = 32;
+
+/// What can go wrong with a picture.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum PictureError {
+    /// The file cannot be read.
+    #[error("it cannot be read: {0}")]
+    Read(String),
+    /// It is no picture that we know.
+    #[error("it is no PNG or JPEG that can be read: {0}")]
+    Decode(String),
+    /// It is too large.
+    #[error("it is larger than {MOST} by {MOST} pixels, or takes too much memory")]
+    Large,
+}
+
+/// Reads a picture.
+pub fn read_picture(path: &Path) -> Result<RgbaImage, PictureError> {
+    let mut limits = Limits::default();
+    limits.max_image_width = Some(MOST);
+    limits.max_image_height = Some(MOST);
+    limits.max_alloc = Some(MEMORY);
+    let open = |error: std::io::Error| PictureError::Read(error.to_string());
+    let mut reader = ImageReader::open(path).map_err(open)?.with_guessed_format().map_err(open)?;
+    reader.limits(limits);
+    match reader.decode() {
+        Ok(picture) => Ok(picture.into_rgba8()),
+        Err(image::ImageError::Limits(_)) => Err(PictureError::Large),
+        Err(image::ImageError::IoError(error)) => Err(PictureError::Decode(error.to_string())),
+        Err(error) => Err(PictureError::Decode(error.to_string())),
+    }
+}
+
+/// A picture as large as it is to be drawn, and where.
+#[derive(Debug, Clone)]
+pub(crate) struct Fitted {
+    pub pixels: Rc<RgbaImage>,
+    /// Its corner, from that of the box.
+    pub at: (i64, i64),
+    /// Whether it is repeated over the whole box.
+    pub tiled: bool,
+}
+
+/// The pictures of a rice.
+#[derive(Debug, Default)]
+pub struct Pictures {
+    folder: PathBuf,
+    /// The file that stands for each picture: a folder of pictures stands for one of its own.
+    chosen: u64,
+    fitted: HashMap<(PathBuf, u32, u32, &'static str), Option<Fitted>>,
+    /// What was wrong with those that could not be drawn, by path.
+    pub troubles: Vec<(String, PictureError)>,
+}
+
+impl Pictures {
+    /// Those in a folder.
+    pub fn of(folder: &Path) -> Pictures {
+        Pictures { folder: folder.to_owned(), ..Pictures::default() }
+    }
+
+    /// Which picture of a folder is shown: the first is 0.
+    pub fn choose(&mut self, nth: u64) {
+        self.chosen = nth;
+    }
+
+    /// Forgets all that was read.
+    pub fn forget(&mut self) {
+        self.fitted.clear();
+        self.troubles.clear();
+    }
+
+    /// The file that a path means: itself, or one of a folder.
+    pub fn file(&self, path: &str) -> PathBuf {
+        let path = self.folder.join(path);
+        if !path.is_dir() {
+            return path;
+        }
+        let entries = std::fs::read_dir(&path).into_iter().flatten();
+        let mut files: Vec<PathBuf> = entries.filter_map(|entry| Some(entry.ok()?.path())).collect();
+        let ending = |path: &PathBuf| path.extension().map(|end| end.to_string_lossy().to_ascii_lowercase());
+        files.retain(|file| ending(file).is_some_and(|end| matches!(end.as_str(), "png" | "jpg" | "jpeg")));
+        files.sort_unstable();
+        let nth = self.chosen as usize % files.len().max(1);
+        files.get(nth).cloned().unwrap_or(path)
+    }
+
+    /// A picture fitted to a box.
+    pub(crate) fn fitted(&mut self, path: &str, rect: Rect, fit: Fit) -> Option<Fitted> {
+        let (w, h) = (rect.w.round().max(1.0) as u32, rect.h.round().max(1.0) as u32);
+        let file = self.file(path);
+        let key = (file.clone(), w, h, fit.word());
+        if let Some(known) = self.fitted.get(&key) {
+            return known.clone();
+        }
+        let fitted = match read_picture(&file) {
+            Ok(picture) => Some(fit_to(&picture, w, h, fit)),
+            Err(error) => {
+                self.troubles.push((path.to_owned(), error));
+                None
+            }
+        };
+        if self.fitted.len() >= KEPT {
+            self.fitted.clear();
+        }
+        self.fitted.insert(key, fitted.clone());
+        fitted
+    }
+}
+
+fn fit_to(picture: &RgbaImage, w: u32, h: u32, fit: Fit) -> Fitted {
+    let (own_w, own_h) = (picture.width().max(1), picture.height().max(1));
+    let by = |scale: f64| {
+        let size = |own: u32| (f64::from(own) * scale).round().clamp(1.0, 32_768.0) as u32;
+        (size(own_w), size(own_h))
+    };
+    let (across, down) = (f64::from(w) / f64::from(own_w), f64::from(h) / f64::from(own_h));
+    let resized = |size: (u32, u32)| {
+        if size == (own_w, own_h) {
+            picture.clone()
+        } else {
+            image::imageops::resize(picture, size.0, size.1, FilterType::Triangle)
+        }
+    };
+    let pixels = match fit {
+        Fit::Tile | Fit::Centre => picture.clone(),
+        Fit::Stretch => resized((w, h)),
+        Fit::Contain => resized(by(across.min(down))),
+        Fit::Cover => {
+            // Only what is seen is resized: a strip has the height of a cover, and could have any width.
+            let scale = across.max(down);
+            let (keep_w, keep_h) = ((f64::from(w) / scale).round() as u32, (f64::from(h) / scale).round() as u32);
+            let (keep_w, keep_h) = (keep_w.clamp(1, own_w), keep_h.clamp(1, own_h));
+            let view = image::imageops::crop_imm(picture, (own_w - keep_w) / 2, (own_h - keep_h) / 2, keep_w, keep_h);
+            if (keep_w, keep_h) == (w, h) { view.to_image() } else { image::imageops::resize(&*view, w, h, FilterType::Triangle) }
+        }
+    };
+    let tiled = fit == Fit::Tile;
+    let at = |whole: u32, own: u32| if tiled { 0 } else { (i64::from(whole) - i64::from(own)) / 2 };
+    let at = (at(w, pixels.width()), at(h, pixels.height()));
+    Fitted { pixels: Rc::new(pixels), at, tiled }
+}

@@ -1,0 +1,137 @@
+//! One module tried by itself: what its source said, whole.
+
+use std::time::{Duration, Instant};
+
+use jovrik_core::bar::Values;
+use jovrik_core::rice::{BuiltIn, Module, SourceKind};
+use rustix::event::{PollFd, PollFlags, Timespec, poll};
+
+use crate::command::{Outcome, Running};
+use crate::engine::streams;
+use crate::file::{content, expanded};
+use crate::kernel::{Before, Kernel};
+use crate::stream::{News, Stream};
+
+/// What came of one asking.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Said {
+    /// What its program printed, or its file holds.
+    pub raw: Option<String>,
+    /// The fields.
+    pub values: Values,
+    /// Why there is no value.
+    pub trouble: Option<String>,
+    /// The exit code of its program.
+    pub code: Option<i32>,
+    /// What its program complained of.
+    pub complaint: String,
+    /// How long it took.
+    pub took: Duration,
+}
+
+/// A module's source, to be asked again and again.
+#[derive(Debug)]
+pub struct Trial {
+    module: Module,
+    kernel: Kernel,
+    before: Before,
+    stream: Option<Stream>,
+}
+
+/// Waits for one of two things to be read, or until a time.
+fn wait(fd: std::os::fd::BorrowedFd<'_>, until: Instant) {
+    let left = until.saturating_duration_since(Instant::now());
+    let timeout = Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) };
+    let mut fds = [PollFd::new(&fd, PollFlags::IN)];
+    let _ = poll(&mut fds, Some(&timeout));
+}
+
+impl Trial {
+    /// Of a module.
+    pub fn new(module: Module) -> Trial {
+        Trial { module, kernel: Kernel::default(), before: Before::default(), stream: None }
+    }
+
+    /// Asks once, and waits for the answer within the time that the source has.
+    pub fn ask(&mut self) -> Said {
+        let began = Instant::now();
+        let mut said = self.answer(began);
+        said.took = began.elapsed();
+        if let (Some(raw), None) = (&said.raw, &said.trouble) {
+            match Values::of_output(raw, &self.module.pick) {
+                Ok(values) => said.values = values,
+                Err(why) => said.trouble = Some(why),
+            }
+        }
+        said
+    }
+
+    fn answer(&mut self, began: Instant) -> Said {
+        let failed = |why: String| Said { trouble: Some(why), ..Said::default() };
+        let within = self.module.source.within.0;
+        if let Some(argv) = streams(&self.module.source.kind) {
+            return self.line(&argv, began + within).unwrap_or_else(failed);
+        }
+        match &self.module.source.kind {
+            SourceKind::BuiltIn(built_in) if built_in.of_desk() => failed("only the running desktop knows".to_owned()),
+            SourceKind::BuiltIn(built_in) => {
+                let mut ask = || self.kernel.ask(*built_in, &self.module.source.of, &mut self.before, Instant::now());
+                let mut answer = ask();
+                if *built_in == BuiltIn::Cpu && matches!(answer, Ok(None)) {
+                    std::thread::sleep(Duration::from_millis(250));
+                    answer = ask();
+                }
+                match answer {
+                    Ok(values) => Said { values: values.unwrap_or_default(), ..Said::default() },
+                    Err(why) => failed(why),
+                }
+            }
+            SourceKind::File(path) => match content(&expanded(path)) {
+                Ok(text) => Said { raw: Some(text), ..Said::default() },
+                Err(why) => failed(why),
+            },
+            SourceKind::Run(argv) => match Running::start(argv, within, began) {
+                Ok(mut running) => loop {
+                    let Some(outcome) = running.step(Instant::now()) else {
+                        wait(running.fd(), running.deadline);
+                        continue;
+                    };
+                    let complaint = String::from_utf8_lossy(&running.complaint).trim_end().to_owned();
+                    let (raw, trouble) = match outcome {
+                        Outcome::Printed(text) => (Some(text), None),
+                        Outcome::Failed(why) => (None, Some(why)),
+                    };
+                    return Said { raw, trouble, code: running.code, complaint, ..Said::default() };
+                },
+                Err(why) => failed(why),
+            },
+            SourceKind::None | SourceKind::Stream(_) => Said::default(),
+        }
+    }
+
+    /// The next line of a stream.
+    fn line(&mut self, argv: &[String], until: Instant) -> Result<Said, String> {
+        if self.stream.is_none() {
+            self.stream = Some(Stream::start(argv)?);
+        }
+        while let Some(stream) = &mut self.stream {
+            let now = Instant::now();
+            match stream.step(now) {
+                News::Line(line) => return Ok(Said { raw: Some(line), ..Said::default() }),
+                News::Ended(line, how) => {
+                    let complaint = String::from_utf8_lossy(&stream.complaint).trim_end().to_owned();
+                    self.stream = None;
+                    let trouble = line.is_none().then_some(how);
+                    return Ok(Said { raw: line, trouble, complaint, ..Said::default() });
+                }
+                News::None if now >= until => break,
+                News::None => match (stream.quiet_until, stream.fd()) {
+                    (Some(quiet), _) => std::thread::sleep(quiet.saturating_duration_since(now)),
+                    (None, Some(fd)) => wait(fd, until),
+                    (None, None) => {}
+                },
+            }
+        }
+        Err("no line came in time".to_owned())
+    }
+}
