@@ -210,6 +210,29 @@ pub fn overlay() -> ArgValueCompleter {
     in_folder("overlays/", "overlay of the rice")
 }
 
+/// Names of a table of the rice.
+fn named(names: fn(&Rice) -> Vec<String>, gloss: &'static str) -> ArgValueCompleter {
+    ArgValueCompleter::new(move |current: &OsStr| {
+        let names = checked().map(|checked| names(&checked.rice)).unwrap_or_default();
+        fitting(names.into_iter().map(|name| (name, gloss.to_owned())).collect::<Vec<_>>(), current)
+    })
+}
+
+/// Palettes of the rice.
+pub fn palette() -> ArgValueCompleter {
+    named(|rice| rice.palette.all.keys().cloned().collect(), "palette")
+}
+
+/// Modules of the rice.
+pub fn module() -> ArgValueCompleter {
+    named(|rice| rice.module.keys().cloned().collect(), "module")
+}
+
+/// Bars of the rice.
+pub fn bar() -> ArgValueCompleter {
+    named(|rice| rice.bar.keys().cloned().collect(), "bar")
+}
+
 /// Parts of a desktop.
 pub fn part() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {

@@ -9,7 +9,7 @@ use jovrik_core::check::{Checked, Files, Glance, Surroundings};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Face, Measure};
-use jovrik_draw::{Brush, FontPlaces, Fonts};
+use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
 use jovrik_home::edit::Planned;
 use jovrik_home::{Here, Home, Senses, check_folder, machine_for, read_folder, rice_folder};
 
@@ -66,7 +66,8 @@ impl Context {
 
     /// This computer, asked as little as possible.
     pub fn this_computer(&self) -> Here {
-        Here::new(self.path.clone(), &self.home.home).sensing(Box::new(Outside::new(self.font_places())))
+        Here::new(self.path.clone(), &self.home.home)
+            .sensing(Box::new(Outside::new(self.font_places(), &self.folder().unwrap_or_default())))
     }
 
     /// This computer, or the machine that was asked for.
@@ -109,6 +110,11 @@ impl Context {
         Ok(edit(&|| read_folder(&folder), &Glance { around: &around, elsewhere: true })?)
     }
 
+    /// The facts of a machine that is named.
+    pub fn facts_at(&self, asked: Option<&Path>) -> Result<Machine, Failure> {
+        Ok(self.facts_of(asked)?.unwrap_or_else(Machine::plain))
+    }
+
     fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, Failure> {
         let (machine, sources, problems) = machine_for(asked, &self.folder()?, &self.host)?;
         match problems.first() {
@@ -122,7 +128,7 @@ impl Context {
 
     /// The facts of the machine that was asked for, of this host, or of the first in the rice.
     pub fn facts(&self) -> Result<Machine, Failure> {
-        Ok(self.facts_of(self.machine.as_deref())?.unwrap_or_else(Machine::plain))
+        self.facts_at(self.machine.as_deref())
     }
 
     /// What is drawn with: the fonts of this computer, the pictures of a rice.
@@ -153,11 +159,12 @@ fn fit(checked: Checked) -> Result<Checked, Failure> {
 struct Outside {
     fonts: RefCell<Option<Fonts>>,
     places: FontPlaces,
+    pictures: Pictures,
 }
 
 impl Outside {
-    fn new(places: FontPlaces) -> Outside {
-        Outside { fonts: RefCell::new(None), places }
+    fn new(places: FontPlaces, folder: &Path) -> Outside {
+        Outside { fonts: RefCell::new(None), places, pictures: Pictures::of(folder) }
     }
 
     fn with_fonts<T>(&self, ask: impl FnOnce(&mut Fonts) -> T) -> T {
@@ -184,6 +191,10 @@ impl Senses for Outside {
 
     fn lacks(&self, family: &str, text: &str) -> Vec<char> {
         self.with_fonts(|fonts| fonts.lacks(text, &Face::new(family, 11.0)))
+    }
+
+    fn picture(&self, path: &str) -> Option<String> {
+        self.pictures.trouble(path).map(|why| why.to_string())
     }
 
     fn width(&self, text: &str, face: &Face) -> f32 {

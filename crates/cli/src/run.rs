@@ -39,7 +39,7 @@ struct Global {
 }
 
 /// The commands that read a rice with values laid over it; the others work on what is written.
-const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live"];
+const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live", "palette", "bar"];
 
 /// Splits each `PATH=VALUE`.
 fn pairs(with: &[String]) -> Result<Vec<(String, String)>, Failure> {
@@ -63,7 +63,10 @@ enum Command {
     Why(commands::why::Arguments),
     Check(commands::check::Arguments),
     Keys(commands::keys::Arguments),
+    Palette(commands::palette::Arguments),
+    Bar(commands::bar::Arguments),
     Look(commands::look::Arguments),
+    Watch(commands::watch::Arguments),
     Machine(commands::machine::Arguments),
     Live(commands::live::Arguments),
     Tell(commands::tell::Arguments),
@@ -84,7 +87,7 @@ const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
     ("Describe", &["settings", "show", "set", "reset", "toggle", "tune", "why", "schema"]),
     ("Check", &["check", "keys", "machine"]),
-    ("See", &["look"]),
+    ("See", &["look", "watch", "palette", "bar"]),
     ("Live", &["live", "tell", "ask"]),
     ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
     ("Shell", &["completions", "man"]),
@@ -163,6 +166,9 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Why(arguments) => commands::why::run(arguments, context),
         Command::Check(arguments) => commands::check::run(arguments, context),
         Command::Keys(arguments) => commands::keys::run(arguments, context),
+        Command::Palette(arguments) => commands::palette::run(arguments, context),
+        Command::Bar(arguments) => commands::bar::run(arguments, context),
+        Command::Watch(arguments) => commands::watch::run(arguments, context),
         Command::Look(arguments) => commands::look::run(arguments, context),
         Command::Machine(arguments) => commands::machine::run(arguments, context),
         Command::Live(arguments) => commands::live::run(arguments, context),

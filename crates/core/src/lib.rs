@@ -5,6 +5,7 @@
 pub mod bar;
 pub mod change;
 pub mod check;
+pub mod colour;
 pub mod desk;
 pub mod keys;
 pub mod load;

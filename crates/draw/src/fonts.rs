@@ -263,6 +263,11 @@ impl Fonts {
         Line { glyphs: glyphs.collect(), width: run.line_w, baseline: run.line_y - height / 2.0, missing }
     }
 
+    /// The edge of a glyph at its size, from its baseline.
+    pub(crate) fn outline(&mut self, key: CacheKey) -> Vec<cosmic_text::Command> {
+        self.swash.get_outline_commands(&mut self.system, key).map(<[_]>::to_vec).unwrap_or_default()
+    }
+
     pub(crate) fn image(&mut self, key: CacheKey) -> Option<&cosmic_text::SwashImage> {
         self.swash.get_image(&mut self.system, key).as_ref()
     }

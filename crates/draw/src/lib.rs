@@ -2,17 +2,23 @@
 
 mod boxes;
 mod cells;
+mod compare;
 mod fonts;
 mod glow;
 mod pictures;
 mod png;
 mod raster;
+mod sixel;
+mod svg;
 
 pub use cells::{Cell, cells, cells_within};
+pub use compare::differences;
 pub use fonts::{FontPlaces, Fonts};
 pub use pictures::{PictureError, Pictures, read_picture};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
+pub use sixel::sixels;
+pub use svg::svg;
 
 /// What drawing needs beside a canvas: fonts and pictures.
 #[derive(Debug)]

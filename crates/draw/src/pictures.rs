@@ -22,11 +22,23 @@ pub enum PictureError {
     #[error("it cannot be read: {0}")]
     Read(String),
     /// It is no picture that we know.
-    #[error("it is no PNG or JPEG that can be read: {0}")]
-    Decode(String),
+    #[error("it is no PNG or JPEG that can be read")]
+    Decode,
     /// It is too large.
     #[error("it is larger than {MOST} by {MOST} pixels, or takes too much memory")]
     Large,
+}
+
+/// An error of the system, without its number.
+fn words(error: &std::io::Error) -> String {
+    error.to_string().split(" (os").next().unwrap_or_default().to_lowercase()
+}
+
+fn decode(error: &image::ImageError) -> PictureError {
+    match error {
+        image::ImageError::Limits(_) => PictureError::Large,
+        _ => PictureError::Decode,
+    }
 }
 
 /// Reads a picture.
@@ -35,14 +47,12 @@ pub fn read_picture(path: &Path) -> Result<RgbaImage, PictureError> {
     limits.max_image_width = Some(MOST);
     limits.max_image_height = Some(MOST);
     limits.max_alloc = Some(MEMORY);
-    let open = |error: std::io::Error| PictureError::Read(error.to_string());
+    let open = |error: std::io::Error| PictureError::Read(words(&error));
     let mut reader = ImageReader::open(path).map_err(open)?.with_guessed_format().map_err(open)?;
     reader.limits(limits);
     match reader.decode() {
         Ok(picture) => Ok(picture.into_rgba8()),
-        Err(image::ImageError::Limits(_)) => Err(PictureError::Large),
-        Err(image::ImageError::IoError(error)) => Err(PictureError::Decode(error.to_string())),
-        Err(error) => Err(PictureError::Decode(error.to_string())),
+        Err(error) => Err(decode(&error)),
     }
 }
 
@@ -97,6 +107,21 @@ impl Pictures {
         files.sort_unstable();
         let nth = self.chosen as usize % files.len().max(1);
         files.get(nth).cloned().unwrap_or(path)
+    }
+
+    /// What is wrong with a picture, by its beginning alone.
+    pub fn trouble(&self, path: &str) -> Option<PictureError> {
+        let read = |error: std::io::Error| PictureError::Read(words(&error));
+        let file = self.file(path);
+        if file.is_dir() {
+            return Some(PictureError::Read("the folder has no pictures".to_owned()));
+        }
+        let reader = ImageReader::open(file).and_then(ImageReader::with_guessed_format).map_err(read);
+        match reader.map(ImageReader::into_dimensions) {
+            Err(error) => Some(error),
+            Ok(Ok((w, h))) => (w > MOST || h > MOST).then_some(PictureError::Large),
+            Ok(Err(error)) => Some(decode(&error)),
+        }
     }
 
     /// A picture fitted to a box.

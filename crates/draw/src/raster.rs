@@ -173,6 +173,35 @@ impl Canvas {
         }
     }
 
+    /// A picture's pixels.
+    pub fn of_picture(picture: &image::RgbaImage) -> Option<Canvas> {
+        let mut canvas = Canvas::new(picture.width(), picture.height())?;
+        let rect = Rect::new(0.0, 0.0, picture.width() as f32, picture.height() as f32);
+        let fitted = Fitted { pixels: std::rc::Rc::new(picture.clone()), at: (0, 0), tiled: false };
+        canvas.picture(rect, &fitted);
+        Some(canvas)
+    }
+
+    /// The same picture, at most so wide.
+    pub fn shrunk(&self, width: u32) -> Option<Canvas> {
+        if width >= self.width() {
+            return Some(self.clone());
+        }
+        let height = (u64::from(self.height()) * u64::from(width) / u64::from(self.width())).max(1) as u32;
+        let picture = image::RgbaImage::from_raw(self.width(), self.height(), self.bytes().to_vec())?;
+        Canvas::of_picture(&image::imageops::resize(&picture, width, height, image::imageops::FilterType::Triangle))
+    }
+
+    /// Copies a whole canvas onto this one, its top left corner at a place.
+    pub fn paste(&mut self, other: &Canvas, (x, y): (u32, u32)) {
+        let width = other.width().min(self.width().saturating_sub(x)) as usize * 4;
+        for row in 0..other.height().min(self.height().saturating_sub(y)) {
+            let to = ((y + row) * self.width() + x) as usize * 4;
+            let from = (row * other.width()) as usize * 4;
+            self.pixels.data_mut()[to..to + width].copy_from_slice(&other.bytes()[from..from + width]);
+        }
+    }
+
     /// Copies an area of another canvas that begins at `from` onto this one's top left corner.
     pub fn copy_from(&mut self, other: &Canvas, from: (i32, i32)) {
         let (width, other_width) = (self.width() as usize, other.width() as usize);

@@ -198,3 +198,36 @@ impl History {
         Ok(rows.collect::<Result<_, _>>()?)
     }
 }
+
+/// The files of a rice as they were right after an entry: what later entries changed is taken back. The second is how
+/// many files were other than now. Nothing when there is no such entry.
+pub fn files_at(folder: &Path, history: &History, id: i64) -> Result<Option<(jovrik_core::check::Files, usize)>, Error> {
+    let mut files = crate::read_folder(folder);
+    let mut earlier = std::collections::BTreeMap::new();
+    let entries = history.entries()?;
+    if !entries.iter().any(|entry| entry.id == id) {
+        return Ok(None);
+    }
+    for entry in entries.iter().filter(|entry| entry.id > id && !entry.undone) {
+        for change in history.changes(entry.id)? {
+            if let Some(name) = change.path.strip_prefix(folder).ok().and_then(Path::to_str) {
+                // Entries come the latest first: the earliest change has the last word.
+                earlier.insert(name.to_owned(), change.old);
+            }
+        }
+    }
+    let count = earlier.len();
+    for (name, bytes) in earlier {
+        for list in [&mut files.parts, &mut files.overlays, &mut files.machines] {
+            list.retain(|source| source.name != name);
+        }
+        let Some(text) = bytes.and_then(|bytes| String::from_utf8(bytes).ok()) else { continue };
+        let source = jovrik_core::load::Source::new(&name, text);
+        if name == "rice.toml" {
+            files.manifest = Some(source);
+        } else if name.ends_with(".toml") && ["parts/", "overlays/", "machines/"].iter().any(|within| name.starts_with(within)) {
+            files.add(source);
+        }
+    }
+    Ok(Some((files, count)))
+}

@@ -30,6 +30,8 @@ pub trait Senses {
     fn lacks(&self, family: &str, text: &str) -> Vec<char>;
     /// How wide a text is, in pixels.
     fn width(&self, text: &str, face: &Face) -> f32;
+    /// What is wrong with a picture of the rice, if something is.
+    fn picture(&self, path: &str) -> Option<String>;
 }
 
 /// This computer, asked as little as possible; or another one, by its facts.
@@ -39,6 +41,7 @@ pub struct Here {
     host: String,
     senses: Option<Box<dyn Senses>>,
     facts: Option<Machine>,
+    forced: Option<String>,
     seen: RefCell<HashMap<String, bool>>,
 }
 
@@ -53,7 +56,7 @@ impl Here {
     pub fn new(path: Option<OsString>, home: &Path) -> Here {
         let path = path.map(|path| std::env::split_paths(&path).collect()).unwrap_or_default();
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
-        Here { path, home: home.to_owned(), host, senses: None, facts: None, seen: RefCell::default() }
+        Here { path, home: home.to_owned(), host, senses: None, facts: None, forced: None, seen: RefCell::default() }
     }
 
     /// With its display and its fonts.
@@ -67,6 +70,13 @@ impl Here {
     #[must_use]
     pub fn meeting(mut self, machine: Option<Machine>) -> Here {
         self.facts = machine;
+        self
+    }
+
+    /// With an overlay laid on, by its name, whether it holds or not.
+    #[must_use]
+    pub fn forcing(mut self, overlay: Option<String>) -> Here {
+        self.forced = overlay;
         self
     }
 
@@ -161,6 +171,14 @@ impl Surroundings for Here {
         let here = self.facts.is_none() || self.senses.as_ref().is_some_and(|senses| senses.has_font(family));
         let senses = self.senses.as_ref().filter(|_| here);
         senses.map(|senses| senses.lacks(family, text)).unwrap_or_default()
+    }
+
+    fn forces(&self, overlay: &str) -> bool {
+        self.forced.as_deref() == Some(overlay)
+    }
+
+    fn picture(&self, path: &str) -> Option<String> {
+        self.senses.as_ref().and_then(|senses| senses.picture(path))
     }
 
     fn width(&self, text: &str, face: &Face) -> Option<f32> {

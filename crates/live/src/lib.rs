@@ -18,6 +18,7 @@ mod watch;
 pub use client::{request, socket_path};
 pub use error::Error;
 pub use facts::{keyboard, monitors};
+pub use watch::Watch;
 
 use std::path::PathBuf;
 

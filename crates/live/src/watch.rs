@@ -9,6 +9,7 @@ use rustix::fs::inotify;
 use crate::Error;
 
 /// The watch on a rice.
+#[derive(Debug)]
 pub struct Watch {
     queue: OwnedFd,
     folder: PathBuf,

@@ -193,7 +193,7 @@ impl Engine {
             }
             let values = match &raw {
                 Raw::Fields(values) => Ok(values.clone()),
-                Raw::Text(text) => Values::of_output(text, &module.pick),
+                Raw::Text(text) => Values::of_output(text, &module.picks()),
             };
             match values {
                 Ok(mut values) => {

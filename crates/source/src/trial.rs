@@ -58,7 +58,7 @@ impl Trial {
         let mut said = self.answer(began);
         said.took = began.elapsed();
         if let (Some(raw), None) = (&said.raw, &said.trouble) {
-            match Values::of_output(raw, &self.module.pick) {
+            match Values::of_output(raw, &self.module.picks()) {
                 Ok(values) => said.values = values,
                 Err(why) => said.trouble = Some(why),
             }

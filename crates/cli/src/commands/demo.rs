@@ -129,7 +129,7 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         move |context: &mut Context| {
             context.machine = machine.map(PathBuf::from);
             context.with = with;
-            let done = look::run(look::Arguments { out, ..look::Arguments::default() }, context);
+            let done = look::run(look::Arguments { out: Some(out), scale: 1, ..look::Arguments::default() }, context);
             context.with.clear();
             context.machine = None;
             done

@@ -159,7 +159,8 @@ impl Maker<'_, '_> {
                     return None;
                 }
                 let width = self.measure.width(&text, &style.face);
-                let turned = self.upright && width > self.across;
+                // A little air stays at both sides.
+                let turned = self.upright && width > self.across - 8.0;
                 let length = if self.upright && !turned { style.face.line() } else { width };
                 let signs = sign.as_ref().map_or(0.0, |sign| sign.size);
                 let gap = if sign.is_some() && !text.is_empty() { style.gap } else { 0.0 };

@@ -38,5 +38,21 @@ pub fn fit(wants: &[Want], gap: f32, room: f32) -> Vec<Option<f32>> {
             },
         }
     }
+    // Who left may have made room for one that left before.
+    for at in (0..given.len()).rev() {
+        if given[at].is_none() {
+            given[at] = Some(wants[at].least);
+            if lacking(&given) > 0.01 {
+                given[at] = None;
+            }
+        }
+    }
+    // What is left over goes to those that were cut, in order.
+    for at in 0..given.len() {
+        let spare = -lacking(&given);
+        if let Some(room) = given[at].filter(|room| spare > 0.01 && *room < wants[at].whole) {
+            given[at] = Some((room + spare).min(wants[at].whole));
+        }
+    }
     given
 }

@@ -95,9 +95,6 @@ impl Values {
         let text = output.trim_end();
         let words = |text: &str| Field::Text(text.to_owned());
         let mut values = Self::default();
-        if let Some(line) = text.lines().next().map(str::trim).filter(|line| !line.is_empty()) {
-            values = values.and("value", words(line));
-        }
         let mut json: Option<serde_json::Value> = None;
         for (name, by) in &pick.0 {
             let field = match by {
@@ -120,8 +117,10 @@ impl Values {
                 values = values.and(name, field);
             }
         }
-        if json.is_some() && !pick.0.contains_key("value") {
-            values.0.shift_remove("value");
+        // The first line of JSON is no value.
+        let line = text.lines().next().map(str::trim).filter(|line| !line.is_empty() && json.is_none());
+        if let (Some(line), false) = (line, values.0.contains_key("value")) {
+            values = values.and("value", words(line));
         }
         Ok(values)
     }

@@ -4,10 +4,22 @@ use super::Looker;
 use crate::load::{Branch, Tree};
 use crate::problem::Problem;
 use crate::rice::catalogue::{Found, Takes, find, path_of};
-use crate::rice::{LayoutKind, Rice};
+use crate::rice::{BuiltIn, LayoutKind, Rice, SourceKind};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     walk(looker.tree, &mut Vec::new(), problems);
+    for (name, module) in looker.rice.module.iter() {
+        let SourceKind::BuiltIn(source @ (BuiltIn::Mode | BuiltIn::Tucked)) = module.source.kind else { continue };
+        if let Some(node) = looker.node(&["module", name, "source"]) {
+            let title = format!("the source {} has no values yet", source.word());
+            let note = "the desk has neither modes nor tucked windows so far";
+            problems.push(
+                Problem::warning("setting/not-yet", title)
+                    .at(node.span, note)
+                    .because("It is kept for a later version of this program."),
+            );
+        }
+    }
     for (name, rule) in looker.rice.layout.iter().filter(|(_, rule)| !LayoutKind::BUILT.contains(&rule.kind)) {
         if let Some(node) = looker.node(&["layout", name, "kind"]) {
             problems.push(

@@ -8,6 +8,7 @@ mod manifest;
 mod monitor;
 mod needs;
 mod overlay;
+mod picture;
 mod program;
 mod share;
 mod style;
@@ -184,6 +185,7 @@ impl House<'_> {
         let looker = Looker { sources: self.sources, tree: &laid.tree, rice: &laid.rice, shared: &laid.rice };
         program::check(&looker, around, problems);
         typeface::check(&looker, around, problems);
+        picture::check(&looker, around, problems);
         bar::room(&looker, around, measure, problems);
     }
 }

@@ -10,6 +10,8 @@ use crate::rice::{OverlayFile, OverlayHead, Rice};
 #[derive(Debug)]
 pub(super) struct Overlay {
     pub file: FileId,
+    /// The path of its file in the rice.
+    pub name: String,
     pub head: OverlayHead,
     /// Where its conditions stand.
     pub when: Option<Span>,
@@ -70,7 +72,8 @@ pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>)
             }
         }
     }
-    Some(Overlay { file, head, when, unclear, drop, table })
+    let name = sources.get(file).map(|source| source.name.clone()).unwrap_or_default();
+    Some(Overlay { file, name, head, when, unclear, drop, table })
 }
 
 impl Overlay {
@@ -99,7 +102,8 @@ impl Overlay {
 
 /// Which overlays hold on a computer, in the order they are laid.
 pub(super) fn holding(overlays: &[Overlay], around: &dyn Surroundings) -> Vec<usize> {
-    let mut which: Vec<usize> = (0..overlays.len()).filter(|at| overlays[*at].holds(around).is_ok()).collect();
+    let mut which: Vec<usize> =
+        (0..overlays.len()).filter(|at| around.forces(&overlays[*at].name) || overlays[*at].holds(around).is_ok()).collect();
     // The files are in name order already, and the sort keeps it among equals.
     which.sort_by_key(|at| overlays[*at].head.order);
     which

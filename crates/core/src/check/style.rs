@@ -5,7 +5,9 @@ use crate::load::{Span, Tree};
 use crate::problem::{Problem, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{Colour, Fill, Module, Palette, StyleRule, TEXT_PROPERTIES};
-use crate::style::{Instances, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst};
+use crate::style::{
+    ELEMENTS, Instances, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst,
+};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     if let Some(branch) = looker.tree.entries.get("style").and_then(Tree::branch) {
@@ -28,7 +30,12 @@ fn walk<'t>(looker: &Looker<'_>, tree: &'t Tree, path: &mut Vec<&'t str>, proble
     {
         match place(path.as_slice()) {
             Ok(place) => element(looker, &place, path, branch, span, problems),
-            Err(unknown) => problems.push(no_element(path, unknown.good, &unknown.known, span)),
+            Err(unknown) => {
+                // A name that is nobody's was perhaps meant as a kind.
+                let named = place(&path[..unknown.good]).ok();
+                let nobody = named.and_then(|place| nobody(looker, &place, span));
+                problems.push(nobody.unwrap_or_else(|| no_element(path, unknown.good, &unknown.known, span)));
+            }
         }
     }
     for (name, tree) in inner {
@@ -50,6 +57,28 @@ fn no_element(path: &[&str], good: usize, known: &[&str], span: Span) -> Problem
         None if known.is_empty() => problem.at(span, "nothing more can be named here"),
         None => problem.at(span, format!("known here: {}", in_words(known))),
     }
+}
+
+/// An instance of an element that the rice does not have.
+fn nobody(looker: &Looker<'_>, place: &Place, span: Span) -> Option<Problem> {
+    let (rice, element, name) = (looker.rice, place.element(), place.name.as_deref()?);
+    let (what, known): (&str, Vec<&str>) = match element.instances {
+        Instances::Bars => ("bar", rice.bar.keys().map(String::as_str).collect()),
+        Instances::Modules | Instances::None => ("module", rice.module.keys().map(String::as_str).collect()),
+    };
+    if known.contains(&name) {
+        return None;
+    }
+    let inner = ELEMENTS.iter().filter_map(|inner| inner.path.strip_prefix(element.path)?.strip_prefix('.'));
+    let states = element.states.iter().map(|state| state.word());
+    let near = nearest(name, known.iter().copied().chain(inner).chain(states));
+    let problem = Problem::error("style/unknown-element", format!("there is no {what} {name}"));
+    let note = match near {
+        Some(near) => format!("did you mean {near}?"),
+        None if known.is_empty() => format!("the rice has no {what} at all"),
+        None => format!("the {what}s are {}", in_words(&known)),
+    };
+    Some(problem.at(span, note).because("Nothing is drawn by this name."))
 }
 
 /// Whether some bar shows a module, by itself or in a group.
@@ -88,22 +117,11 @@ fn element(
     };
     let element = place.element();
     if let Some(name) = &place.name {
-        let (what, known): (&str, Vec<&str>) = match element.instances {
-            Instances::Bars => ("bar", rice.bar.keys().map(String::as_str).collect()),
-            Instances::Modules | Instances::None => ("module", rice.module.keys().map(String::as_str).collect()),
-        };
-        if !known.contains(&name.as_str()) {
-            // A word that is neither a name nor something of the element was perhaps meant as the latter.
-            let mut words = known.clone();
-            words.extend(element.states.iter().map(|state| state.word()));
-            let problem = Problem::error("style/unknown-element", format!("there is no {what} {name}"))
-                .because("Nothing is drawn by this name.");
-            problems.push(match nearest(name, words.iter().copied()) {
-                Some(near) => problem.at(span, format!("did you mean {near}?")),
-                None => problem.at(span, format!("{what}s are {}", in_words(&known))),
-            });
+        if let Some(problem) = nobody(looker, place, span) {
+            problems.push(problem);
             return;
         }
+        let what = if element.instances == Instances::Bars { "bar" } else { "module" };
         if what == "module" && !shown(looker, name) {
             problems.push(unused(format!("no bar shows the module {name}")));
             return;
@@ -154,7 +172,12 @@ fn legible(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         let (needed, what) = if drawn.text { (least(&style.face), "text") } else { (LEAST_LARGE, "drawings") };
         let Some((found, on)) = worst(style.ink, &below).filter(|(found, _)| *found < needed) else { continue };
         // The place is where the ink is said, else the fill, else the palette's colour.
-        let last = chain.last().map_or("", |kin| kin.kind);
+        let meant = drawn.kin.last().map(|kin| {
+            let name = if kin.name.is_empty() { String::new() } else { format!(".{}", kin.name) };
+            let state = kin.states.first().map_or(String::new(), |state| format!(".{}", state.word()));
+            format!("{}{name}{state}", kin.kind)
+        });
+        let meant = meant.unwrap_or_default();
         let own = |property: &str, get: &dyn Fn(&StyleRule) -> bool| {
             let winner = said(rice, &chain).into_iter().find(|said| get(said.rule))?;
             let mut steps = vec!["style"];
@@ -196,7 +219,7 @@ fn legible(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         let better = better.max_by(|(_, a), (_, b)| a.total_cmp(b)).filter(|(_, contrast)| *contrast > found);
         problems.push(match better {
             Some((role, contrast)) => problem.advise(
-                format!("jovrik set style.{last}.ink @{role}"),
+                format!("jovrik set style.{meant}.ink @{role}"),
                 format!("would give {}; jovrik palette check shows all pairs", rounded(contrast)),
             ),
             None => problem.advise("jovrik palette check", "shows all pairs that meet"),

@@ -47,6 +47,10 @@ pub trait Surroundings {
     fn lacks(&self, _family: &str, _text: &str) -> Vec<char> {
         Vec::new()
     }
+    /// Whether an overlay, by the path of its file, is laid whether it holds or not.
+    fn forces(&self, _overlay: &str) -> bool {
+        false
+    }
     /// How wide a text is, in pixels.
     fn width(&self, _text: &str, _face: &Face) -> Option<f32> {
         None
@@ -100,6 +104,9 @@ impl Surroundings for Glance<'_> {
     }
     fn elsewhere(&self) -> bool {
         self.elsewhere
+    }
+    fn forces(&self, overlay: &str) -> bool {
+        self.around.forces(overlay)
     }
 }
 

@@ -237,6 +237,15 @@ impl Module {
         (text, case.and_then(|case| case.icon.as_ref()).unwrap_or(&self.icon))
     }
 
+    /// What is picked out of what its source prints: what the rice says, else what the source is known to print.
+    pub fn picks(&self) -> std::borrow::Cow<'_, Pick> {
+        use std::borrow::Cow;
+        match self.source.kind.is(super::BuiltIn::Volume) && self.pick.0.is_empty() {
+            true => Cow::Owned(Pick::pointers(&[("percent", "/percent"), ("state", "/state"), ("value", "/percent")])),
+            false => Cow::Borrowed(&self.pick),
+        }
+    }
+
     /// All patterns that it may fill.
     pub fn patterns(&self) -> impl Iterator<Item = &Pattern> {
         std::iter::once(&self.text).chain(self.cases.iter().filter_map(|case| case.text.as_ref())).chain(&self.hover)

@@ -42,7 +42,7 @@ pub use rules::{Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowP
 pub use schema::schema;
 pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
 pub use source::{BuiltIn, Expression, ModuleSource, Pick, PickBy, SourceKind};
-pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES};
+pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};
 
 use catalogue::{Setting, Table, settings, table_of};
 

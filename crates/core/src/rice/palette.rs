@@ -41,7 +41,7 @@ settings! {
         alert: Colour = "#f67a6c",
         /// the 16 colours of terminals; none are those that fit the roles
         /// ["#101c1f", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#d9e6e5", "#304044", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#f4f8f8"]
-        term: Sixteen => Later,
+        term: Sixteen,
     }
 }
 

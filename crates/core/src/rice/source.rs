@@ -316,6 +316,13 @@ impl Expression {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Pick(pub IndexMap<String, PickBy>);
 
+impl Pick {
+    /// Fields by JSON pointers.
+    pub fn pointers(fields: &[(&str, &str)]) -> Pick {
+        Pick(fields.iter().map(|(name, pointer)| ((*name).to_owned(), PickBy::Pointer((*pointer).to_owned()))).collect())
+    }
+}
+
 impl OneValue for Pick {
     const KIND: Kind =
         Kind { name: "table of picks", unit: "", allowed: Allowed::Any, example: "{ level = \"/station/level\" }" };

@@ -234,7 +234,8 @@ pub fn icon_face(rice: &Rice, square: f32) -> Face {
     Face::new(family, square * 0.75 * 0.9)
 }
 
-fn scaled(path: Vec<Step>, by: f32) -> Vec<Step> {
+/// A path so many times as large.
+pub(super) fn scaled(path: Vec<Step>, by: f32) -> Vec<Step> {
     if by == 1.0 {
         return path;
     }

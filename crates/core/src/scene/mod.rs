@@ -246,6 +246,42 @@ impl Scene {
     }
 }
 
+impl Item {
+    /// The same, so many times as large.
+    fn scaled(self, by: f32) -> Item {
+        let rect = |rect: Rect| Rect { x: rect.x * by, y: rect.y * by, w: rect.w * by, h: rect.h * by };
+        let round = |radius: Round| radius.map(|radius| radius * by);
+        let way = |path: Vec<Step>| icons::scaled(path, by);
+        match self {
+            Item::Fill { rect: at, radius, fill } => Item::Fill { rect: rect(at), radius: round(radius), fill },
+            Item::Border { rect: at, radius, width, fill } => {
+                Item::Border { rect: rect(at), radius: round(radius), width: width * by, fill }
+            }
+            Item::Glow { rect: at, radius, width, colour } => {
+                Item::Glow { rect: rect(at), radius: radius * by, width: width * by, colour }
+            }
+            Item::Stroke { path, width, colour, dash } => {
+                let dash = dash.map(|(on, off)| (on * by, off * by));
+                Item::Stroke { path: way(path), width: width * by, colour, dash }
+            }
+            Item::Shape { path, colour } => Item::Shape { path: way(path), colour },
+            Item::Text { x, y, text, face, colour, turn } => {
+                let face = Face { points: face.points * by, ..face };
+                Item::Text { x: x * by, y: y * by, text, face, colour, turn }
+            }
+            Item::Picture { rect: at, path, fit } => Item::Picture { rect: rect(at), path, fit },
+        }
+    }
+}
+
+impl Scene {
+    /// The same, so many times as large.
+    #[must_use]
+    pub fn scaled(self, by: f32) -> Scene {
+        Scene { items: self.items.into_iter().map(|item| item.scaled(by)).collect() }
+    }
+}
+
 /// What the core must ask of whoever has fonts.
 pub trait Measure {
     /// How wide a line of text is, in pixels.

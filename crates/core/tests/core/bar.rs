@@ -238,14 +238,10 @@ fn room_is_given_up_by_who_shrinks_first_then_by_the_longest_and_at_last_some_ar
     assert_eq!(given(&wants, 260.0), [Some(100.0), Some(60.0), Some(80.0)]);
     assert_eq!(given(&wants, 230.0), [Some(100.0), Some(30.0), Some(80.0)], "the one that is to shrink");
     assert_eq!(given(&wants, 200.0), [Some(80.0), Some(20.0), Some(80.0)], "then the longest");
-    assert_eq!(
-        given(&wants, 130.0),
-        [Some(40.0), None, Some(80.0)].map(|room| room.map(|room: f32| room.min(80.0))).to_vec()[..]
-            .iter()
-            .enumerate()
-            .map(|(at, room)| if at == 0 { Some(20.0) } else { *room })
-            .collect::<Vec<_>>()
-    );
+    assert_eq!(given(&wants, 130.0), [Some(40.0), None, Some(80.0)], "left out, and the rest is shared");
+    assert_eq!(given(&wants, 90.0), [Some(60.0), Some(20.0), None]);
+    let long = [want(400.0, 400.0, 0), want(300.0, 300.0, 1), want(90.0, 30.0, 5)];
+    assert_eq!(given(&long, 520.0), [Some(400.0), None, Some(90.0)], "who left last made room for who left first");
     assert_eq!(given(&wants, 5.0), [None, None, None]);
     assert_eq!(given(&[], 5.0), []);
 }

@@ -5,6 +5,7 @@ mod broken;
 mod catalogue;
 mod choices;
 mod chords;
+mod colours;
 mod computer;
 mod desk;
 mod edit;

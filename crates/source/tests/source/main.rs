@@ -5,7 +5,7 @@ use std::time::{Duration, Instant};
 use jovrik_core::check::{Files, Nowhere, check};
 use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
-use jovrik_source::Engine;
+use jovrik_source::{Engine, Kernel, Trial};
 
 fn rice(modules: &str) -> Rice {
     let files = Files {
@@ -142,4 +142,163 @@ fn modules_that_no_bar_shows_are_never_asked() {
         Engine::new(&rice("[module.t]\nsource = \"time\"\n[module.r]\nsource = { run = [\"false\"] }\n"), Instant::now());
     assert!(!engine.step(Instant::now()));
     assert_eq!(engine.next(), None);
+}
+
+#[test]
+fn modules_that_want_the_same_share_one_source_and_each_picks_its_own() {
+    let source = "source = { run = [\"sh\", \"-c\", \"echo '{\\\"a\\\": 1, \\\"b\\\": 2}'\"], every = \"1h\" }";
+    let text = format!(
+        "[bar.top]\nend = [\"a\", \"b\", \"c\"]\n[module.a]\n{source}\npick = {{ value = \"/a\" }}\n[module.b]\n{source}\npick = {{ value = \"/b\" }}\n[module.c]\n{source}\npick = {{ value = \"/c\" }}\n"
+    );
+    let mut engine = Engine::new(&rice(&text), Instant::now());
+    engine.step(Instant::now());
+    assert_eq!(engine.fds().count(), 1, "one program for all three");
+    until(&mut engine, "both have values", |engine| value(engine, "a").is_some() && value(engine, "b").is_some());
+    assert_eq!((value(&engine, "a").as_deref(), value(&engine, "b").as_deref()), (Some("1"), Some("2")));
+    assert_eq!((value(&engine, "c"), engine.health(Instant::now())["a"].asked), (None, 1));
+}
+
+#[test]
+fn a_stream_shows_its_latest_line_and_starts_again_when_it_ends() {
+    let text = "[bar.top]\nend = [\"s\"]\n[module.s]\nsource = { stream = [\"sh\", \"-c\", \"echo one; sleep 0.1; echo two; echo oh >&2; exit 3\"] }\n";
+    let mut engine = Engine::new(&rice(text), Instant::now());
+    until(&mut engine, "the first line is there", |engine| value(engine, "s").as_deref() == Some("one"));
+    until(&mut engine, "it has ended", |engine| trouble(engine, "s").is_some());
+    assert_eq!(trouble(&engine, "s").as_deref(), Some("the stream ended with exit code 3"));
+    assert_eq!(value(&engine, "s").as_deref(), Some("two"), "the last good value stays");
+    assert_eq!(engine.health(Instant::now())["s"].complaint, "oh");
+    assert!(engine.next().is_some_and(|next| next > Instant::now()), "it waits before it starts again");
+    until(&mut engine, "it runs again", |engine| trouble(engine, "s").is_none());
+}
+
+/// The memory of this process, in KiB.
+fn resident() -> u64 {
+    let status = std::fs::read_to_string("/proc/self/status").expect("the kernel tells");
+    let line = status.lines().find(|line| line.starts_with("VmRSS:")).expect("a line");
+    line.split_whitespace().nth(1).and_then(|kib| kib.parse().ok()).expect("a number")
+}
+
+#[test]
+fn a_flood_of_lines_is_shown_once_a_frame_and_costs_no_memory_that_grows() {
+    let text = "[bar.top]\nend = [\"s\", \"t\"]\n[module.t]\nsource = { kind = \"memory\", every = \"100ms\" }\n[module.s]\nsource = { stream = [\"sh\", \"-c\", \"yes 'a line of the flood that never ends'\"] }\n";
+    let mut engine = Engine::new(&rice(text), Instant::now());
+    let (began, mut shown, mut before) = (Instant::now(), 0, 0);
+    while began.elapsed() < Duration::from_millis(1500) {
+        let fds: Vec<_> = engine.fds().collect();
+        let mut polled: Vec<_> = fds.iter().map(|fd| rustix::event::PollFd::new(fd, rustix::event::PollFlags::IN)).collect();
+        let left = engine.next().map_or(Duration::from_millis(50), |next| next.saturating_duration_since(Instant::now()));
+        let timeout = rustix::event::Timespec { tv_sec: 0, tv_nsec: i64::from(left.subsec_nanos()) };
+        let _ = rustix::event::poll(&mut polled, Some(&timeout));
+        drop(polled);
+        engine.step(Instant::now());
+        if began.elapsed() > Duration::from_millis(300) && before == 0 {
+            before = resident();
+        }
+        shown = engine.health(Instant::now())["s"].asked;
+    }
+    assert_eq!(value(&engine, "s").as_deref(), Some("a line of the flood that never ends"));
+    assert!((10..=100).contains(&shown), "{shown} values in a second and a half");
+    assert!(engine.health(Instant::now())["t"].asked >= 5, "the others are asked in time");
+    assert!(resident() < before + 4096, "{before} KiB became {} KiB", resident());
+}
+
+#[test]
+fn a_file_is_a_value_that_is_asked_again_when_it_is_saved() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("level");
+    let text = format!("[bar.top]\nend = [\"f\"]\n[module.f]\nsource = {{ file = {path:?} }}\n");
+    let mut engine = Engine::new(&rice(&text), Instant::now());
+    engine.step(Instant::now());
+    assert!(trouble(&engine, "f").is_some_and(|why| why.ends_with("No such file or directory")), "{:?}", trouble(&engine, "f"));
+    assert_eq!(engine.next(), None, "nobody asks in vain");
+    std::fs::write(&path, "3.2 m\n").expect("written");
+    until(&mut engine, "its value is there", |engine| value(engine, "f").as_deref() == Some("3.2 m"));
+    std::fs::write(path.with_extension("new"), [0xff, 0xfe]).expect("written");
+    std::fs::rename(path.with_extension("new"), &path).expect("renamed");
+    until(&mut engine, "rubbish is told", |engine| trouble(engine, "f").is_some_and(|why| why.ends_with("is not UTF-8")));
+    assert_eq!(value(&engine, "f").as_deref(), Some("3.2 m"));
+}
+
+#[test]
+fn a_value_that_is_too_old_goes() {
+    let flag = tempfile::tempdir().expect("a folder");
+    let line = format!("test -e {0} && exit 1; touch {0}; echo first", flag.path().join("x").display());
+    let mut engine = Engine::new(&rice(&shell("a", &line, ", every = \"50ms\", keep = \"400ms\"")), Instant::now());
+    until(&mut engine, "it has a value", |engine| value(engine, "a").is_some());
+    let at = Instant::now();
+    until(&mut engine, "the value is too old", |engine| value(engine, "a").is_none());
+    assert!(at.elapsed() >= Duration::from_millis(250), "{:?}", at.elapsed());
+}
+
+#[test]
+fn the_past_of_a_field_is_kept_for_those_who_show_it() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("n");
+    std::fs::write(&path, "1").expect("written");
+    let text = format!("[bar.top]\nend = [\"f\"]\n[module.f]\nsource = {{ file = {path:?} }}\ntext = \"{{value:spark 3}}\"\n");
+    let rice = rice(&text);
+    let mut engine = Engine::new(&rice, Instant::now());
+    engine.step(Instant::now());
+    for number in ["50", "100", "0"] {
+        std::fs::write(path.with_extension("new"), number).expect("written");
+        std::fs::rename(path.with_extension("new"), &path).expect("renamed");
+        until(&mut engine, "the next is there", |engine| value(engine, "f").as_deref() == Some(number));
+    }
+    let shown = rice.module["f"].text.fill(&engine.known()["f"]);
+    assert_eq!(shown.as_deref(), Some("▅█▁"));
+}
+
+/// A clock that stands at the beginning of the time and goes with the computer's.
+fn wall(now: Instant) -> Duration {
+    static BEGAN: std::sync::OnceLock<Instant> = std::sync::OnceLock::new();
+    now.saturating_duration_since(*BEGAN.get_or_init(|| now))
+}
+
+#[test]
+fn twenty_modules_wake_the_program_once_for_each_distinct_time() {
+    let every = ["1s", "2s", "3s", "5s"];
+    let kinds = ["disk", "memory", "load", "uptime", "processes"];
+    let mut text = String::new();
+    let mut names = Vec::new();
+    for (nth, kind) in kinds.iter().cycle().take(20).enumerate() {
+        names.push(format!("\"m{nth}\""));
+        text.push_str(&format!("[module.m{nth}]\nsource = {{ kind = \"{kind}\", every = \"{}\" }}\n", every[nth / 5]));
+    }
+    let text = format!("[bar.top]\nend = [{}]\n{text}", names.join(", "));
+    let start = Instant::now();
+    wall(start);
+    let mut engine = Engine::with(&rice(&text), start, Kernel::default(), wall);
+    // An hour is not waited for: time is told, not slept.
+    let mut now = start;
+    engine.step(now);
+    let mut wakes = 0;
+    loop {
+        let next = engine.next().expect("something is due");
+        if next > start + Duration::from_secs(60) + Duration::from_millis(500) {
+            break;
+        }
+        now = next.max(now);
+        engine.step(now);
+        wakes += 1;
+    }
+    let distinct = (1..=60).filter(|second| [1, 2, 3, 5].iter().any(|every| second % every == 0)).count();
+    assert_eq!(wakes, distinct, "wake-ups, and distinct times");
+}
+
+#[test]
+fn a_trial_tells_all_that_came_of_it() {
+    let ask = |source: &str| {
+        let rice = rice(&format!("[module.m]\nsource = {source}\ntext = \"x\"\n"));
+        Trial::new(rice.module["m"].clone()).ask()
+    };
+    let said = ask("{ shell = \"echo ebb; echo hm >&2\" }");
+    assert_eq!((said.raw.as_deref(), said.complaint.as_str(), said.code), (Some("ebb\n"), "hm", Some(0)));
+    let said = ask("{ shell = \"exit 7\" }");
+    assert_eq!((said.trouble.as_deref(), said.code), (Some("it ended with exit code 7"), Some(7)));
+    let said = ask("{ stream = [\"sleep\", \"9\"], within = \"100ms\" }");
+    assert_eq!(said.trouble.as_deref(), Some("no line came in time"));
+    assert!(ask("\"cpu\"").values.0.contains_key("load"));
+    assert_eq!(ask("\"title\"").trouble.as_deref(), Some("only the running desktop knows"));
+    assert!(ask("{ file = \"/no/such\" }").trouble.is_some());
+    assert!(ask("{ stream = [\"no-such-gauge\"] }").trouble.is_some_and(|why| why.contains("is not on this computer")));
 }

@@ -1,5 +1,7 @@
 //! `jovrik why`
 
+mod style;
+
 use jovrik_core::check::{Checked, OverlaySeen, overlay_alone};
 use jovrik_core::load::{Branch, FileId, Layer, Leaf, Node, Span, Tree, parse_value};
 use jovrik_core::problem::{count, in_words};
@@ -12,6 +14,8 @@ use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, columns, wrap};
 
 /// Say where a value comes from and what it won over; alone, which files are read
+///
+/// Of a style, such as style.menu.item.picked.ink, the cascade: every element that has a say, the strongest first.
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// The setting's path
@@ -25,7 +29,10 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     match &arguments.path {
-        Some(path) => setting(path, arguments.json, context),
+        Some(path) => match steps(path).split_first() {
+            Some((part, rest)) if part == "style" && !rest.is_empty() => style::run(rest, arguments.json, context),
+            _ => setting(path, arguments.json, context),
+        },
         None => files(arguments.json, context),
     }
 }

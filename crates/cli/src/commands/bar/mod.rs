@@ -1,0 +1,32 @@
+//! `jovrik bar …`
+
+mod print;
+mod r#try;
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+
+/// Bars without a desktop: try a module, print what they show
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    #[command(subcommand)]
+    what: What,
+}
+
+#[derive(Debug, clap::Subcommand)]
+enum What {
+    Try(r#try::Arguments),
+    Print(print::Arguments),
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    match arguments.what {
+        What::Try(arguments) => r#try::run(&arguments, context),
+        What::Print(arguments) => print::run(&arguments, context),
+    }
+}
+
+/// How loudly a module calls, in a word.
+fn state(grade: jovrik_core::bar::Grade) -> &'static str {
+    grade.state().map_or("plain", jovrik_core::style::State::word)
+}

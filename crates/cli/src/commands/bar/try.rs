@@ -1,0 +1,158 @@
+//! `jovrik bar try`
+
+use jovrik_core::bar::Field;
+use jovrik_core::problem::{in_words, nearest};
+use jovrik_core::rice::{ModuleSource, SourceKind, Span};
+use jovrik_source::{Said, Trial};
+use serde_json::json;
+
+use super::state;
+use crate::complete;
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, pad, wrap};
+
+/// Ask a module's source once, and show all that came of it
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The module
+    #[arg(add = complete::module())]
+    module: String,
+    /// How often it is asked, one time after the other
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u16).range(1..))]
+    times: u16,
+    /// One JSON object a time instead of a report
+    #[arg(long)]
+    json: bool,
+}
+
+/// The source in words, as it is written.
+fn source(source: &ModuleSource) -> String {
+    let of = if source.of.is_empty() { String::new() } else { format!(" of {}", source.of) };
+    let what = match &source.kind {
+        SourceKind::None => "nothing: a text that stands still".to_owned(),
+        SourceKind::BuiltIn(built_in) => format!("{}{of}", built_in.word()),
+        SourceKind::Run(argv) => format!("run {}", jovrik_core::desk::shell_line(argv)),
+        SourceKind::Stream(argv) => format!("stream {}", jovrik_core::desk::shell_line(argv)),
+        SourceKind::File(path) => format!("file {path}"),
+    };
+    match source.every.0 {
+        every if every.is_zero() => what,
+        every => format!("{what}, every {}", Span::words(every)),
+    }
+}
+
+/// The beginning of what a program printed: a page of it, without control characters.
+fn page(text: &str) -> Vec<String> {
+    const LINES: usize = 12;
+    let clean = |line: &str| line.chars().map(|c| if c.is_control() { '·' } else { c }).take(400).collect::<String>();
+    let mut lines: Vec<String> = text.lines().take(LINES).map(clean).collect();
+    let more = text.lines().count().saturating_sub(LINES);
+    if more > 0 {
+        lines.push(format!("… {} more", jovrik_core::problem::count(more, "line")));
+    }
+    lines
+}
+
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let checked = context.usable()?;
+    let modules = &checked.rice.module;
+    let Some(module) = modules.get(&arguments.module) else {
+        let names: Vec<&str> = modules.keys().map(String::as_str).collect();
+        let hint = nearest(&arguments.module, names.iter().copied())
+            .map_or_else(|| format!("there is {}", in_words(&names)), |near| format!("did you mean {near}?"));
+        return Err(Failure::Usage(format!("there is no module {}; {hint}", arguments.module)));
+    };
+    let mut trial = Trial::new(module.clone());
+    let mut exit = Exit::Done;
+    for nth in 0..arguments.times {
+        let said = trial.ask();
+        let text = module.case(&said.values).0.fill(&said.values);
+        let grade = said.values.grade(&module.grades);
+        exit = if said.trouble.is_some() { Exit::Unfit } else { Exit::Done };
+        let out = &mut context.out;
+        if arguments.json {
+            let fields: serde_json::Map<String, serde_json::Value> = said
+                .values
+                .0
+                .iter()
+                .map(|(name, field)| {
+                    let value = match field {
+                        Field::Number(number) => json!(number),
+                        other => json!(other.plain()),
+                    };
+                    (name.clone(), value)
+                })
+                .collect();
+            let value = json!({
+                "module": arguments.module, "raw": said.raw, "fields": fields, "text": text, "empty": text.is_none(),
+                "state": state(grade), "milliseconds": (said.took.as_secs_f64() * 1e4).round() / 10.0,
+                "exit-code": said.code, "stderr": said.complaint, "trouble": said.trouble,
+            });
+            writeln!(out, "{value}")?;
+            out.flush()?;
+            continue;
+        }
+        if nth == 0 {
+            writeln!(out, "{}  {}", Meaning::Heading.paint(&arguments.module), Meaning::Second.paint(&source(&module.source)))?;
+        }
+        if arguments.times > 1 {
+            writeln!(out, "\n{}", Meaning::Second.paint(&format!("{} of {}", nth + 1, arguments.times)))?;
+        }
+        report(&said, text, module, state(grade), context)?;
+        context.out.flush()?;
+    }
+    Ok(exit)
+}
+
+fn report(
+    said: &Said,
+    text: Option<String>,
+    module: &jovrik_core::rice::Module,
+    state: &str,
+    context: &mut Context,
+) -> Result<(), Failure> {
+    let width = context.width;
+    let out = &mut context.out;
+    let mut row = |name: &str, lines: &[String]| -> std::io::Result<()> {
+        for (at, line) in lines.iter().enumerate() {
+            let head = if at == 0 { name } else { "" };
+            writeln!(out, "  {}  {line}", Meaning::Second.paint(&pad(head, 7)))?;
+        }
+        Ok(())
+    };
+    if let Some(raw) = &said.raw {
+        let lines: Vec<String> = page(raw).iter().flat_map(|line| wrap(line, width.saturating_sub(11))).collect();
+        row("raw", if lines.is_empty() { vec!["nothing".to_owned()] } else { lines }.as_slice())?;
+    }
+    let longest = said.values.0.keys().map(|name| name.chars().count()).max().unwrap_or(0);
+    let fields: Vec<String> = said
+        .values
+        .0
+        .iter()
+        .map(|(name, field)| {
+            let value = match field {
+                Field::Number(number) => number.to_string(),
+                other => other.plain(),
+            };
+            format!("{}  {value}", pad(name, longest))
+        })
+        .collect();
+    row("fields", if fields.is_empty() { vec!["none".to_owned()] } else { fields }.as_slice())?;
+    let shown = match (&text, module.empty.as_str()) {
+        (Some(text), _) => text.clone(),
+        (None, "") => "no value; the module is left out".to_owned(),
+        (None, empty) => format!("{empty}   (what it shows without a value)"),
+    };
+    row("text", &[shown])?;
+    row("state", &[state.to_owned()])?;
+    if let Some(trouble) = &said.trouble {
+        row("trouble", &wrap(&Meaning::Error.paint(trouble), width.saturating_sub(11)))?;
+    }
+    if !said.complaint.is_empty() {
+        row("stderr", &page(&said.complaint))?;
+    }
+    let code = said.code.map_or(String::new(), |code| format!(", exit code {code}"));
+    row("took", &[format!("{:.1} ms{code}", said.took.as_secs_f64() * 1000.0)])?;
+    Ok(())
+}

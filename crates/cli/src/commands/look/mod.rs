@@ -1,0 +1,264 @@
+//! `jovrik look`
+
+mod beside;
+mod parts;
+mod terminal;
+
+use std::io::IsTerminal;
+use std::path::PathBuf;
+use std::rc::Rc;
+
+use jovrik_core::check::Checked;
+use jovrik_core::desk::{Action, Area, Desk, Event, Which, WindowId};
+use jovrik_core::machine::Machine;
+use jovrik_core::problem::{count, in_words};
+use jovrik_core::rice::Rice;
+use jovrik_core::scene::{default_windows, pretend};
+use jovrik_draw::{Brush, Canvas, encode, svg};
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, advice};
+use beside::{Other, pair};
+use parts::{Part, Sheet, sheet, sized};
+use terminal::Way;
+
+/// Draw the desktop without a display
+///
+/// The whole desktop of a machine, or one part: backdrop, bar, bar.NAME, module.NAME, notice.
+/// With --beside another state stands next to it, and what differs is marked and listed: a palette, PATH=VALUE, an
+/// overlay, #N of the history, a machine, another rice's folder, or a picture.
+/// On a terminal, and without --out, the picture is shown there.
+#[derive(Debug, Default, clap::Args)]
+#[command(
+    after_long_help = "Examples:\n  jovrik look --out desk.png\n  jovrik look bar.top --out bar.svg\n  jovrik look --beside noon --out both.png\n  jovrik look --beside frame.radius=16"
+)]
+pub struct Arguments {
+    /// desktop, backdrop, bar, bar.NAME, module.NAME or notice
+    #[arg(value_name = "PART")]
+    pub part: Option<String>,
+    /// The PNG or SVG to write, by its ending
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<PathBuf>,
+    /// Only this monitor of the machine
+    #[arg(long, value_name = "NAME")]
+    pub monitor: Option<String>,
+    /// One monitor of this size instead of the machine's
+    #[arg(long, value_name = "WxH", conflicts_with = "monitor")]
+    pub size: Option<String>,
+    /// How many pixels a pixel takes, 1 to 4
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=4))]
+    pub scale: u8,
+    /// Another state next to this one
+    #[arg(long, value_name = "OTHER")]
+    pub beside: Option<String>,
+    /// How a terminal shows it; without this it is asked what it can
+    #[arg(long = "as", value_name = "WAY")]
+    pub way: Option<Way>,
+}
+
+/// A rice on a machine.
+pub struct State {
+    /// The rice.
+    pub checked: Checked,
+    /// The machine.
+    pub machine: Machine,
+    /// The rice's folder, for its pictures.
+    pub folder: PathBuf,
+}
+
+/// A desk with the default windows on a machine's monitors.
+pub fn furnished(rice: Rc<Rice>, machine: &Machine, size: Option<Area>) -> Desk {
+    let mut monitors = machine.monitors();
+    if let Some(area) = size {
+        monitors.truncate(1);
+        monitors[0].area = area;
+    }
+    let mut desk = Desk::new(rice, monitors);
+    let first = desk.workspace();
+    let first_name = desk.workspaces[first].name.clone();
+    let mut windows = default_windows();
+    for window in &mut windows {
+        let known = window.workspace.as_ref().is_some_and(|name| desk.workspaces.iter().any(|workspace| workspace.name == *name));
+        if !known {
+            window.workspace = Some(first_name.clone());
+        }
+    }
+    windows.sort_by_key(pretend);
+    let mut main = None;
+    for (nth, facts) in windows.into_iter().enumerate() {
+        let id = WindowId(nth as u32 + 1);
+        if facts.app == "tidechart" {
+            main = Some(id);
+        }
+        let calls = facts.app == "marshmap" && desk.workspaces.len() > 1;
+        desk.handle(Event::Appears(id, facts));
+        if calls {
+            desk.handle(Event::Calls(id, true));
+        }
+    }
+    desk.handle(Event::Act(Action::Go(Which::Named(first_name))));
+    if let Some(main) = main {
+        desk.handle(Event::Wanted(main));
+    }
+    desk
+}
+
+/// A sheet as pixels.
+fn pixels(sheet: &Sheet, scale: u8, brush: &mut Brush) -> Result<Canvas, Failure> {
+    let by = f32::from(scale.max(1));
+    let too_large = || Failure::Usage("the picture would be too large".to_owned());
+    let (w, h) = ((sheet.area.w * by) as u32, (sheet.area.h * by) as u32);
+    let mut canvas = Canvas::new(w, h).ok_or_else(too_large)?;
+    let origin = (sheet.area.x * by, sheet.area.y * by);
+    if scale > 1 {
+        canvas.draw(&sheet.scene.clone().scaled(by), origin, brush);
+    } else {
+        canvas.draw(&sheet.scene, origin, brush);
+    }
+    Ok(canvas)
+}
+
+/// Draws the monitors of a desk, in their arrangement, as one picture.
+pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, brush: &mut Brush) -> Result<Canvas, Failure> {
+    let known = machine.known(desk.rice());
+    let sheet = sheet(desk, &known, &Part::Desktop, only, &mut brush.fonts)?;
+    pixels(&sheet, 1, brush)
+}
+
+struct Wanted {
+    part: Part,
+    size: Option<Area>,
+    monitor: Option<String>,
+    scale: u8,
+}
+
+impl Wanted {
+    fn sheet(&self, state: &State, brush: &mut Brush) -> Result<Sheet, Failure> {
+        let desk = furnished(state.checked.rice.clone(), &state.machine, self.size);
+        let known = state.machine.known(desk.rice());
+        sheet(&desk, &known, &self.part, self.monitor.as_deref(), &mut brush.fonts)
+    }
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let part = arguments.part.as_deref().map_or(Ok(Part::Desktop), Part::parse)?;
+    let size = arguments.size.as_deref().map(sized).transpose()?;
+    let machine = context.facts()?;
+    let state = State { checked: context.usable_on(&machine)?, machine, folder: context.folder()? };
+    let wanted = Wanted { part, size, monitor: arguments.monitor.clone(), scale: arguments.scale };
+    let mut brush = context.brush()?;
+    let sheet = wanted.sheet(&state, &mut brush)?;
+    let shown_here = arguments.out.is_none() && (arguments.way.is_some() || std::io::stdout().is_terminal());
+    let out = arguments.out.clone().unwrap_or_else(|| "look.png".into());
+    let ending = out.extension().map(|end| end.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
+    if !shown_here && !matches!(ending.as_str(), "png" | "svg") {
+        return Err(Failure::Usage(format!("--out takes a name that ends in .png or .svg, not {}", out.display())));
+    }
+    let mut said = None;
+    let canvas = if let Some(other) = &arguments.beside {
+        if ending == "svg" && !shown_here {
+            return Err(Failure::Usage("two states are compared pixel by pixel: --beside writes a PNG".to_owned()));
+        }
+        let this = pixels(&sheet, wanted.scale, &mut brush)?;
+        let found = Other::parse(other, &state, context)?;
+        let (picture, changes) = match &found {
+            Other::Picture(picture) => (picture.clone(), Vec::new()),
+            Other::State(other) => {
+                let mut brush = Brush::new(context.font_places(), &other.folder);
+                let sheet = wanted.sheet(other, &mut brush)?;
+                (pixels(&sheet, wanted.scale, &mut brush)?, beside::settings(&state, other))
+            }
+        };
+        let name = format!("{} {}", state.checked.manifest.rice.name, state.checked.rice.palette.name);
+        let too_large = || Failure::Usage("the two pictures are too large to stand side by side".to_owned());
+        let both = pair(&this, &picture, (&name, other), &state, &mut brush).ok_or_else(too_large)?;
+        said = Some((changes, both.areas, both.everywhere));
+        both.canvas
+    } else if ending == "svg" && !shown_here {
+        let text = svg(&sheet.scene, sheet.area, &mut brush);
+        jovrik_home::commit(&[(context.here.join(&out), text.into_bytes())])?;
+        let size = (sheet.area.w as u32, sheet.area.h as u32);
+        return told(&out, size, &state, &brush, &arguments, None, context);
+    } else {
+        pixels(&sheet, wanted.scale, &mut brush)?
+    };
+    if shown_here {
+        terminal::show(&canvas, arguments.way, context.width, &mut context.out)?;
+        if let Some((changes, areas, everywhere)) = said {
+            differing(&changes, &areas, everywhere, context)?;
+        }
+        return Ok(Exit::Done);
+    }
+    jovrik_home::commit(&[(context.here.join(&out), encode(&canvas)?)])?;
+    told(&out, (canvas.width(), canvas.height()), &state, &brush, &arguments, said, context)
+}
+
+/// What differs, and where.
+type Differences = (Vec<jovrik_core::change::Change>, Vec<jovrik_core::scene::Rect>, bool);
+
+fn differing(
+    changes: &[jovrik_core::change::Change],
+    areas: &[jovrik_core::scene::Rect],
+    everywhere: bool,
+    context: &mut Context,
+) -> Result<(), Failure> {
+    let out = &mut context.out;
+    match (areas, everywhere) {
+        ([], _) => writeln!(out, "  both look the same")?,
+        (_, true) => writeln!(out, "  nearly all of it looks different")?,
+        (areas, false) => {
+            let places: Vec<String> =
+                areas.iter().take(4).map(|area| format!("{}x{}+{}+{}", area.w, area.h, area.x, area.y)).collect();
+            let more = areas.len().saturating_sub(4);
+            let more = if more > 0 { format!(", and {more} more") } else { String::new() };
+            writeln!(out, "  different in {}: {}{more}", count(areas.len(), "place"), places.join(", "))?;
+        }
+    }
+    for change in changes.iter().take(12) {
+        writeln!(out, "  {change}")?;
+    }
+    if changes.len() > 12 {
+        writeln!(out, "  and {} more", count(changes.len() - 12, "setting"))?;
+    }
+    Ok(())
+}
+
+fn told(
+    path: &std::path::Path,
+    size: (u32, u32),
+    state: &State,
+    brush: &Brush,
+    arguments: &Arguments,
+    said: Option<Differences>,
+    context: &mut Context,
+) -> Result<Exit, Failure> {
+    let host = &state.machine.host;
+    let who = if host.is_empty() { "a plain machine".to_owned() } else { host.clone() };
+    let alone = arguments.monitor.is_some() || arguments.size.is_some();
+    let shown = if alone { 1 } else { state.machine.monitors().len() };
+    let what = match &arguments.part {
+        Some(part) if part != "desktop" => format!("{part} on {}", count(shown, "monitor")),
+        _ => count(shown, "monitor"),
+    };
+    writeln!(context.out, "wrote {}: {}x{}, {what} of {who}", Meaning::Place.paint(&path.display().to_string()), size.0, size.1)?;
+    if !brush.fonts.missing().is_empty() {
+        writeln!(context.out, "  {}: not on this computer; the built-in font stands in", in_words(&brush.fonts.missing()))?;
+    }
+    for (path, why) in &brush.pictures.troubles {
+        writeln!(context.out, "  {path}: {why}")?;
+    }
+    if let Some((changes, areas, everywhere)) = said {
+        differing(&changes, &areas, everywhere, context)?;
+        return Ok(Exit::Done);
+    }
+    let palettes = &state.checked.rice.palette;
+    if context.with.is_empty() && palettes.all.len() > 1 {
+        let other = palettes.all.keys().find(|name| **name != palettes.name);
+        if let Some(other) = other {
+            let out = &mut context.out;
+            advice(out, "  ", &format!("jovrik look --beside {other}"), "puts the other palette next to it")?;
+        }
+    }
+    Ok(Exit::Done)
+}

@@ -1,0 +1,129 @@
+//! `jovrik palette check`
+
+use jovrik_core::colour::{Deficiency, alike};
+use jovrik_core::problem::count;
+use jovrik_core::rice::{Fill, Palette};
+use jovrik_core::style::{Kin, LEAST_LARGE, contrast, each_drawn, least, resolve, under, worst};
+use serde_json::json;
+
+use super::{named, swatch};
+use crate::complete;
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, columns, pad};
+
+/// Say how well a palette can be read: contrast of all pairs that meet, and what looks alike to the colour-blind
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// The palette; else the one in use
+    #[arg(add = complete::palette())]
+    name: Option<String>,
+    /// One JSON object instead of a report
+    #[arg(long)]
+    json: bool,
+}
+
+struct Met {
+    who: String,
+    ink: String,
+    on: String,
+    contrast: f64,
+    least: f64,
+}
+
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    if let Some(name) = &arguments.name {
+        named(&context.read()?.rice, Some(name))?;
+        context.with.push(("palette.use".to_owned(), name.clone()));
+    }
+    let checked = context.usable()?;
+    let rice = &checked.rice;
+    let palette = &rice.palette.current;
+    let mut met: Vec<Met> = Vec::new();
+    for drawn in each_drawn(rice) {
+        let chain: Vec<Kin<'_>> =
+            drawn.kin.iter().map(|kin| Kin { kind: kin.kind, name: &kin.name, states: &kin.states }).collect();
+        let styles: Vec<_> = (1..=chain.len()).map(|len| resolve(rice, &chain[..len])).collect();
+        let Some(style) = styles.last() else { continue };
+        let beside = usize::from(chain.last().is_some_and(|kin| kin.kind == "bar.mark"));
+        let mut fills: Vec<&Fill> = vec![&rice.backdrop.fill];
+        fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
+        let Some((contrast, on)) = worst(style.ink, &under(&fills, palette.paper)) else { continue };
+        let words = |colour| colour_in_words(palette, colour);
+        let least = if drawn.text { least(&style.face) } else { LEAST_LARGE };
+        let one = Met { who: drawn.in_words(), ink: words(style.ink), on: words(on), contrast, least };
+        if !met.iter().any(|other| (&other.ink, &other.on, other.least) == (&one.ink, &one.on, one.least)) {
+            met.push(one);
+        }
+    }
+    let short = met.iter().filter(|one| one.contrast < one.least).count();
+    let exit = if short > 0 { Exit::Unfit } else { Exit::Done };
+    let confused: Vec<_> = Deficiency::ALL.map(|deficiency| (deficiency, alike(palette, deficiency))).into();
+    let out = &mut context.out;
+    if arguments.json {
+        let pairs: Vec<_> = met
+            .iter()
+            .map(|one| json!({ "what": one.who, "ink": one.ink, "on": one.on, "contrast": tenths(one.contrast), "least": one.least }))
+            .collect();
+        let alike: serde_json::Map<String, serde_json::Value> = confused
+            .iter()
+            .map(|(deficiency, pairs)| {
+                let pairs: Vec<_> = pairs.iter().map(|(a, b, _)| json!([a, b])).collect();
+                (deficiency.word().to_owned(), pairs.into())
+            })
+            .collect();
+        writeln!(out, "{}", json!({ "palette": rice.palette.name, "pairs": pairs, "alike": alike }))?;
+        return Ok(exit);
+    }
+    writeln!(out, "{}, contrast by WCAG 2 of what meets in this rice\n", Meaning::Heading.paint(&rice.palette.name))?;
+    let rows: Vec<Vec<String>> = met
+        .iter()
+        .map(|one| {
+            let enough = one.contrast >= one.least;
+            let text = format!("{:5.1}", tenths(one.contrast));
+            let text = if enough { text } else { Meaning::Error.paint(&text) };
+            let words = if enough { String::new() } else { Meaning::Error.paint(&format!("{} is the least", one.least)) };
+            vec![text, format!("{} on {}", one.ink, one.on), Meaning::Second.paint(&one.who), words]
+        })
+        .collect();
+    for line in columns(&rows, "  ", context.width) {
+        writeln!(out, "{}", line.trim_end())?;
+    }
+    writeln!(out, "\nhow its colours look\n")?;
+    let roles = ["paper", "ink", "accent", "calm", "good", "warn", "alert"];
+    let row = |see: &dyn Fn(jovrik_core::rice::Colour) -> jovrik_core::rice::Colour| -> String {
+        roles.iter().filter_map(|role| palette.role(role)).map(|colour| swatch(see(colour), 6)).collect()
+    };
+    writeln!(out, "  {}{}", pad("to most people", 22), row(&|colour| colour))?;
+    for (deficiency, pairs) in &confused {
+        let name = format!("with {}", deficiency.word());
+        writeln!(out, "  {}{}", pad(&name, 22), row(&|colour| deficiency.seen(colour)))?;
+        for (a, b, _) in pairs {
+            writeln!(out, "  {}{} and {} look alike", " ".repeat(22), Meaning::Warning.paint(a), Meaning::Warning.paint(b))?;
+        }
+    }
+    writeln!(out)?;
+    let alike: usize = confused.iter().map(|(_, pairs)| pairs.len()).sum();
+    let first =
+        if short == 0 { Meaning::Done.paint("All can be read") } else { format!("{} hard to read", count(short, "pair")) };
+    let second = match alike {
+        0 => "no two states look alike with any of the three deficiencies".to_owned(),
+        _ => format!("{} of states that some cannot tell apart: say it in words or icons too", count(alike, "pair")),
+    };
+    for line in crate::report::wrap(&format!("{first}; {second}. {} looked at.", count(met.len(), "pair")), context.width) {
+        writeln!(out, "{line}")?;
+    }
+    Ok(exit)
+}
+
+/// Rounded down, so that 4.46 does not read as enough.
+fn tenths(contrast: f64) -> f64 {
+    (contrast * 10.0).floor() / 10.0
+}
+
+fn colour_in_words(palette: &Palette, colour: jovrik_core::rice::Colour) -> String {
+    let role = Palette::ROLES
+        .iter()
+        .find(|role| palette.role(role).is_some_and(|own| contrast(own, colour) < 1.0 + 1e-9 && own == colour));
+    role.map_or_else(|| colour.hex(), |role| (*role).to_owned())
+}

@@ -1,0 +1,128 @@
+//! `jovrik palette from`
+
+use std::path::PathBuf;
+
+use jovrik_core::check::Glance;
+use jovrik_core::colour::{Ground, clusters, palette_of};
+use jovrik_core::load::{Span, Tree, bare};
+use jovrik_core::problem::Edit;
+use jovrik_core::rice::{Colour, Palette};
+use jovrik_core::style::contrast;
+use jovrik_draw::read_picture;
+
+use super::swatch;
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, advice, pad};
+
+/// Make a palette from the colours of a picture
+///
+/// The main colours are found by clustering in Oklab; roles are moved in lightness until ink has a contrast of 7 on paper,
+/// and every other role that colours text 4.5. The same picture gives the same palette.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// A PNG or JPEG
+    file: PathBuf,
+    /// The palette's name; else that of the file
+    #[arg(long)]
+    name: Option<String>,
+    /// Light text on dark paper, whatever the picture is
+    #[arg(long, conflicts_with = "light")]
+    dark: bool,
+    /// Dark text on light paper, whatever the picture is
+    #[arg(long)]
+    light: bool,
+    /// Write it into the rice
+    #[arg(long)]
+    write: bool,
+}
+
+/// How many main colours are looked for.
+const COLOURS: usize = 12;
+/// Pictures are looked at in about so many points.
+const POINTS: u32 = 60_000;
+
+fn name_of(arguments: &Arguments) -> String {
+    let stem = || arguments.file.file_stem().map(|stem| stem.to_string_lossy().to_lowercase()).unwrap_or_default();
+    let name = arguments.name.clone().unwrap_or_else(stem);
+    let name: String = name.chars().map(|c| if c.is_alphanumeric() || c == '-' { c } else { '-' }).collect();
+    if name.is_empty() { "picture".to_owned() } else { name }
+}
+
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let file = arguments.file.display();
+    let picture = read_picture(&context.here.join(&arguments.file)).map_err(|why| Failure::NotTaken(format!("{file}: {why}")))?;
+    let all = u64::from(picture.width()) * u64::from(picture.height());
+    let step = (all / u64::from(POINTS)).max(1) as usize;
+    let pixels = picture.pixels().step_by(step).map(|pixel| {
+        let [r, g, b, a] = pixel.0;
+        Colour { r, g, b, a }
+    });
+    let found = clusters(pixels, COLOURS);
+    if found.is_empty() {
+        return Err(Failure::NotTaken(format!("{file}: nothing of it can be seen, so it has no colours")));
+    }
+    let ground = match (arguments.dark, arguments.light) {
+        (true, _) => Some(Ground::Dark),
+        (_, true) => Some(Ground::Light),
+        _ => None,
+    };
+    let palette = palette_of(&found, ground);
+    let name = name_of(arguments);
+    let out = &mut context.out;
+    let strip: String = found.iter().map(|cluster| swatch(cluster.colour, ((cluster.share * 60.0) as usize).max(2))).collect();
+    writeln!(out, "{strip}\n")?;
+    for role in Palette::ROLES {
+        let Some(colour) = palette.role(role) else { continue };
+        let on = if *role == "paper" { String::new() } else { format!("{:4.1} on paper", contrast(colour, palette.paper)) };
+        let line = format!(
+            "  {}{} {}  {}",
+            Meaning::Second.paint(&pad(role, 8)),
+            swatch(colour, 4),
+            colour.hex(),
+            Meaning::Second.paint(&on)
+        );
+        writeln!(out, "{}", line.trim_end())?;
+    }
+    writeln!(out)?;
+    if !arguments.write {
+        let file = jovrik_core::desk::shell_line(&[file.to_string()]);
+        return Ok(advice(out, "  ", &format!("jovrik palette from {file} --name {name} --write"), "puts it into the rice")
+            .map(|()| Exit::Done)?);
+    }
+    write(&name, &palette, context)
+}
+
+/// Adds a palette at the end of the file that has the others.
+fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, Failure> {
+    let (folder, around) = (context.folder()?, context.around()?);
+    let around = Glance { around: &around, elsewhere: true };
+    let before = jovrik_home::check_folder(&folder, &[], &around);
+    if before.rice.palette.all.contains_key(name) {
+        return Err(Failure::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
+    }
+    let branch = before.tree.entries.get("palette").and_then(Tree::branch);
+    let home = branch.and_then(|branch| {
+        branch.entries.values().find_map(|tree| match tree {
+            Tree::Branch(inner) => inner.key,
+            Tree::Leaf(leaf) => Some(leaf.node.key),
+        })
+    });
+    let (id, source) = home
+        .and_then(|span| Some((span.file, before.sources.get(span.file)?)))
+        .or_else(|| before.sources.iter().find(|(_, source)| source.name.starts_with("parts/")))
+        .ok_or_else(|| Failure::NotTaken("the rice has no file in parts/ to write into".to_owned()))?;
+    let end = source.text.len() as u32;
+    let gap = if source.text.ends_with('\n') || source.text.is_empty() { "" } else { "\n" };
+    let mut text = format!("{gap}\n[palette.{}]\n", bare(name));
+    for role in Palette::ROLES {
+        if let Some(colour) = palette.role(role) {
+            text.push_str(&format!("{role} = \"{}\"\n", colour.hex()));
+        }
+    }
+    let edit = Edit { span: Span { file: id, start: end, end }, text };
+    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), before, vec![edit], &around)?;
+    let exit = crate::commands::set::finish(&planned, false, "palette", context)?;
+    advice(&mut context.out, "  ", &format!("jovrik palette use {name}"), "takes it; jovrik look --beside shows it first")?;
+    Ok(exit)
+}

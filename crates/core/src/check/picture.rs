@@ -1,0 +1,46 @@
+//! Pictures that cannot be shown.
+
+use super::{Looker, Surroundings};
+use crate::load::{Node, Value};
+use crate::problem::Problem;
+use crate::rice::IconRef;
+
+pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+    let mut look_at = |node: &Node, path: &str| {
+        if let Some(why) = around.picture(path).filter(|_| node.span.written()) {
+            problems.push(
+                Problem::warning("file/no-picture", format!("{path} cannot be shown"))
+                    .at(node.span, why)
+                    .because("Nothing is drawn in its place.")
+                    .advise("a PNG or JPEG", "in the folder of the rice, best in art/"),
+            );
+        }
+    };
+    for pattern in ["backdrop.picture", "monitor.NAME.backdrop.picture", "workspace.NAME.backdrop.picture"] {
+        for steps in looker.tree.along(pattern) {
+            let Some(leaf) = looker.tree.get(&steps).and_then(crate::load::Tree::leaf) else { continue };
+            match &leaf.node.value {
+                Value::Text(path) => look_at(&leaf.node, path),
+                Value::Table(hours) => hours.iter().for_each(|(_, node)| {
+                    if let Some(path) = node.text() {
+                        look_at(node, path);
+                    }
+                }),
+                _ => {}
+            }
+        }
+    }
+    let rice = looker.rice;
+    let modules = rice.module.iter().map(|(name, module)| (["module", name.as_str(), "icon"], &module.icon));
+    let workspaces = rice.workspace.iter().map(|(name, rule)| (["workspace", name.as_str(), "icon"], &rule.icon));
+    for (path, icon) in modules.chain(workspaces) {
+        if let (IconRef::Picture(file), Some(node)) = (icon, looker.node(&path)) {
+            look_at(node, file);
+        }
+    }
+    for (name, icon) in rice.icons.iter() {
+        if let (IconRef::Picture(file), Some(node)) = (icon, looker.node(&["icons", name])) {
+            look_at(node, file);
+        }
+    }
+}
