@@ -89,6 +89,13 @@ impl Bars {
         self.windows.iter().find(|(_, bar)| bar.window == window).map(|((monitor, _), bar)| (*monitor, &bar.drawn))
     }
 
+    /// All bars as they are drawn, with their monitors, in order.
+    pub fn strips(&self) -> impl Iterator<Item = (usize, &Strip)> {
+        let mut all: Vec<_> = self.windows.iter().map(|((monitor, _), bar)| (*monitor, &bar.drawn)).collect();
+        all.sort_by(|(a, x), (b, y)| (a, &x.name).cmp(&(b, &y.name)));
+        all.into_iter()
+    }
+
     fn make(&mut self, seat: &Seat, key: (usize, String), strip: &Strip) -> Result<(), Error> {
         let c = &seat.connection;
         let Rect { x, y, w, h } = strip.rect;
@@ -104,7 +111,8 @@ impl Bars {
             }
             None => {
                 let window = c.generate_id()?;
-                let events = EventMask::BUTTON_PRESS | EventMask::POINTER_MOTION | EventMask::LEAVE_WINDOW;
+                let events =
+                    EventMask::BUTTON_PRESS | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW;
                 let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap).event_mask(events);
                 let (place, size) = ((x as i16, y as i16), (w as u16, h as u16));
                 let class = WindowClass::INPUT_OUTPUT;

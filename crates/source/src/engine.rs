@@ -109,19 +109,17 @@ impl Engine {
     pub fn with(rice: &Rice, now: Instant, kernel: Kernel, wall: fn(Instant) -> Duration) -> Engine {
         let (feeds, modules) = (Vec::new(), IndexMap::new());
         let mut engine = Engine { feeds, modules, known: Known::new(), kernel, wall };
-        engine.replace(rice, now);
+        engine.replace(rice, &|_| true, now);
         engine
     }
 
-    /// Takes over the modules of changed settings; what did not change goes on as it was.
-    pub fn replace(&mut self, rice: &Rice, now: Instant) {
+    /// Takes over the modules of changed settings, of those bars that are seen; what did not change goes on as it was.
+    pub fn replace(&mut self, rice: &Rice, seen: &dyn Fn(&str) -> bool, now: Instant) {
         let mut old = std::mem::take(&mut self.feeds);
         let old_modules = std::mem::take(&mut self.modules);
+        let bars = || rice.bar.iter().filter(|(bar, _)| seen(bar)).flat_map(|(_, bar)| bar.modules());
         let shown = |name: &String| {
-            rice.bar
-                .values()
-                .flat_map(|bar| bar.modules())
-                .any(|module| module == name || rice.module.get(module).is_some_and(|head| head.group.contains(name)))
+            bars().any(|module| module == name || rice.module.get(module).is_some_and(|head| head.group.contains(name)))
         };
         for (name, module) in rice.module.iter().filter(|(name, module)| asked(&module.source.kind) && shown(name)) {
             let at = match self.feeds.iter().position(|feed| feed.source == module.source) {

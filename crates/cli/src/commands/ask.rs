@@ -11,7 +11,7 @@ use crate::report::{Meaning, columns};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// What is asked
-    #[arg(value_parser = ["windows", "workspaces", "monitors", "health"])]
+    #[arg(value_parser = ["windows", "workspaces", "monitors", "bars", "health"])]
     pub what: String,
     /// The answer as one JSON object
     #[arg(long)]

@@ -16,7 +16,7 @@ use x11rb::wrapper::ConnectionExt as _;
 use crate::Desk;
 
 /// A program that is ended with the test.
-struct Program(Child);
+pub struct Program(Child);
 
 impl Drop for Program {
     fn drop(&mut self) {
@@ -26,12 +26,12 @@ impl Drop for Program {
 }
 
 /// A server without a screen, a rice, and a connection to look with.
-struct Screen {
+pub struct Screen {
     live: Option<Program>,
-    x: RustConnection,
-    root: Window,
-    name: String,
-    desk: Desk,
+    pub x: RustConnection,
+    pub root: Window,
+    pub name: String,
+    pub desk: Desk,
     _server: Program,
 }
 
@@ -41,7 +41,7 @@ const RICE: &str = "[space]\nbetween = 10\nedge = 20\nalone = 20\n[frame]\nwidth
 
 impl Screen {
     /// A server, and the desktop on it unless `bare`.
-    fn new(bare: bool) -> Screen {
+    pub fn new(bare: bool) -> Screen {
         let mut server = Command::new("Xvfb")
             .args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"])
             .stdout(Stdio::piped())
@@ -63,7 +63,7 @@ impl Screen {
         screen
     }
 
-    fn start(&mut self, more: &[&str]) {
+    pub fn start(&mut self, more: &[&str]) {
         let mut arguments = vec!["live"];
         arguments.extend(more);
         let mut command = self.desk.command(&self.desk.rice(), &arguments);
@@ -71,26 +71,26 @@ impl Screen {
         self.wait("the desktop answers", |screen| screen.try_ask("health").is_some());
     }
 
-    fn run(&self, arguments: &[&str]) -> crate::Run {
+    pub fn run(&self, arguments: &[&str]) -> crate::Run {
         let output = self.desk.command(&self.desk.rice(), arguments).env("DISPLAY", &self.name).output().expect("it runs");
         crate::Run::of(&output, &[])
     }
 
-    fn try_ask(&self, what: &str) -> Option<Value> {
+    pub fn try_ask(&self, what: &str) -> Option<Value> {
         let run = self.run(&["ask", what, "--json"]);
         (run.code == 0).then(|| serde_json::from_str(&run.out).expect("JSON"))
     }
 
-    fn ask(&self, what: &str) -> Value {
+    pub fn ask(&self, what: &str) -> Value {
         self.try_ask(what).expect("it answers")
     }
 
-    fn tell(&self, action: &str) {
+    pub fn tell(&self, action: &str) {
         self.run(&["tell", action]).clean();
     }
 
     #[track_caller]
-    fn wait(&mut self, what: &str, mut holds: impl FnMut(&mut Screen) -> bool) {
+    pub fn wait(&mut self, what: &str, mut holds: impl FnMut(&mut Screen) -> bool) {
         let began = Instant::now();
         while began.elapsed() < Duration::from_secs(20) {
             if holds(self) {
@@ -102,12 +102,12 @@ impl Screen {
         assert!(holds(self), "waited in vain until {what}; {health:?}");
     }
 
-    fn count(&self) -> usize {
+    pub fn count(&self) -> usize {
         self.ask("windows").as_array().expect("a list").len()
     }
 
     /// Opens a real terminal and waits until it is managed.
-    fn xterm(&mut self) -> Program {
+    pub fn xterm(&mut self) -> Program {
         let before = self.count();
         let program =
             Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &self.name).spawn().expect("xterm"));
@@ -116,7 +116,7 @@ impl Screen {
     }
 
     /// The areas of the windows that the desk shows, as the server has them.
-    fn areas(&self) -> Vec<String> {
+    pub fn areas(&self) -> Vec<String> {
         let windows = self.ask("windows");
         let mut areas = Vec::new();
         for window in windows.as_array().expect("a list").iter().filter(|window| window["area"] != "hidden") {
@@ -128,13 +128,13 @@ impl Screen {
         areas
     }
 
-    fn pixel(&self, x: i16, y: i16) -> [u8; 3] {
+    pub fn pixel(&self, x: i16, y: i16) -> [u8; 3] {
         let image = self.x.get_image(ImageFormat::Z_PIXMAP, self.root, x, y, 1, 1, !0).expect("asked").reply().expect("a pixel");
         [image.data[2], image.data[1], image.data[0]]
     }
 
     /// Presses keys by their keysyms, through the XTEST extension.
-    fn press(&self, keys: &[u32]) {
+    pub fn press(&self, keys: &[u32]) {
         let setup = self.x.setup();
         let count = setup.max_keycode - setup.min_keycode + 1;
         let mapping = self.x.get_keyboard_mapping(setup.min_keycode, count).expect("asked").reply().expect("a keyboard");
@@ -150,18 +150,18 @@ impl Screen {
         self.x.sync().expect("sent");
     }
 
-    fn save(&self, part: &str) {
+    pub fn save(&self, part: &str) {
         // As an editor does: write beside it, rename.
         let path = self.desk.rice().join("parts/a.toml");
         std::fs::write(path.with_extension("new"), part).expect("written");
         std::fs::rename(path.with_extension("new"), path).expect("renamed");
     }
 
-    fn reloads(&self, which: &str) -> u64 {
+    pub fn reloads(&self, which: &str) -> u64 {
         self.ask("health")[format!("reloads-{which}")].as_u64().expect("a number")
     }
 
-    fn workspace(&self) -> String {
+    pub fn workspace(&self) -> String {
         let all = self.ask("workspaces");
         let focused = all.as_array().expect("a list").iter().find(|one| one["focused"] == true).expect("one has the focus");
         focused["workspace"].as_str().expect("a name").to_owned()

@@ -2,12 +2,14 @@
 
 mod apply;
 mod bad_input;
+mod bars;
 mod broken;
 mod commands;
 mod completing;
 mod documents;
 mod layers;
 mod live;
+mod looks;
 mod publish;
 mod tune;
 

@@ -266,6 +266,11 @@ impl Desk {
         self.rice.bar.iter().filter(move |(bar, rule)| rule.monitor.matches(name) && self.bar_shown(bar, name))
     }
 
+    /// The bars that some monitor shows.
+    pub fn bars_seen(&self) -> HashSet<String> {
+        (0..self.monitors.len()).flat_map(|monitor| self.bars_on(monitor)).map(|(name, _)| name.clone()).collect()
+    }
+
     /// Whether a bar is shown on a monitor that it is on.
     pub(super) fn bar_shown(&self, bar: &str, monitor: &str) -> bool {
         let shown = self.rice.bar.get(bar).is_some_and(|rule| rule.shown);

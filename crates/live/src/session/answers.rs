@@ -2,6 +2,7 @@
 
 use std::time::{Duration, Instant};
 
+use jovrik_core::bar::What;
 use serde_json::{Value, json};
 
 use super::Session;
@@ -47,9 +48,34 @@ impl Session {
                 .iter()
                 .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": self.desk.workspaces[monitor.workspace].name }))
                 .collect()),
+            "bars" => Ok(self.bars_told()),
             "health" => Ok(self.health()),
-            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors or health")),
+            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors, bars or health")),
         }
+    }
+
+    /// Every bar with its modules as they are shown.
+    fn bars_told(&self) -> Value {
+        let area = |rect: jovrik_core::scene::Rect| format!("{}x{}+{}+{}", rect.w, rect.h, rect.x, rect.y);
+        let mut all = Vec::new();
+        for (monitor, strip) in self.bars.strips() {
+            for shown in &strip.modules {
+                let text = match &shown.what {
+                    What::Text { text, .. } => text.clone(),
+                    What::Staff(marks) => marks.iter().map(|mark| mark.workspace.as_str()).collect::<Vec<_>>().join(" "),
+                    What::Layout { sketch, .. } => sketch.name.clone(),
+                    What::Tray => "tray".to_owned(),
+                };
+                all.push(json!({
+                    "bar": strip.name,
+                    "module": shown.name,
+                    "text": text,
+                    "area": area(shown.rect),
+                    "monitor": self.desk.monitors.get(monitor).map(|monitor| &monitor.facts.name),
+                }));
+            }
+        }
+        all.into()
     }
 
     pub(super) fn health(&self) -> Value {
@@ -64,7 +90,11 @@ impl Session {
             .engine
             .health(now)
             .into_iter()
-            .filter_map(|(name, health)| Some(format!("{name}: {}", health.trouble?)))
+            .filter_map(|(name, health)| {
+                let trouble = health.trouble?;
+                let first = health.complaint.lines().next().map_or(String::new(), |line| format!("; it says: {line}"));
+                Some(format!("{name}: {trouble}{first}"))
+            })
             .collect();
         json!({
             "display": self.options.display,
@@ -76,6 +106,7 @@ impl Session {
             "reloads-accepted": self.reload.accepted,
             "reloads-refused": self.reload.refused,
             "wake-ups": self.wakeups,
+            "bar-redraws": self.bars.drawn,
             "chords-grabbed": self.grabbed.len(),
             "chords-held-by-others": self.held.len(),
             "chords-no-key-makes": self.cannot,

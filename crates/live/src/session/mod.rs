@@ -42,6 +42,8 @@ pub struct Session {
     desk: Desk,
     painter: Painter,
     bars: Bars,
+    /// The bars that some monitor shows.
+    bars_seen: HashSet<String>,
     popup: Option<Popup>,
     /// The module that the pointer is over.
     over: Option<Over>,
@@ -96,6 +98,7 @@ impl Session {
             desk,
             painter,
             bars: Bars::default(),
+            bars_seen: HashSet::new(),
             popup: None,
             over: None,
             rest_ends: None,
@@ -237,6 +240,11 @@ impl Session {
         let before = shown(&self.desk);
         let effects = self.desk.handle(event);
         let refused = self.carry_out(effects)?;
+        let seen = self.desk.bars_seen();
+        if seen != self.bars_seen {
+            self.engine.replace(&self.desk.rice().clone(), &|bar| seen.contains(bar), Instant::now());
+            self.bars_seen = seen;
+        }
         if before != shown(&self.desk) {
             self.tell_current()?;
             let rice = self.desk.rice().clone();
@@ -354,6 +362,9 @@ impl Session {
                 if self.desk.windows.contains_key(&WindowId(event.event)) {
                     self.handle(Event::Wanted(WindowId(event.event)))?;
                 }
+            }
+            XEvent::EnterNotify(event) if self.bars.of(event.event).is_some() => {
+                self.pointer_moved(event.event, event.root_x, event.root_y)?;
             }
             XEvent::EnterNotify(event) => {
                 // A window that comes to lie under a pointer at rest was not pointed at.

@@ -81,7 +81,9 @@ impl Session {
             self.bind(&checked.rice)?;
         }
         if !same {
-            self.engine.replace(&checked.rice, Instant::now());
+            let seen = self.desk.bars_seen();
+            self.engine.replace(&checked.rice, &|bar| seen.contains(bar), Instant::now());
+            self.bars_seen = seen;
             self.engine.step(Instant::now());
             self.tell_workspaces()?;
         }

@@ -127,12 +127,17 @@ fn a_reload_keeps_what_did_not_change_and_forgets_what_is_gone() {
     let mut engine = Engine::new(&before, Instant::now());
     until(&mut engine, "both have values", |engine| value(engine, "a").is_some() && value(engine, "b").is_some());
     let after = rice(&[shell("a", "echo one", ""), shell("b", "echo three", "")].concat());
-    engine.replace(&after, Instant::now());
+    engine.replace(&after, &|_| true, Instant::now());
     assert_eq!(value(&engine, "a").as_deref(), Some("one"));
     assert_eq!(engine.health(Instant::now())["a"].asked, 1, "it is not asked again");
     assert_eq!(value(&engine, "b"), None);
     until(&mut engine, "the new one is there", |engine| value(engine, "b").as_deref() == Some("three"));
-    engine.replace(&rice(""), Instant::now());
+    engine.replace(&rice(""), &|_| true, Instant::now());
+    assert!(engine.known().is_empty() && engine.next().is_none());
+    engine.replace(&before, &|bar| bar == "b-b", Instant::now());
+    until(&mut engine, "what is seen is asked", |engine| value(engine, "b").is_some());
+    assert!(!engine.health(Instant::now()).contains_key("a"), "hidden bars cost nothing");
+    engine.replace(&before, &|_| false, Instant::now());
     assert!(engine.known().is_empty() && engine.next().is_none());
 }
 

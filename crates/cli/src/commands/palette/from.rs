@@ -51,6 +51,11 @@ fn name_of(arguments: &Arguments) -> String {
 
 pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let file = arguments.file.display();
+    let name = name_of(arguments);
+    let taken = |rice: &jovrik_core::rice::Rice| rice.palette.all.contains_key(&name);
+    if arguments.write && taken(&context.read()?.rice) {
+        return Err(Failure::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
+    }
     let picture = read_picture(&context.here.join(&arguments.file)).map_err(|why| Failure::NotTaken(format!("{file}: {why}")))?;
     let all = u64::from(picture.width()) * u64::from(picture.height());
     let step = (all / u64::from(POINTS)).max(1) as usize;
@@ -68,7 +73,6 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
         _ => None,
     };
     let palette = palette_of(&found, ground);
-    let name = name_of(arguments);
     let out = &mut context.out;
     let strip: String = found.iter().map(|cluster| swatch(cluster.colour, ((cluster.share * 60.0) as usize).max(2))).collect();
     writeln!(out, "{strip}\n")?;
@@ -98,9 +102,6 @@ fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, F
     let (folder, around) = (context.folder()?, context.around()?);
     let around = Glance { around: &around, elsewhere: true };
     let before = jovrik_home::check_folder(&folder, &[], &around);
-    if before.rice.palette.all.contains_key(name) {
-        return Err(Failure::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
-    }
     let branch = before.tree.entries.get("palette").and_then(Tree::branch);
     let home = branch.and_then(|branch| {
         branch.entries.values().find_map(|tree| match tree {

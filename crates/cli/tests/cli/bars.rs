@@ -1,0 +1,223 @@
+//! Bars on a real X server: presses, menus, hints, edges, modules that misbehave; bars without a desktop.
+
+use std::time::{Duration, Instant};
+
+use insta::assert_snapshot;
+use serde_json::Value;
+use x11rb::protocol::xproto::ConnectionExt as _;
+use x11rb::protocol::xtest::ConnectionExt as _;
+use x11rb::wrapper::ConnectionExt as _;
+
+use crate::Desk;
+use crate::live::Screen;
+
+const RICE: &str = "[frame]\nwidth = 0\nradius = 0\n[backdrop]\nfill = \"#204060\"\n[workspaces]\norder = [\"charts\", \"logs\", \"field\"]\n\
+[bar.top]\nthick = 30\nstart = [\"staff\", \"layout\"]\nmiddle = [\"title\"]\nend = [\"word\", \"more\"]\n[module.staff]\nsource = \"workspaces\"\n[module.layout]\nsource = \"layout\"\n\
+[module.title]\nsource = \"title\"\ntext = \"{title}\"\n[module.word]\ntext = \"press here\"\nhover = \"said when rested on\"\n\
+press = { left = \"go logs\", right = [{ label = \"To the field\", do = \"go field\" }, \"go charts\"], wheel-up = \"layout next\" }\n\
+[module.more]\ntext = \"more\"\ngroup = [\"inner\"]\n[module.inner]\ntext = \"inside\"\n";
+
+fn screen(part: &str) -> Screen {
+    let mut screen = Screen::new(true);
+    screen.save(part);
+    screen.start(&[]);
+    screen
+}
+
+fn rows(screen: &Screen) -> Vec<Value> {
+    screen.ask("bars").as_array().expect("a list").clone()
+}
+
+/// The area of a module: width, height, left, top.
+#[track_caller]
+fn area(screen: &Screen, module: &str) -> [i16; 4] {
+    let rows = rows(screen);
+    let row = rows.iter().find(|row| row["module"] == module);
+    let row = row.unwrap_or_else(|| panic!("{module} is not among {rows:?}"));
+    let numbers = row["area"].as_str().expect("an area").split(['x', '+']).map(|n| n.parse::<f32>().expect("a number") as i16);
+    numbers.collect::<Vec<_>>().try_into().expect("four numbers")
+}
+
+fn middle(screen: &Screen, module: &str) -> (i16, i16) {
+    let [w, h, x, y] = area(screen, module);
+    (x + w / 2, y + h / 2)
+}
+
+fn point(screen: &Screen, (x, y): (i16, i16)) {
+    screen.x.xtest_fake_input(6, 0, 0, screen.root, x, y, 0).expect("moved");
+    screen.x.sync().expect("sent");
+}
+
+fn click(screen: &Screen, at: (i16, i16), button: u8) {
+    point(screen, at);
+    screen.x.xtest_fake_input(4, button, 0, screen.root, 0, 0, 0).expect("pressed");
+    screen.x.xtest_fake_input(5, button, 0, screen.root, 0, 0, 0).expect("released");
+    screen.x.sync().expect("sent");
+}
+
+/// The windows of the server that have a name, with their places: left, top, width, height.
+fn named(screen: &Screen, name: &str) -> Option<(i16, i16, u16, u16)> {
+    let tree = screen.x.query_tree(screen.root).ok()?.reply().ok()?;
+    tree.children.into_iter().find_map(|window| {
+        let own = screen.x.get_property(false, window, 39_u32, 31_u32, 0, 64).ok()?.reply().ok()?;
+        let seen = screen.x.get_window_attributes(window).ok()?.reply().ok()?;
+        let g = screen.x.get_geometry(window).ok()?.reply().ok()?;
+        let shown = seen.map_state == x11rb::protocol::xproto::MapState::VIEWABLE;
+        (own.value == name.as_bytes() && shown).then_some((g.x, g.y, g.width, g.height))
+    })
+}
+
+#[test]
+fn presses_do_what_the_rice_says_and_marks_show_their_workspaces() {
+    let mut screen = screen(RICE);
+    click(&screen, middle(&screen, "word"), 1);
+    screen.wait("the press went to logs", |screen| screen.workspace() == "logs");
+    let [_, h, x, y] = area(&screen, "staff");
+    click(&screen, (x + 1, y + h / 2), 1);
+    screen.wait("the first mark is charts", |screen| screen.workspace() == "charts");
+    click(&screen, middle(&screen, "staff"), 5);
+    screen.wait("the wheel goes on", |screen| screen.workspace() == "logs");
+    let layout = |screen: &Screen| rows(screen).iter().find(|row| row["module"] == "layout").map(|row| row["text"].clone());
+    let before = layout(&screen);
+    click(&screen, middle(&screen, "word"), 4);
+    screen.wait("the wheel changed the layout", |screen| layout(screen) != before);
+    click(&screen, middle(&screen, "more"), 1);
+    screen.wait("the group unfolds", |screen| rows(screen).iter().any(|row| row["module"] == "inner"));
+    click(&screen, middle(&screen, "more"), 1);
+    screen.wait("and folds", |screen| !rows(screen).iter().any(|row| row["module"] == "inner"));
+}
+
+#[test]
+fn a_menu_opens_at_its_module_and_does_what_is_chosen() {
+    let mut screen = screen(RICE);
+    click(&screen, middle(&screen, "word"), 3);
+    screen.wait("the menu is open", |screen| named(screen, "jovrik menu").is_some());
+    let (x, y, w, h) = named(&screen, "jovrik menu").expect("it is open");
+    assert!(y >= 30 && x + w as i16 <= 1000, "below the bar and on the screen: {w}x{h}+{x}+{y}");
+    click(&screen, (x + w as i16 / 2, y + h as i16 / 4), 1);
+    screen.wait("the first line was chosen", |screen| screen.workspace() == "field");
+    assert_eq!(named(&screen, "jovrik menu"), None, "it is closed");
+    click(&screen, middle(&screen, "word"), 3);
+    screen.wait("it opens again", |screen| named(screen, "jovrik menu").is_some());
+    click(&screen, (500, 700), 1);
+    screen.wait("a press beside it closes it", |screen| named(screen, "jovrik menu").is_none());
+    assert_eq!(screen.workspace(), "field", "and does nothing else");
+}
+
+#[test]
+fn a_module_says_something_when_the_pointer_rests_on_it() {
+    let mut screen = screen(RICE);
+    point(&screen, (500, 500));
+    point(&screen, middle(&screen, "word"));
+    screen.wait("the hint is there", |screen| named(screen, "jovrik hint").is_some());
+    point(&screen, (500, 500));
+    screen.wait("it goes with the pointer", |screen| named(screen, "jovrik hint").is_none());
+}
+
+#[test]
+fn a_translucent_bar_at_the_side_floats_over_the_backdrop_and_windows_keep_off() {
+    let side = RICE.replace("[bar.top]\nthick = 30\n", "[bar.top]\nedge = \"left\"\nthick = 50\nmargin = 10\n")
+        + "[style.bar]\nfill = \"#ffffff80\"\nline = \"none\"\nradius = 12\n[space]\nedge = 0\nalone = 0\n";
+    let mut screen = screen(&side);
+    screen.wait("it is drawn", |screen| !rows(screen).is_empty());
+    // Half white over the backdrop's colour.
+    assert_eq!(screen.pixel(35, 400), [0x90, 0xa0, 0xb0]);
+    assert_eq!(screen.pixel(10, 10), [0x20, 0x40, 0x60], "its corner is round");
+    assert_eq!(screen.pixel(5, 400), [0x20, 0x40, 0x60], "and it floats");
+    let _window = screen.xterm();
+    screen.wait("the window keeps off", |screen| screen.areas() == ["940x800+60+0"]);
+    screen.tell("bar toggle top");
+    screen.wait("without the bar it has all", |screen| screen.areas() == ["1000x800+0+0"]);
+}
+
+#[test]
+fn modules_that_hang_flood_die_or_print_rubbish_delay_nobody() {
+    let bad = [
+        ("hang", "run = [\"sleep\", \"600\"], within = \"300ms\", every = \"100ms\""),
+        ("flood", "stream = [\"yes\"]"),
+        ("die", "run = [\"false\"], every = \"100ms\""),
+        ("rubbish", "run = [\"head\", \"-c\", \"100000\", \"/dev/urandom\"], every = \"100ms\""),
+        ("large", "run = [\"yes\"], every = \"100ms\""),
+        ("gone", "run = [\"no-such-program-here\"]"),
+        ("closes", "shell = \"exec >&-; sleep 600\", within = \"300ms\", every = \"100ms\""),
+    ];
+    let names: Vec<String> = bad.iter().map(|(name, _)| format!("\"{name}\"")).collect();
+    let mut part = format!(
+        "[bar.top]\nstart = [\"tick\"]\nend = [{}]\n[module.tick]\nsource = {{ kind = \"time\", every = \"100ms\" }}\ntext = \"{{time:%S.%f}}\"\n",
+        names.join(", ")
+    );
+    for (name, source) in bad {
+        part.push_str(&format!("[module.{name}]\nsource = {{ {source} }}\nempty = \"-\"\n"));
+    }
+    let screen = screen(&part);
+    std::thread::sleep(Duration::from_millis(1200));
+    let redraws = |screen: &Screen| screen.ask("health")["bar-redraws"].as_u64().expect("a number");
+    let (before, began) = (redraws(&screen), Instant::now());
+    let mut slowest = Duration::ZERO;
+    for _ in 0..20 {
+        let asked = Instant::now();
+        screen.ask("workspaces");
+        slowest = slowest.max(asked.elapsed());
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    // Generous: the machine that tests may be busy; a hanging module would take its whole time limit.
+    assert!(slowest < Duration::from_millis(2000), "an answer took {slowest:?}");
+    let seconds = began.elapsed().as_secs_f64();
+    let drawn = (redraws(&screen) - before) as f64 / seconds;
+    assert!((4.0..200.0).contains(&drawn), "{drawn} redraws a second: the clock goes on, and the flood is held to frames");
+    let troubles = screen.ask("health")["modules-in-trouble"].to_string();
+    for name in ["hang", "die", "rubbish", "large", "gone"] {
+        assert!(troubles.contains(&format!("{name}: ")), "{name} is not told: {troubles}");
+    }
+    let shown = rows(&screen);
+    let text = |name: &str| shown.iter().find(|row| row["module"] == name).map(|row| row["text"].to_string());
+    assert_eq!(text("flood").as_deref(), Some("\"y\""));
+    assert_eq!(text("gone").as_deref(), Some("\"-\""));
+}
+
+#[test]
+fn only_the_module_that_changed_is_drawn_again() {
+    let part = "[bar.top]\nstart = [\"still\"]\nend = [\"file\"]\n[module.still]\ntext = \"still\"\n[module.file]\nsource = { file = \"LEVEL\" }\nempty = \"none\"\n";
+    let mut screen = Screen::new(true);
+    let level = screen.desk.path().join("level");
+    screen.save(&part.replace("LEVEL", level.to_str().expect("UTF-8")));
+    screen.start(&[]);
+    let redraws = |screen: &Screen| screen.ask("health")["bar-redraws"].as_u64().expect("a number");
+    let before = redraws(&screen);
+    std::fs::write(&level, "3.2 m").expect("written");
+    screen.wait("the file is shown", |screen| rows(screen).iter().any(|row| row["text"] == "3.2 m"));
+    assert_eq!(redraws(&screen), before + 1, "one module, once");
+    screen.tell("layout next");
+    assert_eq!(redraws(&screen), before + 1, "nothing of the bar changed");
+}
+
+#[test]
+fn a_module_is_tried_and_a_bar_is_printed_without_a_desktop() {
+    let desk = Desk::of(
+        "[bar.top]\nstart = [\"staff\"]\nend = [\"flow\", \"bad\", \"none\"]\n[module.staff]\nsource = \"workspaces\"\n[module.flow]\nsource = { shell = \"echo '{\\\"level\\\": 3.25, \\\"flow\\\": \\\"ebb\\\"}'\", every = \"10m\" }\npick = { level = \"/level\", flow = \"/flow\" }\ntext = \"{flow} {level:.1} m\"\ngrades = { warn = \"level > 3\" }\n[module.bad]\nsource = { shell = \"echo no gauge >&2; exit 4\" }\nempty = \"-\"\n[module.none]\nsource = { file = \"/no/such/file\" }\n",
+    );
+    let told = desk.run(&["bar", "try", "flow"]).clean();
+    let told = told.lines().filter(|line| !line.contains("took")).collect::<Vec<_>>().join("\n");
+    assert_snapshot!(told, @r#"
+    flow  run sh -c 'echo '\''{"level": 3.25, "flow": "ebb"}'\''', every 10m
+      raw      {"level": 3.25, "flow": "ebb"}
+      fields   level  3.25
+               flow   ebb
+      text     ebb 3.2 m
+      state    warn
+    "#);
+    let failed = desk.run(&["bar", "try", "bad"]);
+    assert_eq!(failed.code, 1);
+    assert!(failed.out.contains("no gauge") && failed.out.contains("it ended with exit code 4"), "{}", failed.out);
+    let lines = desk.run(&["bar", "try", "flow", "--times", "3", "--json"]).clean();
+    assert_eq!(lines.lines().count(), 3);
+    let one: Value = serde_json::from_str(lines.lines().next().expect("a line")).expect("JSON");
+    assert_eq!(
+        (one["text"].as_str(), one["state"].as_str(), one["fields"]["level"].as_f64()),
+        (Some("ebb 3.2 m"), Some("warn"), Some(3.25))
+    );
+    assert_snapshot!(desk.run(&["bar", "try", "flaw"]).failed(2), @"error  there is no module flaw; did you mean flow?");
+    assert_snapshot!(desk.run(&["bar", "print"]).clean(), @"ebb 3.2 m   -");
+    assert_snapshot!(desk.run(&["bar", "print", "top", "--json"]).clean(), @r#"{"bar":"top","modules":[{"name":"flow","text":"ebb 3.2 m","state":"warn"},{"name":"bad","text":"-","state":"plain"}]}"#);
+    desk.run(&["bar", "print", "side"]).failed(2);
+}
