@@ -10,12 +10,12 @@ use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::Now;
+use jovrik_core::bar::{Field, Now, Values, arrange};
 use jovrik_core::check::{Files, Nowhere, check};
-use jovrik_core::desk::{Desk, Event, WindowId};
+use jovrik_core::desk::{Area, Desk, Event, WindowId};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::{Item, Scene, default_windows, desktop};
+use jovrik_core::scene::{Item, Scene, default_windows, desktop, strip_area};
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{ConnectionExt, ImageFormat};
@@ -156,8 +156,74 @@ fn looking(folder: &Path) {
         black_box(encode(&canvas).expect("a picture"));
     });
     tell("look at 1920x1080, fonts loaded", warm, "fill, shape, encode (fonts loaded)", bare);
+    large_look(folder, &checked);
+    one_module(folder, &checked);
     let process = median(15, || run(folder, &["look", "--size", "1920x1080", "--out", "bench.png"]));
     println!("look at 1920x1080, whole process            {:>9.2} ms", process.as_secs_f64() * 1000.0);
+}
+
+/// The same at 3840x2160, with a gradient and translucent bars.
+fn large_look(folder: &Path, plain: &jovrik_core::check::Checked) {
+    let with = [
+        ("backdrop.fill".to_owned(), "linear-gradient(160deg, @paper, @raise)".to_owned()),
+        ("style.bar.fill".to_owned(), "@paper/85%".to_owned()),
+    ];
+    let checked = jovrik_home::check_folder(folder, &with, &Nowhere);
+    let mut monitors = Machine::plain().monitors();
+    monitors[0].area = Area::new(0, 0, 3840, 2160);
+    let known = Machine::plain().known(&checked.rice);
+    let mut brush = Brush::new(FontPlaces::usual(None), folder);
+    for (what, rice) in [("plain", &plain.rice), ("with a gradient and a translucent bar", &checked.rice)] {
+        let mut desk = Desk::new(rice.clone(), monitors.clone());
+        for (nth, facts) in default_windows().into_iter().enumerate() {
+            desk.handle(Event::Appears(WindowId(nth as u32 + 1), facts));
+        }
+        let scene = desktop(rice, &desk, 0, Now::of(&known), &mut brush.fonts);
+        let mut db = cosmic_text::fontdb::Database::new();
+        db.load_fonts_dir("/usr/share/fonts");
+        let mut system = cosmic_text::FontSystem::new_with_locale_and_db("en".to_owned(), db);
+        let bare = median(9, || bare_look(&scene, &mut system, 3840, 2160));
+        let ours = median(9, || {
+            let scene = desktop(rice, &desk, 0, Now::of(&known), &mut brush.fonts);
+            let mut canvas = Canvas::new(3840, 2160).expect("a size");
+            canvas.draw(&scene, (0.0, 0.0), &mut brush);
+            black_box(encode(&canvas).expect("a picture"));
+        });
+        tell(&format!("look at 3840x2160, {what}"), ours, "fill, shape, encode", bare);
+    }
+}
+
+/// One module of a bar redrawn: arranged, compared, drawn; against its pixels alone.
+fn one_module(folder: &Path, checked: &jovrik_core::check::Checked) {
+    let rice = &checked.rice;
+    let desk = Desk::new(rice.clone(), Machine::plain().monitors());
+    let mut brush = Brush::new(FontPlaces::usual(None), folder);
+    let mut known = Machine::plain().known(rice);
+    let bar = &rice.bar["top"];
+    let mut old = arrange(&desk, 0, "top", bar, Now::of(&known), &mut brush.fonts);
+    let mut nth = 0.0;
+    let ours = median(300, || {
+        nth += 1.0;
+        let load = Values::one("load", Field::Number(20.0 + nth % 60.0)).and("cores", Field::Number(4.0));
+        known.insert("cpu".to_owned(), load);
+        let strip = arrange(&desk, 0, "top", bar, Now::of(&known), &mut brush.fonts);
+        for area in strip.damage(&old) {
+            let mut canvas = Canvas::new(area.w as u32, area.h as u32).expect("a size");
+            canvas.draw(&strip_area(rice, &strip, area), (area.x, area.y), &mut brush);
+            black_box(canvas.bytes().len());
+        }
+        old = strip;
+    });
+    let shown = old.modules.iter().find(|shown| shown.name == "cpu").expect("it is shown").clone();
+    let area = shown.rect.grown(4.0);
+    let mut strip = old.clone();
+    strip.modules = vec![shown];
+    let bare = median(300, || {
+        let mut canvas = Canvas::new(area.w as u32, 32).expect("a size");
+        canvas.draw(&strip_area(rice, &strip, area), (area.x, 0.0), &mut brush);
+        black_box(canvas.bytes().len());
+    });
+    tell("one module of a bar redrawn", ours, "the same pixels, drawn alone", bare);
 }
 
 struct Ended(Child);

@@ -13,6 +13,7 @@ mod screen;
 mod seat;
 mod session;
 mod socket;
+mod tray;
 mod watch;
 
 pub use client::{request, socket_path};

@@ -3,6 +3,7 @@
 x11rb::atom_manager! {
     /// The atoms that are used.
     pub Names: NamesCookie {
+        MANAGER,
         UTF8_STRING,
         WM_CLASS,
         WM_DELETE_WINDOW,
@@ -20,6 +21,8 @@ x11rb::atom_manager! {
         _NET_NUMBER_OF_DESKTOPS,
         _NET_SUPPORTED,
         _NET_SUPPORTING_WM_CHECK,
+        _NET_SYSTEM_TRAY_OPCODE,
+        _NET_SYSTEM_TRAY_S0,
         _NET_WM_DESKTOP,
         _NET_WM_NAME,
         _NET_WM_WINDOW_TYPE,
@@ -29,6 +32,8 @@ x11rb::atom_manager! {
         _NET_WM_WINDOW_TYPE_SPLASH,
         _NET_WM_WINDOW_TYPE_UTILITY,
         _NET_WORKAREA,
+        _XEMBED,
+        _XEMBED_INFO,
         _XROOTPMAP_ID,
     }
 }

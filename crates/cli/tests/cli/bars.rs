@@ -32,8 +32,7 @@ fn rows(screen: &Screen) -> Vec<Value> {
 #[track_caller]
 fn area(screen: &Screen, module: &str) -> [i16; 4] {
     let rows = rows(screen);
-    let row = rows.iter().find(|row| row["module"] == module);
-    let row = row.unwrap_or_else(|| panic!("{module} is not among {rows:?}"));
+    let row = rows.iter().find(|row| row["module"] == module).expect("a bar shows it");
     let numbers = row["area"].as_str().expect("an area").split(['x', '+']).map(|n| n.parse::<f32>().expect("a number") as i16);
     numbers.collect::<Vec<_>>().try_into().expect("four numbers")
 }
@@ -220,4 +219,87 @@ fn a_module_is_tried_and_a_bar_is_printed_without_a_desktop() {
     assert_snapshot!(desk.run(&["bar", "print"]).clean(), @"ebb 3.2 m   -");
     assert_snapshot!(desk.run(&["bar", "print", "top", "--json"]).clean(), @r#"{"bar":"top","modules":[{"name":"flow","text":"ebb 3.2 m","state":"warn"},{"name":"bad","text":"-","state":"plain"}]}"#);
     desk.run(&["bar", "print", "side"]).failed(2);
+}
+
+/// A program with an icon for the tray.
+struct IconClient<'s> {
+    screen: &'s Screen,
+    window: u32,
+}
+
+impl<'s> IconClient<'s> {
+    fn atom(screen: &Screen, name: &str) -> u32 {
+        screen.x.intern_atom(false, name.as_bytes()).expect("asked").reply().expect("an atom").atom
+    }
+
+    /// Asks the tray for a place, as the System Tray Protocol says.
+    fn dock(screen: &'s Screen, mapped: u32) -> IconClient<'s> {
+        use x11rb::connection::Connection as _;
+        use x11rb::protocol::xproto::{ClientMessageEvent, CreateWindowAux, EventMask, WindowClass};
+        let x = &screen.x;
+        let window = x.generate_id().expect("an id");
+        let look = CreateWindowAux::new().background_pixel(0x00ff_00ff);
+        x.create_window(0, window, screen.root, 0, 0, 40, 40, 0, WindowClass::INPUT_OUTPUT, 0, &look).expect("made");
+        let client = IconClient { screen, window };
+        client.wants(mapped);
+        let owner = client.tray().expect("there is a tray");
+        let data = [0, 0, window, 0, 0];
+        let event = ClientMessageEvent::new(32, owner, IconClient::atom(screen, "_NET_SYSTEM_TRAY_OPCODE"), data);
+        x.send_event(false, owner, EventMask::NO_EVENT, event).expect("sent");
+        x.sync().expect("sent");
+        client
+    }
+
+    fn tray(&self) -> Option<u32> {
+        let atom = IconClient::atom(self.screen, "_NET_SYSTEM_TRAY_S0");
+        let owner = self.screen.x.get_selection_owner(atom).expect("asked").reply().expect("told").owner;
+        (owner != 0).then_some(owner)
+    }
+
+    fn wants(&self, mapped: u32) {
+        use x11rb::protocol::xproto::PropMode;
+        let info = IconClient::atom(self.screen, "_XEMBED_INFO");
+        self.screen.x.change_property32(PropMode::REPLACE, self.window, info, info, &[0, mapped]).expect("set");
+        self.screen.x.sync().expect("sent");
+    }
+
+    /// Its parent, and whether it is seen.
+    fn place(&self) -> (u32, bool) {
+        let tree = self.screen.x.query_tree(self.window).expect("asked").reply().expect("it is there");
+        let seen = self.screen.x.get_window_attributes(self.window).expect("asked").reply().expect("it is there");
+        (tree.parent, seen.map_state == x11rb::protocol::xproto::MapState::VIEWABLE)
+    }
+}
+
+#[test]
+fn icons_of_other_programs_come_into_the_tray_and_go() {
+    let part = RICE.replace("end = [\"word\", \"more\"]", "end = [\"word\", \"tray\"]") + "[module.tray]\nsource = \"tray\"\n";
+    let mut screen = screen(&part);
+    assert!(!rows(&screen).iter().any(|row| row["module"] == "tray"), "an empty tray takes no room");
+    let (first, second) = {
+        let first = IconClient::dock(&screen, 1);
+        let second = IconClient::dock(&screen, 1);
+        assert_eq!(first.tray(), second.tray());
+        (first.window, second.window)
+    };
+    screen.wait("both are seen", |screen| [first, second].iter().all(|window| IconClient { screen, window: *window }.place().1));
+    let [w, _, x, _] = area(&screen, "tray");
+    assert_eq!(w, 38, "two icons of 16 with 6 between");
+    let size = screen.x.get_geometry(first).expect("asked").reply().expect("it is there");
+    assert_eq!((size.width, size.height), (16, 16));
+    assert_eq!(screen.pixel(x + 4, 15), [0xff, 0x00, 0xff], "the icon is on the bar");
+    let hidden = IconClient { screen: &screen, window: second };
+    hidden.wants(0);
+    screen.wait("one does not want to be seen", |screen| area(screen, "tray")[0] == 16);
+    screen.x.destroy_window(second).expect("gone");
+    screen.x.sync().expect("sent");
+    let before = IconClient { screen: &screen, window: first }.place().0;
+    screen.save(&part.replace("[\"word\", \"tray\"]", "[\"word\"]"));
+    screen.wait("without a tray the icon is given back", |screen| {
+        let (parent, seen) = IconClient { screen, window: first }.place();
+        parent == screen.root && !seen && parent != before
+    });
+    screen.x.destroy_window(first).expect("gone");
+    screen.save(&part);
+    screen.wait("the desktop goes on", |screen| IconClient { screen, window: 0 }.tray().is_some());
 }

@@ -13,7 +13,7 @@ use std::time::Instant;
 
 use jovrik_core::bar::Now;
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
-use jovrik_core::rice::{PointerFocus, Rice, Start, StartWhen};
+use jovrik_core::rice::{BuiltIn, PointerFocus, Rice, Start, StartWhen};
 use jovrik_draw::Brush;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
@@ -29,6 +29,7 @@ use crate::popup::Popup;
 use crate::programs::Programs;
 use crate::seat::Seat;
 use crate::socket::{Request, Socket};
+use crate::tray::Tray;
 use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
@@ -45,6 +46,7 @@ pub struct Session {
     /// The bars that some monitor shows.
     bars_seen: HashSet<String>,
     popup: Option<Popup>,
+    tray: Option<Tray>,
     /// The module that the pointer is over.
     over: Option<Over>,
     /// When the pointer has rested long enough for a hint.
@@ -100,6 +102,7 @@ impl Session {
             bars: Bars::default(),
             bars_seen: HashSet::new(),
             popup: None,
+            tray: None,
             over: None,
             rest_ends: None,
             backdrop_changes: None,
@@ -128,6 +131,7 @@ impl Session {
             quit: false,
             clients_told: Vec::new(),
         };
+        session.keep_tray()?;
         session.backdrop_changes = session.painter.backdrop_changes(&rice, now);
         session.bind(&rice)?;
         let screen = session.desk.monitors.iter().map(|monitor| monitor.facts.area).collect::<Vec<_>>();
@@ -149,6 +153,9 @@ impl Session {
             // A server that ended has no windows to look after.
             Err(Error::Gone) => Err(Error::Gone),
             other => {
+                if let Some(tray) = self.tray.take() {
+                    tray.leave(&self.seat)?;
+                }
                 let windows: Vec<Window> = self.desk.windows.keys().map(|id| id.0).collect();
                 self.seat.leave(windows.into_iter())?;
                 other.map(|()| if self.interrupted { Ended::Interrupted } else { Ended::Quit })
@@ -395,6 +402,19 @@ impl Session {
                     self.reload(Instant::now())?;
                 }
             }
+            // Another tray takes over.
+            XEvent::SelectionClear(event) if self.tray.as_ref().is_some_and(|tray| tray.is(event.owner)) => {
+                if let Some(tray) = self.tray.take() {
+                    tray.leave(&self.seat)?;
+                }
+                self.bars_stale = true;
+            }
+            // An icon was taken out of the tray.
+            XEvent::ReparentNotify(event) => {
+                if let Some(tray) = self.tray.as_mut().filter(|tray| !tray.is(event.parent)) {
+                    self.bars_stale |= tray.gone(&self.seat, event.window)?;
+                }
+            }
             // Another manager takes over.
             XEvent::SelectionClear(_) => self.quit = true,
             // Errors of windows that vanished are normal.
@@ -404,6 +424,9 @@ impl Session {
     }
 
     fn gone(&mut self, window: Window) -> Result<(), Error> {
+        if let Some(tray) = &mut self.tray {
+            self.bars_stale |= tray.gone(&self.seat, window)?;
+        }
         self.hidden.remove(&window);
         if self.desk.windows.contains_key(&WindowId(window)) {
             self.seat.state(window, 0)?;
@@ -426,6 +449,10 @@ impl Session {
     }
 
     fn property(&mut self, window: Window, atom: u32) -> Result<(), Error> {
+        if let Some(tray) = self.tray.as_mut().filter(|tray| tray.has(window)) {
+            self.bars_stale |= atom == self.seat.names._XEMBED_INFO && tray.changed(&self.seat, window)?;
+            return Ok(());
+        }
         let id = WindowId(window);
         if !self.desk.windows.contains_key(&id) {
             return Ok(());
@@ -447,6 +474,14 @@ impl Session {
         }
         let names = self.seat.names;
         let data = event.data.as_data32();
+        if let Some(tray) = self.tray.as_mut().filter(|tray| tray.is(event.window)) {
+            // SYSTEM_TRAY_REQUEST_DOCK; balloons are not ours to show.
+            if event.type_ == names._NET_SYSTEM_TRAY_OPCODE && data[1] == 0 {
+                tray.dock(&self.seat, data[2])?;
+                self.bars_stale = true;
+            }
+            return Ok(());
+        }
         let id = WindowId(event.window);
         if event.type_ == names._NET_ACTIVE_WINDOW {
             // A pager speaks for the person; a program only for itself (EWMH, source indication).
@@ -560,10 +595,33 @@ impl Session {
         let trouble =
             self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
         let hover = self.over.as_ref().map(|over| (over.bar.as_str(), over.module.as_str()));
-        let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray: 0 };
+        let tray = self.tray.as_ref().map_or(0, Tray::count);
+        let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray };
+        let before = self.bars.drawn;
         self.bars.update(&mut self.painter.pens(&self.seat), &self.desk, now, self.bars_all)?;
+        if let Some(tray) = self.tray.as_mut().filter(|_| before != self.bars.drawn) {
+            let rice = self.desk.rice().clone();
+            tray.follow(&mut self.painter.pens(&self.seat), &self.bars, &rice)?;
+        }
         self.bars_stale = false;
         self.bars_all = false;
+        Ok(())
+    }
+
+    /// Is the tray of the screen while a bar shows one.
+    fn keep_tray(&mut self) -> Result<(), Error> {
+        let rice = self.desk.rice();
+        let tray = |name: &String| rice.module.get(name).is_some_and(|module| module.source.kind.is(BuiltIn::Tray));
+        let wanted = rice.bar.values().flat_map(|bar| bar.modules()).any(tray);
+        match (wanted, self.tray.is_some()) {
+            (true, false) => self.tray = Tray::take(&self.seat)?,
+            (false, true) => {
+                if let Some(tray) = self.tray.take() {
+                    tray.leave(&self.seat)?;
+                }
+            }
+            _ => {}
+        }
         Ok(())
     }
 

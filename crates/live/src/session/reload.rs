@@ -81,6 +81,7 @@ impl Session {
             self.bind(&checked.rice)?;
         }
         if !same {
+            self.keep_tray()?;
             let seen = self.desk.bars_seen();
             self.engine.replace(&checked.rice, &|bar| seen.contains(bar), Instant::now());
             self.bars_seen = seen;

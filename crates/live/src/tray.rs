@@ -1,0 +1,202 @@
+//! The system tray: icons of other programs on a bar (freedesktop System Tray Protocol 0.4, XEmbed 0.5).
+
+use jovrik_core::bar::What;
+use jovrik_core::rice::Rice;
+use jovrik_core::scene::{Rect, strip_area};
+use jovrik_draw::Canvas;
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{
+    ChangeWindowAttributesAux, ClientMessageEvent, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, Pixmap,
+    SetMode, StackMode, Window, WindowClass,
+};
+
+use crate::Error;
+use crate::bars::{Bars, Pens};
+use crate::screen::put;
+use crate::seat::Seat;
+
+/// The edge of an icon, and the room between two.
+const ICON: u16 = 16;
+const GAP: u16 = 6;
+/// The most icons that are taken: more would not fit any bar.
+const MOST: usize = 64;
+
+/// An icon of another program.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Icon {
+    window: Window,
+    /// Whether it wants to be seen (XEmbed, `XEMBED_MAPPED`).
+    mapped: bool,
+}
+
+/// The tray, while a bar shows one.
+pub struct Tray {
+    /// Owns the selection, and holds the icons.
+    holder: Window,
+    pixmap: Option<Pixmap>,
+    icons: Vec<Icon>,
+    /// Where it lies.
+    rect: Option<Rect>,
+}
+
+impl Tray {
+    /// Becomes the tray of the screen; nothing when another program is.
+    pub fn take(seat: &Seat) -> Result<Option<Tray>, Error> {
+        let (c, names) = (&seat.connection, &seat.names);
+        if c.get_selection_owner(names._NET_SYSTEM_TRAY_S0)?.reply()?.owner != x11rb::NONE {
+            return Ok(None);
+        }
+        let holder = c.generate_id()?;
+        let look = CreateWindowAux::new().override_redirect(1).event_mask(EventMask::SUBSTRUCTURE_NOTIFY);
+        c.create_window(0, holder, seat.root, -10, -10, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &look)?;
+        c.set_selection_owner(holder, names._NET_SYSTEM_TRAY_S0, x11rb::CURRENT_TIME)?;
+        if c.get_selection_owner(names._NET_SYSTEM_TRAY_S0)?.reply()?.owner != holder {
+            c.destroy_window(holder)?;
+            return Ok(None);
+        }
+        // Those who wait for a tray are told that there is one (ICCCM, section 2.8).
+        let data = [x11rb::CURRENT_TIME, names._NET_SYSTEM_TRAY_S0, holder, 0, 0];
+        let event = ClientMessageEvent::new(32, seat.root, names.MANAGER, data);
+        c.send_event(false, seat.root, EventMask::STRUCTURE_NOTIFY, event)?;
+        Ok(Some(Tray { holder, pixmap: None, icons: Vec::new(), rect: None }))
+    }
+
+    /// Whether a window is the tray's own.
+    pub fn is(&self, window: Window) -> bool {
+        window == self.holder
+    }
+
+    /// Whether a window is an icon.
+    pub fn has(&self, window: Window) -> bool {
+        self.icons.iter().any(|icon| icon.window == window)
+    }
+
+    /// How many icons want to be seen.
+    pub fn count(&self) -> usize {
+        self.icons.iter().filter(|icon| icon.mapped).count()
+    }
+
+    /// Whether an icon wants to be seen; those that say nothing do.
+    fn wants(seat: &Seat, window: Window) -> Result<bool, Error> {
+        let info = seat.connection.get_property(false, window, seat.names._XEMBED_INFO, 0_u32, 0, 2)?.reply();
+        let flags = info.ok().and_then(|reply| reply.value32().and_then(|mut values| values.nth(1)));
+        Ok(flags.is_none_or(|flags| flags & 1 != 0))
+    }
+
+    /// A program asks for a place: its window is taken in.
+    pub fn dock(&mut self, seat: &Seat, window: Window) -> Result<(), Error> {
+        let c = &seat.connection;
+        if self.has(window) || self.icons.len() >= MOST || window == self.holder || window == seat.root {
+            return Ok(());
+        }
+        if c.get_window_attributes(window)?.reply().is_err() {
+            return Ok(());
+        }
+        let mapped = Tray::wants(seat, window)?;
+        let events = EventMask::STRUCTURE_NOTIFY | EventMask::PROPERTY_CHANGE;
+        c.change_window_attributes(window, &ChangeWindowAttributesAux::new().event_mask(events))?.ignore_error();
+        // It outlives us.
+        c.change_save_set(SetMode::INSERT, window)?.ignore_error();
+        c.reparent_window(window, self.holder, 0, 0)?.ignore_error();
+        let size = ConfigureWindowAux::new().width(u32::from(ICON)).height(u32::from(ICON)).border_width(0);
+        c.configure_window(window, &size)?.ignore_error();
+        // XEMBED_EMBEDDED_NOTIFY: who holds it, and the version of the protocol.
+        let event = ClientMessageEvent::new(32, window, seat.names._XEMBED, [x11rb::CURRENT_TIME, 0, 0, self.holder, 0]);
+        c.send_event(false, window, EventMask::NO_EVENT, event)?.ignore_error();
+        self.icons.push(Icon { window, mapped });
+        self.arrange(seat)
+    }
+
+    /// An icon may have changed its mind; whether it did.
+    pub fn changed(&mut self, seat: &Seat, window: Window) -> Result<bool, Error> {
+        let Some(at) = self.icons.iter().position(|icon| icon.window == window) else { return Ok(false) };
+        let mapped = Tray::wants(seat, window)?;
+        if self.icons[at].mapped == mapped {
+            return Ok(false);
+        }
+        self.icons[at].mapped = mapped;
+        self.arrange(seat)?;
+        Ok(true)
+    }
+
+    /// An icon has gone; whether it was one.
+    pub fn gone(&mut self, seat: &Seat, window: Window) -> Result<bool, Error> {
+        let before = self.icons.len();
+        self.icons.retain(|icon| icon.window != window);
+        if self.icons.len() == before {
+            return Ok(false);
+        }
+        self.arrange(seat)?;
+        Ok(true)
+    }
+
+    /// Puts the icons side by side.
+    fn arrange(&self, seat: &Seat) -> Result<(), Error> {
+        let c = &seat.connection;
+        let upright = self.rect.is_some_and(|rect| rect.h > rect.w);
+        let across = self.rect.map_or(f32::from(ICON), |rect| if upright { rect.w } else { rect.h });
+        let middle = ((across - f32::from(ICON)) / 2.0).max(0.0) as i32;
+        let mut at = 0;
+        for icon in &self.icons {
+            if !icon.mapped {
+                c.unmap_window(icon.window)?.ignore_error();
+                continue;
+            }
+            let (x, y) = if upright { (middle, at) } else { (at, middle) };
+            c.configure_window(icon.window, &ConfigureWindowAux::new().x(x).y(y))?.ignore_error();
+            c.map_window(icon.window)?.ignore_error();
+            at += i32::from(ICON + GAP);
+        }
+        Ok(())
+    }
+
+    /// Follows the module that shows the tray: its place, and what lies behind the icons.
+    pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Bars, rice: &Rice) -> Result<(), Error> {
+        let c = &pens.seat.connection;
+        let found = bars.strips().find_map(|(_, strip)| {
+            let shown = strip.modules.iter().find(|shown| shown.what == What::Tray)?;
+            Some((strip, shown.rect))
+        });
+        let Some((strip, rect)) = found else {
+            if self.rect.take().is_some() {
+                c.unmap_window(self.holder)?;
+            }
+            return Ok(());
+        };
+        let (w, h) = (rect.w.max(1.0) as u16, rect.h.max(1.0) as u16);
+        let pixmap = c.generate_id()?;
+        c.create_pixmap(pens.seat.depth, pixmap, pens.seat.root, w, h)?;
+        if let Some(mut canvas) = Canvas::new(w.into(), h.into()) {
+            canvas.copy_from(pens.backdrop, (rect.x as i32, rect.y as i32));
+            canvas.draw(&strip_area(rice, strip, rect), (rect.x, rect.y), pens.brush);
+            put(pens.seat, pens.gc, &canvas, pixmap, 0, 0)?;
+        }
+        c.change_window_attributes(self.holder, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
+        if let Some(old) = self.pixmap.replace(pixmap) {
+            c.free_pixmap(old)?;
+        }
+        let place = ConfigureWindowAux::new().x(rect.x as i32).y(rect.y as i32).width(u32::from(w)).height(u32::from(h));
+        c.configure_window(self.holder, &place.stack_mode(StackMode::ABOVE))?;
+        c.map_window(self.holder)?;
+        c.clear_area(true, self.holder, 0, 0, 0, 0)?;
+        if self.rect != Some(rect) {
+            self.rect = Some(rect);
+            self.arrange(pens.seat)?;
+        }
+        Ok(())
+    }
+
+    /// Gives the icons back to the root window, for whoever is the tray next.
+    pub fn leave(self, seat: &Seat) -> Result<(), Error> {
+        let c = &seat.connection;
+        for icon in &self.icons {
+            c.unmap_window(icon.window)?.ignore_error();
+            c.reparent_window(icon.window, seat.root, 0, 0)?.ignore_error();
+        }
+        if let Some(pixmap) = self.pixmap {
+            c.free_pixmap(pixmap)?;
+        }
+        c.destroy_window(self.holder)?;
+        Ok(())
+    }
+}
