@@ -47,6 +47,7 @@ impl Studio {
         let bin = self.program.parent().unwrap_or(Path::new("/")).display().to_string();
         let path = format!("{bin}:{}", std::env::var("PATH").unwrap_or_default());
         command.current_dir(self.folder.join("saltmarsh")).env("PATH", path).env("HOME", &self.folder);
+        command.env("COLORTERM", "truecolor").env("TERM", "xterm-256color");
         command.env("XDG_RUNTIME_DIR", self.folder.join("run")).env_remove("COLUMNS").env("PS1", "$ ").env("ENV", "");
         command
     }
@@ -139,7 +140,7 @@ impl Studio {
 
 /// Takes all pictures.
 pub fn take() -> Result<(), Failure> {
-    run("cargo", &["build", "--release", "--package", "jovrik"])?;
+    run("cargo", &["build", "--release", "--package", "jovrik", "--package", "jovrik-standin"])?;
     let here = std::env::current_dir()?;
     let folder = std::env::temp_dir().join(format!("jovrik-shots-{}", std::process::id()));
     let studio = Studio { program: here.join("target/release/jovrik"), shots: here.join("docs/screenshots"), folder };
@@ -156,6 +157,21 @@ fn all(studio: &Studio) -> Result<(), Failure> {
     studio.jovrik(&["apply"])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--out", &shot("look-ebb.png")])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--with", "palette.use=noon", "--out", &shot("look-noon.png")])?;
+    let side = ["--with", "bar.top.edge=left", "--with", "bar.top.thick=44"];
+    studio.jovrik(&[&["look", "--monitor", "DP-1", "--out", &shot("look-side.png")][..], &side].concat())?;
+    studio.jovrik(&["look", "--size", "1280x800", "--beside", "noon", "--out", &shot("beside.png")])?;
+    studio.jovrik(&["look", "--monitor", "DP-1", "--with", "palette.use=noon", "--out", "flat.png"])?;
+    studio.words("palette.png", &["jovrik palette list", "jovrik palette from flat.png --name flat --dark"])?;
+    studio.words(
+        "bar.png",
+        &[
+            "jovrik bar try tide",
+            "jovrik bar print",
+            "jovrik why style.bar.module.title.ink",
+            "jovrik look module.volume --as blocks --monitor DP-1 --scale 4",
+        ],
+    )?;
+    std::fs::remove_file(studio.folder.join("saltmarsh/flat.png"))?;
     studio.jovrik(&["reset", "start.terminal"])?;
     studio.desktop("live.png")?;
     studio.jovrik(&["undo"])?;

@@ -3,6 +3,7 @@
 use super::{Looker, Surroundings};
 use crate::load::{Node, Value};
 use crate::problem::Problem;
+use crate::rice::IconRef;
 
 pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let face = &looker.rice.r#type;
@@ -19,14 +20,35 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
     }
     let mut shown: Vec<&Node> = Vec::new();
     for name in looker.rice.module.keys() {
-        shown.extend(["text", "empty"].iter().filter_map(|own| looker.node(&["module", name, own])));
+        let own = ["text", "empty", "hover", "cases", "press"];
+        shown.extend(own.iter().filter_map(|own| looker.node(&["module", name, own])));
     }
     shown.extend(looker.node(&["workspaces", "order"]));
-    for node in shown {
-        match &node.value {
-            Value::List(items) => items.iter().for_each(|item| glyphs(item, &face.text, around, problems)),
-            _ => glyphs(node, &face.text, around, problems),
+    for node in shown.into_iter().flat_map(texts) {
+        glyphs(node, &face.text, around, problems);
+    }
+    // Icons that are characters have a face of their own.
+    let family = if face.icon.is_empty() { &face.text } else { &face.icon };
+    let modules = looker.rice.module.iter().map(|(name, module)| (["module", name.as_str(), "icon"], &module.icon));
+    let workspaces = looker.rice.workspace.iter().map(|(name, rule)| (["workspace", name.as_str(), "icon"], &rule.icon));
+    for (path, icon) in modules.chain(workspaces) {
+        if let (IconRef::Character(_), Some(node)) = (icon, looker.node(&path)) {
+            glyphs(node, family, around, problems);
         }
+    }
+    for (name, icon) in looker.rice.icons.iter() {
+        if let (IconRef::Character(_), Some(node)) = (icon, looker.node(&["icons", name])) {
+            glyphs(node, family, around, problems);
+        }
+    }
+}
+
+/// All texts in a value.
+fn texts(node: &Node) -> Vec<&Node> {
+    match &node.value {
+        Value::List(items) => items.iter().flat_map(texts).collect(),
+        Value::Table(entries) => entries.iter().flat_map(|(_, node)| texts(node)).collect(),
+        _ => vec![node],
     }
 }
 

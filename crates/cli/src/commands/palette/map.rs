@@ -7,7 +7,7 @@ use jovrik_core::problem::{Edit, count};
 use super::swatch;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, columns};
+use crate::report::{Meaning, advise, columns};
 
 /// Replace colours that are written out by the nearest roles
 ///
@@ -83,12 +83,14 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
         let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), before, edits, &around)?;
         return crate::commands::set::finish(&planned, false, "palette map", context);
     }
+    let words = format!("writes {}", count(replaced, "role"));
+    let mut next = Vec::new();
     if replaced > 0 {
-        let words = format!("writes {}", count(replaced, "role"));
-        advice(&mut context.out, "  ", "jovrik palette map --write", &words)?;
+        next.push(("jovrik palette map --write".to_owned(), words.as_str()));
     }
     if left > 0 && !arguments.all {
-        advice(&mut context.out, "  ", "jovrik palette map --all", "takes the far ones too")?;
+        next.push(("jovrik palette map --all".to_owned(), "takes the far ones too"));
     }
+    advise(&mut context.out, "  ", &next)?;
     Ok(Exit::Done)
 }
