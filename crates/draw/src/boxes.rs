@@ -70,6 +70,26 @@ impl Ink {
         }
     }
 
+    /// Fills a row of pixels from a place on, in steps of whole numbers: a gradient is straight.
+    fn along(&self, run: &mut [u8], x: f32, y: f32, cover: u32) {
+        let Ink::Line { pixels, across, down, from } = self else { return };
+        const ONE: f32 = 65_536.0;
+        let steps = (STEPS - 1) as f32;
+        let mut place = (((x * across + y * down + from) * steps + 0.5) * ONE) as i64;
+        let step = (across * steps * ONE) as i64;
+        let last = (STEPS - 1) as i64;
+        let covers = cover == 255 && pixels.iter().all(|pixel| pixel[3] == 255);
+        for below in run.as_chunks_mut::<4>().0 {
+            let pixel = pixels[(place >> 16).clamp(0, last) as usize];
+            if covers {
+                *below = pixel;
+            } else {
+                over(below, pixel, cover);
+            }
+            place += step;
+        }
+    }
+
     fn at(&self, x: f32, y: f32) -> Pixel {
         match self {
             Ink::Plain(pixel) => *pixel,
@@ -176,11 +196,7 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
                 run.as_chunks_mut::<4>().0.fill(pixel);
             }
             Some(pixel) => run.chunks_exact_mut(4).for_each(|below| over(below, pixel, *between)),
-            None => {
-                for (nth, below) in run.chunks_exact_mut(4).enumerate() {
-                    over(below, ink.at((from_x + nth as i32) as f32 + 0.5, y as f32 + 0.5), *between);
-                }
-            }
+            None => ink.along(run, from_x as f32 + 0.5, y as f32 + 0.5, *between),
         }
     }
 }

@@ -1,5 +1,7 @@
 //! What a rice says of elements, as it is written; [`crate::style`] makes of it what is drawn.
 
+use std::sync::LazyLock;
+
 use indexmap::IndexMap;
 
 use super::catalogue::{Names, Setting, Shape, settings, table_of};
@@ -96,12 +98,13 @@ fn walk(reader: &mut Reader<'_>, at: &At<'_>, path: &mut Vec<String>, out: &mut 
 
 /// What is built in of a property, by the steps of its path below `style`.
 pub fn built_in_style(steps: &[&str]) -> Option<String> {
-    let tree = built_in_tree();
+    let tree = &BUILT_IN;
     let path: Vec<&str> = std::iter::once("style").chain(steps.iter().copied()).collect();
     tree.branch()?.get(&path).and_then(Tree::leaf).map(|leaf| leaf.node.to_toml())
 }
 
-fn built_in_tree() -> Tree {
+/// The built-in styles, read once.
+static BUILT_IN: LazyLock<Tree> = LazyLock::new(|| {
     let mut sources = crate::load::Sources::default();
     let source = Source::new("built-in", BUILT_IN_STYLES);
     let table = parse(FileId::BUILT_IN, &source, &mut Vec::new());
@@ -109,15 +112,14 @@ fn built_in_tree() -> Tree {
     let mut merger = crate::load::Merger::new(&sources, "Super");
     merger.lay(table, super::Rice::CATALOGUE, crate::load::Layer::Parts);
     Tree::Branch(std::mem::take(&mut merger.tree))
-}
+});
 
 /// The built-in styles in the colours of the palette that the reader has.
 fn built_in(reader: &mut Reader<'_>) -> IndexMap<String, StyleRule> {
-    let tree = built_in_tree();
     let mut out = IndexMap::new();
     // What is built in has no problems; a test holds it to that.
     let before = reader.problems.len();
-    let top = At::top(&tree);
+    let top = At::top(&BUILT_IN);
     walk(reader, &top.field("style", None), &mut Vec::new(), &mut out);
     reader.problems.truncate(before);
     out

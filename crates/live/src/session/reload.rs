@@ -68,7 +68,8 @@ impl Session {
             }
         }
         self.carry_out(effects)?;
-        if backdrops {
+        // A changed backdrop of all is among the effects already.
+        if backdrops && old.backdrop == checked.rice.backdrop {
             let areas: Vec<_> = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
             self.painter.paint(&self.seat, &checked.rice, &self.desk, &areas)?;
         }
