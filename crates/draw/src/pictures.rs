@@ -73,6 +73,8 @@ pub struct Pictures {
     /// The file that stands for each picture: a folder of pictures stands for one of its own.
     chosen: u64,
     fitted: HashMap<(PathBuf, u32, u32, &'static str), Option<Fitted>>,
+    /// Pictures that are in no file.
+    held: HashMap<PathBuf, RgbaImage>,
     /// What was wrong with those that could not be drawn, by path.
     pub troubles: Vec<(String, PictureError)>,
 }
@@ -86,6 +88,14 @@ impl Pictures {
     /// Which picture of a folder is shown: the first is 0.
     pub fn choose(&mut self, nth: u64) {
         self.chosen = nth;
+    }
+
+    /// Keeps a picture that is in no file, under a name that no file has.
+    pub fn insert(&mut self, name: &str, (width, height): (u32, u32), rgba: Vec<u8>) {
+        self.fitted.retain(|(file, ..), _| *file != self.folder.join(name));
+        if let Some(picture) = RgbaImage::from_raw(width, height, rgba) {
+            self.held.insert(self.folder.join(name), picture);
+        }
     }
 
     /// Forgets all that was read.
@@ -132,7 +142,11 @@ impl Pictures {
         if let Some(known) = self.fitted.get(&key) {
             return known.clone();
         }
-        let fitted = match read_picture(&file) {
+        let read = match self.held.get(&file) {
+            Some(held) => Ok(held.clone()),
+            None => read_picture(&file),
+        };
+        let fitted = match read {
             Ok(picture) => Some(fit_to(&picture, w, h, fit)),
             Err(error) => {
                 self.troubles.push((path.to_owned(), error));

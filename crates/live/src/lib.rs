@@ -6,6 +6,7 @@ mod error;
 mod facts;
 mod keys;
 mod names;
+mod notifier;
 mod paint;
 mod popup;
 mod programs;

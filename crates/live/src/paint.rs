@@ -1,9 +1,10 @@
 //! Pixels behind the windows: the backdrop with its frames. Only what changed is drawn and sent.
 
+use std::path::PathBuf;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use jovrik_core::desk::{Area, Desk};
-use jovrik_core::rice::Rice;
+use jovrik_core::rice::{Icon, IconRef, Rice};
 use jovrik_core::scene::{backdrop, frame_items};
 use jovrik_draw::{Brush, Canvas};
 use x11rb::connection::Connection;
@@ -12,6 +13,7 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
 use crate::bars::Pens;
+use crate::notifier::Item;
 use crate::screen::{no_room, put};
 use crate::seat::Seat;
 
@@ -43,6 +45,35 @@ fn facts(rice: &Rice, desk: &Desk) -> Facts {
     let change = rice.backdrop.change.map(|change| change.0).filter(|change| !change.is_zero());
     let nth = change.map_or(0, |change| (since_1970().as_nanos() / change.as_nanos()) as u64);
     Facts { workspaces, hour, nth }
+}
+
+/// A picture of an icon theme by its name (Icon Theme Specification): a whole path, or a PNG of `hicolor` of a size
+/// near 16, in the folder of its own or those of the computer.
+fn themed(name: &str, own: &str) -> Option<PathBuf> {
+    if name.is_empty() {
+        return None;
+    }
+    let whole = PathBuf::from(name);
+    if whole.is_absolute() {
+        return whole.is_file().then_some(whole);
+    }
+    // A name is no way out of the folder.
+    if name.contains('/') || name.contains('\0') {
+        return None;
+    }
+    let file = format!("{name}.png");
+    let data = std::env::var("XDG_DATA_DIRS").unwrap_or_default();
+    let data = if data.is_empty() { "/usr/local/share:/usr/share".to_owned() } else { data };
+    let mut folders: Vec<PathBuf> = vec![PathBuf::from(own)];
+    for place in data.split(':').map(PathBuf::from) {
+        for size in ["16x16", "22x22", "24x24", "32x32", "48x48"] {
+            for kind in ["apps", "status", "devices", "actions", "categories", "places", "mimetypes"] {
+                folders.push(place.join("icons/hicolor").join(size).join(kind));
+            }
+        }
+        folders.push(place.join("pixmaps"));
+    }
+    folders.into_iter().map(|folder| folder.join(&file)).find(|path| path.is_absolute() && path.is_file())
 }
 
 fn since_1970() -> Duration {
@@ -109,6 +140,20 @@ impl Painter {
     /// Pictures are read anew: their files may have changed.
     pub fn forget_pictures(&mut self) {
         self.brush.pictures.forget();
+    }
+
+    /// The picture of an item: its own pixels, one of the icon themes, or a drawing that stands in.
+    pub fn picture_of(&mut self, item: &Item) -> IconRef {
+        if let Some((width, height, rgba)) = &item.pixels {
+            let name = format!("\u{0}{}{}", item.key.bus, item.key.path);
+            self.brush.pictures.insert(&name, (*width, *height), rgba.clone());
+            return IconRef::Picture(name);
+        }
+        let (name, own) = &item.icon;
+        match themed(name, own) {
+            Some(path) => IconRef::Picture(path.display().to_string()),
+            None => IconRef::Drawn(Icon::More),
+        }
     }
 
     /// What bars and popups are drawn with.

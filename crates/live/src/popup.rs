@@ -12,12 +12,22 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
 use crate::bars::Pens;
+use crate::notifier::Key;
 use crate::screen::put;
 use crate::seat::Seat;
 
+/// What a line of a menu does.
+#[derive(Debug, Clone)]
+pub enum Choice {
+    /// An action of the desk.
+    Act(Action),
+    /// A line of an item's own menu.
+    OfItem(Key, i32),
+}
+
 /// What it shows.
 enum What {
-    Menu { menu: Menu, actions: Vec<Action> },
+    Menu { menu: Menu, choices: Vec<Choice> },
     Hint(String),
 }
 
@@ -50,14 +60,14 @@ impl Popup {
     pub fn menu(
         pens: &mut Pens<'_>,
         rice: &Rice,
-        items: &[(String, Action)],
+        items: Vec<(String, Choice)>,
         at: (Rect, Side),
         monitor: Area,
     ) -> Result<Option<Popup>, Error> {
         let menu = Menu { lines: items.iter().map(|(label, _)| label.clone()).collect(), picked: None };
-        let actions = items.iter().map(|(_, action)| action.clone()).collect();
+        let choices = items.into_iter().map(|(_, choice)| choice).collect();
         let size = menu.size(rice, &mut pens.brush.fonts);
-        let popup = Popup::open(pens, place(at.0, at.1, size, monitor), What::Menu { menu, actions })?;
+        let popup = Popup::open(pens, place(at.0, at.1, size, monitor), What::Menu { menu, choices })?;
         popup.draw(pens, rice)?;
         let c = &pens.seat.connection;
         let events = EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE | EventMask::POINTER_MOTION;
@@ -133,10 +143,10 @@ impl Popup {
     }
 
     /// What a press at a point chooses; nothing beside the menu.
-    pub fn chosen(&self, rice: &Rice, x: f32, y: f32) -> Option<Action> {
+    pub fn chosen(&self, rice: &Rice, x: f32, y: f32) -> Option<Choice> {
         let line = self.line_at(rice, x, y)?;
         match &self.what {
-            What::Menu { actions, .. } => actions.get(line).cloned(),
+            What::Menu { choices, .. } => choices.get(line).cloned(),
             What::Hint(_) => None,
         }
     }

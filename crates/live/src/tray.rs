@@ -1,6 +1,6 @@
 //! The system tray: icons of other programs on a bar (freedesktop System Tray Protocol 0.4, XEmbed 0.5).
 
-use jovrik_core::bar::What;
+use jovrik_core::bar::{Shown, TRAY_GAP, What};
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Rect, strip_area};
 use jovrik_draw::Canvas;
@@ -15,9 +15,8 @@ use crate::bars::{Bars, Pens};
 use crate::screen::put;
 use crate::seat::Seat;
 
-/// The edge of an icon, and the room between two.
+/// The edge of an icon.
 const ICON: u16 = 16;
-const GAP: u16 = 6;
 /// The most icons that are taken: more would not fit any bar.
 const MOST: usize = 64;
 
@@ -133,7 +132,7 @@ impl Tray {
     /// Puts the icons side by side.
     fn arrange(&self, seat: &Seat) -> Result<(), Error> {
         let c = &seat.connection;
-        let upright = self.rect.is_some_and(|rect| rect.h > rect.w);
+        let upright = self.rect.is_some_and(|rect| rect.h > rect.w * 1.5);
         let across = self.rect.map_or(f32::from(ICON), |rect| if upright { rect.w } else { rect.h });
         let middle = ((across - f32::from(ICON)) / 2.0).max(0.0) as i32;
         let mut at = 0;
@@ -145,7 +144,7 @@ impl Tray {
             let (x, y) = if upright { (middle, at) } else { (at, middle) };
             c.configure_window(icon.window, &ConfigureWindowAux::new().x(x).y(y))?.ignore_error();
             c.map_window(icon.window)?.ignore_error();
-            at += i32::from(ICON + GAP);
+            at += i32::from(ICON) + TRAY_GAP as i32;
         }
         Ok(())
     }
@@ -154,8 +153,16 @@ impl Tray {
     pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Bars, rice: &Rice) -> Result<(), Error> {
         let c = &pens.seat.connection;
         let found = bars.strips().find_map(|(_, strip)| {
-            let shown = strip.modules.iter().find(|shown| shown.what == What::Tray)?;
-            Some((strip, shown.rect))
+            let windows = |shown: &Shown| match &shown.what {
+                What::Tray { windows, .. } if *windows > 0 => Some(*windows),
+                _ => None,
+            };
+            let (shown, windows) = strip.modules.iter().find_map(|shown| Some((shown, windows(shown)?)))?;
+            // Pictures of items lie beside them, on the bar itself.
+            let long = windows as f32 * f32::from(ICON) + (windows - 1) as f32 * TRAY_GAP;
+            let Rect { x, y, w, h } = shown.rect;
+            let rect = if strip.upright() { Rect::new(x, y, w, long) } else { Rect::new(x, y, long, h) };
+            Some((strip, rect))
         });
         let Some((strip, rect)) = found else {
             if self.rect.take().is_some() {

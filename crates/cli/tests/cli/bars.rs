@@ -1,5 +1,9 @@
 //! Bars on a real X server: presses, menus, hints, edges, modules that misbehave; bars without a desktop.
 
+use std::collections::HashMap;
+use std::io::{BufRead, BufReader};
+use std::process::{Command, Stdio};
+use std::sync::mpsc::{Sender, channel};
 use std::time::{Duration, Instant};
 
 use insta::assert_snapshot;
@@ -7,9 +11,10 @@ use serde_json::Value;
 use x11rb::protocol::xproto::ConnectionExt as _;
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::wrapper::ConnectionExt as _;
+use zbus::zvariant::{OwnedVariant, Variant};
 
 use crate::Desk;
-use crate::live::Screen;
+use crate::live::{Program, Screen};
 
 const RICE: &str = "[frame]\nwidth = 0\nradius = 0\n[backdrop]\nfill = \"#204060\"\n[workspaces]\norder = [\"charts\", \"logs\", \"field\"]\n\
 [bar.top]\nthick = 30\nstart = [\"staff\", \"layout\"]\nmiddle = [\"title\"]\nend = [\"word\", \"more\"]\n[module.staff]\nsource = \"workspaces\"\n[module.layout]\nsource = \"layout\"\n\
@@ -302,4 +307,129 @@ fn icons_of_other_programs_come_into_the_tray_and_go() {
     screen.x.destroy_window(first).expect("gone");
     screen.save(&part);
     screen.wait("the desktop goes on", |screen| IconClient { screen, window: 0 }.tray().is_some());
+}
+
+/// A session bus of its own.
+fn bus() -> (Program, String) {
+    let mut daemon = Command::new("dbus-daemon")
+        .args(["--session", "--nofork", "--print-address=1"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .expect("dbus-daemon: cargo xtask test installs it");
+    let mut address = String::new();
+    let out = daemon.stdout.take().expect("its output");
+    BufReader::new(out).read_line(&mut address).expect("an address");
+    (Program(daemon), address.trim().to_owned())
+}
+
+/// A program with an item on the bus: what was done to it is told.
+struct StationItem(Sender<String>);
+
+type Pixels = Vec<(i32, i32, Vec<u8>)>;
+
+#[zbus::interface(name = "org.kde.StatusNotifierItem")]
+impl StationItem {
+    async fn activate(&self, _x: i32, _y: i32) {
+        let _ = self.0.send("activate".to_owned());
+    }
+
+    async fn scroll(&self, delta: i32, way: &str) {
+        let _ = self.0.send(format!("scroll {delta} {way}"));
+    }
+
+    #[zbus(property)]
+    async fn title(&self) -> String {
+        "Gauge 4".to_owned()
+    }
+
+    #[zbus(property)]
+    async fn status(&self) -> String {
+        "Active".to_owned()
+    }
+
+    #[zbus(property)]
+    async fn icon_pixmap(&self) -> Pixels {
+        let magenta = [255, 255, 0, 255].repeat(16 * 16);
+        // One picture lies about its size, and is passed over.
+        vec![(400, 400, vec![1, 2, 3]), (16, 16, magenta)]
+    }
+
+    #[zbus(property)]
+    async fn menu(&self) -> zbus::OwnedObjectPath {
+        zbus::ObjectPath::try_from("/Menu").expect("a path").into()
+    }
+
+    #[zbus(signal)]
+    async fn new_icon(emitter: &zbus::object_server::SignalEmitter<'_>) -> zbus::Result<()>;
+}
+
+struct StationMenu(Sender<String>);
+
+type Entry = (i32, HashMap<String, OwnedVariant>, Vec<OwnedVariant>);
+
+fn entry(id: i32, label: &str, more: &[(&str, Variant<'static>)], inner: Vec<Entry>) -> Entry {
+    let owned = |value: Variant<'static>| OwnedVariant::try_from(value).expect("a value");
+    let mut facts: HashMap<String, OwnedVariant> = [("label".to_owned(), owned(Variant::from(label.to_owned())))].into();
+    facts.extend(more.iter().map(|(name, value)| ((*name).to_owned(), owned(value.try_clone().expect("a value")))));
+    (id, facts, inner.into_iter().map(|entry| owned(Variant::from(entry))).collect())
+}
+
+#[zbus::interface(name = "com.canonical.dbusmenu")]
+impl StationMenu {
+    async fn get_layout(&self, _parent: i32, _depth: i32, _names: Vec<String>) -> (u32, Entry) {
+        let off = [("enabled", Variant::from(false))];
+        let line = [("type", Variant::from("separator".to_owned()))];
+        let inner = vec![entry(4, "Neap", &[], Vec::new())];
+        let all = vec![
+            entry(1, "_Read now", &[], Vec::new()),
+            entry(2, "Not now", &off, Vec::new()),
+            entry(3, "", &line, Vec::new()),
+            entry(5, "Tide", &[], inner),
+        ];
+        (1, entry(0, "", &[], all))
+    }
+
+    async fn event(&self, id: i32, what: &str, _data: Variant<'_>, _time: u32) {
+        let _ = self.0.send(format!("{what} {id}"));
+    }
+}
+
+#[test]
+fn items_of_the_session_bus_are_shown_pressed_and_their_menus_opened() {
+    let (_bus, address) = bus();
+    let mut screen = Screen::new(true);
+    screen.bus = Some(address.clone());
+    let part = RICE.replace("end = [\"word\", \"more\"]", "end = [\"word\", \"tray\"]") + "[module.tray]\nsource = \"tray\"\n";
+    screen.save(&part);
+    screen.start(&[]);
+    let (told, done) = channel();
+    let connection = zbus::block_on(async {
+        let builder = zbus::connection::Builder::address(address.as_str());
+        let builder = builder.serve_at("/StatusNotifierItem", StationItem(told.clone()));
+        let connection = builder.serve_at("/Menu", StationMenu(told)).build().await.expect("the bus answers");
+        let watcher = "org.kde.StatusNotifierWatcher";
+        let own = connection.unique_name().expect("a name").to_string();
+        let body = (own,);
+        let method = "RegisterStatusNotifierItem";
+        let call = connection.call_method(Some(watcher), "/StatusNotifierWatcher", Some(watcher), method, &body);
+        call.await.expect("the desktop keeps the list");
+        connection
+    });
+    screen.wait("the item is shown", |screen| rows(screen).iter().any(|row| row["text"] == "1 icon"));
+    let [_, _, x, _] = area(&screen, "tray");
+    screen.wait("its picture is drawn", |screen| screen.pixel(x + 8, 15) == [0xff, 0x00, 0xff]);
+    let next = || done.recv_timeout(Duration::from_secs(20)).expect("the item is told");
+    click(&screen, (x + 8, 15), 1);
+    assert_eq!(next(), "activate");
+    click(&screen, (x + 8, 15), 5);
+    assert_eq!(next(), "scroll 1 vertical");
+    click(&screen, (x + 8, 15), 3);
+    screen.wait("its menu is open", |screen| named(screen, "jovrik menu").is_some());
+    let (left, top, w, h) = named(&screen, "jovrik menu").expect("it is open");
+    // Two lines: what is off, or a line between others, cannot be chosen.
+    click(&screen, (left + w as i16 / 2, top + h as i16 * 3 / 4), 1);
+    assert_eq!(next(), "clicked 4", "the line of the inner menu");
+    drop(connection);
+    screen.wait("the item goes with its program", |screen| !rows(screen).iter().any(|row| row["module"] == "tray"));
 }

@@ -16,7 +16,7 @@ use x11rb::wrapper::ConnectionExt as _;
 use crate::Desk;
 
 /// A program that is ended with the test.
-pub struct Program(Child);
+pub struct Program(pub Child);
 
 impl Drop for Program {
     fn drop(&mut self) {
@@ -32,6 +32,8 @@ pub struct Screen {
     pub root: Window,
     pub name: String,
     pub desk: Desk,
+    /// The session bus of the desktop.
+    pub bus: Option<String>,
     _server: Program,
 }
 
@@ -56,7 +58,7 @@ impl Screen {
         }
         let (x, screen) = x11rb::connect(Some(&name)).expect("it answers");
         let root = x.setup().roots[screen].root;
-        let mut screen = Screen { live: None, x, root, name, desk: Desk::of(RICE), _server: Program(server) };
+        let mut screen = Screen { live: None, x, root, name, desk: Desk::of(RICE), bus: None, _server: Program(server) };
         if !bare {
             screen.start(&[]);
         }
@@ -67,6 +69,9 @@ impl Screen {
         let mut arguments = vec!["live"];
         arguments.extend(more);
         let mut command = self.desk.command(&self.desk.rice(), &arguments);
+        if let Some(bus) = &self.bus {
+            command.env("DBUS_SESSION_BUS_ADDRESS", bus);
+        }
         self.live = Some(Program(command.env("DISPLAY", &self.name).stdout(Stdio::null()).spawn().expect("it runs")));
         self.wait("the desktop answers", |screen| screen.try_ask("health").is_some());
     }

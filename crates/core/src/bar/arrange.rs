@@ -10,8 +10,19 @@ use crate::style::{Kin, State, Style, resolve};
 
 /// The edge of an icon's square.
 const ICON: f32 = 16.0;
+/// Between two icons of the tray.
+pub const TRAY_GAP: f32 = 6.0;
 /// From a workspace's mark to its icon or name.
 const MARK_GAP: f32 = 8.0;
+
+/// The icons of other programs: windows of theirs, and pictures that we draw.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct TrayNow<'a> {
+    /// How many windows.
+    pub windows: usize,
+    /// The pictures.
+    pub pictures: &'a [IconRef],
+}
 
 /// What is the case while a bar is shown.
 #[derive(Debug, Clone, Copy)]
@@ -22,14 +33,14 @@ pub struct Now<'a> {
     pub trouble: Option<&'a str>,
     /// The bar and the module that the pointer is over.
     pub hover: Option<(&'a str, &'a str)>,
-    /// How many icons of other programs there are.
-    pub tray: usize,
+    /// The icons of other programs.
+    pub tray: TrayNow<'a>,
 }
 
 impl<'a> Now<'a> {
     /// Values and nothing else.
     pub fn of(known: &'a Known) -> Self {
-        Now { known, trouble: None, hover: None, tray: 0 }
+        Now { known, trouble: None, hover: None, tray: TrayNow::default() }
     }
 }
 
@@ -140,12 +151,15 @@ impl Maker<'_, '_> {
                 (What::Layout { sketch: self.desk.layout_sketch(self.monitor), ink }, length, length)
             }
             SourceKind::BuiltIn(BuiltIn::Tray) => {
-                let count = self.now.tray as f32;
-                if self.now.tray == 0 {
+                let TrayNow { windows, pictures } = self.now.tray;
+                let count = windows + pictures.len();
+                if count == 0 {
                     return None;
                 }
-                let length = count * ICON + (count - 1.0) * style.gap.max(6.0);
-                (What::Tray, length, length)
+                let signs = pictures.iter().filter_map(|icon| self.sign(icon, name, &states, || None));
+                let signs = signs.collect::<Vec<_>>();
+                let length = count as f32 * ICON + (count - 1) as f32 * TRAY_GAP;
+                (What::Tray { windows, signs }, length, length)
             }
             _ => {
                 let text = text.fill(&values).unwrap_or_else(|| module.empty.clone());

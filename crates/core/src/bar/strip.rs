@@ -64,8 +64,13 @@ pub enum What {
         /// Its colour: that of icons.
         ink: Colour,
     },
-    /// Room for the icons of other programs.
-    Tray,
+    /// The icons of other programs: room for windows of theirs, then pictures.
+    Tray {
+        /// How many windows.
+        windows: usize,
+        /// The pictures.
+        signs: Vec<Sign>,
+    },
 }
 
 /// One workspace's mark.

@@ -2,7 +2,7 @@
 
 use super::icons::draw_icon;
 use super::{Item, Rect, Scene, Step, Turn};
-use crate::bar::{Mark, MarkState, Shown, Strip, What};
+use crate::bar::{Mark, MarkState, Shown, Strip, TRAY_GAP, What};
 use crate::rice::{Align, Rice, Side};
 
 /// A whole bar: its paper, its line, its modules.
@@ -85,7 +85,15 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
             }
             scene.items.push(Item::Stroke { path, width: 1.5, colour: *ink, dash: None });
         }
-        What::Tray => {}
+        What::Tray { windows, signs } => {
+            for (nth, sign) in signs.iter().enumerate() {
+                let at = (windows + nth) as f32 * (sign.size + TRAY_GAP);
+                let half = sign.size / 2.0;
+                let (x, y) =
+                    if strip.upright() { ((middle - half).floor(), inside.y + at) } else { (inside.x + at, middle - half) };
+                draw_icon(rice, sign, x, y, scene);
+            }
+        }
     }
 }
 

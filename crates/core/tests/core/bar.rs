@@ -124,7 +124,7 @@ fn text(shown: &jovrik_core::bar::Shown) -> String {
         What::Text { text, .. } => text.clone(),
         What::Staff(marks) => marks.iter().map(|mark| format!("{:?} ", mark.state)).collect(),
         What::Layout { sketch, .. } => sketch.name.clone(),
-        What::Tray => "tray".to_owned(),
+        What::Tray { windows, .. } => format!("tray of {windows}"),
     }
 }
 

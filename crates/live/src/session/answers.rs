@@ -3,6 +3,7 @@
 use std::time::{Duration, Instant};
 
 use jovrik_core::bar::What;
+use jovrik_core::problem::count;
 use serde_json::{Value, json};
 
 use super::Session;
@@ -64,7 +65,7 @@ impl Session {
                     What::Text { text, .. } => text.clone(),
                     What::Staff(marks) => marks.iter().map(|mark| mark.workspace.as_str()).collect::<Vec<_>>().join(" "),
                     What::Layout { sketch, .. } => sketch.name.clone(),
-                    What::Tray => "tray".to_owned(),
+                    What::Tray { windows, signs } => count(windows + signs.len(), "icon"),
                 };
                 all.push(json!({
                     "bar": strip.name,

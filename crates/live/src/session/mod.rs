@@ -11,9 +11,9 @@ use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::time::Instant;
 
-use jovrik_core::bar::Now;
+use jovrik_core::bar::{Now, TrayNow};
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
-use jovrik_core::rice::{BuiltIn, PointerFocus, Rice, Start, StartWhen};
+use jovrik_core::rice::{BuiltIn, IconRef, PointerFocus, Rice, Start, StartWhen};
 use jovrik_draw::Brush;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
@@ -24,6 +24,7 @@ use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, Connect
 
 use crate::bars::Bars;
 use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
+use crate::notifier::{Item, Notifiers, Told};
 use crate::paint::Painter;
 use crate::popup::Popup;
 use crate::programs::Programs;
@@ -47,6 +48,9 @@ pub struct Session {
     bars_seen: HashSet<String>,
     popup: Option<Popup>,
     tray: Option<Tray>,
+    notifiers: Option<Notifiers>,
+    /// The pictures of the items in the tray.
+    pictures: Vec<IconRef>,
     /// The module that the pointer is over.
     over: Option<Over>,
     /// When the pointer has rested long enough for a hint.
@@ -103,6 +107,8 @@ impl Session {
             bars_seen: HashSet::new(),
             popup: None,
             tray: None,
+            notifiers: None,
+            pictures: Vec::new(),
             over: None,
             rest_ends: None,
             backdrop_changes: None,
@@ -178,6 +184,7 @@ impl Session {
             }
             self.requests()?;
             self.bars_stale |= self.engine.step(now);
+            self.hear_items()?;
             if self.sequence_ends.is_some_and(|ends| ends <= now) {
                 self.end_sequence()?;
             }
@@ -219,6 +226,7 @@ impl Session {
         let mut fds: Vec<BorrowedFd<'_>> = vec![server, self.watch.fd(), self.signals.as_fd()];
         fds.extend(self.socket.iter().flat_map(Socket::fds));
         fds.extend(self.engine.fds());
+        fds.extend(self.notifiers.iter().map(Notifiers::fd));
         let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
         match poll(&mut polled, timeout.as_ref()) {
             Ok(_) | Err(rustix::io::Errno::INTR) => {}
@@ -595,7 +603,8 @@ impl Session {
         let trouble =
             self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
         let hover = self.over.as_ref().map(|over| (over.bar.as_str(), over.module.as_str()));
-        let tray = self.tray.as_ref().map_or(0, Tray::count);
+        let windows = self.tray.as_ref().map_or(0, Tray::count);
+        let tray = TrayNow { windows, pictures: &self.pictures };
         let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray };
         let before = self.bars.drawn;
         self.bars.update(&mut self.painter.pens(&self.seat), &self.desk, now, self.bars_all)?;
@@ -613,14 +622,37 @@ impl Session {
         let rice = self.desk.rice();
         let tray = |name: &String| rice.module.get(name).is_some_and(|module| module.source.kind.is(BuiltIn::Tray));
         let wanted = rice.bar.values().flat_map(|bar| bar.modules()).any(tray);
-        match (wanted, self.tray.is_some()) {
-            (true, false) => self.tray = Tray::take(&self.seat)?,
+        match (wanted, self.tray.is_some() || self.notifiers.is_some()) {
+            (true, false) => {
+                self.tray = Tray::take(&self.seat)?;
+                self.notifiers = Notifiers::take();
+            }
             (false, true) => {
                 if let Some(tray) = self.tray.take() {
                     tray.leave(&self.seat)?;
                 }
+                self.notifiers = None;
+                self.pictures.clear();
             }
             _ => {}
+        }
+        Ok(())
+    }
+
+    /// What items of the tray have said.
+    fn hear_items(&mut self) -> Result<(), Error> {
+        let Some(notifiers) = &mut self.notifiers else { return Ok(()) };
+        for told in notifiers.step() {
+            match told {
+                Told::Items => {
+                    let Some(notifiers) = &self.notifiers else { return Ok(()) };
+                    let items: Vec<Item> = notifiers.items().cloned().collect();
+                    self.pictures = items.iter().map(|item| self.painter.picture_of(item)).collect();
+                    self.bars_all = true;
+                    self.bars_stale = true;
+                }
+                Told::Menu(key, lines) => self.open_item_menu(&key, &lines)?,
+            }
         }
         Ok(())
     }

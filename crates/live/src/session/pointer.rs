@@ -2,7 +2,7 @@
 
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{Shown, What};
+use jovrik_core::bar::{Shown, TRAY_GAP, What};
 use jovrik_core::desk::{Action, Area, Event, Which};
 use jovrik_core::rice::{BuiltIn, Does, Module, Side};
 use jovrik_core::scene::Rect;
@@ -10,7 +10,8 @@ use x11rb::protocol::xproto::Window;
 
 use super::Session;
 use crate::Error;
-use crate::popup::Popup;
+use crate::notifier::{Key, Line};
+use crate::popup::{Choice, Popup};
 
 /// How long the pointer rests before a module says something of itself.
 const REST: Duration = Duration::from_millis(450);
@@ -31,6 +32,8 @@ struct Met {
     inner: Side,
     monitor: usize,
     workspace: Option<String>,
+    /// Which of the pictures in the tray.
+    item: Option<usize>,
 }
 
 /// The workspace whose mark is at a place along a module.
@@ -44,7 +47,41 @@ fn workspace_at(shown: &Shown, along: f32) -> Option<String> {
     marks.iter().min_by(|a, b| near(a).total_cmp(&near(b))).map(|mark| mark.workspace.clone())
 }
 
+/// Which picture of the tray is at a place along it.
+fn item_at(shown: &Shown, along: f32) -> Option<usize> {
+    let What::Tray { windows, signs } = &shown.what else { return None };
+    let size = signs.first()?.size;
+    let nth = (along / (size + TRAY_GAP)).floor().max(0.0) as usize;
+    nth.checked_sub(*windows).filter(|nth| *nth < signs.len())
+}
+
 impl Session {
+    /// A press on an item of the tray: its menu, or its own answer.
+    fn item_pressed(&mut self, nth: usize, button: u8, x: i16, y: i16) -> Result<(), Error> {
+        let Some(notifiers) = &self.notifiers else { return Ok(()) };
+        if let Some(key) = notifiers.items().nth(nth).map(|item| item.key.clone())
+            && !(button == 3 && notifiers.ask_menu(&key))
+        {
+            notifiers.press(&key, button, x.into(), y.into());
+        }
+        Ok(())
+    }
+
+    /// The menu of an item has come: it opens at the tray.
+    pub(super) fn open_item_menu(&mut self, key: &Key, lines: &[Line]) -> Result<(), Error> {
+        let at = self.bars.strips().find_map(|(monitor, strip)| {
+            let shown = strip.modules.iter().find(|shown| matches!(shown.what, What::Tray { .. }))?;
+            Some((monitor, shown.rect, strip.inner()))
+        });
+        let Some((monitor, rect, inner)) = at.filter(|_| !lines.is_empty()) else { return Ok(()) };
+        self.close_popup()?;
+        let (area, rice) = (self.monitor_area(monitor), self.desk.rice().clone());
+        let items = lines.iter().map(|line| (line.label.clone(), Choice::OfItem(key.clone(), line.id))).collect();
+        let mut pens = self.painter.pens(&self.seat);
+        self.popup = Popup::menu(&mut pens, &rice, items, (rect, inner), area)?;
+        Ok(())
+    }
+
     fn met(&self, window: Window, x: i16, y: i16) -> Option<Met> {
         let (monitor, strip) = self.bars.of(window)?;
         let (x, y) = (f32::from(x), f32::from(y));
@@ -57,6 +94,7 @@ impl Session {
             inner: strip.inner(),
             monitor,
             workspace: workspace_at(shown, along),
+            item: item_at(shown, along),
         })
     }
 
@@ -71,14 +109,18 @@ impl Session {
         self.handle(Event::Pointed(met.monitor))?;
         let rice = self.desk.rice().clone();
         let Some(module) = rice.module.get(&met.module) else { return Ok(()) };
+        if let Some(item) = met.item {
+            return self.item_pressed(item, button, x, y);
+        }
         match module.press.button(button).cloned().or_else(|| usual(module, button, &met)) {
             Some(Does::Action(action)) => {
                 self.handle(Event::Act(action))?;
             }
             Some(Does::Menu(items)) => {
                 let area = self.monitor_area(met.monitor);
+                let items = items.into_iter().map(|(label, action)| (label, Choice::Act(action))).collect();
                 let mut pens = self.painter.pens(&self.seat);
-                self.popup = Popup::menu(&mut pens, &rice, &items, (met.rect, met.inner), area)?;
+                self.popup = Popup::menu(&mut pens, &rice, items, (met.rect, met.inner), area)?;
             }
             None => {}
         }
@@ -125,8 +167,16 @@ impl Session {
         let rice = self.desk.rice().clone();
         let chosen = self.popup.as_ref().and_then(|popup| popup.chosen(&rice, f32::from(x), f32::from(y)));
         self.close_popup()?;
-        if let Some(action) = chosen {
-            self.handle(Event::Act(action))?;
+        match chosen {
+            Some(Choice::Act(action)) => {
+                self.handle(Event::Act(action))?;
+            }
+            Some(Choice::OfItem(key, line)) => {
+                if let Some(notifiers) = &self.notifiers {
+                    notifiers.choose(&key, line);
+                }
+            }
+            None => {}
         }
         Ok(())
     }
