@@ -37,9 +37,17 @@ pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16,
 /// The keyboard layouts of a display, by the root window's `_XKB_RULES_NAMES` (XKB protocol, appendix on the server's
 /// database): rules, model, layouts, variants, options, each ended by a zero byte.
 pub fn keyboard(display: &str) -> Vec<String> {
-    let names = || {
+    let layouts = || {
         let (connection, screen) = x11rb::connect(Some(display)).ok()?;
         let root = connection.setup().roots.get(screen)?.root;
+        Some(keyboard_of(&connection, root))
+    };
+    layouts().unwrap_or_default()
+}
+
+/// The same of a connection that is there.
+pub(crate) fn keyboard_of(connection: &RustConnection, root: Window) -> Vec<String> {
+    let names = || {
         let atom = connection.intern_atom(true, b"_XKB_RULES_NAMES").ok()?.reply().ok()?.atom;
         let reply = connection.get_property(false, root, atom, AtomEnum::STRING, 0, 1024).ok()?.reply().ok()?;
         let text = String::from_utf8_lossy(&reply.value).into_owned();

@@ -158,7 +158,8 @@ pub enum Outcome {
 #[derive(Debug, Default)]
 pub struct Table {
     bound: HashMap<Vec<Code>, Action>,
-    starts: HashSet<Vec<Code>>,
+    /// The beginnings of sequences, and how they are written.
+    starts: HashMap<Vec<Code>, String>,
     /// The presses of the sequence so far.
     pub so_far: Vec<Code>,
 }
@@ -178,7 +179,8 @@ impl Table {
                 cannot.push(at.written.clone());
             }
             for way in ways {
-                table.starts.extend((1..way.len()).map(|len| way[..len].to_vec()));
+                let written = |len: usize| at.keys.0[..len].iter().map(ToString::to_string).collect::<Vec<_>>().join(" ");
+                table.starts.extend((1..way.len()).map(|len| (way[..len].to_vec(), written(len))));
                 table.bound.insert(way, at.binding.action.clone());
             }
         }
@@ -188,7 +190,7 @@ impl Table {
     /// The presses to grab: the first of each binding.
     pub fn grabs(&self) -> HashSet<Grab> {
         let first = self.bound.keys().filter_map(|way| way.first().copied());
-        first.map(|code| Grab { code, begins: self.starts.contains(&[code][..]) }).collect()
+        first.map(|code| Grab { code, begins: self.starts.contains_key(&[code][..]) }).collect()
     }
 
     /// One press.
@@ -198,11 +200,18 @@ impl Table {
             self.so_far.clear();
             return Outcome::Act(action.clone());
         }
-        if self.starts.contains(&self.so_far) {
+        if self.starts.contains_key(&self.so_far) {
             return Outcome::Wait;
         }
         self.so_far.clear();
         Outcome::Nothing
+    }
+}
+
+impl Table {
+    /// The sequence so far, as it is written; nothing outside of one.
+    pub fn written(&self) -> &str {
+        self.starts.get(&self.so_far).map_or("", String::as_str)
     }
 }
 

@@ -180,6 +180,21 @@ fn modules_that_hang_flood_die_or_print_rubbish_delay_nobody() {
 }
 
 #[test]
+fn the_keyboard_and_an_unfinished_sequence_are_shown() {
+    let part = "[bar.top]\nend = [\"keys\", \"board\"]\n[module.keys]\nsource = \"sequence\"\ntext = \"{keys} …\"\n[module.board]\nsource = \"keyboard\"\ntext = \"{name}\"\n[keys]\nsequence-wait = \"20s\"\n[keys.desk]\n\"Lead+g l\" = \"layout next\"\n";
+    let mut screen = screen(part);
+    let shown = |screen: &Screen, module: &str| {
+        rows(screen).iter().find(|row| row["module"] == module).map(|row| row["text"].as_str().expect("a text").to_owned())
+    };
+    screen.wait("the layout is shown", |screen| shown(screen, "board").as_deref() == Some("us"));
+    assert_eq!(shown(&screen, "keys"), None);
+    screen.press(&[0xffeb, u32::from('g')]);
+    screen.wait("the sequence has begun", |screen| shown(screen, "keys").as_deref() == Some("Super+g …"));
+    screen.press(&[u32::from('l')]);
+    screen.wait("and ended", |screen| shown(screen, "keys").is_none());
+}
+
+#[test]
 fn only_the_module_that_changed_is_drawn_again() {
     let part = "[bar.top]\nstart = [\"still\"]\nend = [\"file\"]\n[module.still]\ntext = \"still\"\n[module.file]\nsource = { file = \"LEVEL\" }\nempty = \"none\"\n";
     let mut screen = Screen::new(true);

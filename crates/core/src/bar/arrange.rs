@@ -35,12 +35,16 @@ pub struct Now<'a> {
     pub hover: Option<(&'a str, &'a str)>,
     /// The icons of other programs.
     pub tray: TrayNow<'a>,
+    /// The keyboard's layout, where it is known.
+    pub keyboard: &'a str,
+    /// The chords of a sequence that is not finished.
+    pub sequence: &'a str,
 }
 
 impl<'a> Now<'a> {
     /// Values and nothing else.
     pub fn of(known: &'a Known) -> Self {
-        Now { known, trouble: None, hover: None, tray: TrayNow::default() }
+        Now { known, trouble: None, hover: None, tray: TrayNow::default(), keyboard: "", sequence: "" }
     }
 }
 
@@ -102,17 +106,21 @@ impl Maker<'_, '_> {
     }
 
     fn values(&self, name: &str, module: &Module) -> Values {
+        let said = |field: &str, text: &str| {
+            let text = Field::Text(text.to_owned());
+            Values::one(field, text.clone()).and("value", text)
+        };
         match module.source.kind {
             SourceKind::BuiltIn(BuiltIn::Title) => self.desk.title_values(self.monitor),
             SourceKind::BuiltIn(BuiltIn::Monitor) => {
-                let name = self.desk.monitors.get(self.monitor).map_or("", |monitor| monitor.facts.name.as_str());
-                Values::one("name", Field::Text(name.to_owned())).and("value", Field::Text(name.to_owned()))
+                said("name", self.desk.monitors.get(self.monitor).map_or("", |monitor| monitor.facts.name.as_str()))
             }
             SourceKind::BuiltIn(BuiltIn::Layout) => {
                 let workspace = self.desk.monitors.get(self.monitor).map_or(0, |monitor| monitor.workspace);
-                let name = Field::Text(self.desk.layout_of(workspace).0);
-                Values::one("name", name.clone()).and("value", name)
+                said("name", &self.desk.layout_of(workspace).0)
             }
+            SourceKind::BuiltIn(BuiltIn::Keyboard) if !self.now.keyboard.is_empty() => said("name", self.now.keyboard),
+            SourceKind::BuiltIn(BuiltIn::Sequence) if !self.now.sequence.is_empty() => said("keys", self.now.sequence),
             _ => self.now.known.get(name).cloned().unwrap_or_default(),
         }
     }

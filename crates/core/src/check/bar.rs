@@ -3,10 +3,12 @@
 use super::{Looker, Surroundings, keys, no_such};
 use crate::bar::{Known, Now, arrange};
 use crate::desk::{Action, Desk, MonitorFacts};
-use crate::load::{Node, Value};
+use crate::load::{Node, Tree, Value};
 use crate::problem::{Problem, count, in_words, nearest};
-use crate::rice::{BuiltIn, Rice, SourceKind};
+use crate::rice::catalogue::{Setting, table_of};
+use crate::rice::{BuiltIn, Rice, SourceKind, StyleRule};
 use crate::scene::{Face, Measure};
+use crate::style::ELEMENTS;
 
 const LEFT_OUT: &str = "The bar would leave it out. Modules are made in [module.NAME].";
 
@@ -45,9 +47,32 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             );
         }
     }
+    reserved(looker, problems);
     for name in rice.module.keys() {
         fields(looker, name, problems);
         presses(looker, name, problems);
+    }
+}
+
+/// Names that mean something else where styles are written.
+fn reserved(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+    let properties = table_of(StyleRule::SHAPE);
+    let states = || ELEMENTS.iter().flat_map(|element| element.states).map(|state| state.word());
+    for (what, part, names) in
+        [("module", "module", looker.rice.module.keys().collect::<Vec<_>>()), ("bar", "bar", looker.rice.bar.keys().collect())]
+    {
+        for name in names {
+            let inner = what == "bar" && ELEMENTS.iter().any(|element| element.path.strip_prefix("bar.") == Some(name));
+            let taken = properties.field(name).is_some() || inner || states().any(|state| state == name);
+            let key = looker.tree.get(&[part, name]).and_then(Tree::branch).and_then(|branch| branch.key);
+            if let (true, Some(key)) = (taken, key) {
+                problems.push(
+                    Problem::error("setting/reserved", format!("a {what} cannot be called {name}"))
+                        .at(key, "choose another name")
+                        .because(format!("In [style] the word {name} means something else.")),
+                );
+            }
+        }
     }
 }
 

@@ -162,3 +162,14 @@ fn text_that_cannot_be_read_is_told_where_it_was_said() {
         "the palette is the place when nothing else says it"
     );
 }
+
+#[test]
+fn names_that_styles_use_otherwise_are_reserved() {
+    let told = found(&checked(
+        "[module.ink]\ntext = \"x\"\n[module.warn]\ntext = \"x\"\n[bar.module]\n[bar.top]\n[module.cpu]\ntext = \"x\"\n",
+    ));
+    assert_eq!(
+        told,
+        ["setting/reserved parts/a.toml:1:9", "setting/reserved parts/a.toml:3:9", "setting/reserved parts/a.toml:5:6"]
+    );
+}

@@ -23,6 +23,7 @@ use x11rb::protocol::Event as XEvent;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, NotifyMode, Window};
 
 use crate::bars::Bars;
+use crate::facts::keyboard_of;
 use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
 use crate::notifier::{Item, Notifiers, Told};
 use crate::paint::Painter;
@@ -58,6 +59,8 @@ pub struct Session {
     backdrop_changes: Option<Instant>,
     engine: Engine,
     layout: Layout,
+    /// The keyboard's layout, by its XKB name.
+    keyboard: String,
     table: Table,
     grabbed: HashSet<Grab>,
     held: Vec<Code>,
@@ -97,6 +100,7 @@ impl Session {
         let now = Instant::now();
         let engine = Engine::new(&rice, now);
         let layout = Layout::read(&seat.connection)?;
+        let keyboard = keyboard_of(&seat.connection, seat.root).into_iter().next().unwrap_or_default();
         let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
         let mut session = Session {
             options,
@@ -114,6 +118,7 @@ impl Session {
             backdrop_changes: None,
             engine,
             layout,
+            keyboard,
             table: Table::default(),
             grabbed: HashSet::new(),
             held: Vec::new(),
@@ -392,6 +397,8 @@ impl Session {
             XEvent::ClientMessage(event) => self.message(&event)?,
             XEvent::MappingNotify(_) => {
                 self.layout = Layout::read(&self.seat.connection)?;
+                self.keyboard = keyboard_of(&self.seat.connection, self.seat.root).into_iter().next().unwrap_or_default();
+                self.bars_stale = true;
                 let rice = self.desk.rice().clone();
                 self.bind(&rice)?;
             }
@@ -519,6 +526,7 @@ impl Session {
         let waiting = !self.table.so_far.is_empty();
         match self.table.press(self.layout.code(key, state)) {
             Outcome::Wait => {
+                self.bars_stale = true;
                 self.sequence_ends = Some(Instant::now() + self.desk.rice().keys.sequence_wait.0);
                 if !waiting {
                     let reply = self.seat.connection.grab_keyboard(
@@ -547,6 +555,7 @@ impl Session {
 
     fn end_sequence(&mut self) -> Result<(), Error> {
         self.table.so_far.clear();
+        self.bars_stale = true;
         self.sequence_ends = None;
         self.seat.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?;
         Ok(())
@@ -605,7 +614,8 @@ impl Session {
         let hover = self.over.as_ref().map(|over| (over.bar.as_str(), over.module.as_str()));
         let windows = self.tray.as_ref().map_or(0, Tray::count);
         let tray = TrayNow { windows, pictures: &self.pictures };
-        let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray };
+        let (keyboard, sequence) = (self.keyboard.as_str(), self.table.written());
+        let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray, keyboard, sequence };
         let before = self.bars.drawn;
         self.bars.update(&mut self.painter.pens(&self.seat), &self.desk, now, self.bars_all)?;
         if let Some(tray) = self.tray.as_mut().filter(|_| before != self.bars.drawn) {
