@@ -224,7 +224,7 @@ fn colours_that_are_written_out_become_roles() {
     style.bar.fill     #ff00ff    →    @alert     0.28 apart: left alone  parts/a.toml:5
 
     → jovrik palette map --write      writes 3 roles
-    → jovrik palette map --all      takes the far ones too
+    → jovrik palette map --all        takes the far ones too
     ");
     desk.run(&["palette", "map", "--write"]).clean();
     assert_eq!(
