@@ -210,6 +210,11 @@ impl Notifiers {
         Some(Notifiers { connection, teller, news, wake: woken, items: Vec::new() })
     }
 
+    /// Gives the name back, for whoever keeps the list next.
+    pub fn leave(self) {
+        let _ = zbus::block_on(self.connection.release_name(WATCHER));
+    }
+
     /// What to wait on.
     pub fn fd(&self) -> BorrowedFd<'_> {
         self.wake.as_fd()

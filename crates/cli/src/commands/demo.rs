@@ -141,6 +141,17 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         picture(file("noon.png"), &[("palette.use", "noon")], Some("skiff")),
     )?;
 
+    tour.run("look --size 1280x800 --beside noon --out both.png", |context| {
+        let beside = look::Arguments {
+            out: Some(file("both.png")),
+            size: Some("1280x800".into()),
+            beside: Some("noon".into()),
+            scale: 1,
+            ..look::Arguments::default()
+        };
+        look::run(beside, context)
+    })?;
+
     tour.heading("Check", "Somebody adds bindings late at night: one is misspelled, two take keys that are in use.")?;
     write(&folder.join("parts/mine.toml"), MINE)?;
     tour.run("check", |context| check::run(check::Arguments::default(), context))?;

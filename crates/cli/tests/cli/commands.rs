@@ -312,7 +312,7 @@ fn the_demo_runs_from_an_empty_machine_and_leaves_the_home_alone() {
     {
         assert!(told.contains(said), "{said} is missing:\n{told}");
     }
-    for name in ["ebb.png", "noon.png", "after.png", "saltmarsh.rice"] {
+    for name in ["ebb.png", "noon.png", "both.png", "after.png", "saltmarsh.rice"] {
         assert!(out.join(name).metadata().expect("it is there").len() > 1000, "{name}");
     }
     assert_eq!(crate::photograph(&desk.home()), []);

@@ -1,5 +1,7 @@
 //! Tests of drawing: pixels where they should be, nothing where they should not, the same bytes each time.
 
+mod shapes;
+
 use jovrik_core::rice::Colour;
 use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Fonts, cells, cells_within, encode};

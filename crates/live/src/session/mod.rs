@@ -2,8 +2,10 @@
 
 mod announce;
 mod answers;
+mod keys;
 mod pointer;
 mod reload;
+mod tray;
 
 use std::collections::{HashMap, HashSet};
 use std::io::Read;
@@ -13,19 +15,19 @@ use std::time::Instant;
 
 use jovrik_core::bar::{Now, TrayNow};
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
-use jovrik_core::rice::{BuiltIn, IconRef, PointerFocus, Rice, Start, StartWhen};
+use jovrik_core::rice::{IconRef, PointerFocus, Rice, Start, StartWhen};
 use jovrik_draw::Brush;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
-use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, GrabMode, NotifyMode, Window};
+use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, NotifyMode, Window};
 
 use crate::bars::Bars;
 use crate::facts::keyboard_of;
-use crate::keys::{Code, Grab, Layout, Outcome, Table, regrab};
-use crate::notifier::{Item, Notifiers, Told};
+use crate::keys::{Code, Grab, Layout, Table};
+use crate::notifier::Notifiers;
 use crate::paint::Painter;
 use crate::popup::Popup;
 use crate::programs::Programs;
@@ -512,68 +514,6 @@ impl Session {
         Ok(())
     }
 
-    fn key(&mut self, key: u8, state: u16) -> Result<(), Error> {
-        self.pressed(key, state)?;
-        // What was typed meanwhile goes on, to whoever holds the keyboard now.
-        self.seat.connection.allow_events(Allow::ASYNC_KEYBOARD, x11rb::CURRENT_TIME)?;
-        Ok(())
-    }
-
-    fn pressed(&mut self, key: u8, state: u16) -> Result<(), Error> {
-        if self.layout.is_modifier(key) {
-            return Ok(());
-        }
-        let waiting = !self.table.so_far.is_empty();
-        match self.table.press(self.layout.code(key, state)) {
-            Outcome::Wait => {
-                self.bars_stale = true;
-                self.sequence_ends = Some(Instant::now() + self.desk.rice().keys.sequence_wait.0);
-                if !waiting {
-                    let reply = self.seat.connection.grab_keyboard(
-                        false,
-                        self.seat.root,
-                        x11rb::CURRENT_TIME,
-                        GrabMode::ASYNC,
-                        GrabMode::ASYNC,
-                    )?;
-                    if reply.reply().is_err() {
-                        self.end_sequence()?;
-                    }
-                }
-            }
-            Outcome::Act(action) => {
-                if waiting {
-                    self.end_sequence()?;
-                }
-                self.handle(Event::Act(action))?;
-            }
-            Outcome::Nothing if waiting => self.end_sequence()?,
-            Outcome::Nothing => {}
-        }
-        Ok(())
-    }
-
-    fn end_sequence(&mut self) -> Result<(), Error> {
-        self.table.so_far.clear();
-        self.bars_stale = true;
-        self.sequence_ends = None;
-        self.seat.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?;
-        Ok(())
-    }
-
-    /// Grabs the chords of a rice; only those that changed.
-    fn bind(&mut self, rice: &Rice) -> Result<(), Error> {
-        let (table, cannot) = Table::new(&rice.keys.desk.0, &self.layout);
-        let wanted = table.grabs();
-        let held = regrab(&self.seat.connection, self.seat.root, &self.layout, &self.grabbed, &wanted)?;
-        self.held.retain(|code| wanted.iter().any(|grab| grab.code == *code));
-        self.held.extend(held);
-        self.grabbed = wanted;
-        self.table = table;
-        self.cannot = cannot;
-        Ok(())
-    }
-
     /// Starts what starts by itself at a moment; its window will appear on the workspace that is named.
     /// Starts what the rice says; after a reload from an older rice only what that asks for.
     fn start_programs(&mut self, before: Option<&Rice>) -> Result<(), Error> {
@@ -624,58 +564,6 @@ impl Session {
         }
         self.bars_stale = false;
         self.bars_all = false;
-        Ok(())
-    }
-
-    /// Is the tray of the screen while a bar shows one.
-    fn keep_tray(&mut self) -> Result<(), Error> {
-        let rice = self.desk.rice();
-        let tray = |name: &String| rice.module.get(name).is_some_and(|module| module.source.kind.is(BuiltIn::Tray));
-        let wanted = rice.bar.values().flat_map(|bar| bar.modules()).any(tray);
-        match (wanted, self.tray.is_some() || self.notifiers.is_some()) {
-            (true, false) => {
-                self.tray = Tray::take(&self.seat)?;
-                self.notifiers = Notifiers::take();
-            }
-            (false, true) => {
-                if let Some(tray) = self.tray.take() {
-                    tray.leave(&self.seat)?;
-                }
-                self.notifiers = None;
-                self.pictures.clear();
-            }
-            _ => {}
-        }
-        Ok(())
-    }
-
-    /// What items of the tray have said.
-    fn hear_items(&mut self) -> Result<(), Error> {
-        let Some(notifiers) = &mut self.notifiers else { return Ok(()) };
-        for told in notifiers.step() {
-            match told {
-                Told::Items => {
-                    let Some(notifiers) = &self.notifiers else { return Ok(()) };
-                    let items: Vec<Item> = notifiers.items().cloned().collect();
-                    self.pictures = items.iter().map(|item| self.painter.picture_of(item)).collect();
-                    self.bars_all = true;
-                    self.bars_stale = true;
-                }
-                Told::Menu(key, lines) => self.open_item_menu(&key, &lines)?,
-            }
-        }
-        Ok(())
-    }
-
-    /// Draws the backdrop anew, and all that lies on it.
-    fn refresh_backdrop(&mut self) -> Result<(), Error> {
-        let rice = self.desk.rice().clone();
-        self.backdrop_changes = self.painter.backdrop_changes(&rice, Instant::now());
-        self.painter.remake_backdrop(&rice, &self.desk)?;
-        let areas: Vec<_> = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
-        self.painter.paint(&self.seat, &rice, &self.desk, &areas)?;
-        self.bars_all = true;
-        self.bars_stale = true;
         Ok(())
     }
 
