@@ -110,11 +110,16 @@ impl Spec {
                     (Some(decimals), Some(number)) => format!("{number:.decimals$}"),
                     _ => plain(field),
                 };
-                match align {
-                    '<' => format!("{text:<width$}"),
-                    '^' => format!("{text:^width$}"),
-                    _ => format!("{text:>width$}"),
-                }
+                // A number is filled up with spaces as wide as a figure, so that nothing moves when it changes.
+                let space = if field.number().is_some() { '\u{2007}' } else { ' ' };
+                let spare = width.saturating_sub(text.chars().count());
+                let before = match align {
+                    '<' => 0,
+                    '^' => spare / 2,
+                    _ => spare,
+                };
+                let fill = |count: usize| std::iter::repeat_n(space, count).collect::<String>();
+                format!("{}{text}{}", fill(before), fill(spare - before))
             }
             (_, field) => plain(field),
         }

@@ -28,7 +28,7 @@ fn patterns_fill_in_numbers_texts_and_times() {
     let cases = [
         ("{load}", "7.5"),
         ("{load:.0} %", "7 %"),
-        ("{load:5.1}|{load:<5.1}|{load:^5.1}|", "  7.5|7.5  | 7.5 |"),
+        ("{load:5.1}|{load:<5.1}|{load:^5.1}|", "\u{2007}\u{2007}7.5|7.5\u{2007}\u{2007}|\u{2007}7.5\u{2007}|"),
         ("{name:upper}", "MAST B"),
         ("{name:cut 4}", "mas…"),
         ("{used:bytes}", "3.1 GiB"),
