@@ -170,7 +170,8 @@ impl Painter {
         areas.retain(|area| !all.iter().any(|other| other != area && other.overlap(*area) == Some(*area)));
         areas.sort_unstable_by_key(|area| (area.y, area.x, area.w, area.h));
         areas.dedup();
-        let inner_gap = rice.frame.width.0 + rice.frame.radius.0;
+        let most = desk.most_scale();
+        let inner_gap = (f64::from(rice.frame.width.0 + rice.frame.radius.0) * most).ceil() as i32;
         for area in areas {
             // What a tile covers is seen by nobody: only the ring round it is painted.
             let covered = desk.arrangement().frames.iter().map(|frame| frame.area.inset(inner_gap)).find(|inner| {
@@ -201,7 +202,7 @@ impl Painter {
     fn paint_area(&mut self, seat: &Seat, rice: &Rice, desk: &Desk, area: Area) -> Result<(), Error> {
         let mut canvas = Canvas::new(area.w as u32, area.h as u32).ok_or_else(no_room)?;
         canvas.copy_from(&self.backdrop, (area.x, area.y));
-        let reach = rice.frame.glow.width.0 + 1;
+        let reach = (f64::from(rice.frame.glow.width.0 + 1) * desk.most_scale()).ceil() as i32;
         for frame in desk.arrangement().frames.iter().filter(|frame| frame.area.inset(-reach).overlap(area).is_some()) {
             canvas.draw(&frame_items(rice, frame), (area.x as f32, area.y as f32), &mut self.brush);
         }

@@ -36,6 +36,8 @@ pub struct Popup {
     window: Window,
     pixmap: Pixmap,
     rect: Rect,
+    /// How many pixels a pixel of the settings takes.
+    scale: f32,
     what: What,
 }
 
@@ -62,12 +64,13 @@ impl Popup {
         rice: &Rice,
         items: Vec<(String, Choice)>,
         at: (Rect, Side),
-        monitor: Area,
+        (monitor, scale): (Area, f32),
     ) -> Result<Option<Popup>, Error> {
         let menu = Menu { lines: items.iter().map(|(label, _)| label.clone()).collect(), picked: None };
         let choices = items.into_iter().map(|(_, choice)| choice).collect();
-        let size = menu.size(rice, &mut pens.brush.fonts);
-        let popup = Popup::open(pens, place(at.0, at.1, size, monitor), What::Menu { menu, choices })?;
+        let (w, h) = menu.size(rice, &mut pens.brush.fonts);
+        let rect = place(at.0, at.1, (w * scale, h * scale), monitor);
+        let popup = Popup::open(pens, rect, scale, What::Menu { menu, choices })?;
         popup.draw(pens, rice)?;
         let c = &pens.seat.connection;
         let events = EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE | EventMask::POINTER_MOTION;
@@ -81,14 +84,21 @@ impl Popup {
     }
 
     /// Opens a hint at a module.
-    pub fn hint(pens: &mut Pens<'_>, rice: &Rice, text: &str, at: (Rect, Side), monitor: Area) -> Result<Popup, Error> {
-        let size = hint_size(rice, text, &mut pens.brush.fonts);
-        let popup = Popup::open(pens, place(at.0, at.1, size, monitor), What::Hint(text.to_owned()))?;
+    pub fn hint(
+        pens: &mut Pens<'_>,
+        rice: &Rice,
+        text: &str,
+        at: (Rect, Side),
+        (monitor, scale): (Area, f32),
+    ) -> Result<Popup, Error> {
+        let (w, h) = hint_size(rice, text, &mut pens.brush.fonts);
+        let rect = place(at.0, at.1, (w * scale, h * scale), monitor);
+        let popup = Popup::open(pens, rect, scale, What::Hint(text.to_owned()))?;
         popup.draw(pens, rice)?;
         Ok(popup)
     }
 
-    fn open(pens: &Pens<'_>, rect: Rect, what: What) -> Result<Popup, Error> {
+    fn open(pens: &Pens<'_>, rect: Rect, scale: f32, what: What) -> Result<Popup, Error> {
         let (seat, c) = (pens.seat, &pens.seat.connection);
         let (window, pixmap) = (c.generate_id()?, c.generate_id()?);
         let size = (rect.w.max(1.0) as u16, rect.h.max(1.0) as u16);
@@ -101,7 +111,7 @@ impl Popup {
             What::Hint(_) => b"jovrik hint",
         };
         c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, title)?;
-        Ok(Popup { window, pixmap, rect, what })
+        Ok(Popup { window, pixmap, rect, scale, what })
     }
 
     /// Whether it is a menu.
@@ -115,10 +125,10 @@ impl Popup {
         canvas.copy_from(pens.backdrop, (self.rect.x as i32, self.rect.y as i32));
         let mut scene = Scene::default();
         match &self.what {
-            What::Menu { menu, .. } => menu.draw(rice, self.rect, &mut scene),
-            What::Hint(text) => hint(rice, text, self.rect, &mut scene),
+            What::Menu { menu, .. } => menu.draw(rice, self.rect.times(1.0 / self.scale), &mut scene),
+            What::Hint(text) => hint(rice, text, self.rect.times(1.0 / self.scale), &mut scene),
         }
-        canvas.draw(&scene, (self.rect.x, self.rect.y), pens.brush);
+        canvas.draw(&scene.scaled(self.scale), (self.rect.x, self.rect.y), pens.brush);
         put(pens.seat, pens.gc, &canvas, self.pixmap, 0, 0)?;
         pens.seat.connection.clear_area(false, self.window, 0, 0, 0, 0)?;
         pens.seat.connection.map_window(self.window)?;
@@ -129,7 +139,7 @@ impl Popup {
     fn line_at(&self, rice: &Rice, x: f32, y: f32) -> Option<usize> {
         let What::Menu { menu, .. } = &self.what else { return None };
         let inside = x >= self.rect.x && x < self.rect.x + self.rect.w;
-        menu.line_at(rice, y - self.rect.y).filter(|_| inside)
+        menu.line_at(rice, (y - self.rect.y) / self.scale).filter(|_| inside)
     }
 
     /// The pointer is at a point: the line below it is picked.

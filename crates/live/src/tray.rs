@@ -38,6 +38,8 @@ pub struct Tray {
     rect: Option<Rect>,
     /// Whether its icons stand one below the other.
     upright: bool,
+    /// How many pixels a pixel of the settings takes.
+    scale: f32,
 }
 
 impl Tray {
@@ -59,7 +61,7 @@ impl Tray {
         let data = [x11rb::CURRENT_TIME, names._NET_SYSTEM_TRAY_S0, holder, 0, 0];
         let event = ClientMessageEvent::new(32, seat.root, names.MANAGER, data);
         c.send_event(false, seat.root, EventMask::STRUCTURE_NOTIFY, event)?;
-        Ok(Some(Tray { holder, pixmap: None, icons: Vec::new(), rect: None, upright: false }))
+        Ok(Some(Tray { holder, pixmap: None, icons: Vec::new(), rect: None, upright: false, scale: 1.0 }))
     }
 
     /// Whether a window is the tray's own.
@@ -135,8 +137,9 @@ impl Tray {
     fn arrange(&self, seat: &Seat) -> Result<(), Error> {
         let c = &seat.connection;
         let upright = self.upright;
-        let across = self.rect.map_or(f32::from(ICON), |rect| if upright { rect.w } else { rect.h });
-        let middle = ((across - f32::from(ICON)) / 2.0).max(0.0) as i32;
+        let (icon_size, gap) = (f32::from(ICON) * self.scale, TRAY_GAP * self.scale);
+        let across = self.rect.map_or(icon_size, |rect| if upright { rect.w } else { rect.h });
+        let middle = ((across - icon_size) / 2.0).max(0.0) as i32;
         let mut at = 0;
         for icon in &self.icons {
             if !icon.mapped {
@@ -144,9 +147,13 @@ impl Tray {
                 continue;
             }
             let (x, y) = if upright { (middle, at) } else { (at, middle) };
-            c.configure_window(icon.window, &ConfigureWindowAux::new().x(x).y(y))?.ignore_error();
+            c.configure_window(
+                icon.window,
+                &ConfigureWindowAux::new().x(x).y(y).width(icon_size as u32).height(icon_size as u32),
+            )?
+            .ignore_error();
             c.map_window(icon.window)?.ignore_error();
-            at += i32::from(ICON) + TRAY_GAP as i32;
+            at += (icon_size + gap) as i32;
         }
         Ok(())
     }
@@ -161,7 +168,7 @@ impl Tray {
             };
             let (shown, windows) = strip.modules.iter().find_map(|shown| Some((shown, windows(shown)?)))?;
             // Pictures of items lie beside them, on the bar itself.
-            let long = windows as f32 * f32::from(ICON) + (windows - 1) as f32 * TRAY_GAP;
+            let long = (windows as f32 * f32::from(ICON) + (windows - 1) as f32 * TRAY_GAP) * strip.scale;
             let Rect { x, y, w, h } = shown.rect;
             let rect = if strip.upright() { Rect::new(x, y, w, long) } else { Rect::new(x, y, long, h) };
             Some((strip, rect))
@@ -191,6 +198,7 @@ impl Tray {
         if self.rect != Some(rect) {
             self.rect = Some(rect);
             self.upright = strip.upright();
+            self.scale = strip.scale;
             self.arrange(pens.seat)?;
         }
         Ok(())

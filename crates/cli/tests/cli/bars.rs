@@ -135,6 +135,21 @@ fn a_translucent_bar_at_the_side_floats_over_the_backdrop_and_windows_keep_off()
 }
 
 #[test]
+fn a_monitor_of_a_scale_has_larger_bars_menus_and_frames() {
+    let part = RICE.to_owned() + "[monitor.all]\nmatch = \"*\"\nscale = 2.0\n[space]\nedge = 10\nalone = 10\n";
+    let mut screen = screen(&part);
+    screen.wait("the bar is twice as thick", |screen| area(screen, "word")[1] == 60);
+    let _window = screen.xterm();
+    screen.wait("and the gaps as wide", |screen| screen.areas() == ["960x700+20+80"]);
+    click(&screen, middle(&screen, "word"), 3);
+    screen.wait("the menu is open", |screen| named(screen, "jovrik menu").is_some());
+    let (x, y, w, h) = named(&screen, "jovrik menu").expect("it is open");
+    assert!(h > 110, "two lines of twice the height: {h}");
+    click(&screen, (x + w as i16 / 2, y + h as i16 / 4), 1);
+    screen.wait("the first line was chosen", |screen| screen.workspace() == "field");
+}
+
+#[test]
 fn modules_that_hang_flood_die_or_print_rubbish_delay_nobody() {
     let bad = [
         ("hang", "run = [\"sleep\", \"600\"], within = \"300ms\", every = \"100ms\""),

@@ -58,6 +58,8 @@ struct Maker<'a, 'm> {
     turn: Turn,
     /// The room across the bar.
     across: f32,
+    /// How many pixels a pixel of the settings takes.
+    by: f32,
     now: Now<'a>,
     measure: &'m mut dyn Measure,
 }
@@ -77,6 +79,7 @@ impl Maker<'_, '_> {
             "bar.module" => resolve(self.rice, &[bar, module]),
             _ => resolve(self.rice, &[bar, module, Kin { kind, name, states }]),
         }
+        .scaled(self.by)
     }
 
     /// Paddings before and after what is in a box, along the bar.
@@ -95,13 +98,13 @@ impl Maker<'_, '_> {
             return None;
         }
         let width = self.icon_width(&icon);
-        Some(Sign { icon, style: self.style("bar.icon", name, states), size: ICON, width })
+        Some(Sign { icon, style: self.style("bar.icon", name, states), size: ICON * self.by, width })
     }
 
     fn icon_width(&mut self, icon: &IconRef) -> f32 {
         match icon {
-            IconRef::Character(text) => self.measure.width(text, &icon_face(self.rice, ICON)),
-            _ => ICON,
+            IconRef::Character(text) => self.measure.width(text, &icon_face(self.rice, ICON * self.by)),
+            _ => ICON * self.by,
         }
     }
 
@@ -154,7 +157,7 @@ impl Maker<'_, '_> {
                 (What::Staff(marks), length, length)
             }
             SourceKind::BuiltIn(BuiltIn::Layout) if text.is_plain() => {
-                let length = if self.upright { 12.0 } else { ICON + 2.0 };
+                let length = self.by * if self.upright { 12.0 } else { ICON + 2.0 };
                 let ink = self.style("bar.icon", name, &states).ink;
                 (What::Layout { sketch: self.desk.layout_sketch(self.monitor), ink }, length, length)
             }
@@ -166,7 +169,7 @@ impl Maker<'_, '_> {
                 }
                 let signs = pictures.iter().filter_map(|icon| self.sign(icon, name, &states, || None));
                 let signs = signs.collect::<Vec<_>>();
-                let length = count as f32 * ICON + (count - 1) as f32 * TRAY_GAP;
+                let length = (count as f32 * ICON + (count - 1) as f32 * TRAY_GAP) * self.by;
                 (What::Tray { windows, signs }, length, length)
             }
             _ => {
@@ -182,7 +185,7 @@ impl Maker<'_, '_> {
                 }
                 let width = self.measure.width(&text, &style.face);
                 // A little air stays at both sides.
-                let turned = self.upright && width > self.across - 8.0;
+                let turned = self.upright && width > self.across - 8.0 * self.by;
                 let length = if self.upright && !turned { style.face.line() } else { width };
                 let signs = sign.as_ref().map_or(0.0, |sign| sign.size);
                 let gap = if sign.is_some() && !text.is_empty() { style.gap } else { 0.0 };
@@ -195,7 +198,7 @@ impl Maker<'_, '_> {
             }
         };
         let pads = before + after;
-        let (min, max) = ((module.min.0 as f32).max(style.min), (module.max.0 as f32).min(style.max));
+        let (min, max) = ((module.min.0 as f32 * self.by).max(style.min), (module.max.0 as f32 * self.by).min(style.max));
         let whole = (whole + pads).ceil();
         let rigid = !matches!(what, What::Text { .. });
         let least = if rigid { whole } else { (least + pads).ceil().max(min.min(whole)) };
@@ -219,16 +222,16 @@ impl Maker<'_, '_> {
                 MarkState::Empty => &[],
             };
             let bar = Kin { kind: "bar", name: self.bar, states: &[] };
-            let style = resolve(self.rice, &[bar, Kin { kind: "bar.mark", name: "", states }]);
+            let style = resolve(self.rice, &[bar, Kin { kind: "bar.mark", name: "", states }]).scaled(self.by);
             let here = state == MarkState::Here;
             let icon = self.rice.workspace.get(workspace).map(|rule| rule.icon.clone()).filter(|icon| !icon.is_none());
-            let sign = icon.map(|icon| Sign { width: self.icon_width(&icon), icon, style: style.clone(), size: ICON });
+            let sign = icon.map(|icon| Sign { width: self.icon_width(&icon), icon, style: style.clone(), size: ICON * self.by });
             let name = here.then(|| workspace.to_owned());
-            let mut long = 3.0;
-            long += sign.as_ref().map_or(0.0, |sign| MARK_GAP + sign.size);
-            long += name.as_ref().map_or(0.0, |name| MARK_GAP + self.measure.width(name, &style.face).ceil());
+            let mut long = 3.0 * self.by;
+            long += sign.as_ref().map_or(0.0, |sign| MARK_GAP * self.by + sign.size);
+            long += name.as_ref().map_or(0.0, |name| MARK_GAP * self.by + self.measure.width(name, &style.face).ceil());
             // A name gets a little more air behind it.
-            let gap = style.gap + if here { 6.0 } else { 0.0 };
+            let gap = style.gap + if here { 6.0 * self.by } else { 0.0 };
             length = at + long;
             marks.push(Mark { workspace: workspace.to_owned(), at, length: long, state, sign, name, style });
             at += long + gap;
@@ -283,7 +286,8 @@ fn inside(rect: Rect, style: &Style) -> Rect {
 pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>, measure: &mut dyn Measure) -> Strip {
     let rice: &Rice = desk.rice();
     let rect = desk.bar_rect(monitor, name).unwrap_or_default();
-    let style = resolve(rice, &[Kin { kind: "bar", name, states: &[] }]);
+    let by = desk.scale(monitor) as f32;
+    let style = resolve(rice, &[Kin { kind: "bar", name, states: &[] }]).scaled(by);
     let upright = matches!(bar.edge, Side::Left | Side::Right);
     // At the side paddings turn with the bar: those along it are the same at every edge.
     let style = if upright {
@@ -296,7 +300,7 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
     let inner = inside(rect, &style);
     let (from, room, across) = if upright { (inner.y, inner.h, inner.w) } else { (inner.x, inner.w, inner.h) };
     let turn = if bar.edge == Side::Right { Turn::Down } else { Turn::Up };
-    let mut maker = Maker { rice, desk, monitor, bar: name, upright, turn, across, now, measure };
+    let mut maker = Maker { rice, desk, monitor, bar: name, upright, turn, across, by, now, measure };
     let gap = style.gap;
     let mut left_out = Vec::new();
     let mut placed: Vec<(f32, Shown)> = Vec::new();
@@ -367,7 +371,7 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
         };
         shown
     });
-    Strip { name: name.to_owned(), rect, edge: bar.edge, modules: modules.collect(), style, left_out }
+    Strip { name: name.to_owned(), rect, edge: bar.edge, scale: by, modules: modules.collect(), style, left_out }
 }
 
 /// Names that no module of a rice can have, so that nothing of it is mistaken for one.
@@ -382,7 +386,7 @@ impl Maker<'_, '_> {
         let what = What::Text { sign: None, text: trouble.to_owned(), length, width: length, turn };
         let rect = Rect { x: 0.0, y: 0.0, w: length.ceil(), h: 0.0 };
         let shown = Shown { name: TROUBLE.to_owned(), rect, what, style, hover: None, cut: 0.0 };
-        Piece { shown, want: Want { whole: length.ceil(), least: 24.0_f32.min(length.ceil()), shrink: 0 }, group: 1 }
+        Piece { shown, want: Want { whole: length.ceil(), least: (24.0 * self.by).min(length.ceil()), shrink: 0 }, group: 1 }
     }
 }
 

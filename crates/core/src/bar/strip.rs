@@ -114,6 +114,8 @@ pub struct Strip {
     pub rect: Rect,
     /// The edge of the screen that it lies at.
     pub edge: Side,
+    /// How many pixels a pixel of the settings takes.
+    pub scale: f32,
     /// What it looks like.
     pub style: Style,
     /// Its modules.

@@ -129,6 +129,7 @@ impl Desk {
         } else {
             let looks_change = !Rc::ptr_eq(old_rice, &self.rice) && old_rice.frame != self.rice.frame;
             let reach = old_rice.frame.glow.width.0.max(self.rice.frame.glow.width.0) + 1;
+            let reach = (f64::from(reach) * self.most_scale()).ceil() as i32;
             let changed = |frame: &&FrameAt, others: &[FrameAt]| looks_change || !others.contains(frame);
             let frames = old
                 .frames

@@ -9,7 +9,7 @@ use serde::Serialize;
 use super::area::Area;
 use super::layout::{Ask, tile};
 use crate::bar::{Field, MarkState, Values};
-use crate::rice::{LayoutKind, LayoutRule, Length, Rice, Side};
+use crate::rice::{LayoutKind, LayoutRule, Length, Rice, Side, Sides};
 
 /// A window's number, given by its seat.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
@@ -96,6 +96,8 @@ pub struct FrameAt {
     pub area: Area,
     /// What it says.
     pub state: FrameState,
+    /// The scale of its monitor, in percent.
+    pub scale: i32,
 }
 
 /// Where a window is.
@@ -105,6 +107,8 @@ pub struct Placed {
     pub area: Area,
     /// Whether it lies over the tiles.
     pub floating: bool,
+    /// The scale of its monitor, in percent.
+    pub scale: i32,
 }
 
 /// Everything that is seen of the windows.
@@ -125,6 +129,11 @@ pub struct LayoutSketch {
     pub name: String,
     /// Its tiles, in 16ths.
     pub tiles: Vec<Area>,
+}
+
+/// Pixels of the settings as those of a monitor.
+fn times(pixels: i32, scale: f64) -> i32 {
+    (f64::from(pixels) * scale).round() as i32
 }
 
 /// The desk.
@@ -284,6 +293,18 @@ impl Desk {
         folded != self.turned_groups.contains(module)
     }
 
+    /// How many pixels of a monitor a pixel of the settings takes.
+    pub fn scale(&self, monitor: usize) -> f64 {
+        let name = self.monitors.get(monitor).map_or("", |monitor| &monitor.facts.name);
+        let rule = self.rice.monitor.values().find(|rule| rule.r#match.matches(name));
+        rule.map_or(1.0, |rule| rule.scale.0)
+    }
+
+    /// The largest scale of all monitors.
+    pub fn most_scale(&self) -> f64 {
+        (0..self.monitors.len()).map(|monitor| self.scale(monitor)).fold(1.0, f64::max)
+    }
+
     /// Where a bar lies.
     pub fn bar_rect(&self, monitor: usize, name: &str) -> Option<crate::scene::Rect> {
         self.bar_area(monitor, name).map(Into::into)
@@ -301,8 +322,12 @@ impl Desk {
             return (Vec::new(), Area::default());
         };
         let mut bars = Vec::new();
+        let scale = self.scale(monitor);
+        let px = |pixels: i32| times(pixels, scale);
         for (name, bar) in self.bars_on(monitor) {
-            let (margin, thick) = (bar.margin, bar.thick.0);
+            let Sides { top, right, bottom, left: start } = bar.margin;
+            let margin = Sides { top: px(top), right: px(right), bottom: px(bottom), left: px(start) };
+            let thick = px(bar.thick.0);
             let (along_w, along_h) = ((left.w - margin.left - margin.right).max(1), (left.h - margin.top - margin.bottom).max(1));
             let (x, y) = (left.x + margin.left, left.y + margin.top);
             let area = match bar.edge {
@@ -362,17 +387,19 @@ impl Desk {
         let work = self.work_area(monitor);
         let tiled = self.tiled(at);
         let (_, rule) = self.layout_of(at);
+        let scale = self.scale(monitor);
+        let percent = (scale * 100.0).round() as i32;
         let edge = if tiled.len() == 1 { self.rice.space.alone.0 } else { self.rice.space.edge.0 };
         let ask = Ask {
-            area: work.inset(edge),
+            area: work.inset(times(edge, scale)),
             count: tiled.len(),
-            gap: self.rice.space.between.0,
+            gap: times(self.rice.space.between.0, scale),
             side: rule.side,
             share: workspace.share.map_or(rule.share, |share| Length::Share(f64::from(share) / 1000.0)),
             mains: workspace.mains.unwrap_or(rule.mains.0 as usize),
         };
         let areas = tile(rule.kind, &ask);
-        let width = self.rice.frame.width.0;
+        let width = times(self.rice.frame.width.0, scale);
         let mut put = |id: WindowId, area: Area, floating: bool| {
             let urgent = self.windows.get(&id).is_some_and(|window| window.urgent);
             let state = match (arrangement.focus == Some(id), urgent) {
@@ -380,8 +407,8 @@ impl Desk {
                 (false, true) => FrameState::Urgent,
                 (false, false) => FrameState::Idle,
             };
-            arrangement.frames.push(FrameAt { window: id, area, state });
-            arrangement.placed.insert(id, Placed { area: area.inset(width), floating });
+            arrangement.frames.push(FrameAt { window: id, area, state, scale: percent });
+            arrangement.placed.insert(id, Placed { area: area.inset(width), floating, scale: percent });
         };
         let front = workspace.focus.iter().rev().find(|id| tiled.contains(id)).copied();
         for (id, area) in tiled.iter().zip(areas) {

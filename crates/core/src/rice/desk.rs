@@ -105,7 +105,7 @@ settings! {
         rotate: Rotate = "upright" => Later,
         /// how many pixels one pixel of this rice takes
         /// 1.5
-        scale: Scale = 1.0 => Later,
+        scale: Scale = 1.0,
         /// whether it is the one that programs take for the main one
         primary: bool = false => Later,
         /// the monitor whose picture it shows

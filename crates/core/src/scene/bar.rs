@@ -1,6 +1,6 @@
 //! A bar as things to draw.
 
-use super::icons::draw_icon;
+use super::icons::{draw_icon, moved, scaled};
 use super::{Item, Rect, Scene, Step, Turn};
 use crate::bar::{Mark, MarkState, Shown, Strip, TRAY_GAP, What};
 use crate::rice::{Align, Rice, Side};
@@ -65,29 +65,35 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
             }
         }
         What::Layout { sketch, ink } => {
-            let (x, y) =
-                if strip.upright() { ((middle - 8.0).floor() + 0.5, inside.y + 0.5) } else { (inside.x + 0.5, middle - 6.5) };
+            // Drawn on a grid of its own, then as large as the monitor's scale asks.
+            let by = strip.scale;
+            let (x, y) = if strip.upright() {
+                ((middle - 8.0 * by).floor() + 0.5, inside.y + 0.5)
+            } else {
+                (inside.x + 0.5, middle - 6.5 * by)
+            };
             let outline = [(0.0, 0.0), (16.0, 0.0), (16.0, 12.0), (0.0, 12.0)];
             let mut path: Vec<Step> = outline
                 .iter()
                 .enumerate()
-                .map(|(at, (dx, dy))| if at == 0 { Step::Move(x + dx, y + dy) } else { Step::Line(x + dx, y + dy) })
+                .map(|(at, (x, y))| if at == 0 { Step::Move(*x, *y) } else { Step::Line(*x, *y) })
                 .collect();
             path.push(Step::Close);
             for tile in &sketch.tiles {
-                let (tx, ty) = (x + tile.x as f32, y + tile.y as f32);
+                let (tx, ty, tw, th) = (tile.x as f32, tile.y as f32, tile.w as f32, tile.h as f32);
                 if tile.x > 0 {
-                    path.extend([Step::Move(tx, ty), Step::Line(tx, ty + tile.h as f32)]);
+                    path.extend([Step::Move(tx, ty), Step::Line(tx, ty + th)]);
                 }
                 if tile.y > 0 {
-                    path.extend([Step::Move(tx, ty), Step::Line(tx + tile.w as f32, ty)]);
+                    path.extend([Step::Move(tx, ty), Step::Line(tx + tw, ty)]);
                 }
             }
-            scene.items.push(Item::Stroke { path, width: 1.5, colour: *ink, dash: None });
+            let path = moved(scaled(path, by), x, y);
+            scene.items.push(Item::Stroke { path, width: 1.5 * by, colour: *ink, dash: None });
         }
         What::Tray { windows, signs } => {
             for (nth, sign) in signs.iter().enumerate() {
-                let at = (windows + nth) as f32 * (sign.size + TRAY_GAP);
+                let at = (windows + nth) as f32 * (sign.size + TRAY_GAP * strip.scale);
                 let half = sign.size / 2.0;
                 let (x, y) =
                     if strip.upright() { ((middle - half).floor(), inside.y + at) } else { (inside.x + at, middle - half) };
@@ -98,28 +104,30 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
 }
 
 fn draw_mark(rice: &Rice, strip: &Strip, mark: &Mark, inside: Rect, middle: f32, scene: &mut Scene) {
-    let tall = match mark.state {
-        MarkState::Here => 20.0_f32,
-        MarkState::Used | MarkState::Calls => 9.0,
-        MarkState::Empty => 3.0,
-    };
+    let by = strip.scale;
+    let tall = by
+        * match mark.state {
+            MarkState::Here => 20.0_f32,
+            MarkState::Used | MarkState::Calls => 9.0,
+            MarkState::Empty => 3.0,
+        };
     let half = (tall / 2.0).floor();
     let radius = mark.style.radius.0.map(|corner| (corner as f32).max(1.0));
     let rect = match strip.edge {
-        Side::Left | Side::Right => Rect::new((middle - half).floor(), inside.y + mark.at, tall, 3.0),
-        Side::Top | Side::Bottom => Rect::new(inside.x + mark.at, middle - half, 3.0, tall),
+        Side::Left | Side::Right => Rect::new((middle - half).floor(), inside.y + mark.at, tall, 3.0 * by),
+        Side::Top | Side::Bottom => Rect::new(inside.x + mark.at, middle - half, 3.0 * by, tall),
     };
     scene.items.push(Item::Fill { rect, radius, fill: mark.style.fill.clone() });
-    let mut at = mark.at + 3.0;
+    let mut at = mark.at + 3.0 * by;
     if let Some(sign) = &mark.sign {
-        at += 8.0;
+        at += 8.0 * by;
         let half = sign.size / 2.0;
         let (x, y) = if strip.upright() { ((middle - half).floor(), inside.y + at) } else { (inside.x + at, middle - half) };
         draw_icon(rice, sign, x, y, scene);
         at += sign.size;
     }
     if let Some(name) = &mark.name {
-        at += 8.0;
+        at += 8.0 * by;
         let (x, y, turn) = match strip.edge {
             Side::Left => (middle, inside.y + mark.at + mark.length, Turn::Up),
             Side::Right => (middle, inside.y + at, Turn::Down),

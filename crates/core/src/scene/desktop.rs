@@ -43,18 +43,19 @@ pub fn frame_items(rice: &Rice, frame: &FrameAt) -> Scene {
     let mut scene = Scene::default();
     let rect: Rect = frame.area.into();
     let settings = &rice.frame;
-    let radius = settings.radius.0 as f32;
+    let by = frame.scale as f32 / 100.0;
+    let radius = (settings.radius.0 as f32 * by).round();
     let fill: &Fill = match frame.state {
         FrameState::Active => &settings.active,
         FrameState::Idle => &settings.idle,
         FrameState::Urgent => &settings.urgent,
     };
     if frame.state == FrameState::Active && settings.glow.width.0 > 0 {
-        scene.items.push(Item::Glow { rect, radius, width: settings.glow.width.0 as f32, colour: settings.glow.fill });
+        scene.items.push(Item::Glow { rect, radius, width: settings.glow.width.0 as f32 * by, colour: settings.glow.fill });
     }
     scene.fill(rect, radius, rice.palette.current.paper);
     if settings.width.0 > 0 {
-        let width = settings.width.0 as f32;
+        let width = (settings.width.0 as f32 * by).round();
         scene.items.push(Item::Border { rect, radius: [radius; 4], width, fill: fill.clone() });
     }
     scene
@@ -75,7 +76,10 @@ pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, now: Now<'_>, measure: 
         let (Some(window), Some(placed)) = (desk.windows.get(&frame.window), arrangement.placed.get(&frame.window)) else {
             continue;
         };
-        pretend::draw(rice, &window.facts, placed.area.into(), &mut scene, measure);
+        let by = placed.scale as f32 / 100.0;
+        let mut inside = Scene::default();
+        pretend::draw(rice, &window.facts, Rect::from(placed.area).times(1.0 / by), &mut inside, measure);
+        scene.items.extend(inside.scaled(by).items);
     }
     for (name, bar) in desk.bars_on(monitor) {
         let strip = arrange(desk, monitor, name, bar, now, measure);
@@ -91,12 +95,15 @@ pub fn pretended_notice(rice: &Rice, desk: &Desk, monitor: usize, scene: &mut Sc
         body: "Channel 4 dries at 09:00. Bring the boat past the bar before 08:30.".to_owned(),
         state: Some(State::Warn),
     };
-    let work = desk.work_area(monitor);
+    let by = desk.scale(monitor) as f32;
+    let work = Rect::from(desk.work_area(monitor)).times(1.0 / by);
     let (width, margin) = NOTICE;
-    if (work.w as f32) < width * 2.0 {
+    if work.w < width * 2.0 {
         return;
     }
     let edge = rice.space.edge.0 as f32;
-    let (x, y) = ((work.x + work.w) as f32 - edge - margin - width, work.y as f32 + edge + margin);
-    notice(rice, &said, (x, y), width, scene, measure);
+    let (x, y) = (work.x + work.w - edge - margin - width, work.y + edge + margin);
+    let mut own = Scene::default();
+    notice(rice, &said, (x, y), width, &mut own, measure);
+    scene.items.extend(own.scaled(by).items);
 }

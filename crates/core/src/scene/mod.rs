@@ -50,6 +50,12 @@ impl Rect {
         Self { x, y, w: right - x, h: bottom - y }
     }
 
+    /// So many times as large, and as far from the origin.
+    #[must_use]
+    pub fn times(self, by: f32) -> Self {
+        Self { x: self.x * by, y: self.y * by, w: self.w * by, h: self.h * by }
+    }
+
     /// Larger by so much on every side.
     #[must_use]
     pub fn grown(self, by: f32) -> Self {
@@ -249,7 +255,7 @@ impl Scene {
 impl Item {
     /// The same, so many times as large.
     fn scaled(self, by: f32) -> Item {
-        let rect = |rect: Rect| Rect { x: rect.x * by, y: rect.y * by, w: rect.w * by, h: rect.h * by };
+        let rect = |rect: Rect| rect.times(by);
         let round = |radius: Round| radius.map(|radius| radius * by);
         let way = |path: Vec<Step>| icons::scaled(path, by);
         match self {
@@ -278,6 +284,9 @@ impl Scene {
     /// The same, so many times as large.
     #[must_use]
     pub fn scaled(self, by: f32) -> Scene {
+        if by == 1.0 {
+            return self;
+        }
         Scene { items: self.items.into_iter().map(|item| item.scaled(by)).collect() }
     }
 }

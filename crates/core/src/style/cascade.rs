@@ -40,6 +40,28 @@ pub struct Style {
     pub max: f32,
 }
 
+impl Style {
+    /// The same on a monitor of a scale.
+    #[must_use]
+    pub fn scaled(self, by: f32) -> Style {
+        if by == 1.0 {
+            return self;
+        }
+        let px = |pixels: i32| (pixels as f32 * by).round() as i32;
+        let Sides { top, right, bottom, left } = self.pad;
+        Style {
+            face: Face { points: self.face.points * by, ..self.face },
+            line: Line { width: px(self.line.width), ..self.line },
+            radius: Corners(self.radius.0.map(px)),
+            pad: Sides { top: px(top), right: px(right), bottom: px(bottom), left: px(left) },
+            gap: self.gap * by,
+            min: self.min * by,
+            max: self.max * by,
+            ..self
+        }
+    }
+}
+
 /// One rule that speaks of an element.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Said<'a> {

@@ -340,3 +340,41 @@ fn presses_are_checked_like_bindings() {
         ]
     );
 }
+
+#[test]
+fn a_monitor_of_a_scale_has_everything_of_ours_so_much_larger() {
+    let part = |scale: &str| {
+        format!(
+            "[monitor.a]\nmatch = \"A\"\n{scale}[space]\nedge = 10\nalone = 10\n[frame]\nwidth = 2\n[bar.top]\nthick = 20\nstart = [\"staff\", \"layout\"]\nend = [\"load\"]\n[module.staff]\nsource = \"workspaces\"\n[module.layout]\nsource = \"layout\"\n[module.load]\ntext = \"42 %\"\nicon = \"chip\"\n"
+        )
+    };
+    /// A tenth of a size of 11 points for each pixel of a character.
+    struct Sized;
+    impl Measure for Sized {
+        fn width(&mut self, text: &str, face: &Face) -> f32 {
+            text.chars().count() as f32 * 10.0 * face.points / 11.0
+        }
+    }
+    let made = |scale: &str, w: i32, h: i32| {
+        let checked = checked(&part(scale));
+        assert_eq!(found(&checked), Vec::<String>::new());
+        let mut desk = Desk::new(checked.rice.clone(), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, w, h) }]);
+        desk.handle(Event::Appears(WindowId(1), WindowFacts::default()));
+        let strip = arrange(&desk, 0, "top", &checked.rice.bar["top"], Now::of(&Default::default()), &mut Sized);
+        (desk, strip)
+    };
+    let (plain, once) = made("", 800, 600);
+    let (desk, twice) = made("scale = 2.0\n", 1600, 1200);
+    assert_eq!(desk.bar_area(0, "top").expect("it is shown").to_string(), "1600x40+0+0");
+    let window = |desk: &Desk| desk.arrangement().placed[&WindowId(1)].area;
+    assert_eq!(
+        (window(&plain).to_string(), window(&desk).to_string()),
+        ("776x556+12+32".to_owned(), "1552x1112+24+64".to_owned())
+    );
+    for (small, large) in once.modules.iter().zip(&twice.modules) {
+        assert_eq!(small.rect.times(2.0), large.rect, "{}", small.name);
+    }
+    let by_hand = jovrik_core::scene::strip_items(desk.rice(), &twice);
+    let doubled = jovrik_core::scene::strip_items(plain.rice(), &once).scaled(2.0);
+    assert_eq!(by_hand.items.len(), doubled.items.len());
+}

@@ -280,12 +280,14 @@ impl Session {
     fn carry_out(&mut self, effects: Vec<Effect>) -> Result<Vec<String>, Error> {
         let rice = self.desk.rice().clone();
         let mut refused = Vec::new();
-        let radius = rice.frame.radius.0 - rice.frame.width.0;
+        let radius = |desk: &Desk, window: &WindowId| {
+            corners(&rice, desk.arrangement().placed.get(window).map_or(100, |placed| placed.scale))
+        };
         let mut restack = false;
         for effect in effects {
             match effect {
                 Effect::Place { window, area, floating } => {
-                    self.seat.place(window.0, area, radius)?;
+                    self.seat.place(window.0, area, radius(&self.desk, &window))?;
                     restack |= floating;
                 }
                 Effect::Show(window) => {
@@ -590,6 +592,11 @@ impl Session {
         self.socket = Some(socket);
         broken.map_or(Ok(()), Err)
     }
+}
+
+/// How round the corners of a window are, inside of its frame.
+fn corners(rice: &Rice, percent: i32) -> i32 {
+    (rice.frame.radius.0 - rice.frame.width.0) * percent / 100
 }
 
 /// A pipe that tells of ended programs and of signals to end, and the pipes that tell only of the latter.

@@ -51,7 +51,8 @@ fn workspace_at(shown: &Shown, along: f32) -> Option<String> {
 fn item_at(shown: &Shown, along: f32) -> Option<usize> {
     let What::Tray { windows, signs } = &shown.what else { return None };
     let size = signs.first()?.size;
-    let nth = (along / (size + TRAY_GAP)).floor().max(0.0) as usize;
+    // The gap grows with the icons.
+    let nth = (along / (size * (1.0 + TRAY_GAP / 16.0))).floor().max(0.0) as usize;
     nth.checked_sub(*windows).filter(|nth| *nth < signs.len())
 }
 
@@ -76,9 +77,10 @@ impl Session {
         let Some((monitor, rect, inner)) = at.filter(|_| !lines.is_empty()) else { return Ok(()) };
         self.close_popup()?;
         let (area, rice) = (self.monitor_area(monitor), self.desk.rice().clone());
+        let scale = self.desk.scale(monitor) as f32;
         let items = lines.iter().map(|line| (line.label.clone(), Choice::OfItem(key.clone(), line.id))).collect();
         let mut pens = self.painter.pens(&self.seat);
-        self.popup = Popup::menu(&mut pens, &rice, items, (rect, inner), area)?;
+        self.popup = Popup::menu(&mut pens, &rice, items, (rect, inner), (area, scale))?;
         Ok(())
     }
 
@@ -120,7 +122,8 @@ impl Session {
                 let area = self.monitor_area(met.monitor);
                 let items = items.into_iter().map(|(label, action)| (label, Choice::Act(action))).collect();
                 let mut pens = self.painter.pens(&self.seat);
-                self.popup = Popup::menu(&mut pens, &rice, items, (met.rect, met.inner), area)?;
+                self.popup =
+                    Popup::menu(&mut pens, &rice, items, (met.rect, met.inner), (area, self.desk.scale(met.monitor) as f32))?;
             }
             None => {}
         }
@@ -192,8 +195,9 @@ impl Session {
             return Ok(());
         }
         let (area, rice) = (self.monitor_area(monitor), self.desk.rice().clone());
+        let scale = self.desk.scale(monitor) as f32;
         let mut pens = self.painter.pens(&self.seat);
-        self.popup = Some(Popup::hint(&mut pens, &rice, &text, at, area)?);
+        self.popup = Some(Popup::hint(&mut pens, &rice, &text, at, (area, scale))?);
         Ok(())
     }
 

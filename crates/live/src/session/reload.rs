@@ -62,9 +62,8 @@ impl Session {
         }
         if old.frame.radius != checked.rice.frame.radius {
             // No window moves, but the corners of all are cut anew.
-            let radius = checked.rice.frame.radius.0 - checked.rice.frame.width.0;
             for (id, placed) in &self.desk.arrangement().placed {
-                self.seat.round(id.0, placed.area, radius)?;
+                self.seat.round(id.0, placed.area, super::corners(&checked.rice, placed.scale))?;
             }
         }
         self.carry_out(effects)?;
