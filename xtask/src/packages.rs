@@ -14,6 +14,8 @@ const NEEDED: &[(&str, &str)] = &[
     ("xclock", "x11-apps"),
     ("dbus-daemon", "dbus"),
     ("yad", "yad"),
+    ("/usr/lib/python3/dist-packages/gi", "python3-gi"),
+    ("/usr/share/doc/gir1.2-ayatanaappindicator3-0.1", "gir1.2-ayatanaappindicator3-0.1"),
     ("setsid", "util-linux"),
     ("git", "git"),
     ("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf", "fonts-dejavu-core"),

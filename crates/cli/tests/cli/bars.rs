@@ -344,11 +344,7 @@ fn a_real_program_puts_its_icon_into_the_tray() {
     let part = RICE.replace("end = [\"word\", \"more\"]", "end = [\"word\", \"tray\"]") + "[module.tray]\nsource = \"tray\"\n";
     let mut screen = screen(&part);
     let picture = screen.desk.path().join("magenta.png");
-    let mut bytes = Vec::new();
-    let mut encoder = png::Encoder::new(&mut bytes, 16, 16);
-    encoder.set_color(png::ColorType::Rgb);
-    encoder.write_header().expect("a header").write_image_data(&[255, 0, 255].repeat(256)).expect("pixels");
-    std::fs::write(&picture, bytes).expect("written");
+    std::fs::write(&picture, magenta()).expect("written");
     let mut yad = Command::new("yad");
     yad.arg("--notification").arg("--image").arg(&picture).args(["--command", "touch pressed"]);
     yad.current_dir(screen.desk.path()).env("DISPLAY", &screen.name).env("HOME", screen.desk.path());
@@ -486,4 +482,56 @@ fn items_of_the_session_bus_are_shown_pressed_and_their_menus_opened() {
     assert_eq!(next(), "clicked 4", "the line of the inner menu");
     drop(connection);
     screen.wait("the item goes with its program", |screen| !rows(screen).iter().any(|row| row["module"] == "tray"));
+}
+
+/// A program that puts an item on the bus through the library that most programs use.
+const ITEM: &str = "
+import gi, sys
+gi.require_version('AyatanaAppIndicator3', '0.1')
+gi.require_version('Gtk', '3.0')
+from gi.repository import AyatanaAppIndicator3 as Items, Gtk
+item = Items.Indicator.new('gauge', sys.argv[1], Items.IndicatorCategory.APPLICATION_STATUS)
+item.set_status(Items.IndicatorStatus.ACTIVE)
+menu = Gtk.Menu()
+for label in ['Read now', 'Close the gate']:
+    line = Gtk.MenuItem(label=label)
+    line.connect('activate', lambda _, label=label: open(sys.argv[2], 'w').write(label))
+    menu.append(line)
+menu.show_all()
+item.set_menu(menu)
+Gtk.main()
+";
+
+#[test]
+fn a_real_program_s_item_shows_its_picture_and_its_menu() {
+    let (_bus, address) = bus();
+    let mut screen = Screen::new(true);
+    screen.bus = Some(address.clone());
+    let part = RICE.replace("end = [\"word\", \"more\"]", "end = [\"word\", \"tray\"]") + "[module.tray]\nsource = \"tray\"\n";
+    screen.save(&part);
+    screen.start(&[]);
+    let picture = screen.desk.path().join("magenta.png");
+    std::fs::write(&picture, magenta()).expect("written");
+    let chosen = screen.desk.path().join("chosen");
+    let mut program = Command::new("/usr/bin/python3");
+    program.args(["-c", ITEM]).args([&picture, &chosen]).env("DISPLAY", &screen.name).env("DBUS_SESSION_BUS_ADDRESS", &address);
+    program.env("HOME", screen.desk.path()).env("NO_AT_BRIDGE", "1").stdout(Stdio::null()).stderr(Stdio::null());
+    let _program = Program(program.spawn().expect("python3-gi: cargo xtask test installs it"));
+    screen.wait("the item is shown", |screen| rows(screen).iter().any(|row| row["text"] == "1 icon"));
+    let (x, y) = middle(&screen, "tray");
+    screen.wait("with its picture", |screen| screen.pixel(x, y) == [0xff, 0x00, 0xff]);
+    click(&screen, (x, y), 3);
+    screen.wait("its menu is open", |screen| named(screen, "jovrik menu").is_some());
+    let (left, top, w, h) = named(&screen, "jovrik menu").expect("it is open");
+    click(&screen, (left + w as i16 / 2, top + h as i16 * 3 / 4), 1);
+    screen.wait("the second line was chosen", |_| std::fs::read_to_string(&chosen).is_ok_and(|text| text == "Close the gate"));
+}
+
+/// A picture of 16 by 16 pixels in one colour.
+fn magenta() -> Vec<u8> {
+    let mut bytes = Vec::new();
+    let mut encoder = png::Encoder::new(&mut bytes, 16, 16);
+    encoder.set_color(png::ColorType::Rgb);
+    encoder.write_header().expect("a header").write_image_data(&[255, 0, 255].repeat(256)).expect("pixels");
+    bytes
 }

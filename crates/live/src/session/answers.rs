@@ -4,6 +4,7 @@ use std::time::{Duration, Instant};
 
 use jovrik_core::bar::What;
 use jovrik_core::problem::count;
+use jovrik_core::rice::Span;
 use serde_json::{Value, json};
 
 use super::Session;
@@ -94,12 +95,14 @@ impl Session {
             .filter_map(|(name, health)| {
                 let trouble = health.trouble?;
                 let first = health.complaint.lines().next().map_or(String::new(), |line| format!("; it says: {line}"));
-                Some(format!("{name}: {trouble}{first}"))
+                let age = health.age.map(|age| Span::words(Duration::from_secs(age.as_secs())));
+                let age = age.map_or(String::new(), |age| format!("; what is shown is {age} old"));
+                Some(format!("{name}: {trouble}{first}{age}"))
             })
             .collect();
         json!({
             "display": self.options.display,
-            "up": jovrik_core::rice::Span::words(Duration::from_secs(self.started.elapsed().as_secs())),
+            "up": Span::words(Duration::from_secs(self.started.elapsed().as_secs())),
             "windows": self.desk.windows.len(),
             "last-reload": self.reload.state,
             "problems": self.reload.problems,
