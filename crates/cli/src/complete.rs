@@ -8,6 +8,7 @@ use jovrik_core::check::Checked;
 use jovrik_core::load::{Branch, Tree, bare};
 use jovrik_core::rice::catalogue::{Field, Shape, each, find, path_of, steps};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
+use jovrik_core::style::ELEMENTS;
 
 use crate::context::Context;
 
@@ -68,6 +69,11 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
         };
         if !path.contains("NAME") {
             add(path.to_owned());
+            return;
+        }
+        if let Some(property) = path.strip_prefix("style.NAME.") {
+            // Elements have names of ours.
+            ELEMENTS.iter().for_each(|element| add(format!("style.{}.{property}", element.path)));
             return;
         }
         for steps in checked.map(|checked| checked.tree.along(path)).unwrap_or_default() {

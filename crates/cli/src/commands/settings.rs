@@ -5,7 +5,8 @@ use jovrik_core::desk::shell_line;
 use jovrik_core::load::{Node, Tree, bare, parse_value};
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, each, steps};
-use jovrik_core::rice::{OverlayFile, Rice};
+use jovrik_core::rice::{OverlayFile, Rice, built_in_style};
+use jovrik_core::style::ELEMENTS;
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -195,7 +196,9 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     if let Some((value, place)) = &row.set {
         facts.push(vec!["is".to_owned(), value.clone(), Meaning::Place.paint(place)]);
     }
-    facts.push(vec!["default".to_owned(), row.field.default.unwrap_or("none").to_owned()]);
+    let built_in = built_in(&row.path);
+    let default = built_in.as_deref().or(row.field.default).unwrap_or("none");
+    facts.push(vec!["default".to_owned(), default.to_owned()]);
     facts.push(vec!["may be".to_owned(), allowed(row.field)]);
     facts.push(vec!["for example".to_owned(), row.field.example()]);
     facts.push(vec!["takes effect".to_owned(), row.field.takes.words().to_owned()]);
@@ -204,6 +207,22 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
         writeln!(out, "{line}")?;
     }
     writeln!(out)?;
+    if row.path.starts_with("style.NAME.") {
+        let elements = ELEMENTS.iter().map(|element| {
+            let states: Vec<&str> = element.states.iter().map(|state| state.word()).collect();
+            let states = if states.is_empty() { String::new() } else { format!("; {}", in_words(&states)) };
+            vec![element.path.to_owned(), Meaning::Second.paint(&format!("{}{states}", element.help))]
+        });
+        writeln!(out, "  NAME is an element, then perhaps a module or a bar, then perhaps a state:")?;
+        for line in columns(&elements.collect::<Vec<_>>(), "  ", width) {
+            writeln!(out, "  {line}")?;
+        }
+        writeln!(out)?;
+        let property = row.path.rsplit('.').next().unwrap_or_default();
+        return Ok(
+            advice(out, "  ", &format!("jovrik why style.bar.module.{property}"), "says who has a say").map(|()| Exit::Done)?
+        );
+    }
     if row.part() == "overlay" {
         for line in wrap("It stands in [overlay] of a file of overlays/, beside the settings that are laid on.", width - 2) {
             writeln!(out, "  {line}")?;
@@ -217,6 +236,14 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     let gloss = if row.path.contains("NAME") { "changes it, with a name of yours" } else { "changes it" };
     advice(out, "  ", &line, gloss)?;
     Ok(Exit::Done)
+}
+
+/// What is built in of a style's property.
+fn built_in(path: &str) -> Option<String> {
+    let steps = steps(path);
+    let (first, rest) = steps.split_first()?;
+    let rest: Vec<&str> = rest.iter().map(String::as_str).collect();
+    if first == "style" { built_in_style(&rest) } else { None }
 }
 
 fn json(row: &Row) -> serde_json::Value {

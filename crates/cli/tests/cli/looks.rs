@@ -294,3 +294,19 @@ fn a_watch_tells_each_save_and_draws_what_has_no_errors() {
     );
     assert_ne!(std::fs::read(&picture).expect("it stays"), before);
 }
+
+#[test]
+fn elements_are_listed_where_styles_are_looked_for_and_completed() {
+    let desk = Desk::sample();
+    let told = desk.run(&["settings", "style.NAME.fill"]).clean();
+    assert!(told.contains("menu.item") && told.contains("a line of a menu; picked"), "{told}");
+    let told = desk.run(&["settings", "style.menu.item.picked.ink"]).clean();
+    assert!(told.contains("default       \"@paper\""), "what is built in: {told}");
+    desk.run(&["set", "style.menu.item.picked.ink", "@ink"]).clean();
+    assert!(
+        desk.read("parts/look.toml").contains("[style.menu.item.picked]\nink = \"@ink\""),
+        "{}",
+        desk.read("parts/look.toml")
+    );
+    assert!(desk.run(&["set", "style.menu.thing.ink", "@ink"]).failed(1).contains("style/unknown-element"));
+}

@@ -167,5 +167,22 @@ pub fn reference() -> String {
     for (name, asks, example) in super::CONDITIONS_IN_WORDS {
         text.push_str(&format!("| `{name}` | {asks} | `{example}` |\n"));
     }
+    text.push_str(
+        "\nThe elements of `[style]`; a bar or a module may follow by its name, then a state:\n\n| element | what it is | states |\n|---|---|---|\n",
+    );
+    for element in crate::style::ELEMENTS {
+        let states: Vec<&str> = element.states.iter().map(|state| state.word()).collect();
+        text.push_str(&format!("| `{}` | {} | {} |\n", element.path, element.help, in_words(&states)));
+    }
+    text.push_str(
+        "\nThe built-in sources, and the fields that a text pattern may name beside `value`:\n\n| source | fields | of |\n|---|---|---|\n",
+    );
+    for word in super::source::WORDS {
+        let Some(built_in) = super::BuiltIn::named(word) else { continue };
+        let fields: Vec<String> = built_in.fields().iter().map(|field| format!("`{field}`")).collect();
+        let fields: Vec<&str> = fields.iter().map(String::as_str).collect();
+        text.push_str(&format!("| `{word}` | {} | {} |\n", in_words(&fields), built_in.of().unwrap_or_default()));
+    }
+    text.push_str("\nBeside them: `run`, `shell`, `file` and `stream`, whose text is `value`, or what `pick` takes out of it.\n");
     text
 }

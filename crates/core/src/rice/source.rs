@@ -58,6 +58,15 @@ named_value! {
 }
 
 impl BuiltIn {
+    /// The source of a word.
+    pub fn named(word: &str) -> Option<BuiltIn> {
+        let node = Node::built_in(Value::Text(word.to_owned()));
+        let sources = crate::load::Sources::default();
+        let nothing = crate::load::Branch::default();
+        let reader = Reader::new(&sources, &nothing, &super::catalogue::Table::NONE, "Super");
+        BuiltIn::from_node(&node, &reader).ok()
+    }
+
     /// The fields that its text pattern may name, beside `value`.
     pub fn fields(self) -> &'static [&'static str] {
         match self {
@@ -183,7 +192,8 @@ impl ModuleSource {
     }
 }
 
-const WORDS: &[&str] = match BuiltIn::KIND.allowed {
+/// The words of the built-in sources.
+pub(super) const WORDS: &[&str] = match BuiltIn::KIND.allowed {
     Allowed::OneOf(words) => words,
     _ => &[],
 };
