@@ -15,7 +15,7 @@ const NEEDED: &[(&str, &str)] = &[
     ("dbus-daemon", "dbus"),
     ("yad", "yad"),
     ("/usr/lib/python3/dist-packages/gi", "python3-gi"),
-    ("/usr/share/doc/gir1.2-ayatanaappindicator3-0.1", "gir1.2-ayatanaappindicator3-0.1"),
+    ("/usr/lib/*/girepository-1.0/AyatanaAppIndicator3-0.1.typelib", "gir1.2-ayatanaappindicator3-0.1"),
     ("setsid", "util-linux"),
     ("git", "git"),
     ("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf", "fonts-dejavu-core"),
@@ -23,6 +23,11 @@ const NEEDED: &[(&str, &str)] = &[
 ];
 
 fn there(what: &str) -> bool {
+    if let Some((before, after)) = what.split_once("/*/") {
+        // One folder of any name, such as that of the processor's kind.
+        let folders = std::fs::read_dir(before).into_iter().flatten().flatten();
+        return folders.into_iter().any(|folder| folder.path().join(after).exists());
+    }
     if what.starts_with('/') {
         return Path::new(what).exists();
     }

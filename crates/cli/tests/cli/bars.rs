@@ -100,7 +100,7 @@ fn a_menu_opens_at_its_module_and_does_what_is_chosen() {
     assert!(y >= 30 && x + w as i16 <= 1000, "below the bar and on the screen: {w}x{h}+{x}+{y}");
     click(&screen, (x + w as i16 / 2, y + h as i16 / 4), 1);
     screen.wait("the first line was chosen", |screen| screen.workspace() == "field");
-    assert_eq!(named(&screen, "jovrik menu"), None, "it is closed");
+    screen.wait("it is closed", |screen| named(screen, "jovrik menu").is_none());
     click(&screen, middle(&screen, "word"), 3);
     screen.wait("it opens again", |screen| named(screen, "jovrik menu").is_some());
     click(&screen, (500, 700), 1);
