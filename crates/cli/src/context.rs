@@ -178,7 +178,8 @@ impl Senses for Outside {
     }
 
     fn keyboard(&self) -> Vec<String> {
-        display().map(|display| jovrik_live::keyboard(&display)).unwrap_or_default()
+        let asked = display().map(|display| jovrik_live::keyboard(&display)).unwrap_or_default();
+        asked.layouts.iter().map(|(layout, variant)| jovrik_core::keys::Layouts::name(layout, variant)).collect()
     }
 
     fn fonts(&self) -> Vec<String> {

@@ -8,6 +8,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::bar::Known;
 use jovrik_core::check::Surroundings;
 use jovrik_core::desk::{Area, MonitorFacts};
+use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::{Node, Source, Sources, Value};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{Problem, in_words};
@@ -43,6 +44,7 @@ pub struct Here {
     facts: Option<Machine>,
     forced: Option<String>,
     seen: RefCell<HashMap<String, bool>>,
+    keyboards: RefCell<HashMap<(Layouts, bool), (Keyboards, Vec<NoLayout>)>>,
 }
 
 impl std::fmt::Debug for Here {
@@ -56,7 +58,7 @@ impl Here {
     pub fn new(path: Option<OsString>, home: &Path) -> Here {
         let path = path.map(|path| std::env::split_paths(&path).collect()).unwrap_or_default();
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
-        Here { path, home: home.to_owned(), host, senses: None, facts: None, forced: None, seen: RefCell::default() }
+        Here { path, home: home.to_owned(), host, senses: None, facts: None, forced: None, seen: RefCell::default(), keyboards: RefCell::default() }
     }
 
     /// With its display and its fonts.
@@ -183,6 +185,16 @@ impl Surroundings for Here {
 
     fn width(&self, text: &str, face: &Face) -> Option<f32> {
         self.senses.as_ref().map(|senses| senses.width(text, face))
+    }
+
+    fn keyboards(&self, asked: &Layouts, latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
+        let key = (asked.clone(), latin);
+        let known = self.keyboards.borrow().get(&key).cloned();
+        Some(known.unwrap_or_else(|| {
+            let found = crate::keyboards::keyboards(crate::keyboards::xkb_root().as_deref(), asked, latin);
+            self.keyboards.borrow_mut().insert(key, found.clone());
+            found
+        }))
     }
 
     fn known(&self, rice: &Rice) -> Known {

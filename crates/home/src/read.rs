@@ -71,6 +71,8 @@ pub fn read_folder(folder: &Path) -> Files {
     files.parts = read_tables(folder, "parts", &mut files.skipped, &mut files.problems);
     files.overlays = read_tables(folder, "overlays", &mut files.skipped, &mut files.problems);
     files.machines = read_tables(folder, "machines", &mut files.skipped, &mut files.problems);
+    // Pictures and texts stand beside them: only what cannot be read is told, and only of those that are named.
+    files.art = read_tables(folder, "art", &mut Vec::new(), &mut Vec::new());
     skipped_beside(folder, &mut files.skipped);
     files
 }

@@ -1,6 +1,7 @@
 //! What an X server tells of its computer: monitors and keyboard layouts.
 
 use jovrik_core::desk::{Area, MonitorFacts};
+use jovrik_core::keys::Layouts;
 use x11rb::connection::Connection;
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, Window};
@@ -34,25 +35,29 @@ pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16,
     Ok(if monitors.is_empty() { whole() } else { monitors })
 }
 
-/// The keyboard layouts of a display, by the root window's `_XKB_RULES_NAMES` (XKB protocol, appendix on the server's
-/// database): rules, model, layouts, variants, options, each ended by a zero byte.
-pub fn keyboard(display: &str) -> Vec<String> {
+/// The keyboard of a display, as its root window's `_XKB_RULES_NAMES` has it; nothing where there is none.
+pub fn keyboard(display: &str) -> Layouts {
     let layouts = || {
         let (connection, screen) = x11rb::connect(Some(display)).ok()?;
         let root = connection.setup().roots.get(screen)?.root;
-        Some(keyboard_of(&connection, root))
+        Some(rules_of(&connection, root))
     };
     layouts().unwrap_or_default()
 }
 
-/// The same of a connection that is there.
-pub(crate) fn keyboard_of(connection: &RustConnection, root: Window) -> Vec<String> {
+/// The same of a connection that is there: rules, model, layouts, variants and options, each ended by a zero byte (the
+/// convention of all who set up keyboards with XKB rules).
+pub(crate) fn rules_of(connection: &RustConnection, root: Window) -> Layouts {
     let names = || {
         let atom = connection.intern_atom(true, b"_XKB_RULES_NAMES").ok()?.reply().ok()?.atom;
         let reply = connection.get_property(false, root, atom, AtomEnum::STRING, 0, 1024).ok()?.reply().ok()?;
-        let text = String::from_utf8_lossy(&reply.value).into_owned();
-        text.split('\0').nth(2).map(str::to_owned)
+        Some(String::from_utf8_lossy(&reply.value).into_owned())
     };
-    let layouts = names().unwrap_or_default();
-    layouts.split(',').filter(|name| !name.is_empty()).map(str::to_owned).collect()
+    let text = names().unwrap_or_default();
+    let parts: Vec<&str> = text.split('\0').collect();
+    let list = |at: usize| parts.get(at).copied().unwrap_or_default().split(',').map(str::to_owned);
+    let mut variants = list(3);
+    let layouts = list(2).filter(|name| !name.is_empty()).map(|name| (name, variants.next().unwrap_or_default())).collect();
+    let options = list(4).filter(|option| !option.is_empty()).collect();
+    Layouts { model: parts.get(1).copied().unwrap_or_default().to_owned(), layouts, options }
 }

@@ -4,6 +4,7 @@ mod bars;
 mod client;
 mod error;
 mod facts;
+mod keyboard;
 mod keys;
 mod names;
 mod notifier;

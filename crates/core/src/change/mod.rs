@@ -60,8 +60,12 @@ pub fn in_short(changes: &[Change]) -> String {
         [] => "nothing".to_owned(),
         [one] => one.to_string(),
         many => {
-            let bindings = many.iter().filter(|change| change.path.starts_with("keys.desk.")).count();
-            let others: Vec<&Change> = many.iter().filter(|change| !change.path.starts_with("keys.desk.")).collect();
+            let binds = |change: &&Change| {
+                let path = change.path.as_str();
+                path.starts_with("keys.") && path.matches('.').count() > 1 && !path.starts_with("keys.cost.") && !path.ends_with(".others")
+            };
+            let bindings = many.iter().filter(binds).count();
+            let others: Vec<&Change> = many.iter().filter(|change| !binds(change)).collect();
             let mut words: Vec<String> = match others.as_slice() {
                 few if few.len() <= 2 => few.iter().map(ToString::to_string).collect(),
                 many => vec![crate::problem::count(many.len(), "setting")],

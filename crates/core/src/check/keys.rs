@@ -1,42 +1,294 @@
-//! Bindings: fights, keys that are taken, actions that lead nowhere.
+//! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
 use super::{Looker, no_such};
 use crate::desk::{Action, Which};
-use crate::keys::{Keyboard, fights};
-use crate::load::Node;
-use crate::problem::Problem;
-use crate::rice::BindingAt;
+use crate::keys::{Bound, Fight, FightKind, Key, Keyboard, Keyboards, Names, NoLayout, Scopes, What, fights, loops, sym_name, traps, ways};
+use crate::load::{Branch, Node, Tree};
+use crate::problem::{Problem, in_words, nearest};
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
-    let rice = looker.rice;
-    let keyboard = Keyboard::us();
-    let bindings = &rice.keys.desk.0;
-    problems.extend(fights(bindings, keyboard).iter().map(|fight| fight.problem(bindings, rice.keys.lead.0)));
-    for at in bindings {
-        let reserved = at.keys.0.first().is_some_and(|chord| keyboard.reserved(keyboard.press(chord)));
-        if reserved {
-            problems.push(
-                Problem::error("keys/reserved", format!("{} never arrives: the kernel takes it to change consoles", at.keys))
-                    .at(at.place, "choose other keys")
-                    .because("Ctrl+Alt+F1 to F12 are asked for before any desktop is."),
-            );
+const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
+
+pub(super) fn check(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem>) {
+    layouts(looker, missing, problems);
+    readers(looker, problems);
+    let (scopes, keyboards) = (looker.scopes, looker.keyboards);
+    let names = Names { scopes, keyboards, lead: looker.rice.keys.lead.0 };
+    let teller = Teller { looker, names };
+    problems.extend(fights(scopes, keyboards).iter().map(|fight| teller.fight(fight)));
+    problems.extend(traps(scopes).into_iter().filter_map(|table| teller.trap(table)));
+    problems.extend(loops(scopes, keyboards.first(), names.lead).iter().map(|ring| teller.ring(ring)));
+    for (at, bound) in scopes.bound.iter().enumerate().filter(|(_, bound)| !bound.known) {
+        if bound.lives() {
+            problems.extend(teller.reserved(at));
+            // Where a layout could not be read, nobody knows what it makes.
+            problems.extend(teller.no_key(bound).filter(|_| missing.is_empty()));
         }
-        target(looker, at, problems);
+        if let What::Act(action) = &bound.what {
+            target(looker, bound, action, problems);
+        }
     }
 }
 
+/// Layouts that do not exist.
+fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem>) {
+    let keyboard = &looker.rice.keyboard;
+    for one in missing {
+        let Some(name) = looker.rice.keys.must_work_on.get(one.nth) else { continue };
+        let lists = [["keys", "must-work-on"], ["keyboard", "layouts"]];
+        let place = lists.iter().find_map(|path| looker.items(path).into_iter().find(|(item, _)| item == name)).map(|(_, node)| node.span);
+        let variant = keyboard.layouts.iter().position(|other| other == name).and_then(|at| keyboard.variant.get(at));
+        let (layout, own) = crate::keys::Layouts::parse(name, variant.map_or("", String::as_str));
+        let variant_place = looker.items(&["keyboard", "variant"]).into_iter().find(|(item, _)| *item == own).map(|(_, node)| node.span);
+        let (title, word, place) = if one.variant {
+            (format!("the layout {layout} has no variant {own}"), own, variant_place.or(place))
+        } else {
+            (format!("there is no keyboard layout {layout}"), layout, place)
+        };
+        let problem = Problem::error("keys/no-layout", title).because("Without it nobody can tell which keys make what.");
+        let Some(place) = place else { continue };
+        problems.push(match nearest(&word, one.known.iter().map(String::as_str)) {
+            Some(near) if looker.sources.slice(place).trim_matches(['"', '\'']) == word => {
+                problem.at(place, format!("did you mean {near}?")).mend(place, crate::load::quoted(near), near)
+            }
+            Some(near) => problem.at(place, format!("did you mean {near}?")),
+            None if one.known.len() > 12 => problem.at(place, format!("{} of that name is not among the system's layouts", "one")),
+            None => problem.at(place, format!("there are {}", in_words(&one.known))),
+        });
+    }
+}
+
+/// Scopes that are named and not there, or come after themselves; files of known keys.
+fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+    let rice = looker.rice;
+    let names: Vec<&str> = rice.scope.keys().map(String::as_str).collect();
+    for (name, scope) in rice.scope.iter() {
+        let path = ["scope", name.as_str()];
+        let key = looker.tree.get(&path).and_then(Tree::branch).and_then(|branch| branch.key);
+        let taken = crate::rice::catalogue::table_of(<crate::rice::Keys as crate::rice::catalogue::Setting>::SHAPE).field(name);
+        if let (Some(_), Some(key)) = (taken, key) {
+            problems.push(
+                Problem::error("setting/reserved", format!("a scope cannot be called {name}"))
+                    .at(key, "choose another name")
+                    .because(format!("In [keys] the word {name} means something else.")),
+            );
+        }
+        if let (Some(after), Some(node)) = (&scope.after, looker.node(&["scope", name, "after"]))
+            && !rice.scope.contains_key(after)
+            && after != "desk"
+        {
+            let others: Vec<&str> = names.iter().copied().filter(|other| other != name).collect();
+            problems.push(no_such("keys/no-scope", "scope", after, node, &others, "Nobody can tell when this one is asked."));
+        }
+        if let (Some(known), Some(node)) = (&scope.known, looker.node(&["scope", name, "known"]))
+            && !looker.known.iter().any(|(other, _)| other == name)
+        {
+            problems.push(
+                Problem::error("file/not-found", format!("there is no file {known}"))
+                    .at(node.span, "expected a file of this rice, in art/")
+                    .because("What the program binds by itself stands there: chord = what it does."),
+            );
+        }
+    }
+    if let [first, ..] = looker.scopes.circles.as_slice()
+        && let Some(node) = looker.node(&["scope", first, "after"])
+    {
+        problems.push(
+            Problem::error("keys/loop", format!("the scopes {} come after each other in a circle", in_words(&looker.scopes.circles)))
+                .at(node.span, "this one")
+                .because("Somebody must be asked first.")
+                .advise("take one after away", "so that it comes after the desk"),
+        );
+    }
+    let keys = looker.tree.entries.get("keys").and_then(Tree::branch);
+    for name in rice.keys.scopes.keys().filter(|name| !names.contains(&name.as_str())) {
+        let place = keys.and_then(|keys| keys.entries.get(name)).and_then(Tree::branch).and_then(|branch: &Branch| branch.key);
+        let Some(place) = place else { continue };
+        let problem = Problem::error("keys/no-scope", format!("there is no scope {name}"))
+            .because("Bindings of a scope are read when [scope.NAME] says who it is.");
+        let known: Vec<&str> = names.iter().copied().chain(["desk"]).collect();
+        problems.push(match nearest(name, known.iter().copied()) {
+            Some(near) => problem.at(place, format!("did you mean {near}?")),
+            None => problem.at(place, "of nobody").advise(format!("[scope.{}]", crate::load::bare(name)), "makes it one"),
+        });
+    }
+    for (scope, modes) in std::iter::once(("desk", rice.keys.desk.modes.keys().collect::<Vec<_>>()))
+        .chain(rice.keys.scopes.iter().map(|(name, keys)| (name.as_str(), keys.modes.keys().collect())))
+    {
+        for mode in modes.into_iter().filter(|mode| matches!(mode.as_str(), "leave" | "plain")) {
+            let key = looker.tree.get(&["keys", scope, "modes", mode]).and_then(Tree::branch).and_then(|branch| branch.key);
+            problems.extend(key.map(|key| {
+                Problem::error("setting/reserved", format!("a mode cannot be called {mode}"))
+                    .at(key, "choose another name")
+                    .because("The word means no mode at all.")
+            }));
+        }
+    }
+}
+
+/// Says what was found.
+struct Teller<'a> {
+    looker: &'a Looker<'a>,
+    names: Names<'a>,
+}
+
+impl Teller<'_> {
+    fn bound(&self, at: usize) -> &Bound {
+        &self.looker.scopes.bound[at]
+    }
+
+    fn scopes(&self) -> &Scopes {
+        self.looker.scopes
+    }
+
+    fn keyboards(&self) -> &Keyboards {
+        self.looker.keyboards
+    }
+
+    fn fight(&self, fight: &Fight) -> Problem {
+        let first = self.bound(fight.bindings[0]);
+        let title = self.names.title(fight);
+        match fight.kind {
+            FightKind::Twice => {
+                let mut problem = Problem::error("keys/twice", title);
+                for (nth, at) in fight.bindings.iter().enumerate() {
+                    let bound = self.bound(*at);
+                    let spelling = if nth == 0 {
+                        ""
+                    } else if bound.written == first.written {
+                        "; the same keys"
+                    } else if bound.keys == first.keys {
+                        "; the same keys, spelled differently"
+                    } else {
+                        "; the same key of the keyboard"
+                    };
+                    let wins = if nth + 1 == fight.bindings.len() { "; read later, so it would win" } else { "" };
+                    problem = problem.at(bound.place, format!("{}{spelling}{wins}", bound.meaning()));
+                }
+                let one = if fight.bindings.len() == 2 { "Pressing it can do only one of the two." } else { "Pressing it can do only one of them." };
+                problem.because(one).advise(SETTLE.0, SETTLE.1)
+            }
+            FightKind::Stalls => {
+                let mut problem = Problem::error("keys/stalls", title)
+                    .at(first.place, format!("{}; it would have to wait", first.meaning()));
+                for at in &fight.bindings[1..] {
+                    problem = problem.at(self.bound(*at).place, format!("{}; begins with the same keys", self.bound(*at).meaning()));
+                }
+                problem.because("Nobody can tell which one is meant until the next press.").advise(SETTLE.0, SETTLE.1)
+            }
+            FightKind::Swallowed => {
+                let inner: Vec<&Bound> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
+                let mut problem = Problem::error("keys/swallowed", title);
+                problem = problem.at(inner[0].place, format!("{}; never happens", inner[0].meaning()));
+                problem = problem.at(first.place, format!("{}; asked first", first.meaning()));
+                for bound in &inner[1..] {
+                    problem = problem.at(bound.place, format!("{}; never happens", bound.meaning()));
+                }
+                problem.because("Whoever is asked first takes the keys from everybody further in.").advise(SETTLE.0, SETTLE.1)
+            }
+            FightKind::Displaced => {
+                let lost: Vec<&Bound> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
+                let names: Vec<String> = lost.iter().map(|bound| bound.meaning()).collect();
+                let mut problem = Problem::warning("keys/displaced", title).at(first.place, first.meaning());
+                for bound in lost.iter().take(3) {
+                    problem = problem.at(bound.place, format!("{}; no longer there", bound.meaning()));
+                }
+                let elsewhere = lost.iter().find_map(|bound| self.elsewhere(bound));
+                match elsewhere {
+                    Some(other) => problem.because(format!("{} can still be reached: {other}.", in_words(&names))),
+                    None => problem
+                        .because(format!("{} is bound nowhere else.", in_words(&names)))
+                        .advise(format!("jovrik keys free --near {}", quote(&self.names.chord(first))), "lists free places for it"),
+                }
+            }
+        }
+    }
+
+    /// Where else something that was lost is bound.
+    fn elsewhere(&self, lost: &Bound) -> Option<String> {
+        let scope = self.scopes().tables[lost.table].scope;
+        let other = self.scopes().bound.iter().find(|other| {
+            other.place != lost.place && self.scopes().tables[other.table].scope == scope && other.what == lost.what
+        })?;
+        Some(format!("{} does the same", other.keys.with_lead(self.names.lead)))
+    }
+
+    fn trap(&self, table: usize) -> Option<Problem> {
+        let mode = self.scopes().tables[table].mode.clone()?;
+        let key = self.looker.tree.get(&["keys", "desk", "modes", mode.as_str()]).and_then(Tree::branch)?.key?;
+        Some(
+            Problem::error("keys/trap", format!("no binding leaves the mode {mode}"))
+                .at(key, "whoever gets in stays in")
+                .because("All plain bindings of the desk are out of reach there.")
+                .advise("\"Escape\" = \"mode leave\"", "in this table leaves it"),
+        )
+    }
+
+    fn ring(&self, ring: &[usize]) -> Problem {
+        let chords: Vec<String> = ring.iter().chain(&ring[..1]).map(|at| self.bound(*at).keys.with_lead(self.names.lead)).collect();
+        let mut problem = Problem::error("keys/loop", format!("{} types itself", chords[0]));
+        for at in ring {
+            problem = problem.at(self.bound(*at).place, self.bound(*at).what.to_string());
+        }
+        problem.because(format!("Pressing it would never end: {}.", chords.join(", then ")))
+    }
+
+    fn reserved(&self, at: usize) -> Option<Problem> {
+        let bound = self.bound(at);
+        let why = self.keyboards().iter().find_map(|keyboard| {
+            bound.keys.0.iter().find_map(|chord| keyboard.reserved(*keyboard.presses(chord).first()?))
+        })?;
+        Some(
+            Problem::error("keys/reserved", format!("{} never arrives: {why}", bound.keys))
+                .at(bound.place, "choose other keys")
+                .because("Such keys are taken before any desktop is asked."),
+        )
+    }
+
+    /// Layouts on which no key makes a chord.
+    fn no_key(&self, bound: &Bound) -> Option<Problem> {
+        let lacks: Vec<&Keyboard> = self.keyboards().iter().filter(|keyboard| ways(&bound.keys, keyboard).is_empty()).collect();
+        let (first, names) = (*lacks.first()?, lacks.iter().map(|keyboard| keyboard.layout.as_str()).collect::<Vec<_>>());
+        let chord = bound.keys.0.iter().find(|chord| first.presses(chord).is_empty())?;
+        let keys = bound.keys.with_lead(self.names.lead);
+        if let Some(modifier) = first.lacks(chord.modifiers) {
+            let title = format!("{keys} cannot be pressed on the layout {}", in_words(&names));
+            let note = format!("no key gives {}", modifier.word());
+            return Some(Problem::error("keys/no-key", title).at(bound.place, note).because("The binding can never fire there."));
+        }
+        let made = match &chord.key {
+            Key::Sym(sym) => sym_name(*sym),
+            Key::Place(place) => place.clone(),
+            Key::Button(number) => format!("button {number}"),
+        };
+        let problem = Problem::error("keys/no-key", format!("no key of the layout {} makes {made}", in_words(&names)))
+            .because("The binding can never fire there.");
+        // The key of a layout that has it lies somewhere on the other ones, too.
+        let press = self.keyboards().iter().find_map(|keyboard| keyboard.presses(chord).first().copied());
+        let there = press.and_then(|press| Some((press, first.plain_sym(press.key)?, first.cap(press.key)?.name.clone())));
+        Some(match there {
+            Some((_, sym, name)) => {
+                let place = keys.replacen(&made, &format!("<{name}>"), 1);
+                problem
+                    .at(bound.place, format!("the key that makes it elsewhere makes {} there", sym_name(sym)))
+                    .advise(quote(&place), "is the same key on every layout")
+            }
+            None => problem.at(bound.place, "choose other keys"),
+        })
+    }
+}
+
+fn quote(text: &str) -> String {
+    crate::load::quoted(text)
+}
+
 /// Checks what the action of a binding names.
-fn target(looker: &Looker<'_>, at: &BindingAt, problems: &mut Vec<Problem>) {
-    let text = looker.sources.slice(at.value).to_owned();
+fn target(looker: &Looker<'_>, bound: &Bound, action: &Action, problems: &mut Vec<Problem>) {
+    let text = looker.sources.slice(bound.value).to_owned();
     // The place of a plain action is its text; of a table, the whole table, which is never mended.
-    let node = Node { span: at.value, ..Node::built_in(crate::load::Value::Text(at.binding.action.to_string())) };
+    let node = Node { span: bound.value, ..Node::built_in(crate::load::Value::Text(action.to_string())) };
     let plain = text.starts_with(['"', '\'']);
     problems.extend(
-        leads_nowhere(looker, &at.binding.action, &node).map(
-            |problem| {
-                if plain { problem } else { Problem { fix: None, ..problem } }
-            },
-        ),
+        leads_nowhere(looker, action, &node).map(|problem| if plain { problem } else { Problem { fix: None, ..problem } }),
     );
 }
 
@@ -70,6 +322,20 @@ pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -
             let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
             let known: Vec<&str> = groups.map(|(name, _)| name.as_str()).collect();
             unknown("module with a group", name, &known, "Pressing it would do nothing.")
+        }
+        Action::Mode(Some(name)) => {
+            let known: Vec<&str> = rice.keys.desk.modes.keys().map(String::as_str).collect();
+            unknown("mode", name, &known, "Pressing it would change nothing. Modes are tables such as [keys.desk.modes.sizing].")
+        }
+        Action::Keyboard(Which::Named(name)) => {
+            let known: Vec<&str> = rice.keyboard.layouts.iter().map(String::as_str).collect();
+            unknown("keyboard layout", name, &known, "Pressing it would change nothing.")
+        }
+        Action::Press(text) => {
+            let spelling = crate::keys::Keys::parse(text, rice.keys.lead.0.word()).err()?;
+            let wrong = spelling.wrong();
+            let title = wrong.title.unwrap_or_else(|| format!("{text} is no chord"));
+            Some(Problem::error(wrong.code, title).at(node.span, wrong.note).because("Pressing it would type nothing."))
         }
         _ => None,
     }

@@ -23,10 +23,11 @@ pub use surroundings::{Glance, Nowhere, Surroundings};
 use std::rc::Rc;
 
 use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
+use crate::keys::{Keyboards, Known, NoLayout, Scopes};
 use crate::machine::Machine;
 use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
-use crate::rice::{Manifest, Rice};
+use crate::rice::{Manifest, Rice, Says, ScopeKeys};
 
 /// The files of a rice as they were found.
 #[derive(Debug, Clone, Default)]
@@ -39,6 +40,8 @@ pub struct Files {
     pub overlays: Vec<Source>,
     /// `machines/*.toml`, in name order.
     pub machines: Vec<Source>,
+    /// `art/*.toml`, in name order: tables that settings name, such as the keys that a program binds by itself.
+    pub art: Vec<Source>,
     /// What could not be read.
     pub problems: Vec<Problem>,
     /// Files that are no settings: path, and why they are not read.
@@ -48,7 +51,7 @@ pub struct Files {
 impl Files {
     /// All files that were read.
     pub fn sources_mut(&mut self) -> impl Iterator<Item = &mut Source> {
-        self.manifest.iter_mut().chain(&mut self.parts).chain(&mut self.overlays).chain(&mut self.machines)
+        self.manifest.iter_mut().chain(&mut self.parts).chain(&mut self.overlays).chain(&mut self.machines).chain(&mut self.art)
     }
 
     /// Adds a file where its folder puts it.
@@ -56,6 +59,7 @@ impl Files {
         let list = match source.name.split('/').next() {
             Some("overlays") => &mut self.overlays,
             Some("machines") => &mut self.machines,
+            Some("art") => &mut self.art,
             _ => &mut self.parts,
         };
         list.push(source);
@@ -85,6 +89,8 @@ pub struct Checked {
     pub manifest: Manifest,
     /// Its settings, with defaults where nothing stands or what stands was refused.
     pub rice: Rc<Rice>,
+    /// Everything that reads the keyboard, and what is bound in it.
+    pub scopes: Rc<Scopes>,
     /// The merged tree, with the place of every value.
     pub tree: Branch,
     /// Its overlays, in name order.
@@ -129,6 +135,8 @@ impl Checked {
 struct Laid {
     tree: Branch,
     rice: Rc<Rice>,
+    scopes: Rc<Scopes>,
+    known: Known,
     dropped: Vec<Dropped>,
     problems: Vec<Problem>,
 }
@@ -140,6 +148,10 @@ struct House<'a> {
     overlays: Vec<overlay::Overlay>,
     with: &'a [(String, String)],
     needs: &'a manifest::Lists,
+    /// The tables of `art/` that settings name.
+    art: Vec<(FileId, String)>,
+    /// Who knows what keyboards make.
+    around: &'a dyn Surroundings,
 }
 
 impl House<'_> {
@@ -169,20 +181,56 @@ impl House<'_> {
             Tree::Leaf(_) => nothing,
         };
         let rice = Rc::new(rice);
-        let looker = Looker { sources: self.sources, tree: &tree, rice: &rice, shared: &rice };
-        keys::check(&looker, &mut problems);
+        let known = self.known(&rice, &lead, &mut problems);
+        let scopes = Rc::new(self.scopes(&rice, &tree, &known));
+        let (keyboards, missing) = keyboards_of(&rice, self.around);
+        let looker = Looker {
+            sources: self.sources,
+            tree: &tree,
+            rice: &rice,
+            shared: &rice,
+            scopes: &scopes,
+            known: &known,
+            keyboards: &keyboards,
+        };
+        keys::check(&looker, &missing, &mut problems);
         desk::check(&looker, &mut problems);
         bar::check(&looker, &mut problems);
         style::check(&looker, &mut problems);
         monitor::check(&looker, &mut problems);
         needs::check(&looker, self.needs, &mut problems);
         later::check(&looker, &mut problems);
-        Laid { rice, tree, dropped, problems }
+        Laid { rice, tree, dropped, problems, scopes, known }
+    }
+
+    /// What programs bind by themselves, as far as the files that say so are there.
+    fn known(&self, rice: &Rice, lead: &str, problems: &mut Vec<Problem>) -> Known {
+        let mut known = Vec::new();
+        for (scope, path) in rice.scope.iter().filter_map(|(name, scope)| Some((name, scope.known.as_ref()?))) {
+            let file = self.art.iter().find(|(_, name)| name == path).map(|(id, _)| *id);
+            if let Some((id, source)) = file.and_then(|id| Some((id, self.sources.get(id)?))) {
+                let entries = parse(id, source, problems);
+                let (keys, _) = crate::load::read_table_with::<ScopeKeys<Says>>(self.sources, entries, lead, problems);
+                known.push((scope.clone(), keys));
+            }
+        }
+        known
+    }
+
+    fn scopes(&self, rice: &Rice, tree: &Branch, known: &Known) -> Scopes {
+        let place = |name: &String| {
+            let node = &tree.get(&["scope", name, "prefix"])?.leaf()?.node;
+            let written = node.text().unwrap_or_default().to_owned();
+            Some((name.clone(), node.span, written))
+        };
+        let places: Vec<_> = rice.scope.keys().filter_map(place).collect();
+        Scopes::of(rice, known).with_prefixes(&places)
     }
 
     /// The checks that ask something of a computer.
     fn meet(&self, laid: &Laid, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
-        let looker = Looker { sources: self.sources, tree: &laid.tree, rice: &laid.rice, shared: &laid.rice };
+        let keyboards = Keyboards::new(Vec::new(), false);
+        let looker = laid.looker(self.sources, &keyboards);
         program::check(&looker, around, problems);
         typeface::check(&looker, around, problems);
         picture::check(&looker, around, problems);
@@ -201,15 +249,25 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let parts: Vec<FileId> = files.parts.into_iter().map(|part| sources.add(part)).collect();
     let overlays: Vec<FileId> = files.overlays.into_iter().map(|overlay| sources.add(overlay)).collect();
     let machines: Vec<FileId> = files.machines.into_iter().map(|machine| sources.add(machine)).collect();
+    let art: Vec<(FileId, String)> = files
+        .art
+        .into_iter()
+        .map(|table| {
+            let name = table.name.clone();
+            (sources.add(table), name)
+        })
+        .collect();
     let read = parts.len() + overlays.len() + machines.len() + usize::from(read_manifest);
     // A newer format may mean anything: nothing of it is judged by today's rules.
     let some = |ids: Vec<FileId>| if newer { Vec::new() } else { ids };
     let table = |id: FileId, problems: &mut Vec<Problem>| sources.get(id).map(|source| parse(id, source, problems));
-    let parts = some(parts).into_iter().filter_map(|id| table(id, &mut problems)).collect();
-    let overlays = some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
+    let parts: Vec<Vec<(String, Node)>> = some(parts).into_iter().filter_map(|id| table(id, &mut problems)).collect();
+    let overlays: Vec<overlay::Overlay> = some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
     let machines: Vec<Machine> =
         some(machines).into_iter().filter_map(|id| Machine::of_file(&sources, id, &mut problems)).collect();
-    let house = House { sources: &sources, parts, overlays, with, needs: &lists };
+    let named = |name: &str| sources_named(&parts, &overlays, with, name);
+    let art: Vec<(FileId, String)> = art.into_iter().filter(|(_, name)| named(name)).collect();
+    let house = House { sources: &sources, parts, overlays, with, needs: &lists, art, around };
 
     let which = overlay::holding(&house.overlays, around);
     let mut main = house.lay(&which);
@@ -260,7 +318,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     if around.elsewhere() {
         needs::idle(&lists, &rices, &mut problems);
     }
-    let looker = Looker { sources: &sources, tree: &main.tree, rice: &main.rice, shared: &main.rice };
+    let keyboards = Keyboards::new(Vec::new(), false);
+    let looker = main.looker(&sources, &keyboards);
     let names_one = |rice: &Rice| !rice.monitor.is_empty() || rice.bar.values().any(|bar| bar.monitor.0 != "*");
     if around.elsewhere() && names_one(&main.rice) {
         let machines = machines.iter().map(|machine| machine as &dyn Surroundings);
@@ -279,7 +338,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let counts = Counts {
         files: read,
         settings: main.tree.entries.values().map(Tree::leaves).sum(),
-        bindings: main.rice.keys.desk.0.len(),
+        bindings: main.rice.keys.count(),
         modules: main.rice.module.len(),
     };
     drop_echoes(&sources, &mut problems);
@@ -293,11 +352,12 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let accepted = before - problems.len();
     problems.extend(unused);
     problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
-    let Laid { tree, rice, dropped, .. } = main;
+    let Laid { tree, rice, scopes, dropped, .. } = main;
     Checked {
         sources,
         manifest,
         rice,
+        scopes,
         tree,
         overlays: seen,
         dropped,
@@ -367,6 +427,38 @@ struct Looker<'a> {
     rice: &'a Rice,
     /// The same, for those who keep it.
     shared: &'a Rc<Rice>,
+    scopes: &'a Scopes,
+    known: &'a Known,
+    keyboards: &'a Keyboards,
+}
+
+impl Laid {
+    fn looker<'a>(&'a self, sources: &'a Sources, keyboards: &'a Keyboards) -> Looker<'a> {
+        let (scopes, known) = (&self.scopes, &self.known);
+        Looker { sources, tree: &self.tree, rice: &self.rice, shared: &self.rice, scopes, known, keyboards }
+    }
+}
+
+/// The keyboards that the bindings of a rice are held to; layouts that do not exist, where somebody can tell.
+pub fn keyboards_of(rice: &Rice, around: &dyn Surroundings) -> (Keyboards, Vec<NoLayout>) {
+    let (asked, latin) = (rice.layouts(), rice.keyboard.latin_first);
+    around.keyboards(&asked, latin).unwrap_or_else(|| (Keyboards::built_in(&asked, latin).0, Vec::new()))
+}
+
+/// Whether a setting names a table of `art/`.
+fn sources_named(
+    parts: &[Vec<(String, Node)>],
+    overlays: &[overlay::Overlay],
+    with: &[(String, String)],
+    file: &str,
+) -> bool {
+    let names = |table: &Vec<(String, Node)>| {
+        let scopes = table.iter().filter(|(name, _)| name == "scope").filter_map(|(_, node)| node.entries());
+        let scopes = scopes.flatten().filter_map(|(_, node)| node.entries()).flatten();
+        scopes.filter(|(name, _)| name == "known").any(|(_, node)| node.text() == Some(file))
+    };
+    let given = with.iter().any(|(path, value)| path.ends_with(".known") && value.trim_matches('"') == file);
+    given || parts.iter().chain(overlays.iter().map(|overlay| &overlay.table)).any(names)
 }
 
 impl Looker<'_> {

@@ -41,9 +41,13 @@ pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
         let own = if start.run.is_empty() { "shell" } else { "run" };
         add(start.argv().unwrap_or_default().into(), vec!["start", name, own], None);
     }
-    for at in &rice.keys.desk.0 {
+    let plain = rice.keys.desk.plain.0.iter().map(|at| (vec!["keys", "desk"], at));
+    let modes = rice.keys.desk.modes.iter();
+    let modes = modes.flat_map(|(mode, keys)| keys.chords.0.iter().map(move |at| (vec!["keys", "desk", "modes", mode], at)));
+    for (mut path, at) in plain.chain(modes) {
         if let Action::Run(argv) = &at.binding.action {
-            add(argv.into(), vec!["keys", "desk", &at.written], Some(at.value));
+            path.push(&at.written);
+            add(argv.into(), path, Some(at.value));
         }
     }
     let idle = rice.idle.after.0.values().map(|action| (action, "after"));

@@ -35,7 +35,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
             look_for(&start.run, node.span, "Nothing would start.");
         }
     }
-    for at in &looker.rice.keys.desk.0 {
+    for at in looker.rice.keys.of_desk() {
         if let crate::desk::Action::Run(argv) = &at.binding.action {
             look_for(argv, at.value, "Pressing it would start nothing.");
         }

@@ -2,6 +2,7 @@
 
 use crate::bar::Known;
 use crate::desk::MonitorFacts;
+use crate::keys::{Keyboards, Layouts, NoLayout};
 use crate::rice::Rice;
 use crate::scene::Face;
 
@@ -57,6 +58,11 @@ pub trait Surroundings {
     }
     /// What is wrong with a picture of the rice, if something is.
     fn picture(&self, _path: &str) -> Option<String> {
+        None
+    }
+    /// The keyboards of some layouts, and which of those do not exist. `latin`: letters that a script has not are those of
+    /// the first layout that has them.
+    fn keyboards(&self, _asked: &Layouts, _latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
         None
     }
     /// What the modules of a rice show there: values that look like the real ones.

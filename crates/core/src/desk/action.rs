@@ -131,30 +131,42 @@ pub enum Action {
     },
     /// Folds or unfolds the group of a module.
     Fold(String),
+    /// Enters a mode, or leaves the one that holds.
+    Mode(Option<String>),
+    /// Changes the keyboard's layout.
+    Keyboard(Which),
+    /// Types other keys.
+    Press(String),
+    /// Shows or hides the bindings.
+    KeysSheet,
     /// Reads the rice again.
     Reload,
     /// Ends the desktop.
     Quit,
 }
 
-/// How each action is written, and what it does.
-pub const ACTIONS: &[(&str, &str)] = &[
-    ("open NAME", "starts a program of [program]"),
-    ("run ARGV…", "starts a program with its arguments"),
-    ("close", "closes the window"),
-    ("kill", "ends the window's program"),
-    ("focus next|prev|left|right|up|down|last", "focuses another window"),
-    ("move next|prev|left|right|up|down", "changes places with another window"),
-    ("go WORKSPACE|next|prev|back", "shows a workspace"),
-    ("send WORKSPACE|next|prev|back", "moves the window to a workspace"),
-    ("carry WORKSPACE|next|prev|back", "moves the window to a workspace and follows"),
-    ("layout NAME|next|prev", "changes the layout"),
-    ("main grow|shrink|more|fewer|swap", "changes the main area"),
-    ("bar toggle [NAME] [here]", "shows or hides a bar"),
-    ("fold MODULE", "folds or unfolds the group of a module"),
-    ("reload", "reads the rice again"),
-    ("quit", "ends the desktop"),
-    ("none", "takes away an inherited binding"),
+/// How each action is written, what it does, and what it is about.
+pub const ACTIONS: &[(&str, &str, &str)] = &[
+    ("open NAME", "starts a program of [program]", "programs"),
+    ("run ARGV…", "starts a program with its arguments", "programs"),
+    ("close", "closes the window", "windows"),
+    ("kill", "ends the window's program", "windows"),
+    ("focus next|prev|left|right|up|down|last", "focuses another window", "windows"),
+    ("move next|prev|left|right|up|down", "changes places with another window", "windows"),
+    ("go WORKSPACE|next|prev|back", "shows a workspace", "workspaces"),
+    ("send WORKSPACE|next|prev|back", "moves the window to a workspace", "workspaces"),
+    ("carry WORKSPACE|next|prev|back", "moves the window to a workspace and follows", "workspaces"),
+    ("layout NAME|next|prev", "changes the layout", "layouts"),
+    ("main grow|shrink|more|fewer|swap", "changes the main area", "layouts"),
+    ("bar toggle [NAME] [here]", "shows or hides a bar", "bar"),
+    ("fold MODULE", "folds or unfolds the group of a module", "bar"),
+    ("mode NAME|leave", "enters a mode, or leaves it", "keys"),
+    ("keyboard next|NAME", "changes the keyboard's layout", "keys"),
+    ("press CHORD…", "types other keys", "keys"),
+    ("keys sheet", "shows or hides the bindings", "keys"),
+    ("reload", "reads the rice again", "session"),
+    ("quit", "ends the desktop", "session"),
+    ("none", "takes away an inherited binding", "keys"),
 ];
 
 /// A text that is no action.
@@ -256,6 +268,13 @@ impl Action {
             ["bar", "toggle", name] => Action::BarToggle { name: Some((*name).to_owned()), here: false },
             ["bar", "toggle", name, "here"] => Action::BarToggle { name: Some((*name).to_owned()), here: true },
             ["fold", name] => Action::Fold((*name).to_owned()),
+            ["mode", "leave"] => Action::Mode(None),
+            ["mode", name] => Action::Mode(Some((*name).to_owned())),
+            ["keyboard", "back" | "prev"] => return None,
+            ["keyboard", which] => Action::Keyboard(Which::parse(which)),
+            // Which modifier Lead is, only a rice knows: it is resolved when the keys are pressed.
+            ["press", chords @ ..] if !chords.is_empty() => Action::Press(chords.join(" ")),
+            ["keys", "sheet"] => Action::KeysSheet,
             ["reload"] => Action::Reload,
             ["quit"] => Action::Quit,
             _ => return None,
@@ -264,9 +283,18 @@ impl Action {
 
     /// What it does, in a few words.
     pub fn does(&self) -> &'static str {
+        self.entry().1
+    }
+
+    /// What it is about: windows, workspaces, layouts, programs, bar, keys or session.
+    pub fn part(&self) -> &'static str {
+        self.entry().2
+    }
+
+    fn entry(&self) -> (&'static str, &'static str, &'static str) {
         let text = self.to_string();
-        let verb = text.split(' ').next().unwrap_or_default();
-        ACTIONS.iter().find(|(form, _)| form.split(' ').next() == Some(verb)).map_or("", |(_, does)| does)
+        let verb = text.split(' ').next();
+        ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == verb).copied().unwrap_or_default()
     }
 }
 
@@ -278,8 +306,8 @@ fn fits(text: &str) -> bool {
 
 fn unknown(text: &str, words: &[&str]) -> UnknownAction {
     let verb = words.first().copied().unwrap_or_default();
-    let verbs = || ACTIONS.iter().filter_map(|(form, _)| form.split(' ').next());
-    if let Some((form, _)) = ACTIONS.iter().find(|(form, _)| form.split(' ').next() == Some(verb)) {
+    let verbs = || ACTIONS.iter().filter_map(|(form, ..)| form.split(' ').next());
+    if let Some((form, ..)) = ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == Some(verb)) {
         let choices: Vec<&str> = form.split(' ').nth(1).unwrap_or_default().split('|').collect();
         let near = words
             .get(1)
@@ -320,6 +348,10 @@ impl fmt::Display for Action {
                 f.write_str(if *here { " here" } else { "" })
             }
             Action::Fold(name) => write!(f, "fold {}", shell_line(&[name])),
+            Action::Mode(name) => write!(f, "mode {}", name.as_ref().map_or("leave".to_owned(), |name| shell_line(&[name]))),
+            Action::Keyboard(which) => write!(f, "keyboard {which}"),
+            Action::Press(keys) => write!(f, "press {keys}"),
+            Action::KeysSheet => f.write_str("keys sheet"),
             Action::Reload => f.write_str("reload"),
             Action::Quit => f.write_str("quit"),
         }

@@ -152,6 +152,8 @@ pub struct Desk {
     /// Bars that were toggled: everywhere, or on one monitor.
     pub(super) turned_bars: HashSet<(String, Option<String>)>,
     pub(super) turned_groups: HashSet<String>,
+    /// The mode of the bindings that holds.
+    pub mode: Option<String>,
     pub(super) shown: Arrangement,
 }
 
@@ -167,6 +169,7 @@ impl Desk {
             back: None,
             turned_bars: HashSet::new(),
             turned_groups: HashSet::new(),
+            mode: None,
             shown: Arrangement::default(),
         };
         desk.set_up(monitors);

@@ -1,20 +1,24 @@
 //! The cheapest places for bindings that must not be in each other's way: assignment as the lower bound, branch and bound
-//! over what assignment does not see (one sequence that begins another).
+//! over what assignment does not see (one sequence that begins another, one scope that takes from another).
 
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap};
 
-use super::keyboard::Press;
-
-/// One place that a mover could have: its price in hundredths and its presses.
-pub(super) type Offer = (i64, Vec<Press>);
+/// One place that a mover could have: its price in hundredths, and its number.
+pub(super) type Offer = (i64, usize);
 
 /// What the search asks of the movers.
 pub(super) trait Offers {
     /// The offer with a number, cheapest first; the first is to stay, where that is possible at all.
     fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer>;
     /// Where a mover is now.
-    fn home(&self, mover: usize) -> &[Press];
+    fn home(&self, mover: usize) -> usize;
+    /// Movers of one table cannot have one place.
+    fn table(&self, mover: usize) -> usize;
+    /// Whether two movers cannot have these places together.
+    fn collide(&self, a: (usize, usize), b: (usize, usize)) -> bool;
+    /// All pairs that collide among movers at their places, by their positions; the first few are enough.
+    fn collisions(&self, chosen: &[(usize, usize)]) -> Vec<(usize, usize)>;
 }
 
 /// Costs count first, then the number of moves, then who moves, then which key.
@@ -23,24 +27,22 @@ const MOVE: i64 = 100_000_000;
 const RANK: i64 = 1_000;
 /// How many nodes a search may open before it is stopped with a gap.
 const NODES: usize = 2_000;
-
-/// Whether two sequences cannot both be bound.
-pub(super) fn collide(a: &[Press], b: &[Press]) -> bool {
-    let len = a.len().min(b.len());
-    a[..len] == b[..len]
-}
+/// How many offers a mover is asked for at first.
+const FIRST_OFFERS: usize = 6;
 
 /// A restriction of one branch.
-#[derive(Debug, Clone)]
-enum Rule {
-    /// A mover may not have exactly these presses.
-    Not(usize, Vec<Press>),
-    /// A mover may not have presses that collide with these.
-    Clear(usize, Vec<Press>),
-    /// A mover stays, beside others of the same action.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub(super) enum Rule {
+    /// A mover may not have this place.
+    Not(usize, usize),
+    /// A mover must have this place.
+    Only(usize, usize),
+    /// A mover may not collide with another one at a place.
+    Clear(usize, (usize, usize)),
+    /// A mover stays, beside others that do the same.
     Stays(usize),
-    /// Nobody but those who stay there may collide with these.
-    Held(Vec<Press>),
+    /// Nobody but those who stay may collide with a mover that does.
+    Held(usize),
 }
 
 /// A branch: its rules, and the best that assignment finds under them.
@@ -50,18 +52,25 @@ struct Node {
     chosen: Vec<Offer>,
 }
 
-/// An answer: the price in hundredths, by how much a better one could be cheaper at most, and an offer for each mover.
+/// An answer: by how much a better one could be cheaper at most, in hundredths, and an offer for each mover.
+#[derive(Debug, Clone)]
 pub(super) struct Answer {
     pub gap: i64,
     pub chosen: Vec<Offer>,
 }
 
-/// The cheapest places of a group of movers; else who has no place. `classes` are movers of one action at one press.
-pub(super) fn settle_group(group: &[usize], classes: &[Vec<usize>], offers: &mut dyn Offers) -> Result<Answer, usize> {
+/// The cheapest places of a group of movers under rules; else who has no place. `classes` are movers of one table that do
+/// the same at one place, who may stay there together.
+pub(super) fn settle_group(
+    group: &[usize],
+    classes: &[Vec<usize>],
+    given: &[Rule],
+    offers: &mut dyn Offers,
+) -> Result<Answer, usize> {
     let mut open: BinaryHeap<Reverse<(i64, usize)>> = BinaryHeap::new();
     let mut nodes: Vec<Node> = Vec::new();
     let mut stuck = None;
-    for rules in roots(classes, offers) {
+    for rules in roots(classes, given, offers) {
         match bound(group, rules, offers) {
             Ok(node) => {
                 open.push(Reverse((node.bound, nodes.len())));
@@ -71,22 +80,29 @@ pub(super) fn settle_group(group: &[usize], classes: &[Vec<usize>], offers: &mut
         }
     }
     let mut least = None;
+    // A large group pays for each of its nodes.
+    let nodes_allowed = (NODES * 20 / group.len().max(20)).max(100);
     while let Some(Reverse((lower, at))) = open.pop() {
         let least = *least.get_or_insert(lower);
-        let stopped = nodes.len() > NODES;
-        let Some((a, b)) = collision(&nodes[at]) else {
+        let stopped = nodes.len() > nodes_allowed;
+        let stays = |mover: usize| nodes[at].rules.contains(&Rule::Stays(mover));
+        let chosen: Vec<(usize, usize)> = group.iter().copied().zip(nodes[at].chosen.iter().map(|offer| offer.1)).collect();
+        let pair = offers.collisions(&chosen).into_iter().find(|(a, b)| !(stays(group[*a]) && stays(group[*b])));
+        let Some((a, b)) = pair else {
             let gap = if stopped { (nodes[at].bound - least) / COST } else { 0 };
             return Ok(Answer { gap, chosen: std::mem::take(&mut nodes[at].chosen) });
         };
-        // Either the short one is elsewhere, or the long one keeps out of its way.
-        let short = nodes[at].chosen[a].1.clone();
-        let branches = [Rule::Not(group[a], short.clone()), Rule::Clear(group[b], short)];
+        // Either the first is elsewhere, or the second keeps out of its way.
+        let branches = [Rule::Not(chosen[a].0, chosen[a].1), Rule::Clear(chosen[b].0, chosen[a])];
         if stopped {
             // Out of time: straight down the cheaper branch, to whatever answer is there.
             open.clear();
         }
-        for rule in branches {
+        for (nth, rule) in branches.into_iter().enumerate() {
             let mut rules = nodes[at].rules.clone();
+            if nth == 1 {
+                rules.push(Rule::Only(chosen[a].0, chosen[a].1));
+            }
             rules.push(rule);
             match bound(group, rules, offers) {
                 Ok(node) => {
@@ -100,13 +116,14 @@ pub(super) fn settle_group(group: &[usize], classes: &[Vec<usize>], offers: &mut
     Err(stuck.or_else(|| group.last().copied()).unwrap_or_default())
 }
 
-/// The first branches: of movers that share a press and an action, all stay together, or none of them does.
-fn roots(classes: &[Vec<usize>], offers: &dyn Offers) -> Vec<Vec<Rule>> {
-    let mut roots: Vec<Vec<Rule>> = vec![Vec::new()];
+/// The first branches: of movers that share a place and do the same, all stay together, or none of them does.
+fn roots(classes: &[Vec<usize>], given: &[Rule], offers: &dyn Offers) -> Vec<Vec<Rule>> {
+    let mut roots: Vec<Vec<Rule>> = vec![given.to_vec()];
     for class in classes {
-        let Some(home) = class.first().map(|mover| offers.home(*mover).to_vec()) else { continue };
-        let stay = class.iter().map(|mover| Rule::Stays(*mover)).chain([Rule::Held(home.clone())]);
-        let leave = class.iter().map(|mover| Rule::Not(*mover, home.clone()));
+        let Some(first) = class.first() else { continue };
+        let home = offers.home(*first);
+        let stay = class.iter().map(|mover| Rule::Stays(*mover)).chain([Rule::Held(*first)]);
+        let leave = class.iter().map(|mover| Rule::Not(*mover, home));
         let (stay, leave): (Vec<Rule>, Vec<Rule>) = (stay.collect(), leave.collect());
         roots =
             roots.into_iter().flat_map(|root| [[root.clone(), stay.clone()].concat(), [root, leave.clone()].concat()]).collect();
@@ -114,75 +131,122 @@ fn roots(classes: &[Vec<usize>], offers: &dyn Offers) -> Vec<Vec<Rule>> {
     roots
 }
 
-fn allowed(mover: usize, presses: &[Press], rules: &[Rule]) -> bool {
-    let stays = rules.iter().any(|rule| matches!(rule, Rule::Stays(other) if *other == mover));
+/// The rules of one mover.
+fn rules_of(mover: usize, rules: &[Rule]) -> Vec<&Rule> {
+    let own = |rule: &&Rule| match rule {
+        Rule::Not(other, _) | Rule::Only(other, _) | Rule::Clear(other, _) | Rule::Stays(other) => *other == mover,
+        Rule::Held(_) => true,
+    };
+    rules.iter().filter(own).collect()
+}
+
+fn allowed(mover: usize, place: usize, rules: &[&Rule], offers: &dyn Offers) -> bool {
+    let stays = rules.iter().any(|rule| matches!(rule, Rule::Stays(_)));
     rules.iter().all(|rule| match rule {
-        Rule::Not(other, not) => *other != mover || not != presses,
-        Rule::Clear(other, of) => *other != mover || !collide(presses, of),
-        Rule::Held(held) => stays || !collide(presses, held),
+        Rule::Not(_, not) => *not != place,
+        Rule::Only(_, only) => *only == place,
+        Rule::Clear(_, of) => !offers.collide(*of, (mover, place)),
+        Rule::Held(first) => stays || !offers.collide((*first, offers.home(*first)), (mover, place)),
         Rule::Stays(_) => true,
     })
 }
 
-/// The best that assignment finds under some rules.
-fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<Node, usize> {
-    let stays = |mover: usize| rules.iter().any(|rule| matches!(rule, Rule::Stays(other) if *other == mover));
-    let mut places: HashMap<Vec<Press>, usize> = HashMap::new();
-    let mut count = 0;
-    let mut rows: Vec<Vec<(i64, usize)>> = Vec::with_capacity(group.len());
-    let mut kept: Vec<Vec<Offer>> = Vec::with_capacity(group.len());
-    for (position, mover) in group.iter().copied().enumerate() {
-        let (mut row, mut own) = (Vec::new(), Vec::new());
-        let mut nth = 0;
-        // Others can take one place each: as many offers as there are movers are enough.
-        while own.len() < group.len() {
-            let Some(offer) = offers.offer(mover, nth) else { break };
-            let moves = offer.1 != offers.home(mover);
-            let here =
-                if moves { offer.0 * COST + MOVE + (group.len() - position) as i64 * RANK + nth.min(999) as i64 } else { 0 };
-            nth += 1;
-            if stays(mover) && moves {
-                break;
-            }
-            if allowed(mover, &offer.1, &rules) {
-                // Those who stay together share their place: each has it to itself here.
-                let place = if stays(mover) { count } else { *places.entry(offer.1.clone()).or_insert(count) };
-                count = count.max(place + 1);
-                row.push((here, place));
-                own.push(offer);
-            }
-        }
-        if row.is_empty() {
-            return Err(mover);
-        }
-        rows.push(row);
-        kept.push(own);
-    }
-    let (bound, picks) = assign(&rows, count).map_err(|row| group[row])?;
-    let chosen = kept.into_iter().zip(picks).map(|(mut own, pick)| own.swap_remove(pick)).collect();
-    Ok(Node { rules, bound, chosen })
+/// One mover's part of the assignment: what it was offered, and where to ask on.
+struct Row {
+    edges: Vec<(i64, usize)>,
+    own: Vec<Offer>,
+    next: usize,
+    ended: bool,
 }
 
-/// Two movers of which the first one's sequence begins the second one's.
-fn collision(node: &Node) -> Option<(usize, usize)> {
-    let by_presses: HashMap<&[Press], usize> =
-        node.chosen.iter().enumerate().map(|(at, offer)| (offer.1.as_slice(), at)).collect();
-    node.chosen.iter().enumerate().find_map(|(long, offer)| {
-        let presses = &offer.1;
-        (1..presses.len()).find_map(|len| by_presses.get(&presses[..len]).map(|short| (*short, long)))
-    })
+/// The best that assignment finds under some rules. Movers are asked for few offers; for more, when one that was not seen
+/// could still be better.
+fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<Node, usize> {
+    let mut places: HashMap<(usize, usize), usize> = HashMap::new();
+    let mut count = 0;
+    let own_rules: Vec<Vec<&Rule>> = group.iter().map(|mover| rules_of(*mover, &rules)).collect();
+    let mut rows: Vec<Row> = group.iter().map(|_| Row { edges: Vec::new(), own: Vec::new(), next: 0, ended: false }).collect();
+    let extend = |at: usize, row: &mut Row, more: usize, offers: &mut dyn Offers, places: &mut HashMap<_, _>, count: &mut usize| {
+        let mover = group[at];
+        let stays = own_rules[at].iter().any(|rule| matches!(rule, Rule::Stays(_)));
+        let wanted = row.own.len() + more;
+        while row.own.len() < wanted && !row.ended {
+            let Some(offer) = offers.offer(mover, row.next) else {
+                row.ended = true;
+                break;
+            };
+            let moves = offer.1 != offers.home(mover);
+            if stays && moves {
+                row.ended = true;
+                break;
+            }
+            let rank = MOVE + (group.len() - at) as i64 * RANK + row.next.min(999) as i64;
+            let price = offer.0 * COST + if moves { rank } else { 0 };
+            row.next += 1;
+            if !allowed(mover, offer.1, &own_rules[at], offers) {
+                continue;
+            }
+            // Those who stay together share their place: each has it to itself here.
+            let place = if stays { *count } else { *places.entry((offers.table(mover), offer.1)).or_insert(*count) };
+            *count = (*count).max(place + 1);
+            row.edges.push((price, place));
+            row.own.push(offer);
+        }
+    };
+    for (at, row) in rows.iter_mut().enumerate() {
+        extend(at, row, FIRST_OFFERS, offers, &mut places, &mut count);
+        if row.own.is_empty() {
+            return Err(group[at]);
+        }
+    }
+    loop {
+        let edges: Vec<&[(i64, usize)]> = rows.iter().map(|row| row.edges.as_slice()).collect();
+        let assigned = assign(&edges, count);
+        let mut grown = false;
+        match assigned {
+            Ok((bound, picks, worth)) => {
+                for (at, row) in rows.iter_mut().enumerate() {
+                    // The next offer costs no less than the last one that was seen.
+                    let last = row.edges.last().map_or(0, |edge| edge.0);
+                    if !row.ended && last <= worth[at] {
+                        let more = row.own.len();
+                        extend(at, row, more, offers, &mut places, &mut count);
+                        grown = true;
+                    }
+                }
+                if !grown {
+                    let chosen = rows.iter().zip(picks).map(|(row, pick)| row.own[pick]).collect();
+                    return Ok(Node { rules: rules.clone(), bound, chosen });
+                }
+            }
+            Err(stuck) => {
+                for (at, row) in rows.iter_mut().enumerate().filter(|(_, row)| !row.ended) {
+                    let more = row.own.len();
+                    extend(at, row, more, offers, &mut places, &mut count);
+                    grown = true;
+                }
+                if !grown {
+                    return Err(group[stuck]);
+                }
+            }
+        }
+    }
 }
 
 /// The cheapest assignment of rows to places, each place once: shortest augmenting paths with potentials. Rows hold
-/// (price, place). Gives the sum and each row's pick, or a row that has no place.
-fn assign(rows: &[Vec<(i64, usize)>], places: usize) -> Result<(i64, Vec<usize>), usize> {
+/// (price, place). Gives the sum, each row's pick, and what each row is worth (its dual); or a row that has no place.
+fn assign(rows: &[&[(i64, usize)]], places: usize) -> Result<(i64, Vec<usize>, Vec<i64>), usize> {
     let mut owner: Vec<Option<usize>> = vec![None; places];
     let mut pick = vec![usize::MAX; rows.len()];
     let (mut of_row, mut of_place) = (vec![0_i64; rows.len()], vec![0_i64; places]);
+    let mut far = vec![i64::MAX; places];
+    let mut from: Vec<(usize, usize)> = vec![(usize::MAX, usize::MAX); places];
+    let mut done = vec![false; places];
+    let mut touched: Vec<usize> = Vec::new();
     for start in 0..rows.len() {
-        let mut far = vec![i64::MAX; places];
-        let mut from: Vec<(usize, usize)> = vec![(usize::MAX, usize::MAX); places];
-        let mut done = vec![false; places];
+        for place in touched.drain(..) {
+            (far[place], done[place]) = (i64::MAX, false);
+        }
         let mut reached: Vec<usize> = Vec::new();
         let mut heap = BinaryHeap::new();
         of_row[start] = rows[start].iter().map(|(price, place)| price - of_place[*place]).min().unwrap_or(0);
@@ -191,6 +255,7 @@ fn assign(rows: &[Vec<(i64, usize)>], places: usize) -> Result<(i64, Vec<usize>)
             for (edge, (price, place)) in rows[row].iter().enumerate() {
                 let length = base + price - of_row[row] - of_place[*place];
                 if !done[*place] && length < far[*place] {
+                    touched.push(*place);
                     far[*place] = length;
                     from[*place] = (row, edge);
                     heap.push(Reverse((length, *place)));
@@ -234,7 +299,7 @@ fn assign(rows: &[Vec<(i64, usize)>], places: usize) -> Result<(i64, Vec<usize>)
         }
     }
     let sum = rows.iter().zip(&pick).map(|(row, pick)| row[*pick].0).sum();
-    Ok((sum, pick))
+    Ok((sum, pick, of_row))
 }
 
 #[cfg(test)]
@@ -250,6 +315,7 @@ mod tests {
         fn assignment_is_the_cheapest_of_all_ways(prices in prop::collection::vec(prop::collection::vec(prop::option::weighted(0.75, 0..9i64), 4), 3)) {
             let row = |row: &Vec<Option<i64>>| row.iter().enumerate().filter_map(|(place, price)| Some(((*price)?, place))).collect();
             let rows: Vec<Vec<(i64, usize)>> = prices.iter().map(row).collect();
+            let edges: Vec<&[(i64, usize)]> = rows.iter().map(Vec::as_slice).collect();
             let mut best: Option<i64> = None;
             for a in &rows[0] {
                 for b in rows[1].iter().filter(|b| b.1 != a.1) {
@@ -259,7 +325,7 @@ mod tests {
                     }
                 }
             }
-            prop_assert_eq!(assign(&rows, 4).ok().map(|(sum, _)| sum), best);
+            prop_assert_eq!(assign(&edges, 4).ok().map(|(sum, ..)| sum), best);
         }
     }
 }

@@ -4,7 +4,7 @@ use std::fmt;
 
 use kbvm::Keysym;
 
-use crate::load::Span;
+use crate::load::{Span, Wrong};
 use crate::problem::{Problem, nearest};
 
 /// A modifier.
@@ -32,6 +32,10 @@ impl Modifier {
     /// All, in the order in which they are written.
     pub const ALL: [Modifier; 7] =
         [Modifier::Super, Modifier::Hyper, Modifier::Meta, Modifier::Ctrl, Modifier::Alt, Modifier::Level3, Modifier::Shift];
+
+    /// All, in the order in which one stands for others of the same mask.
+    pub const PREFERRED: [Modifier; 7] =
+        [Modifier::Super, Modifier::Ctrl, Modifier::Alt, Modifier::Shift, Modifier::Level3, Modifier::Hyper, Modifier::Meta];
 
     /// What may be the lead.
     pub const LEADS: &'static [&'static str] = &["Super", "Alt", "Ctrl", "Hyper", "Meta"];
@@ -89,7 +93,22 @@ pub enum Key {
     Sym(u32),
     /// A physical place, by its XKB key name.
     Place(String),
+    /// A button of the pointer, by its number; the wheel is 4 to 7.
+    Button(u32),
 }
+
+/// How buttons are written.
+const BUTTONS: &[(&str, u32)] = &[
+    ("Button1", 1),
+    ("Button2", 2),
+    ("Button3", 3),
+    ("WheelUp", 4),
+    ("WheelDown", 5),
+    ("WheelLeft", 6),
+    ("WheelRight", 7),
+    ("Button8", 8),
+    ("Button9", 9),
+];
 
 /// Keys pressed together.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -202,7 +221,8 @@ impl Chord {
         let mut modifiers = Modifiers::default();
         let mut rest = text;
         while let Some((word, after)) = rest.split_once('+') {
-            if word.is_empty() || after.is_empty() {
+            // Places have names such as <VOL+>.
+            if word.is_empty() || after.is_empty() || word.starts_with('<') {
                 break;
             }
             let word_or_lead = if word.eq_ignore_ascii_case("Lead") { lead } else { word };
@@ -221,6 +241,9 @@ impl Chord {
                 true => Ok(Chord { modifiers, key: Key::Place(place) }),
                 false => Err(Spelling::NoKey(rest.to_owned())),
             };
+        }
+        if let Some((_, number)) = BUTTONS.iter().find(|(name, _)| name.eq_ignore_ascii_case(rest)) {
+            return Ok(Chord { modifiers, key: Key::Button(*number) });
         }
         let sym = sym_of(rest).ok_or_else(|| Spelling::NoKey(rest.to_owned()))?;
         let keysym = Keysym(sym);
@@ -261,6 +284,10 @@ impl Chord {
         words.push(match &self.key {
             Key::Sym(sym) => sym_name(*sym),
             Key::Place(place) => place.clone(),
+            Key::Button(number) => {
+                let known = BUTTONS.iter().find(|(_, other)| other == number);
+                known.map_or_else(|| format!("Button{number}"), |(name, _)| (*name).to_owned())
+            }
         });
         words.join("+")
     }
@@ -285,6 +312,22 @@ impl fmt::Display for Keys {
 }
 
 impl Spelling {
+    /// As the refusal of a value of a rice.
+    pub fn wrong(self) -> Wrong {
+        match self {
+            Spelling::Empty => Wrong::kind("expected a chord such as \"Ctrl+space\""),
+            Spelling::NoModifier(word) => Wrong::coded("keys/no-key", format!("{word} is no modifier"), "no chord"),
+            Spelling::NoKey(word) => {
+                let near = nearest(&word, COMMON.iter().copied());
+                let note = near.map_or_else(|| "no chord".to_owned(), |near| format!("did you mean {near}?"));
+                Wrong::coded("keys/no-key", format!("there is no key {word}"), note)
+            }
+            Spelling::Capital { written, .. } => {
+                Wrong::coded("keys/capital", format!("{written} never fires"), "write a small letter, or Shift and a small one")
+            }
+        }
+    }
+
     /// The problem of a key of `[keys.…]`. `raw` is the key with its quotes, as it stands in the file.
     pub fn problem(self, name: &str, span: Span, raw: &str) -> Problem {
         let quote = raw.chars().next().filter(|c| matches!(c, '"' | '\''));

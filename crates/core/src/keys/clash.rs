@@ -1,18 +1,21 @@
-//! Which bindings of one scope fight for a press.
+//! Which bindings fight for a press, across scopes, modes, layouts and the life of a sequence.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap, HashSet};
 
-use super::keyboard::{Keyboard, Press};
-use crate::problem::Problem;
-use crate::rice::BindingAt;
+use super::keyboard::{Keyboard, Keyboards, Press};
+use super::scope::{Bound, Meeting, Scopes, What};
 
 /// How bindings fight.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum FightKind {
     /// One press has two actions.
     Twice,
     /// A chord is a binding and also the start of a sequence.
     Stalls,
+    /// An outer scope takes what an inner binding needs.
+    Swallowed,
+    /// A binding takes a key that a program uses by itself.
+    Displaced,
 }
 
 impl FightKind {
@@ -21,102 +24,243 @@ impl FightKind {
         match self {
             FightKind::Twice => "keys/twice",
             FightKind::Stalls => "keys/stalls",
+            FightKind::Swallowed => "keys/swallowed",
+            FightKind::Displaced => "keys/displaced",
         }
     }
 }
 
 /// A fight.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Fight {
+    /// Who fights, in the order of the rice; of a stall the short one first, else whoever takes the press from the others.
+    pub bindings: Vec<usize>,
     /// How they fight.
     pub kind: FightKind,
-    /// Who fights, in the order of the rice; of a stall the short one first.
-    pub bindings: Vec<usize>,
+    /// The layouts on which they do, by their numbers; none when on all.
+    pub layouts: Vec<usize>,
 }
 
-/// The presses of each binding.
-pub fn presses(bindings: &[BindingAt], keyboard: &Keyboard) -> Vec<Vec<Press>> {
-    bindings.iter().map(|at| at.keys.0.iter().map(|chord| keyboard.press(chord)).collect()).collect()
-}
+/// How many spellings of one sequence in presses are looked at.
+const WAYS: usize = 16;
 
-/// All fights among the bindings of one scope and mode, by the first who fights.
-pub fn fights(bindings: &[BindingAt], keyboard: &Keyboard) -> Vec<Fight> {
-    let presses = presses(bindings, keyboard);
-    let mut by_press: HashMap<&[Press], Vec<usize>> = HashMap::with_capacity(bindings.len());
-    let lives = |at: &usize| bindings[*at].binding.action != crate::desk::Action::None;
-    for at in (0..bindings.len()).filter(lives) {
-        by_press.entry(&presses[at]).or_default().push(at);
+/// The presses of a binding on one layout: every way to make its chords.
+pub type Ways = Vec<Vec<Press>>;
+
+/// The ways to press some chords on a keyboard; none when it cannot make one of them.
+pub fn ways(keys: &super::Keys, keyboard: &Keyboard) -> Ways {
+    let mut ways: Ways = vec![Vec::new()];
+    for chord in &keys.0 {
+        let presses = keyboard.presses(chord);
+        ways = ways.iter().flat_map(|way| presses.iter().map(|press| [way.as_slice(), &[*press]].concat())).take(WAYS).collect();
     }
-    let mut fights = Vec::new();
-    let mut stalls: HashMap<usize, Vec<usize>> = HashMap::new();
-    for (press, group) in &by_press {
-        let differ = group.iter().any(|at| bindings[*at].binding.action != bindings[group[0]].binding.action);
-        if differ {
-            fights.push(Fight { kind: FightKind::Twice, bindings: group.clone() });
-        }
-        for len in 1..press.len() {
-            for short in by_press.get(&press[..len]).into_iter().flatten() {
-                stalls.entry(*short).or_default().extend(group);
+    ways
+}
+
+/// Whether one sequence begins another, or is it.
+pub fn begins(a: &[Press], b: &[Press]) -> bool {
+    let len = a.len().min(b.len());
+    a[..len] == b[..len]
+}
+
+/// All fights of a rice, by the first who fights.
+pub fn fights(scopes: &Scopes, keyboards: &Keyboards) -> Vec<Fight> {
+    let mut found: BTreeMap<(Vec<usize>, FightKind), Vec<usize>> = BTreeMap::new();
+    for (layout, keyboard) in keyboards.iter().enumerate() {
+        let ways: Vec<Ways> = scopes.bound.iter().map(|bound| ways(&bound.keys, keyboard)).collect();
+        let one = OneLayout { scopes, ways: &ways };
+        for (kind, bindings) in one.inside_tables().into_iter().chain(one.across()) {
+            let layouts = found.entry((bindings, kind)).or_default();
+            if layouts.last() != Some(&layout) {
+                layouts.push(layout);
             }
         }
     }
-    fights.extend(stalls.into_iter().map(|(short, mut long)| {
-        long.sort_unstable();
-        Fight { kind: FightKind::Stalls, bindings: std::iter::once(short).chain(long).collect() }
-    }));
-    fights.sort_by(|a, b| (&a.bindings, a.kind).cmp(&(&b.bindings, b.kind)));
-    fights
+    let all = keyboards.count();
+    found
+        .into_iter()
+        .map(|((bindings, kind), layouts)| Fight { bindings, kind, layouts: if layouts.len() == all { Vec::new() } else { layouts } })
+        .collect()
 }
 
-/// What a binding does, in a few words: its note, or what the action does.
-pub fn meaning(at: &BindingAt) -> String {
-    match &at.binding.note {
-        Some(note) => note.clone(),
-        None => at.binding.action.to_string(),
+struct OneLayout<'a> {
+    scopes: &'a Scopes,
+    ways: &'a [Ways],
+}
+
+impl OneLayout<'_> {
+    fn bound(&self, at: usize) -> &Bound {
+        &self.scopes.bound[at]
     }
-}
 
-impl Fight {
-    /// The fight as a problem of the rice.
-    pub fn problem(&self, all: &[BindingAt], lead: super::Modifier) -> Problem {
-        let first = &all[self.bindings[0]];
-        let keys = first.keys.with_lead(lead);
-        let settle = "finds the cheapest free place for one of them";
-        match self.kind {
-            FightKind::Twice => {
-                let actions = match self.bindings.len() {
-                    2 => "two actions".to_owned(),
-                    many => format!("{many} actions"),
-                };
-                let mut problem = Problem::error("keys/twice", format!("{keys} has {actions} on the desk"));
-                for (nth, at) in self.bindings.iter().enumerate() {
-                    let binding = &all[*at];
-                    let spelling = if nth == 0 {
-                        String::new()
-                    } else if binding.written == first.written {
-                        "; the same keys".to_owned()
-                    } else {
-                        "; the same keys, spelled differently".to_owned()
-                    };
-                    let wins = if nth + 1 == self.bindings.len() { "; read later, so it would win" } else { "" };
-                    problem = problem.at(binding.place, format!("{}{spelling}{wins}", meaning(binding)));
+    fn living(&self) -> impl Iterator<Item = usize> {
+        (0..self.scopes.bound.len()).filter(|at| self.bound(*at).lives())
+    }
+
+    /// Fights of bindings that are asked together.
+    fn inside_tables(&self) -> Vec<(FightKind, Vec<usize>)> {
+        let mut by_way: HashMap<(usize, &[Press]), Vec<usize>> = HashMap::with_capacity(self.ways.len());
+        for at in self.living() {
+            for way in &self.ways[at] {
+                by_way.entry((self.bound(at).table, way)).or_default().push(at);
+            }
+        }
+        let mut fights: Vec<(FightKind, Vec<usize>)> = Vec::new();
+        let mut stalls: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+        let mut lost: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+        let known = |at: &&usize| self.bound(**at).known;
+        // What a person takes away is not lost.
+        let silenced: HashSet<(usize, &[Press])> = (0..self.scopes.bound.len())
+            .filter(|at| !self.bound(*at).lives())
+            .flat_map(|at| self.ways[at].iter().map(move |way| (self.bound(at).table, way.as_slice())))
+            .collect();
+        for ((table, way), group) in &by_way {
+            let written: Vec<usize> = group.iter().copied().filter(|at| !self.bound(*at).known).collect();
+            for release in [false, true] {
+                let side: Vec<usize> = written.iter().copied().filter(|at| self.bound(*at).release == release).collect();
+                if side.iter().any(|at| self.bound(*at).what != self.bound(side[0]).what) {
+                    fights.push((FightKind::Twice, side));
                 }
-                problem
-                    .because(if self.bindings.len() == 2 {
-                        "Pressing it can do only one of the two."
-                    } else {
-                        "Pressing it can do only one of them."
-                    })
-                    .advise("jovrik keys settle", settle)
             }
-            FightKind::Stalls => {
-                let mut problem = Problem::error("keys/stalls", format!("{keys} is a binding and also begins a sequence"))
-                    .at(first.place, format!("{}; it would have to wait", meaning(first)));
-                for at in &self.bindings[1..] {
-                    problem = problem.at(all[*at].place, format!("{}; begins with the same keys", meaning(&all[*at])));
+            let lost_here = group.iter().filter(known).filter(|_| !silenced.contains(&(*table, *way)));
+            if let Some(taker) = written.last() {
+                lost.entry(*taker).or_default().extend(lost_here.filter(|at| self.bound(**at).what != self.bound(*taker).what));
+            }
+            for len in 1..way.len() {
+                for short in by_way.get(&(*table, &way[..len])).into_iter().flatten() {
+                    match (self.bound(*short).known, written.as_slice()) {
+                        (true, []) => {}
+                        (true, [first, ..]) => lost.entry(*first).or_default().push(*short),
+                        (false, []) => lost.entry(*short).or_default().extend(group),
+                        (false, long) => stalls.entry(*short).or_default().extend(long),
+                    }
                 }
-                problem.because("Nobody can tell which one is meant until the next press.").advise("jovrik keys settle", settle)
             }
         }
+        let one_and_all = |kind: FightKind| {
+            move |(one, mut others): (usize, Vec<usize>)| {
+                others.sort_unstable();
+                others.dedup();
+                (kind, std::iter::once(one).chain(others).collect())
+            }
+        };
+        fights.extend(stalls.into_iter().map(one_and_all(FightKind::Stalls)));
+        fights.extend(lost.into_iter().filter(|(_, lost)| !lost.is_empty()).map(one_and_all(FightKind::Displaced)));
+        fights
     }
+
+    /// What outer scopes take from inner ones.
+    fn across(&self) -> Vec<(FightKind, Vec<usize>)> {
+        let scopes = self.scopes;
+        if scopes.readers.len() < 2 {
+            return Vec::new();
+        }
+        let mut firsts: HashMap<Press, Vec<usize>> = HashMap::new();
+        let mut overruled: HashSet<(usize, Press)> = HashSet::new();
+        for at in (0..scopes.bound.len()).filter(|at| scopes.takes_first(self.bound(*at).table)) {
+            for first in self.ways[at].iter().filter_map(|way| way.first()) {
+                if !self.bound(at).lives() {
+                    overruled.insert((self.bound(at).table, *first));
+                    continue;
+                }
+                firsts.entry(*first).or_default().push(at);
+            }
+        }
+        let mut taken: BTreeMap<(usize, FightKind), Vec<usize>> = BTreeMap::new();
+        for at in self.living().filter(|at| scopes.tables[self.bound(*at).table].scope > 0) {
+            let bound = self.bound(at);
+            let takers = |press: &Press| {
+                let outer = firsts.get(press).into_iter().flatten().copied().filter(|taker| {
+                    let taker = self.bound(*taker);
+                    let free = taker.known && overruled.contains(&(taker.table, *press));
+                    scopes.meeting(taker.table, bound.table) == Meeting::Outer && !free
+                });
+                // Whoever is asked first takes it; what a person bound speaks for the program's own.
+                let rank = |taker: &usize| (scopes.tables[self.bound(*taker).table].scope, self.bound(*taker).known);
+                let all: Vec<usize> = outer.collect();
+                let first = all.iter().map(rank).min()?;
+                Some(all.into_iter().filter(|taker| rank(taker) == first).collect::<Vec<usize>>())
+            };
+            let by_way: Vec<Option<Vec<usize>>> = self.ways[at].iter().map(|way| way.iter().find_map(takers)).collect();
+            if !by_way.iter().all(Option::is_some) {
+                continue;
+            }
+            for taker in by_way.into_iter().next().flatten().unwrap_or_default() {
+                match (self.bound(taker).known, bound.known) {
+                    // Two programs as they come out of the box: nobody here decided that.
+                    (true, true) => {}
+                    (_, true) => taken.entry((taker, FightKind::Displaced)).or_default().push(at),
+                    (_, false) => taken.entry((taker, FightKind::Swallowed)).or_default().push(at),
+                }
+            }
+        }
+        taken.into_iter().map(|((taker, kind), inner)| (kind, std::iter::once(taker).chain(inner).collect())).collect()
+    }
+}
+
+/// Modes of the desk that no binding leaves, by their tables.
+pub fn traps(scopes: &Scopes) -> Vec<usize> {
+    use crate::desk::Action;
+    use crate::rice::Others;
+    let modes: Vec<usize> = (0..scopes.tables.len()).filter(|at| scopes.tables[*at].scope == 0 && scopes.tables[*at].mode.is_some()).collect();
+    let mut ends: HashSet<usize> = modes.iter().copied().filter(|at| scopes.tables[*at].others == Others::Leave).collect();
+    let mut ways: HashMap<usize, Vec<usize>> = HashMap::new();
+    for bound in scopes.bound.iter().filter(|bound| bound.holds) {
+        match &bound.what {
+            What::Act(Action::Mode(None)) => {
+                ends.insert(bound.table);
+            }
+            What::Act(Action::Mode(Some(name))) => {
+                let to = modes.iter().find(|at| scopes.tables[**at].mode.as_ref() == Some(name));
+                ways.entry(bound.table).or_default().extend(to);
+            }
+            _ => {}
+        }
+    }
+    loop {
+        let more: Vec<usize> = modes
+            .iter()
+            .copied()
+            .filter(|at| !ends.contains(at) && ways.get(at).is_some_and(|to| to.iter().any(|to| ends.contains(to))))
+            .collect();
+        if more.is_empty() {
+            break;
+        }
+        ends.extend(more);
+    }
+    modes.into_iter().filter(|at| !ends.contains(at)).collect()
+}
+
+/// Bindings that type keys which lead back to themselves: each loop once.
+pub fn loops(scopes: &Scopes, keyboard: &Keyboard, lead: super::Modifier) -> Vec<Vec<usize>> {
+    let mut by_press: HashMap<(usize, Vec<Press>), usize> = HashMap::new();
+    for (at, bound) in scopes.bound.iter().enumerate().filter(|(_, bound)| bound.lives()) {
+        for way in ways(&bound.keys, keyboard) {
+            by_press.entry((bound.table, way)).or_insert(at);
+        }
+    }
+    // What is typed is asked of the same table; and of the desk first, as any press is.
+    let next = |at: usize| {
+        let bound = &scopes.bound[at];
+        let way = ways(&bound.types(lead)?, keyboard).into_iter().next()?;
+        by_press.get(&(0, way.clone())).or_else(|| by_press.get(&(bound.table, way))).copied()
+    };
+    let mut loops: Vec<Vec<usize>> = Vec::new();
+    let mut done: HashSet<usize> = HashSet::new();
+    for start in 0..scopes.bound.len() {
+        let mut path: Vec<usize> = Vec::new();
+        let mut at = Some(start);
+        while let Some(here) = at {
+            if let Some(from) = path.iter().position(|one| *one == here) {
+                loops.push(path[from..].to_vec());
+                break;
+            }
+            if !done.insert(here) {
+                break;
+            }
+            path.push(here);
+            at = next(here);
+        }
+    }
+    loops
 }

@@ -1,259 +1,481 @@
-//! A keyboard: which key carries which symbol, and where the keys lie.
+//! Keyboards: which key makes which symbol with which modifiers, layout by layout.
 
 use std::collections::HashMap;
-use std::sync::OnceLock;
+use std::sync::{Arc, OnceLock};
 
 use kbvm::Keysym;
+use kbvm::xkb::Keymap;
 
-use super::chord::{Chord, Key, Modifier, Modifiers, sym_of};
+use super::chord::{Chord, Key, Modifier, Modifiers, sym_name, sym_of};
+use super::geometry::{Geometry, Spot};
 
-/// A key in its place.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Place {
-    /// Its XKB key name: `AD01`.
-    pub name: &'static str,
-    /// Its centre, in key widths from the left of the letter block's number row.
-    pub x: f32,
-    /// Its row, in key widths from the top.
-    pub y: f32,
-    /// What it makes plainly, and with Shift.
-    pub syms: Vec<u32>,
-}
-
-/// One press: a key and the modifiers that are held.
+/// One press: a key and the modifiers that are held, locks aside.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Press {
-    /// The number of the key's place; keys without a place have their keysym behind [`Press::NOWHERE`].
+    /// The key code, as the X server has it; [`Press::BUTTON`] and its number for a button of the pointer.
     pub key: u32,
     /// The modifiers held.
     pub modifiers: Modifiers,
 }
 
 impl Press {
-    /// Added to the keysym of a key that has no place.
-    pub const NOWHERE: u32 = 1 << 31;
+    /// Added to the number of a pointer's button.
+    pub const BUTTON: u32 = 1 << 30;
+
+    /// The number of the button, if it is one.
+    pub fn button(self) -> Option<u32> {
+        (self.key >= Self::BUTTON).then(|| self.key - Self::BUTTON)
+    }
 }
 
-/// Places and symbols of one layout.
+/// A key of one layout.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Cap {
+    /// Its key code.
+    pub code: u32,
+    /// Its XKB key name: `AD01`.
+    pub name: String,
+    /// What it makes, each symbol with the modifiers that its level needs; the fewest first.
+    pub levels: Vec<(u32, Modifiers)>,
+}
+
+/// The keys and symbols of one layout.
 #[derive(Debug, Clone)]
 pub struct Keyboard {
-    /// The name of the layout.
-    pub layout: &'static str,
-    /// The keys, in order of their key codes.
-    pub places: Vec<Place>,
-    by_sym: HashMap<u32, Vec<(u32, Modifiers)>>,
+    /// The name of the layout: `us`, `fr(bepo)`.
+    pub layout: String,
+    /// The keys, in order of their codes.
+    pub caps: Vec<Cap>,
+    /// Where they lie.
+    pub geometry: &'static Geometry,
+    by_code: HashMap<u32, usize>,
+    by_sym: HashMap<u32, Vec<Press>>,
+    masks: [u32; Modifier::ALL.len()],
+    locks: u32,
 }
 
-/// A row of keys: its name, where it begins, and each key's name and symbols.
-type Row = (&'static str, f32, f32, &'static [(&'static str, &'static str, &'static str)]);
+/// What keyboards are asked for: XKB names.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Default)]
+pub struct Layouts {
+    /// The model: `pc105`.
+    pub model: String,
+    /// Layout and variant, the latter mostly empty.
+    pub layouts: Vec<(String, String)>,
+    /// Options: `ctrl:nocaps`.
+    pub options: Vec<String>,
+}
 
-/// Rows of the `us` layout on an ISO keyboard: first key name, x of its left edge, y, then `plain shifted` a key.
-const ROWS: &[Row] = &[
-    (
-        "function keys",
-        2.0,
-        -1.25,
-        &[
-            ("FK01", "F1", ""),
-            ("FK02", "F2", ""),
-            ("FK03", "F3", ""),
-            ("FK04", "F4", ""),
-            ("FK05", "F5", ""),
-            ("FK06", "F6", ""),
-            ("FK07", "F7", ""),
-            ("FK08", "F8", ""),
-            ("FK09", "F9", ""),
-            ("FK10", "F10", ""),
-            ("FK11", "F11", ""),
-            ("FK12", "F12", ""),
-        ],
-    ),
-    (
-        "numbers",
-        0.0,
-        0.0,
-        &[
-            ("TLDE", "grave", "asciitilde"),
-            ("AE01", "1", "exclam"),
-            ("AE02", "2", "at"),
-            ("AE03", "3", "numbersign"),
-            ("AE04", "4", "dollar"),
-            ("AE05", "5", "percent"),
-            ("AE06", "6", "asciicircum"),
-            ("AE07", "7", "ampersand"),
-            ("AE08", "8", "asterisk"),
-            ("AE09", "9", "parenleft"),
-            ("AE10", "0", "parenright"),
-            ("AE11", "minus", "underscore"),
-            ("AE12", "equal", "plus"),
-        ],
-    ),
-    (
-        "upper letters",
-        1.5,
-        1.0,
-        &[
-            ("AD01", "q", "Q"),
-            ("AD02", "w", "W"),
-            ("AD03", "e", "E"),
-            ("AD04", "r", "R"),
-            ("AD05", "t", "T"),
-            ("AD06", "y", "Y"),
-            ("AD07", "u", "U"),
-            ("AD08", "i", "I"),
-            ("AD09", "o", "O"),
-            ("AD10", "p", "P"),
-            ("AD11", "bracketleft", "braceleft"),
-            ("AD12", "bracketright", "braceright"),
-        ],
-    ),
-    (
-        "home row",
-        1.75,
-        2.0,
-        &[
-            ("AC01", "a", "A"),
-            ("AC02", "s", "S"),
-            ("AC03", "d", "D"),
-            ("AC04", "f", "F"),
-            ("AC05", "g", "G"),
-            ("AC06", "h", "H"),
-            ("AC07", "j", "J"),
-            ("AC08", "k", "K"),
-            ("AC09", "l", "L"),
-            ("AC10", "semicolon", "colon"),
-            ("AC11", "apostrophe", "quotedbl"),
-            ("BKSL", "backslash", "bar"),
-        ],
-    ),
-    (
-        "lower letters",
-        2.25,
-        3.0,
-        &[
-            ("AB01", "z", "Z"),
-            ("AB02", "x", "X"),
-            ("AB03", "c", "C"),
-            ("AB04", "v", "V"),
-            ("AB05", "b", "B"),
-            ("AB06", "n", "N"),
-            ("AB07", "m", "M"),
-            ("AB08", "comma", "less"),
-            ("AB09", "period", "greater"),
-            ("AB10", "slash", "question"),
-        ],
-    ),
+/// A layout that does not exist.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct NoLayout {
+    /// Its place among those that were asked for.
+    pub nth: usize,
+    /// Whether the layout is there, and only this variant of it is not.
+    pub variant: bool,
+    /// Those that exist.
+    pub known: Vec<String>,
+}
+
+/// The keyboards of several layouts; never none.
+#[derive(Debug, Clone)]
+pub struct Keyboards(Arc<[Arc<Keyboard>]>);
+
+/// Layouts that are known without any data of the system: the first whole, the others where they differ from it.
+const BUILT_IN: &[(&str, &str)] = &[
+    ("us", include_str!("layouts/us.txt")),
+    ("de", include_str!("layouts/de.txt")),
+    ("es", include_str!("layouts/es.txt")),
+    ("fr", include_str!("layouts/fr.txt")),
+    ("gb", include_str!("layouts/gb.txt")),
 ];
 
-/// Keys that stand alone: name, centre, symbol.
-const LONE: &[(&str, f32, f32, &str)] = &[
-    ("ESC", 0.5, -1.25, "Escape"),
-    ("BKSP", 14.0, 0.0, "BackSpace"),
-    ("TAB", 0.75, 1.0, "Tab"),
-    ("RTRN", 14.0, 1.5, "Return"),
-    ("SPCE", 6.75, 4.0, "space"),
-    ("PRSC", 15.75, -1.25, "Print"),
-    ("PAUS", 17.75, -1.25, "Pause"),
-    ("INS", 15.75, 0.0, "Insert"),
-    ("HOME", 16.75, 0.0, "Home"),
-    ("PGUP", 17.75, 0.0, "Prior"),
-    ("DELE", 15.75, 1.0, "Delete"),
-    ("END", 16.75, 1.0, "End"),
-    ("PGDN", 17.75, 1.0, "Next"),
-    ("UP", 16.75, 3.0, "Up"),
-    ("LEFT", 15.75, 4.0, "Left"),
-    ("DOWN", 16.75, 4.0, "Down"),
-    ("RGHT", 17.75, 4.0, "Right"),
-];
+/// The masks of modifiers where nobody says otherwise (XKB's usual map).
+fn usual_mask(modifier: Modifier) -> u32 {
+    match modifier {
+        Modifier::Shift => 1,
+        Modifier::Ctrl => 4,
+        Modifier::Alt | Modifier::Meta => 8,
+        Modifier::Super | Modifier::Hyper => 64,
+        Modifier::Level3 => 128,
+    }
+}
 
-/// Whether a keyboard has a place of this name.
+/// Whether XKB's `evdev` key codes have a key of this name.
 pub fn is_place(name: &str) -> bool {
-    ROWS.iter().flat_map(|row| row.3).any(|key| key.0 == name) || LONE.iter().any(|key| key.0 == name)
+    Keyboard::us().code(name).is_some()
+}
+
+fn cap_of(line: &str) -> Option<Cap> {
+    let mut words = line.split(' ');
+    let (code, name) = (words.next()?.parse().ok()?, words.next()?.to_owned());
+    let level = |word: &str| {
+        let (sym, needs) = word.split_once('/').unwrap_or((word, ""));
+        let needs = needs.chars().fold(Modifiers::default(), |needs, c| {
+            needs.with(match c {
+                'S' => Modifier::Shift,
+                'C' => Modifier::Ctrl,
+                'A' => Modifier::Alt,
+                _ => Modifier::Level3,
+            })
+        });
+        Some((sym_of(sym)?, needs))
+    };
+    Some(Cap { code, name, levels: words.filter_map(level).collect() })
 }
 
 impl Keyboard {
     /// The built-in `us` layout.
-    pub fn us() -> &'static Keyboard {
-        static US: OnceLock<Keyboard> = OnceLock::new();
-        US.get_or_init(|| {
-            let syms = |plain: &str, shifted: &str| [plain, shifted].into_iter().filter_map(sym_of).collect();
-            let in_row = |row: &Row| {
-                let (x, y) = (row.1, row.2);
-                let place = move |(at, key): (usize, &(&'static str, &str, &str))| Place {
-                    name: key.0,
-                    x: x + at as f32 + 0.5,
-                    y,
-                    syms: syms(key.1, key.2),
-                };
-                row.3.iter().enumerate().map(place).collect::<Vec<_>>()
-            };
-            let mut places: Vec<Place> = ROWS.iter().flat_map(in_row).collect();
-            places.extend(LONE.iter().map(|(name, x, y, sym)| Place { name, x: *x, y: *y, syms: syms(sym, "") }));
-            Keyboard::of("us", places)
-        })
+    pub fn us() -> &'static Arc<Keyboard> {
+        static US: OnceLock<Arc<Keyboard>> = OnceLock::new();
+        US.get_or_init(|| Arc::new(Keyboard::of_text("us", BUILT_IN[0].1)))
     }
 
-    /// A keyboard of these keys, in order of their key codes.
-    pub fn of(layout: &'static str, places: Vec<Place>) -> Keyboard {
-        let mut by_sym: HashMap<u32, Vec<(u32, Modifiers)>> = HashMap::new();
-        for (at, place) in places.iter().enumerate() {
-            for (level, sym) in place.syms.iter().enumerate() {
-                let needs = if level == 1 { Modifiers::default().with(Modifier::Shift) } else { Modifiers::default() };
-                by_sym.entry(*sym).or_default().push((at as u32, needs));
+    /// A keyboard out of lines such as `10 AE01 1 exclam/S`: a key code, a name, and symbols, each with the modifiers that it
+    /// needs: `S` for Shift, `C` for Ctrl, `A` for Alt, `3` for Level3.
+    pub fn of_text(layout: &str, text: &str) -> Keyboard {
+        Keyboard::of(layout, "pc105", text.lines().filter_map(cap_of).collect(), Modifier::ALL.map(usual_mask), 2 | 16)
+    }
+
+    /// A layout that is known without the system's data.
+    pub fn built_in(layout: &str, model: &str) -> Option<Arc<Keyboard>> {
+        static MADE: [OnceLock<Arc<Keyboard>>; BUILT_IN.len()] = [const { OnceLock::new() }; BUILT_IN.len()];
+        let at = BUILT_IN.iter().position(|(name, _)| *name == layout)?;
+        let us = Keyboard::us();
+        let made = MADE[at].get_or_init(|| {
+            let mut caps: Vec<Cap> = us.caps.clone();
+            for cap in BUILT_IN[at].1.lines().filter_map(cap_of) {
+                match caps.iter_mut().find(|old| old.code == cap.code) {
+                    Some(old) => *old = cap,
+                    None => caps.push(cap),
+                }
+            }
+            Arc::new(Keyboard::of(layout, "pc105", caps, us.masks, us.locks))
+        });
+        let geometry = Geometry::of_model(model);
+        let same = std::ptr::eq(geometry, made.geometry);
+        Some(if same { made.clone() } else { Arc::new(Keyboard { geometry, ..Keyboard::clone(made) }) })
+    }
+
+    /// A keyboard of these keys. `masks` are those of [`Modifier::ALL`], `locks` of the keys that lock, as X has them.
+    pub fn of(layout: &str, model: &str, mut caps: Vec<Cap>, masks: [u32; Modifier::ALL.len()], locks: u32) -> Keyboard {
+        caps.sort_by_key(|cap| cap.code);
+        let mut by_sym: HashMap<u32, Vec<Press>> = HashMap::new();
+        for cap in &caps {
+            for (sym, needs) in &cap.levels {
+                let ways = by_sym.entry(*sym).or_default();
+                // One way with each key: that which needs least.
+                if ways.last().is_none_or(|way| way.key != cap.code) {
+                    ways.push(Press { key: cap.code, modifiers: *needs });
+                }
             }
         }
-        Keyboard { layout, places, by_sym }
+        by_sym.values_mut().for_each(|ways| ways.sort_by_key(|way| (way.modifiers.len(), way.key)));
+        let by_code = caps.iter().enumerate().map(|(at, cap)| (cap.code, at)).collect();
+        Keyboard { layout: layout.to_owned(), caps, geometry: Geometry::of_model(model), by_code, by_sym, masks, locks }
     }
 
-    /// The press of a chord: its key, and its modifiers with those that the symbol itself needs.
-    pub fn press(&self, chord: &Chord) -> Press {
-        let (key, needs) = match &chord.key {
-            Key::Sym(sym) => match self.by_sym.get(sym).and_then(|places| places.first()) {
-                Some((place, needs)) => (*place, *needs),
-                None => (Press::NOWHERE | *sym, Modifiers::default()),
-            },
-            Key::Place(name) => {
-                let bare = name.trim_matches(['<', '>']);
-                (self.places.iter().position(|place| place.name == bare).unwrap_or(0) as u32, Modifiers::default())
+    /// One group of a compiled XKB keymap, from 0.
+    pub fn of_keymap(keymap: &Keymap, group: usize, layout: &str, model: &str) -> Keyboard {
+        let mask_of = |name: &str| keymap.virtual_modifiers().find(|vmod| vmod.name() == name).map_or(0, |vmod| vmod.mask().0);
+        let masks = Modifier::ALL.map(|modifier| match modifier {
+            Modifier::Shift => 1,
+            Modifier::Ctrl => 4,
+            Modifier::Level3 => mask_of("LevelThree"),
+            other => mask_of(other.word()),
+        });
+        let locks = 2 | mask_of("NumLock") | mask_of("ScrollLock");
+        let named = |mask: u32| {
+            let mut left = mask & !locks;
+            let mut named = Modifiers::default();
+            for modifier in Modifier::PREFERRED {
+                let own = Modifier::ALL.iter().position(|other| *other == modifier).map_or(0, |at| masks[at]);
+                if own != 0 && left & own == own {
+                    named = named.with(modifier);
+                    left &= !own;
+                }
             }
+            (left == 0).then_some(named)
         };
-        Press { key, modifiers: Modifiers(chord.modifiers.0 | needs.0) }
+        let cap = |key: &kbvm::xkb::keymap::Key| {
+            let groups: Vec<_> = key.groups().collect();
+            // A key with fewer groups than others wraps round, as XKB has it.
+            let own = (*groups.get(group % groups.len().max(1))?)?;
+            let mut levels: Vec<(bool, u32, u32, Modifiers)> = Vec::new();
+            let ways = std::iter::once((0, 0)).chain(own.ty().mappings().map(|mapping| (mapping.level(), mapping.mask().0)));
+            for (at, mask) in ways {
+                let sym = own.levels().nth(at).and_then(|level| level.symbols().first().copied());
+                let (Some(sym), Some(needs)) = (sym.filter(|sym| sym.0 != 0), named(mask)) else { continue };
+                // What CapsLock makes alone is made by nobody who presses keys.
+                if mask & 2 == 0 {
+                    levels.push((mask & locks != 0, needs.len(), sym.0, needs));
+                }
+            }
+            levels.sort_by_key(|(locked, len, ..)| (*len, *locked));
+            let mut kept: Vec<(u32, Modifiers)> = Vec::new();
+            for (_, _, sym, needs) in levels {
+                if !kept.iter().any(|(other, _)| *other == sym) {
+                    kept.push((sym, needs));
+                }
+            }
+            Some(Cap { code: key.keycode().to_x11(), name: key.name().to_owned(), levels: kept })
+        };
+        // X has no codes over 255.
+        let caps = keymap.keys().filter_map(cap).filter(|cap| cap.code < 256 && !cap.levels.is_empty()).collect();
+        Keyboard::of(layout, model, caps, masks, locks)
     }
 
-    /// The place of a press's key, if it has one.
-    pub fn place(&self, press: Press) -> Option<&Place> {
-        self.places.get(press.key as usize)
+    /// Lets letters that this layout's script has not be those of another one.
+    pub fn with_latin(&mut self, other: &Keyboard) {
+        let letters = || ('a'..='z').map(u32::from);
+        if letters().any(|sym| self.by_sym.contains_key(&sym)) {
+            return;
+        }
+        for sym in letters() {
+            if let Some(ways) = other.by_sym.get(&sym) {
+                self.by_sym.insert(sym, ways.clone());
+            }
+        }
+    }
+
+    /// What keys make, in lines that the built-in layouts are written in; of another keyboard only what differs.
+    pub fn to_text(&self, besides: Option<&Keyboard>) -> String {
+        let level = |(sym, needs): &(u32, Modifiers)| {
+            let letters = [(Modifier::Shift, "S"), (Modifier::Ctrl, "C"), (Modifier::Alt, "A"), (Modifier::Level3, "3")];
+            let needs: String = letters.iter().filter(|(modifier, _)| needs.has(*modifier)).map(|(_, letter)| *letter).collect();
+            let name = Keysym(*sym).name().map_or_else(|| sym_name(*sym), str::to_owned);
+            if needs.is_empty() { name } else { format!("{name}/{needs}") }
+        };
+        let known = |cap: &&Cap| besides.is_none_or(|other| other.caps.iter().all(|old| old != *cap));
+        let line = |cap: &Cap| {
+            let levels: Vec<String> = cap.levels.iter().map(level).collect();
+            format!("{} {} {}\n", cap.code, cap.name, levels.join(" "))
+        };
+        self.caps.iter().filter(known).map(line).collect()
+    }
+
+    /// The code of a key by its XKB name.
+    pub fn code(&self, name: &str) -> Option<u32> {
+        self.caps.iter().find(|cap| cap.name == name).map(|cap| cap.code)
+    }
+
+    /// A key by its code.
+    pub fn cap(&self, code: u32) -> Option<&Cap> {
+        self.by_code.get(&code).map(|at| &self.caps[*at])
+    }
+
+    /// The presses that make a chord, the plainest first; none where no key does.
+    pub fn presses(&self, chord: &Chord) -> Vec<Press> {
+        let Some(held) = self.plain(chord.modifiers) else { return Vec::new() };
+        let with = |way: &Press| Press { modifiers: Modifiers(held.0 | way.modifiers.0), ..*way };
+        match &chord.key {
+            Key::Sym(sym) => self.by_sym.get(sym).into_iter().flatten().map(with).collect(),
+            Key::Place(name) => {
+                let code = self.code(name.trim_matches(['<', '>']));
+                code.map(|key| Press { key, modifiers: held }).into_iter().collect()
+            }
+            Key::Button(number) => vec![Press { key: Press::BUTTON + number, modifiers: held }],
+        }
+    }
+
+    /// Modifiers as this keyboard tells them apart: those with the same mask are one. `None` when no key gives one of them.
+    fn plain(&self, modifiers: Modifiers) -> Option<Modifiers> {
+        let mut plain = Modifiers::default();
+        for (modifier, mask) in Modifier::ALL.into_iter().zip(self.masks).filter(|(modifier, _)| modifiers.has(*modifier)) {
+            if mask == 0 {
+                return None;
+            }
+            let same = Modifier::PREFERRED.into_iter().find(|other| self.mask_of(*other) == mask);
+            plain = plain.with(same.unwrap_or(modifier));
+        }
+        Some(plain)
+    }
+
+    fn mask_of(&self, modifier: Modifier) -> u32 {
+        Modifier::ALL.iter().position(|other| *other == modifier).map_or(0, |at| self.masks[at])
+    }
+
+    /// A press as the X server tells of it: the masks of its modifiers.
+    pub fn mask(&self, press: Press) -> u32 {
+        Modifier::ALL.into_iter().filter(|modifier| press.modifiers.has(*modifier)).map(|modifier| self.mask_of(modifier)).fold(0, |a, b| a | b)
+    }
+
+    /// The press of a key or button with the state that the X server tells; locks are left out.
+    pub fn press_of(&self, key: u32, state: u32) -> Press {
+        let mut modifiers = Modifiers::default();
+        for modifier in Modifier::PREFERRED {
+            let mask = self.mask_of(modifier);
+            let taken = Modifier::PREFERRED.into_iter().any(|other| modifiers.has(other) && self.mask_of(other) == mask);
+            if mask != 0 && state & mask == mask && !taken {
+                modifiers = modifiers.with(modifier);
+            }
+        }
+        Press { key, modifiers }
+    }
+
+    /// Every combination of locks, as masks.
+    pub fn lock_states(&self) -> Vec<u32> {
+        (0..=0xff).filter(|mask| mask & !self.locks == 0).collect()
+    }
+
+    /// The modifiers that no key of this keyboard gives.
+    pub fn lacks(&self, modifiers: Modifiers) -> Option<Modifier> {
+        Modifier::ALL.into_iter().find(|modifier| modifiers.has(*modifier) && self.mask_of(*modifier) == 0)
+    }
+
+    /// Whether a key is a modifier.
+    pub fn is_modifier(&self, code: u32) -> bool {
+        self.cap(code).and_then(|cap| cap.levels.first()).is_some_and(|(sym, _)| Keysym(*sym).is_modifier())
+    }
+
+    /// Keys that give modifiers, one for each.
+    pub fn modifier_keys(&self, modifiers: Modifiers) -> Vec<u32> {
+        let carriers: [&[&str]; Modifier::ALL.len()] = Modifier::ALL.map(|modifier| match modifier {
+            Modifier::Super => &["Super_L", "Super_R"][..],
+            Modifier::Hyper => &["Hyper_L", "Hyper_R"],
+            Modifier::Meta => &["Meta_L", "Meta_R"],
+            Modifier::Ctrl => &["Control_L", "Control_R"],
+            Modifier::Alt => &["Alt_L", "Alt_R"],
+            Modifier::Level3 => &["ISO_Level3_Shift", "Mode_switch"],
+            Modifier::Shift => &["Shift_L", "Shift_R"],
+        });
+        let key = |names: &[&str]| {
+            let ways = names.iter().filter_map(|name| self.by_sym.get(&sym_of(name)?)).flatten();
+            ways.filter(|way| way.modifiers.is_empty()).map(|way| way.key).next()
+        };
+        Modifier::ALL.into_iter().zip(carriers).filter(|(modifier, _)| modifiers.has(*modifier)).filter_map(|(_, names)| key(names)).collect()
+    }
+
+    /// What a key makes by itself.
+    pub fn plain_sym(&self, code: u32) -> Option<u32> {
+        self.cap(code)?.levels.iter().find(|(_, needs)| needs.is_empty()).map(|(sym, _)| *sym)
     }
 
     /// The chord that a person would write for a press.
     pub fn chord(&self, press: Press) -> Chord {
-        let sym = match self.place(press) {
-            Some(place) => place.syms.first().copied().unwrap_or(0),
-            None => press.key & !Press::NOWHERE,
+        let key = match (press.button(), self.plain_sym(press.key)) {
+            (Some(number), _) => Key::Button(number),
+            (None, Some(sym)) if self.by_sym.get(&sym).is_some_and(|ways| ways[0].key == press.key) => {
+                // A letter is written small, whatever a layout makes plainly.
+                Key::Sym(Keysym(sym).to_lowercase().0)
+            }
+            (None, _) => Key::Place(format!("<{}>", self.cap(press.key).map_or("?", |cap| cap.name.as_str()))),
         };
-        Chord { modifiers: press.modifiers, key: Key::Sym(sym) }
+        Chord { modifiers: press.modifiers, key }
+    }
+
+    /// Where a key lies.
+    pub fn spot(&self, code: u32) -> Option<&'static Spot> {
+        self.geometry.spot(&self.cap(code)?.name)
     }
 
     /// The distance between two keys in hundredths of a key width; `None` when one has no place.
-    pub fn distance(&self, a: Press, b: Press) -> Option<i64> {
-        if a.key == b.key {
-            return Some(0);
+    pub fn distance(&self, a: u32, b: u32) -> Option<i64> {
+        if a == b { Some(0) } else { Some(self.spot(a)?.distance(self.spot(b)?)) }
+    }
+
+    /// The key so many to the right and so many rows down, among those that make characters.
+    pub fn beside(&self, code: u32, right: i32, down: i32) -> Option<u32> {
+        const ROWS: [&str; 4] = ["AE", "AD", "AC", "AB"];
+        let place = |name: &str| match name {
+            "TLDE" => Some((0, 0)),
+            "LSGT" => Some((3, 0)),
+            "BKSL" => Some((2, 12)),
+            _ => {
+                let row = ROWS.iter().position(|row| name.get(..2) == Some(row))?;
+                Some((row as i32, name.get(2..)?.parse::<i32>().ok()?))
+            }
+        };
+        let (row, at) = place(&self.cap(code)?.name)?;
+        let wanted = (row + down, at + right);
+        self.caps.iter().find(|cap| place(&cap.name) == Some(wanted)).map(|cap| cap.code)
+    }
+
+    /// The letter that a key makes by itself, if it makes one.
+    pub fn letter(&self, code: u32) -> Option<char> {
+        Keysym(self.plain_sym(code)?).char().filter(|c| c.is_alphabetic())
+    }
+
+    /// Who takes a press before any desktop is asked, if somebody does.
+    pub fn reserved(&self, press: Press) -> Option<&'static str> {
+        let with = |modifiers: &[Modifier]| modifiers.iter().fold(Modifiers::default(), |set, modifier| set.with(*modifier));
+        let cap = self.cap(press.key)?;
+        let makes = |wanted: &str| {
+            let way = cap.levels.iter().filter(|(_, needs)| needs.0 & !press.modifiers.0 == 0).max_by_key(|(_, needs)| needs.len());
+            way.is_some_and(|(sym, _)| sym_name(*sym).starts_with(wanted))
+        };
+        if press.modifiers == with(&[Modifier::Ctrl, Modifier::Alt]) && cap.name.starts_with("FK") || makes("XF86Switch_VT_") {
+            return Some("the kernel takes it to change consoles");
         }
-        let (a, b) = (self.place(a)?, self.place(b)?);
-        let (dx, dy) = (f64::from(a.x - b.x), f64::from(a.y - b.y));
-        Some((dx.hypot(dy) * 100.0).round() as i64)
+        if makes("Terminate_Server") {
+            return Some("the X server takes it to end itself");
+        }
+        (press.modifiers == with(&[Modifier::Alt]) && cap.name == "PRSC").then_some("the kernel takes it for its own commands")
+    }
+}
+
+impl Keyboards {
+    /// Several layouts; the built-in one when there is none. Where letters are missing in one, `latin` has them from the
+    /// first that has some.
+    pub fn new(mut all: Vec<Arc<Keyboard>>, latin: bool) -> Keyboards {
+        let has_letters = |one: &Arc<Keyboard>| one.by_sym.contains_key(&u32::from('a'));
+        if latin && let Some(first) = all.iter().find(|one| has_letters(one)).cloned() {
+            all.iter_mut().filter(|one| !has_letters(one)).for_each(|one| Arc::make_mut(one).with_latin(&first));
+        }
+        Keyboards(if all.is_empty() { Arc::new([Keyboard::us().clone()]) } else { all.into() })
     }
 
-    /// The letter that a key makes plainly, if it makes one.
-    pub fn letter(&self, press: Press) -> Option<char> {
-        let sym = self.place(press)?.syms.first()?;
-        Keysym(*sym).char().filter(|c| c.is_alphabetic())
+    /// The built-in layouts of these names, those that there are; and what is not there.
+    pub fn built_in(asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
+        let (mut all, mut missing) = (Vec::new(), Vec::new());
+        for (nth, (layout, variant)) in asked.layouts.iter().enumerate() {
+            match Keyboard::built_in(layout, &asked.model).filter(|_| variant.is_empty()) {
+                Some(keyboard) => all.push(keyboard),
+                None => {
+                    let known = BUILT_IN.iter().map(|(name, _)| (*name).to_owned()).collect();
+                    missing.push(NoLayout { nth, variant: !variant.is_empty() && Keyboard::built_in(layout, "").is_some(), known });
+                }
+            }
+        }
+        (Keyboards::new(all, latin), missing)
     }
 
-    /// Whether the kernel or the X server takes a press.
-    pub fn reserved(&self, press: Press) -> bool {
-        let kernel = Modifiers::default().with(Modifier::Ctrl).with(Modifier::Alt);
-        let function = self.place(press).is_some_and(|place| place.name.starts_with("FK"));
-        function && press.modifiers == kernel
+    /// The first layout, which drawings and proposals go by.
+    pub fn first(&self) -> &Keyboard {
+        &self.0[0]
+    }
+
+    /// One of them; the numbers begin anew after the last, as XKB groups do.
+    pub fn nth(&self, nth: usize) -> &Keyboard {
+        &self.0[nth % self.0.len()]
+    }
+
+    /// All of them.
+    pub fn iter(&self) -> impl ExactSizeIterator<Item = &Keyboard> {
+        self.0.iter().map(|keyboard| &**keyboard)
+    }
+
+    /// How many there are.
+    pub fn count(&self) -> usize {
+        self.0.len()
+    }
+
+    /// By the name of its layout.
+    pub fn named(&self, layout: &str) -> Option<&Keyboard> {
+        self.iter().find(|keyboard| keyboard.layout == layout)
+    }
+}
+
+impl Layouts {
+    /// The name of a layout with its variant: `fr(bepo)`.
+    pub fn name(layout: &str, variant: &str) -> String {
+        if variant.is_empty() { layout.to_owned() } else { format!("{layout}({variant})") }
+    }
+
+    /// Reads `fr` or `fr(bepo)`; a variant that is given besides stands where the name has none.
+    pub fn parse(name: &str, variant: &str) -> (String, String) {
+        match name.strip_suffix(')').and_then(|name| name.split_once('(')) {
+            Some((layout, own)) => (layout.trim().to_owned(), own.trim().to_owned()),
+            None => (name.trim().to_owned(), variant.trim().to_owned()),
+        }
     }
 }

@@ -3,10 +3,20 @@
 mod assign;
 mod chord;
 mod clash;
+mod geometry;
 mod keyboard;
+mod listen;
+mod names;
+mod scope;
 mod settle;
+mod trace;
 
-pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, sym_of as keysym};
-pub use clash::{Fight, FightKind, fights};
-pub use keyboard::{Keyboard, Place, Press};
+pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, sym_name, sym_of as keysym};
+pub use clash::{Fight, FightKind, Ways, begins, fights, loops, traps, ways};
+pub use geometry::{Geometry, Spot};
+pub use keyboard::{Cap, Keyboard, Keyboards, Layouts, NoLayout, Press};
+pub use listen::{Heard, Listener, Why};
+pub use names::Names;
+pub use scope::{Bound, Known, Meeting, Reader, Scopes, Table, What};
 pub use settle::{Move, NoPlan, Plan, Settling};
+pub use trace::{Answer, Asking, NoTrace, Reaction, Step, Tracer, Way, ways_to};

@@ -3,28 +3,39 @@
 //! The cost of a move is that of `[keys.cost]`, in hundredths. A binding keeps the number of its chords, and one that
 //! uses the lead keeps it: a desk binding without it would take keys away from every program.
 
+use std::cell::RefCell;
 use std::cmp::Reverse;
 use std::collections::{BTreeMap, BinaryHeap, HashMap, HashSet};
+use std::rc::Rc;
 
-use super::assign::{Answer, Offer, Offers, collide, settle_group};
-use super::chord::{Keys, Modifier, Modifiers};
-use super::clash::{Fight, fights, presses};
-use super::keyboard::{Keyboard, Press};
-use crate::rice::{BindingAt, KeyCost};
+use super::assign::{Answer, Offer, Offers, Rule, settle_group};
+use super::chord::{Chord, Key, Keys, Modifier, Modifiers};
+use super::clash::{Fight, FightKind, Ways, begins, fights, ways};
+use super::keyboard::{Keyboard, Keyboards, Press};
+use super::scope::{Meeting, Scopes};
+use crate::rice::KeyCost;
 
 /// What is to be settled.
 #[derive(Debug)]
 pub struct Settling<'a> {
-    /// All bindings of the scope and mode.
-    pub bindings: &'a [BindingAt],
-    /// The keyboard.
-    pub keyboard: &'a Keyboard,
+    /// Everything that is bound.
+    pub scopes: &'a Scopes,
+    /// The keyboards that it must work on.
+    pub keyboards: &'a Keyboards,
     /// The weights.
     pub cost: &'a KeyCost,
     /// The lead.
     pub lead: Modifier,
     /// Bindings that may not move beside the fixed ones.
     pub keep: Vec<usize>,
+    /// Bindings whose new chords are given; whoever is in their way moves.
+    pub given: Vec<(usize, Keys)>,
+    /// Whether bindings that are in no fight may move too.
+    pub chain: bool,
+    /// The only fight in question; all when none is named.
+    pub only: Option<Fight>,
+    /// Whether keys that programs use by themselves are given back to them: those of these bindings, by their numbers.
+    pub give_back: Vec<usize>,
 }
 
 /// One binding's new place.
@@ -62,244 +73,678 @@ pub enum NoPlan {
     /// No free chord is left.
     #[error("no free place is left for it")]
     NoPlace(usize),
+    /// What is given cannot be pressed on a layout.
+    #[error("no key of a layout makes it")]
+    NoKey(usize),
+}
+
+/// Some chords, and how they are pressed on each layout.
+#[derive(Debug)]
+struct Place {
+    keys: Keys,
+    on: Vec<Ways>,
+}
+
+/// The places that were looked at, each once.
+#[derive(Debug, Default)]
+struct Places {
+    all: Vec<Rc<Place>>,
+    by_keys: HashMap<Keys, usize>,
+}
+
+/// The choices for one chord of a binding, cheapest first, made as they are asked for.
+struct Choices {
+    made: Vec<(i64, Chord)>,
+    heap: BinaryHeap<Reverse<(i64, u32, u8, usize, usize)>>,
+    streams: Vec<(i64, Modifiers, Rc<Vec<(i64, u32)>>)>,
+    old: Press,
 }
 
 /// The places of one binding, cheapest first, made as they are asked for.
-struct Places {
-    stay: Vec<Press>,
+struct Mover {
+    home: usize,
     base: i64,
-    options: Vec<Vec<(i64, Press)>>,
+    weight: i64,
+    choices: Vec<Choices>,
     heap: BinaryHeap<Reverse<(i64, Vec<usize>)>>,
     queued: HashSet<Vec<usize>>,
     made: Vec<Offer>,
+    started: bool,
+    /// The only place it may have.
+    given: Option<usize>,
 }
 
-/// Presses that bindings which do not move have taken.
+/// What those who do not move have taken, by layout.
+#[derive(Default)]
 struct Taken {
-    whole: HashSet<Vec<Press>>,
-    starts: HashSet<Vec<Press>>,
+    whole: HashSet<(usize, usize, Vec<Press>)>,
+    starts: HashSet<(usize, usize, Vec<Press>)>,
+    /// First presses of tables that are asked before others.
+    firsts: HashMap<(usize, Press), Vec<usize>>,
+    /// All presses that tables further in need.
+    inner: HashMap<(usize, Press), Vec<usize>>,
     /// Movers that cannot stay beside those who do not move.
     ousted: HashSet<usize>,
 }
 
+/// All movers and what is in their way.
+struct Market<'a> {
+    settling: &'a Settling<'a>,
+    places: RefCell<Places>,
+    movers: HashMap<usize, Mover>,
+    taken: Taken,
+    nearby: HashMap<(u32, Vec<char>, bool), Rc<Vec<(i64, u32)>>>,
+}
+
 impl Taken {
-    fn refuses(&self, presses: &[Press]) -> bool {
-        self.whole.contains(presses)
-            || self.starts.contains(presses)
-            || (1..presses.len()).any(|len| self.whole.contains(&presses[..len]))
+    fn refuses(&self, settling: &Settling<'_>, table: usize, place: &Place) -> bool {
+        let scopes = settling.scopes;
+        let meets = |tables: Option<&Vec<usize>>, wanted: Meeting| {
+            tables.into_iter().flatten().any(|other| scopes.meeting(*other, table) == wanted)
+        };
+        place.on.iter().enumerate().any(|(layout, ways)| {
+            // A place must work on every layout.
+            ways.is_empty()
+                || ways.iter().any(|way| {
+                    self.whole.contains(&(layout, table, way.clone()))
+                        || self.starts.contains(&(layout, table, way.clone()))
+                        || (1..way.len()).any(|len| self.whole.contains(&(layout, table, way[..len].to_vec())))
+                        || way.iter().any(|press| meets(self.firsts.get(&(layout, *press)), Meeting::Outer))
+                        || (scopes.takes_first(table) && meets(self.inner.get(&(layout, way[0])), Meeting::Inner))
+                })
+        })
     }
 }
 
-impl Places {
-    fn get(&mut self, nth: usize, taken: &Taken) -> Option<&Offer> {
+impl Choices {
+    fn get(&mut self, nth: usize, keyboard: &Keyboard) -> Option<(i64, Chord)> {
         while self.made.len() <= nth {
-            let Reverse((cost, picks)) = self.heap.pop()?;
+            let Reverse((cost, key, modifiers, stream, at)) = self.heap.pop()?;
+            let (base, _, keys) = &self.streams[stream];
+            if let Some((far, next)) = keys.get(at + 1) {
+                self.heap.push(Reverse((base + far, *next, modifiers, stream, at + 1)));
+            }
+            let press = Press { key, modifiers: Modifiers(modifiers) };
+            if press != self.old && keyboard.reserved(press).is_none() {
+                self.made.push((cost, keyboard.chord(press)));
+            }
+        }
+        self.made.get(nth).cloned()
+    }
+}
+
+impl Market<'_> {
+    fn place(&self, keys: &Keys) -> usize {
+        if let Some(known) = self.places.borrow().by_keys.get(keys) {
+            return *known;
+        }
+        let on = self.settling.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
+        let mut places = self.places.borrow_mut();
+        places.all.push(Rc::new(Place { keys: keys.clone(), on }));
+        let at = places.all.len() - 1;
+        places.by_keys.insert(keys.clone(), at);
+        at
+    }
+
+    fn at(&self, place: usize) -> Rc<Place> {
+        self.places.borrow().all[place].clone()
+    }
+
+    /// The next place of a mover, whoever is in the way of it.
+    fn more(&mut self, binding: usize) -> Option<()> {
+        let table = self.settling.scopes.bound[binding].table;
+        let first = self.settling.keyboards.first();
+        let (cost, keys) = {
+            let mover = self.movers.get_mut(&binding)?;
+            if !mover.started {
+                mover.started = true;
+                let picks = vec![0; mover.choices.len()];
+                let sum: Option<i64> = mover.choices.iter_mut().map(|choices| Some(choices.get(0, first)?.0)).sum();
+                mover.heap.extend(sum.map(|sum| Reverse((sum, picks))));
+            }
+            let Reverse((cost, picks)) = mover.heap.pop()?;
             for position in 0..picks.len() {
                 let mut next = picks.clone();
                 next[position] += 1;
-                let Some(option) = self.options[position].get(next[position]) else { continue };
-                let step = option.0 - self.options[position][picks[position]].0;
-                if self.queued.insert(next.clone()) {
-                    self.heap.push(Reverse((cost + step, next)));
+                let Some(option) = mover.choices[position].get(next[position], first) else { continue };
+                let step = option.0 - mover.choices[position].made[picks[position]].0;
+                if mover.queued.insert(next.clone()) {
+                    mover.heap.push(Reverse((cost + step, next)));
                 }
             }
-            let presses: Vec<Press> = picks.iter().enumerate().map(|(position, pick)| self.options[position][*pick].1).collect();
-            if presses != self.stay && !taken.refuses(&presses) {
-                self.made.push((self.base + cost, presses));
+            let chords = picks.iter().enumerate().map(|(position, pick)| mover.choices[position].made[*pick].1.clone());
+            ((mover.base + cost) * mover.weight, Keys(chords.collect()))
+        };
+        let at = self.place(&keys);
+        let (home, place) = (self.movers[&binding].home, self.at(at));
+        if at != home && !self.taken.refuses(self.settling, table, &place) {
+            self.movers.get_mut(&binding)?.made.push((cost, at));
+        }
+        Some(())
+    }
+}
+
+impl Offers for Market<'_> {
+    fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer> {
+        let own = self.movers.get(&mover)?;
+        if let Some(given) = own.given {
+            return (nth == 0).then_some((0, given));
+        }
+        let stays = usize::from(!self.taken.ousted.contains(&mover));
+        if nth < stays {
+            return Some((0, own.home));
+        }
+        while self.movers.get(&mover)?.made.len() <= nth - stays {
+            self.more(mover)?;
+        }
+        self.movers.get(&mover)?.made.get(nth - stays).copied()
+    }
+
+    fn home(&self, mover: usize) -> usize {
+        self.movers.get(&mover).map_or(0, |own| own.given.unwrap_or(own.home))
+    }
+
+    fn table(&self, mover: usize) -> usize {
+        self.settling.scopes.bound[mover].table
+    }
+
+    fn collide(&self, a: (usize, usize), b: (usize, usize)) -> bool {
+        let (on_a, on_b) = (self.at(a.1), self.at(b.1));
+        self.settling.collide((a.0, &on_a), (b.0, &on_b))
+    }
+
+    fn collisions(&self, chosen: &[(usize, usize)]) -> Vec<(usize, usize)> {
+        let scopes = self.settling.scopes;
+        let mut found = Vec::new();
+        let mut whole: HashMap<(usize, usize, Vec<Press>), Vec<usize>> = HashMap::new();
+        let mut firsts: HashMap<(usize, Press), Vec<usize>> = HashMap::new();
+        let places: Vec<Rc<Place>> = chosen.iter().map(|(_, place)| self.at(*place)).collect();
+        for (nth, (mover, _)) in chosen.iter().enumerate() {
+            let table = self.table(*mover);
+            for (layout, ways) in places[nth].on.iter().enumerate() {
+                for way in ways {
+                    whole.entry((layout, table, way.clone())).or_default().push(nth);
+                    if scopes.takes_first(table) {
+                        firsts.entry((layout, way[0])).or_default().push(nth);
+                    }
+                }
             }
         }
-        self.made.get(nth)
+        for (nth, (mover, _)) in chosen.iter().enumerate() {
+            let table = self.table(*mover);
+            for (layout, way) in places[nth].on.iter().enumerate().flat_map(|(layout, ways)| ways.iter().map(move |way| (layout, way))) {
+                for len in 1..=way.len() {
+                    let others = whole.get(&(layout, table, way[..len].to_vec())).into_iter().flatten();
+                    found.extend(others.filter(|other| len < way.len() || **other < nth).map(|other| (*other, nth)));
+                }
+                for press in way {
+                    let outer = firsts.get(&(layout, *press)).into_iter().flatten();
+                    let outer = outer.filter(|other| scopes.meeting(self.table(chosen[**other].0), table) == Meeting::Outer);
+                    found.extend(outer.map(|other| (*other, nth)));
+                }
+            }
+        }
+        found.sort_unstable();
+        found.dedup();
+        found
     }
 }
 
-/// The places of all movers.
-struct Market {
-    places: HashMap<usize, Places>,
-    taken: Taken,
+/// What a search found: the groups it was split into, and their answers.
+#[derive(Clone)]
+struct Solution {
+    groups: Vec<Vec<usize>>,
+    answers: HashMap<Vec<usize>, Answer>,
+    price: i64,
+    moves: usize,
 }
 
-impl Offers for Market {
-    fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer> {
-        let places = self.places.get_mut(&mover)?;
-        let stays = usize::from(!self.taken.ousted.contains(&mover));
-        if nth < stays { Some((0, places.stay.clone())) } else { places.get(nth - stays, &self.taken).cloned() }
-    }
-
-    fn home(&self, mover: usize) -> &[Press] {
-        self.places.get(&mover).map_or(&[], |places| &places.stay)
+impl Solution {
+    fn chosen(&self) -> BTreeMap<usize, Offer> {
+        let of = |group: &Vec<usize>| {
+            let answer = self.answers.get(group);
+            group.iter().copied().zip(answer.map(|answer| answer.chosen.clone()).unwrap_or_default()).collect::<Vec<_>>()
+        };
+        self.groups.iter().flat_map(of).collect()
     }
 }
 
 impl Settling<'_> {
     /// The cheapest plan.
     pub fn plan(&self) -> Result<Plan, NoPlan> {
-        let fights = fights(self.bindings, self.keyboard);
-        let presses = presses(self.bindings, self.keyboard);
-        let stays = |at: &usize| self.bindings[*at].binding.fixed || self.keep.contains(at);
+        self.plans(1).map(|mut plans| plans.swap_remove(0))
+    }
+
+    /// The cheapest plans, the best first; at least one, at most as many as are asked for.
+    pub fn plans(&self, most: usize) -> Result<Vec<Plan>, NoPlan> {
+        let quarrels = self.quarrels();
+        let (mut market, groups, classes) = self.market(&quarrels)?;
+        let first = self.solve(&mut market, groups.clone(), &classes, &[])?;
+        let mut plans = Vec::new();
+        let mut open: BinaryHeap<Reverse<(i64, usize, usize)>> = BinaryHeap::from([Reverse((first.price, first.moves, 0))]);
+        let mut branches: Vec<(Vec<Rule>, Solution)> = vec![(Vec::new(), first)];
+        while let Some(Reverse((.., at))) = open.pop() {
+            let (rules, solution) = branches[at].clone();
+            plans.push(self.told(&market, &quarrels, &solution));
+            if plans.len() >= most {
+                break;
+            }
+            // All other plans differ in somebody: each branch in another one first.
+            let mut rules = rules;
+            for (mover, (_, place)) in solution.chosen() {
+                let mut other = rules.clone();
+                other.push(Rule::Not(mover, place));
+                if let Ok(next) = self.solve(&mut market, groups.clone(), &classes, &other) {
+                    open.push(Reverse((next.price, next.moves, branches.len())));
+                    branches.push((other, next));
+                }
+                rules.push(Rule::Only(mover, place));
+            }
+        }
+        Ok(plans)
+    }
+
+    fn stays(&self, at: usize) -> bool {
+        let bound = &self.scopes.bound[at];
+        let given = self.given.iter().any(|(other, _)| *other == at);
+        (bound.fixed || self.keep.contains(&at) || !bound.holds && !bound.lives()) && !given
+    }
+
+    /// The bindings with their given chords.
+    fn with_given(&self) -> Scopes {
+        let mut scopes = self.scopes.clone();
+        for (at, keys) in &self.given {
+            scopes.bound[*at].keys = keys.clone();
+        }
+        scopes
+    }
+
+    /// Whether two bindings do the same at the same keys: they may stay there together.
+    fn friends(&self, a: usize, b: usize) -> bool {
+        let (one, other) = (&self.scopes.bound[a], &self.scopes.bound[b]);
+        let same = (one.table, &one.what, one.release) == (other.table, &other.what, other.release);
+        same && self.keyboards.iter().all(|keyboard| ways(&one.keys, keyboard) == ways(&other.keys, keyboard))
+    }
+
+    /// The fights in question.
+    fn quarrels(&self) -> Vec<Fight> {
+        let all = if self.given.is_empty() { fights(self.scopes, self.keyboards) } else { fights(&self.with_given(), self.keyboards) };
+        let in_question = |fight: &Fight| match fight.kind {
+            FightKind::Displaced => {
+                fight.bindings[1..].iter().any(|at| self.give_back.contains(at) || self.keep.contains(at))
+                    || self.given.iter().any(|(at, _)| *at == fight.bindings[0])
+            }
+            _ => true,
+        };
+        let named = |fight: &Fight| self.only.as_ref().map_or_else(|| in_question(fight), |only| only == fight);
+        all.into_iter().filter(named).collect()
+    }
+
+    /// Who moves, in which groups; and who may stay where they are together.
+    #[expect(clippy::type_complexity, reason = "three things that are made together")]
+    fn market(&self, quarrels: &[Fight]) -> Result<(Market<'_>, Vec<Vec<usize>>, Vec<Vec<usize>>), NoPlan> {
         let mut group_of: HashMap<usize, usize> = HashMap::new();
         let mut groups: Vec<Vec<usize>> = Vec::new();
-        for fight in &fights {
-            let still: Vec<usize> = fight.bindings.iter().copied().filter(stays).collect();
-            let first_fixed = fight.bindings.first().is_some_and(&stays);
+        let what = |at: usize| &self.scopes.bound[at].what;
+        for fight in quarrels {
+            let still: Vec<usize> = fight.bindings.iter().copied().filter(|at| self.stays(*at)).collect();
+            let first_stays = self.stays(fight.bindings[0]);
             let stuck = match fight.kind {
-                super::FightKind::Twice => {
-                    still.iter().any(|at| self.bindings[*at].binding.action != self.bindings[still[0]].binding.action)
-                }
-                super::FightKind::Stalls => first_fixed && still.len() > 1,
+                FightKind::Twice => still.iter().any(|at| what(*at) != what(still[0])),
+                _ => first_stays && still.len() > 1,
             };
             if stuck {
                 return Err(NoPlan::AllFixed(still));
             }
-            let movers: Vec<usize> = fight.bindings.iter().copied().filter(|at| !stays(at)).collect();
+            let movers: Vec<usize> = fight.bindings.iter().copied().filter(|at| !self.stays(*at)).collect();
             join(&mut groups, &mut group_of, &movers);
         }
+        let tables: HashSet<usize> = quarrels.iter().flat_map(|fight| &fight.bindings).map(|at| self.scopes.bound[*at].table).collect();
+        if self.chain {
+            let all = (0..self.scopes.bound.len()).filter(|at| !self.stays(*at) && self.scopes.bound[*at].lives());
+            for at in all.filter(|at| tables.contains(&self.scopes.bound[*at].table)) {
+                join(&mut groups, &mut group_of, &[at]);
+            }
+        }
+        for (at, _) in &self.given {
+            join(&mut groups, &mut group_of, &[*at]);
+        }
+        groups.retain(|group| !group.is_empty());
         let movers: HashSet<usize> = groups.iter().flatten().copied().collect();
-        let mut taken = self.taken(&movers, &presses);
-        let friends =
-            |a: usize, b: usize| self.bindings[a].binding.action == self.bindings[b].binding.action && presses[a] == presses[b];
+        let empty = Market {
+            settling: self,
+            places: RefCell::default(),
+            movers: HashMap::new(),
+            taken: self.taken(&movers),
+            nearby: HashMap::new(),
+        };
+        let mut market = empty;
+        for at in movers.iter().copied().collect::<std::collections::BTreeSet<_>>() {
+            let mover = self.mover(&mut market, at)?;
+            market.movers.insert(at, mover);
+        }
+        let home = |market: &Market<'_>, at: usize| market.at(market.home(at));
         let mut classes: Vec<Vec<usize>> = Vec::new();
-        for fight in &fights {
+        for fight in quarrels {
             let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
-            let beaten = |at: &usize| still.iter().any(|other| collide(&presses[*at], &presses[*other]) && !friends(*at, *other));
-            taken.ousted.extend(moving.iter().copied().filter(beaten));
+            for at in &moving {
+                let own = home(&market, *at);
+                let beaten = still.iter().any(|other| {
+                    let on = self.keyboards.iter().map(|keyboard| ways(&self.scopes.bound[*other].keys, keyboard)).collect();
+                    let place = Place { keys: self.scopes.bound[*other].keys.clone(), on };
+                    !self.friends(*at, *other) && self.collide((*at, &own), (*other, &place))
+                });
+                if beaten {
+                    market.taken.ousted.insert(*at);
+                }
+            }
             let known = classes.len();
-            for at in moving.iter().filter(|_| fight.kind == super::FightKind::Twice) {
-                match classes[known..].iter_mut().find(|class| friends(class[0], *at)) {
+            for at in moving.iter().filter(|_| fight.kind == FightKind::Twice) {
+                match classes[known..].iter_mut().find(|class| self.friends(class[0], *at)) {
                     Some(class) => class.push(*at),
                     None => classes.push(vec![*at]),
                 }
             }
         }
         classes.retain(|class| class.len() > 1);
-        let places = movers.iter().map(|at| (*at, self.places(*at, &presses[*at]))).collect();
-        let mut market = Market { places, taken };
-        let mut solved: HashMap<Vec<usize>, Answer> = HashMap::new();
-        loop {
-            for group in &groups {
-                if !solved.contains_key(group) {
-                    let own: Vec<Vec<usize>> = classes.iter().filter(|class| group.contains(&class[0])).cloned().collect();
-                    let answer = settle_group(group, &own, &mut market).map_err(NoPlan::NoPlace)?;
-                    solved.insert(group.clone(), answer);
-                }
+        classes.sort_unstable();
+        classes.dedup();
+        for (at, _) in &self.given {
+            let place = home(&market, *at);
+            if place.on.iter().any(Vec::is_empty) {
+                return Err(NoPlan::NoKey(*at));
             }
-            // Groups were solved each by itself: the sum of their minima is a lower bound, and the minimum when they agree.
-            if !join_quarrels(&mut groups, &solved) {
-                break;
+            if market.taken.refuses(self, self.scopes.bound[*at].table, &place) {
+                return Err(NoPlan::NoPlace(*at));
             }
         }
-        let mut moves = Vec::new();
-        let (mut cost, mut gap) = (0, 0);
-        for group in &groups {
-            let Some(answer) = solved.get(group) else { continue };
-            gap += answer.gap;
-            for (binding, (price, to)) in group.iter().zip(&answer.chosen) {
-                if *to != presses[*binding] {
-                    cost += price;
-                    moves.push(self.explain(*binding, &presses[*binding], to, *price));
-                }
-            }
-        }
-        moves.sort_by_key(|step| step.binding);
-        Ok(Plan { fights, moves, cost, gap })
+        Ok((market, groups, classes))
     }
 
-    fn taken(&self, movers: &HashSet<usize>, presses: &[Vec<Press>]) -> Taken {
-        let mut taken = Taken { whole: HashSet::new(), starts: HashSet::new(), ousted: HashSet::new() };
-        for (at, presses) in presses.iter().enumerate() {
-            if movers.contains(&at) || self.bindings[at].binding.action == crate::desk::Action::None {
-                continue;
+    /// Solves groups each by itself; the sum of their minima is a lower bound, and the minimum when they agree. Those that
+    /// do not are joined.
+    fn solve(
+        &self,
+        market: &mut Market<'_>,
+        mut groups: Vec<Vec<usize>>,
+        classes: &[Vec<usize>],
+        rules: &[Rule],
+    ) -> Result<Solution, NoPlan> {
+        let mut answers: HashMap<Vec<usize>, Answer> = HashMap::new();
+        loop {
+            for group in &groups {
+                if !answers.contains_key(group) {
+                    let within = |mover: &usize| group.binary_search(mover).is_ok();
+                    let own: Vec<Vec<usize>> = classes.iter().filter(|class| within(&class[0])).cloned().collect();
+                    let of_group = |rule: &&Rule| matches!(rule, Rule::Not(mover, _) | Rule::Only(mover, _) if within(mover));
+                    let rules: Vec<Rule> = rules.iter().filter(of_group).cloned().collect();
+                    answers.insert(group.clone(), settle_group(group, &own, &rules, market).map_err(NoPlan::NoPlace)?);
+                }
             }
-            taken.whole.insert(presses.clone());
-            taken.starts.extend((1..presses.len()).map(|len| presses[..len].to_vec()));
+            let mut group_of: HashMap<usize, usize> = HashMap::new();
+            let mut chosen: Vec<(usize, usize)> = Vec::new();
+            for (nth, group) in groups.iter().enumerate() {
+                group_of.extend(group.iter().map(|mover| (*mover, nth)));
+                let places = answers[group].chosen.iter().map(|offer| offer.1);
+                chosen.extend(group.iter().copied().zip(places));
+            }
+            let quarrels = market.collisions(&chosen).into_iter().map(|(a, b)| (group_of[&chosen[a].0], group_of[&chosen[b].0]));
+            let quarrels: Vec<(usize, usize)> = quarrels.filter(|(a, b)| a != b).collect();
+            if quarrels.is_empty() {
+                let all = groups.iter().flat_map(|group| answers[group].chosen.iter().zip(group));
+                let moved: Vec<i64> = all.filter(|(offer, mover)| offer.1 != market.movers[mover].home).map(|(offer, _)| offer.0).collect();
+                let (price, moves) = (moved.iter().sum(), moved.len());
+                return Ok(Solution { groups, answers, price, moves });
+            }
+            let mut home: Vec<usize> = (0..groups.len()).collect();
+            for (a, b) in quarrels {
+                let (from, to) = (home[b], home[a]);
+                home.iter_mut().filter(|group| **group == from).for_each(|group| *group = to);
+            }
+            let mut joined: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+            for (group, home) in std::mem::take(&mut groups).into_iter().zip(home) {
+                joined.entry(home).or_default().extend(group);
+            }
+            groups.extend(joined.into_values().map(|mut group| {
+                group.sort_unstable();
+                group
+            }));
         }
+    }
+
+    fn told(&self, market: &Market<'_>, quarrels: &[Fight], solution: &Solution) -> Plan {
+        let mut moves = Vec::new();
+        let mut cost = 0;
+        for (binding, (_, place)) in solution.chosen() {
+            let place = market.at(place);
+            if place.keys != self.scopes.bound[binding].keys {
+                let step = self.explain(binding, &place.keys);
+                cost += step.cost;
+                moves.push(step);
+            }
+        }
+        let gap = solution.groups.iter().filter_map(|group| solution.answers.get(group)).map(|answer| answer.gap).sum();
+        Plan { fights: quarrels.to_vec(), moves, cost, gap }
+    }
+
+    /// Whether two bindings cannot have these places together.
+    fn collide(&self, a: (usize, &Place), b: (usize, &Place)) -> bool {
+        let table = |binding: usize| self.scopes.bound[binding].table;
+        let (release_a, release_b) = (self.scopes.bound[a.0].release, self.scopes.bound[b.0].release);
+        let meeting = self.scopes.meeting(table(a.0), table(b.0));
+        a.1.on.iter().zip(&b.1.on).any(|(on_a, on_b)| {
+            on_a.iter().any(|way_a| {
+                on_b.iter().any(|way_b| match meeting {
+                    Meeting::Same => begins(way_a, way_b) && (release_a == release_b || way_a.len() != way_b.len()),
+                    Meeting::Outer => way_a.first().is_some_and(|first| way_b.contains(first)),
+                    Meeting::Inner => way_b.first().is_some_and(|first| way_a.contains(first)),
+                    Meeting::Never => false,
+                })
+            })
+        })
+    }
+
+    fn taken(&self, movers: &HashSet<usize>) -> Taken {
+        let mut taken = Taken::default();
+        for (layout, keyboard) in self.keyboards.iter().enumerate() {
+            for (_, bound) in self.scopes.bound.iter().enumerate().filter(|(at, bound)| !movers.contains(at) && bound.lives()) {
+                for way in ways(&bound.keys, keyboard) {
+                    if self.scopes.takes_first(bound.table) {
+                        taken.firsts.entry((layout, way[0])).or_default().push(bound.table);
+                    }
+                    for press in &way {
+                        taken.inner.entry((layout, *press)).or_default().push(bound.table);
+                    }
+                    taken.starts.extend((1..way.len()).map(|len| (layout, bound.table, way[..len].to_vec())));
+                    taken.whole.insert((layout, bound.table, way));
+                }
+            }
+        }
+        taken.firsts.values_mut().chain(taken.inner.values_mut()).for_each(|tables| {
+            tables.sort_unstable();
+            tables.dedup();
+        });
         taken
     }
 
-    fn places(&self, binding: usize, from: &[Press]) -> Places {
-        let at = &self.bindings[binding];
-        let initials = self.initials(binding);
-        let options: Vec<Vec<(i64, Press)>> = (0..from.len())
-            .map(|position| {
-                let mut options: Vec<(i64, Press)> =
-                    self.choices(from, position).into_iter().map(|to| (self.step(&initials, from, position, to), to)).collect();
-                options.sort_unstable();
-                options
-            })
-            .collect();
-        let base = self.cost.r#move.0 + if at.place.written() { self.cost.written.0 } else { 0 };
-        let first: i64 = options.iter().filter_map(|options| options.first()).map(|option| option.0).sum();
-        let picks = vec![0; from.len()];
-        let empty = options.iter().any(Vec::is_empty);
-        let heap = if empty { BinaryHeap::new() } else { BinaryHeap::from([Reverse((first, picks))]) };
-        Places { stay: from.to_vec(), base, options, heap, queued: HashSet::new(), made: Vec::new() }
+    fn mover(&self, market: &mut Market<'_>, at: usize) -> Result<Mover, NoPlan> {
+        let bound = &self.scopes.bound[at];
+        let home = market.place(&bound.keys);
+        let given = self.given.iter().find(|(other, _)| *other == at).map(|(_, keys)| market.place(keys));
+        let initials = self.initials(at);
+        let choices = (0..bound.keys.0.len()).map(|position| self.choices(market, at, &initials, position)).collect();
+        Ok(Mover {
+            home,
+            base: self.base(at),
+            weight: self.scopes.weight(at),
+            choices,
+            heap: BinaryHeap::new(),
+            queued: HashSet::new(),
+            made: Vec::new(),
+            started: false,
+            given,
+        })
     }
 
-    /// The presses that could stand at a position of a binding.
-    fn choices(&self, from: &[Press], position: usize) -> Vec<Press> {
-        let old = from[position];
+    /// What moving costs whatever the keys.
+    fn base(&self, at: usize) -> i64 {
+        self.cost.r#move.0 + if self.scopes.bound[at].place.written() { self.cost.written.0 } else { 0 }
+    }
+
+    fn press(&self, chord: &Chord) -> Press {
+        let press = self.keyboards.first().presses(chord).first().copied();
+        press.unwrap_or(Press { key: 0, modifiers: chord.modifiers })
+    }
+
+    /// The modifiers that a chord may get at a position.
+    fn usable(&self, old: Press, position: usize) -> Vec<Modifiers> {
         let usable: Vec<Modifier> = Modifier::ALL
             .into_iter()
             .filter(|m| *m == self.lead || matches!(m, Modifier::Ctrl | Modifier::Alt | Modifier::Shift) || old.modifiers.has(*m))
             .collect();
-        let mut choices = Vec::new();
-        for key in (0..self.keyboard.places.len() as u32).chain((old.key >= Press::NOWHERE).then_some(old.key)) {
-            for subset in 0..1_u32 << usable.len() {
+        (0..1_u32 << usable.len())
+            .map(|subset| {
                 let modifiers = usable.iter().enumerate().filter(|(bit, _)| subset & (1 << bit) != 0);
-                let modifiers = modifiers.fold(Modifiers::default(), |set, (_, modifier)| set.with(*modifier));
-                let press = Press { key, modifiers };
-                let keeps_lead = !old.modifiers.has(self.lead) || modifiers.has(self.lead);
-                let types = modifiers.0 & !(Modifier::Shift as u8 | Modifier::Level3 as u8) == 0 && key < Press::NOWHERE;
-                let fit = position > 0 || (keeps_lead && !types);
-                if press == old || (fit && !self.keyboard.reserved(press)) {
-                    choices.push(press);
+                modifiers.fold(Modifiers::default(), |set, (_, modifier)| set.with(*modifier))
+            })
+            .filter(|modifiers| position > 0 || !old.modifiers.has(self.lead) || modifiers.has(self.lead))
+            .collect()
+    }
+
+    /// Whether keys with these modifiers write text.
+    fn writes(modifiers: Modifiers) -> bool {
+        modifiers.0 & !(Modifier::Shift as u8 | Modifier::Level3 as u8) == 0
+    }
+
+    /// The keys that a chord could have instead, each with its distance; with `letters` only those of these letters, else
+    /// only the others.
+    fn near(&self, market: &mut Market<'_>, chord: &Chord, letters: &[char], with: bool) -> Rc<Vec<(i64, u32)>> {
+        let old = self.press(chord);
+        let key = (old.key, letters.to_vec(), with);
+        if let Some(known) = market.nearby.get(&key) {
+            return known.clone();
+        }
+        let first = self.keyboards.first();
+        let placed = first.caps.iter().filter(|cap| first.spot(cap.code).is_some() && !first.is_modifier(cap.code));
+        let codes = placed.map(|cap| cap.code).chain((old.key == 0 || first.spot(old.key).is_none()).then_some(old.key));
+        let mut keys: Vec<(i64, u32)> = codes
+            .filter(|code| *code > 0 && first.letter(*code).is_some_and(|letter| letters.contains(&letter)) == with)
+            .map(|code| (self.distance(chord, &first.chord(Press { key: code, modifiers: Modifiers::default() })), code))
+            .collect();
+        keys.sort_unstable();
+        let keys = Rc::new(keys);
+        market.nearby.insert(key, keys.clone());
+        keys
+    }
+
+    fn choices(&self, market: &mut Market<'_>, at: usize, initials: &[char], position: usize) -> Choices {
+        let bound = &self.scopes.bound[at];
+        let chord = &bound.keys.0[position];
+        let old = self.press(chord);
+        let last = position + 1 == bound.keys.0.len();
+        let first_key = self.keyboards.first();
+        let meant_already = first_key.letter(old.key).is_some_and(|letter| initials.contains(&letter));
+        let letters: &[char] = if last && !meant_already { initials } else { &[] };
+        let (plain, meant) = (self.near(market, chord, letters, false), self.near(market, chord, letters, true));
+        let mut streams = Vec::new();
+        for modifiers in self.usable(old, position) {
+            let types = position == 0 && Self::writes(modifiers) && !Self::writes(old.modifiers);
+            if types {
+                continue;
+            }
+            let base = self.step_base(bound.keys.0.len(), position, old.modifiers, modifiers);
+            for (keys, off) in [(&plain, 0), (&meant, self.cost.letter.0)] {
+                if !keys.is_empty() {
+                    streams.push((base - off, modifiers, keys.clone()));
                 }
             }
         }
-        choices
+        // What is at home costs nothing, and a sequence may keep some of its chords.
+        let firsts = streams.iter().enumerate().filter_map(|(stream, (base, modifiers, keys))| {
+            let (far, key) = keys.first()?;
+            Some(Reverse((base + far, *key, modifiers.0, stream, 0)))
+        });
+        let heap = firsts.collect();
+        let alone = bound.keys.0.len() == 1;
+        let made = if alone { Vec::new() } else { vec![(0, chord.clone())] };
+        Choices { made, heap, streams, old }
     }
 
-    /// What one chord's change costs, in hundredths.
-    fn step(&self, initials: &[char], from: &[Press], position: usize, to: Press) -> i64 {
-        let old = from[position];
-        if old == to {
-            return 0;
-        }
-        let (crossed, swapped) = modifier_changes(old.modifiers, to.modifiers);
+    /// What a chord's change costs beside the way from key to key, in hundredths.
+    fn step_base(&self, chords: usize, position: usize, old: Modifiers, new: Modifiers) -> i64 {
+        let (crossed, swapped) = modifier_changes(old, new);
         let mut cost = self.cost.modifier.0 * crossed + self.cost.swap.0 * swapped;
-        if to.modifiers.len() > 3 {
+        if new.len() > 3 {
             cost += self.cost.crowd.0;
         }
-        cost += self.keyboard.distance(old, to).unwrap_or(self.cost.nowhere.0);
-        if position == 0 && from.len() > 1 {
+        if position == 0 && chords > 1 {
             cost += self.cost.first.0;
         }
-        let meant = |press: Press| self.keyboard.letter(press).is_some_and(|letter| initials.contains(&letter));
-        if position + 1 == from.len() && meant(to) && !meant(old) {
+        cost
+    }
+
+    /// The largest distance between the keys of two chords over all layouts.
+    fn distance(&self, old: &Chord, new: &Chord) -> i64 {
+        let on = |keyboard: &Keyboard| {
+            let key = |chord: &Chord| keyboard.presses(chord).first().map(|press| press.key);
+            let far = key(old).zip(key(new)).and_then(|(old, new)| keyboard.distance(old, new));
+            far.unwrap_or(self.cost.nowhere.0)
+        };
+        self.keyboards.iter().map(on).max().unwrap_or(0)
+    }
+
+    /// What the change of one chord costs, in hundredths.
+    fn step(&self, at: usize, initials: &[char], position: usize, to: &Chord) -> i64 {
+        let keys = &self.scopes.bound[at].keys.0;
+        let (old, new) = (self.press(&keys[position]), self.press(to));
+        if old == new {
+            return 0;
+        }
+        let mut cost = self.step_base(keys.len(), position, old.modifiers, new.modifiers) + self.distance(&keys[position], to);
+        let meant = |press: Press| self.keyboards.first().letter(press.key).is_some_and(|letter| initials.contains(&letter));
+        if position + 1 == keys.len() && meant(new) && !meant(old) {
             cost -= self.cost.letter.0;
         }
         cost
     }
 
-    /// The first letters of the words of the action and the note.
+    /// What it costs to move a binding to other chords, in hundredths.
+    pub fn price(&self, at: usize, to: &Keys) -> i64 {
+        let from = &self.scopes.bound[at].keys;
+        if from == to {
+            return 0;
+        }
+        let initials = self.initials(at);
+        let steps: i64 = (0..from.0.len().min(to.0.len())).map(|position| self.step(at, &initials, position, &to.0[position])).sum();
+        let longer = from.0.len().abs_diff(to.0.len()) as i64 * 200;
+        (self.base(at) + steps + longer) * self.scopes.weight(at)
+    }
+
+    /// The first letters of the words of what it does and of the note.
     fn initials(&self, binding: usize) -> Vec<char> {
-        self.words(binding).iter().filter_map(|word| word.chars().next()).collect()
+        let mut initials: Vec<char> = self.words(binding).iter().filter_map(|word| word.chars().next()).collect();
+        initials.sort_unstable();
+        initials.dedup();
+        initials
     }
 
     fn words(&self, binding: usize) -> Vec<String> {
-        let at = &self.bindings[binding].binding;
-        let text = format!("{} {}", at.action, at.note.as_deref().unwrap_or_default()).to_lowercase();
+        let bound = &self.scopes.bound[binding];
+        let text = format!("{} {}", bound.what, bound.note.as_deref().unwrap_or_default()).to_lowercase();
         text.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_owned).collect()
     }
 
-    /// The word that a press's key is the first letter of.
+    /// The word that a key is the first letter of.
     fn mnemonic(&self, binding: usize, press: Press) -> Option<String> {
-        let letter = self.keyboard.letter(press)?;
+        let letter = self.keyboards.first().letter(press.key)?;
         self.words(binding).into_iter().find(|word| word.starts_with(letter))
     }
 
-    fn explain(&self, binding: usize, from: &[Press], to: &[Press], cost: i64) -> Move {
+    fn explain(&self, binding: usize, to: &Keys) -> Move {
+        let from = &self.scopes.bound[binding].keys;
         let mut reasons = vec!["a move".to_owned()];
-        for (position, (old, new)) in from.iter().zip(to).enumerate() {
+        for (position, (from_chord, to_chord)) in from.0.iter().zip(&to.0).enumerate() {
+            let (old, new) = (self.press(from_chord), self.press(to_chord));
             if old == new {
                 continue;
             }
@@ -315,93 +760,126 @@ impl Settling<'_> {
                 _ if added.is_empty() => reasons.push(format!("without {removed}")),
                 _ => reasons.push(format!("{added} for {removed}")),
             }
-            match self.keyboard.distance(*old, *new) {
-                Some(0) => {}
-                Some(..=130) => reasons.push("the key beside it".to_owned()),
-                Some(hundredths) => reasons.push(format!("{} keys away", (hundredths + 50) / 100)),
-                None => reasons.push("a key without a place".to_owned()),
+            let nowhere = [from_chord, to_chord].into_iter().any(|chord| match &chord.key {
+                Key::Button(_) => true,
+                Key::Sym(_) | Key::Place(_) => self.keyboards.first().spot(self.press(chord).key).is_none(),
+            });
+            match self.distance(from_chord, to_chord) {
+                0 => {}
+                _ if nowhere => reasons.push("a key without a place".to_owned()),
+                ..=130 => reasons.push("the key beside it".to_owned()),
+                hundredths => reasons.push(format!("{} keys away", (hundredths + 50) / 100)),
             }
-            if position == 0 && from.len() > 1 {
+            if position == 0 && from.0.len() > 1 {
                 reasons.push("another first chord".to_owned());
             }
-            if position + 1 == from.len()
-                && self.mnemonic(binding, *old).is_none()
-                && let (Some(word), Some(letter)) = (self.mnemonic(binding, *new), self.keyboard.letter(*new))
+            if position + 1 == from.0.len()
+                && self.mnemonic(binding, old).is_none()
+                && let (Some(word), Some(letter)) = (self.mnemonic(binding, new), self.keyboards.first().letter(new.key))
             {
                 reasons.push(format!("{letter} for {word}"));
             }
         }
-        let to = Keys(to.iter().map(|press| self.keyboard.chord(*press)).collect());
-        Move { binding, to, cost, reasons }
+        match to.0.len().cmp(&from.0.len()) {
+            std::cmp::Ordering::Greater => reasons.push("more chords".to_owned()),
+            std::cmp::Ordering::Less => reasons.push("fewer chords".to_owned()),
+            std::cmp::Ordering::Equal => {}
+        }
+        let weight = self.scopes.weight(binding);
+        if weight > 1 {
+            reasons.push(format!("for each of the {weight} bindings behind it"));
+        }
+        Move { binding, to: to.clone(), cost: self.price(binding, to), reasons }
+    }
+
+    /// The chords that a binding could have, each with its price: the cheapest first, without those that are taken.
+    pub fn free(&self, binding: usize, most: usize) -> Vec<(i64, Keys)> {
+        let only = Settling { given: Vec::new(), keep: Vec::new(), give_back: Vec::new(), only: None, ..*self };
+        let movers = HashSet::from([binding]);
+        let mut market = Market {
+            settling: &only,
+            places: RefCell::default(),
+            movers: HashMap::new(),
+            taken: only.taken(&movers),
+            nearby: HashMap::new(),
+        };
+        let Ok(mover) = only.mover(&mut market, binding) else { return Vec::new() };
+        market.movers.insert(binding, mover);
+        while market.movers[&binding].made.len() < most && market.more(binding).is_some() {}
+        market.movers[&binding].made.iter().map(|(cost, place)| (*cost, market.at(*place).keys.clone())).collect()
+    }
+
+    /// Whether a binding is in nobody's way where it is.
+    pub fn fits(&self, binding: usize) -> bool {
+        let movers = HashSet::from([binding]);
+        let keys = &self.scopes.bound[binding].keys;
+        let on = self.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
+        !self.taken(&movers).refuses(self, self.scopes.bound[binding].table, &Place { keys: keys.clone(), on })
     }
 
     /// The cheapest total by trying everything: the measure for [`Settling::plan`] in tests, for small cases only.
     pub fn brute_force(&self) -> Option<i64> {
-        let fights = fights(self.bindings, self.keyboard);
-        let presses = presses(self.bindings, self.keyboard);
-        let stays = |at: &usize| self.bindings[*at].binding.fixed || self.keep.contains(at);
-        let movers: Vec<usize> = {
-            let mut movers: Vec<usize> =
-                fights.iter().flat_map(|fight| fight.bindings.iter().copied()).filter(|at| !stays(at)).collect();
-            movers.sort_unstable();
-            movers.dedup();
-            movers
+        let quarrels = self.quarrels();
+        let mut movers: Vec<usize> =
+            quarrels.iter().flat_map(|fight| fight.bindings.iter().copied()).filter(|at| !self.stays(*at)).collect();
+        movers.sort_unstable();
+        movers.dedup();
+        let place = |keys: &Keys| {
+            let on = self.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
+            Rc::new(Place { keys: keys.clone(), on })
         };
+        let homes: Vec<Rc<Place>> = self.scopes.bound.iter().map(|bound| place(&bound.keys)).collect();
+        let mut places = homes.clone();
         let mut best = None;
-        let mut places = presses.clone();
-        self.try_all(&movers, 0, 0, &presses, &mut places, &mut best);
+        self.try_all(&movers, 0, 0, &homes, &mut places, &mut best);
         best
     }
 
-    fn try_all(
-        &self,
-        movers: &[usize],
-        nth: usize,
-        spent: i64,
-        from: &[Vec<Press>],
-        places: &mut Vec<Vec<Press>>,
-        best: &mut Option<i64>,
-    ) {
+    fn try_all(&self, movers: &[usize], nth: usize, spent: i64, homes: &[Rc<Place>], places: &mut Vec<Rc<Place>>, best: &mut Option<i64>) {
+        if best.is_some_and(|best| spent >= best) {
+            return;
+        }
         if nth == movers.len() {
-            let peace = (0..places.len()).all(|a| {
-                (0..a).all(|b| {
-                    let same = places[a] == from[a]
-                        && places[b] == from[b]
-                        && self.bindings[a].binding.action == self.bindings[b].binding.action;
-                    !collide(&places[a], &places[b]) || (same && places[a] == places[b])
+            let bound = &self.scopes.bound;
+            let peace = (0..places.len()).filter(|a| bound[*a].lives()).all(|a| {
+                (0..a).filter(|b| bound[*b].lives()).all(|b| {
+                    let home = places[a].keys == homes[a].keys && places[b].keys == homes[b].keys;
+                    let both_known = bound[a].known && bound[b].known;
+                    let same = home && self.friends(a, b);
+                    both_known || same || !self.collide((a, &places[a]), (b, &places[b]))
                 })
             });
-            if peace && best.is_none_or(|best| spent < best) {
+            if peace {
                 *best = Some(spent);
             }
             return;
         }
         let mover = movers[nth];
-        self.try_all(movers, nth + 1, spent, from, places, best);
-        let base = self.cost.r#move.0 + if self.bindings[mover].place.written() { self.cost.written.0 } else { 0 };
-        let initials = self.initials(mover);
-        let initials = initials.as_slice();
-        let mut all: Vec<(i64, Vec<Press>)> = vec![(base, Vec::new())];
-        for position in 0..from[mover].len() {
-            let choices = self.choices(&from[mover], position);
-            let longer = |(cost, prefix): &(i64, Vec<Press>)| {
-                let (cost, prefix) = (*cost, prefix.clone());
-                choices
-                    .iter()
-                    .map(move |to| {
-                        (cost + self.step(initials, &from[mover], position, *to), [prefix.as_slice(), &[*to]].concat())
-                    })
-                    .collect::<Vec<_>>()
-            };
-            all = all.iter().flat_map(longer).collect();
-        }
-        for (cost, to) in all {
-            if to != from[mover] {
-                places[mover] = to;
-                self.try_all(movers, nth + 1, spent + cost, from, places, best);
+        self.try_all(movers, nth + 1, spent, homes, places, best);
+        let keys = &self.scopes.bound[mover].keys;
+        let first = self.keyboards.first();
+        let mut all: Vec<Vec<Chord>> = vec![Vec::new()];
+        for (position, chord) in keys.0.iter().enumerate() {
+            let old = self.press(chord);
+            let mut choices = vec![chord.clone()];
+            for modifiers in self.usable(old, position) {
+                if position > 0 || !Self::writes(modifiers) || Self::writes(old.modifiers) {
+                    let presses = first.caps.iter().map(|cap| Press { key: cap.code, modifiers });
+                    choices.extend(presses.filter(|press| *press != old && first.reserved(*press).is_none()).map(|press| first.chord(press)));
+                }
             }
+            all = all.iter().flat_map(|prefix| choices.iter().map(|to| [prefix.as_slice(), std::slice::from_ref(to)].concat())).collect();
         }
-        places[mover] = from[mover].clone();
+        for to in all.into_iter().map(Keys).filter(|to| to != keys) {
+            let on: Vec<Ways> = self.keyboards.iter().map(|keyboard| ways(&to, keyboard)).collect();
+            if on.iter().any(Vec::is_empty) {
+                continue;
+            }
+            let cost = self.price(mover, &to);
+            places[mover] = Rc::new(Place { keys: to, on });
+            self.try_all(movers, nth + 1, spent + cost, homes, places, best);
+        }
+        places[mover] = homes[mover].clone();
     }
 }
 
@@ -437,42 +915,4 @@ fn join(groups: &mut Vec<Vec<usize>>, group_of: &mut HashMap<usize, usize>, move
         }
     }
     groups[home].sort_unstable();
-}
-
-/// Joins groups whose answers collide; whether there were any.
-fn join_quarrels(groups: &mut Vec<Vec<usize>>, solved: &HashMap<Vec<usize>, Answer>) -> bool {
-    let mut owners: HashMap<&[Press], usize> = HashMap::new();
-    let mut quarrels: Vec<(usize, usize)> = Vec::new();
-    for (nth, answer) in groups.iter().enumerate().filter_map(|(nth, group)| Some((nth, solved.get(group)?))) {
-        for (_, presses) in &answer.chosen {
-            if let Some(other) = owners.insert(presses, nth).filter(|other| *other != nth) {
-                quarrels.push((other, nth));
-            }
-        }
-    }
-    for (presses, nth) in &owners {
-        for len in 1..presses.len() {
-            if let Some(other) = owners.get(&presses[..len]).filter(|other| *other != nth) {
-                quarrels.push((*other, *nth));
-            }
-        }
-    }
-    if quarrels.is_empty() {
-        return false;
-    }
-    // Each pair becomes one group, with all that are joined to either already.
-    let mut home: Vec<usize> = (0..groups.len()).collect();
-    for (a, b) in quarrels {
-        let (from, to) = (home[b], home[a]);
-        home.iter_mut().filter(|group| **group == from).for_each(|group| *group = to);
-    }
-    let mut joined: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
-    for (group, home) in std::mem::take(groups).into_iter().zip(home) {
-        joined.entry(home).or_default().extend(group);
-    }
-    groups.extend(joined.into_values().map(|mut group| {
-        group.sort_unstable();
-        group
-    }));
-    true
 }

@@ -10,6 +10,6 @@ mod toggle;
 pub use edit::{apply_edits, insert, insert_item, remove, remove_item, replace};
 pub use merge::{Branch, Layer, Leaf, Merger, Tree};
 pub use parse::{Node, Value, bare, node_at, parse, parse_value, quoted, value_of_words};
-pub use reader::{At, Reader, Wrong, read_table};
+pub use reader::{At, Reader, Wrong, read_table, read_table_with};
 pub use source::{FileId, Position, Source, Sources, Span};
 pub use toggle::{comment_in, comment_out, element_in, element_out, remove_headers, table_in, table_out};

@@ -41,6 +41,14 @@ impl Node {
         Self { value, span: Span::BUILT_IN, key: Span::BUILT_IN }
     }
 
+    /// What stands in it, if it is a table.
+    pub fn entries(&self) -> Option<&[(String, Node)]> {
+        match &self.value {
+            Value::Table(entries) => Some(entries),
+            _ => None,
+        }
+    }
+
     /// The text, if it is one.
     pub fn text(&self) -> Option<&str> {
         match &self.value {

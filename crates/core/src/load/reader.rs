@@ -113,13 +113,23 @@ impl<'a> At<'a> {
 
 /// Reads one table by itself, such as a manifest or a machine's facts.
 pub fn read_table<T: Setting>(sources: &Sources, entries: Vec<(String, Node)>, problems: &mut Vec<Problem>) -> (T, Branch) {
+    read_table_with(sources, entries, "Super", problems)
+}
+
+/// Reads one table by itself; `lead` is the modifier that `Lead` stands for.
+pub fn read_table_with<T: Setting>(
+    sources: &Sources,
+    entries: Vec<(String, Node)>,
+    lead: &str,
+    problems: &mut Vec<Problem>,
+) -> (T, Branch) {
     let table = catalogue::table_of(T::SHAPE);
-    let mut merger = Merger::new(sources, "Super");
+    let mut merger = Merger::new(sources, lead);
     merger.lay(entries, table, Layer::Parts);
     problems.append(&mut merger.problems);
     let tree = Tree::Branch(std::mem::take(&mut merger.tree));
     let nothing = Branch::default();
-    let mut reader = Reader::new(sources, tree.branch().unwrap_or(&nothing), table, "Super");
+    let mut reader = Reader::new(sources, tree.branch().unwrap_or(&nothing), table, lead);
     let value = T::read(&mut reader, &At::top(&tree));
     problems.append(&mut reader.problems);
     match tree {

@@ -42,7 +42,7 @@ fn layouts(rice: &Rice) -> Vec<Choice> {
 /// All actions with the names of a rice in their places: `go charts`.
 pub fn actions(rice: &Rice) -> Vec<Choice> {
     let mut all = Vec::new();
-    for (written, does) in ACTIONS {
+    for (written, does, _) in ACTIONS {
         let (verb, rest) = written.split_once(' ').unwrap_or((written, ""));
         let mut say = |words: String| all.push(Choice::new(words.trim(), *does));
         match (verb, rest) {

@@ -1,39 +1,104 @@
-//! Key bindings of the desk.
+//! Key bindings: of the desk, and of everything else that reads the keyboard.
 
-use super::catalogue::{Allowed, Kind, Names, OneValue, Setting, Shape, settings};
-use super::kinds::{Inline, Span, Weight};
+use std::fmt::Display;
+use std::time::Duration;
+
+use super::catalogue::{Allowed, Field, Kind, Names, OneValue, Setting, Shape, Table, Takes, named_value, settings};
+use super::kinds::{Inline, Named, Span, Weight};
+use super::rules::WindowPattern;
 use crate::desk::Action;
+use crate::keys::{Keys as ChordKeys, Modifier, Modifiers};
 use crate::load::{self, At, Node, Reader, Tree, Value, Wrong};
+
+named_value! {
+    /// Which end of a press counts.
+    pub enum On as "moment" {
+        /// When the keys go down.
+        Press = "press",
+        /// When they come up.
+        Release = "release",
+    }
+}
+
+named_value! {
+    /// What a key does in a mode that has no binding for it.
+    pub enum Others as "way" {
+        /// Nothing, and nobody else gets it.
+        Eat = "eat",
+        /// It goes on to whoever would have got it.
+        Pass = "pass",
+        /// It leaves the mode, and nobody gets it.
+        Leave = "leave",
+    }
+}
+
+/// What a binding does: an action of the desk, or free words where another program acts.
+pub trait Deed: Clone + PartialEq + Default + Display + 'static {
+    /// The type of its bindings.
+    const KIND: Kind;
+    /// Reads it.
+    fn read(node: &Node) -> Result<Self, Wrong>;
+}
+
+impl Deed for Action {
+    const KIND: Kind =
+        Kind { name: "binding", unit: "", allowed: Allowed::Any, example: "{ do = \"close\", note = \"Close the window\" }" };
+
+    fn read(node: &Node) -> Result<Self, Wrong> {
+        let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\""))?;
+        Action::parse(text).map_err(|unknown| unknown.wrong(text).within(node))
+    }
+}
+
+/// What another program does, in free words.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Says(pub String);
+
+impl Display for Says {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.0)
+    }
+}
+
+impl Deed for Says {
+    const KIND: Kind = Kind { name: "binding in free words", unit: "", allowed: Allowed::Any, example: "\"next match\"" };
+
+    fn read(node: &Node) -> Result<Self, Wrong> {
+        node.text().map(|text| Says(text.to_owned())).ok_or_else(|| Wrong::kind("expected what it does, such as \"next match\""))
+    }
+}
 
 /// What a chord does.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Binding {
-    /// The action.
-    pub action: Action,
+pub struct Binding<D = Action> {
+    /// What it does.
+    pub action: D,
     /// What a person says of it.
     pub note: Option<String>,
     /// Whether settling may not move it.
     pub fixed: bool,
+    /// Which end of the press counts.
+    pub on: On,
+    /// Whether it is done again while the keys are held.
+    pub repeat: bool,
 }
 
-impl OneValue for Binding {
-    const KIND: Kind =
-        Kind { name: "binding", unit: "", allowed: Allowed::Any, example: "{ do = \"close\", note = \"Close the window\" }" };
+impl<D: Deed> OneValue for Binding<D> {
+    const KIND: Kind = D::KIND;
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let action = |node: &Node| {
-            let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\""))?;
-            Action::parse(text).map_err(|unknown| unknown.wrong(text).within(node))
-        };
         if let Value::Text(_) = node.value {
-            return Ok(Binding { action: action(node)?, note: None, fixed: false });
+            return Ok(Binding { action: D::read(node)?, repeat: true, ..Binding::default() });
         }
-        let inline =
-            Inline::of(node, &["do", "note", "fixed"], "expected an action, or { do = \"close\", note = \"…\", fixed = true }")?;
+        let expected = "expected an action, or { do = \"close\", note = \"…\", fixed = true }";
+        let inline = Inline::of(node, &["do", "note", "fixed", "on", "repeat"], expected)?;
         let what = inline.node("do").ok_or_else(|| Wrong::kind("do = \"an action\" is missing"))?;
+        let on: On = inline.get("on", reader)?.unwrap_or_default();
         Ok(Binding {
-            action: action(what)?,
+            action: D::read(what)?,
             note: inline.get("note", reader)?,
             fixed: inline.get("fixed", reader)?.unwrap_or_default(),
+            on,
+            repeat: inline.get("repeat", reader)?.unwrap_or(on == On::Press),
         })
     }
 }
@@ -61,44 +126,137 @@ settings! {
 }
 
 settings! {
-    /// bindings of the desk, and what their keys mean
+    /// key bindings, and what their keys mean
     pub struct Keys {
         /// the modifier that Lead stands for
         lead: Lead = "Super",
         /// layouts that checks hold the bindings to
         /// ["us", "fr"]
-        must_work_on: Vec<String> = "=keyboard.layouts" => Later,
+        must_work_on: Vec<String> = "=keyboard.layouts",
         /// how long an unfinished sequence is waited for
         sequence_wait: Span = "1s",
         /// what settling weighs
         cost: KeyCost,
         /// the desk's bindings
-        desk: Chords,
+        desk: ScopeKeys<Action>,
+        .. scopes: Chosen ScopeKeys<Says>,
+    }
+}
+
+settings! {
+    /// another reader of the keyboard, such as a program in a terminal
+    pub struct Scope {
+        /// the program that must have the focus, or a pattern of its app name
+        /// "terminal"
+        inside: Option<WindowPattern>,
+        /// its plain bindings come after these keys
+        /// "Ctrl+space"
+        prefix: Option<Prefix>,
+        /// the scope that is asked before it
+        /// "mux"
+        after: Option<String>,
+        /// a file of what the program binds by itself
+        /// "art/editor-keys.toml"
+        known: Option<String>,
+    }
+}
+
+/// The keys before the bindings of a scope.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Prefix(pub ChordKeys);
+
+impl OneValue for Prefix {
+    const KIND: Kind = Kind { name: "chord", unit: "", allowed: Allowed::Any, example: "\"Ctrl+space\"" };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Ctrl+space\""))?;
+        ChordKeys::parse(text, &reader.lead).map(Prefix).map_err(|spelling| spelling.wrong())
+    }
+}
+
+/// The bindings of one mode.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ModeKeys<D: Deed> {
+    /// What an unbound key does.
+    pub others: Others,
+    /// Its bindings.
+    pub chords: Chords<D>,
+}
+
+/// The bindings of one scope: the plain ones, and those of its modes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ScopeKeys<D: Deed> {
+    /// Bindings outside of any mode.
+    pub plain: Chords<D>,
+    /// Its modes.
+    pub modes: Named<ModeKeys<D>>,
+}
+
+impl<D: Deed> Default for ScopeKeys<D> {
+    fn default() -> Self {
+        Self { plain: Chords(Vec::new()), modes: Named::default() }
+    }
+}
+
+impl<D: Deed> Setting for ModeKeys<D> {
+    const SHAPE: Shape = Shape::Table(&Table {
+        help: "a mode: bindings that replace the plain ones until it is left",
+        fields: &[Field {
+            name: "others",
+            help: "what an unbound key does here; media keys always work",
+            default: Some("\"eat\""),
+            takes: Takes::Now,
+            example: None,
+            shape: <Others as Setting>::SHAPE,
+        }],
+        rest: Some((Names::Chords, &<Binding<D> as Setting>::SHAPE)),
+    });
+
+    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+        Self { others: Setting::read(reader, &at.field("others", Some("\"eat\""))), chords: Chords::read(reader, at) }
+    }
+}
+
+impl<D: Deed> Setting for ScopeKeys<D> {
+    const SHAPE: Shape = Shape::Table(&Table {
+        help: "the bindings of a scope",
+        fields: &[Field {
+            name: "modes",
+            help: "its modes",
+            default: None,
+            takes: Takes::Now,
+            example: None,
+            shape: <Named<ModeKeys<D>> as Setting>::SHAPE,
+        }],
+        rest: Some((Names::Chords, &<Binding<D> as Setting>::SHAPE)),
+    });
+
+    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+        Self { plain: Chords::read(reader, at), modes: Setting::read(reader, &at.field("modes", None)) }
     }
 }
 
 /// The modifier that `Lead` stands for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Lead(pub crate::keys::Modifier);
+pub struct Lead(pub Modifier);
 
 impl OneValue for Lead {
-    const KIND: Kind = Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(crate::keys::Modifier::LEADS), example: "" };
+    const KIND: Kind = Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(Modifier::LEADS), example: "" };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let words = crate::keys::Modifier::LEADS;
+        let words = Modifier::LEADS;
         let word = node.text().filter(|word| words.contains(word));
-        word.and_then(crate::keys::Modifier::parse).map(Lead).ok_or_else(|| Wrong::not_one_of(node, words))
+        word.and_then(Modifier::parse).map(Lead).ok_or_else(|| Wrong::not_one_of(node, words))
     }
 }
 
 /// A binding with its place in the rice.
 #[derive(Debug, Clone, PartialEq)]
-pub struct BindingAt {
+pub struct BindingAt<D = Action> {
     /// Its chords, normalised.
-    pub keys: crate::keys::Keys,
+    pub keys: ChordKeys,
     /// Its chords as a person wrote them.
     pub written: String,
     /// What it does.
-    pub binding: Binding,
+    pub binding: Binding<D>,
     /// The bytes of its key.
     pub place: load::Span,
     /// The bytes of its value.
@@ -109,20 +267,19 @@ pub struct BindingAt {
 
 /// Bindings in the order of the rice; a chord that one layer binds twice stands twice.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Chords(pub Vec<BindingAt>);
+pub struct Chords<D = Action>(pub Vec<BindingAt<D>>);
 
-impl Setting for Chords {
-    const SHAPE: Shape = Shape::Named(Names::Chords, &<Binding as Setting>::SHAPE);
-
+impl<D: Deed> Chords<D> {
+    /// Reads the chords of a table; what else stands in it is no chord.
     fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
         let mut bindings = Vec::new();
         let Some(branch) = at.tree.and_then(Tree::branch) else { return Self(bindings) };
         let lead = reader.lead.clone();
         for (name, tree) in &branch.entries {
-            let (Some(leaf), Ok(keys)) = (tree.leaf(), crate::keys::Keys::parse(name, &lead)) else { continue };
+            let (Some(leaf), Ok(keys)) = (tree.leaf(), ChordKeys::parse(name, &lead)) else { continue };
             let rivals = leaf.over.iter().filter(|(layer, _)| *layer == leaf.layer).map(|(_, node)| (node, false));
             for (node, holds) in std::iter::once((&leaf.node, true)).chain(rivals) {
-                let binding: Binding = reader.value_of(&at.field(name, None), Some(node));
+                let binding: Binding<D> = reader.value_of(&at.field(name, None), Some(node));
                 let raw = reader.sources.slice(node.key);
                 let written = raw.trim_matches(['"', '\'']);
                 let written = if written.is_empty() { name.as_str() } else { written };
@@ -139,5 +296,30 @@ impl Setting for Chords {
         // The tree is in the order of first naming; people count lines.
         bindings.sort_by_key(|binding| binding.place);
         Self(bindings)
+    }
+}
+
+impl Keys {
+    /// The modifiers that `Lead` is.
+    pub fn lead_held(&self) -> Modifiers {
+        Modifiers::default().with(self.lead.0)
+    }
+
+    /// How long an unfinished sequence is waited for.
+    pub fn wait(&self) -> Duration {
+        self.sequence_wait.0
+    }
+
+    /// How many bindings there are, of all scopes and modes.
+    pub fn count(&self) -> usize {
+        fn of<D: Deed>(keys: &ScopeKeys<D>) -> usize {
+            keys.plain.0.len() + keys.modes.values().map(|mode| mode.chords.0.len()).sum::<usize>()
+        }
+        of(&self.desk) + self.scopes.values().map(of).sum::<usize>()
+    }
+
+    /// The bindings of the desk, plain and in modes.
+    pub fn of_desk(&self) -> impl Iterator<Item = &BindingAt> {
+        self.desk.plain.0.iter().chain(self.desk.modes.values().flat_map(|mode| &mode.chords.0))
     }
 }

@@ -32,7 +32,7 @@ pub use every::{allowed, every_setting, reference};
 pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
 pub use follows::{followers, goes_with};
 pub use icon::{Icon, IconRef};
-pub use keys::{Binding, BindingAt, Chords, KeyCost, Keys, Lead};
+pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
@@ -83,6 +83,8 @@ settings! {
         idle: Idle,
         /// what other programs are told
         toolkit: Toolkit,
+        /// other readers of the keyboard
+        scope: Named<Scope>,
         /// key bindings
         keys: Keys,
         /// bars
@@ -105,6 +107,18 @@ impl Rice {
         let matches = |pattern: &String| Glob(pattern.to_lowercase()).matches(&app);
         let found = self.icons.iter().find(|(pattern, _)| matches(pattern)).map(|(_, icon)| icon.clone());
         found.unwrap_or(IconRef::Drawn(Icon::Window))
+    }
+
+    /// The layouts that the bindings are held to, as XKB names them.
+    pub fn layouts(&self) -> crate::keys::Layouts {
+        let own = &self.keyboard;
+        let variant = |name: &String| {
+            let at = own.layouts.iter().position(|other| other == name)?;
+            own.variant.get(at).map(String::as_str)
+        };
+        let one = |name: &String| crate::keys::Layouts::parse(name, variant(name).unwrap_or_default());
+        let layouts = self.keys.must_work_on.iter().map(one).collect();
+        crate::keys::Layouts { model: own.model.clone(), layouts, options: own.options.clone() }
     }
 
     /// The catalogue of all settings.

@@ -37,6 +37,14 @@ impl WindowPattern {
             WindowPattern::Expression(expression) => expression.is_match(text),
         }
     }
+
+    /// As it is written.
+    pub fn words(&self) -> String {
+        match self {
+            WindowPattern::Glob(glob) => glob.0.clone(),
+            WindowPattern::Expression(expression) => format!("re:{expression}"),
+        }
+    }
 }
 
 impl OneValue for WindowPattern {

@@ -74,9 +74,9 @@ settings! {
     /// how keys repeat while they are held
     pub struct Repeat {
         /// how long a key is held before it repeats
-        after: Span = "300ms" => Later,
+        after: Span = "300ms",
         /// how long from one repeat to the next
-        every: Span = "30ms" => Later,
+        every: Span = "30ms",
     }
 }
 
@@ -85,20 +85,20 @@ settings! {
     pub struct Keyboard {
         /// its layouts, by their XKB names
         /// ["us", "fr"]
-        layouts: Vec<String> = ["us"] => Later,
+        layouts: Vec<String> = ["us"],
         /// the variant of each layout, by its XKB name
         /// ["", "bepo"]
-        variant: Vec<String> = [] => Later,
+        variant: Vec<String> = [],
         /// XKB options
         /// ["ctrl:nocaps"]
-        options: Vec<String> = [] => Later,
+        options: Vec<String> = [],
         /// its XKB model
         /// "pc104"
-        model: String = "pc105" => Later,
+        model: String = "pc105",
         /// how keys repeat
         repeat: Repeat,
         /// whether bindings in letters keep working while a script without Latin letters is active
-        latin_first: bool = true => Later,
+        latin_first: bool = true,
     }
 }
 

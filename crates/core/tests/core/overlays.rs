@@ -124,7 +124,7 @@ fn with_wins_over_overlays_and_chords_of_overlays_are_normalised() {
     files.add(Source::new("overlays/a.toml", "[keys.desk]\n\"Super+w\" = \"quit\"\n[space]\nedge = 3\n"));
     let checked = check(files, &[("space.edge".to_owned(), "9".to_owned())], &Nowhere);
     assert_eq!(found(&checked), Vec::<String>::new());
-    assert_eq!((checked.rice.space.edge.0, checked.rice.keys.desk.0.len()), (9, 2));
+    assert_eq!((checked.rice.space.edge.0, checked.rice.keys.desk.plain.0.len()), (9, 2));
     let leaf = checked.tree.get(&["keys", "desk", "Super+w"]).and_then(|tree| tree.leaf()).expect("one chord");
     assert_eq!((leaf.node.to_toml(), leaf.over.len()), ("\"quit\"".to_owned(), 1));
 }
@@ -135,7 +135,7 @@ fn what_an_overlay_drops_is_gone_and_nothing_to_drop_is_said() {
     let overlay = "[overlay]\ndrop = [\"bar.side\", \"keys.desk.\\\"Super+w\\\"\", \"bar.top.edge\", \"bar.top.edgy\"]\n[bar.top]\nthick = 20\n";
     let checked = checked_on(&[("parts/a.toml", bars), ("overlays/a.toml", overlay)], &Nowhere);
     assert_eq!(found(&checked), ["overlay/nothing-to-drop overlays/a.toml:2:46", "setting/unknown overlays/a.toml:2:62"]);
-    assert!(!checked.rice.bar.contains_key("side") && checked.rice.keys.desk.0.is_empty());
+    assert!(!checked.rice.bar.contains_key("side") && checked.rice.keys.desk.plain.0.is_empty());
     assert_eq!(checked.rice.bar["top"].thick.0, 20);
     let dropped: Vec<String> = checked.dropped.iter().map(|dropped| dropped.steps.join(".")).collect();
     assert_eq!(dropped, ["bar.side", "keys.desk.Super+w"]);

@@ -112,8 +112,11 @@ impl Session {
             "wake-ups": self.wakeups,
             "bar-redraws": self.bars.drawn,
             "chords-grabbed": self.grabbed.len(),
-            "chords-held-by-others": self.held.len(),
+            "chords-held-by-others": self.held.values().collect::<std::collections::BTreeSet<_>>(),
             "chords-no-key-makes": self.cannot,
+            "keyboard": self.board.now().layout,
+            "mode": self.desk.mode,
+            "last-refusal": self.refused,
             "modules-in-trouble": troubled,
         })
     }

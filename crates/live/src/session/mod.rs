@@ -11,10 +11,12 @@ use std::collections::{HashMap, HashSet};
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
+use std::rc::Rc;
 use std::time::Instant;
 
 use jovrik_core::bar::{Now, TrayNow};
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
+use jovrik_core::keys::{Listener, Scopes};
 use jovrik_core::rice::{IconRef, PointerFocus, Rice, Start, StartWhen};
 use jovrik_draw::Brush;
 use jovrik_source::Engine;
@@ -25,8 +27,8 @@ use x11rb::protocol::Event as XEvent;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigureWindowAux, ConnectionExt, NotifyMode, Window};
 
 use crate::bars::Bars;
-use crate::facts::keyboard_of;
-use crate::keys::{Code, Grab, Layout, Table};
+use crate::keyboard::{Board, set_up};
+use crate::keys::Grabs;
 use crate::notifier::Notifiers;
 use crate::paint::Painter;
 use crate::popup::Popup;
@@ -60,13 +62,20 @@ pub struct Session {
     rest_ends: Option<Instant>,
     backdrop_changes: Option<Instant>,
     engine: Engine,
-    layout: Layout,
-    /// The keyboard's layout, by its XKB name.
-    keyboard: String,
-    table: Table,
-    grabbed: HashSet<Grab>,
-    held: Vec<Code>,
+    board: Board,
+    keyboard_stale: bool,
+    scopes: Rc<Scopes>,
+    listener: Listener,
+    grabbed: Grabs,
+    /// Grabs that another program has.
+    held: Grabs,
     cannot: Vec<String>,
+    /// Whether the whole keyboard is ours for now.
+    holds: bool,
+    /// Keys that are down, as far as we were told.
+    down: HashSet<u32>,
+    /// Why the last action was not done.
+    refused: Vec<String>,
     sequence_ends: Option<Instant>,
     /// Where the pointer was when it last came over a window.
     pointer: (i16, i16),
@@ -101,8 +110,12 @@ impl Session {
         let painter = Painter::new(&seat, &rice, &desk, Brush::new(options.fonts.clone(), &options.folder))?;
         let now = Instant::now();
         let engine = Engine::new(&rice, now);
-        let layout = Layout::read(&seat.connection)?;
-        let keyboard = keyboard_of(&seat.connection, seat.root).into_iter().next().unwrap_or_default();
+        let refused = match set_up(&seat.connection, seat.root, &rice, &options.first.tree, None) {
+            Err(Error::Refused(why)) => vec![why],
+            other => other.map(|()| Vec::new())?,
+        };
+        let board = Board::read(&seat.connection, seat.root, rice.keyboard.latin_first)?;
+        let scopes = options.first.scopes.clone();
         let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
         let mut session = Session {
             options,
@@ -119,12 +132,16 @@ impl Session {
             rest_ends: None,
             backdrop_changes: None,
             engine,
-            layout,
-            keyboard,
-            table: Table::default(),
-            grabbed: HashSet::new(),
-            held: Vec::new(),
+            board,
+            keyboard_stale: false,
+            scopes,
+            listener: Listener::default(),
+            grabbed: Grabs::new(),
+            held: Grabs::new(),
             cannot: Vec::new(),
+            holds: false,
+            down: HashSet::new(),
+            refused,
             sequence_ends: None,
             pointer: (-1, -1),
             watch,
@@ -146,7 +163,7 @@ impl Session {
         };
         session.keep_tray()?;
         session.backdrop_changes = session.painter.backdrop_changes(&rice, now);
-        session.bind(&rice)?;
+        session.bind()?;
         let screen = session.desk.monitors.iter().map(|monitor| monitor.facts.area).collect::<Vec<_>>();
         session.painter.paint(&session.seat, &rice, &session.desk, &screen)?;
         for window in session.seat.existing()? {
@@ -219,6 +236,9 @@ impl Session {
         while let Some(event) = self.seat.connection.poll_for_event()? {
             any = true;
             self.event(event)?;
+        }
+        if self.keyboard_stale {
+            self.keyboard_changed()?;
         }
         Ok(any)
     }
@@ -314,6 +334,10 @@ impl Session {
                     self.painter.paint(&self.seat, &rice, desk, &areas)?;
                 }
                 Effect::Bars => self.bars_stale = true,
+                Effect::Mode(mode) => self.enter_mode(mode.as_deref())?,
+                Effect::Keyboard(which) => refused.extend(self.switch_keyboard(&which).err()),
+                Effect::Press(keys) => self.type_keys(&keys, 0)?,
+                Effect::KeysSheet => {}
                 Effect::Reload => {
                     self.reload_wanted = Some(Instant::now());
                     self.reload.asked = true;
@@ -373,6 +397,9 @@ impl Session {
             XEvent::ConfigureRequest(event) => self.configure(&event)?,
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom)?,
             XEvent::KeyPress(event) => self.key(event.detail, event.state.into())?,
+            XEvent::KeyRelease(event) => self.key_up(event.detail)?,
+            XEvent::ButtonPress(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), true)?,
+            XEvent::ButtonRelease(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), false)?,
             XEvent::ButtonPress(event) if self.popup.as_ref().is_some_and(Popup::is_menu) => {
                 self.menu_pressed(event.root_x, event.root_y)?;
             }
@@ -399,12 +426,13 @@ impl Session {
                 }
             }
             XEvent::ClientMessage(event) => self.message(&event)?,
-            XEvent::MappingNotify(_) => {
-                self.layout = Layout::read(&self.seat.connection)?;
-                self.keyboard = keyboard_of(&self.seat.connection, self.seat.root).into_iter().next().unwrap_or_default();
-                self.bars_stale = true;
-                let rice = self.desk.rice().clone();
-                self.bind(&rice)?;
+            // Many of them come at once.
+            XEvent::MappingNotify(_) | XEvent::XkbNewKeyboardNotify(_) | XEvent::XkbMapNotify(_) => self.keyboard_stale = true,
+            XEvent::XkbStateNotify(event) => {
+                if self.board.switched(u8::from(event.group).into()) {
+                    self.bars_stale = true;
+                    self.bind()?;
+                }
             }
             XEvent::RandrScreenChangeNotify(event) => {
                 self.seat.size = (event.width, event.height);
@@ -556,7 +584,8 @@ impl Session {
         let hover = self.over.as_ref().map(|over| (over.bar.as_str(), over.module.as_str()));
         let windows = self.tray.as_ref().map_or(0, Tray::count);
         let tray = TrayNow { windows, pictures: &self.pictures };
-        let (keyboard, sequence) = (self.keyboard.as_str(), self.table.written());
+        let sequence = self.sequence();
+        let (keyboard, sequence) = (self.board.now().layout.as_str(), sequence.as_str());
         let now = Now { known: self.engine.known(), trouble: trouble.as_deref(), hover, tray, keyboard, sequence };
         let before = self.bars.drawn;
         self.bars.update(&mut self.painter.pens(&self.seat), &self.desk, now, self.bars_all)?;

@@ -11,6 +11,7 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use super::Session;
 use crate::Error;
+use crate::keyboard::set_up;
 
 /// How the last reload went.
 #[derive(Debug, Default)]
@@ -77,8 +78,17 @@ impl Session {
                 self.seat.listen(id.0, checked.rice.pointer.focus == PointerFocus::Enter)?;
             }
         }
-        if old.keys.desk != checked.rice.keys.desk {
-            self.bind(&checked.rice)?;
+        if old.keyboard != checked.rice.keyboard {
+            let (connection, root) = (&self.seat.connection, self.seat.root);
+            match set_up(connection, root, &checked.rice, &checked.tree, Some(&old.keyboard)) {
+                Err(Error::Refused(why)) => self.refused = vec![why],
+                other => other?,
+            }
+            self.keyboard_stale |= old.keyboard.latin_first != checked.rice.keyboard.latin_first;
+        }
+        if self.scopes != checked.scopes {
+            self.scopes = checked.scopes.clone();
+            self.bind()?;
         }
         if !same {
             self.keep_tray()?;

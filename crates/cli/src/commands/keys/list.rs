@@ -1,70 +1,205 @@
 //! `jovrik keys list`
 
-use jovrik_core::desk::Action;
+use jovrik_core::desk::{ACTIONS, Action};
+use jovrik_core::keys::{Bound, What};
 use jovrik_core::problem::count;
+use serde_json::json;
 
+use super::Bindings;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, columns};
 
-/// List the desk's bindings
+/// List the bindings of all scopes
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// Words that the chord, action or note must hold
     pub words: Vec<String>,
-    /// JSON Lines: chord, written, action, note, fixed, file, line
+    /// Only those of this scope, such as desk
+    #[arg(long)]
+    pub scope: Option<String>,
+    /// Only those of this mode; plain are those outside of any
+    #[arg(long)]
+    pub mode: Option<String>,
+    /// Only those about windows, workspaces, layouts, programs, bar, keys or session
+    #[arg(long)]
+    pub part: Option<String>,
+    /// Also what programs bind by themselves
+    #[arg(long)]
+    pub known: bool,
+    /// Actions and programs that have no key instead
+    #[arg(long, conflicts_with_all = ["scope", "mode", "known"])]
+    pub unbound: bool,
+    /// JSON Lines: chord, written, scope, mode, action, note, fixed, known, file, line; with --unbound: action, does
     #[arg(long)]
     pub json: bool,
 }
 
+/// Which bindings a person means, by words and where they are.
+#[derive(Debug, Default)]
+pub struct Filter<'a> {
+    pub words: &'a [String],
+    pub scope: Option<&'a str>,
+    pub mode: Option<&'a str>,
+    pub part: Option<&'a str>,
+}
+
+impl Filter<'_> {
+    /// Refuses names that are none.
+    pub fn check(&self, bindings: &Bindings) -> Result<(), Failure> {
+        let scopes = bindings.scopes();
+        let scope = |name: &str| scopes.readers.iter().any(|reader| reader.name == name);
+        let mode = |name: &str| name == "plain" || scopes.tables.iter().any(|table| table.mode.as_deref() == Some(name));
+        let part = |name: &str| ACTIONS.iter().any(|(_, _, part)| *part == name);
+        let one = |what: &str, name: Option<&str>, known: &dyn Fn(&str) -> bool, all: Vec<&str>| match name {
+            Some(name) if !known(name) => {
+                Err(Failure::Usage(format!("there is no {what} {name}: there are {}", jovrik_core::problem::in_words(&all))))
+            }
+            _ => Ok(()),
+        };
+        one("scope", self.scope, &scope, scopes.readers.iter().map(|reader| reader.name.as_str()).collect())?;
+        let modes = scopes.tables.iter().filter_map(|table| table.mode.as_deref());
+        one("mode", self.mode, &mode, std::iter::once("plain").chain(modes).collect())?;
+        let mut parts: Vec<&str> = ACTIONS.iter().map(|(_, _, part)| *part).collect();
+        parts.sort_unstable();
+        parts.dedup();
+        one("part", self.part, &part, parts)
+    }
+
+    /// Whether a binding is meant.
+    pub fn fits(&self, bindings: &Bindings, bound: &Bound) -> bool {
+        let scopes = bindings.scopes();
+        let table = &scopes.tables[bound.table];
+        let text = format!("{} {} {}", bound.written, bound.what, bound.note.as_deref().unwrap_or_default()).to_lowercase();
+        let part = match &bound.what {
+            What::Act(action) => Some(action.part()),
+            What::Says(_) | What::Prefix => None,
+        };
+        bound.lives()
+            && self.scope.is_none_or(|scope| scopes.readers[table.scope].name == scope)
+            && self.mode.is_none_or(|mode| table.mode.as_deref().unwrap_or("plain") == mode)
+            && self.part.is_none_or(|wanted| part == Some(wanted))
+            && self.words.iter().all(|word| text.contains(&word.to_lowercase()))
+    }
+}
+
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.read()?;
-    let words: Vec<String> = arguments.words.iter().map(|word| word.to_lowercase()).collect();
-    let bindings: Vec<_> = checked
-        .rice
-        .keys
-        .desk
-        .0
-        .iter()
-        .filter(|at| {
-            let text =
-                format!("{} {} {}", at.written, at.binding.action, at.binding.note.as_deref().unwrap_or_default()).to_lowercase();
-            at.binding.action != Action::None && words.iter().all(|word| text.contains(word.as_str()))
-        })
-        .collect();
+    let bindings = Bindings::read(context)?;
+    let filter = Filter {
+        words: &arguments.words,
+        scope: arguments.scope.as_deref(),
+        mode: arguments.mode.as_deref(),
+        part: arguments.part.as_deref(),
+    };
+    filter.check(&bindings)?;
+    if arguments.unbound {
+        return unbound(&arguments, &bindings, context);
+    }
+    let scopes = bindings.scopes();
+    // What a program binds by itself is listed when that was asked for, or nothing else is bound there.
+    let shown = |bound: &&Bound| filter.fits(&bindings, bound) && (!bound.known || arguments.known);
+    let found: Vec<&Bound> = scopes.bound.iter().filter(shown).collect();
     let out = &mut context.out;
-    let lead = checked.lead();
     if arguments.json {
-        for at in &bindings {
-            let file = checked.sources.get(at.place.file);
-            writeln!(
-                out,
-                "{}",
-                serde_json::json!({
-                    "chord": at.keys.with_lead(lead), "written": at.written, "action": at.binding.action.to_string(),
-                    "note": at.binding.note, "fixed": at.binding.fixed,
-                    "file": file.map(|file| &file.name), "line": file.map(|file| file.position(at.place.start).line),
-                })
-            )?;
+        for bound in &found {
+            writeln!(out, "{}", bindings.json(bound))?;
         }
         return Ok(Exit::Done);
     }
-    let rows: Vec<Vec<String>> = bindings
-        .iter()
-        .map(|at| {
-            let fixed = if at.binding.fixed { "fixed" } else { "" };
-            let note = at.binding.note.clone().unwrap_or_else(|| at.binding.action.does().to_owned());
-            vec![
-                at.keys.with_lead(lead),
-                at.binding.action.to_string(),
-                Meaning::Place.paint(&checked.sources.place(at.place)),
-                format!("{note}{}{fixed}", if fixed.is_empty() { "" } else { "; " }),
-            ]
-        })
-        .collect();
+    let mut tables: Vec<usize> = found.iter().map(|bound| bound.table).collect();
+    tables.sort_by_key(|at| (scopes.tables[*at].scope, *at));
+    tables.dedup();
+    let several = tables.len() > 1;
+    let names = bindings.names();
+    let row = |bound: &Bound| {
+        let mut notes: Vec<String> = Vec::new();
+        notes.push(match (&bound.note, &bound.what) {
+            (Some(note), _) => note.clone(),
+            (None, What::Act(action)) => action.does().to_owned(),
+            (None, _) => String::new(),
+        });
+        notes.extend(bound.release.then(|| "when the keys come up".to_owned()));
+        notes.extend((bound.fixed && !bound.known).then(|| "fixed".to_owned()));
+        notes.extend(bound.known.then(|| "by itself".to_owned()));
+        notes.retain(|note| !note.is_empty());
+        vec![names.chord(bound), bound.what.to_string(), bindings.place(bound), notes.join("; ")]
+    };
+    let rows: Vec<(usize, Vec<String>)> = tables.iter().flat_map(|table| found.iter().filter(|bound| bound.table == *table)).map(|bound| (bound.table, row(bound))).collect();
+    let plain: Vec<Vec<String>> = rows.iter().map(|(_, row)| row.clone()).collect();
+    let mut before = None;
+    // All are aligned as one table, with a heading above each scope and mode.
+    for (line, (table, _)) in columns(&plain, "  ", context.width).into_iter().zip(&rows) {
+        if several && before != Some(*table) {
+            if before.is_some() {
+                writeln!(out)?;
+            }
+            let (name, which) = (scopes.table_name(*table), &scopes.tables[*table]);
+            let reader = &scopes.readers[which.scope];
+            let prefix = reader.prefix.as_ref().filter(|_| which.after_prefix).map(|keys| format!("after {}", keys.with_lead(names.lead)));
+            let inside = reader.inside.as_ref().map(|inside| format!("inside {}", inside.words()));
+            let about: Vec<String> = inside.into_iter().chain(prefix).collect();
+            writeln!(out, "{}  {}", Meaning::Heading.paint(name.trim_start_matches("the ")), Meaning::Second.paint(&about.join(", ")))?;
+        }
+        before = Some(*table);
+        writeln!(out, "{line}")?;
+    }
+    writeln!(out, "\n{}; Lead is {}", count(found.len(), "binding"), names.lead.word())?;
+    Ok(Exit::Done)
+}
+
+/// Actions and programs that no living binding of the desk reaches.
+fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) -> Result<Exit, Failure> {
+    let rice = &bindings.checked.rice;
+    let bound: Vec<&Action> = bindings.scopes().bound.iter().filter(|bound| bound.lives() && bound.holds).filter_map(|bound| match &bound.what {
+        What::Act(action) => Some(action),
+        What::Says(_) | What::Prefix => None,
+    }).collect();
+    let reached = |action: &Action| bound.contains(&action);
+    let mut all: Vec<(String, &str, &str)> = Vec::new();
+    for (form, does, part) in ACTIONS.iter().filter(|(form, ..)| !matches!(form.split(' ').next(), Some("none" | "run" | "press" | "fold"))) {
+        let (verb, rest) = form.split_once(' ').unwrap_or((form, ""));
+        let first = rest.split(' ').next().unwrap_or_default();
+        let named: Vec<String> = match (verb, first) {
+            ("open", _) => rice.program.keys().cloned().collect(),
+            ("bar", _) => vec!["toggle".to_owned()],
+            ("layout", _) => ["next", "prev"].map(str::to_owned).into(),
+            ("mode", _) => rice.keys.desk.modes.keys().cloned().collect(),
+            ("keyboard", _) if rice.keyboard.layouts.len() < 2 => Vec::new(),
+            ("keyboard", _) => vec!["next".to_owned()],
+            ("go" | "send" | "carry", _) => {
+                let own = first.split('|').filter(|word| *word != "WORKSPACE").map(str::to_owned);
+                rice.workspaces.order.iter().cloned().chain(own).collect()
+            }
+            (_, "") => vec![String::new()],
+            _ => first.split('|').map(str::to_owned).collect(),
+        };
+        for name in named {
+            let text = if name.is_empty() { verb.to_owned() } else { format!("{verb} {}", jovrik_core::desk::shell_line(&[&name])) };
+            let Ok(action) = Action::parse(&text) else { continue };
+            if !reached(&action) {
+                all.push((text, does, part));
+            }
+        }
+    }
+    let fits = |(text, does, part): &&(String, &str, &str)| {
+        let words = format!("{text} {does}").to_lowercase();
+        arguments.part.as_deref().is_none_or(|wanted| wanted == *part) && arguments.words.iter().all(|word| words.contains(&word.to_lowercase()))
+    };
+    let found: Vec<&(String, &str, &str)> = all.iter().filter(fits).collect();
+    let out = &mut context.out;
+    if arguments.json {
+        for (action, does, _) in &found {
+            writeln!(out, "{}", json!({ "action": action, "does": does }))?;
+        }
+        return Ok(Exit::Done);
+    }
+    let rows: Vec<Vec<String>> = found.iter().map(|(action, does, part)| vec![action.clone(), (*part).to_owned(), Meaning::Second.paint(does)]).collect();
     for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
-    writeln!(out, "\n{}; Lead is {}", count(bindings.len(), "binding"), lead.word())?;
+    writeln!(out, "\n{} without a key", count(found.len(), "action"))?;
+    if let Some((action, ..)) = found.first() {
+        crate::report::advice(out, "  ", &format!("jovrik keys free --for \"{action}\""), "lists free places, the best first")?;
+    }
     Ok(Exit::Done)
 }

@@ -1,132 +1,326 @@
 //! `jovrik keys settle`
 
-use jovrik_core::keys::{Keyboard, Keys, NoPlan, Settling};
-use jovrik_core::load::quoted;
-use jovrik_core::problem::{Edit, count};
+use std::collections::BTreeMap;
+use std::io::{BufRead, Write};
 
+use jovrik_core::keys::{Fight, Keys, Move, NoPlan, Plan, Scopes, Settling, fights};
+use jovrik_core::load::quoted;
+use jovrik_core::problem::{Edit, count, in_words};
+use serde_json::json;
+
+use super::Bindings;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice, columns};
 
 /// Find new chords for bindings that fight, so that the whole change is the cheapest possible
 #[derive(Debug, Default, clap::Args)]
+#[command(after_help = "Example: jovrik keys settle --keep \"editor: Ctrl+u\" --write\nExample: jovrik keys settle --move \"close=Lead+x\" --best 3")]
 pub struct Arguments {
-    /// A binding that stays where it is; may be given more than once
+    /// A binding that stays where it is, such as Lead+g or "editor: Ctrl+u"; may be given more than once
     #[arg(long, value_name = "CHORD")]
     pub keep: Vec<String>,
+    /// A binding and its new chord, such as close=Lead+x; whoever is there makes room
+    #[arg(long = "move", value_name = "ACTION=CHORD")]
+    pub to: Vec<String>,
+    /// Bindings that are in no fight may move too
+    #[arg(long)]
+    pub chain: bool,
+    /// Show so many proposals, the cheapest first
+    #[arg(long, value_name = "N", default_value_t = 1, conflicts_with_all = ["write", "ask"], value_parser = clap::value_parser!(u8).range(1..=20))]
+    pub best: u8,
+    /// Go through the fights one by one, and choose
+    #[arg(long)]
+    pub ask: bool,
     /// Write the new chords where the bindings stand
     #[arg(long)]
     pub write: bool,
+    /// JSON Lines, a proposal each: cost, gap, fights, moves (binding, to, cost, reasons)
+    #[arg(long, conflicts_with = "ask")]
+    pub json: bool,
 }
 
 /// Hundredths as people read them: `9.3`.
-fn cost(hundredths: i64) -> String {
+pub fn cost(hundredths: i64) -> String {
     let tenths = (hundredths + 5) / 10;
     format!("{}.{}", tenths / 10, tenths % 10)
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.read()?;
-    let bindings = &checked.rice.keys.desk.0;
-    let lead = checked.lead();
-    let mut keep = Vec::new();
-    for chord in &arguments.keep {
-        let keys = Keys::parse(chord, lead.word()).map_err(|_| Failure::Usage(format!("{chord} is no chord")))?;
-        // Of those that fight for it the one that is spelled so is meant, else the first.
-        let spelled = bindings.iter().position(|binding| binding.written == *chord);
-        let at = spelled.or_else(|| bindings.iter().position(|binding| binding.keys == keys));
-        keep.push(at.ok_or_else(|| Failure::Usage(format!("nothing is bound to {chord}")))?);
-    }
-    let settling = Settling { bindings, keyboard: Keyboard::us(), cost: &checked.rice.keys.cost, lead, keep };
-    let name = |at: usize| format!("{} ({})", bindings[at].keys.with_lead(lead), checked.sources.place(bindings[at].place));
-    let plan = settling.plan().map_err(|why| match why {
+/// Why there is no peace, as people read it.
+pub fn no_plan(bindings: &Bindings, why: NoPlan) -> Failure {
+    let name = |at: usize| {
+        let bound = bindings.at(at);
+        format!("{} ({})", bindings.names().chord(bound), bindings.checked.sources.place(bound.place))
+    };
+    Failure::NoPlan(match why {
         NoPlan::AllFixed(all) => {
             let names: Vec<String> = all.into_iter().map(name).collect();
-            Failure::NoPlan(format!("no peace is possible: {} may not move", jovrik_core::problem::in_words(&names)))
+            format!("no peace is possible: {} may not move", in_words(&names))
         }
-        NoPlan::NoPlace(at) => Failure::NoPlan(format!("no peace is possible: no free place is left for {}", name(at))),
-    })?;
-    let out = &mut context.out;
-    if plan.fights.is_empty() {
-        writeln!(out, "{}: nothing has to move.", Meaning::Done.paint("No fights"))?;
+        NoPlan::NoPlace(at) => format!("no peace is possible: no free place is left for {}", name(at)),
+        NoPlan::NoKey(at) => format!("no peace is possible: no key of a layout makes what {} is to become", name(at)),
+    })
+}
+
+/// What is to be settled in a rice, with nothing asked for yet.
+pub fn settling<'a>(bindings: &'a Bindings, scopes: &'a Scopes) -> Settling<'a> {
+    Settling {
+        scopes,
+        keyboards: &bindings.keyboards,
+        cost: &bindings.checked.rice.keys.cost,
+        lead: bindings.checked.lead(),
+        keep: Vec::new(),
+        given: Vec::new(),
+        chain: false,
+        only: None,
+        give_back: Vec::new(),
+    }
+}
+
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let bindings = Bindings::read(context)?;
+    let mut keep = Vec::new();
+    for asked in &arguments.keep {
+        keep.push(bindings.find(asked)?);
+    }
+    let mut given = Vec::new();
+    for asked in &arguments.to {
+        let (action, chord) = asked.split_once('=').ok_or_else(|| Failure::Usage(format!("{asked}: expected ACTION=CHORD")))?;
+        given.push((bindings.find_any(action.trim())?, bindings.chords(chord.trim())?));
+    }
+    let settling = Settling { keep, given, chain: arguments.chain, ..settling(&bindings, bindings.scopes()) };
+    if arguments.ask {
+        return ask(&bindings, &settling, context);
+    }
+    let plans = settling.plans(arguments.best.into()).map_err(|why| no_plan(&bindings, why))?;
+    if arguments.json {
+        for plan in &plans {
+            writeln!(context.out, "{}", told(&bindings, plan))?;
+        }
+        if !arguments.write {
+            return Ok(Exit::Done);
+        }
+    }
+    let Some(plan) = plans.first() else { return Ok(Exit::Done) };
+    if plan.fights.is_empty() && plan.moves.is_empty() {
+        if !arguments.json {
+            writeln!(context.out, "{}: nothing has to move.", Meaning::Done.paint("No fights"))?;
+        }
         return Ok(Exit::Done);
     }
-    let proof = if plan.gap == 0 {
-        "the least possible".to_owned()
-    } else {
-        format!("at most {} above the least possible", cost(plan.gap))
-    };
-    writeln!(
-        out,
-        "{}, {}, cost {} ({proof})\n",
-        count(plan.fights.len(), "fight"),
-        count(plan.moves.len(), "move"),
-        cost(plan.cost)
-    )?;
-    let mut rows = Vec::new();
-    let mut ends = Vec::new();
-    let mut told = Vec::new();
-    for (nth, fight) in plan.fights.iter().enumerate() {
-        for at in &fight.bindings {
-            if told.contains(at) {
-                continue;
-            }
-            told.push(*at);
-            let binding = &bindings[*at];
-            let moved = plan.moves.iter().find(|step| step.binding == *at);
-            let to = moved.map_or_else(|| "stays".to_owned(), |step| format!("→ {}", step.to.with_lead(lead)));
-            let to = if moved.is_some() { Meaning::Type.paint(&to) } else { to };
-            let said = match moved {
-                Some(step) => format!("cost {}", cost(step.cost)),
-                None if binding.binding.fixed => "fixed".to_owned(),
-                None => String::new(),
-            };
-            rows.push(vec![
-                binding.written.clone(),
-                to,
-                binding.binding.action.to_string(),
-                Meaning::Place.paint(&checked.sources.place(binding.place)),
-                said,
-            ]);
-            ends.push((nth, moved.map(|step| step.reasons.join(", "))));
+    if !arguments.json {
+        for (nth, plan) in plans.iter().enumerate() {
+            let head = (plans.len() > 1).then(|| format!("Proposal {}: ", nth + 1)).unwrap_or_default();
+            show(&bindings, plan, &head, context)?;
+        }
+        if plans.len() < usize::from(arguments.best) {
+            writeln!(context.out, "There are no other ones.")?;
         }
     }
-    let mut before = 0;
-    for (line, (fight, reasons)) in columns(&rows, "  ", context.width).into_iter().zip(ends) {
-        if fight != before {
+    if arguments.best > 1 {
+        return Ok(Exit::Done);
+    }
+    let moves: Vec<(usize, Keys)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
+    finish(&bindings, &moves, arguments.write.then_some("settle"), "jovrik keys settle --write", arguments.json, context)
+}
+
+fn told(bindings: &Bindings, plan: &Plan) -> serde_json::Value {
+    let names = bindings.names();
+    let step = |step: &Move| {
+        json!({ "binding": bindings.json(bindings.at(step.binding)), "to": step.to.with_lead(names.lead), "cost": step.cost as f64 / 100.0, "reasons": step.reasons })
+    };
+    json!({
+        "cost": plan.cost as f64 / 100.0,
+        "gap": plan.gap as f64 / 100.0,
+        "fights": plan.fights.iter().map(|fight| names.title(fight)).collect::<Vec<_>>(),
+        "moves": plan.moves.iter().map(step).collect::<Vec<_>>(),
+    })
+}
+
+/// Shows a plan: each fight with who stays and who moves, then what else moves.
+pub fn show(bindings: &Bindings, plan: &Plan, head: &str, context: &mut Context) -> Result<(), Failure> {
+    let out = &mut context.out;
+    let proof = match plan.gap {
+        0 => "the least possible".to_owned(),
+        gap => format!("at most {} above the least possible", cost(gap)),
+    };
+    let (fought, moved) = (count(plan.fights.len(), "fight"), count(plan.moves.len(), "move"));
+    let heading = format!("{head}{fought}, {moved}, cost {}", cost(plan.cost));
+    writeln!(out, "{} ({proof})\n", Meaning::Heading.paint(&heading))?;
+    let several = bindings.scopes().tables.len() > 1;
+    let lead = bindings.checked.lead();
+    let row = |at: usize| {
+        let bound = bindings.at(at);
+        let moved = plan.moves.iter().find(|step| step.binding == at);
+        let to = moved.map_or_else(|| "stays".to_owned(), |step| Meaning::Type.paint(&format!("→ {}", step.to.with_lead(lead))));
+        let said = match moved {
+            Some(step) => format!("cost {}", cost(step.cost)),
+            None if bound.known => "by itself".to_owned(),
+            None if bound.fixed => "fixed".to_owned(),
+            None => String::new(),
+        };
+        let mut row = vec![bound.written.clone(), to];
+        row.extend(several.then(|| bindings.scope(bound)));
+        row.extend([bound.what.to_string(), bindings.place(bound), said]);
+        (row, moved.map(|step| step.reasons.join(", ")))
+    };
+    let mut told: Vec<usize> = Vec::new();
+    let mut rows = Vec::new();
+    let others: Vec<usize> = plan.moves.iter().map(|step| step.binding).collect();
+    for (nth, all) in plan.fights.iter().map(|fight| &fight.bindings).chain([&others]).enumerate() {
+        for at in all {
+            if !told.contains(at) {
+                told.push(*at);
+                rows.push((nth, row(*at)));
+            }
+        }
+    }
+    let mut before = rows.first().map_or(0, |(nth, _)| *nth);
+    let cells: Vec<Vec<String>> = rows.iter().map(|(_, (row, _))| row.clone()).collect();
+    for (line, (nth, (_, reasons))) in columns(&cells, "  ", context.width).into_iter().zip(rows) {
+        if nth != before {
             writeln!(out)?;
-            before = fight;
+            before = nth;
         }
         writeln!(out, "{line}")?;
         if let Some(reasons) = reasons {
             writeln!(out, "    {}", Meaning::Second.paint(&reasons))?;
         }
     }
-    let edits: Vec<Edit> = plan
-        .moves
-        .iter()
-        .map(|step| {
-            let span = bindings[step.binding].place;
-            let chord = step.to.with_lead(lead);
-            let literal = checked.sources.slice(span).starts_with('\'');
-            Edit { span, text: if literal { format!("'{chord}'") } else { quoted(&chord) } }
-        })
-        .collect();
-    let mut files: Vec<&str> =
-        edits.iter().filter_map(|edit| checked.sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
+    writeln!(out)?;
+    Ok(())
+}
+
+/// Writes moves where the bindings stand, or says what would be written; `by` is the command that does it.
+pub fn finish(
+    bindings: &Bindings,
+    moves: &[(usize, Keys)],
+    by: Option<&str>,
+    command: &str,
+    quiet: bool,
+    context: &mut Context,
+) -> Result<Exit, Failure> {
+    let lead = bindings.checked.lead();
+    let sources = &bindings.checked.sources;
+    let edit = |(at, to): &(usize, Keys)| {
+        let span = bindings.at(*at).place;
+        let chord = to.with_lead(lead);
+        let text = if sources.slice(span).starts_with('\'') { format!("'{chord}'") } else { quoted(&chord) };
+        Edit { span, text }
+    };
+    let edits: Vec<Edit> = moves.iter().map(edit).collect();
+    let mut files: Vec<&str> = edits.iter().filter_map(|edit| sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
     files.sort_unstable();
     files.dedup();
-    let files = jovrik_core::problem::in_words(&files);
-    writeln!(out)?;
-    if !arguments.write {
-        advice(out, "", "jovrik keys settle --write", &format!("changes {files}"))?;
+    let files = in_words(&files);
+    let Some(by) = by else {
+        advice(&mut context.out, "", command, &format!("changes {files}"))?;
+        return Ok(Exit::Done);
+    };
+    if edits.is_empty() {
         return Ok(Exit::Done);
     }
-    let words = format!("{} by keys settle", count(plan.moves.len(), "binding"));
+    let words = format!("{} by keys {by}", count(moves.len(), "binding"));
     let (folder, around) = (context.folder()?, context.around()?);
-    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), checked, edits, &around)?;
-    jovrik_home::apply::write_recorded(&planned.writes(&folder), &context.home, "settle", &words)?;
-    writeln!(context.out, "changed {}", Meaning::Place.paint(&files))?;
-    advice(&mut context.out, "  ", "jovrik undo", "takes it back")?;
+    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), jovrik_home::check_folder(&folder, &context.with, &around), edits, &around)?;
+    jovrik_home::apply::write_recorded(&planned.writes(&folder), &context.home, by, &words)?;
+    if !quiet {
+        writeln!(context.out, "changed {}", Meaning::Place.paint(&files))?;
+        advice(&mut context.out, "  ", "jovrik undo", "takes it back")?;
+    }
     Ok(Exit::Done)
+}
+
+/// Goes through the fights one by one: each is settled as the person chooses, or left alone.
+fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Result<Exit, Failure> {
+    let mut scopes = asked.scopes.clone();
+    let mut moved: BTreeMap<usize, Keys> = BTreeMap::new();
+    let mut left: Vec<Fight> = Vec::new();
+    let serious = |fight: &Fight| fight.kind != jovrik_core::keys::FightKind::Displaced;
+    let total = fights(&scopes, &bindings.keyboards).iter().filter(|fight| serious(fight)).count();
+    let mut lines = std::io::stdin().lock().lines();
+    let mut nth = 0;
+    while let Some(fight) = fights(&scopes, &bindings.keyboards).into_iter().find(|fight| serious(fight) && !left.contains(fight)) {
+        nth += 1;
+        let now = bindings.with(scopes.clone());
+        let one = Settling { scopes: &scopes, only: Some(fight.clone()), keep: asked.keep.clone(), ..settling(bindings, &scopes) };
+        let plans = one.plans(3);
+        let out = &mut context.out;
+        let title = Meaning::Heading.paint(&now.names().title(&fight));
+        writeln!(out, "{}  {title}", Meaning::Second.paint(&format!("{nth} of {}", total.max(nth))))?;
+        let several = scopes.tables.len() > 1;
+        let side = |at: &usize| {
+            let bound = now.at(*at);
+            let mut row = vec![bound.written.clone()];
+            row.extend(several.then(|| now.scope(bound)));
+            row.extend([bound.meaning(), now.place(bound)]);
+            row
+        };
+        for line in columns(&fight.bindings.iter().map(side).collect::<Vec<_>>(), "  ", context.width) {
+            writeln!(out, "{line}")?;
+        }
+        let plans = match plans {
+            Ok(plans) => plans,
+            Err(why) => {
+                writeln!(out, "  {}\n", no_plan(&now, why))?;
+                left.push(fight);
+                continue;
+            }
+        };
+        writeln!(out)?;
+        let lead = bindings.checked.lead();
+        for (nth, plan) in plans.iter().enumerate() {
+            let step = |step: &Move| format!("{} → {}", now.at(step.binding).meaning(), step.to.with_lead(lead));
+            let steps: Vec<String> = plan.moves.iter().map(step).collect();
+            writeln!(out, "  {}  {}  {}", Meaning::Type.paint(&(nth + 1).to_string()), in_words(&steps), Meaning::Second.paint(&format!("cost {}", cost(plan.cost))))?;
+        }
+        writeln!(out, "  {}  leave it as it is", Meaning::Type.paint("s"))?;
+        writeln!(out, "  {}  stop here", Meaning::Type.paint("q"))?;
+        let chosen = loop {
+            write!(context.out, "choose: ")?;
+            context.out.flush()?;
+            let Some(line) = lines.next().transpose()? else { break None };
+            match line.trim() {
+                "q" => break None,
+                "s" => break Some(None),
+                word => match word.parse::<usize>().ok().and_then(|nth| plans.get(nth.checked_sub(1)?)) {
+                    Some(plan) => break Some(Some(plan.moves.clone())),
+                    None => writeln!(context.out, "one of 1 to {}, s or q", plans.len())?,
+                },
+            }
+        };
+        writeln!(context.out)?;
+        match chosen {
+            None => break,
+            Some(None) => left.push(fight),
+            Some(Some(moves)) => {
+                for step in moves {
+                    scopes.bound[step.binding].keys = step.to.clone();
+                    scopes.bound[step.binding].written = step.to.with_lead(lead);
+                    moved.insert(step.binding, step.to);
+                }
+            }
+        }
+    }
+    if total == 0 {
+        writeln!(context.out, "{}: nothing has to move.", Meaning::Done.paint("No fights"))?;
+        return Ok(Exit::Done);
+    }
+    if moved.is_empty() {
+        writeln!(context.out, "Nothing was chosen, nothing is changed.")?;
+        return Ok(Exit::Done);
+    }
+    let moves: Vec<(usize, Keys)> = moved.into_iter().collect();
+    for (at, to) in &moves {
+        let bound = bindings.at(*at);
+        writeln!(context.out, "  {} → {}  {}", bound.written, Meaning::Type.paint(&to.with_lead(bindings.checked.lead())), bound.meaning())?;
+    }
+    write!(context.out, "write {}? y or n: ", count(moves.len(), "move"))?;
+    context.out.flush()?;
+    let yes = lines.next().transpose()?.is_some_and(|line| matches!(line.trim(), "y" | "yes"));
+    if !yes {
+        writeln!(context.out, "nothing is changed")?;
+        return Ok(Exit::Done);
+    }
+    finish(bindings, &moves, Some("settle"), "", false, context)
 }

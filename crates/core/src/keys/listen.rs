@@ -1,0 +1,269 @@
+//! One reader at work: presses go in, what they do comes out. The live desktop and every trace run this one machine.
+
+use std::collections::{HashMap, HashSet};
+
+use super::chord::sym_name;
+use super::clash::ways;
+use super::keyboard::{Keyboard, Press};
+use super::scope::{Scopes, What};
+use crate::desk::Action;
+use crate::rice::Others;
+
+/// What a reader did with a press.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Heard {
+    /// It is bound, by its number in [`Scopes::bound`].
+    Act(usize),
+    /// It begins or goes on with a sequence.
+    Wait,
+    /// It means nothing, and nobody else gets it.
+    Eaten(Why),
+    /// It is not theirs: it goes on.
+    Passed,
+}
+
+/// Why a press that means nothing is kept from everybody else.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Why {
+    /// The mode eats what it does not bind.
+    Mode,
+    /// The mode is left by it.
+    LeavesMode,
+    /// It ends a sequence that has no such step.
+    EndsSequence,
+    /// What is bound happens when the keys come up.
+    Release,
+    /// What is bound happens once, however long the keys are held.
+    Held,
+}
+
+/// The presses of one table.
+#[derive(Debug, Clone, Default)]
+struct Bindings {
+    bound: HashMap<Vec<Press>, usize>,
+    released: HashMap<Vec<Press>, usize>,
+    /// The beginnings of sequences: a binding that begins so, and how many chords of it.
+    starts: HashMap<Vec<Press>, (usize, usize)>,
+}
+
+/// One reader of the keyboard on one layout.
+#[derive(Debug, Clone, Default)]
+pub struct Listener {
+    plain: usize,
+    tables: HashMap<usize, Bindings>,
+    modes: HashMap<String, (usize, Others)>,
+    /// Keys that work in every mode.
+    media: HashSet<u32>,
+    escape: HashSet<u32>,
+    /// Which of the bindings are done again while held.
+    repeats: HashSet<usize>,
+    /// Keys that are down, and what is done when they come up.
+    down: HashMap<u32, usize>,
+    /// The mode that holds.
+    pub mode: Option<String>,
+    /// The presses of the sequence so far.
+    pub so_far: Vec<Press>,
+}
+
+impl Listener {
+    /// A reader, by its number in [`Scopes::readers`], on a keyboard; and the bindings that this keyboard cannot make.
+    pub fn new(scopes: &Scopes, reader: usize, keyboard: &Keyboard) -> (Listener, Vec<usize>) {
+        let own = &scopes.readers[reader];
+        let prefixes = own.prefix.as_ref().map(|keys| ways(keys, keyboard)).unwrap_or_default();
+        let mut listener = Listener { plain: own.tables[0], ..Listener::default() };
+        for at in &own.tables {
+            listener.tables.entry(*at).or_default();
+            if let Some(mode) = &scopes.tables[*at].mode {
+                listener.modes.insert(mode.clone(), (*at, scopes.tables[*at].others));
+            }
+        }
+        // A reader that has nothing but modes is always in one of them.
+        let plain = scopes.bound.iter().any(|bound| bound.table == own.tables[0]);
+        if reader > 0 && !plain {
+            listener.mode = own.tables.iter().find_map(|at| scopes.tables[*at].mode.clone());
+        }
+        let mut cannot = Vec::new();
+        let mut silent: HashSet<(usize, Vec<Press>)> = HashSet::new();
+        // In order of the rice, what programs bind by themselves last: the last written one wins, and wins over those.
+        for (at, bound) in scopes.bound.iter().enumerate().filter(|(_, bound)| own.tables.contains(&bound.table)) {
+            let table = &scopes.tables[bound.table];
+            if table.prefix {
+                continue;
+            }
+            let all = ways(&bound.keys, keyboard);
+            if all.is_empty() && bound.lives() && bound.holds {
+                cannot.push(at);
+            }
+            let lead: Vec<Vec<Press>> = if table.after_prefix { prefixes.clone() } else { vec![Vec::new()] };
+            let bindings = listener.tables.entry(bound.table).or_default();
+            for way in lead.iter().flat_map(|lead| all.iter().map(move |way| [lead.as_slice(), way].concat())) {
+                let side = if bound.release { &mut bindings.released } else { &mut bindings.bound };
+                if !bound.lives() {
+                    side.remove(&way);
+                    silent.insert((bound.table, way));
+                    continue;
+                }
+                let taken = bound.known && (side.contains_key(&way) || silent.contains(&(bound.table, way.clone())));
+                if !bound.holds || taken {
+                    continue;
+                }
+                for len in 1..way.len() {
+                    let chords = len.saturating_sub(way.len() - bound.keys.0.len());
+                    bindings.starts.entry(way[..len].to_vec()).or_insert((at, chords));
+                }
+                side.insert(way, at);
+            }
+            if bound.repeat {
+                listener.repeats.insert(at);
+            }
+        }
+        for cap in &keyboard.caps {
+            let plain = cap.levels.first().map(|(sym, _)| sym_name(*sym)).unwrap_or_default();
+            if plain.starts_with("XF86") {
+                listener.media.insert(cap.code);
+            } else if plain == "Escape" {
+                listener.escape.insert(cap.code);
+            }
+        }
+        (listener, cannot)
+    }
+
+    /// Takes over where another one was, such as one for another layout.
+    pub fn like(mut self, other: &Listener) -> Listener {
+        self.mode = other.mode.clone().filter(|mode| self.modes.contains_key(mode));
+        self.so_far = other.so_far.clone();
+        self.down = other.down.clone();
+        self
+    }
+
+    /// Whether there is a mode of this name.
+    pub fn has_mode(&self, mode: &str) -> bool {
+        self.modes.contains_key(mode)
+    }
+
+    /// Enters a mode, or leaves the one that holds; whether there is such a mode.
+    pub fn enter(&mut self, mode: Option<&str>) -> bool {
+        self.so_far.clear();
+        let known = mode.is_none_or(|mode| self.modes.contains_key(mode));
+        if known {
+            self.mode = mode.map(str::to_owned);
+        }
+        known
+    }
+
+    fn current(&self) -> (usize, Others) {
+        let mode = self.mode.as_ref().and_then(|mode| self.modes.get(mode));
+        mode.copied().unwrap_or((self.plain, Others::Pass))
+    }
+
+    /// Keys go down. `again`: they are held, and the keyboard repeats them.
+    pub fn press(&mut self, press: Press, again: bool) -> Heard {
+        let (table, others) = self.current();
+        let waiting = !self.so_far.is_empty();
+        if waiting && self.escape.contains(&press.key) && press.modifiers.is_empty() {
+            let mut with = self.so_far.clone();
+            with.push(press);
+            let bound = self.tables.get(&table).is_some_and(|one| one.bound.contains_key(&with) || one.starts.contains_key(&with));
+            if !bound {
+                self.so_far.clear();
+                return Heard::Eaten(Why::EndsSequence);
+            }
+        }
+        self.so_far.push(press);
+        let mut heard = self.look(table);
+        // Media keys work in every mode.
+        if heard.is_none() && !waiting && table != self.plain && self.media.contains(&press.key) {
+            heard = self.look(self.plain);
+        }
+        if heard != Some(Heard::Wait) {
+            self.so_far.clear();
+        }
+        match heard {
+            Some(Heard::Act(at)) if again && !self.repeats.contains(&at) => Heard::Eaten(Why::Held),
+            Some(heard) => heard,
+            None if waiting => Heard::Eaten(Why::EndsSequence),
+            None => match others {
+                Others::Pass => Heard::Passed,
+                Others::Eat => Heard::Eaten(Why::Mode),
+                Others::Leave => {
+                    self.mode = None;
+                    Heard::Eaten(Why::LeavesMode)
+                }
+            },
+        }
+    }
+
+    fn look(&mut self, table: usize) -> Option<Heard> {
+        let bindings = self.tables.get(&table)?;
+        let released = bindings.released.get(&self.so_far).copied();
+        if let (Some(at), Some(last)) = (released, self.so_far.last()) {
+            self.down.insert(last.key, at);
+        }
+        if let Some(at) = bindings.bound.get(&self.so_far) {
+            return Some(Heard::Act(*at));
+        }
+        if bindings.starts.contains_key(&self.so_far) {
+            return Some(Heard::Wait);
+        }
+        released.map(|_| Heard::Eaten(Why::Release))
+    }
+
+    /// Whether a key is down whose coming up is bound.
+    pub fn holds_keys(&self) -> bool {
+        !self.down.is_empty()
+    }
+
+    /// A key comes up: what is bound to that.
+    pub fn release(&mut self, key: u32) -> Option<usize> {
+        self.down.remove(&key)
+    }
+
+    /// The binding that the sequence so far may become, and how many of its chords there are; nothing outside of one.
+    pub fn waiting(&self) -> Option<(usize, usize)> {
+        self.tables.get(&self.current().0)?.starts.get(&self.so_far).copied()
+    }
+
+    /// All bindings that the sequence so far may still become.
+    pub fn may_become(&self) -> Vec<usize> {
+        let Some(bindings) = self.tables.get(&self.current().0) else { return Vec::new() };
+        let all = bindings.bound.iter().chain(&bindings.released);
+        let mut found: Vec<usize> = all.filter(|(way, _)| way.starts_with(&self.so_far)).map(|(_, at)| *at).collect();
+        found.sort_unstable();
+        found.dedup();
+        found
+    }
+
+    /// The presses that the server must hand over, unless the mode that holds keeps every key to itself.
+    pub fn grabs(&self) -> HashSet<Press> {
+        let mut grabs = HashSet::new();
+        let mut add = |table: usize, only: Option<&HashSet<u32>>| {
+            let Some(bindings) = self.tables.get(&table) else { return };
+            for first in bindings.bound.keys().chain(bindings.released.keys()).filter_map(|way| way.first()) {
+                if only.is_none_or(|only| only.contains(&first.key)) {
+                    grabs.insert(*first);
+                }
+            }
+        };
+        let (table, _) = self.current();
+        add(table, None);
+        if table != self.plain {
+            add(self.plain, Some(&self.media));
+        }
+        grabs
+    }
+
+    /// Whether the mode that holds keeps every key to itself.
+    pub fn keeps_all(&self) -> bool {
+        self.current().1 != Others::Pass
+    }
+}
+
+impl Scopes {
+    /// What a binding of the desk does, if it is one.
+    pub fn action(&self, bound: usize) -> Option<&Action> {
+        match &self.bound.get(bound)?.what {
+            What::Act(action) => Some(action),
+            What::Says(_) | What::Prefix => None,
+        }
+    }
+}

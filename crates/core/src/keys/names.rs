@@ -1,0 +1,84 @@
+//! What bindings, tables and fights are called in reports.
+
+use super::chord::Modifier;
+use super::clash::{Fight, FightKind};
+use super::keyboard::Keyboards;
+use super::scope::{Bound, Scopes, What};
+use crate::problem::in_words;
+
+/// Names of what is bound.
+#[derive(Debug, Clone, Copy)]
+pub struct Names<'a> {
+    /// Everything that is bound.
+    pub scopes: &'a Scopes,
+    /// The keyboards it is pressed on.
+    pub keyboards: &'a Keyboards,
+    /// The lead.
+    pub lead: Modifier,
+}
+
+impl Names<'_> {
+    /// The chords of a binding, as the rice would write them.
+    pub fn chord(&self, bound: &Bound) -> String {
+        bound.keys.with_lead(self.lead)
+    }
+
+    /// Where a table is, after a verb: `on the desk`, `in mux`, `on the desk in the mode sizing`.
+    pub fn place(&self, table: usize) -> String {
+        let table = &self.scopes.tables[table];
+        let scope = match table.scope {
+            0 => "on the desk".to_owned(),
+            scope => format!("in {}", self.scopes.readers[scope].name),
+        };
+        match &table.mode {
+            Some(mode) => format!("{scope} in the mode {mode}"),
+            None => scope,
+        }
+    }
+
+    /// `, on the layout fr`, where that is not on all.
+    pub fn on(&self, layouts: &[usize]) -> String {
+        let names: Vec<&str> = layouts.iter().map(|at| self.keyboards.nth(*at).layout.as_str()).collect();
+        match names.len() {
+            0 => String::new(),
+            1 => format!(", on the layout {}", names[0]),
+            _ => format!(", on the layouts {}", in_words(&names)),
+        }
+    }
+
+    /// Who takes a key: `the desk`, `the prefix of mux`.
+    pub fn who(&self, bound: &Bound) -> String {
+        let name = self.scopes.table_name(bound.table);
+        if bound.what == What::Prefix { format!("the prefix of {name}") } else { name }
+    }
+
+    /// A fight in one sentence.
+    pub fn title(&self, fight: &Fight) -> String {
+        let bound = |at: usize| &self.scopes.bound[at];
+        let first = bound(fight.bindings[0]);
+        let (keys, on) = (self.chord(first), self.on(&fight.layouts));
+        match (fight.kind, &fight.bindings[1..]) {
+            (FightKind::Twice, others) => {
+                let many = match others.len() + 1 {
+                    2 => "two".to_owned(),
+                    many => many.to_string(),
+                };
+                format!("{keys} has {many} actions {}{on}", self.place(first.table))
+            }
+            (FightKind::Stalls, _) => format!("{keys} is a binding and also begins a sequence {}{on}", self.place(first.table)),
+            (FightKind::Swallowed, [one]) => {
+                let inner = bound(*one);
+                let scope = self.scopes.table_name(inner.table);
+                format!("{} never gets to {scope}{on}: {} takes {}", self.chord(inner), self.who(first), if inner.keys == first.keys { "it" } else { &keys })
+            }
+            (FightKind::Swallowed, many) => {
+                let who = self.who(first);
+                format!("{keys} is taken by {who}{on}: {} further in never get it", crate::problem::count(many.len(), "binding"))
+            }
+            (FightKind::Displaced, lost) => {
+                let reader = lost.first().map_or("", |at| self.scopes.reader_of(*at).name.as_str());
+                format!("{keys} takes a key that {reader} uses by itself{on}")
+            }
+        }
+    }
+}
