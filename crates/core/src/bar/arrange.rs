@@ -122,6 +122,7 @@ impl Maker<'_, '_> {
                 let workspace = self.desk.monitors.get(self.monitor).map_or(0, |monitor| monitor.workspace);
                 said("name", &self.desk.layout_of(workspace).0)
             }
+            SourceKind::BuiltIn(BuiltIn::Mode) => self.desk.mode.as_deref().map(|mode| said("name", mode)).unwrap_or_default(),
             SourceKind::BuiltIn(BuiltIn::Keyboard) if !self.now.keyboard.is_empty() => said("name", self.now.keyboard),
             SourceKind::BuiltIn(BuiltIn::Sequence) if !self.now.sequence.is_empty() => said("keys", self.now.sequence),
             _ => self.now.known.get(name).cloned().unwrap_or_default(),

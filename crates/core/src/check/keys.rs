@@ -178,7 +178,11 @@ impl Teller<'_> {
             FightKind::Swallowed => {
                 let inner: Vec<&Bound> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
                 let mut problem = Problem::error("keys/swallowed", title);
-                problem = problem.at(inner[0].place, format!("{}; never happens", inner[0].meaning()));
+                let lost = match (inner[0].what == What::Prefix, self.scopes().weight(fight.bindings[1])) {
+                    (true, 2..) => format!("prefix of {} bindings; none of them ever happens", self.scopes().weight(fight.bindings[1])),
+                    _ => format!("{}; never happens", inner[0].meaning()),
+                };
+                problem = problem.at(inner[0].place, lost);
                 problem = problem.at(first.place, format!("{}; asked first", first.meaning()));
                 for bound in &inner[1..] {
                     problem = problem.at(bound.place, format!("{}; never happens", bound.meaning()));

@@ -9,10 +9,10 @@ use crate::rice::{BuiltIn, LayoutKind, Rice, SourceKind};
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     walk(looker.tree, &mut Vec::new(), problems);
     for (name, module) in looker.rice.module.iter() {
-        let SourceKind::BuiltIn(source @ (BuiltIn::Mode | BuiltIn::Tucked)) = module.source.kind else { continue };
+        let SourceKind::BuiltIn(source @ BuiltIn::Tucked) = module.source.kind else { continue };
         if let Some(node) = looker.node(&["module", name, "source"]) {
             let title = format!("the source {} has no values yet", source.word());
-            let note = "the desk has neither modes nor tucked windows so far";
+            let note = "the desk has no tucked windows so far";
             problems.push(
                 Problem::warning("setting/not-yet", title)
                     .at(node.span, note)

@@ -191,6 +191,8 @@ fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<N
             *count = (*count).max(place + 1);
             row.edges.push((price, place));
             row.own.push(offer);
+            // There is no other one to look for.
+            row.ended |= own_rules[at].iter().any(|rule| matches!(rule, Rule::Only(..)));
         }
     };
     for (at, row) in rows.iter_mut().enumerate() {

@@ -127,6 +127,9 @@ struct Taken {
     ousted: HashSet<usize>,
 }
 
+/// How many places a binding is tried at; sequences have more than anybody would want to see.
+const TRIED: usize = 100_000;
+
 /// All movers and what is in their way.
 struct Market<'a> {
     settling: &'a Settling<'a>,
@@ -201,6 +204,9 @@ impl Market<'_> {
                 let picks = vec![0; mover.choices.len()];
                 let sum: Option<i64> = mover.choices.iter_mut().map(|choices| Some(choices.get(0, first)?.0)).sum();
                 mover.heap.extend(sum.map(|sum| Reverse((sum, picks))));
+            }
+            if mover.queued.len() > TRIED {
+                return None;
             }
             let Reverse((cost, picks)) = mover.heap.pop()?;
             for position in 0..picks.len() {

@@ -107,21 +107,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     let mut tables: Vec<usize> = found.iter().map(|bound| bound.table).collect();
-    tables.sort_by_key(|at| (scopes.tables[*at].scope, *at));
+    // The prefix of a scope stands above what comes after it.
+    tables.sort_by_key(|at| (scopes.tables[*at].scope, scopes.tables[*at].mode.is_some(), !scopes.tables[*at].prefix, *at));
     tables.dedup();
     let several = tables.len() > 1;
     let names = bindings.names();
     let row = |bound: &Bound| {
         let mut notes: Vec<String> = Vec::new();
-        notes.push(match (&bound.note, &bound.what) {
-            (Some(note), _) => note.clone(),
-            (None, What::Act(action)) => action.does().to_owned(),
-            (None, _) => String::new(),
-        });
+        notes.extend(bound.note.clone());
         notes.extend(bound.release.then(|| "when the keys come up".to_owned()));
         notes.extend((bound.fixed && !bound.known).then(|| "fixed".to_owned()));
         notes.extend(bound.known.then(|| "by itself".to_owned()));
-        notes.retain(|note| !note.is_empty());
         vec![names.chord(bound), bound.what.to_string(), bindings.place(bound), notes.join("; ")]
     };
     let rows: Vec<(usize, Vec<String>)> = tables.iter().flat_map(|table| found.iter().filter(|bound| bound.table == *table)).map(|bound| (bound.table, row(bound))).collect();
@@ -129,18 +125,21 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut before = None;
     // All are aligned as one table, with a heading above each scope and mode.
     for (line, (table, _)) in columns(&plain, "  ", context.width).into_iter().zip(&rows) {
-        if several && before != Some(*table) {
+        let under = Some((scopes.tables[*table].scope, scopes.tables[*table].mode.clone()));
+        if several && before != under {
             if before.is_some() {
                 writeln!(out)?;
             }
             let (name, which) = (scopes.table_name(*table), &scopes.tables[*table]);
             let reader = &scopes.readers[which.scope];
-            let prefix = reader.prefix.as_ref().filter(|_| which.after_prefix).map(|keys| format!("after {}", keys.with_lead(names.lead)));
+            let prefixed = which.mode.is_none() && reader.prefix.is_some();
+            let prefix = reader.prefix.as_ref().filter(|_| prefixed).map(|keys| format!("after {}", keys.with_lead(names.lead)));
             let inside = reader.inside.as_ref().map(|inside| format!("inside {}", inside.words()));
             let about: Vec<String> = inside.into_iter().chain(prefix).collect();
-            writeln!(out, "{}  {}", Meaning::Heading.paint(name.trim_start_matches("the ")), Meaning::Second.paint(&about.join(", ")))?;
+            let heading = format!("{}  {}", Meaning::Heading.paint(name.trim_start_matches("the ")), Meaning::Second.paint(&about.join(", ")));
+            writeln!(out, "{}", heading.trim_end())?;
         }
-        before = Some(*table);
+        before = under;
         writeln!(out, "{line}")?;
     }
     writeln!(out, "\n{}; Lead is {}", count(found.len(), "binding"), names.lead.word())?;

@@ -110,8 +110,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     if !arguments.json {
         for (nth, plan) in plans.iter().enumerate() {
-            let head = (plans.len() > 1).then(|| format!("Proposal {}: ", nth + 1)).unwrap_or_default();
-            show(&bindings, plan, &head, context)?;
+            let head = if plans.len() > 1 { format!("Proposal {}: ", nth + 1) } else { String::new() };
+            let more = (nth > 0).then(|| plan.cost - plans[0].cost);
+            show(&bindings, plan, &head, more, context)?;
         }
         if plans.len() < usize::from(arguments.best) {
             writeln!(context.out, "There are no other ones.")?;
@@ -121,7 +122,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     let moves: Vec<(usize, Keys)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
-    finish(&bindings, &moves, arguments.write.then_some("settle"), "jovrik keys settle --write", arguments.json, context)
+    let flags = |name: &str, values: &[String]| values.iter().map(|value| format!("--{name} {} ", jovrik_core::desk::shell_line(&[value]))).collect::<String>();
+    let chain = if arguments.chain { "--chain " } else { "" };
+    let command = format!("jovrik keys settle {}{}{chain}--write", flags("keep", &arguments.keep), flags("move", &arguments.to));
+    finish(&bindings, &moves, arguments.write.then_some("settle"), &command, arguments.json, context)
 }
 
 fn told(bindings: &Bindings, plan: &Plan) -> serde_json::Value {
@@ -137,15 +141,18 @@ fn told(bindings: &Bindings, plan: &Plan) -> serde_json::Value {
     })
 }
 
-/// Shows a plan: each fight with who stays and who moves, then what else moves.
-pub fn show(bindings: &Bindings, plan: &Plan, head: &str, context: &mut Context) -> Result<(), Failure> {
+/// Shows a plan: each fight with who stays and who moves, then what else moves. `more` is what it costs above the cheapest.
+pub fn show(bindings: &Bindings, plan: &Plan, head: &str, more: Option<i64>, context: &mut Context) -> Result<(), Failure> {
     let out = &mut context.out;
-    let proof = match plan.gap {
-        0 => "the least possible".to_owned(),
-        gap => format!("at most {} above the least possible", cost(gap)),
+    let proof = match (more, plan.gap) {
+        (Some(0), _) => "as cheap as the first".to_owned(),
+        (Some(more), _) => format!("{} more than the first", cost(more)),
+        (None, 0) => "the least possible".to_owned(),
+        (None, gap) => format!("at most {} above the least possible", cost(gap)),
     };
     let (fought, moved) = (count(plan.fights.len(), "fight"), count(plan.moves.len(), "move"));
-    let heading = format!("{head}{fought}, {moved}, cost {}", cost(plan.cost));
+    let fought = if plan.fights.is_empty() { String::new() } else { format!("{fought}, ") };
+    let heading = format!("{head}{fought}{moved}, cost {}", cost(plan.cost));
     writeln!(out, "{} ({proof})\n", Meaning::Heading.paint(&heading))?;
     let several = bindings.scopes().tables.len() > 1;
     let lead = bindings.checked.lead();
@@ -269,13 +276,17 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
         };
         writeln!(out)?;
         let lead = bindings.checked.lead();
+        let mut choices: Vec<Vec<String>> = Vec::new();
         for (nth, plan) in plans.iter().enumerate() {
             let step = |step: &Move| format!("{} → {}", now.at(step.binding).meaning(), step.to.with_lead(lead));
             let steps: Vec<String> = plan.moves.iter().map(step).collect();
-            writeln!(out, "  {}  {}  {}", Meaning::Type.paint(&(nth + 1).to_string()), in_words(&steps), Meaning::Second.paint(&format!("cost {}", cost(plan.cost))))?;
+            choices.push(vec![Meaning::Type.paint(&(nth + 1).to_string()), in_words(&steps), Meaning::Second.paint(&format!("cost {}", cost(plan.cost)))]);
         }
-        writeln!(out, "  {}  leave it as it is", Meaning::Type.paint("s"))?;
-        writeln!(out, "  {}  stop here", Meaning::Type.paint("q"))?;
+        choices.push(vec![Meaning::Type.paint("s"), "leave it as it is".to_owned()]);
+        choices.push(vec![Meaning::Type.paint("q"), "stop here".to_owned()]);
+        for line in columns(&choices, "  ", context.width) {
+            writeln!(context.out, "{line}")?;
+        }
         let chosen = loop {
             write!(context.out, "choose: ")?;
             context.out.flush()?;

@@ -77,7 +77,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let settling = Settling { given, chain: arguments.chain, ..settling(&bindings, bindings.scopes()) };
     let plan = settling.plan().map_err(|why| no_plan(&bindings, why))?;
-    show(&bindings, &plan, "", context)?;
+    show(&bindings, &plan, "", None, context)?;
     let moves: Vec<(usize, Keys)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
     finish(&bindings, &moves, arguments.write.then_some("shift"), "the same with --write", false, context)
 }
@@ -117,7 +117,7 @@ fn step<'a>(arguments: &'a Arguments, bindings: &'a Bindings, only: Option<&'a K
             if only.is_some_and(|only| place_in(only, chord, keyboard).is_none()) {
                 return Ok(chord.clone());
             }
-            let none = || Failure::NoPlan(format!("there is no key {far} {way} of {chord} that makes a character"));
+            let none = || Failure::Usage(format!("{chord} has no key {far} {way} of it that makes a character: name the ones that are meant by --keys"));
             let press = keyboard.presses(chord).first().copied().filter(|_| !matches!(chord.key, Key::Button(_))).ok_or_else(none)?;
             let next = keyboard.beside(press.key, dx, dy).ok_or_else(none)?;
             Ok(keyboard.chord(Press { key: next, modifiers: press.modifiers }))

@@ -1,7 +1,7 @@
 //! `jovrik keys trace`
 
 use jovrik_core::desk::Action;
-use jovrik_core::keys::{Answer, Asking, Keyboard, Reaction, Step, Tracer, Way, What, Why, ways_to};
+use jovrik_core::keys::{Answer, Asking, Keyboard, Keys, Reaction, Step, Tracer, Way, What, Why, ways_to};
 use jovrik_core::problem::{count, in_words, nearest};
 use jovrik_core::rice::Span;
 use serde_json::{Value, json};
@@ -65,7 +65,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut rows: Vec<Vec<String>> = Vec::new();
     let mut heads: Vec<Option<String>> = Vec::new();
     for (nth, step) in steps.iter().enumerate() {
-        let chord = keys.0[nth].to_string();
+        let chord = Keys(vec![keys.0[nth].clone()]).with_lead(bindings.checked.lead());
         for (at, row) in rows_of(&bindings, step).into_iter().enumerate() {
             heads.push((at == 0 && steps.len() > 1).then(|| format!("press {}, {chord}", nth + 1)));
             rows.push(row);
@@ -162,7 +162,7 @@ fn row(bindings: &Bindings, answer: &Answer) -> Vec<String> {
         }
         Reaction::Eats(reason) => (nothing, String::new(), Meaning::Done.paint(why(reason))),
         Reaction::Passes => (nothing, String::new(), Meaning::Second.paint("lets it pass")),
-        Reaction::NotAsked => (nothing, String::new(), Meaning::Second.paint("would not have been asked")),
+        Reaction::NotAsked => (nothing, String::new(), Meaning::Second.paint("not asked")),
     };
     vec![name, what, place, role]
 }
@@ -178,8 +178,9 @@ fn ending(bindings: &Bindings, step: &Step) -> String {
         Some((reader, Reaction::Takes(at))) => match &bindings.at(at).what {
             What::Act(Action::Mode(Some(mode))) => format!("It enters the mode {mode}."),
             What::Act(Action::Mode(None)) => "It leaves the mode.".to_owned(),
-            What::Act(action) => format!("It {}: {}.", action.does(), bindings.at(at).meaning()),
-            _ => format!("The scope {} does it: {}.", bindings.scopes().readers[reader].name, bindings.at(at).meaning()),
+            What::Act(action) if !action.to_string().contains(' ') => format!("It {}.", action.does()),
+            What::Act(action) => format!("It {}: {action}.", action.does()),
+            _ => format!("{} does it: {}.", bindings.scopes().readers[reader].name, bindings.at(at).meaning()),
         },
         Some((reader, Reaction::Waits(at))) => {
             let who = &bindings.scopes().readers[reader].name;
@@ -271,6 +272,14 @@ fn reach(asked: &str, arguments: &Arguments, bindings: &Bindings, keyboard: &Key
     for line in columns(&ways.iter().map(row).collect::<Vec<_>>(), "  ", context.width) {
         writeln!(out, "{line}")?;
     }
-    writeln!(out, "\n{}, {} of them {}", count(ways.len(), "way"), arriving, if arriving == 1 { "arrives" } else { "arrive" })?;
+    let of_them = match (ways.len(), arriving) {
+        (1, 1) => "and it arrives".to_owned(),
+        (1, 0) => "and it never arrives".to_owned(),
+        (_, 0) => "and none of them arrives".to_owned(),
+        (all, some) if all == some => "and all of them arrive".to_owned(),
+        (_, 1) => "1 of them arrives".to_owned(),
+        (_, some) => format!("{some} of them arrive"),
+    };
+    writeln!(out, "\n{}, {of_them}", count(ways.len(), "way"))?;
     Ok(Exit::Done)
 }
