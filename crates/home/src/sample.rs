@@ -22,6 +22,7 @@ pub const SAMPLES: &[(&str, SampleFiles)] = &[sample!("saltmarsh":
     "parts/look.toml",
     "parts/start.toml",
     "art/colours.xres",
+    "art/editor-keys.toml",
     "overlays/laptop.toml",
     "machines/breakwater.toml",
     "machines/skiff.toml",

@@ -61,6 +61,11 @@ impl Board {
         self.layouts.nth(self.group)
     }
 
+    /// All its layouts.
+    pub fn layouts(&self) -> &Keyboards {
+        &self.layouts
+    }
+
     /// Notes that another layout is active; whether that is news.
     pub fn switched(&mut self, group: usize) -> bool {
         std::mem::replace(&mut self.group, group) != group

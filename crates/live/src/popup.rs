@@ -1,8 +1,9 @@
 //! What opens at a bar: a menu that holds the pointer while it is open, or a hint.
 
 use jovrik_core::desk::{Action, Area};
-use jovrik_core::rice::{Rice, Side};
+use jovrik_core::rice::{Corners, Rice, Side};
 use jovrik_core::scene::{Menu, Rect, Scene, hint, hint_size};
+use jovrik_core::style::{Kin, resolve};
 use jovrik_draw::Canvas;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
@@ -29,6 +30,8 @@ pub enum Choice {
 enum What {
     Menu { menu: Menu, choices: Vec<Choice> },
     Hint(String),
+    /// The sheet of all keys, drawn for its place.
+    Sheet(Scene),
 }
 
 /// An open popup.
@@ -98,17 +101,34 @@ impl Popup {
         Ok(popup)
     }
 
+    /// Opens the sheet of all keys: a scene for a place of the screen.
+    pub fn sheet(pens: &mut Pens<'_>, rice: &Rice, scene: Scene, rect: Rect, scale: f32) -> Result<Popup, Error> {
+        let popup = Popup::open(pens, rect, scale, What::Sheet(scene))?;
+        // It lies over windows: its corners are cut out.
+        let Corners(radius) = resolve(rice, &[Kin { kind: "sheet", name: "", states: &[] }]).radius;
+        let area = Area::new(rect.x as i32, rect.y as i32, rect.w as i32, rect.h as i32);
+        pens.seat.round(popup.window, area, (radius[0] as f32 * scale) as i32)?;
+        popup.draw(pens, rice)?;
+        Ok(popup)
+    }
+
+    /// Whether it is a window.
+    pub fn is(&self, window: Window) -> bool {
+        self.window == window
+    }
+
     fn open(pens: &Pens<'_>, rect: Rect, scale: f32, what: What) -> Result<Popup, Error> {
         let (seat, c) = (pens.seat, &pens.seat.connection);
         let (window, pixmap) = (c.generate_id()?, c.generate_id()?);
         let size = (rect.w.max(1.0) as u16, rect.h.max(1.0) as u16);
         c.create_pixmap(seat.depth, pixmap, seat.root, size.0, size.1)?;
-        let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap);
+        let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap).event_mask(EventMask::BUTTON_PRESS);
         let class = WindowClass::INPUT_OUTPUT;
         c.create_window(0, window, seat.root, rect.x as i16, rect.y as i16, size.0, size.1, 0, class, 0, &look)?;
         let title: &[u8] = match what {
             What::Menu { .. } => b"jovrik menu",
             What::Hint(_) => b"jovrik hint",
+            What::Sheet(_) => b"jovrik keys",
         };
         c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, title)?;
         Ok(Popup { window, pixmap, rect, scale, what })
@@ -127,6 +147,7 @@ impl Popup {
         match &self.what {
             What::Menu { menu, .. } => menu.draw(rice, self.rect.times(1.0 / self.scale), &mut scene),
             What::Hint(text) => hint(rice, text, self.rect.times(1.0 / self.scale), &mut scene),
+            What::Sheet(drawn) => scene = drawn.clone(),
         }
         canvas.draw(&scene.scaled(self.scale), (self.rect.x, self.rect.y), pens.brush);
         put(pens.seat, pens.gc, &canvas, self.pixmap, 0, 0)?;
@@ -157,7 +178,7 @@ impl Popup {
         let line = self.line_at(rice, x, y)?;
         match &self.what {
             What::Menu { choices, .. } => choices.get(line).cloned(),
-            What::Hint(_) => None,
+            What::Hint(_) | What::Sheet(_) => None,
         }
     }
 

@@ -6,7 +6,7 @@ use crate::problem::{Problem, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{Colour, Fill, Module, Palette, StyleRule, TEXT_PROPERTIES};
 use crate::style::{
-    ELEMENTS, Instances, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst,
+    ELEMENTS, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst,
 };
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
@@ -62,10 +62,7 @@ fn no_element(path: &[&str], good: usize, known: &[&str], span: Span) -> Problem
 /// An instance of an element that the rice does not have.
 fn nobody(looker: &Looker<'_>, place: &Place, span: Span) -> Option<Problem> {
     let (rice, element, name) = (looker.rice, place.element(), place.name.as_deref()?);
-    let (what, known): (&str, Vec<&str>) = match element.instances {
-        Instances::Bars => ("bar", rice.bar.keys().map(String::as_str).collect()),
-        Instances::Modules | Instances::None => ("module", rice.module.keys().map(String::as_str).collect()),
-    };
+    let (what, known) = element.instances.names(rice);
     if known.contains(&name) {
         return None;
     }
@@ -121,7 +118,7 @@ fn element(
             problems.push(problem);
             return;
         }
-        let what = if element.instances == Instances::Bars { "bar" } else { "module" };
+        let (what, _) = element.instances.names(rice);
         if what == "module" && !shown(looker, name) {
             problems.push(unused(format!("no bar shows the module {name}")));
             return;

@@ -9,6 +9,7 @@ mod listen;
 mod names;
 mod scope;
 mod settle;
+mod sheet;
 mod trace;
 
 pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, sym_name, sym_of as keysym};
@@ -19,4 +20,5 @@ pub use listen::{Heard, Listener, Why};
 pub use names::Names;
 pub use scope::{Bound, Known, Meeting, Reader, Scopes, Table, What};
 pub use settle::{Move, NoPlan, Plan, Settling};
+pub use sheet::{Entry, Layer, Shown, label, layers};
 pub use trace::{Answer, Asking, NoTrace, Reaction, Step, Tracer, Way, ways_to};

@@ -7,6 +7,7 @@ mod icons;
 mod notice;
 mod popup;
 mod pretend;
+mod sheet;
 
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, desktop, frame_items, pretended_notice};
@@ -14,6 +15,7 @@ pub use icons::{draw_icon, icon_face, icon_path};
 pub use notice::{Notice, notice, notice_size};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_windows, pretend};
+pub use sheet::{Sheet, sheet};
 
 use crate::rice::{Colour, Corners, Fill, Fit, LineAt, Side};
 use crate::style::Style;

@@ -18,7 +18,8 @@ pub struct Notice {
 /// From the mark at its side to its text is in the padding; this is how thick the mark is.
 const MARK: f32 = 3.0;
 
-fn lines(text: &str, width: f32, face: &super::Face, measure: &mut dyn Measure) -> Vec<String> {
+/// A text as lines of a width, broken between words.
+pub(super) fn lines(text: &str, width: f32, face: &super::Face, measure: &mut dyn Measure) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     for word in text.split_whitespace() {
         let longer = lines.last().map(|line| format!("{line} {word}"));

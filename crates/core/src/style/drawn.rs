@@ -35,6 +35,8 @@ impl Drawn {
             "menu.item" if last.states.contains(&State::Picked) => "the picked line of a menu".to_owned(),
             "menu.item" => "a line of a menu".to_owned(),
             "hint" => "a hint".to_owned(),
+            "sheet" => "the sheet of keys".to_owned(),
+            "sheet.key" => "a bound key of the sheet".to_owned(),
             "notice.title" => "the title of a notice".to_owned(),
             _ => format!("a {}", last.kind),
         }
@@ -93,6 +95,8 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     out.push(alone(vec![menu(), kind("menu.item", "", &[])]));
     out.push(alone(vec![menu(), kind("menu.item", "", &[State::Picked])]));
     out.push(alone(vec![kind("hint", "", &[])]));
+    out.push(alone(vec![kind("sheet", "", &[])]));
+    out.push(alone(vec![kind("sheet", "", &[]), kind("sheet.key", "", &[State::Active])]));
     out.push(alone(vec![kind("notice", "", &[])]));
     out.push(alone(vec![kind("notice", "", &[]), kind("notice.title", "", &[])]));
     out

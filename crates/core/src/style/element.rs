@@ -1,5 +1,7 @@
 //! The elements there are, as data: kinds, their named instances, their states.
 
+use crate::rice::Rice;
+
 /// What changes the look of an element for a while.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum State {
@@ -47,6 +49,19 @@ pub enum Instances {
     Bars,
     /// Modules.
     Modules,
+    /// Scopes of the keyboard.
+    Scopes,
+}
+
+impl Instances {
+    /// What one of them is called, and the names that a rice has for them.
+    pub fn names(self, rice: &Rice) -> (&'static str, Vec<&str>) {
+        match self {
+            Instances::Bars => ("bar", rice.bar.keys().map(String::as_str).collect()),
+            Instances::Modules | Instances::None => ("module", rice.module.keys().map(String::as_str).collect()),
+            Instances::Scopes => ("scope", std::iter::once("desk").chain(rice.scope.keys().map(String::as_str)).collect()),
+        }
+    }
 }
 
 /// A kind of thing that is drawn.
@@ -82,6 +97,8 @@ pub const ELEMENTS: &[Element] = &[
     element("notice", "a notice", Instances::None, &[State::Urgent, State::Warn], true),
     element("notice.title", "the first line of a notice", Instances::None, &[], true),
     element("notice.mark", "the mark at the side of a notice", Instances::None, &[State::Urgent, State::Warn], false),
+    element("sheet", "the sheet of all keys", Instances::None, &[], true),
+    element("sheet.key", "a key of the drawn keyboard, active where something is bound", Instances::Scopes, &[State::Urgent, State::Active], true),
 ];
 
 /// An element with its instance and state, as a path of a rice names it.

@@ -144,6 +144,7 @@ impl Session {
         self.listener.enter(mode);
         self.bars_stale = true;
         self.regrab()?;
+        self.refresh_sheet()?;
         self.hold()
     }
 
@@ -169,6 +170,7 @@ impl Session {
         let (listener, cannot) = Listener::new(&self.scopes, 0, self.board.now());
         self.listener = listener.like(&self.listener);
         self.cannot = cannot.into_iter().map(|at| self.scopes.bound[at].written.clone()).collect();
+        self.refresh_sheet()?;
         self.regrab()
     }
 

@@ -5,6 +5,7 @@ mod answers;
 mod keys;
 mod pointer;
 mod reload;
+mod sheet;
 mod tray;
 
 use std::collections::{HashMap, HashSet};
@@ -52,6 +53,8 @@ pub struct Session {
     /// The bars that some monitor shows.
     bars_seen: HashSet<String>,
     popup: Option<Popup>,
+    /// The sheet of all keys, while it is shown.
+    sheet: Option<Popup>,
     tray: Option<Tray>,
     notifiers: Option<Notifiers>,
     /// The pictures of the items in the tray.
@@ -125,6 +128,7 @@ impl Session {
             bars: Bars::default(),
             bars_seen: HashSet::new(),
             popup: None,
+            sheet: None,
             tray: None,
             notifiers: None,
             pictures: Vec::new(),
@@ -337,7 +341,7 @@ impl Session {
                 Effect::Mode(mode) => self.enter_mode(mode.as_deref())?,
                 Effect::Keyboard(which) => refused.extend(self.switch_keyboard(&which).err()),
                 Effect::Press(keys) => self.type_keys(&keys, 0)?,
-                Effect::KeysSheet => {}
+                Effect::KeysSheet => self.toggle_sheet()?,
                 Effect::Reload => {
                     self.reload_wanted = Some(Instant::now());
                     self.reload.asked = true;
@@ -398,6 +402,7 @@ impl Session {
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom)?,
             XEvent::KeyPress(event) => self.key(event.detail, event.state.into())?,
             XEvent::KeyRelease(event) => self.key_up(event.detail)?,
+            XEvent::ButtonPress(event) if self.sheet.as_ref().is_some_and(|sheet| sheet.is(event.event)) => self.toggle_sheet()?,
             XEvent::ButtonPress(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), true)?,
             XEvent::ButtonRelease(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), false)?,
             XEvent::ButtonPress(event) if self.popup.as_ref().is_some_and(Popup::is_menu) => {

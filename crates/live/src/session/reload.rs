@@ -104,6 +104,9 @@ impl Session {
         self.reload.state = "accepted";
         self.reload.problems.clear();
         self.close_popup()?;
+        if !same {
+            self.refresh_sheet()?;
+        }
         self.bars_all |= old.palette != checked.rice.palette
             || old.r#type != checked.rice.r#type
             || old.style != checked.rice.style

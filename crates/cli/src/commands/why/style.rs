@@ -41,10 +41,7 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
     })?;
     let rice = &checked.rice;
     if let Some(name) = &place.name {
-        let (what, known): (_, Vec<&str>) = match place.element().instances {
-            Instances::Bars => ("bar", rice.bar.keys().map(String::as_str).collect()),
-            Instances::Modules | Instances::None => ("module", rice.module.keys().map(String::as_str).collect()),
-        };
+        let (what, known) = place.element().instances.names(rice);
         if !known.contains(&name.as_str()) {
             let inner = ELEMENTS.iter().filter_map(|element| element.path.strip_prefix(place.kind)?.strip_prefix('.'));
             let near = nearest(name, known.iter().copied().chain(inner));
