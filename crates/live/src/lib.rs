@@ -6,6 +6,7 @@ mod error;
 mod facts;
 mod keyboard;
 mod keys;
+mod learn;
 mod names;
 mod notifier;
 mod paint;
@@ -21,6 +22,7 @@ mod watch;
 pub use client::{request, socket_path};
 pub use error::Error;
 pub use facts::{keyboard, monitors};
+pub use learn::learn;
 pub use watch::Watch;
 
 use std::path::PathBuf;

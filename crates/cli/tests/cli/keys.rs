@@ -1,16 +1,13 @@
 //! Keys on a real X server: what a trace says is what the desktop does.
 
-use std::process::{Command, Stdio};
-
 use jovrik_core::check::keyboards_of;
 use jovrik_core::desk::Action;
 use jovrik_core::keys::{Asking, Keyboard, Modifier, Modifiers, Press, Reaction, Scopes, Tracer};
 use serde_json::Value;
-use x11rb::protocol::xproto::ConnectionExt as _;
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::wrapper::ConnectionExt as _;
 
-use crate::live::{Program, Screen};
+use crate::live::Screen;
 
 /// Bindings of every kind; each goes to a workspace of its own, so that one sees which was done.
 const CHORDS: &[&str] = &[

@@ -76,8 +76,7 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             && !rice.scope.contains_key(after)
             && after != "desk"
         {
-            let others: Vec<&str> = names.iter().copied().filter(|other| other != name).collect();
-            problems.push(no_such("keys/no-scope", "scope", after, node, &others, "Nobody can tell when this one is asked."));
+            problems.push(no_such("keys/no-scope", "scope", after, node, &names, "Nobody can tell when this one is asked."));
         }
         if let (Some(known), Some(node)) = (&scope.known, looker.node(&["scope", name, "known"]))
             && !looker.known.iter().any(|(other, _)| other == name)

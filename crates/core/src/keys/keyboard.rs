@@ -327,6 +327,12 @@ impl Keyboard {
         self.cap(code).and_then(|cap| cap.levels.first()).is_some_and(|(sym, _)| Keysym(*sym).is_modifier())
     }
 
+    /// What a press makes, and which of its modifiers that needs.
+    pub fn makes(&self, press: Press) -> Option<(u32, Modifiers)> {
+        let fits = |(_, needs): &&(u32, Modifiers)| needs.0 & !press.modifiers.0 == 0;
+        self.cap(press.key)?.levels.iter().filter(fits).max_by_key(|(_, needs)| needs.len()).copied()
+    }
+
     /// Keys that give modifiers, one for each.
     pub fn modifier_keys(&self, modifiers: Modifiers) -> Vec<u32> {
         let carriers: [&[&str]; Modifier::ALL.len()] = Modifier::ALL.map(|modifier| match modifier {
@@ -399,10 +405,7 @@ impl Keyboard {
     pub fn reserved(&self, press: Press) -> Option<&'static str> {
         let with = |modifiers: &[Modifier]| modifiers.iter().fold(Modifiers::default(), |set, modifier| set.with(*modifier));
         let cap = self.cap(press.key)?;
-        let makes = |wanted: &str| {
-            let way = cap.levels.iter().filter(|(_, needs)| needs.0 & !press.modifiers.0 == 0).max_by_key(|(_, needs)| needs.len());
-            way.is_some_and(|(sym, _)| sym_name(*sym).starts_with(wanted))
-        };
+        let makes = |wanted: &str| self.makes(press).is_some_and(|(sym, _)| sym_name(sym).starts_with(wanted));
         if press.modifiers == with(&[Modifier::Ctrl, Modifier::Alt]) && cap.name.starts_with("FK") || makes("XF86Switch_VT_") {
             return Some("the kernel takes it to change consoles");
         }

@@ -23,6 +23,13 @@ impl Names<'_> {
         bound.keys.with_lead(self.lead)
     }
 
+    /// The same with the prefix of its scope before it.
+    pub fn whole(&self, bound: &Bound) -> String {
+        let table = &self.scopes.tables[bound.table];
+        let prefix = self.scopes.readers[table.scope].prefix.as_ref().filter(|_| table.after_prefix);
+        prefix.map_or_else(|| self.chord(bound), |prefix| format!("{} {}", prefix.with_lead(self.lead), self.chord(bound)))
+    }
+
     /// Where a table is, after a verb: `on the desk`, `in mux`, `on the desk in the mode sizing`.
     pub fn place(&self, table: usize) -> String {
         let table = &self.scopes.tables[table];

@@ -55,8 +55,16 @@ pub fn actions(rice: &Rice) -> Vec<Choice> {
                 let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
                 groups.for_each(|(name, _)| say(format!("fold {name}")));
             }
+            ("mode", _) => {
+                say("mode leave".to_owned());
+                rice.keys.desk.modes.keys().for_each(|name| say(format!("mode {name}")));
+            }
+            ("keyboard", _) => {
+                say("keyboard next".to_owned());
+                rice.keyboard.layouts.iter().for_each(|name| say(format!("keyboard {name}")));
+            }
             (_, "") => say(verb.to_owned()),
-            ("run", _) => say("run".to_owned()),
+            ("run" | "press", _) => say(verb.to_owned()),
             _ => {
                 for word in rest.split('|') {
                     match word {
@@ -84,7 +92,10 @@ pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choi
         "bar.NAME.start" | "bar.NAME.middle" | "bar.NAME.end" | "module.NAME.group" => {
             return names(rice.module.keys(), "module");
         }
-        "keys.desk.NAME" | "idle.on-sleep" => return actions(rice),
+        "keys.desk.NAME" | "keys.desk.modes.NAME.NAME" | "idle.on-sleep" => return actions(rice),
+        "scope.NAME.after" => return names(rice.scope.keys(), "scope"),
+        "scope.NAME.inside" => return names(rice.program.keys(), "program"),
+        "keys.must-work-on" => return names(&rice.keyboard.layouts, "layout"),
         _ => {}
     }
     match (kind.allowed, kind.name) {

@@ -30,6 +30,8 @@ fn stand_in(table: &str, names: Names) -> &'static str {
         ("module", _) => "clock",
         ("rule", _) => "dialogs",
         ("program" | "start", _) => "terminal",
+        ("scope" | "keys", _) => "editor",
+        ("modes", _) => "sizing",
         ("environment", _) => "EDITOR",
         _ => "mine",
     }

@@ -3,6 +3,7 @@
 use jovrik_core::desk::{ACTIONS, Action};
 use jovrik_core::keys::{Bound, What};
 use jovrik_core::problem::count;
+use jovrik_core::rice::actions;
 use serde_json::json;
 
 use super::Bindings;
@@ -153,38 +154,19 @@ fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) ->
         What::Act(action) => Some(action),
         What::Says(_) | What::Prefix => None,
     }).collect();
-    let reached = |action: &Action| bound.contains(&action);
-    let mut all: Vec<(String, &str, &str)> = Vec::new();
-    for (form, does, part) in ACTIONS.iter().filter(|(form, ..)| !matches!(form.split(' ').next(), Some("none" | "run" | "press" | "fold"))) {
-        let (verb, rest) = form.split_once(' ').unwrap_or((form, ""));
-        let first = rest.split(' ').next().unwrap_or_default();
-        let named: Vec<String> = match (verb, first) {
-            ("open", _) => rice.program.keys().cloned().collect(),
-            ("bar", _) => vec!["toggle".to_owned()],
-            ("layout", _) => ["next", "prev"].map(str::to_owned).into(),
-            ("mode", _) => rice.keys.desk.modes.keys().cloned().collect(),
-            ("keyboard", _) if rice.keyboard.layouts.len() < 2 => Vec::new(),
-            ("keyboard", _) => vec!["next".to_owned()],
-            ("go" | "send" | "carry", _) => {
-                let own = first.split('|').filter(|word| *word != "WORKSPACE").map(str::to_owned);
-                rice.workspaces.order.iter().cloned().chain(own).collect()
-            }
-            (_, "") => vec![String::new()],
-            _ => first.split('|').map(str::to_owned).collect(),
-        };
-        for name in named {
-            let text = if name.is_empty() { verb.to_owned() } else { format!("{verb} {}", jovrik_core::desk::shell_line(&[&name])) };
-            let Ok(action) = Action::parse(&text) else { continue };
-            if !reached(&action) {
-                all.push((text, does, part));
-            }
-        }
-    }
-    let fits = |(text, does, part): &&(String, &str, &str)| {
+    let part = |text: &str| ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == text.split(' ').next()).map_or("", |(.., part)| part);
+    let free = |action: &Action| !bound.contains(&action) && !matches!(action, Action::None | Action::Run(_) | Action::Press(_));
+    let all: Vec<(String, String, &str)> = actions(rice)
+        .into_iter()
+        .filter(|choice| Action::parse(&choice.value).is_ok_and(|action| free(&action)))
+        .map(|choice| (part(&choice.value), choice))
+        .map(|(part, choice)| (choice.value, choice.gloss, part))
+        .collect();
+    let fits = |(text, does, part): &&(String, String, &str)| {
         let words = format!("{text} {does}").to_lowercase();
         arguments.part.as_deref().is_none_or(|wanted| wanted == *part) && arguments.words.iter().all(|word| words.contains(&word.to_lowercase()))
     };
-    let found: Vec<&(String, &str, &str)> = all.iter().filter(fits).collect();
+    let found: Vec<&(String, String, &str)> = all.iter().filter(fits).collect();
     let out = &mut context.out;
     if arguments.json {
         for (action, does, _) in &found {

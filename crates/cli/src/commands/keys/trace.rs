@@ -184,7 +184,7 @@ fn ending(bindings: &Bindings, step: &Step) -> String {
         },
         Some((reader, Reaction::Waits(at))) => {
             let who = &bindings.scopes().readers[reader].name;
-            let whole = bindings.names().chord(bindings.at(at));
+            let whole = bindings.names().whole(bindings.at(at));
             let whole = if bindings.at(at).what == What::Prefix { "what comes after it".to_owned() } else { whole };
             format!("{who} waits {} for the next press, such as in {whole}; Escape drops it at once.", wait())
         }
@@ -262,10 +262,7 @@ fn reach(asked: &str, arguments: &Arguments, bindings: &Bindings, keyboard: &Key
     writeln!(out, "{}{}\n", Meaning::Heading.paint(asked), Meaning::Second.paint(&format!(", layout: {}", keyboard.layout)))?;
     let row = |way: &Way| {
         let bound = bindings.at(way.bound);
-        let table = &scopes.tables[bound.table];
-        let prefix = scopes.readers[table.scope].prefix.as_ref().filter(|_| table.after_prefix);
-        let chord = bindings.names().chord(bound);
-        let chord = prefix.map_or(chord.clone(), |prefix| format!("{} {chord}", prefix.with_lead(bindings.checked.lead())));
+        let chord = bindings.names().whole(bound);
         let end = if way.arrives { Meaning::Done.paint("arrives") } else { Meaning::Error.paint(&format!("never arrives: {}", never(way))) };
         vec![chord, bindings.scope(bound), bindings.place(bound), end]
     };
