@@ -444,11 +444,18 @@ impl Settling<'_> {
                     market.taken.ousted.insert(*at);
                 }
             }
+        }
+        // Movers that do the same at the same keys may stay there together, whoever they fight with.
+        let mut at_home: BTreeMap<(usize, Vec<Ways>), Vec<usize>> = BTreeMap::new();
+        for at in movers.iter().copied().collect::<std::collections::BTreeSet<_>>() {
+            at_home.entry((self.scopes.bound[at].table, home(&market, at).on.clone())).or_default().push(at);
+        }
+        for group in at_home.into_values().filter(|group| group.len() > 1) {
             let known = classes.len();
-            for at in moving.iter().filter(|_| fight.kind == FightKind::Twice) {
-                match classes[known..].iter_mut().find(|class| self.friends(class[0], *at)) {
-                    Some(class) => class.push(*at),
-                    None => classes.push(vec![*at]),
+            for at in group {
+                match classes[known..].iter_mut().find(|class| self.friends(class[0], at)) {
+                    Some(class) => class.push(at),
+                    None => classes.push(vec![at]),
                 }
             }
         }
