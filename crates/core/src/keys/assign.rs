@@ -1,8 +1,11 @@
 //! The cheapest places for bindings that must not be in each other's way: assignment as the lower bound, branch and bound
 //! over what assignment does not see (one sequence that begins another, one scope that takes from another).
 
+use std::collections::{BTreeMap, BinaryHeap};
 use std::cmp::Reverse;
-use std::collections::{BinaryHeap, HashMap};
+use std::rc::Rc;
+
+use foldhash::{HashMap, HashMapExt};
 
 /// One place that a mover could have: its price in hundredths, and its number.
 pub(super) type Offer = (i64, usize);
@@ -27,6 +30,8 @@ const MOVE: i64 = 100_000_000;
 const RANK: i64 = 1_000;
 /// How many nodes a search may open before it is stopped with a gap.
 const NODES: usize = 2_000;
+/// How many movers a search may look at, over all of its groups and nodes.
+const MOST: usize = 150_000;
 /// How many offers a mover is asked for at first.
 const FIRST_OFFERS: usize = 6;
 
@@ -49,8 +54,79 @@ pub(super) enum Rule {
 struct Node {
     rules: Vec<Rule>,
     bound: i64,
+    parts: Vec<Rc<Part>>,
+}
+
+/// The movers of one table: assignment does not see that others are in their way, so each table is assigned by itself.
+struct Part {
+    bound: i64,
     chosen: Vec<Offer>,
 }
+
+/// A group by its tables, and what was assigned under which rules.
+struct Parts<'a> {
+    group: &'a [usize],
+    /// The movers of each table, by their positions in the group.
+    members: Vec<Vec<usize>>,
+    /// The table of each mover, by its position in `members`.
+    of: HashMap<usize, usize>,
+    known: HashMap<(usize, Vec<Rule>), Result<Rc<Part>, usize>>,
+}
+
+impl Parts<'_> {
+    fn new<'a>(group: &'a [usize], offers: &dyn Offers) -> Parts<'a> {
+        let mut tables: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+        for (at, mover) in group.iter().enumerate() {
+            tables.entry(offers.table(*mover)).or_default().push(at);
+        }
+        let members: Vec<Vec<usize>> = tables.into_values().collect();
+        let of = members.iter().enumerate().flat_map(|(nth, all)| all.iter().map(move |at| (group[*at], nth))).collect();
+        Parts { group, members, of, known: HashMap::new() }
+    }
+
+    /// The best that assignment finds under some rules; else who has no place. Only tables that have new rules since
+    /// `before` are assigned.
+    fn node(&mut self, rules: Vec<Rule>, before: Option<(&[Rc<Part>], usize)>, offers: &mut dyn Offers, work: &mut Work) -> Result<Node, usize> {
+        let part_of = |rule: &Rule| match rule {
+            Rule::Not(mover, _) | Rule::Only(mover, _) | Rule::Clear(mover, _) | Rule::Stays(mover) => self.of.get(mover).copied(),
+            Rule::Held(_) => None,
+        };
+        let (mut parts, new) = match before {
+            Some((parts, known)) => (parts.to_vec(), rules[known..].iter().filter_map(part_of).collect()),
+            None => (Vec::new(), (0..self.members.len()).collect::<Vec<usize>>()),
+        };
+        for nth in new {
+            let own: Vec<Rule> = rules.iter().filter(|rule| part_of(rule).is_none_or(|part| part == nth)).cloned().collect();
+            let part = match self.known.get(&(nth, own.clone())) {
+                Some(known) => known.clone(),
+                None => {
+                    work.0 += self.members[nth].len() * 8;
+                    let made = bound(self.group, &self.members[nth], &own, offers).map(Rc::new);
+                    self.known.insert((nth, own), made.clone());
+                    made
+                }
+            };
+            match parts.get_mut(nth) {
+                Some(old) => *old = part?,
+                None => parts.push(part?),
+            }
+        }
+        Ok(Node { rules, bound: parts.iter().map(|part| part.bound).sum(), parts })
+    }
+
+    /// What each mover of the group chose.
+    fn chosen(&self, node: &Node) -> Vec<Offer> {
+        let mut chosen = vec![(0, 0); self.group.len()];
+        for (members, part) in self.members.iter().zip(&node.parts) {
+            members.iter().zip(&part.chosen).for_each(|(at, offer)| chosen[*at] = *offer);
+        }
+        chosen
+    }
+}
+
+/// How much a search has done, in movers that were looked at; deterministic, unlike time.
+#[derive(Debug, Default)]
+pub(super) struct Work(pub usize);
 
 /// An answer: by how much a better one could be cheaper at most, in hundredths, and an offer for each mover.
 #[derive(Debug, Clone)]
@@ -66,12 +142,14 @@ pub(super) fn settle_group(
     classes: &[Vec<usize>],
     given: &[Rule],
     offers: &mut dyn Offers,
+    work: &mut Work,
 ) -> Result<Answer, usize> {
     let mut open: BinaryHeap<Reverse<(i64, usize)>> = BinaryHeap::new();
     let mut nodes: Vec<Node> = Vec::new();
     let mut stuck = None;
+    let mut parts = Parts::new(group, offers);
     for rules in roots(classes, given, offers) {
-        match bound(group, rules, offers) {
+        match parts.node(rules, None, offers, work) {
             Ok(node) => {
                 open.push(Reverse((node.bound, nodes.len())));
                 nodes.push(node);
@@ -80,17 +158,16 @@ pub(super) fn settle_group(
         }
     }
     let mut least = None;
-    // A large group pays for each of its nodes.
-    let nodes_allowed = (NODES * 20 / group.len().max(20)).max(100);
     while let Some(Reverse((lower, at))) = open.pop() {
         let least = *least.get_or_insert(lower);
-        let stopped = nodes.len() > nodes_allowed;
+        let stopped = nodes.len() > NODES || work.0 > MOST;
+        work.0 += group.len();
         let stays = |mover: usize| nodes[at].rules.contains(&Rule::Stays(mover));
-        let chosen: Vec<(usize, usize)> = group.iter().copied().zip(nodes[at].chosen.iter().map(|offer| offer.1)).collect();
+        let chosen: Vec<(usize, usize)> = group.iter().copied().zip(parts.chosen(&nodes[at]).into_iter().map(|offer| offer.1)).collect();
         let pair = offers.collisions(&chosen).into_iter().find(|(a, b)| !(stays(group[*a]) && stays(group[*b])));
         let Some((a, b)) = pair else {
             let gap = if stopped { (nodes[at].bound - least) / COST } else { 0 };
-            return Ok(Answer { gap, chosen: std::mem::take(&mut nodes[at].chosen) });
+            return Ok(Answer { gap, chosen: parts.chosen(&nodes[at]) });
         };
         // Either the first is elsewhere, or the second keeps out of its way.
         let branches = [Rule::Not(chosen[a].0, chosen[a].1), Rule::Clear(chosen[b].0, chosen[a])];
@@ -104,7 +181,9 @@ pub(super) fn settle_group(
                 rules.push(Rule::Only(chosen[a].0, chosen[a].1));
             }
             rules.push(rule);
-            match bound(group, rules, offers) {
+            let known = nodes[at].rules.len();
+            let made = parts.node(rules, Some((&nodes[at].parts, known)), offers, work);
+            match made {
                 Ok(node) => {
                     open.push(Reverse((node.bound, nodes.len())));
                     nodes.push(node);
@@ -162,13 +241,13 @@ struct Row {
 
 /// The best that assignment finds under some rules. Movers are asked for few offers; for more, when one that was not seen
 /// could still be better.
-fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<Node, usize> {
+fn bound(group: &[usize], members: &[usize], rules: &[Rule], offers: &mut dyn Offers) -> Result<Part, usize> {
     let mut places: HashMap<(usize, usize), usize> = HashMap::new();
     let mut count = 0;
-    let own_rules: Vec<Vec<&Rule>> = group.iter().map(|mover| rules_of(*mover, &rules)).collect();
-    let mut rows: Vec<Row> = group.iter().map(|_| Row { edges: Vec::new(), own: Vec::new(), next: 0, ended: false }).collect();
+    let own_rules: Vec<Vec<&Rule>> = members.iter().map(|at| rules_of(group[*at], rules)).collect();
+    let mut rows: Vec<Row> = members.iter().map(|_| Row { edges: Vec::new(), own: Vec::new(), next: 0, ended: false }).collect();
     let extend = |at: usize, row: &mut Row, more: usize, offers: &mut dyn Offers, places: &mut HashMap<_, _>, count: &mut usize| {
-        let mover = group[at];
+        let mover = group[members[at]];
         let stays = own_rules[at].iter().any(|rule| matches!(rule, Rule::Stays(_)));
         let wanted = row.own.len() + more;
         while row.own.len() < wanted && !row.ended {
@@ -181,7 +260,7 @@ fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<N
                 row.ended = true;
                 break;
             }
-            let rank = MOVE + (group.len() - at) as i64 * RANK + row.next.min(999) as i64;
+            let rank = MOVE + (group.len() - members[at]) as i64 * RANK + row.next.min(999) as i64;
             let price = offer.0 * COST + if moves { rank } else { 0 };
             row.next += 1;
             if !allowed(mover, offer.1, &own_rules[at], offers) {
@@ -199,7 +278,7 @@ fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<N
     for (at, row) in rows.iter_mut().enumerate() {
         extend(at, row, FIRST_OFFERS, offers, &mut places, &mut count);
         if row.own.is_empty() {
-            return Err(group[at]);
+            return Err(group[members[at]]);
         }
     }
     loop {
@@ -219,7 +298,7 @@ fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<N
                 }
                 if !grown {
                     let chosen = rows.iter().zip(picks).map(|(row, pick)| row.own[pick]).collect();
-                    return Ok(Node { rules: rules.clone(), bound, chosen });
+                    return Ok(Part { bound, chosen });
                 }
             }
             Err(stuck) => {
@@ -229,7 +308,7 @@ fn bound(group: &[usize], rules: Vec<Rule>, offers: &mut dyn Offers) -> Result<N
                     grown = true;
                 }
                 if !grown {
-                    return Err(group[stuck]);
+                    return Err(group[members[stuck]]);
                 }
             }
         }

@@ -1,7 +1,9 @@
 //! Which bindings fight for a press, across scopes, modes, layouts and the life of a sequence.
 
-use std::collections::{BTreeMap, HashMap, HashSet};
 
+use std::collections::BTreeMap;
+
+use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 use super::keyboard::{Keyboard, Keyboards, Press};
 use super::scope::{Bound, Meeting, Scopes, What};
 

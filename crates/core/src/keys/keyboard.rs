@@ -1,7 +1,8 @@
 //! Keyboards: which key makes which symbol with which modifiers, layout by layout.
 
-use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
+
+use foldhash::{HashMap, HashMapExt};
 
 use kbvm::Keysym;
 use kbvm::xkb::Keymap;

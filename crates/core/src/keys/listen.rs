@@ -1,7 +1,7 @@
 //! One reader at work: presses go in, what they do comes out. The live desktop and every trace run this one machine.
 
-use std::collections::{HashMap, HashSet};
 
+use foldhash::{HashMap, HashSet, HashSetExt};
 use super::chord::sym_name;
 use super::clash::ways;
 use super::keyboard::{Keyboard, Press};

@@ -3,12 +3,14 @@
 //! The cost of a move is that of `[keys.cost]`, in hundredths. A binding keeps the number of its chords, and one that
 //! uses the lead keeps it: a desk binding without it would take keys away from every program.
 
+use std::collections::{BTreeMap, BinaryHeap};
 use std::cell::RefCell;
 use std::cmp::Reverse;
-use std::collections::{BTreeMap, BinaryHeap, HashMap, HashSet};
 use std::rc::Rc;
 
-use super::assign::{Answer, Offer, Offers, Rule, settle_group};
+use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+
+use super::assign::{Answer, Offer, Offers, Rule, Work, settle_group};
 use super::chord::{Chord, Key, Keys, Modifier, Modifiers};
 use super::clash::{Fight, FightKind, Ways, begins, fights, ways};
 use super::keyboard::{Keyboard, Keyboards, Press};
@@ -262,30 +264,32 @@ impl Offers for Market<'_> {
     fn collisions(&self, chosen: &[(usize, usize)]) -> Vec<(usize, usize)> {
         let scopes = self.settling.scopes;
         let mut found = Vec::new();
-        let mut whole: HashMap<(usize, usize, Vec<Press>), Vec<usize>> = HashMap::new();
+        let mut whole: HashMap<(usize, usize, &[Press]), Vec<usize>> = HashMap::with_capacity(chosen.len());
         let mut firsts: HashMap<(usize, Press), Vec<usize>> = HashMap::new();
         let places: Vec<Rc<Place>> = chosen.iter().map(|(_, place)| self.at(*place)).collect();
-        for (nth, (mover, _)) in chosen.iter().enumerate() {
-            let table = self.table(*mover);
+        let tables: Vec<usize> = chosen.iter().map(|(mover, _)| self.table(*mover)).collect();
+        for (nth, table) in tables.iter().copied().enumerate() {
             for (layout, ways) in places[nth].on.iter().enumerate() {
                 for way in ways {
-                    whole.entry((layout, table, way.clone())).or_default().push(nth);
+                    whole.entry((layout, table, way)).or_default().push(nth);
                     if scopes.takes_first(table) {
                         firsts.entry((layout, way[0])).or_default().push(nth);
                     }
                 }
             }
         }
-        for (nth, (mover, _)) in chosen.iter().enumerate() {
-            let table = self.table(*mover);
+        for (nth, table) in tables.iter().copied().enumerate() {
             for (layout, way) in places[nth].on.iter().enumerate().flat_map(|(layout, ways)| ways.iter().map(move |way| (layout, way))) {
                 for len in 1..=way.len() {
-                    let others = whole.get(&(layout, table, way[..len].to_vec())).into_iter().flatten();
-                    found.extend(others.filter(|other| len < way.len() || **other < nth).map(|other| (*other, nth)));
+                    let others = whole.get(&(layout, table, &way[..len])).into_iter().flatten();
+                    // Pressing and letting go of the same keys may differ.
+                    let release = |nth: usize| scopes.bound[chosen[nth].0].release;
+                    let beside = |other: usize| len < way.len() || other < nth && release(other) == release(nth);
+                    found.extend(others.copied().filter(|other| beside(*other)).map(|other| (other, nth)));
                 }
                 for press in way {
                     let outer = firsts.get(&(layout, *press)).into_iter().flatten();
-                    let outer = outer.filter(|other| scopes.meeting(self.table(chosen[**other].0), table) == Meeting::Outer);
+                    let outer = outer.filter(|other| **other != nth && scopes.meeting(tables[**other], table) == Meeting::Outer);
                     found.extend(outer.map(|other| (*other, nth)));
                 }
             }
@@ -484,6 +488,7 @@ impl Settling<'_> {
         rules: &[Rule],
     ) -> Result<Solution, NoPlan> {
         let mut answers: HashMap<Vec<usize>, Answer> = HashMap::new();
+        let mut work = Work::default();
         loop {
             for group in &groups {
                 if !answers.contains_key(group) {
@@ -491,7 +496,7 @@ impl Settling<'_> {
                     let own: Vec<Vec<usize>> = classes.iter().filter(|class| within(&class[0])).cloned().collect();
                     let of_group = |rule: &&Rule| matches!(rule, Rule::Not(mover, _) | Rule::Only(mover, _) if within(mover));
                     let rules: Vec<Rule> = rules.iter().filter(of_group).cloned().collect();
-                    answers.insert(group.clone(), settle_group(group, &own, &rules, market).map_err(NoPlan::NoPlace)?);
+                    answers.insert(group.clone(), settle_group(group, &own, &rules, market, &mut work).map_err(NoPlan::NoPlace)?);
                 }
             }
             let mut group_of: HashMap<usize, usize> = HashMap::new();
@@ -808,7 +813,7 @@ impl Settling<'_> {
     /// The chords that a binding could have, each with its price: the cheapest first, without those that are taken.
     pub fn free(&self, binding: usize, most: usize) -> Vec<(i64, Keys)> {
         let only = Settling { given: Vec::new(), keep: Vec::new(), give_back: Vec::new(), only: None, ..*self };
-        let movers = HashSet::from([binding]);
+        let movers = HashSet::from_iter([binding]);
         let mut market = Market {
             settling: &only,
             places: RefCell::default(),
@@ -824,7 +829,7 @@ impl Settling<'_> {
 
     /// Whether a binding is in nobody's way where it is.
     pub fn fits(&self, binding: usize) -> bool {
-        let movers = HashSet::from([binding]);
+        let movers = HashSet::from_iter([binding]);
         let keys = &self.scopes.bound[binding].keys;
         let on = self.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
         !self.taken(&movers).refuses(self, self.scopes.bound[binding].table, &Place { keys: keys.clone(), on })
