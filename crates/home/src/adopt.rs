@@ -51,7 +51,7 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     let mut found = Files { manifest: Some(manifest), ..Files::default() };
     let settings = |name: &&String| {
         let folder = name.split_once('/').filter(|(_, own)| own.ends_with(".toml") && !own.contains('/'));
-        matches!(folder, Some(("parts" | "overlays" | "machines", _)))
+        matches!(folder, Some(("parts" | "overlays" | "machines" | "art", _)))
     };
     for name in files.keys().filter(settings) {
         if let Some(source) = text(name)? {

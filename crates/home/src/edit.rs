@@ -10,7 +10,7 @@ use jovrik_core::load::{
 };
 use jovrik_core::problem::{Edit, in_words, nearest};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Found, Names, Shape, each, find, steps};
+use jovrik_core::rice::catalogue::{Found, Shape, each, find, normal_steps, steps};
 
 use crate::Error;
 
@@ -34,7 +34,7 @@ impl Planned {
 
 /// The steps of a setting's path, with a chord normalised; an error names the nearest path.
 pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Found), Error> {
-    let mut steps = steps(path);
+    let steps = steps(path);
     let missing = |near: Option<String>| Error::NoSetting { path: path.to_owned(), near };
     let found = find(Rice::CATALOGUE, &steps).map_err(|_| {
         let mut known: Vec<String> = Vec::new();
@@ -45,15 +45,7 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
         missing(nearest(path, known.iter().map(String::as_str)).map(str::to_owned))
     })?;
     // A chord is found however it is spelled.
-    if steps.first().map(String::as_str) == Some("keys")
-        && steps.len() == 3
-        && let Ok(Found::Field(field)) = find(Rice::CATALOGUE, &steps[..2])
-        && matches!(field.shape, Shape::Named(Names::Chords, _))
-    {
-        let keys = jovrik_core::keys::Keys::parse(&steps[2], checked.lead().word());
-        steps[2] = keys.map_err(|_| missing(None))?.to_string();
-    }
-    Ok((steps, found))
+    Ok((normal_steps(Rice::CATALOGUE, &steps, checked.lead().word()), found))
 }
 
 fn paths(name: &str, tree: &Tree) -> Vec<String> {

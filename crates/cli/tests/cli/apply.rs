@@ -23,6 +23,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     saltmarsh 1.0.0 → home of this user
 
       new      ~/.config/jovrik/rice/art/colours.xres
+      new      ~/.config/jovrik/rice/art/editor-keys.toml
       new      ~/.config/jovrik/rice/machines/breakwater.toml
       new      ~/.config/jovrik/rice/machines/skiff.toml
       new      ~/.config/jovrik/rice/overlays/laptop.toml
@@ -43,7 +44,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     assert_eq!(std::fs::metadata(&target).expect("there").permissions().mode() & 0o777, 0o600, "permissions stay");
     assert!(desk.home().join(".Xdefaults").symlink_metadata().expect("there").is_symlink(), "a link stays a link");
     let again = desk.run(&["apply"]).clean();
-    assert!(again.contains("nothing to do") && again.contains("same  11 files"), "{again}");
+    assert!(again.contains("nothing to do") && again.contains("same  12 files"), "{again}");
     desk.run(&["undo"]).clean();
     assert_eq!(home(&desk), before);
     desk.run(&["redo"]).clean();

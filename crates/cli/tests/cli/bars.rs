@@ -204,7 +204,7 @@ fn the_keyboard_and_an_unfinished_sequence_are_shown() {
     screen.wait("the layout is shown", |screen| shown(screen, "board").as_deref() == Some("us"));
     assert_eq!(shown(&screen, "keys"), None);
     screen.press(&[0xffeb, u32::from('g')]);
-    screen.wait("the sequence has begun", |screen| shown(screen, "keys").as_deref() == Some("Super+g …"));
+    screen.wait("the sequence has begun", |screen| shown(screen, "keys").as_deref() == Some("Lead+g …"));
     screen.press(&[u32::from('l')]);
     screen.wait("and ended", |screen| shown(screen, "keys").is_none());
 }

@@ -41,7 +41,7 @@ fn show_set_reset_and_why_agree() {
     desk.run(&["set", "palette.dusk.ink", "#123456"]).failed(1);
     assert_eq!(
         desk.run(&["show", "keys.desk.\"SUPER+X\""]).failed(2),
-        "error  there is no setting keys.desk.\"SUPER+X\"\n  → jovrik settings WORDS      finds a setting\n"
+        "error  there is no setting keys.desk.\"SUPER+X\"\n  → keys.desk.\"Super+x\"      is the nearest\n"
     );
     assert_eq!(desk.run(&["show", "keys.desk.\"super+x\""]).clean(), "\"close\"\n");
     desk.run(&["reset", "space.edge"]).clean();
@@ -114,18 +114,18 @@ fn clash_and_settle_tell_the_same_story_and_write_it() {
     let run = desk.run(&["keys", "clash"]);
     assert_eq!(run.code, 1);
     assert_snapshot!(run.out, @"
-    keys/twice  Lead+Return has 2 actions
+    keys/twice  Lead+Return has two actions on the desk
       Lead+Return   reload  parts/a.toml:2  fixed
       super+return  close   parts/a.toml:3
 
-    1 fight among 3 bindings
+    1 fight among 3 bindings, layout us
       → jovrik keys settle      finds the cheapest peace
     ");
     assert_snapshot!(desk.run(&["keys", "settle"]).clean(), @"
-    1 fight, 1 move, cost 2.4 (the least possible)
+    1 fight, 1 move, cost 2.7 (the least possible)
 
       Lead+Return   stays             reload  parts/a.toml:2  fixed
-      super+return  → Lead+backslash  close   parts/a.toml:3  cost 2.4
+      super+return  → Lead+backslash  close   parts/a.toml:3  cost 2.7
         a move, the key beside it
 
     → jovrik keys settle --write      changes parts/a.toml
@@ -133,7 +133,7 @@ fn clash_and_settle_tell_the_same_story_and_write_it() {
     assert_eq!(desk.read("parts/a.toml"), part);
     desk.run(&["keys", "settle", "--write"]).clean();
     assert_eq!(desk.read("parts/a.toml"), part.replace("'super+return'", "'Lead+backslash'"));
-    assert_eq!(desk.run(&["keys", "clash"]).clean(), "No fights: 3 bindings live in peace.\n");
+    assert_eq!(desk.run(&["keys", "clash"]).clean(), "No fights: 3 bindings live in peace, layout us.\n");
     let stuck =
         Desk::of("[keys.desk]\n\"Lead+q\" = { do = \"quit\", fixed = true }\n\"super+q\" = { do = \"close\", fixed = true }\n");
     assert_snapshot!(stuck.run(&["keys", "settle"]).failed(1), @"
@@ -270,7 +270,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       frame.glow.width  6              how far it reaches
       frame.glow.fill   "@accent/30%"  its colour where it is strongest
 
-    2 of 122 settings
+    2 of 131 settings
       → jovrik settings frame.glow.width      shows one in full
     "#);
     let lines = desk.run(&["settings", "--json"]).clean();

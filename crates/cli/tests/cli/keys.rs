@@ -1,13 +1,22 @@
 //! Keys on a real X server: what a trace says is what the desktop does.
 
+use insta::assert_snapshot;
 use jovrik_core::check::keyboards_of;
 use jovrik_core::desk::Action;
-use jovrik_core::keys::{Asking, Keyboard, Modifier, Modifiers, Press, Reaction, Scopes, Tracer};
+use jovrik_core::keys::{Asking, Keyboard, Keys, Modifier, Modifiers, Press, Reaction, Scopes, Tracer};
 use serde_json::Value;
+use x11rb::connection::Connection as _;
+use x11rb::protocol::Event;
+use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, CreateWindowAux, EventMask, GrabMode, ModMask, WindowClass};
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::wrapper::ConnectionExt as _;
 
+use crate::Desk;
 use crate::live::Screen;
+
+fn us() -> &'static Keyboard {
+    Keyboard::us()
+}
 
 /// Bindings of every kind; each goes to a workspace of its own, so that one sees which was done.
 const CHORDS: &[&str] = &[
@@ -172,4 +181,449 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
     }
     assert!(arrived > 150, "only {arrived} presses did something");
     assert_eq!(health(&screen, "chords-no-key-makes"), serde_json::json!([]));
+}
+
+#[test]
+fn layouts_are_set_up_switched_changed_and_shown() {
+    let mut screen = screen();
+    let shown = |screen: &Screen, module: &str| -> Option<String> {
+        let bars = screen.ask("bars");
+        let row = bars.as_array().expect("a list").iter().find(|row| row["module"] == module)?.clone();
+        row["text"].as_str().map(str::to_owned)
+    };
+    let names = |screen: &Screen| {
+        let atom = screen.x.intern_atom(true, b"_XKB_RULES_NAMES").expect("asked").reply().expect("an atom").atom;
+        let reply = screen.x.get_property(false, screen.root, atom, AtomEnum::STRING, 0, 100).expect("asked").reply().expect("a property");
+        String::from_utf8_lossy(&reply.value).replace('\0', "|")
+    };
+    assert_eq!(names(&screen), "evdev|pc105|us,fr,de|,,||");
+    screen.wait("the layout is shown", |screen| shown(screen, "board").as_deref() == Some("us"));
+    for layout in ["fr", "de", "us"] {
+        screen.tell("keyboard next");
+        screen.wait("the next one is shown", |screen| shown(screen, "board").as_deref() == Some(layout));
+    }
+    assert!(screen.run(&["tell", "keyboard", "xx"]).err.contains("there is no keyboard layout xx"));
+    screen.tell("mode passes");
+    screen.wait("the mode is shown", |screen| shown(screen, "mode").as_deref() == Some("passes"));
+    screen.tell("mode leave");
+    screen.wait("and is gone", |screen| shown(screen, "mode").is_none());
+    // Another keyboard while it runs: what is grabbed moves with it.
+    let reloads = screen.reloads("accepted");
+    screen.save(&rice().replace("[\"us\", \"fr\", \"de\"]", "[\"fr\"]\noptions = [\"ctrl:nocaps\"]\nrepeat = { after = \"200ms\", every = \"20ms\" }"));
+    screen.wait("it is taken", |screen| screen.reloads("accepted") == reloads + 1);
+    screen.wait("the layout is another one", |screen| health(screen, "keyboard") == "fr");
+    assert_eq!(names(&screen), "evdev|pc105|fr||ctrl:nocaps|");
+    let (_, keyboards) = checked(&screen);
+    let fr = keyboards.first();
+    let a = fr.presses(&Keys::parse("Lead+a", "Super").expect("a chord").0[0])[0];
+    assert_eq!(a.key, 24, "where q is on us");
+    strike(&screen, fr, a);
+    screen.wait("it is done", |screen| screen.workspace() == "w0");
+    // With that option the key of CapsLock is a Ctrl like any other.
+    let e = Press { key: fr.code("AD03").expect("a key"), modifiers: Modifiers::default() };
+    let (caps, alt) = (66, fr.modifier_keys(Modifiers::default().with(Modifier::Alt))[0]);
+    let bare = |key| Press { key, modifiers: Modifiers::default() };
+    let strokes = [(true, caps), (true, alt), (true, e.key), (false, e.key), (false, alt), (false, caps)];
+    strokes.iter().for_each(|(down, key)| fake(&screen, *down, bare(*key)));
+    screen.x.sync().expect("sent");
+    screen.wait("it is done", |screen| screen.workspace() == "w9");
+}
+
+#[test]
+fn what_another_program_holds_is_named_and_the_sheet_follows_the_mode() {
+    let mut screen = Screen::new(true);
+    screen.save(&rice());
+    let (_, keyboards) = checked(&screen);
+    let f5 = keyboards.first().presses(&Keys::parse("F5", "Super").expect("a chord").0[0])[0];
+    screen.x.grab_key(false, screen.root, ModMask::default(), f5.key as u8, GrabMode::ASYNC, GrabMode::ASYNC).expect("asked").check().expect("it is ours");
+    screen.start(&[]);
+    assert_eq!(health(&screen, "chords-held-by-others"), serde_json::json!(["F5"]));
+    let titles = |screen: &Screen| -> usize {
+        let tree = screen.x.query_tree(screen.root).expect("asked").reply().expect("windows");
+        let is = |window: &u32| {
+            let name = screen.x.get_property(false, *window, AtomEnum::WM_NAME, AtomEnum::STRING, 0, 100).expect("asked").reply();
+            name.is_ok_and(|name| name.value == b"jovrik keys")
+        };
+        tree.children.iter().filter(|window| is(window)).count()
+    };
+    assert_eq!(titles(&screen), 0);
+    screen.tell("keys sheet");
+    screen.wait("it is there", |screen| titles(screen) == 1);
+    let height = |screen: &Screen| {
+        let tree = screen.x.query_tree(screen.root).expect("asked").reply().expect("windows");
+        let last = *tree.children.last().expect("the sheet is on top");
+        screen.x.get_geometry(last).expect("asked").reply().map_or(0, |geometry| geometry.height)
+    };
+    let plain = height(&screen);
+    screen.tell("mode eats");
+    screen.wait("it shows the mode", |screen| titles(screen) == 1 && height(screen) != plain);
+    screen.tell("mode leave");
+    screen.tell("keys sheet");
+    screen.wait("it is gone", |screen| titles(screen) == 0);
+}
+
+#[test]
+fn keys_type_other_keys_and_what_is_learnt_is_named() {
+    let mut screen = Screen::new(true);
+    screen.save("[workspaces]\norder = [\"one\", \"two\", \"three\"]\n[keys.desk]\n\"F5\" = \"press Lead+t F6\"\n\"Lead+t\" = \"go two\"\n\"F6\" = \"go three\"\n\"F7\" = \"press Shift+b\"\n");
+    screen.start(&[]);
+    let window = screen.x.generate_id().expect("a number");
+    let listen = CreateWindowAux::new().event_mask(EventMask::KEY_PRESS);
+    screen.x.create_window(0, window, screen.root, 0, 0, 100, 100, 0, WindowClass::INPUT_OUTPUT, 0, &listen).expect("made");
+    screen.x.map_window(window).expect("mapped");
+    screen.x.sync().expect("sent");
+    screen.wait("it is managed", |screen| screen.count() == 1);
+    screen.wait("it has the focus", |screen| screen.x.get_input_focus().expect("asked").reply().expect("a focus").focus == window);
+    screen.press(&[0xffc4]);
+    let mut heard = None;
+    screen.wait("the window hears it", |screen| {
+        while let Some(event) = screen.x.poll_for_event().expect("it is there") {
+            if let Event::KeyPress(event) = event
+                && !us().is_modifier(event.detail.into())
+            {
+                heard = Some((event.detail, u16::from(event.state)));
+            }
+        }
+        heard.is_some()
+    });
+    assert_eq!(heard, Some((us().code("AB05").expect("a key") as u8, 1)), "B with Shift, whatever was held");
+    screen.press(&[0xffc2]);
+    screen.wait("the desk is asked first, one after another", |screen| screen.workspace() == "three");
+    // Learning takes the whole keyboard.
+    let mut command = screen.desk.command(&screen.desk.rice(), &["keys", "learn", "--count", "2", "--json"]);
+    let learn = command.env("DISPLAY", &screen.name).stdout(std::process::Stdio::piped()).spawn().expect("it runs");
+    std::thread::sleep(std::time::Duration::from_millis(600));
+    screen.press(&[0xffeb, u32::from('t')]);
+    screen.press(&[u32::from('x')]);
+    let out = String::from_utf8(learn.wait_with_output().expect("it ends").stdout).expect("UTF-8");
+    let told: Vec<Value> = out.lines().map(|line| serde_json::from_str(line).expect("JSON")).collect();
+    assert_eq!((&told[0]["chord"], &told[0]["name"], &told[0]["binding"]["action"]), (&"Lead+t".into(), &"AD05".into(), &"go two".into()));
+    assert_eq!((&told[1]["chord"], &told[1]["binding"]), (&"x".into(), &Value::Null));
+    assert_eq!(screen.workspace(), "three", "nobody else heard it");
+}
+
+const FIGHTS: &str = "[scope.panes]\ninside = \"terminal\"\nprefix = \"Ctrl+b\"\n[keys.panes]\n\"n\" = \"new pane\"\n\"q\" = \"shut\"\n[keys.desk]\n\"Lead+g\" = \"focus next\"\n\"Lead+g c\" = \"focus prev\"\n\"Ctrl+b\" = \"bar toggle\"\n\"Lead+q\" = { do = \"close\", note = \"Away with it\", fixed = true }\n\"super+Q\" = \"kill\"\n\"lead+q\" = \"kill\"\n";
+
+#[test]
+fn fights_are_shown_chosen_and_settled() {
+    let desk = Desk::of(FIGHTS);
+    let run = desk.run(&["keys", "clash"]);
+    assert_eq!(run.code, 1);
+    assert_snapshot!(run.out, @"
+    keys/twice  Lead+q has two actions on the desk
+      Lead+q  desk  close  parts/a.toml:11  Away with it; fixed
+      lead+q  desk  kill   parts/a.toml:13
+
+    keys/stalls  Lead+g is a binding and also begins a sequence on the desk
+      Lead+g    desk  focus next  parts/a.toml:8  would have to wait
+      Lead+g c  desk  focus prev  parts/a.toml:9  begins so
+
+    keys/swallowed  Ctrl+b never gets to panes: the desk takes it
+      Ctrl+b  desk   bar toggle  parts/a.toml:10  takes it
+      Ctrl+b  panes  prefix      parts/a.toml:3   never gets it
+
+    keys/capital  super+Q never fires: a key makes q, and Q only with Shift
+      parts/a.toml:12  a capital letter
+
+    3 fights and 1 problem of another kind among 8 bindings in 2 scopes, layout us
+      → jovrik keys settle      finds the cheapest peace
+    ");
+    assert_snapshot!(desk.run(&["keys", "settle", "--best", "2"]).clean(), @"
+    Proposal 1: 3 fights, 3 moves, cost 6.5 (the least possible)
+
+      Lead+g    → Lead+f  desk   focus next  parts/a.toml:8   cost 1.5
+        a move, the key beside it, f for focus
+      Lead+g c  stays     desk   focus prev  parts/a.toml:9
+
+      Ctrl+b    → Ctrl+v  desk   bar toggle  parts/a.toml:10  cost 2.5
+        a move, the key beside it
+      Ctrl+b    stays     panes  prefix      parts/a.toml:3
+
+      Lead+q    stays     desk   close       parts/a.toml:11  fixed
+      lead+q    → Lead+w  desk   kill        parts/a.toml:13  cost 2.5
+        a move, the key beside it
+
+    Proposal 2: 3 fights, 3 moves, cost 6.5 (as cheap as the first)
+
+      Lead+g    → Lead+f  desk   focus next  parts/a.toml:8   cost 1.5
+        a move, the key beside it, f for focus
+      Lead+g c  stays     desk   focus prev  parts/a.toml:9
+
+      Ctrl+b    → Ctrl+n  desk   bar toggle  parts/a.toml:10  cost 2.5
+        a move, the key beside it
+      Ctrl+b    stays     panes  prefix      parts/a.toml:3
+
+      Lead+q    stays     desk   close       parts/a.toml:11  fixed
+      lead+q    → Lead+w  desk   kill        parts/a.toml:13  cost 2.5
+        a move, the key beside it
+    ");
+    let json = desk.run(&["keys", "settle", "--json", "--keep", "panes: Ctrl+b"]).clean();
+    let plan: Value = serde_json::from_str(&json).expect("JSON");
+    assert_eq!((plan["fights"].as_array().map(Vec::len), plan["moves"].as_array().map(Vec::len)), (Some(3), Some(3)));
+    assert_eq!(desk.run(&["keys", "settle", "--keep", "Lead+j"]).failed(2), "error  nothing is bound to Lead+j\n");
+    assert_eq!(desk.run(&["keys", "settle", "--move", "clse=Lead+x"]).failed(2), "error  nothing is bound that is called clse; did you mean close?\n");
+    let mut child = desk
+        .command(&desk.rice(), &["keys", "settle", "--ask"])
+        .stdin(std::process::Stdio::piped())
+        .stdout(std::process::Stdio::piped())
+        .spawn()
+        .expect("it runs");
+    std::io::Write::write_all(child.stdin.as_mut().expect("its input"), b"7\n1\ns\n2\ny\n").expect("typed");
+    let output = child.wait_with_output().expect("it ends");
+    assert_snapshot!(String::from_utf8_lossy(&output.stdout), @"
+    1 of 3  Lead+g is a binding and also begins a sequence on the desk
+      Lead+g    desk  focus next  parts/a.toml:8
+      Lead+g c  desk  focus prev  parts/a.toml:9
+
+      1  focus next → Lead+f  cost 1.5
+      2  focus next → Lead+n  cost 2.3
+      3  focus next → Lead+h  cost 2.5
+      s  leave it as it is
+      q  stop here
+    choose: one of 1 to 3, s or q
+    choose: 
+    2 of 3  Ctrl+b never gets to panes: the desk takes it
+      Ctrl+b  desk   bar toggle  parts/a.toml:10
+      Ctrl+b  panes  prefix      parts/a.toml:3
+
+      1  bar toggle → Ctrl+v      cost 2.5
+      2  bar toggle → Ctrl+n      cost 2.5
+      3  bar toggle → Ctrl+space  cost 2.5
+      s  leave it as it is
+      q  stop here
+    choose: 
+    3 of 3  Lead+q has two actions on the desk
+      Lead+q  desk  Away with it  parts/a.toml:11
+      lead+q  desk  kill          parts/a.toml:13
+
+      1  kill → Lead+w  cost 2.5
+      2  kill → Lead+a  cost 2.5
+      3  kill → Lead+1  cost 2.6
+      s  leave it as it is
+      q  stop here
+    choose: 
+      Lead+g → Lead+f  focus next
+      lead+q → Lead+a  kill
+    write 2 moves? y or n: changed parts/a.toml
+      → jovrik undo      takes it back
+    ");
+    assert_eq!(desk.read("parts/a.toml").lines().count(), FIGHTS.lines().count());
+    desk.run(&["undo"]).clean();
+    assert_eq!(desk.read("parts/a.toml"), FIGHTS);
+    desk.run(&["keys", "settle", "--write"]).clean();
+    assert_eq!(desk.run(&["keys", "clash", "--json"]).out.lines().filter(|line| !line.contains("keys/capital")).count(), 0);
+}
+
+#[test]
+fn keys_are_traced_found_shifted_and_listed() {
+    let desk = Desk::sample();
+    assert_snapshot!(desk.run(&["keys", "trace", "Ctrl+space n"]).clean(), @"
+    Ctrl+space n, focus: terminal, mode: plain, layout: us
+
+    press 1, Ctrl+space
+      kernel, X server  not theirs
+      desk              not bound                       lets it pass
+      panes             … new pane  parts/keys.toml:72  waits for the next press
+      editor            not bound                       not asked
+
+    press 2, n
+      kernel, X server  not theirs
+      desk              not bound                       lets it pass
+      panes             new pane    parts/keys.toml:72  takes it
+      editor            not bound                       not asked
+
+    panes does it: new pane.
+    ");
+    assert_snapshot!(desk.run(&["keys", "trace", "--action", "new pane"]).clean(), @"
+    new pane, layout: us
+
+      Ctrl+space n  panes  parts/keys.toml:72  arrives
+
+    1 way, and it arrives
+    ");
+    assert_snapshot!(desk.run(&["keys", "trace", "Lead+s Left q", "--json"]).clean().lines().count(), @"3");
+    assert_eq!(desk.run(&["keys", "trace", "Lead+w", "--mode", "nowhere"]).failed(2), "error  no scope has a mode nowhere\n");
+    assert_eq!(desk.run(&["keys", "trace", "Lead+w", "--layout", "xx"]).failed(2), "error  the rice has no layout xx: it works on us\n");
+    assert_snapshot!(desk.run(&["keys", "free", "--for", "move next", "--most", "4"]).clean(), @r#"
+    Free for move next, near Lead+g
+
+      Lead+f  cost 2.0
+      Lead+h  cost 2.0
+      Lead+v  cost 2.1
+      Lead+y  cost 2.3
+
+    4 chords that nobody takes, on us
+      → jovrik set 'keys.desk."Lead+f"' '"move next"'      binds it there
+    "#);
+    assert_snapshot!(desk.run(&["keys", "list", "--scope", "panes"]).clean(), @"
+    panes  inside terminal, after Ctrl+space
+      Ctrl+space  prefix                 parts/keys.toml:69
+      n           new pane               parts/keys.toml:72
+      w           close the pane         parts/keys.toml:73
+      Left        the pane on the left   parts/keys.toml:74
+      Right       the pane on the right  parts/keys.toml:75
+
+    5 bindings; Lead is Super
+    ");
+    assert_snapshot!(desk.run(&["keys", "list", "--unbound", "carry"]).clean(), @r#"
+      carry next  workspaces  moves the window to a workspace and follows
+      carry prev  workspaces  moves the window to a workspace and follows
+      carry back  workspaces  moves the window to a workspace and follows
+
+    3 actions without a key
+      → jovrik keys free --for "carry next"      lists free places, the best first
+    "#);
+    assert_snapshot!(desk.run(&["keys", "shift", "focus", "--keys", "n p", "--to", "j k"]).clean(), @"
+    2 moves, cost 6.1 (the least possible)
+
+      Lead+n  → Lead+j  desk  focus next  parts/keys.toml:21  cost 2.6
+        a move, the key beside it
+      Lead+p  → Lead+k  desk  focus prev  parts/keys.toml:22  cost 3.5
+        a move, 2 keys away
+
+    → the same with --write      changes parts/keys.toml
+    ");
+    let before = desk.read("parts/keys.toml");
+    desk.run(&["keys", "shift", "focus", "--keys", "n p", "--to", "j k", "--write"]).clean();
+    let after = desk.read("parts/keys.toml");
+    assert_eq!(after, before.replace("\"Lead+n\" = \"focus", "\"Lead+j\" = \"focus").replace("\"Lead+p\" = \"focus", "\"Lead+k\" = \"focus"));
+    desk.run(&["keys", "shift", "--by", "sideways"]).failed(2);
+    desk.run(&["keys", "shift", "--by", "right", "Lead+Left"]).failed(2);
+    desk.run(&["check"]).clean();
+}
+
+#[test]
+fn a_sheet_is_a_text_a_page_or_a_picture_and_the_same_each_time() {
+    let desk = Desk::sample();
+    assert_snapshot!(desk.run(&["keys", "sheet", "--scope", "panes"]).clean(), @"
+    Keys of saltmarsh
+
+    Ctrl
+      Ctrl+space  prefix  panes
+
+    after Ctrl+space
+      w      close the pane         panes
+      n      new pane               panes
+      Left   the pane on the left   panes
+      Right  the pane on the right  panes
+
+    5 bindings in 2 layers; Lead is Super
+    ");
+    for name in ["keys.md", "keys.html", "keys.svg", "keys.png"] {
+        let make = || {
+            desk.run(&["keys", "sheet", "--out", name]).clean();
+            std::fs::read(desk.rice().join(name)).expect("it is written")
+        };
+        assert_eq!(make(), make(), "{name}");
+    }
+    let page = desk.read("keys.html");
+    assert!(page.contains("<kbd>Lead+w</kbd>") && page.matches("<svg").count() == 7 && !page.contains("<script") && !page.contains("http-equiv"));
+    assert!(desk.read("keys.md").contains("| `Lead+w` | Close the window | desk |"));
+    desk.run(&["keys", "sheet", "--out", "keys.doc"]).failed(2);
+    desk.run(&["keys", "sheet", "--layer", "Lead+Hyper"]).failed(2);
+}
+
+#[test]
+fn bad_input_gets_an_answer_in_time() {
+    let fifty = vec!["Lead+a"; 50].join(" ");
+    let desk = Desk::of(&format!("[keys.desk]\n\"{fifty}\" = \"close\"\n\"Lead+a\" = \"kill\"\n"));
+    assert_eq!(desk.run(&["keys", "clash"]).code, 1);
+    desk.run(&["keys", "settle"]).clean();
+    assert_eq!(desk.run(&["keys", "trace", &fifty]).clean().lines().filter(|line| line.starts_with("press ")).count(), 50);
+    let modes: String = (0..10_000).map(|nth| format!("[keys.desk.modes.m{nth}]\n\"q\" = \"mode leave\"\n")).collect();
+    let desk = Desk::of(&modes);
+    assert!(desk.run(&["keys", "clash"]).clean().starts_with("No fights: 10000 bindings"));
+    desk.write("parts/a.toml", "[scope.a]\nknown = \"art/k.toml\"\n[scope.b]\nafter = \"a\"\nknown = \"art/k.toml\"\n[keys.b]\n\"q\" = \"one\"\n");
+    desk.write("art/k.toml", "\"q\" = \"shut\"\n\"w\" = \"save\"\n");
+    assert_snapshot!(desk.run(&["check"]).out, @r#"
+    warning  keys/displaced  q takes a key that b uses by itself
+      parts/a.toml:7:1
+       7 | "q" = "one"
+         | ^^^ one
+      art/k.toml:1:1
+       1 | "q" = "shut"
+         | ^^^ shut; no longer there
+      shut is bound nowhere else.
+      → jovrik keys free --near "q"      lists free places for it
+
+    error  keys/swallowed  q never gets to b: a takes it
+      parts/a.toml:7:1
+       7 | "q" = "one"
+         | ^^^ one; never happens
+      art/k.toml:1:1
+       1 | "q" = "shut"
+         | ^^^ shut; asked first
+      Whoever is asked first takes the keys from everybody further in.
+      → jovrik keys settle      finds the cheapest free place for one of them
+
+    1 error, 1 warning.  Read 2 files: 4 settings, 1 binding and 0 modules.
+    "#);
+    desk.write("art/k.toml", "q = = 1\n");
+    assert_eq!(desk.run(&["check"]).code, 1);
+    desk.write("art/k.toml", "\"nokey\" = \"shut\"\n\"Q\" = \"save\"\nx = 7\n");
+    assert_snapshot!(desk.run(&["check"]).out, @r#"
+    error  keys/no-key  there is no key nokey
+      art/k.toml:1:1
+       1 | "nokey" = "shut"
+         | ^^^^^^^ expected an X11 keysym such as Return, comma or F5, or one
+         |         character
+      The binding can never fire.
+
+    error  keys/no-key  there is no key nokey
+      art/k.toml:1:1
+       1 | "nokey" = "shut"
+         | ^^^^^^^ expected an X11 keysym such as Return, comma or F5, or one
+         |         character
+      The binding can never fire.
+
+    error  keys/capital  Q never fires: a key makes q, and Q only with Shift
+      art/k.toml:2:1
+       2 | "Q" = "save"
+         | ^^^ a capital letter
+      It could mean two things, so neither is guessed.
+      → "q"            without Shift
+      → "Shift+q"      with Shift
+
+    error  keys/capital  Q never fires: a key makes q, and Q only with Shift
+      art/k.toml:2:1
+       2 | "Q" = "save"
+         | ^^^ a capital letter
+      It could mean two things, so neither is guessed.
+      → "q"            without Shift
+      → "Shift+q"      with Shift
+
+    error  setting/type  x cannot be 7
+      art/k.toml:3:5
+       3 | x = 7
+         |     ^ expected an action, or { do = "close", note = "…", fixed = true }
+      The default stands in until it is mended.
+
+    error  setting/type  x cannot be 7
+      art/k.toml:3:5
+       3 | x = 7
+         |     ^ expected an action, or { do = "close", note = "…", fixed = true }
+      The default stands in until it is mended.
+
+    6 errors.  Read 2 files: 4 settings, 1 binding and 0 modules.
+    "#);
+    desk.write("parts/a.toml", "[keyboard]\nlayouts = []\n[keys.desk]\n\"Lead+q\" = \"close\"\n");
+    assert_eq!(desk.run(&["keys", "trace", "Lead+q"]).code, 0);
+    desk.write("parts/a.toml", "[keyboard]\nlayouts = [\"us\", \"../../etc\", \"fr(nothing)\"]\nmodel = \"nonsense\"\noptions = [\"no:such\"]\n");
+    assert_snapshot!(desk.run(&["check"]).out, @r#"
+    error  keys/no-layout  there is no keyboard layout ../../etc
+      parts/a.toml:2:18
+       2 | layouts = ["us", "../../etc", "fr(nothing)"]
+         |                  ^^^^^^^^^^^ one of that name is not among the system's
+         |                              layouts
+      Without it nobody can tell which keys make what.
+
+    error  keys/no-layout  the layout fr has no variant nothing
+      parts/a.toml:2:31
+       2 | layouts = ["us", "../../etc", "fr(nothing)"]
+         |                               ^^^^^^^^^^^^^
+         | one of that name is not among the system's layouts
+      Without it nobody can tell which keys make what.
+
+    2 errors.  Read 2 files: 3 settings, 0 bindings and 0 modules.
+    "#);
 }

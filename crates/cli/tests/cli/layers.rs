@@ -69,14 +69,15 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
     TEMP/rice  the nearest folder above with a rice.toml
 
       rice.toml                 what the rice is called and needs
-      parts/bar.toml            32 settings; 2 won over by others
+      parts/bar.toml            36 settings; 2 won over by others
       parts/desk.toml           18 settings
-      parts/keys.toml           40 settings
+      parts/keys.toml           59 settings
       parts/look.toml           35 settings; 3 won over by others
       parts/start.toml          3 settings
       overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
       machines/breakwater.toml  facts of a computer; checks look at them too
       machines/skiff.toml       facts of a computer; checks look at them too
+      art/editor-keys.toml      what the rice is called and needs
       parts/.hidden.toml        ignored: hidden
       parts/look.toml~          ignored: an editor's copy
       parts/notes.txt           ignored: its name does not end in .toml
@@ -87,7 +88,7 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
     jovrik why PATH shows one setting.
     ");
     let json: serde_json::Value = serde_json::from_str(&desk.run(&["why", "--json"]).clean()).expect("JSON");
-    assert_eq!(json["files"].as_array().map(Vec::len), Some(13));
+    assert_eq!(json["files"].as_array().map(Vec::len), Some(14));
 }
 
 #[test]
@@ -111,12 +112,12 @@ fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
     error  bar/no-module  there is no module moon, on skiff
       overlays/laptop.toml:4:16
        4 | end = ["tide", "moon"]
-         |                ^^^^^^ the modules are staff, layout, title, tide, cpu,
-         |                       memory, volume and clock
+         |                ^^^^^^ did you mean mode?
       The bar would leave it out. Modules are made in [module.NAME].
+      → jovrik check --fix      writes mode
 
-    1 error; 1 warning accepted by rice.toml.  Read 9 files: 133 settings, 39
-    bindings and 8 modules.
+    1 error; --fix mends 1; 1 warning accepted by rice.toml.  Read 9 files: 156
+    settings, 53 bindings and 10 modules.
     "#);
     desk.run(&["apply"]).clean();
     assert!(desk.run(&["apply", "--machine", "skiff"]).failed(1).contains("there is no module moon"));
@@ -167,15 +168,15 @@ fn what_is_tried_is_switched_off_and_on_again() {
     error  bar/no-module  there is no module cpu
       parts/bar.toml:8:16
        8 | end = ["tide", "cpu", "memory", "volume", "clock"]
-         |                ^^^^^ the modules are staff, layout, title, tide, memory,
-         |                      volume and clock
+         |                ^^^^^ the modules are staff, layout, mode, keys, title,
+         |                      tide, memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  bar/no-module  there is no module cpu, on skiff
       overlays/laptop.toml:8:16
        8 | end = ["tide", "cpu", "clock"]
-         |                ^^^^^ the modules are staff, layout, title, tide, memory,
-         |                      volume and clock
+         |                ^^^^^ the modules are staff, layout, mode, keys, title,
+         |                      tide, memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  the rice would have errors

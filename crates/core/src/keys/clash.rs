@@ -235,6 +235,9 @@ pub fn traps(scopes: &Scopes) -> Vec<usize> {
 
 /// Bindings that type keys which lead back to themselves: each loop once.
 pub fn loops(scopes: &Scopes, keyboard: &Keyboard, lead: super::Modifier) -> Vec<Vec<usize>> {
+    if scopes.bound.iter().all(|bound| bound.types(lead).is_none()) {
+        return Vec::new();
+    }
     let mut by_press: HashMap<(usize, Vec<Press>), usize> = HashMap::new();
     for (at, bound) in scopes.bound.iter().enumerate().filter(|(_, bound)| bound.lives()) {
         for way in ways(&bound.keys, keyboard) {

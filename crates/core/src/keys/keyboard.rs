@@ -49,7 +49,8 @@ pub struct Keyboard {
     pub caps: Vec<Cap>,
     /// Where they lie.
     pub geometry: &'static Geometry,
-    by_code: HashMap<u32, usize>,
+    /// The number of the cap and the place of each key, by its code.
+    by_code: Vec<Option<(usize, Option<&'static Spot>)>>,
     by_sym: HashMap<u32, Vec<Press>>,
     masks: [u32; Modifier::ALL.len()],
     locks: u32,
@@ -106,6 +107,15 @@ pub fn is_place(name: &str) -> bool {
     Keyboard::us().code(name).is_some()
 }
 
+/// The number and the place of each key, by its code.
+fn places(caps: &[Cap], geometry: &'static Geometry) -> Vec<Option<(usize, Option<&'static Spot>)>> {
+    let mut places = vec![None; caps.iter().map(|cap| cap.code as usize + 1).max().unwrap_or_default()];
+    for (at, cap) in caps.iter().enumerate() {
+        places[cap.code as usize] = Some((at, geometry.spot(&cap.name)));
+    }
+    places
+}
+
 fn cap_of(line: &str) -> Option<Cap> {
     let mut words = line.split(' ');
     let (code, name) = (words.next()?.parse().ok()?, words.next()?.to_owned());
@@ -154,7 +164,8 @@ impl Keyboard {
         });
         let geometry = Geometry::of_model(model);
         let same = std::ptr::eq(geometry, made.geometry);
-        Some(if same { made.clone() } else { Arc::new(Keyboard { geometry, ..Keyboard::clone(made) }) })
+        let other = || Keyboard { geometry, by_code: places(&made.caps, geometry), ..Keyboard::clone(made) };
+        Some(if same { made.clone() } else { Arc::new(other()) })
     }
 
     /// A keyboard of these keys. `masks` are those of [`Modifier::ALL`], `locks` of the keys that lock, as X has them.
@@ -171,8 +182,9 @@ impl Keyboard {
             }
         }
         by_sym.values_mut().for_each(|ways| ways.sort_by_key(|way| (way.modifiers.len(), way.key)));
-        let by_code = caps.iter().enumerate().map(|(at, cap)| (cap.code, at)).collect();
-        Keyboard { layout: layout.to_owned(), caps, geometry: Geometry::of_model(model), by_code, by_sym, masks, locks }
+        let geometry = Geometry::of_model(model);
+        let by_code = places(&caps, geometry);
+        Keyboard { layout: layout.to_owned(), caps, geometry, by_code, by_sym, masks, locks }
     }
 
     /// One group of a compiled XKB keymap, from 0.
@@ -261,7 +273,7 @@ impl Keyboard {
 
     /// A key by its code.
     pub fn cap(&self, code: u32) -> Option<&Cap> {
-        self.by_code.get(&code).map(|at| &self.caps[*at])
+        self.by_code.get(code as usize).copied().flatten().map(|(at, _)| &self.caps[at])
     }
 
     /// The presses that make a chord, the plainest first; none where no key does.
@@ -372,7 +384,7 @@ impl Keyboard {
 
     /// Where a key lies.
     pub fn spot(&self, code: u32) -> Option<&'static Spot> {
-        self.geometry.spot(&self.cap(code)?.name)
+        self.by_code.get(code as usize).copied().flatten()?.1
     }
 
     /// The distance between two keys in hundredths of a key width; `None` when one has no place.

@@ -224,6 +224,11 @@ fn below(here: Shape, names: Names, inner: &'static Shape, step: &str) -> Found 
     }
 }
 
+fn is_chord(step: &str) -> bool {
+    // Which modifier the lead is does not matter here; a name that stands for any chord does.
+    step == "NAME" || crate::keys::Keys::parse(step, "Super").is_ok()
+}
+
 /// Follows a path; an error says how many steps were good.
 pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, usize> {
     let mut shape = Shape::Table(table);
@@ -234,7 +239,7 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
             Shape::One(_) => None,
             Shape::Table(table) => match table.field(step) {
                 Some(field) => Some(Found::Field(field)),
-                None => table.rest.map(|(_, shape)| Found::Named(*shape)),
+                None => table.rest.filter(|(names, _)| *names != Names::Chords || is_chord(step)).map(|(_, shape)| Found::Named(*shape)),
             },
             Shape::Named(names, inner) => Some(below(shape, names, inner, step)),
         };
@@ -254,17 +259,15 @@ pub fn normal_steps(table: &'static Table, steps: &[String], lead: &str) -> Vec<
             Shape::One(_) => shape,
             Shape::Table(table) => match (table.field(step), table.rest) {
                 (Some(field), _) => field.shape,
-                (None, Some((_, inner))) => *inner,
+                (None, Some((names, inner))) => {
+                    if let Some(keys) = crate::keys::Keys::parse(step, lead).ok().filter(|_| names == Names::Chords) {
+                        own = keys.to_string();
+                    }
+                    *inner
+                }
                 (None, None) => Shape::Table(&Table::NONE),
             },
-            Shape::Named(names, inner) => {
-                if names == Names::Chords
-                    && let Ok(keys) = crate::keys::Keys::parse(step, lead)
-                {
-                    own = keys.to_string();
-                }
-                below(shape, names, inner, step).shape()
-            }
+            Shape::Named(names, inner) => below(shape, names, inner, step).shape(),
         };
         own
     };

@@ -50,16 +50,11 @@ fn of_shape(shape: Shape) -> Value {
     match shape {
         Shape::One(kind) => value(kind),
         Shape::Table(inner) => table(inner),
-        Shape::Named(Names::Chords, inner) => json!({
-            "type": "object",
-            "description": "chords, such as Lead+Return or Lead+g c",
-            "additionalProperties": of_shape(*inner),
-        }),
         // Elements hold elements: [`schema`] defines one.
         Shape::Named(Names::Elements, _) => {
             json!({ "type": "object", "additionalProperties": { "$ref": "#/$defs/element" } })
         }
-        Shape::Named(Names::Chosen | Names::Files, inner) => {
+        Shape::Named(Names::Chosen | Names::Files | Names::Chords, inner) => {
             json!({ "type": "object", "additionalProperties": of_shape(*inner) })
         }
     }

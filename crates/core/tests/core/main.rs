@@ -9,6 +9,7 @@ mod colours;
 mod computer;
 mod desk;
 mod edit;
+mod keys;
 mod layouts;
 mod load;
 mod overlays;

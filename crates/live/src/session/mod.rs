@@ -402,12 +402,12 @@ impl Session {
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom)?,
             XEvent::KeyPress(event) => self.key(event.detail, event.state.into())?,
             XEvent::KeyRelease(event) => self.key_up(event.detail)?,
-            XEvent::ButtonPress(event) if self.sheet.as_ref().is_some_and(|sheet| sheet.is(event.event)) => self.toggle_sheet()?,
-            XEvent::ButtonPress(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), true)?,
-            XEvent::ButtonRelease(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), false)?,
             XEvent::ButtonPress(event) if self.popup.as_ref().is_some_and(Popup::is_menu) => {
                 self.menu_pressed(event.root_x, event.root_y)?;
             }
+            XEvent::ButtonPress(event) if self.sheet.as_ref().is_some_and(|sheet| sheet.is(event.event)) => self.toggle_sheet()?,
+            XEvent::ButtonPress(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), true)?,
+            XEvent::ButtonRelease(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), false)?,
             XEvent::ButtonPress(event) if self.bars.of(event.event).is_some() => {
                 self.bar_pressed(event.event, event.detail, event.root_x, event.root_y)?;
             }

@@ -14,7 +14,7 @@ use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, columns};
 
 /// Make the cheat sheet: in the terminal, as Markdown, HTML, PNG or SVG
-#[derive(Debug, clap::Args)]
+#[derive(Debug, Default, clap::Args)]
 #[command(after_help = "Example: jovrik keys sheet --out keys.png\nExample: jovrik keys sheet --layer Lead+Shift --out shift.svg")]
 pub struct Arguments {
     /// The file to write, by its ending: md, html, png or svg

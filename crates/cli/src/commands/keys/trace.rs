@@ -12,7 +12,7 @@ use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice, columns, wrap};
 
 /// Follow a press from the kernel inwards: who is asked, what each does, who gets it
-#[derive(Debug, clap::Args)]
+#[derive(Debug, Default, clap::Args)]
 #[command(after_help = "Example: jovrik keys trace \"Lead+g c\" --focus terminal\nExample: jovrik keys trace --action close")]
 pub struct Arguments {
     /// The chords, one press after another
