@@ -188,7 +188,10 @@ fn all(studio: &Studio) -> Result<(), Failure> {
     )?;
     studio.words("demo.png", &["jovrik demo --out /tmp/jovrik-demo"])?;
     let part = |name: &str| studio.folder.join("saltmarsh/parts").join(name);
-    studio.words("trace.png", &["jovrik keys trace 'Ctrl+space n'", "jovrik keys trace --action close", "jovrik keys free --for 'move next' --most 4"])?;
+    studio.words(
+        "trace.png",
+        &["jovrik keys trace Ctrl+space n", "jovrik keys trace --action close", "jovrik keys free --near Lead+g --most 4"],
+    )?;
     studio.jovrik(&["keys", "sheet", "--layer", "Lead", "--out", &studio.shots.join("keys.png").display().to_string()])?;
     std::fs::write(part("mine.toml"), MINE)?;
     studio.words("settle.png", &["jovrik keys clash", "jovrik keys settle"])?;

@@ -13,6 +13,7 @@ use std::time::{Duration, Instant};
 use jovrik_core::bar::{Field, Now, Values, arrange};
 use jovrik_core::check::{Files, Nowhere, check};
 use jovrik_core::desk::{Area, Desk, Event, WindowId};
+use jovrik_core::keys::{Asking, Keyboards, Keys, Tracer, fights};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Item, Scene, default_windows, desktop, strip_area};
@@ -88,6 +89,62 @@ fn checking(folder: &Path) {
         black_box(toml_edit::Document::parse(text.as_str()).expect("TOML"));
     });
     tell("check it, in the process", ours, "toml_edit parses the same text", bare);
+}
+
+/// A rice of 5,000 bindings in 20 scopes with 500 fights: 250 a scope, 25 of them spelled twice with another meaning.
+fn fighting() -> String {
+    let keys: Vec<String> = ('a'..='z').chain('0'..='9').map(String::from).chain((1..=12).map(|nth| format!("F{nth}"))).collect();
+    let held = ["Ctrl", "Alt", "Ctrl+Shift", "Alt+Shift", "Level3", "Level3+Ctrl", "Level3+Alt", "Level3+Ctrl+Shift"];
+    let mut text: String = (1..20).map(|nth| format!("[scope.s{nth}]\ninside = \"program{nth}\"\n")).collect();
+    for scope in 0..20_usize {
+        let (name, lead) = if scope == 0 { ("desk".to_owned(), "Super+") } else { (format!("s{scope}"), "") };
+        text.push_str(&format!("[keys.{name}]\n"));
+        let chords: Vec<(String, &String)> =
+            held.iter().flat_map(|held| keys.iter().map(move |key| (format!("{lead}{held}"), key))).collect();
+        // Steps of a number that shares no factor with how many there are: spread over the keyboard, each once.
+        let spread = |nth: usize| &chords[(nth * 89 + scope * 31) % chords.len()];
+        for nth in 0..225 {
+            let (held, key) = spread(nth);
+            text.push_str(&format!("\"{held}+{key}\" = \"{}\"\n", if scope == 0 { "close" } else { "one" }));
+        }
+        for nth in 0..25 {
+            let (held, key) = spread(nth);
+            let other = if scope == 0 { "kill" } else { "two" };
+            text.push_str(&format!("\"{}+{key}\" = \"{other}\"\n", held.to_lowercase()));
+        }
+    }
+    text
+}
+
+/// Clash, settle and trace.
+fn keying() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let rice = folder.path();
+    std::fs::create_dir(rice.join("parts")).expect("a folder");
+    std::fs::write(rice.join("rice.toml"), "[rice]\nname = \"fighting\"\n").expect("written");
+    let text = fighting();
+    std::fs::write(rice.join("parts/keys.toml"), &text).expect("written");
+    let version = median(30, || run(rice, &["--version"]));
+    tell("clash, 5000 bindings, 500 fights, process", median(20, || run(rice, &["keys", "clash"])), "jovrik --version", version);
+    tell("settle them, process", median(20, || run(rice, &["keys", "settle"])), "jovrik --version", version);
+    let files = Files {
+        manifest: Some(Source::new("rice.toml", "[rice]\nname = \"fighting\"\n")),
+        parts: vec![Source::new("parts/keys.toml", text)],
+        ..Files::default()
+    };
+    let checked = check(files, &[], &Nowhere);
+    let keyboards = Keyboards::new(Vec::new(), true);
+    assert_eq!(fights(&checked.scopes, &keyboards).len(), 500);
+    let asking = Asking { focus: Some("program7".to_owned()), modes: Vec::new() };
+    let tracer = Tracer::new(&checked.scopes, keyboards.first(), &asking).expect("it can be traced");
+    let chord = Keys::parse("Ctrl+q", "Super").expect("a chord");
+    let traced = median(200, || {
+        black_box(tracer.clone().follow(&chord).expect("a key makes it"));
+    });
+    let bare = median(200, || {
+        black_box(tracer.clone());
+    });
+    tell("trace a press among them, in the process", traced, "copying who listens", bare);
 }
 
 /// Fills the same boxes, shapes the same text and encodes the picture, with nothing else.
@@ -319,6 +376,7 @@ fn main() {
     let rice = folder.path().join("rice");
     jovrik_home::new_rice(&rice, jovrik_home::sample_files("saltmarsh").expect("a sample")).expect("written");
     checking(&rice);
+    keying();
     looking(&rice);
     living(&rice);
 }

@@ -23,8 +23,13 @@ pub fn keyboards(root: Option<&Path>, asked: &Layouts, latin: bool) -> (Keyboard
     let Some(root) = root else { return Keyboards::built_in(asked, latin) };
     let missing: Vec<NoLayout> =
         asked.layouts.iter().enumerate().filter_map(|(nth, (layout, variant))| trouble(root, nth, layout, variant)).collect();
-    let there: Vec<&(String, String)> =
-        asked.layouts.iter().enumerate().filter(|(nth, _)| missing.iter().all(|one| one.nth != *nth)).map(|(_, one)| one).collect();
+    let there: Vec<&(String, String)> = asked
+        .layouts
+        .iter()
+        .enumerate()
+        .filter(|(nth, _)| missing.iter().all(|one| one.nth != *nth))
+        .map(|(_, one)| one)
+        .collect();
     let mut all = Vec::new();
     // X has four groups at most; more layouts are compiled by themselves.
     for four in there.chunks(4) {

@@ -35,6 +35,9 @@ pub trait Senses {
     fn picture(&self, path: &str) -> Option<String>;
 }
 
+/// The keyboards of layouts, and those that do not exist.
+type Found = (Keyboards, Vec<NoLayout>);
+
 /// This computer, asked as little as possible; or another one, by its facts.
 pub struct Here {
     path: Vec<PathBuf>,
@@ -44,7 +47,7 @@ pub struct Here {
     facts: Option<Machine>,
     forced: Option<String>,
     seen: RefCell<HashMap<String, bool>>,
-    keyboards: RefCell<HashMap<(Layouts, bool), (Keyboards, Vec<NoLayout>)>>,
+    keyboards: RefCell<HashMap<(Layouts, bool), Found>>,
 }
 
 impl std::fmt::Debug for Here {
@@ -58,7 +61,16 @@ impl Here {
     pub fn new(path: Option<OsString>, home: &Path) -> Here {
         let path = path.map(|path| std::env::split_paths(&path).collect()).unwrap_or_default();
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
-        Here { path, home: home.to_owned(), host, senses: None, facts: None, forced: None, seen: RefCell::default(), keyboards: RefCell::default() }
+        Here {
+            path,
+            home: home.to_owned(),
+            host,
+            senses: None,
+            facts: None,
+            forced: None,
+            seen: RefCell::default(),
+            keyboards: RefCell::default(),
+        }
     }
 
     /// With its display and its fonts.

@@ -35,7 +35,10 @@ impl Board {
         let state = xkb::StatePart::GROUP_STATE;
         let changes = xkb::NKNDetail::KEYCODES;
         let details = xkb::SelectEventsAux::new()
-            .new_keyboard_notify(xkb::SelectEventsAuxNewKeyboardNotify { affect_new_keyboard: changes, new_keyboard_details: changes })
+            .new_keyboard_notify(xkb::SelectEventsAuxNewKeyboardNotify {
+                affect_new_keyboard: changes,
+                new_keyboard_details: changes,
+            })
             .state_notify(xkb::SelectEventsAuxStateNotify { affect_state: state, state_details: state });
         let map = xkb::MapPart::KEY_SYMS | xkb::MapPart::MODIFIER_MAP;
         let (none, some) = (xkb::EventType::default(), xkb::EventType::MAP_NOTIFY);
@@ -49,7 +52,8 @@ impl Board {
         let rules = rules_of(connection, root);
         let groups = keymap.keys().map(|key| key.groups().count()).max().unwrap_or(1).max(1);
         let one = |group: usize| {
-            let (name, variant) = rules.layouts.get(group).cloned().unwrap_or_else(|| (format!("layout {}", group + 1), String::new()));
+            let (name, variant) =
+                rules.layouts.get(group).cloned().unwrap_or_else(|| (format!("layout {}", group + 1), String::new()));
             Arc::new(Keyboard::of_keymap(&keymap, group, &Layouts::name(&name, &variant), &rules.model))
         };
         let layouts = Keyboards::new((0..groups).map(one).collect(), latin);
@@ -88,11 +92,14 @@ impl Board {
 /// What a rice says of the keyboard; what it does not say stays as it is on the server.
 pub fn set_up(connection: &RustConnection, root: Window, rice: &Rice, tree: &Branch, old: Option<&Wanted>) -> Result<(), Error> {
     let says = |names: &[&str]| {
-        let written = |name: &&str| tree.get(&["keyboard", *name]).is_some_and(|tree| matches!(tree, Tree::Leaf(_) | Tree::Branch(_)));
-        names.iter().any(|name| written(&name))
+        let written =
+            |name: &&str| tree.get(&["keyboard", *name]).is_some_and(|tree| matches!(tree, Tree::Leaf(_) | Tree::Branch(_)));
+        names.iter().any(written)
     };
     let new = &rice.keyboard;
-    let same = |old: &Wanted| (&old.layouts, &old.variant, &old.options, &old.model) == (&new.layouts, &new.variant, &new.options, &new.model);
+    let same = |old: &Wanted| {
+        (&old.layouts, &old.variant, &old.options, &old.model) == (&new.layouts, &new.variant, &new.options, &new.model)
+    };
     let stays = match old {
         Some(old) => same(old),
         None => !says(&["layouts", "variant", "options", "model"]),
@@ -137,7 +144,9 @@ fn load(connection: &RustConnection, root: Window, device: u16, wanted: &Layouts
         | xkb::GBNDetail::INDICATOR_MAPS
         | xkb::GBNDetail::KEY_NAMES
         | xkb::GBNDetail::OTHER_NAMES;
-    let need = (xkb::GBNDetail::TYPES | xkb::GBNDetail::CLIENT_SYMBOLS | xkb::GBNDetail::SERVER_SYMBOLS | xkb::GBNDetail::KEY_NAMES).bits();
+    let need =
+        (xkb::GBNDetail::TYPES | xkb::GBNDetail::CLIENT_SYMBOLS | xkb::GBNDetail::SERVER_SYMBOLS | xkb::GBNDetail::KEY_NAMES)
+            .bits();
     let mut body = vec![opcode, xkb::GET_KBD_BY_NAME_REQUEST, 0, 0];
     body.extend(device.to_ne_bytes());
     body.extend(need.to_ne_bytes());
@@ -189,13 +198,14 @@ impl x11rb::x11_utils::TryParse for Loaded {
 fn repeat(connection: &RustConnection, device: u16, wanted: &Wanted) -> Result<(), Error> {
     let millis = |span: std::time::Duration| span.as_millis().clamp(1, 60_000) as u16;
     let (after, every) = (millis(wanted.repeat.after.0), millis(wanted.repeat.every.0));
-    let (mask, vmod, off, options) = (ModMask::default(), xkb::VMod::default(), xkb::BoolCtrl::default(), xkb::AXOption::default());
+    let (mask, vmod, off, options) =
+        (ModMask::default(), xkb::VMod::default(), xkb::BoolCtrl::default(), xkb::AXOption::default());
     let on = xkb::BoolCtrl::REPEAT_KEYS;
     let change = xkb::Control::from(u32::from(on));
     connection
         .xkb_set_controls(
-            device, mask, mask, mask, mask, vmod, vmod, vmod, vmod, 0, 0, options, on, on, change, after, every, 0, 0, 0, 0, 0, 0, 0, 0, off,
-            off, options, options, &[0; 32],
+            device, mask, mask, mask, mask, vmod, vmod, vmod, vmod, 0, 0, options, on, on, change, after, every, 0, 0, 0, 0, 0,
+            0, 0, 0, off, off, options, options, &[0; 32],
         )?
         .ignore_error();
     Ok(())

@@ -4,7 +4,9 @@ use std::collections::BTreeMap;
 
 use jovrik_core::keys::{Keyboard, Listener, Press};
 use x11rb::connection::RequestConnection;
-use x11rb::protocol::xproto::{ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window};
+use x11rb::protocol::xproto::{
+    ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window,
+};
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::rust_connection::RustConnection;
 
@@ -75,7 +77,8 @@ pub fn fake(connection: &RustConnection, root: Window, keyboard: &Keyboard, pres
     };
     let down = connection.query_keymap()?.reply()?.keys;
     let is_down = |code: u32| down.get(code as usize / 8).is_some_and(|byte| byte & (1 << (code % 8)) != 0);
-    let held: Vec<u32> = keyboard.caps.iter().map(|cap| cap.code).filter(|code| is_down(*code) && keyboard.is_modifier(*code)).collect();
+    let held: Vec<u32> =
+        keyboard.caps.iter().map(|cap| cap.code).filter(|code| is_down(*code) && keyboard.is_modifier(*code)).collect();
     let wanted = keyboard.modifier_keys(press.modifiers);
     held.iter().try_for_each(|key| send(false, *key))?;
     wanted.iter().try_for_each(|key| send(true, *key))?;

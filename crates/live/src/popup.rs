@@ -28,7 +28,10 @@ pub enum Choice {
 
 /// What it shows.
 enum What {
-    Menu { menu: Menu, choices: Vec<Choice> },
+    Menu {
+        menu: Menu,
+        choices: Vec<Choice>,
+    },
     Hint(String),
     /// The sheet of all keys, drawn for its place.
     Sheet(Scene),

@@ -163,10 +163,16 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         keys::settle::run(keys::settle::Arguments { write: true, ..keys::settle::Arguments::default() }, context)
     })?;
     tour.run("keys trace 'Ctrl+space n'", |context| {
-        keys::trace::run(keys::trace::Arguments { chords: vec!["Ctrl+space n".into()], ..keys::trace::Arguments::default() }, context)
+        keys::trace::run(
+            keys::trace::Arguments { chords: vec!["Ctrl+space n".into()], ..keys::trace::Arguments::default() },
+            context,
+        )
     })?;
     tour.run("keys sheet --out keys.png", |context| {
-        keys::sheet::run(keys::sheet::Arguments { out: Some(file("keys.png")), width: 1280, ..keys::sheet::Arguments::default() }, context)
+        keys::sheet::run(
+            keys::sheet::Arguments { out: Some(file("keys.png")), width: 1280, ..keys::sheet::Arguments::default() },
+            context,
+        )
     })?;
     tour.run("check", |context| check::run(check::Arguments::default(), context))?;
 

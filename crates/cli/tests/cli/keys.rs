@@ -47,7 +47,10 @@ const CHORDS: &[&str] = &[
 
 fn rice() -> String {
     let names: Vec<String> = (0..CHORDS.len() + 5).map(|nth| format!("\"w{nth}\"")).collect();
-    let mut text = format!("[keyboard]\nlayouts = [\"us\", \"fr\", \"de\"]\n[workspaces]\norder = [{}]\n[keys]\nsequence-wait = \"60s\"\n", names.join(", "));
+    let mut text = format!(
+        "[keyboard]\nlayouts = [\"us\", \"fr\", \"de\"]\n[workspaces]\norder = [{}]\n[keys]\nsequence-wait = \"60s\"\n",
+        names.join(", ")
+    );
     text.push_str("[bar.top]\nend = [\"mode\", \"board\", \"keys\"]\n[module.mode]\nsource = \"mode\"\ntext = \"{name}\"\n[module.board]\nsource = \"keyboard\"\ntext = \"{name}\"\n[module.keys]\nsource = \"sequence\"\ntext = \"{keys} …\"\n[keys.desk]\n");
     for (nth, chord) in CHORDS.iter().enumerate() {
         text.push_str(&format!("\"{chord}\" = \"go w{nth}\"\n"));
@@ -118,7 +121,8 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
     let ask = |what: &str| jovrik_live::request(&socket, &serde_json::json!({ "ask": what })).expect("it answers");
     let state = || {
         let workspaces = ask("workspaces");
-        let focused = workspaces.as_array().expect("a list").iter().find(|one| one["focused"] == true).expect("one has the focus");
+        let focused =
+            workspaces.as_array().expect("a list").iter().find(|one| one["focused"] == true).expect("one has the focus");
         (focused["workspace"].as_str().expect("a name").to_owned(), ask("health")["mode"].as_str().map(str::to_owned))
     };
     let mut sums = Sums(20261123);
@@ -131,7 +135,12 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
         screen.tell("mode leave");
         let mut tracer = Tracer::new(&scopes, keyboard, &Asking::default()).expect("no mode is asked for");
         // The presses of all bindings, a key beside each, and one modifier more or fewer.
-        let all: Vec<Press> = scopes.bound.iter().flat_map(|bound| &bound.keys.0).filter_map(|chord| keyboard.presses(chord).first().copied()).collect();
+        let all: Vec<Press> = scopes
+            .bound
+            .iter()
+            .flat_map(|bound| &bound.keys.0)
+            .filter_map(|chord| keyboard.presses(chord).first().copied())
+            .collect();
         let switch = scopes.bound.iter().find(|bound| bound.what.to_string() == "keyboard next").expect("it is bound");
         let switch = keyboard.presses(&switch.keys.0[0])[0];
         let mut told: Vec<String> = Vec::new();
@@ -145,7 +154,10 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
             }
             // A key cannot hold Hyper or Meta by itself where others give the same.
             press = keyboard.press_of(press.key, keyboard.mask(press));
-            if keyboard.is_modifier(press.key) || keyboard.modifier_keys(press.modifiers).len() != press.modifiers.len() as usize || press == switch {
+            if keyboard.is_modifier(press.key)
+                || keyboard.modifier_keys(press.modifiers).len() != press.modifiers.len() as usize
+                || press == switch
+            {
                 continue;
             }
             if nth % 40 == 13 {
@@ -193,7 +205,12 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     };
     let names = |screen: &Screen| {
         let atom = screen.x.intern_atom(true, b"_XKB_RULES_NAMES").expect("asked").reply().expect("an atom").atom;
-        let reply = screen.x.get_property(false, screen.root, atom, AtomEnum::STRING, 0, 100).expect("asked").reply().expect("a property");
+        let reply = screen
+            .x
+            .get_property(false, screen.root, atom, AtomEnum::STRING, 0, 100)
+            .expect("asked")
+            .reply()
+            .expect("a property");
         String::from_utf8_lossy(&reply.value).replace('\0', "|")
     };
     assert_eq!(names(&screen), "evdev|pc105|us,fr,de|,,||");
@@ -209,7 +226,10 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     screen.wait("and is gone", |screen| shown(screen, "mode").is_none());
     // Another keyboard while it runs: what is grabbed moves with it.
     let reloads = screen.reloads("accepted");
-    screen.save(&rice().replace("[\"us\", \"fr\", \"de\"]", "[\"fr\"]\noptions = [\"ctrl:nocaps\"]\nrepeat = { after = \"200ms\", every = \"20ms\" }"));
+    screen.save(&rice().replace(
+        "[\"us\", \"fr\", \"de\"]",
+        "[\"fr\"]\noptions = [\"ctrl:nocaps\"]\nrepeat = { after = \"200ms\", every = \"20ms\" }",
+    ));
     screen.wait("it is taken", |screen| screen.reloads("accepted") == reloads + 1);
     screen.wait("the layout is another one", |screen| health(screen, "keyboard") == "fr");
     assert_eq!(names(&screen), "evdev|pc105|fr||ctrl:nocaps|");
@@ -235,7 +255,12 @@ fn what_another_program_holds_is_named_and_the_sheet_follows_the_mode() {
     screen.save(&rice());
     let (_, keyboards) = checked(&screen);
     let f5 = keyboards.first().presses(&Keys::parse("F5", "Super").expect("a chord").0[0])[0];
-    screen.x.grab_key(false, screen.root, ModMask::default(), f5.key as u8, GrabMode::ASYNC, GrabMode::ASYNC).expect("asked").check().expect("it is ours");
+    screen
+        .x
+        .grab_key(false, screen.root, ModMask::default(), f5.key as u8, GrabMode::ASYNC, GrabMode::ASYNC)
+        .expect("asked")
+        .check()
+        .expect("it is ours");
     screen.start(&[]);
     assert_eq!(health(&screen, "chords-held-by-others"), serde_json::json!(["F5"]));
     let titles = |screen: &Screen| -> usize {
@@ -273,7 +298,8 @@ fn keys_type_other_keys_and_what_is_learnt_is_named() {
     screen.x.map_window(window).expect("mapped");
     screen.x.sync().expect("sent");
     screen.wait("it is managed", |screen| screen.count() == 1);
-    screen.wait("it has the focus", |screen| screen.x.get_input_focus().expect("asked").reply().expect("a focus").focus == window);
+    screen
+        .wait("it has the focus", |screen| screen.x.get_input_focus().expect("asked").reply().expect("a focus").focus == window);
     screen.press(&[0xffc4]);
     let mut heard = None;
     screen.wait("the window hears it", |screen| {
@@ -297,7 +323,10 @@ fn keys_type_other_keys_and_what_is_learnt_is_named() {
     screen.press(&[u32::from('x')]);
     let out = String::from_utf8(learn.wait_with_output().expect("it ends").stdout).expect("UTF-8");
     let told: Vec<Value> = out.lines().map(|line| serde_json::from_str(line).expect("JSON")).collect();
-    assert_eq!((&told[0]["chord"], &told[0]["name"], &told[0]["binding"]["action"]), (&"Lead+t".into(), &"AD05".into(), &"go two".into()));
+    assert_eq!(
+        (&told[0]["chord"], &told[0]["name"], &told[0]["binding"]["action"]),
+        (&"Lead+t".into(), &"AD05".into(), &"go two".into())
+    );
     assert_eq!((&told[1]["chord"], &told[1]["binding"]), (&"x".into(), &Value::Null));
     assert_eq!(screen.workspace(), "three", "nobody else heard it");
 }
@@ -361,7 +390,10 @@ fn fights_are_shown_chosen_and_settled() {
     let plan: Value = serde_json::from_str(&json).expect("JSON");
     assert_eq!((plan["fights"].as_array().map(Vec::len), plan["moves"].as_array().map(Vec::len)), (Some(3), Some(3)));
     assert_eq!(desk.run(&["keys", "settle", "--keep", "Lead+j"]).failed(2), "error  nothing is bound to Lead+j\n");
-    assert_eq!(desk.run(&["keys", "settle", "--move", "clse=Lead+x"]).failed(2), "error  nothing is bound that is called clse; did you mean close?\n");
+    assert_eq!(
+        desk.run(&["keys", "settle", "--move", "clse=Lead+x"]).failed(2),
+        "error  nothing is bound that is called clse; did you mean close?\n"
+    );
     let mut child = desk
         .command(&desk.rice(), &["keys", "settle", "--ask"])
         .stdin(std::process::Stdio::piped())
@@ -443,7 +475,10 @@ fn keys_are_traced_found_shifted_and_listed() {
     ");
     assert_snapshot!(desk.run(&["keys", "trace", "Lead+s Left q", "--json"]).clean().lines().count(), @"3");
     assert_eq!(desk.run(&["keys", "trace", "Lead+w", "--mode", "nowhere"]).failed(2), "error  no scope has a mode nowhere\n");
-    assert_eq!(desk.run(&["keys", "trace", "Lead+w", "--layout", "xx"]).failed(2), "error  the rice has no layout xx: it works on us\n");
+    assert_eq!(
+        desk.run(&["keys", "trace", "Lead+w", "--layout", "xx"]).failed(2),
+        "error  the rice has no layout xx: it works on us\n"
+    );
     assert_snapshot!(desk.run(&["keys", "free", "--for", "move next", "--most", "4"]).clean(), @r#"
     Free for move next, near Lead+g
 
@@ -486,7 +521,10 @@ fn keys_are_traced_found_shifted_and_listed() {
     let before = desk.read("parts/keys.toml");
     desk.run(&["keys", "shift", "focus", "--keys", "n p", "--to", "j k", "--write"]).clean();
     let after = desk.read("parts/keys.toml");
-    assert_eq!(after, before.replace("\"Lead+n\" = \"focus", "\"Lead+j\" = \"focus").replace("\"Lead+p\" = \"focus", "\"Lead+k\" = \"focus"));
+    assert_eq!(
+        after,
+        before.replace("\"Lead+n\" = \"focus", "\"Lead+j\" = \"focus").replace("\"Lead+p\" = \"focus", "\"Lead+k\" = \"focus")
+    );
     desk.run(&["keys", "shift", "--by", "sideways"]).failed(2);
     desk.run(&["keys", "shift", "--by", "right", "Lead+Left"]).failed(2);
     desk.run(&["check"]).clean();
@@ -517,7 +555,12 @@ fn a_sheet_is_a_text_a_page_or_a_picture_and_the_same_each_time() {
         assert_eq!(make(), make(), "{name}");
     }
     let page = desk.read("keys.html");
-    assert!(page.contains("<kbd>Lead+w</kbd>") && page.matches("<svg").count() == 7 && !page.contains("<script") && !page.contains("http-equiv"));
+    assert!(
+        page.contains("<kbd>Lead+w</kbd>")
+            && page.matches("<svg").count() == 7
+            && !page.contains("<script")
+            && !page.contains("http-equiv")
+    );
     assert!(desk.read("keys.md").contains("| `Lead+w` | Close the window | desk |"));
     desk.run(&["keys", "sheet", "--out", "keys.doc"]).failed(2);
     desk.run(&["keys", "sheet", "--layer", "Lead+Hyper"]).failed(2);
@@ -533,7 +576,10 @@ fn bad_input_gets_an_answer_in_time() {
     let modes: String = (0..10_000).map(|nth| format!("[keys.desk.modes.m{nth}]\n\"q\" = \"mode leave\"\n")).collect();
     let desk = Desk::of(&modes);
     assert!(desk.run(&["keys", "clash"]).clean().starts_with("No fights: 10000 bindings"));
-    desk.write("parts/a.toml", "[scope.a]\nknown = \"art/k.toml\"\n[scope.b]\nafter = \"a\"\nknown = \"art/k.toml\"\n[keys.b]\n\"q\" = \"one\"\n");
+    desk.write(
+        "parts/a.toml",
+        "[scope.a]\nknown = \"art/k.toml\"\n[scope.b]\nafter = \"a\"\nknown = \"art/k.toml\"\n[keys.b]\n\"q\" = \"one\"\n",
+    );
     desk.write("art/k.toml", "\"q\" = \"shut\"\n\"w\" = \"save\"\n");
     assert_snapshot!(desk.run(&["check"]).out, @r#"
     warning  keys/displaced  q takes a key that b uses by itself
@@ -608,7 +654,10 @@ fn bad_input_gets_an_answer_in_time() {
     "#);
     desk.write("parts/a.toml", "[keyboard]\nlayouts = []\n[keys.desk]\n\"Lead+q\" = \"close\"\n");
     assert_eq!(desk.run(&["keys", "trace", "Lead+q"]).code, 0);
-    desk.write("parts/a.toml", "[keyboard]\nlayouts = [\"us\", \"../../etc\", \"fr(nothing)\"]\nmodel = \"nonsense\"\noptions = [\"no:such\"]\n");
+    desk.write(
+        "parts/a.toml",
+        "[keyboard]\nlayouts = [\"us\", \"../../etc\", \"fr(nothing)\"]\nmodel = \"nonsense\"\noptions = [\"no:such\"]\n",
+    );
     assert_snapshot!(desk.run(&["check"]).out, @r#"
     error  keys/no-layout  there is no keyboard layout ../../etc
       parts/a.toml:2:18

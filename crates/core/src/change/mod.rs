@@ -62,7 +62,10 @@ pub fn in_short(changes: &[Change]) -> String {
         many => {
             let binds = |change: &&Change| {
                 let path = change.path.as_str();
-                path.starts_with("keys.") && path.matches('.').count() > 1 && !path.starts_with("keys.cost.") && !path.ends_with(".others")
+                path.starts_with("keys.")
+                    && path.matches('.').count() > 1
+                    && !path.starts_with("keys.cost.")
+                    && !path.ends_with(".others")
             };
             let bindings = many.iter().filter(binds).count();
             let others: Vec<&Change> = many.iter().filter(|change| !binds(change)).collect();

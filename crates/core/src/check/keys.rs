@@ -2,7 +2,9 @@
 
 use super::{Looker, no_such};
 use crate::desk::{Action, Which};
-use crate::keys::{Bound, Fight, FightKind, Key, Keyboard, Keyboards, Names, NoLayout, Scopes, What, fights, loops, sym_name, traps, ways};
+use crate::keys::{
+    Bound, Fight, FightKind, Key, Keyboard, Keyboards, Names, NoLayout, Scopes, What, fights, loops, sym_name, traps, ways,
+};
 use crate::load::{Branch, Node, Tree};
 use crate::problem::{Problem, in_words, nearest};
 
@@ -35,10 +37,14 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
     for one in missing {
         let Some(name) = looker.rice.keys.must_work_on.get(one.nth) else { continue };
         let lists = [["keys", "must-work-on"], ["keyboard", "layouts"]];
-        let place = lists.iter().find_map(|path| looker.items(path).into_iter().find(|(item, _)| item == name)).map(|(_, node)| node.span);
+        let place = lists
+            .iter()
+            .find_map(|path| looker.items(path).into_iter().find(|(item, _)| item == name))
+            .map(|(_, node)| node.span);
         let variant = keyboard.layouts.iter().position(|other| other == name).and_then(|at| keyboard.variant.get(at));
         let (layout, own) = crate::keys::Layouts::parse(name, variant.map_or("", String::as_str));
-        let variant_place = looker.items(&["keyboard", "variant"]).into_iter().find(|(item, _)| *item == own).map(|(_, node)| node.span);
+        let variant_place =
+            looker.items(&["keyboard", "variant"]).into_iter().find(|(item, _)| *item == own).map(|(_, node)| node.span);
         let (title, word, place) = if one.variant {
             (format!("the layout {layout} has no variant {own}"), own, variant_place.or(place))
         } else {
@@ -51,7 +57,9 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
                 problem.at(place, format!("did you mean {near}?")).mend(place, crate::load::quoted(near), near)
             }
             Some(near) => problem.at(place, format!("did you mean {near}?")),
-            None if one.known.len() > 12 => problem.at(place, format!("{} of that name is not among the system's layouts", "one")),
+            None if one.known.len() > 12 => {
+                problem.at(place, format!("{} of that name is not among the system's layouts", "one"))
+            }
             None => problem.at(place, format!("there are {}", in_words(&one.known))),
         });
     }
@@ -92,10 +100,13 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         && let Some(node) = looker.node(&["scope", first, "after"])
     {
         problems.push(
-            Problem::error("keys/loop", format!("the scopes {} come after each other in a circle", in_words(&looker.scopes.circles)))
-                .at(node.span, "this one")
-                .because("Somebody must be asked first.")
-                .advise("take one after away", "so that it comes after the desk"),
+            Problem::error(
+                "keys/loop",
+                format!("the scopes {} come after each other in a circle", in_words(&looker.scopes.circles)),
+            )
+            .at(node.span, "this one")
+            .because("Somebody must be asked first.")
+            .advise("take one after away", "so that it comes after the desk"),
         );
     }
     let keys = looker.tree.entries.get("keys").and_then(Tree::branch);
@@ -163,14 +174,19 @@ impl Teller<'_> {
                     let wins = if nth + 1 == fight.bindings.len() { "; read later, so it would win" } else { "" };
                     problem = problem.at(bound.place, format!("{}{spelling}{wins}", bound.meaning()));
                 }
-                let one = if fight.bindings.len() == 2 { "Pressing it can do only one of the two." } else { "Pressing it can do only one of them." };
+                let one = if fight.bindings.len() == 2 {
+                    "Pressing it can do only one of the two."
+                } else {
+                    "Pressing it can do only one of them."
+                };
                 problem.because(one).advise(SETTLE.0, SETTLE.1)
             }
             FightKind::Stalls => {
-                let mut problem = Problem::error("keys/stalls", title)
-                    .at(first.place, format!("{}; it would have to wait", first.meaning()));
+                let mut problem =
+                    Problem::error("keys/stalls", title).at(first.place, format!("{}; it would have to wait", first.meaning()));
                 for at in &fight.bindings[1..] {
-                    problem = problem.at(self.bound(*at).place, format!("{}; begins with the same keys", self.bound(*at).meaning()));
+                    problem =
+                        problem.at(self.bound(*at).place, format!("{}; begins with the same keys", self.bound(*at).meaning()));
                 }
                 problem.because("Nobody can tell which one is meant until the next press.").advise(SETTLE.0, SETTLE.1)
             }
@@ -178,7 +194,9 @@ impl Teller<'_> {
                 let inner: Vec<&Bound> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
                 let mut problem = Problem::error("keys/swallowed", title);
                 let lost = match (inner[0].what == What::Prefix, self.scopes().weight(fight.bindings[1])) {
-                    (true, 2..) => format!("prefix of {} bindings; none of them ever happens", self.scopes().weight(fight.bindings[1])),
+                    (true, 2..) => {
+                        format!("prefix of {} bindings; none of them ever happens", self.scopes().weight(fight.bindings[1]))
+                    }
                     _ => format!("{}; never happens", inner[0].meaning()),
                 };
                 problem = problem.at(inner[0].place, lost);
@@ -198,9 +216,10 @@ impl Teller<'_> {
                 let elsewhere = lost.iter().find_map(|bound| self.elsewhere(bound));
                 match elsewhere {
                     Some(other) => problem.because(format!("{} can still be reached: {other}.", in_words(&names))),
-                    None => problem
-                        .because(format!("{} is bound nowhere else.", in_words(&names)))
-                        .advise(format!("jovrik keys free --near {}", quote(&self.names.chord(first))), "lists free places for it"),
+                    None => problem.because(format!("{} is bound nowhere else.", in_words(&names))).advise(
+                        format!("jovrik keys free --near {}", quote(&self.names.chord(first))),
+                        "lists free places for it",
+                    ),
                 }
             }
         }
@@ -227,7 +246,8 @@ impl Teller<'_> {
     }
 
     fn ring(&self, ring: &[usize]) -> Problem {
-        let chords: Vec<String> = ring.iter().chain(&ring[..1]).map(|at| self.bound(*at).keys.with_lead(self.names.lead)).collect();
+        let chords: Vec<String> =
+            ring.iter().chain(&ring[..1]).map(|at| self.bound(*at).keys.with_lead(self.names.lead)).collect();
         let mut problem = Problem::error("keys/loop", format!("{} types itself", chords[0]));
         for at in ring {
             problem = problem.at(self.bound(*at).place, self.bound(*at).what.to_string());
@@ -237,9 +257,10 @@ impl Teller<'_> {
 
     fn reserved(&self, at: usize) -> Option<Problem> {
         let bound = self.bound(at);
-        let why = self.keyboards().iter().find_map(|keyboard| {
-            bound.keys.0.iter().find_map(|chord| keyboard.reserved(*keyboard.presses(chord).first()?))
-        })?;
+        let why = self
+            .keyboards()
+            .iter()
+            .find_map(|keyboard| bound.keys.0.iter().find_map(|chord| keyboard.reserved(*keyboard.presses(chord).first()?)))?;
         Some(
             Problem::error("keys/reserved", format!("{} never arrives: {why}", bound.keys))
                 .at(bound.place, "choose other keys")

@@ -22,8 +22,8 @@ pub use surroundings::{Glance, Nowhere, Surroundings};
 
 use std::rc::Rc;
 
-use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
 use crate::keys::{Keyboards, Known, NoLayout, Scopes};
+use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
 use crate::machine::Machine;
 use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
@@ -262,7 +262,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let some = |ids: Vec<FileId>| if newer { Vec::new() } else { ids };
     let table = |id: FileId, problems: &mut Vec<Problem>| sources.get(id).map(|source| parse(id, source, problems));
     let parts: Vec<Vec<(String, Node)>> = some(parts).into_iter().filter_map(|id| table(id, &mut problems)).collect();
-    let overlays: Vec<overlay::Overlay> = some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
+    let overlays: Vec<overlay::Overlay> =
+        some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
     let machines: Vec<Machine> =
         some(machines).into_iter().filter_map(|id| Machine::of_file(&sources, id, &mut problems)).collect();
     let named = |name: &str| sources_named(&parts, &overlays, with, name);
@@ -446,12 +447,7 @@ pub fn keyboards_of(rice: &Rice, around: &dyn Surroundings) -> (Keyboards, Vec<N
 }
 
 /// Whether a setting names a table of `art/`.
-fn sources_named(
-    parts: &[Vec<(String, Node)>],
-    overlays: &[overlay::Overlay],
-    with: &[(String, String)],
-    file: &str,
-) -> bool {
+fn sources_named(parts: &[Vec<(String, Node)>], overlays: &[overlay::Overlay], with: &[(String, String)], file: &str) -> bool {
     let names = |table: &Vec<(String, Node)>| {
         let scopes = table.iter().filter(|(name, _)| name == "scope").filter_map(|(_, node)| node.entries());
         let scopes = scopes.flatten().filter_map(|(_, node)| node.entries()).flatten();

@@ -5,9 +5,7 @@ use crate::load::{Span, Tree};
 use crate::problem::{Problem, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{Colour, Fill, Module, Palette, StyleRule, TEXT_PROPERTIES};
-use crate::style::{
-    ELEMENTS, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst,
-};
+use crate::style::{ELEMENTS, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     if let Some(branch) = looker.tree.entries.get("style").and_then(Tree::branch) {

@@ -1,8 +1,8 @@
 //! The cheapest places for bindings that must not be in each other's way: assignment as the lower bound, branch and bound
 //! over what assignment does not see (one sequence that begins another, one scope that takes from another).
 
-use std::collections::{BTreeMap, BinaryHeap};
 use std::cmp::Reverse;
+use std::collections::{BTreeMap, BinaryHeap};
 use std::rc::Rc;
 
 use foldhash::{HashMap, HashMapExt};
@@ -86,9 +86,17 @@ impl Parts<'_> {
 
     /// The best that assignment finds under some rules; else who has no place. Only tables that have new rules since
     /// `before` are assigned.
-    fn node(&mut self, rules: Vec<Rule>, before: Option<(&[Rc<Part>], usize)>, offers: &mut dyn Offers, work: &mut Work) -> Result<Node, usize> {
+    fn node(
+        &mut self,
+        rules: Vec<Rule>,
+        before: Option<(&[Rc<Part>], usize)>,
+        offers: &mut dyn Offers,
+        work: &mut Work,
+    ) -> Result<Node, usize> {
         let part_of = |rule: &Rule| match rule {
-            Rule::Not(mover, _) | Rule::Only(mover, _) | Rule::Clear(mover, _) | Rule::Stays(mover) => self.of.get(mover).copied(),
+            Rule::Not(mover, _) | Rule::Only(mover, _) | Rule::Clear(mover, _) | Rule::Stays(mover) => {
+                self.of.get(mover).copied()
+            }
             Rule::Held(_) => None,
         };
         let (mut parts, new) = match before {
@@ -163,7 +171,8 @@ pub(super) fn settle_group(
         let stopped = nodes.len() > NODES || work.0 > MOST;
         work.0 += group.len();
         let stays = |mover: usize| nodes[at].rules.contains(&Rule::Stays(mover));
-        let chosen: Vec<(usize, usize)> = group.iter().copied().zip(parts.chosen(&nodes[at]).into_iter().map(|offer| offer.1)).collect();
+        let chosen: Vec<(usize, usize)> =
+            group.iter().copied().zip(parts.chosen(&nodes[at]).into_iter().map(|offer| offer.1)).collect();
         let pair = offers.collisions(&chosen).into_iter().find(|(a, b)| !(stays(group[*a]) && stays(group[*b])));
         let Some((a, b)) = pair else {
             let gap = if stopped { (nodes[at].bound - least) / COST } else { 0 };
@@ -246,35 +255,36 @@ fn bound(group: &[usize], members: &[usize], rules: &[Rule], offers: &mut dyn Of
     let mut count = 0;
     let own_rules: Vec<Vec<&Rule>> = members.iter().map(|at| rules_of(group[*at], rules)).collect();
     let mut rows: Vec<Row> = members.iter().map(|_| Row { edges: Vec::new(), own: Vec::new(), next: 0, ended: false }).collect();
-    let extend = |at: usize, row: &mut Row, more: usize, offers: &mut dyn Offers, places: &mut HashMap<_, _>, count: &mut usize| {
-        let mover = group[members[at]];
-        let stays = own_rules[at].iter().any(|rule| matches!(rule, Rule::Stays(_)));
-        let wanted = row.own.len() + more;
-        while row.own.len() < wanted && !row.ended {
-            let Some(offer) = offers.offer(mover, row.next) else {
-                row.ended = true;
-                break;
-            };
-            let moves = offer.1 != offers.home(mover);
-            if stays && moves {
-                row.ended = true;
-                break;
+    let extend =
+        |at: usize, row: &mut Row, more: usize, offers: &mut dyn Offers, places: &mut HashMap<_, _>, count: &mut usize| {
+            let mover = group[members[at]];
+            let stays = own_rules[at].iter().any(|rule| matches!(rule, Rule::Stays(_)));
+            let wanted = row.own.len() + more;
+            while row.own.len() < wanted && !row.ended {
+                let Some(offer) = offers.offer(mover, row.next) else {
+                    row.ended = true;
+                    break;
+                };
+                let moves = offer.1 != offers.home(mover);
+                if stays && moves {
+                    row.ended = true;
+                    break;
+                }
+                let rank = MOVE + (group.len() - members[at]) as i64 * RANK + row.next.min(999) as i64;
+                let price = offer.0 * COST + if moves { rank } else { 0 };
+                row.next += 1;
+                if !allowed(mover, offer.1, &own_rules[at], offers) {
+                    continue;
+                }
+                // Those who stay together share their place: each has it to itself here.
+                let place = if stays { *count } else { *places.entry((offers.table(mover), offer.1)).or_insert(*count) };
+                *count = (*count).max(place + 1);
+                row.edges.push((price, place));
+                row.own.push(offer);
+                // There is no other one to look for.
+                row.ended |= own_rules[at].iter().any(|rule| matches!(rule, Rule::Only(..)));
             }
-            let rank = MOVE + (group.len() - members[at]) as i64 * RANK + row.next.min(999) as i64;
-            let price = offer.0 * COST + if moves { rank } else { 0 };
-            row.next += 1;
-            if !allowed(mover, offer.1, &own_rules[at], offers) {
-                continue;
-            }
-            // Those who stay together share their place: each has it to itself here.
-            let place = if stays { *count } else { *places.entry((offers.table(mover), offer.1)).or_insert(*count) };
-            *count = (*count).max(place + 1);
-            row.edges.push((price, place));
-            row.own.push(offer);
-            // There is no other one to look for.
-            row.ended |= own_rules[at].iter().any(|rule| matches!(rule, Rule::Only(..)));
-        }
-    };
+        };
     for (at, row) in rows.iter_mut().enumerate() {
         extend(at, row, FIRST_OFFERS, offers, &mut places, &mut count);
         if row.own.is_empty() {

@@ -1,11 +1,10 @@
 //! Which bindings fight for a press, across scopes, modes, layouts and the life of a sequence.
 
-
 use std::collections::BTreeMap;
 
-use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 use super::keyboard::{Keyboard, Keyboards, Press};
 use super::scope::{Bound, Meeting, Scopes, What};
+use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 /// How bindings fight.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -81,7 +80,11 @@ pub fn fights(scopes: &Scopes, keyboards: &Keyboards) -> Vec<Fight> {
     let all = keyboards.count();
     found
         .into_iter()
-        .map(|((bindings, kind), layouts)| Fight { bindings, kind, layouts: if layouts.len() == all { Vec::new() } else { layouts } })
+        .map(|((bindings, kind), layouts)| Fight {
+            bindings,
+            kind,
+            layouts: if layouts.len() == all { Vec::new() } else { layouts },
+        })
         .collect()
 }
 
@@ -204,7 +207,8 @@ impl OneLayout<'_> {
 pub fn traps(scopes: &Scopes) -> Vec<usize> {
     use crate::desk::Action;
     use crate::rice::Others;
-    let modes: Vec<usize> = (0..scopes.tables.len()).filter(|at| scopes.tables[*at].scope == 0 && scopes.tables[*at].mode.is_some()).collect();
+    let modes: Vec<usize> =
+        (0..scopes.tables.len()).filter(|at| scopes.tables[*at].scope == 0 && scopes.tables[*at].mode.is_some()).collect();
     let mut ends: HashSet<usize> = modes.iter().copied().filter(|at| scopes.tables[*at].others == Others::Leave).collect();
     let mut ways: HashMap<usize, Vec<usize>> = HashMap::new();
     for bound in scopes.bound.iter().filter(|bound| bound.holds) {

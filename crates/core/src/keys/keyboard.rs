@@ -309,7 +309,11 @@ impl Keyboard {
 
     /// A press as the X server tells of it: the masks of its modifiers.
     pub fn mask(&self, press: Press) -> u32 {
-        Modifier::ALL.into_iter().filter(|modifier| press.modifiers.has(*modifier)).map(|modifier| self.mask_of(modifier)).fold(0, |a, b| a | b)
+        Modifier::ALL
+            .into_iter()
+            .filter(|modifier| press.modifiers.has(*modifier))
+            .map(|modifier| self.mask_of(modifier))
+            .fold(0, |a, b| a | b)
     }
 
     /// The press of a key or button with the state that the X server tells; locks are left out.
@@ -361,7 +365,12 @@ impl Keyboard {
             let ways = names.iter().filter_map(|name| self.by_sym.get(&sym_of(name)?)).flatten();
             ways.filter(|way| way.modifiers.is_empty()).map(|way| way.key).next()
         };
-        Modifier::ALL.into_iter().zip(carriers).filter(|(modifier, _)| modifiers.has(*modifier)).filter_map(|(_, names)| key(names)).collect()
+        Modifier::ALL
+            .into_iter()
+            .zip(carriers)
+            .filter(|(modifier, _)| modifiers.has(*modifier))
+            .filter_map(|(_, names)| key(names))
+            .collect()
     }
 
     /// What a key makes by itself.
@@ -448,7 +457,11 @@ impl Keyboards {
                 Some(keyboard) => all.push(keyboard),
                 None => {
                     let known = BUILT_IN.iter().map(|(name, _)| (*name).to_owned()).collect();
-                    missing.push(NoLayout { nth, variant: !variant.is_empty() && Keyboard::built_in(layout, "").is_some(), known });
+                    missing.push(NoLayout {
+                        nth,
+                        variant: !variant.is_empty() && Keyboard::built_in(layout, "").is_some(),
+                        known,
+                    });
                 }
             }
         }

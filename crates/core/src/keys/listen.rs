@@ -1,13 +1,12 @@
 //! One reader at work: presses go in, what they do comes out. The live desktop and every trace run this one machine.
 
-
-use foldhash::{HashMap, HashSet, HashSetExt};
 use super::chord::sym_name;
 use super::clash::ways;
 use super::keyboard::{Keyboard, Press};
 use super::scope::{Scopes, What};
 use crate::desk::Action;
 use crate::rice::Others;
+use foldhash::{HashMap, HashSet, HashSetExt};
 
 /// What a reader did with a press.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -163,7 +162,8 @@ impl Listener {
         if waiting && self.escape.contains(&press.key) && press.modifiers.is_empty() {
             let mut with = self.so_far.clone();
             with.push(press);
-            let bound = self.tables.get(&table).is_some_and(|one| one.bound.contains_key(&with) || one.starts.contains_key(&with));
+            let bound =
+                self.tables.get(&table).is_some_and(|one| one.bound.contains_key(&with) || one.starts.contains_key(&with));
             if !bound {
                 self.so_far.clear();
                 return Heard::Eaten(Why::EndsSequence);

@@ -6,6 +6,7 @@ mod clash;
 mod geometry;
 mod keyboard;
 mod listen;
+mod market;
 mod names;
 mod scope;
 mod settle;

@@ -76,7 +76,12 @@ impl Names<'_> {
             (FightKind::Swallowed, [one]) => {
                 let inner = bound(*one);
                 let scope = self.scopes.table_name(inner.table);
-                format!("{} never gets to {scope}{on}: {} takes {}", self.chord(inner), self.who(first), if inner.keys == first.keys { "it" } else { &keys })
+                format!(
+                    "{} never gets to {scope}{on}: {} takes {}",
+                    self.chord(inner),
+                    self.who(first),
+                    if inner.keys == first.keys { "it" } else { &keys }
+                )
             }
             (FightKind::Swallowed, many) => {
                 let who = self.who(first);

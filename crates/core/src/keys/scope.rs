@@ -249,7 +249,20 @@ impl Scopes {
             let written = written.clone();
             let flags = (false, true, true);
             let (release, repeat, holds) = flags;
-            self.bound.push(Bound { table, keys, written, what, note: None, fixed: false, known: false, release, repeat, place, value, holds });
+            self.bound.push(Bound {
+                table,
+                keys,
+                written,
+                what,
+                note: None,
+                fixed: false,
+                known: false,
+                release,
+                repeat,
+                place,
+                value,
+                holds,
+            });
         }
         self.bound.sort_by_key(|bound| (bound.known, bound.place));
         self
@@ -262,7 +275,20 @@ impl Scopes {
         let what = Action::parse(what).ok().filter(|_| table == 0).map_or_else(|| What::Says(what.to_owned()), What::Act);
         let (keys, written, note) = (keys.clone(), keys.to_string(), None);
         let (place, value) = (Span::BUILT_IN, Span::BUILT_IN);
-        let bound = Bound { table, keys, written, what, note, fixed: false, known: false, release: false, repeat: true, place, value, holds: true };
+        let bound = Bound {
+            table,
+            keys,
+            written,
+            what,
+            note,
+            fixed: false,
+            known: false,
+            release: false,
+            repeat: true,
+            place,
+            value,
+            holds: true,
+        };
         scopes.bound.push(bound);
         scopes
     }

@@ -3,9 +3,9 @@
 //! The cost of a move is that of `[keys.cost]`, in hundredths. A binding keeps the number of its chords, and one that
 //! uses the lead keeps it: a desk binding without it would take keys away from every program.
 
-use std::collections::{BTreeMap, BinaryHeap};
 use std::cell::RefCell;
 use std::cmp::Reverse;
+use std::collections::{BTreeMap, BinaryHeap};
 use std::rc::Rc;
 
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
@@ -14,6 +14,7 @@ use super::assign::{Answer, Offer, Offers, Rule, Work, settle_group};
 use super::chord::{Chord, Key, Keys, Modifier, Modifiers};
 use super::clash::{Fight, FightKind, Ways, begins, fights, ways};
 use super::keyboard::{Keyboard, Keyboards, Press};
+use super::market::{Choices, Market, Mover, Near, Place, Taken};
 use super::scope::{Meeting, Scopes};
 use crate::rice::KeyCost;
 
@@ -78,226 +79,6 @@ pub enum NoPlan {
     /// What is given cannot be pressed on a layout.
     #[error("no key of a layout makes it")]
     NoKey(usize),
-}
-
-/// Some chords, and how they are pressed on each layout.
-#[derive(Debug)]
-struct Place {
-    keys: Keys,
-    on: Vec<Ways>,
-}
-
-/// The places that were looked at, each once.
-#[derive(Debug, Default)]
-struct Places {
-    all: Vec<Rc<Place>>,
-    by_keys: HashMap<Keys, usize>,
-}
-
-/// The choices for one chord of a binding, cheapest first, made as they are asked for.
-struct Choices {
-    made: Vec<(i64, Chord)>,
-    heap: BinaryHeap<Reverse<(i64, u32, u8, usize, usize)>>,
-    streams: Vec<(i64, Modifiers, Rc<Vec<(i64, u32)>>)>,
-    old: Press,
-}
-
-/// The places of one binding, cheapest first, made as they are asked for.
-struct Mover {
-    home: usize,
-    base: i64,
-    weight: i64,
-    choices: Vec<Choices>,
-    heap: BinaryHeap<Reverse<(i64, Vec<usize>)>>,
-    queued: HashSet<Vec<usize>>,
-    made: Vec<Offer>,
-    started: bool,
-    /// The only place it may have.
-    given: Option<usize>,
-}
-
-/// What those who do not move have taken, by layout.
-#[derive(Default)]
-struct Taken {
-    whole: HashSet<(usize, usize, Vec<Press>)>,
-    starts: HashSet<(usize, usize, Vec<Press>)>,
-    /// First presses of tables that are asked before others.
-    firsts: HashMap<(usize, Press), Vec<usize>>,
-    /// All presses that tables further in need.
-    inner: HashMap<(usize, Press), Vec<usize>>,
-    /// Movers that cannot stay beside those who do not move.
-    ousted: HashSet<usize>,
-}
-
-/// How many places a binding is tried at; sequences have more than anybody would want to see.
-const TRIED: usize = 100_000;
-
-/// All movers and what is in their way.
-struct Market<'a> {
-    settling: &'a Settling<'a>,
-    places: RefCell<Places>,
-    movers: HashMap<usize, Mover>,
-    taken: Taken,
-    nearby: HashMap<(u32, Vec<char>, bool), Rc<Vec<(i64, u32)>>>,
-}
-
-impl Taken {
-    fn refuses(&self, settling: &Settling<'_>, table: usize, place: &Place) -> bool {
-        let scopes = settling.scopes;
-        let meets = |tables: Option<&Vec<usize>>, wanted: Meeting| {
-            tables.into_iter().flatten().any(|other| scopes.meeting(*other, table) == wanted)
-        };
-        place.on.iter().enumerate().any(|(layout, ways)| {
-            // A place must work on every layout.
-            ways.is_empty()
-                || ways.iter().any(|way| {
-                    self.whole.contains(&(layout, table, way.clone()))
-                        || self.starts.contains(&(layout, table, way.clone()))
-                        || (1..way.len()).any(|len| self.whole.contains(&(layout, table, way[..len].to_vec())))
-                        || way.iter().any(|press| meets(self.firsts.get(&(layout, *press)), Meeting::Outer))
-                        || (scopes.takes_first(table) && meets(self.inner.get(&(layout, way[0])), Meeting::Inner))
-                })
-        })
-    }
-}
-
-impl Choices {
-    fn get(&mut self, nth: usize, keyboard: &Keyboard) -> Option<(i64, Chord)> {
-        while self.made.len() <= nth {
-            let Reverse((cost, key, modifiers, stream, at)) = self.heap.pop()?;
-            let (base, _, keys) = &self.streams[stream];
-            if let Some((far, next)) = keys.get(at + 1) {
-                self.heap.push(Reverse((base + far, *next, modifiers, stream, at + 1)));
-            }
-            let press = Press { key, modifiers: Modifiers(modifiers) };
-            if press != self.old && keyboard.reserved(press).is_none() {
-                self.made.push((cost, keyboard.chord(press)));
-            }
-        }
-        self.made.get(nth).cloned()
-    }
-}
-
-impl Market<'_> {
-    fn place(&self, keys: &Keys) -> usize {
-        if let Some(known) = self.places.borrow().by_keys.get(keys) {
-            return *known;
-        }
-        let on = self.settling.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
-        let mut places = self.places.borrow_mut();
-        places.all.push(Rc::new(Place { keys: keys.clone(), on }));
-        let at = places.all.len() - 1;
-        places.by_keys.insert(keys.clone(), at);
-        at
-    }
-
-    fn at(&self, place: usize) -> Rc<Place> {
-        self.places.borrow().all[place].clone()
-    }
-
-    /// The next place of a mover, whoever is in the way of it.
-    fn more(&mut self, binding: usize) -> Option<()> {
-        let table = self.settling.scopes.bound[binding].table;
-        let first = self.settling.keyboards.first();
-        let (cost, keys) = {
-            let mover = self.movers.get_mut(&binding)?;
-            if !mover.started {
-                mover.started = true;
-                let picks = vec![0; mover.choices.len()];
-                let sum: Option<i64> = mover.choices.iter_mut().map(|choices| Some(choices.get(0, first)?.0)).sum();
-                mover.heap.extend(sum.map(|sum| Reverse((sum, picks))));
-            }
-            if mover.queued.len() > TRIED {
-                return None;
-            }
-            let Reverse((cost, picks)) = mover.heap.pop()?;
-            for position in 0..picks.len() {
-                let mut next = picks.clone();
-                next[position] += 1;
-                let Some(option) = mover.choices[position].get(next[position], first) else { continue };
-                let step = option.0 - mover.choices[position].made[picks[position]].0;
-                if mover.queued.insert(next.clone()) {
-                    mover.heap.push(Reverse((cost + step, next)));
-                }
-            }
-            let chords = picks.iter().enumerate().map(|(position, pick)| mover.choices[position].made[*pick].1.clone());
-            ((mover.base + cost) * mover.weight, Keys(chords.collect()))
-        };
-        let at = self.place(&keys);
-        let (home, place) = (self.movers[&binding].home, self.at(at));
-        if at != home && !self.taken.refuses(self.settling, table, &place) {
-            self.movers.get_mut(&binding)?.made.push((cost, at));
-        }
-        Some(())
-    }
-}
-
-impl Offers for Market<'_> {
-    fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer> {
-        let own = self.movers.get(&mover)?;
-        if let Some(given) = own.given {
-            return (nth == 0).then_some((0, given));
-        }
-        let stays = usize::from(!self.taken.ousted.contains(&mover));
-        if nth < stays {
-            return Some((0, own.home));
-        }
-        while self.movers.get(&mover)?.made.len() <= nth - stays {
-            self.more(mover)?;
-        }
-        self.movers.get(&mover)?.made.get(nth - stays).copied()
-    }
-
-    fn home(&self, mover: usize) -> usize {
-        self.movers.get(&mover).map_or(0, |own| own.given.unwrap_or(own.home))
-    }
-
-    fn table(&self, mover: usize) -> usize {
-        self.settling.scopes.bound[mover].table
-    }
-
-    fn collide(&self, a: (usize, usize), b: (usize, usize)) -> bool {
-        let (on_a, on_b) = (self.at(a.1), self.at(b.1));
-        self.settling.collide((a.0, &on_a), (b.0, &on_b))
-    }
-
-    fn collisions(&self, chosen: &[(usize, usize)]) -> Vec<(usize, usize)> {
-        let scopes = self.settling.scopes;
-        let mut found = Vec::new();
-        let mut whole: HashMap<(usize, usize, &[Press]), Vec<usize>> = HashMap::with_capacity(chosen.len());
-        let mut firsts: HashMap<(usize, Press), Vec<usize>> = HashMap::new();
-        let places: Vec<Rc<Place>> = chosen.iter().map(|(_, place)| self.at(*place)).collect();
-        let tables: Vec<usize> = chosen.iter().map(|(mover, _)| self.table(*mover)).collect();
-        for (nth, table) in tables.iter().copied().enumerate() {
-            for (layout, ways) in places[nth].on.iter().enumerate() {
-                for way in ways {
-                    whole.entry((layout, table, way)).or_default().push(nth);
-                    if scopes.takes_first(table) {
-                        firsts.entry((layout, way[0])).or_default().push(nth);
-                    }
-                }
-            }
-        }
-        for (nth, table) in tables.iter().copied().enumerate() {
-            for (layout, way) in places[nth].on.iter().enumerate().flat_map(|(layout, ways)| ways.iter().map(move |way| (layout, way))) {
-                for len in 1..=way.len() {
-                    let others = whole.get(&(layout, table, &way[..len])).into_iter().flatten();
-                    // Pressing and letting go of the same keys may differ.
-                    let release = |nth: usize| scopes.bound[chosen[nth].0].release;
-                    let beside = |other: usize| len < way.len() || other < nth && release(other) == release(nth);
-                    found.extend(others.copied().filter(|other| beside(*other)).map(|other| (other, nth)));
-                }
-                for press in way {
-                    let outer = firsts.get(&(layout, *press)).into_iter().flatten();
-                    let outer = outer.filter(|other| **other != nth && scopes.meeting(tables[**other], table) == Meeting::Outer);
-                    found.extend(outer.map(|other| (*other, nth)));
-                }
-            }
-        }
-        found.sort_unstable();
-        found.dedup();
-        found
-    }
 }
 
 /// What a search found: the groups it was split into, and their answers.
@@ -378,7 +159,8 @@ impl Settling<'_> {
 
     /// The fights in question.
     fn quarrels(&self) -> Vec<Fight> {
-        let all = if self.given.is_empty() { fights(self.scopes, self.keyboards) } else { fights(&self.with_given(), self.keyboards) };
+        let all =
+            if self.given.is_empty() { fights(self.scopes, self.keyboards) } else { fights(&self.with_given(), self.keyboards) };
         let in_question = |fight: &Fight| match fight.kind {
             FightKind::Displaced => {
                 fight.bindings[1..].iter().any(|at| self.give_back.contains(at) || self.keep.contains(at))
@@ -409,7 +191,8 @@ impl Settling<'_> {
             let movers: Vec<usize> = fight.bindings.iter().copied().filter(|at| !self.stays(*at)).collect();
             join(&mut groups, &mut group_of, &movers);
         }
-        let tables: HashSet<usize> = quarrels.iter().flat_map(|fight| &fight.bindings).map(|at| self.scopes.bound[*at].table).collect();
+        let tables: HashSet<usize> =
+            quarrels.iter().flat_map(|fight| &fight.bindings).map(|at| self.scopes.bound[*at].table).collect();
         if self.chain {
             let all = (0..self.scopes.bound.len()).filter(|at| !self.stays(*at) && self.scopes.bound[*at].lives());
             for at in all.filter(|at| tables.contains(&self.scopes.bound[*at].table)) {
@@ -510,7 +293,8 @@ impl Settling<'_> {
             let quarrels: Vec<(usize, usize)> = quarrels.filter(|(a, b)| a != b).collect();
             if quarrels.is_empty() {
                 let all = groups.iter().flat_map(|group| answers[group].chosen.iter().zip(group));
-                let moved: Vec<i64> = all.filter(|(offer, mover)| offer.1 != market.movers[mover].home).map(|(offer, _)| offer.0).collect();
+                let moved: Vec<i64> =
+                    all.filter(|(offer, mover)| offer.1 != market.movers[mover].home).map(|(offer, _)| offer.0).collect();
                 let (price, moves) = (moved.iter().sum(), moved.len());
                 return Ok(Solution { groups, answers, price, moves });
             }
@@ -546,7 +330,7 @@ impl Settling<'_> {
     }
 
     /// Whether two bindings cannot have these places together.
-    fn collide(&self, a: (usize, &Place), b: (usize, &Place)) -> bool {
+    pub(super) fn collide(&self, a: (usize, &Place), b: (usize, &Place)) -> bool {
         let table = |binding: usize| self.scopes.bound[binding].table;
         let (release_a, release_b) = (self.scopes.bound[a.0].release, self.scopes.bound[b.0].release);
         let meeting = self.scopes.meeting(table(a.0), table(b.0));
@@ -636,7 +420,7 @@ impl Settling<'_> {
 
     /// The keys that a chord could have instead, each with its distance; with `letters` only those of these letters, else
     /// only the others.
-    fn near(&self, market: &mut Market<'_>, chord: &Chord, letters: &[char], with: bool) -> Rc<Vec<(i64, u32)>> {
+    fn near(&self, market: &mut Market<'_>, chord: &Chord, letters: &[char], with: bool) -> Near {
         let old = self.press(chord);
         let key = (old.key, letters.to_vec(), with);
         if let Some(known) = market.nearby.get(&key) {
@@ -733,7 +517,8 @@ impl Settling<'_> {
             return 0;
         }
         let initials = self.initials(at);
-        let steps: i64 = (0..from.0.len().min(to.0.len())).map(|position| self.step(at, &initials, position, &to.0[position])).sum();
+        let steps: i64 =
+            (0..from.0.len().min(to.0.len())).map(|position| self.step(at, &initials, position, &to.0[position])).sum();
         let longer = from.0.len().abs_diff(to.0.len()) as i64 * 200;
         (self.base(at) + steps + longer) * self.scopes.weight(at)
     }
@@ -853,7 +638,15 @@ impl Settling<'_> {
         best
     }
 
-    fn try_all(&self, movers: &[usize], nth: usize, spent: i64, homes: &[Rc<Place>], places: &mut Vec<Rc<Place>>, best: &mut Option<i64>) {
+    fn try_all(
+        &self,
+        movers: &[usize],
+        nth: usize,
+        spent: i64,
+        homes: &[Rc<Place>],
+        places: &mut Vec<Rc<Place>>,
+        best: &mut Option<i64>,
+    ) {
         if best.is_some_and(|best| spent >= best) {
             return;
         }
@@ -883,10 +676,15 @@ impl Settling<'_> {
             for modifiers in self.usable(old, position) {
                 if position > 0 || !Self::writes(modifiers) || Self::writes(old.modifiers) {
                     let presses = first.caps.iter().map(|cap| Press { key: cap.code, modifiers });
-                    choices.extend(presses.filter(|press| *press != old && first.reserved(*press).is_none()).map(|press| first.chord(press)));
+                    choices.extend(
+                        presses.filter(|press| *press != old && first.reserved(*press).is_none()).map(|press| first.chord(press)),
+                    );
                 }
             }
-            all = all.iter().flat_map(|prefix| choices.iter().map(|to| [prefix.as_slice(), std::slice::from_ref(to)].concat())).collect();
+            all = all
+                .iter()
+                .flat_map(|prefix| choices.iter().map(|to| [prefix.as_slice(), std::slice::from_ref(to)].concat()))
+                .collect();
         }
         for to in all.into_iter().map(Keys).filter(|to| to != keys) {
             let on: Vec<Ways> = self.keyboards.iter().map(|keyboard| ways(&to, keyboard)).collect();

@@ -88,7 +88,8 @@ impl<'a> Tracer<'a> {
         let mut readers: Vec<(usize, Listener)> =
             open.into_iter().map(|reader| (reader, Listener::new(scopes, reader, keyboard).0)).collect();
         for asked in &asking.modes {
-            let (scope, mode) = asked.split_once(':').map_or((None, asked.as_str()), |(scope, mode)| (Some(scope.trim()), mode.trim()));
+            let (scope, mode) =
+                asked.split_once(':').map_or((None, asked.as_str()), |(scope, mode)| (Some(scope.trim()), mode.trim()));
             let fits = |(reader, listener): &&mut (usize, Listener)| {
                 listener.has_mode(mode) && scope.is_none_or(|scope| scopes.readers[*reader].name == scope)
             };
@@ -140,7 +141,9 @@ impl<'a> Tracer<'a> {
                 match heard {
                     Heard::Act(at) => Reaction::Takes(at),
                     Heard::Wait => listener.waiting().map_or(Reaction::Passes, |(at, _)| Reaction::Waits(at)),
-                    Heard::Eaten(Why::Release) => listener.release(press.key).map_or(Reaction::Eats(Why::Release), Reaction::Takes),
+                    Heard::Eaten(Why::Release) => {
+                        listener.release(press.key).map_or(Reaction::Eats(Why::Release), Reaction::Takes)
+                    }
                     Heard::Eaten(why) => Reaction::Eats(why),
                     Heard::Passed => Reaction::Passes,
                 }

@@ -268,7 +268,8 @@ impl<'s> Merger<'s> {
         layer: Layer,
     ) {
         let spliced = self.splice(&mut node, branch.entries.get(&name), default);
-        let is_chord = path.first().is_some_and(|first| first == "keys") && path.len() > 1 && path[1] != "cost" && name != "others";
+        let is_chord =
+            path.first().is_some_and(|first| first == "keys") && path.len() > 1 && path[1] != "cost" && name != "others";
         match branch.entries.get_mut(&name) {
             Some(Tree::Leaf(leaf)) => {
                 if leaf.layer == layer {

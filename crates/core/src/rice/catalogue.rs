@@ -239,7 +239,10 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
             Shape::One(_) => None,
             Shape::Table(table) => match table.field(step) {
                 Some(field) => Some(Found::Field(field)),
-                None => table.rest.filter(|(names, _)| *names != Names::Chords || is_chord(step)).map(|(_, shape)| Found::Named(*shape)),
+                None => table
+                    .rest
+                    .filter(|(names, _)| *names != Names::Chords || is_chord(step))
+                    .map(|(_, shape)| Found::Named(*shape)),
             },
             Shape::Named(names, inner) => Some(below(shape, names, inner, step)),
         };

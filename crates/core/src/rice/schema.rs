@@ -84,7 +84,9 @@ fn value(kind: &Kind) -> Value {
         ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", Allowed::OneOf(words)) => json!({ "anyOf": [{ "enum": words }, { "type": "object" }] }),
-        ("program" | "binding" | "binding in free words" | "placed file" | "monitor" | "picture", _) => json!({ "type": ["string", "object"] }),
+        ("program" | "binding" | "binding in free words" | "placed file" | "monitor" | "picture", _) => {
+            json!({ "type": ["string", "object"] })
+        }
         ("grades" | "conditions" | "match" | "window settings", _) => json!({ "type": "object" }),
         ("fill" | "opacity", _) => json!({ "type": "string" }),
         ("line" | "icon" | "press", _) => json!({ "type": ["string", "object"] }),

@@ -100,7 +100,8 @@ impl Pen<'_, '_> {
         // One colour needs no explaining.
         let several = scopes.len() > 1 || clash;
         let scopes: Vec<usize> = scopes.into_iter().filter(|_| several).collect();
-        let mut legend: Vec<(usize, bool, String)> = scopes.iter().map(|scope| (*scope, false, self.sheet.scopes[*scope].clone())).collect();
+        let mut legend: Vec<(usize, bool, String)> =
+            scopes.iter().map(|scope| (*scope, false, self.sheet.scopes[*scope].clone())).collect();
         if clash {
             legend.push((0, true, "in a fight".to_owned()));
         }
@@ -182,7 +183,13 @@ impl Pen<'_, '_> {
             let accent = self.rice.palette.current.accent;
             self.scene.fill(mark, 1.0, accent);
         }
-        self.scene.text(rect.x + inset, rect.y + line / 2.0 + 1.0, cut(&words, rect.w - 2.0 * inset, &cap, self.measure), &cap, if held { self.style.ink } else { ink });
+        self.scene.text(
+            rect.x + inset,
+            rect.y + line / 2.0 + 1.0,
+            cut(&words, rect.w - 2.0 * inset, &cap, self.measure),
+            &cap,
+            if held { self.style.ink } else { ink },
+        );
         let Some(first) = bound.first() else { return };
         let says = match bound.iter().filter(|entry| entry.sequence).count() {
             0 => first.says.clone(),

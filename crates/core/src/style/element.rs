@@ -98,7 +98,13 @@ pub const ELEMENTS: &[Element] = &[
     element("notice.title", "the first line of a notice", Instances::None, &[], true),
     element("notice.mark", "the mark at the side of a notice", Instances::None, &[State::Urgent, State::Warn], false),
     element("sheet", "the sheet of all keys", Instances::None, &[], true),
-    element("sheet.key", "a key of the drawn keyboard, active where something is bound", Instances::Scopes, &[State::Urgent, State::Active], true),
+    element(
+        "sheet.key",
+        "a key of the drawn keyboard, active where something is bound",
+        Instances::Scopes,
+        &[State::Urgent, State::Active],
+        true,
+    ),
 ];
 
 /// An element with its instance and state, as a path of a rice names it.

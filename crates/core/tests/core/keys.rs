@@ -4,8 +4,8 @@ use insta::assert_snapshot;
 use jovrik_core::check::Checked;
 use jovrik_core::desk::Action;
 use jovrik_core::keys::{
-    Asking, Chord, Heard, Keyboard, Keyboards, Keys, Layouts, Listener, Modifier, Names, Press, Reaction, Shown, Tracer, Why, fights, label, layers,
-    traps, ways_to,
+    Asking, Chord, Heard, Keyboard, Keyboards, Keys, Layouts, Listener, Modifier, Names, Press, Reaction, Shown, Tracer, Why,
+    fights, label, layers, traps, ways_to,
 };
 
 use crate::checked;
@@ -99,7 +99,12 @@ fn a_press_goes_inwards_until_somebody_takes_it() {
     assert_eq!(of("Ctrl+space Lead+w", Some("terminal"), &[]), "mux waits, desk: close", "the desk is asked first all the same");
     assert_eq!(of("comma", Some("terminal"), &["review"]), "editor: next remark");
     assert_eq!(of("Escape", Some("terminal"), &["editor:review"]), "editor: out of review");
-    assert_eq!(Tracer::new(&deep.scopes, us(), &Asking { focus: None, modes: vec!["nowhere".to_owned()] }).expect_err("no mode").to_string(), "no scope has a mode nowhere");
+    assert_eq!(
+        Tracer::new(&deep.scopes, us(), &Asking { focus: None, modes: vec!["nowhere".to_owned()] })
+            .expect_err("no mode")
+            .to_string(),
+        "no scope has a mode nowhere"
+    );
 }
 
 #[test]
@@ -117,12 +122,20 @@ fn sequences_wait_and_escape_drops_them() {
 fn a_mode_replaces_the_plain_bindings_until_it_is_left() {
     let deep = checked(DEEP);
     let of = |chords: &str| trace(&deep, chords, None, &[]).join(", ");
-    assert_eq!(of("Lead+s h q Lead+w Escape Lead+w"), "desk: mode sizing, desk: main shrink, desk eats: Mode, desk eats: Mode, desk: mode leave, desk: close");
-    assert_eq!(of("Lead+p h q Lead+w Escape Lead+w"), "desk: mode passing, desk: main shrink, nobody, nobody, desk: mode leave, desk: close");
+    assert_eq!(
+        of("Lead+s h q Lead+w Escape Lead+w"),
+        "desk: mode sizing, desk: main shrink, desk eats: Mode, desk eats: Mode, desk: mode leave, desk: close"
+    );
+    assert_eq!(
+        of("Lead+p h q Lead+w Escape Lead+w"),
+        "desk: mode passing, desk: main shrink, nobody, nobody, desk: mode leave, desk: close"
+    );
     assert_eq!(of("Lead+l h q Lead+w"), "desk: mode leaving, desk: main shrink, desk eats: LeavesMode, desk: close");
     assert_eq!(of("Lead+s XF86AudioMute"), "desk: mode sizing, desk: reload", "media keys always work");
     assert_eq!(traps(&deep.scopes), Vec::<usize>::new());
-    let trap = checked("[keys.desk]\n\"Lead+s\" = \"mode a\"\n[keys.desk.modes.a]\n\"b\" = \"mode b\"\n[keys.desk.modes.b]\n\"a\" = \"mode a\"\n");
+    let trap = checked(
+        "[keys.desk]\n\"Lead+s\" = \"mode a\"\n[keys.desk.modes.a]\n\"b\" = \"mode b\"\n[keys.desk.modes.b]\n\"a\" = \"mode a\"\n",
+    );
     assert_eq!(traps(&trap.scopes).len(), 2, "two modes that lead to each other only");
 }
 
@@ -155,7 +168,9 @@ fn the_end_of_a_press_and_held_keys() {
 
 #[test]
 fn every_way_to_something_and_whether_it_arrives() {
-    let both = checked("[scope.panes]\ninside = \"terminal\"\n[keys.desk]\n\"Ctrl+q\" = \"close\"\n\"Lead+q\" = \"close\"\n[keys.panes]\n\"Ctrl+q\" = \"shut\"\n\"Alt+q\" = \"shut\"\n");
+    let both = checked(
+        "[scope.panes]\ninside = \"terminal\"\n[keys.desk]\n\"Ctrl+q\" = \"close\"\n\"Lead+q\" = \"close\"\n[keys.panes]\n\"Ctrl+q\" = \"shut\"\n\"Alt+q\" = \"shut\"\n",
+    );
     let ways = |what: &str| -> Vec<bool> {
         let wanted = |at: usize| both.scopes.bound[at].what.to_string() == what;
         ways_to(&both.scopes, us(), &wanted).iter().map(|way| way.arrives).collect()
@@ -168,7 +183,8 @@ fn every_way_to_something_and_whether_it_arrives() {
 /// The fights of a rice, one line each.
 fn fought(part: &str, layouts: &[&str]) -> Vec<String> {
     let checked = checked(part);
-    let asked = Layouts { layouts: layouts.iter().map(|name| ((*name).to_owned(), String::new())).collect(), ..Layouts::default() };
+    let asked =
+        Layouts { layouts: layouts.iter().map(|name| ((*name).to_owned(), String::new())).collect(), ..Layouts::default() };
     let (keyboards, missing) = Keyboards::built_in(&asked, true);
     assert_eq!(missing, vec![]);
     let names = Names { scopes: &checked.scopes, keyboards: &keyboards, lead: Modifier::Super };
@@ -197,7 +213,10 @@ fn fights_across_scopes_modes_and_layouts_and_none_that_is_not_there() {
     let long = "[keys.desk]\n\"Lead+a\" = \"close\"\n\"Lead+a b\" = \"kill\"\n\"Lead+a b c\" = \"reload\"\n";
     assert_eq!(
         fought(long, &["us"]),
-        ["keys/stalls Lead+a is a binding and also begins a sequence on the desk", "keys/stalls Lead+a b is a binding and also begins a sequence on the desk"]
+        [
+            "keys/stalls Lead+a is a binding and also begins a sequence on the desk",
+            "keys/stalls Lead+a b is a binding and also begins a sequence on the desk"
+        ]
     );
 }
 
@@ -211,7 +230,13 @@ fn a_symbol_is_the_press_that_makes_it_on_each_layout() {
         let chord = &Keys::parse(text, "Super").expect("a chord").0[0];
         let one = |keyboard: &Keyboard| {
             let press = keyboard.presses(chord).first().copied();
-            press.map_or("-".to_owned(), |press| format!("{} {}", keyboard.cap(press.key).expect("a key").name, Chord { modifiers: press.modifiers, ..chord.clone() }))
+            press.map_or("-".to_owned(), |press| {
+                format!(
+                    "{} {}",
+                    keyboard.cap(press.key).expect("a key").name,
+                    Chord { modifiers: press.modifiers, ..chord.clone() }
+                )
+            })
         };
         keyboards.iter().map(one).collect()
     };
@@ -229,7 +254,8 @@ fn a_symbol_is_the_press_that_makes_it_on_each_layout() {
 
 #[test]
 fn unknown_layouts_are_named_and_an_empty_keyboard_is_the_built_in_one() {
-    let asked = Layouts { layouts: vec![("xx".to_owned(), String::new()), ("fr".to_owned(), "bepo".to_owned())], ..Layouts::default() };
+    let asked =
+        Layouts { layouts: vec![("xx".to_owned(), String::new()), ("fr".to_owned(), "bepo".to_owned())], ..Layouts::default() };
     let (keyboards, missing) = Keyboards::built_in(&asked, false);
     assert_eq!((keyboards.count(), keyboards.first().layout.as_str()), (1, "us"));
     assert_eq!(missing.iter().map(|one| (one.nth, one.variant)).collect::<Vec<_>>(), [(0, false), (1, true)]);
@@ -263,7 +289,8 @@ fn a_sheet_has_a_layer_for_each_set_of_modifiers() {
     let names = Names { scopes: &deep.scopes, keyboards: &keyboards, lead: Modifier::Super };
     let told = |shown: Shown<'_>| -> String {
         let one = |layer: &jovrik_core::keys::Layer| {
-            let keys: Vec<String> = layer.entries.iter().map(|entry| format!("{} {}", label(us(), entry.key), entry.says)).collect();
+            let keys: Vec<String> =
+                layer.entries.iter().map(|entry| format!("{} {}", label(us(), entry.key), entry.says)).collect();
             format!("{}: {}", layer.title, keys.join(", "))
         };
         layers(&names, us(), shown).iter().map(one).collect::<Vec<_>>().join("\n")

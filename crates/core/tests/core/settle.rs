@@ -17,7 +17,8 @@ fn settling<'a>(checked: &'a Checked, keyboards: &'a Keyboards) -> Settling<'a> 
         keep: Vec::new(),
         given: Vec::new(),
         chain: false,
-        give_back: Vec::new(), only: None,
+        give_back: Vec::new(),
+        only: None,
     }
 }
 
@@ -90,7 +91,8 @@ fn a_new_place_is_free_on_every_layout_and_in_no_known_table() {
 
 #[test]
 fn two_fixed_ones_have_no_peace_and_a_full_keyboard_has_no_place() {
-    let fixed = checked("[keys.desk]\n\"Lead+q\" = { do = \"close\", fixed = true }\n\"super+q\" = { do = \"quit\", fixed = true }\n");
+    let fixed =
+        checked("[keys.desk]\n\"Lead+q\" = { do = \"close\", fixed = true }\n\"super+q\" = { do = \"quit\", fixed = true }\n");
     let keyboards = us();
     let none = settling(&fixed, &keyboards).plan().expect_err("neither may move");
     assert_eq!((none.to_string().as_str(), &none), ("neither of the two may move", &NoPlan::AllFixed(vec![0, 1])));
@@ -202,8 +204,10 @@ fn as_cheap_as_everything(chords: &[Random], keyboards: &Keyboards, most: usize)
             prop_assert_eq!(plan.cost, best, "{} {:?}", text, told(&plan, &checked.scopes));
             let sum: i64 = plan.moves.iter().map(|step| step.cost).sum();
             prop_assert_eq!(plan.cost, sum);
-            let left: Vec<_> =
-                fights(&after(&plan, &checked.scopes), keyboards).into_iter().filter(|fight| fight.kind != FightKind::Displaced).collect();
+            let left: Vec<_> = fights(&after(&plan, &checked.scopes), keyboards)
+                .into_iter()
+                .filter(|fight| fight.kind != FightKind::Displaced)
+                .collect();
             prop_assert_eq!(left, vec![]);
         }
         (Err(_), None) => {}

@@ -405,9 +405,13 @@ impl Session {
             XEvent::ButtonPress(event) if self.popup.as_ref().is_some_and(Popup::is_menu) => {
                 self.menu_pressed(event.root_x, event.root_y)?;
             }
-            XEvent::ButtonPress(event) if self.sheet.as_ref().is_some_and(|sheet| sheet.is(event.event)) => self.toggle_sheet()?,
+            XEvent::ButtonPress(event) if self.sheet.as_ref().is_some_and(|sheet| sheet.is(event.event)) => {
+                self.toggle_sheet()?
+            }
             XEvent::ButtonPress(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), true)?,
-            XEvent::ButtonRelease(event) if event.event == self.seat.root => self.button(event.detail, event.state.into(), false)?,
+            XEvent::ButtonRelease(event) if event.event == self.seat.root => {
+                self.button(event.detail, event.state.into(), false)?
+            }
             XEvent::ButtonPress(event) if self.bars.of(event.event).is_some() => {
                 self.bar_pressed(event.event, event.detail, event.root_x, event.root_y)?;
             }
@@ -433,11 +437,9 @@ impl Session {
             XEvent::ClientMessage(event) => self.message(&event)?,
             // Many of them come at once.
             XEvent::MappingNotify(_) | XEvent::XkbNewKeyboardNotify(_) | XEvent::XkbMapNotify(_) => self.keyboard_stale = true,
-            XEvent::XkbStateNotify(event) => {
-                if self.board.switched(u8::from(event.group).into()) {
-                    self.bars_stale = true;
-                    self.bind()?;
-                }
+            XEvent::XkbStateNotify(event) if self.board.switched(u8::from(event.group).into()) => {
+                self.bars_stale = true;
+                self.bind()?;
             }
             XEvent::RandrScreenChangeNotify(event) => {
                 self.seat.size = (event.width, event.height);

@@ -55,7 +55,12 @@ impl Session {
             let high = sheet(&rice, &what, Rect::new(0.0, 0.0, width, 0.0), &mut measured, &mut pens.brush.fonts).ceil();
             if high <= h - 2.0 * EDGE || drawn == 0 {
                 let high = high.min(h);
-                let at = Rect::new(area.x as f32 / scale + ((w - width) / 2.0).floor(), area.y as f32 / scale + ((h - high) / 2.0).floor(), width, high);
+                let at = Rect::new(
+                    area.x as f32 / scale + ((w - width) / 2.0).floor(),
+                    area.y as f32 / scale + ((h - high) / 2.0).floor(),
+                    width,
+                    high,
+                );
                 let mut scene = Scene::default();
                 sheet(&rice, &what, at, &mut scene, &mut pens.brush.fonts);
                 best = (scene, at);

@@ -26,8 +26,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     // What somebody must decide first: what can do nothing right, then what is merely lost.
     fights.sort_by_key(|fight| (fight.kind, fight.bindings.clone()));
     let problems = &bindings.checked.problems;
-    let others: Vec<_> = problems.iter().filter(|one| one.code.starts_with("keys/") && !FIGHTS.contains(&one.code) && one.elsewhere.is_none()).collect();
-    let serious = fights.iter().any(|fight| fight.kind != FightKind::Displaced) || others.iter().any(|one| one.severity == Severity::Error);
+    let others: Vec<_> = problems
+        .iter()
+        .filter(|one| one.code.starts_with("keys/") && !FIGHTS.contains(&one.code) && one.elsewhere.is_none())
+        .collect();
+    let serious =
+        fights.iter().any(|fight| fight.kind != FightKind::Displaced) || others.iter().any(|one| one.severity == Severity::Error);
     let exit = if serious { Exit::Unfit } else { Exit::Done };
     let out = &mut context.out;
     if arguments.json {
@@ -76,7 +80,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let lost = fights.len() - hard;
     let mut said = Vec::new();
     said.extend((hard > 0).then(|| count(hard, "fight")));
-    said.extend((lost > 0).then(|| format!("{} taken from {}", count(lost, "key"), if lost == 1 { "a program" } else { "programs" })));
+    said.extend(
+        (lost > 0).then(|| format!("{} taken from {}", count(lost, "key"), if lost == 1 { "a program" } else { "programs" })),
+    );
     said.extend((!others.is_empty()).then(|| format!("{} of another kind", count(others.len(), "problem"))));
     writeln!(out, "{} among {among}, {layouts}", in_words(&said))?;
     if hard > 0 {

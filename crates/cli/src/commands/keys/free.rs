@@ -47,7 +47,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     })?;
     let near = arguments.near.as_deref().map(|chord| bindings.chords(chord)).transpose()?;
     let action = arguments.action.clone().unwrap_or_default();
-    let bound = scopes.bound.iter().find(|bound| bound.table == table && bound.lives() && (bound.what.to_string() == action || bound.note.as_deref() == Some(&action)));
+    let bound = scopes.bound.iter().find(|bound| {
+        bound.table == table && bound.lives() && (bound.what.to_string() == action || bound.note.as_deref() == Some(&action))
+    });
     // Without a chord to be near to, the middle of the letters is as good as any.
     let middle = || Keys::parse(if table == 0 { "Lead+g" } else { "g" }, bindings.checked.lead().word());
     let from = near.or_else(|| bound.map(|bound| bound.keys.clone())).or_else(|| middle().ok()).unwrap_or_default();
@@ -83,8 +85,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     writeln!(out, "{}\n", Meaning::Heading.paint(&format!("Free{of}, near {}", from.with_lead(lead))))?;
     let best = best.with_lead(lead);
     let names: Vec<&str> = bindings.keyboards.iter().map(|keyboard| keyboard.layout.as_str()).collect();
-    let table: Vec<Vec<String>> =
-        rows.iter().map(|(price, keys)| vec![Meaning::Type.paint(&keys.with_lead(lead)), Meaning::Second.paint(&format!("cost {}", cost(*price)))]).collect();
+    let table: Vec<Vec<String>> = rows
+        .iter()
+        .map(|(price, keys)| {
+            vec![Meaning::Type.paint(&keys.with_lead(lead)), Meaning::Second.paint(&format!("cost {}", cost(*price)))]
+        })
+        .collect();
     for line in columns(&table, "  ", context.width) {
         writeln!(out, "{line}")?;
     }

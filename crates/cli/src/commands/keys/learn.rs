@@ -48,7 +48,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Err(Failure::Usage("there is neither a display nor a terminal to listen to".to_owned()));
     }
     if !arguments.json {
-        let where_ = display.as_ref().map_or("this terminal, which tells neither codes nor Super".to_owned(), |display| format!("the display {display}"));
+        let where_ = display
+            .as_ref()
+            .map_or("this terminal, which tells neither codes nor Super".to_owned(), |display| format!("the display {display}"));
         writeln!(context.out, "Listening to {where_}. Escape twice ends.\n")?;
         context.out.flush()?;
     }
@@ -132,7 +134,15 @@ fn chord_of(code: KeyCode, held: KeyModifiers) -> Option<Chord> {
         KeyCode::Backspace => "BackSpace".to_owned(),
         KeyCode::PageUp => "Prior".to_owned(),
         KeyCode::PageDown => "Next".to_owned(),
-        KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down | KeyCode::Home | KeyCode::End | KeyCode::Tab | KeyCode::Delete | KeyCode::Insert => {
+        KeyCode::Left
+        | KeyCode::Right
+        | KeyCode::Up
+        | KeyCode::Down
+        | KeyCode::Home
+        | KeyCode::End
+        | KeyCode::Tab
+        | KeyCode::Delete
+        | KeyCode::Insert => {
             format!("{code:?}")
         }
         _ => return None,
@@ -144,12 +154,14 @@ fn tell(heard: &Heard<'_>, arguments: &Arguments, bindings: &Bindings, context: 
     let (keyboard, lead) = (heard.keyboard, bindings.checked.lead());
     let keys = Keys(vec![heard.chord.clone()]);
     let press = heard.press.map(|(press, _)| press).or_else(|| keyboard.presses(&heard.chord).first().copied());
-    let asking = Asking { focus: arguments.focus.as_deref().map(|focus| super::trace::inside(bindings, focus)), modes: Vec::new() };
+    let asking =
+        Asking { focus: arguments.focus.as_deref().map(|focus| super::trace::inside(bindings, focus)), modes: Vec::new() };
     let step = press.and_then(|press| Some(Tracer::new(bindings.scopes(), keyboard, &asking).ok()?.press(press)));
     let taken = step.as_ref().and_then(|step| step.taker());
     let cap = press.and_then(|press| keyboard.cap(press.key));
     let symbol = press.and_then(|press| keyboard.makes(press)).map(|(sym, _)| sym_name(sym));
-    let held: Vec<&str> = Modifier::ALL.into_iter().filter(|modifier| heard.chord.modifiers.has(*modifier)).map(Modifier::word).collect();
+    let held: Vec<&str> =
+        Modifier::ALL.into_iter().filter(|modifier| heard.chord.modifiers.has(*modifier)).map(Modifier::word).collect();
     let out = &mut context.out;
     if arguments.json {
         let binding = taken.and_then(|(_, reaction)| match reaction {
@@ -164,7 +176,8 @@ fn tell(heard: &Heard<'_>, arguments: &Arguments, bindings: &Bindings, context: 
         return Ok(out.flush()?);
     }
     writeln!(out, "{}", Meaning::Heading.paint(&keys.with_lead(lead)))?;
-    let by_itself = press.and_then(|press| keyboard.plain_sym(press.key)).map(sym_name).filter(|plain| Some(plain) != symbol.as_ref());
+    let by_itself =
+        press.and_then(|press| keyboard.plain_sym(press.key)).map(sym_name).filter(|plain| Some(plain) != symbol.as_ref());
     if let Some(symbol) = &symbol {
         let plain = by_itself.map_or(String::new(), |plain| format!("; {plain} by itself"));
         writeln!(out, "  makes  {symbol}{plain}")?;
@@ -185,7 +198,12 @@ fn tell(heard: &Heard<'_>, arguments: &Arguments, bindings: &Bindings, context: 
         }
         (Some((_, Reaction::Waits(at))), _) => {
             let bound = bindings.at(at);
-            format!("begins {}  {}  {}", bindings.names().whole(bound), Meaning::Second.paint(&bindings.scope(bound)), bindings.place(bound))
+            format!(
+                "begins {}  {}  {}",
+                bindings.names().whole(bound),
+                Meaning::Second.paint(&bindings.scope(bound)),
+                bindings.place(bound)
+            )
         }
         _ => Meaning::Second.paint("nothing"),
     };

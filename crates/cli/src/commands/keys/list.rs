@@ -121,7 +121,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         notes.extend(bound.known.then(|| "by itself".to_owned()));
         vec![names.chord(bound), bound.what.to_string(), bindings.place(bound), notes.join("; ")]
     };
-    let rows: Vec<(usize, Vec<String>)> = tables.iter().flat_map(|table| found.iter().filter(|bound| bound.table == *table)).map(|bound| (bound.table, row(bound))).collect();
+    let rows: Vec<(usize, Vec<String>)> = tables
+        .iter()
+        .flat_map(|table| found.iter().filter(|bound| bound.table == *table))
+        .map(|bound| (bound.table, row(bound)))
+        .collect();
     let plain: Vec<Vec<String>> = rows.iter().map(|(_, row)| row.clone()).collect();
     let mut before = None;
     // All are aligned as one table, with a heading above each scope and mode.
@@ -137,7 +141,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             let prefix = reader.prefix.as_ref().filter(|_| prefixed).map(|keys| format!("after {}", keys.with_lead(names.lead)));
             let inside = reader.inside.as_ref().map(|inside| format!("inside {}", inside.words()));
             let about: Vec<String> = inside.into_iter().chain(prefix).collect();
-            let heading = format!("{}  {}", Meaning::Heading.paint(name.trim_start_matches("the ")), Meaning::Second.paint(&about.join(", ")));
+            let heading = format!(
+                "{}  {}",
+                Meaning::Heading.paint(name.trim_start_matches("the ")),
+                Meaning::Second.paint(&about.join(", "))
+            );
             writeln!(out, "{}", heading.trim_end())?;
         }
         before = under;
@@ -150,11 +158,19 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 /// Actions and programs that no living binding of the desk reaches.
 fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) -> Result<Exit, Failure> {
     let rice = &bindings.checked.rice;
-    let bound: Vec<&Action> = bindings.scopes().bound.iter().filter(|bound| bound.lives() && bound.holds).filter_map(|bound| match &bound.what {
-        What::Act(action) => Some(action),
-        What::Says(_) | What::Prefix => None,
-    }).collect();
-    let part = |text: &str| ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == text.split(' ').next()).map_or("", |(.., part)| part);
+    let bound: Vec<&Action> = bindings
+        .scopes()
+        .bound
+        .iter()
+        .filter(|bound| bound.lives() && bound.holds)
+        .filter_map(|bound| match &bound.what {
+            What::Act(action) => Some(action),
+            What::Says(_) | What::Prefix => None,
+        })
+        .collect();
+    let part = |text: &str| {
+        ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == text.split(' ').next()).map_or("", |(.., part)| part)
+    };
     let free = |action: &Action| !bound.contains(&action) && !matches!(action, Action::None | Action::Run(_) | Action::Press(_));
     let all: Vec<(String, String, &str)> = actions(rice)
         .into_iter()
@@ -164,7 +180,8 @@ fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) ->
         .collect();
     let fits = |(text, does, part): &&(String, String, &str)| {
         let words = format!("{text} {does}").to_lowercase();
-        arguments.part.as_deref().is_none_or(|wanted| wanted == *part) && arguments.words.iter().all(|word| words.contains(&word.to_lowercase()))
+        arguments.part.as_deref().is_none_or(|wanted| wanted == *part)
+            && arguments.words.iter().all(|word| words.contains(&word.to_lowercase()))
     };
     let found: Vec<&(String, String, &str)> = all.iter().filter(fits).collect();
     let out = &mut context.out;
@@ -174,7 +191,8 @@ fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) ->
         }
         return Ok(Exit::Done);
     }
-    let rows: Vec<Vec<String>> = found.iter().map(|(action, does, part)| vec![action.clone(), (*part).to_owned(), Meaning::Second.paint(does)]).collect();
+    let rows: Vec<Vec<String>> =
+        found.iter().map(|(action, does, part)| vec![action.clone(), (*part).to_owned(), Meaning::Second.paint(does)]).collect();
     for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }

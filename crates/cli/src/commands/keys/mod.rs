@@ -148,7 +148,8 @@ impl Bindings {
         let split = asked.split_once(':').and_then(|(name, chord)| Some((of(name)?, chord.trim())));
         let (tables, chord) = split.map_or((None, asked), |(tables, chord)| (Some(tables), chord));
         let keys = self.chords(chord)?;
-        let here = |bound: &&(usize, &Bound)| bound.1.lives() && tables.as_ref().is_none_or(|tables| tables.contains(&bound.1.table));
+        let here =
+            |bound: &&(usize, &Bound)| bound.1.lives() && tables.as_ref().is_none_or(|tables| tables.contains(&bound.1.table));
         let all: Vec<(usize, &Bound)> = scopes.bound.iter().enumerate().collect();
         // Of those that fight for it the one that is spelled so is meant, else the first.
         let spelled = all.iter().filter(here).find(|(_, bound)| bound.written == chord);
@@ -166,8 +167,10 @@ impl Bindings {
         match found.as_slice() {
             [one] => Ok(*one),
             [] => {
-                let all: Vec<String> = self.scopes().bound.iter().filter(|bound| bound.lives()).map(|bound| bound.what.to_string()).collect();
-                let near = nearest(asked, all.iter().map(String::as_str)).map_or(String::new(), |near| format!("; did you mean {near}?"));
+                let all: Vec<String> =
+                    self.scopes().bound.iter().filter(|bound| bound.lives()).map(|bound| bound.what.to_string()).collect();
+                let near = nearest(asked, all.iter().map(String::as_str))
+                    .map_or(String::new(), |near| format!("; did you mean {near}?"));
                 Err(Failure::Usage(format!("nothing is bound that is called {asked}{near}")))
             }
             many => {

@@ -15,7 +15,9 @@ use crate::report::{Meaning, advice, columns};
 
 /// Find new chords for bindings that fight, so that the whole change is the cheapest possible
 #[derive(Debug, Default, clap::Args)]
-#[command(after_help = "Example: jovrik keys settle --keep \"editor: Ctrl+u\" --write\nExample: jovrik keys settle --move \"close=Lead+x\" --best 3")]
+#[command(
+    after_help = "Example: jovrik keys settle --keep \"editor: Ctrl+u\" --write\nExample: jovrik keys settle --move \"close=Lead+x\" --best 3"
+)]
 pub struct Arguments {
     /// A binding that stays where it is, such as Lead+g or "editor: Ctrl+u"; may be given more than once
     #[arg(long, value_name = "CHORD")]
@@ -122,7 +124,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     let moves: Vec<(usize, Keys)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
-    let flags = |name: &str, values: &[String]| values.iter().map(|value| format!("--{name} {} ", jovrik_core::desk::shell_line(&[value]))).collect::<String>();
+    let flags = |name: &str, values: &[String]| {
+        values.iter().map(|value| format!("--{name} {} ", jovrik_core::desk::shell_line(&[value]))).collect::<String>()
+    };
     let chain = if arguments.chain { "--chain " } else { "" };
     let command = format!("jovrik keys settle {}{}{chain}--write", flags("keep", &arguments.keep), flags("move", &arguments.to));
     finish(&bindings, &moves, arguments.write.then_some("settle"), &command, arguments.json, context)
@@ -130,9 +134,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 
 fn told(bindings: &Bindings, plan: &Plan) -> serde_json::Value {
     let names = bindings.names();
-    let step = |step: &Move| {
-        json!({ "binding": bindings.json(bindings.at(step.binding)), "to": step.to.with_lead(names.lead), "cost": step.cost as f64 / 100.0, "reasons": step.reasons })
-    };
+    let step = |step: &Move| json!({ "binding": bindings.json(bindings.at(step.binding)), "to": step.to.with_lead(names.lead), "cost": step.cost as f64 / 100.0, "reasons": step.reasons });
     json!({
         "cost": plan.cost as f64 / 100.0,
         "gap": plan.gap as f64 / 100.0,
@@ -216,7 +218,8 @@ pub fn finish(
         Edit { span, text }
     };
     let edits: Vec<Edit> = moves.iter().map(edit).collect();
-    let mut files: Vec<&str> = edits.iter().filter_map(|edit| sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
+    let mut files: Vec<&str> =
+        edits.iter().filter_map(|edit| sources.get(edit.span.file)).map(|file| file.name.as_str()).collect();
     files.sort_unstable();
     files.dedup();
     let files = in_words(&files);
@@ -229,7 +232,12 @@ pub fn finish(
     }
     let words = format!("{} by keys {by}", count(moves.len(), "binding"));
     let (folder, around) = (context.folder()?, context.around()?);
-    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), jovrik_home::check_folder(&folder, &context.with, &around), edits, &around)?;
+    let planned = jovrik_home::edit::edits(
+        || jovrik_home::read_folder(&folder),
+        jovrik_home::check_folder(&folder, &context.with, &around),
+        edits,
+        &around,
+    )?;
     jovrik_home::apply::write_recorded(&planned.writes(&folder), &context.home, by, &words)?;
     if !quiet {
         writeln!(context.out, "changed {}", Meaning::Place.paint(&files))?;
@@ -247,10 +255,12 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
     let total = fights(&scopes, &bindings.keyboards).iter().filter(|fight| serious(fight)).count();
     let mut lines = std::io::stdin().lock().lines();
     let mut nth = 0;
-    while let Some(fight) = fights(&scopes, &bindings.keyboards).into_iter().find(|fight| serious(fight) && !left.contains(fight)) {
+    while let Some(fight) = fights(&scopes, &bindings.keyboards).into_iter().find(|fight| serious(fight) && !left.contains(fight))
+    {
         nth += 1;
         let now = bindings.with(scopes.clone());
-        let one = Settling { scopes: &scopes, only: Some(fight.clone()), keep: asked.keep.clone(), ..settling(bindings, &scopes) };
+        let one =
+            Settling { scopes: &scopes, only: Some(fight.clone()), keep: asked.keep.clone(), ..settling(bindings, &scopes) };
         let plans = one.plans(3);
         let out = &mut context.out;
         let title = Meaning::Heading.paint(&now.names().title(&fight));
@@ -280,7 +290,11 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
         for (nth, plan) in plans.iter().enumerate() {
             let step = |step: &Move| format!("{} → {}", now.at(step.binding).meaning(), step.to.with_lead(lead));
             let steps: Vec<String> = plan.moves.iter().map(step).collect();
-            choices.push(vec![Meaning::Type.paint(&(nth + 1).to_string()), in_words(&steps), Meaning::Second.paint(&format!("cost {}", cost(plan.cost)))]);
+            choices.push(vec![
+                Meaning::Type.paint(&(nth + 1).to_string()),
+                in_words(&steps),
+                Meaning::Second.paint(&format!("cost {}", cost(plan.cost))),
+            ]);
         }
         choices.push(vec![Meaning::Type.paint("s"), "leave it as it is".to_owned()]);
         choices.push(vec![Meaning::Type.paint("q"), "stop here".to_owned()]);
@@ -324,7 +338,13 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
     let moves: Vec<(usize, Keys)> = moved.into_iter().collect();
     for (at, to) in &moves {
         let bound = bindings.at(*at);
-        writeln!(context.out, "  {} → {}  {}", bound.written, Meaning::Type.paint(&to.with_lead(bindings.checked.lead())), bound.meaning())?;
+        writeln!(
+            context.out,
+            "  {} → {}  {}",
+            bound.written,
+            Meaning::Type.paint(&to.with_lead(bindings.checked.lead())),
+            bound.meaning()
+        )?;
     }
     write!(context.out, "write {}? y or n: ", count(moves.len(), "move"))?;
     context.out.flush()?;

@@ -15,7 +15,9 @@ use crate::report::{Meaning, columns};
 
 /// Make the cheat sheet: in the terminal, as Markdown, HTML, PNG or SVG
 #[derive(Debug, Default, clap::Args)]
-#[command(after_help = "Example: jovrik keys sheet --out keys.png\nExample: jovrik keys sheet --layer Lead+Shift --out shift.svg")]
+#[command(
+    after_help = "Example: jovrik keys sheet --out keys.png\nExample: jovrik keys sheet --layer Lead+Shift --out shift.svg"
+)]
 pub struct Arguments {
     /// The file to write, by its ending: md, html, png or svg
     #[arg(long, value_name = "FILE")]
@@ -44,14 +46,18 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let bindings = Bindings::read(context)?;
     Filter { scope: arguments.scope.as_deref(), mode: arguments.mode.as_deref(), ..Filter::default() }.check(&bindings)?;
     let keyboard = bindings.keyboard(arguments.layout.as_deref())?;
-    let scope = arguments.scope.as_ref().and_then(|name| bindings.scopes().readers.iter().position(|reader| reader.name == *name));
+    let scope =
+        arguments.scope.as_ref().and_then(|name| bindings.scopes().readers.iter().position(|reader| reader.name == *name));
     let shown = Shown { scope, mode: arguments.mode.as_deref(), known: arguments.known };
     let mut layers = layers(&bindings.names(), keyboard, shown);
     if let Some(asked) = &arguments.layer {
         let titles: Vec<String> = layers.iter().map(|layer| layer.title.clone()).collect();
         layers.retain(|layer| layer.title.eq_ignore_ascii_case(asked));
         if layers.is_empty() {
-            return Err(Failure::Usage(format!("there is no layer {asked}: there are {}", jovrik_core::problem::in_words(&titles))));
+            return Err(Failure::Usage(format!(
+                "there is no layer {asked}: there are {}",
+                jovrik_core::problem::in_words(&titles)
+            )));
         }
     }
     let title = format!("Keys of {}", bindings.checked.manifest.rice.name);
@@ -74,7 +80,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let bytes: Vec<u8> = match ending.as_str() {
         "png" => {
             let (scene, area, mut brush) = draw(&layers, &title, context)?;
-            let mut canvas = Canvas::new(area.w as u32, area.h as u32).ok_or_else(|| Failure::Usage("the picture would be too large".to_owned()))?;
+            let mut canvas = Canvas::new(area.w as u32, area.h as u32)
+                .ok_or_else(|| Failure::Usage("the picture would be too large".to_owned()))?;
             canvas.draw(&scene, (0.0, 0.0), &mut brush);
             encode(&canvas).map_err(|error| Failure::Usage(error.to_string()))?
         }
@@ -91,12 +98,23 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             }
             page(&title, &layers, &drawings, &bindings).into_bytes()
         }
-        other => return Err(Failure::Usage(format!("a sheet ends in md, html, png or svg, not in {}", if other.is_empty() { "nothing" } else { other }))),
+        other => {
+            return Err(Failure::Usage(format!(
+                "a sheet ends in md, html, png or svg, not in {}",
+                if other.is_empty() { "nothing" } else { other }
+            )));
+        }
     };
     let whole = if path.is_absolute() { path.clone() } else { context.here.join(path) };
     std::fs::write(&whole, bytes)?;
     let all: usize = layers.iter().map(|layer| layer.entries.len()).sum();
-    writeln!(context.out, "wrote {}: {} in {}", Meaning::Place.paint(&shown_path(path)), count(all, "binding"), count(layers.len(), "layer"))?;
+    writeln!(
+        context.out,
+        "wrote {}: {} in {}",
+        Meaning::Place.paint(&shown_path(path)),
+        count(all, "binding"),
+        count(layers.len(), "layer")
+    )?;
     Ok(Exit::Done)
 }
 
@@ -114,7 +132,8 @@ fn terminal(title: &str, layers: &[Layer], bindings: &Bindings, context: &mut Co
         // Two columns of keys side by side where the window is wide enough.
         let half = if context.width >= 100 { layer.entries.len().div_ceil(2) } else { layer.entries.len() };
         let cells = |entry: &jovrik_core::keys::Entry| {
-            let says = if entry.clash { Meaning::Error.paint(&format!("{}  in a fight", entry.says)) } else { entry.says.clone() };
+            let says =
+                if entry.clash { Meaning::Error.paint(&format!("{}  in a fight", entry.says)) } else { entry.says.clone() };
             let scope = bindings.scope(bindings.at(entry.bound));
             let mut row = vec![Meaning::Type.paint(&entry.chord), says];
             row.extend(several.then(|| Meaning::Second.paint(&scope)));
@@ -159,7 +178,12 @@ fn page(title: &str, layers: &[Layer], drawings: &[String], bindings: &Bindings)
         for entry in &layer.entries {
             let scope = bindings.scope(bindings.at(entry.bound));
             let class = if entry.clash { " class=\"clash\"" } else { "" };
-            body.push_str(&format!("<tr{class}><td><kbd>{}</kbd></td><td>{}</td><td>{}</td></tr>\n", safe(&entry.chord), safe(&entry.says), safe(&scope)));
+            body.push_str(&format!(
+                "<tr{class}><td><kbd>{}</kbd></td><td>{}</td><td>{}</td></tr>\n",
+                safe(&entry.chord),
+                safe(&entry.says),
+                safe(&scope)
+            ));
         }
         body.push_str("</table>\n</section>\n");
     }

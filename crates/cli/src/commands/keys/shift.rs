@@ -51,7 +51,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     filter.check(&bindings)?;
     let keyboard = bindings.keyboards.first();
     let only = arguments.keys.as_deref().map(|keys| bindings.chords(keys)).transpose()?;
-    let has = |bound: &Bound| only.as_ref().is_none_or(|only| bound.keys.0.iter().any(|chord| place_in(only, chord, keyboard).is_some()));
+    let has = |bound: &Bound| {
+        only.as_ref().is_none_or(|only| bound.keys.0.iter().any(|chord| place_in(only, chord, keyboard).is_some()))
+    };
     let chosen: Vec<usize> = (0..bindings.scopes().bound.len())
         .filter(|at| !bindings.at(*at).known && filter.fits(&bindings, bindings.at(*at)) && has(bindings.at(*at)))
         .collect();
@@ -62,7 +64,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut given = Vec::new();
     for at in chosen {
         let bound = bindings.at(at);
-        let to = bound.keys.0.iter().map(|chord| step(chord)).collect::<Result<Vec<Chord>, Failure>>().map(Keys)?;
+        let to = bound.keys.0.iter().map(&step).collect::<Result<Vec<Chord>, Failure>>().map(Keys)?;
         if to != bound.keys {
             if bound.fixed {
                 let name = format!("{} ({})", bindings.names().chord(bound), bindings.checked.sources.place(bound.place));
@@ -84,7 +86,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 
 /// Where a chord's key stands among others.
 fn place_in(keys: &Keys, chord: &Chord, keyboard: &Keyboard) -> Option<usize> {
-    let code = |chord: &Chord| keyboard.presses(&Chord { modifiers: Modifiers::default(), key: chord.key.clone() }).first().map(|press| press.key);
+    let code = |chord: &Chord| {
+        keyboard.presses(&Chord { modifiers: Modifiers::default(), key: chord.key.clone() }).first().map(|press| press.key)
+    };
     keys.0.iter().position(|other| other.key == chord.key || code(other).is_some() && code(other) == code(chord))
 }
 
@@ -105,7 +109,11 @@ fn step<'a>(arguments: &'a Arguments, bindings: &'a Bindings, only: Option<&'a K
     }
     if let Some(by) = &arguments.by {
         let (way, far) = by.split_once(':').unwrap_or((by, "1"));
-        let far: i32 = far.parse().ok().filter(|far| (1..=20).contains(far)).ok_or_else(|| Failure::Usage(format!("--by {by}: expected a number from 1 to 20")))?;
+        let far: i32 = far
+            .parse()
+            .ok()
+            .filter(|far| (1..=20).contains(far))
+            .ok_or_else(|| Failure::Usage(format!("--by {by}: expected a number from 1 to 20")))?;
         let (dx, dy) = match way {
             "right" => (far, 0),
             "left" => (-far, 0),
@@ -117,8 +125,13 @@ fn step<'a>(arguments: &'a Arguments, bindings: &'a Bindings, only: Option<&'a K
             if only.is_some_and(|only| place_in(only, chord, keyboard).is_none()) {
                 return Ok(chord.clone());
             }
-            let none = || Failure::Usage(format!("{chord} has no key {far} {way} of it that makes a character: name the ones that are meant by --keys"));
-            let press = keyboard.presses(chord).first().copied().filter(|_| !matches!(chord.key, Key::Button(_))).ok_or_else(none)?;
+            let none = || {
+                Failure::Usage(format!(
+                    "{chord} has no key {far} {way} of it that makes a character: name the ones that are meant by --keys"
+                ))
+            };
+            let press =
+                keyboard.presses(chord).first().copied().filter(|_| !matches!(chord.key, Key::Button(_))).ok_or_else(none)?;
             let next = keyboard.beside(press.key, dx, dy).ok_or_else(none)?;
             Ok(keyboard.chord(Press { key: next, modifiers: press.modifiers }))
         }));
@@ -131,7 +144,9 @@ fn step<'a>(arguments: &'a Arguments, bindings: &'a Bindings, only: Option<&'a K
         let words: Vec<&str> = Modifier::ALL.into_iter().map(Modifier::word).collect();
         found.ok_or_else(|| Failure::Usage(format!("{word} is no modifier: there are {}", in_words(&words))))
     };
-    let (old, new) = asked.split_once('=').ok_or_else(|| Failure::Usage(format!("--modifier {asked}: expected OLD=NEW, such as Super=Alt")))?;
+    let (old, new) = asked
+        .split_once('=')
+        .ok_or_else(|| Failure::Usage(format!("--modifier {asked}: expected OLD=NEW, such as Super=Alt")))?;
     let (old, new) = (modifier(old)?, modifier(new)?);
     Ok(Box::new(move |chord| {
         if !chord.modifiers.has(old) {

@@ -43,7 +43,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let keys = bindings.chords(&arguments.chords.join(" "))?;
     let scopes = bindings.scopes();
-    let asking = Asking { focus: arguments.focus.as_deref().map(|focus| inside(&bindings, focus)), modes: arguments.mode.clone() };
+    let asking =
+        Asking { focus: arguments.focus.as_deref().map(|focus| inside(&bindings, focus)), modes: arguments.mode.clone() };
     let mut tracer = Tracer::new(scopes, keyboard, &asking).map_err(|why| Failure::Usage(why.to_string()))?;
     let modes: Vec<String> = tracer.readers().filter_map(|(_, mode)| mode.map(str::to_owned)).collect();
     let steps = tracer.follow(&keys).map_err(|why| Failure::Usage(why.to_string()))?;
@@ -61,7 +62,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     };
     let mode = if modes.is_empty() { "plain".to_owned() } else { in_words(&modes) };
     let title = keys.with_lead(bindings.checked.lead());
-    writeln!(out, "{}{}\n", Meaning::Heading.paint(&title), Meaning::Second.paint(&format!("{focus}, mode: {mode}, layout: {}", keyboard.layout)))?;
+    writeln!(
+        out,
+        "{}{}\n",
+        Meaning::Heading.paint(&title),
+        Meaning::Second.paint(&format!("{focus}, mode: {mode}, layout: {}", keyboard.layout))
+    )?;
     let mut rows: Vec<Vec<String>> = Vec::new();
     let mut heads: Vec<Option<String>> = Vec::new();
     for (nth, step) in steps.iter().enumerate() {
@@ -103,9 +109,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 pub fn inside(bindings: &Bindings, focus: &str) -> String {
     let scopes = bindings.scopes();
     let known = |name: &str| {
-        scopes.readers.iter().any(|reader| reader.name == name || reader.inside.as_ref().is_some_and(|inside| inside.matches(name)))
+        scopes
+            .readers
+            .iter()
+            .any(|reader| reader.name == name || reader.inside.as_ref().is_some_and(|inside| inside.matches(name)))
     };
-    let program = bindings.checked.rice.program.iter().find(|(name, program)| program.app().eq_ignore_ascii_case(focus) && known(name));
+    let program =
+        bindings.checked.rice.program.iter().find(|(name, program)| program.app().eq_ignore_ascii_case(focus) && known(name));
     match program {
         Some((name, _)) if !known(focus) => name.clone(),
         _ => focus.to_owned(),
@@ -188,13 +198,16 @@ fn ending(bindings: &Bindings, step: &Step) -> String {
             let whole = if bindings.at(at).what == What::Prefix { "what comes after it".to_owned() } else { whole };
             format!("{who} waits {} for the next press, such as in {whole}; Escape drops it at once.", wait())
         }
-        Some((_, Reaction::Eats(reason))) => format!("Nothing happens: it {}.", match reason {
-            Why::Mode => "is eaten by the mode",
-            Why::LeavesMode => "only leaves the mode",
-            Why::EndsSequence => "only ends the sequence",
-            Why::Release => "waits for the keys to come up",
-            Why::Held => "happens once, however long it is held",
-        }),
+        Some((_, Reaction::Eats(reason))) => format!(
+            "Nothing happens: it {}.",
+            match reason {
+                Why::Mode => "is eaten by the mode",
+                Why::LeavesMode => "only leaves the mode",
+                Why::EndsSequence => "only ends the sequence",
+                Why::Release => "waits for the keys to come up",
+                Why::Held => "happens once, however long it is held",
+            }
+        ),
         Some((_, Reaction::Passes | Reaction::Misses(_) | Reaction::NotAsked)) => String::new(),
     }
 }
@@ -222,7 +235,13 @@ fn told(bindings: &Bindings, keyboard: &Keyboard, step: &Step) -> Value {
 }
 
 /// Every way to reach an action, and whether it really arrives.
-fn reach(asked: &str, arguments: &Arguments, bindings: &Bindings, keyboard: &Keyboard, context: &mut Context) -> Result<Exit, Failure> {
+fn reach(
+    asked: &str,
+    arguments: &Arguments,
+    bindings: &Bindings,
+    keyboard: &Keyboard,
+    context: &mut Context,
+) -> Result<Exit, Failure> {
     let scopes = bindings.scopes();
     let wanted = |at: usize| {
         let bound = bindings.at(at);
@@ -263,7 +282,11 @@ fn reach(asked: &str, arguments: &Arguments, bindings: &Bindings, keyboard: &Key
     let row = |way: &Way| {
         let bound = bindings.at(way.bound);
         let chord = bindings.names().whole(bound);
-        let end = if way.arrives { Meaning::Done.paint("arrives") } else { Meaning::Error.paint(&format!("never arrives: {}", never(way))) };
+        let end = if way.arrives {
+            Meaning::Done.paint("arrives")
+        } else {
+            Meaning::Error.paint(&format!("never arrives: {}", never(way)))
+        };
         vec![chord, bindings.scope(bound), bindings.place(bound), end]
     };
     for line in columns(&ways.iter().map(row).collect::<Vec<_>>(), "  ", context.width) {
