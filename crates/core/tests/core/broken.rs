@@ -10,7 +10,7 @@ use crate::found;
 const SKIFF: &str = include_str!("../../../../samples/saltmarsh/machines/skiff.toml");
 
 /// Every file of the sample that is read.
-const SAMPLE: [(&str, &str); 9] = [
+const SAMPLE: [(&str, &str); 10] = [
     ("rice.toml", include_str!("../../../../samples/saltmarsh/rice.toml")),
     ("parts/bar.toml", include_str!("../../../../samples/saltmarsh/parts/bar.toml")),
     ("parts/desk.toml", include_str!("../../../../samples/saltmarsh/parts/desk.toml")),
@@ -20,6 +20,7 @@ const SAMPLE: [(&str, &str); 9] = [
     ("overlays/laptop.toml", include_str!("../../../../samples/saltmarsh/overlays/laptop.toml")),
     ("machines/breakwater.toml", include_str!("../../../../samples/saltmarsh/machines/breakwater.toml")),
     ("machines/skiff.toml", SKIFF),
+    ("art/editor-keys.toml", include_str!("../../../../samples/saltmarsh/art/editor-keys.toml")),
 ];
 
 fn judged(texts: &[String]) -> Checked {
