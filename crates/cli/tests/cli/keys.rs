@@ -86,6 +86,11 @@ fn strike(screen: &Screen, keyboard: &Keyboard, press: Press) {
     let bare = |key| Press { key, modifiers: Modifiers::default() };
     let held = keyboard.modifier_keys(press.modifiers);
     held.iter().for_each(|key| fake(screen, true, bare(*key)));
+    if press.button().is_some() {
+        // A pointer does not wait for a keyboard that stands still; a hand is slower than that.
+        screen.x.sync().expect("sent");
+        screen.ask("health");
+    }
     fake(screen, true, press);
     fake(screen, false, press);
     held.iter().rev().for_each(|key| fake(screen, false, bare(*key)));
