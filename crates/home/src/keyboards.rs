@@ -18,9 +18,17 @@ pub fn xkb_root() -> Option<PathBuf> {
 }
 
 /// The keyboards of layouts; those that do not exist are named and left out. Where there are no XKB data, the built-in
-/// layouts answer.
+/// layouts answer. So they do for `us` alone, which is the same everywhere: most checks need not compile anything.
 pub fn keyboards(root: Option<&Path>, asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
-    let Some(root) = root else { return Keyboards::built_in(asked, latin) };
+    let plain = |(layout, variant): &(String, String)| layout == "us" && variant.is_empty();
+    match root.filter(|_| !(asked.options.is_empty() && asked.layouts.iter().all(plain))) {
+        Some(root) => compiled(root, asked, latin),
+        None => Keyboards::built_in(asked, latin),
+    }
+}
+
+/// The keyboards of layouts, compiled out of XKB data.
+pub fn compiled(root: &Path, asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
     let missing: Vec<NoLayout> =
         asked.layouts.iter().enumerate().filter_map(|(nth, (layout, variant))| trouble(root, nth, layout, variant)).collect();
     let there: Vec<&(String, String)> = asked

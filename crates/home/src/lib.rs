@@ -19,7 +19,7 @@ mod write;
 pub use error::Error;
 pub use find::{Home, rice_folder};
 pub use history::{Entry, FileChange, History, files_at};
-pub use keyboards::{keyboards, xkb_root};
+pub use keyboards::{compiled, keyboards, xkb_root};
 pub use machine::{Here, Senses, machine_for};
 pub use read::{check_folder, is_watched, read_folder};
 pub use sample::{SAMPLES, new_rice, sample_files};

@@ -4,4 +4,5 @@ mod bundles;
 mod editing;
 mod finding;
 mod histories;
+mod layouts;
 mod toggling;
