@@ -12,7 +12,7 @@ fn presses(keyboards: &Keyboards) -> Vec<String> {
         .chain(named.map(str::to_owned))
         .flat_map(|text| [text.clone(), format!("Super+Ctrl+{text}"), format!("Alt+Shift+{text}")]);
     let chord = |text: String| {
-        let keys = Keys::parse(&text, "Super").unwrap_or_else(|why| panic!("{text}: {why:?}"));
+        let keys = Keys::parse(&text, "Super").expect("a chord");
         format!("{text} {:?}", keyboards.first().presses(&keys.0[0]).first())
     };
     texts.map(chord).collect()
