@@ -48,7 +48,7 @@ const CHORDS: &[&str] = &[
 fn rice() -> String {
     let names: Vec<String> = (0..CHORDS.len() + 5).map(|nth| format!("\"w{nth}\"")).collect();
     let mut text = format!(
-        "[keyboard]\nlayouts = [\"us\", \"fr\", \"de\"]\n[workspaces]\norder = [{}]\n[keys]\nsequence-wait = \"60s\"\n",
+        "[keyboard]\nlayouts = [\"us\", \"fr\", \"de\"]\n[workspaces]\norder = [{}]\n[keys]\nsequence-wait = \"1h\"\n",
         names.join(", ")
     );
     text.push_str("[bar.top]\nend = [\"mode\", \"board\", \"keys\"]\n[module.mode]\nsource = \"mode\"\ntext = \"{name}\"\n[module.board]\nsource = \"keyboard\"\ntext = \"{name}\"\n[module.keys]\nsource = \"sequence\"\ntext = \"{keys} …\"\n[keys.desk]\n");
