@@ -58,7 +58,7 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
             }
             Some(near) => problem.at(place, format!("did you mean {near}?")),
             None if one.known.len() > 12 => {
-                problem.at(place, format!("{} of that name is not among the system's layouts", "one"))
+                problem.at(place, format!("{word} is not among the {} that the system has", one.known.len()))
             }
             None => problem.at(place, format!("there are {}", in_words(&one.known))),
         });
@@ -102,7 +102,10 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         problems.push(
             Problem::error(
                 "keys/loop",
-                format!("the scopes {} come after each other in a circle", in_words(&looker.scopes.circles)),
+                match looker.scopes.circles.as_slice() {
+                    [one] => format!("the scope {one} comes after itself"),
+                    all => format!("the scopes {} come after each other in a circle", in_words(all)),
+                },
             )
             .at(node.span, "this one")
             .because("Somebody must be asked first.")

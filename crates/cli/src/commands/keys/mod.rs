@@ -127,7 +127,9 @@ impl Bindings {
         let lead = self.checked.lead();
         Keys::parse(text, lead.word()).map_err(|spelling| {
             let wrong = spelling.wrong();
-            let what = wrong.title.unwrap_or_else(|| format!("{text} is no chord"));
+            let what = wrong
+                .title
+                .unwrap_or_else(|| if text.is_empty() { "no chord is given".to_owned() } else { format!("{text} is no chord") });
             Failure::Usage(if wrong.note == "no chord" { what } else { format!("{what}: {}", wrong.note) })
         })
     }
