@@ -667,15 +667,14 @@ fn bad_input_gets_an_answer_in_time() {
     error  keys/no-layout  there is no keyboard layout ../../etc
       parts/a.toml:2:18
        2 | layouts = ["us", "../../etc", "fr(nothing)"]
-         |                  ^^^^^^^^^^^ one of that name is not among the system's
-         |                              layouts
+         |                  ^^^^^^^^^^^ ../../etc is not among the system's layouts
       Without it nobody can tell which keys make what.
 
     error  keys/no-layout  the layout fr has no variant nothing
       parts/a.toml:2:31
        2 | layouts = ["us", "../../etc", "fr(nothing)"]
          |                               ^^^^^^^^^^^^^
-         | one of that name is not among the system's layouts
+         | nothing is not among the system's layouts
       Without it nobody can tell which keys make what.
 
     2 errors.  Read 2 files: 3 settings, 0 bindings and 0 modules.

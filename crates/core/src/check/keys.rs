@@ -57,9 +57,7 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
                 problem.at(place, format!("did you mean {near}?")).mend(place, crate::load::quoted(near), near)
             }
             Some(near) => problem.at(place, format!("did you mean {near}?")),
-            None if one.known.len() > 12 => {
-                problem.at(place, format!("{word} is not among the {} that the system has", one.known.len()))
-            }
+            None if one.known.len() > 12 => problem.at(place, format!("{word} is not among the system's layouts")),
             None => problem.at(place, format!("there are {}", in_words(&one.known))),
         });
     }
