@@ -250,22 +250,6 @@ impl Keyboard {
         }
     }
 
-    /// What keys make, in lines that the built-in layouts are written in; of another keyboard only what differs.
-    pub fn to_text(&self, besides: Option<&Keyboard>) -> String {
-        let level = |(sym, needs): &(u32, Modifiers)| {
-            let letters = [(Modifier::Shift, "S"), (Modifier::Ctrl, "C"), (Modifier::Alt, "A"), (Modifier::Level3, "3")];
-            let needs: String = letters.iter().filter(|(modifier, _)| needs.has(*modifier)).map(|(_, letter)| *letter).collect();
-            let name = Keysym(*sym).name().map_or_else(|| sym_name(*sym), str::to_owned);
-            if needs.is_empty() { name } else { format!("{name}/{needs}") }
-        };
-        let known = |cap: &&Cap| besides.is_none_or(|other| other.caps.iter().all(|old| old != *cap));
-        let line = |cap: &Cap| {
-            let levels: Vec<String> = cap.levels.iter().map(level).collect();
-            format!("{} {} {}\n", cap.code, cap.name, levels.join(" "))
-        };
-        self.caps.iter().filter(known).map(line).collect()
-    }
-
     /// The code of a key by its XKB name.
     pub fn code(&self, name: &str) -> Option<u32> {
         self.caps.iter().find(|cap| cap.name == name).map(|cap| cap.code)

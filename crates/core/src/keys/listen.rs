@@ -223,16 +223,6 @@ impl Listener {
         self.tables.get(&self.current().0)?.starts.get(&self.so_far).copied()
     }
 
-    /// All bindings that the sequence so far may still become.
-    pub fn may_become(&self) -> Vec<usize> {
-        let Some(bindings) = self.tables.get(&self.current().0) else { return Vec::new() };
-        let all = bindings.bound.iter().chain(&bindings.released);
-        let mut found: Vec<usize> = all.filter(|(way, _)| way.starts_with(&self.so_far)).map(|(_, at)| *at).collect();
-        found.sort_unstable();
-        found.dedup();
-        found
-    }
-
     /// The presses that the server must hand over, unless the mode that holds keeps every key to itself.
     pub fn grabs(&self) -> HashSet<Press> {
         let mut grabs = HashSet::new();

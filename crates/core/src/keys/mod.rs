@@ -3,6 +3,7 @@
 mod assign;
 mod chord;
 mod clash;
+mod cost;
 mod geometry;
 mod keyboard;
 mod listen;
