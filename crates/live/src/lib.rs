@@ -15,6 +15,7 @@ mod programs;
 mod screen;
 mod seat;
 mod session;
+mod signals;
 mod socket;
 mod tray;
 mod watch;

@@ -7,6 +7,7 @@ use jovrik_core::keys::{Asking, Keyboard, Keys, Modifier, Modifiers, Press, Reac
 use serde_json::Value;
 use x11rb::connection::Connection as _;
 use x11rb::protocol::Event;
+use x11rb::protocol::xkb::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, CreateWindowAux, EventMask, GrabMode, ModMask, WindowClass};
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::wrapper::ConnectionExt as _;
@@ -238,6 +239,9 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     screen.wait("it is taken", |screen| screen.reloads("accepted") == reloads + 1);
     screen.wait("the layout is another one", |screen| health(screen, "keyboard") == "fr");
     assert_eq!(names(&screen), "evdev|pc105|fr||ctrl:nocaps|");
+    screen.x.xkb_use_extension(1, 0).expect("asked").reply().expect("the server has it");
+    let controls = screen.x.xkb_get_controls(xkb::ID::USE_CORE_KBD.into()).expect("asked").reply().expect("controls");
+    assert_eq!((controls.repeat_delay, controls.repeat_interval), (200, 20));
     let (_, keyboards) = checked(&screen);
     let fr = keyboards.first();
     let a = fr.presses(&Keys::parse("Lead+a", "Super").expect("a chord").0[0])[0];
@@ -252,6 +256,15 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     strokes.iter().for_each(|(down, key)| fake(&screen, *down, bare(*key)));
     screen.x.sync().expect("sent");
     screen.wait("it is done", |screen| screen.workspace() == "w9");
+    // Letters keep working while a script without them is active.
+    screen.save(&rice().replace("\"us\", \"fr\", \"de\"", "\"us\", \"gr\""));
+    screen.wait("it is taken", |screen| screen.reloads("accepted") == reloads + 2);
+    screen.tell("keyboard gr");
+    screen.wait("the layout is active", |screen| health(screen, "keyboard") == "gr");
+    let (_, keyboards) = checked(&screen);
+    let gr = keyboards.named("gr").expect("it is there");
+    strike(&screen, gr, Press { key: us().code("AC01").expect("a key"), modifiers: Modifiers::default().with(Modifier::Super) });
+    screen.wait("it is done", |screen| screen.workspace() == "w0");
 }
 
 #[test]

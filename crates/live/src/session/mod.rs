@@ -6,6 +6,7 @@ mod keys;
 mod pointer;
 mod reload;
 mod sheet;
+mod start;
 mod tray;
 
 use std::collections::{HashMap, HashSet};
@@ -18,7 +19,7 @@ use std::time::Instant;
 use jovrik_core::bar::{Now, TrayNow};
 use jovrik_core::desk::{Action, Desk, Effect, Event, Which, WindowId};
 use jovrik_core::keys::{Listener, Scopes};
-use jovrik_core::rice::{IconRef, PointerFocus, Rice, Start, StartWhen};
+use jovrik_core::rice::{IconRef, PointerFocus, Rice};
 use jovrik_draw::Brush;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
@@ -35,6 +36,7 @@ use crate::paint::Painter;
 use crate::popup::Popup;
 use crate::programs::Programs;
 use crate::seat::Seat;
+use crate::signals::signals;
 use crate::socket::{Request, Socket};
 use crate::tray::Tray;
 use crate::watch::Watch;
@@ -551,40 +553,6 @@ impl Session {
         Ok(())
     }
 
-    /// Starts what starts by itself at a moment; its window will appear on the workspace that is named.
-    /// Starts what the rice says; after a reload from an older rice only what that asks for.
-    fn start_programs(&mut self, before: Option<&Rice>) -> Result<(), Error> {
-        let rice = self.desk.rice().clone();
-        let due = |name: &String, start: &Start| match (start.when, before) {
-            (StartWhen::Login | StartWhen::Change, None) | (StartWhen::Reload, Some(_)) => true,
-            (StartWhen::Login, Some(_)) | (StartWhen::Reload, None) => false,
-            (StartWhen::Change, Some(before)) => before.start.get(name).is_none_or(|old| !old.starts_the_same(start)),
-        };
-        for (_, start) in rice.start.iter().filter(|(name, start)| due(name, start)) {
-            let argv = start.argv();
-            let app = match &argv {
-                Some(argv) => argv.first().map(|first| first.rsplit('/').next().unwrap_or(first)),
-                None => rice.program.get(&start.open).map(|program| program.app()),
-            };
-            if let (Some(app), Some(workspace)) = (app, &start.workspace) {
-                self.expected.push((app.to_lowercase(), workspace.clone()));
-            }
-            let action = match argv {
-                Some(argv) => Action::Run(argv),
-                None if start.open.is_empty() => continue,
-                None => Action::Open(start.open.clone()),
-            };
-            self.handle(Event::Act(action))?;
-        }
-        Ok(())
-    }
-
-    /// Whether a window that appears was expected somewhere.
-    fn expected_at(&mut self, app: &str) -> Option<String> {
-        let at = self.expected.iter().position(|(expected, _)| *expected == app.to_lowercase())?;
-        Some(self.expected.remove(at).1)
-    }
-
     fn draw_bars(&mut self) -> Result<(), Error> {
         let trouble =
             self.reload.problems.first().filter(|_| self.reload.state == "refused").map(|first| format!("not reloaded: {first}"));
@@ -633,22 +601,4 @@ impl Session {
 /// How round the corners of a window are, inside of its frame.
 fn corners(rice: &Rice, percent: i32) -> i32 {
     (rice.frame.radius.0 - rice.frame.width.0) * percent / 100
-}
-
-/// A pipe that tells of ended programs and of signals to end, and the pipes that tell only of the latter.
-fn signals() -> std::io::Result<(UnixStream, Vec<(i32, UnixStream)>)> {
-    let (read, write) = UnixStream::pair()?;
-    read.set_nonblocking(true)?;
-    write.set_nonblocking(true)?;
-    let mut stops = Vec::new();
-    for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGINT, signal_hook::consts::SIGHUP] {
-        let (stop, told) = UnixStream::pair()?;
-        stop.set_nonblocking(true)?;
-        told.set_nonblocking(true)?;
-        signal_hook::low_level::pipe::register(signal, told)?;
-        signal_hook::low_level::pipe::register(signal, write.try_clone()?)?;
-        stops.push((signal, stop));
-    }
-    signal_hook::low_level::pipe::register(signal_hook::consts::SIGCHLD, write)?;
-    Ok((read, stops))
 }
