@@ -11,7 +11,7 @@ use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Face, Measure};
 use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
 use jovrik_home::edit::Planned;
-use jovrik_home::{Here, Home, Senses, check_folder, machine_for, read_folder, rice_folder};
+use jovrik_home::{Here, Home, Senses, Writer, check_folder, machine_for, read_folder, rice_folder};
 
 use crate::exit::Failure;
 
@@ -46,7 +46,7 @@ impl Context {
         let text = |name: &str| get(name).and_then(|value| value.into_string().ok());
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
         Ok(Context {
-            home: Home::of(&get),
+            home: Home::of(&get)?,
             here: std::env::current_dir()?,
             asked: asked.or_else(|| get("JOVRIK_RICE").map(PathBuf::from)),
             machine,
@@ -66,8 +66,8 @@ impl Context {
 
     /// This computer, asked as little as possible.
     pub fn this_computer(&self) -> Here {
-        Here::new(self.path.clone(), &self.home.home)
-            .sensing(Box::new(Outside::new(self.font_places(), &self.folder().unwrap_or_default())))
+        let folder = self.folder().unwrap_or_default();
+        Here::new(self.path.clone(), &self.home).of_rice(&folder).sensing(Box::new(Outside::new(self.font_places(), &folder)))
     }
 
     /// This computer, or the machine that was asked for.
@@ -101,13 +101,18 @@ impl Context {
         fit(check_folder(&self.folder()?, &self.with, &Glance { around: &around, elsewhere: false }))
     }
 
-    /// Plans an edit of the active rice.
+    /// Whoever writes comes before it reads: what a command left that was ended is seen to first. Nobody, for a trial.
+    pub fn writer(&self, dry_run: bool) -> Result<Option<Writer>, Failure> {
+        if dry_run { Ok(None) } else { Ok(Some(Writer::open(&self.home)?)) }
+    }
+
+    /// Plans an edit of the active rice, which is judged as `check` judges.
     pub fn plan(
         &self,
         edit: impl FnOnce(&dyn Fn() -> Files, &dyn Surroundings) -> Result<Planned, jovrik_home::Error>,
     ) -> Result<Planned, Failure> {
-        let (folder, around) = (self.folder()?, self.around()?);
-        Ok(edit(&|| read_folder(&folder), &Glance { around: &around, elsewhere: true })?)
+        let (files, around) = (read_folder(&self.folder()?), self.around()?);
+        Ok(edit(&|| files.clone(), &around)?)
     }
 
     /// The facts of a machine that is named.

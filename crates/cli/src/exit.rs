@@ -68,11 +68,22 @@ impl Failure {
             Failure::Unfit(_) | Failure::Machine(_) | Failure::NoPlan(_) | Failure::NotTaken(_) => Exit::Unfit,
             Failure::Usage(_) => Exit::Usage,
             Failure::Home(home) => match home {
-                Home::Refused(_) | Home::Bundle(_) | Home::ByHand(_) | Home::Place(_) => Exit::Unfit,
-                Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) => Exit::Usage,
-                Home::File { .. } | Home::NoRice(_) | Home::NotARice(_) | Home::Store(_) | Home::Busy | Home::Exists(_) => {
-                    Exit::Could
-                }
+                Home::Refused(_)
+                | Home::Bundle(_)
+                | Home::ByHand(_)
+                | Home::Place(_)
+                | Home::OwnRice { .. }
+                | Home::Later { .. } => Exit::Unfit,
+                Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) | Home::NoEntry(_) => Exit::Usage,
+                Home::File { .. }
+                | Home::NoRice(_)
+                | Home::NotARice(_)
+                | Home::Store(_)
+                | Home::NewerHistory(_)
+                | Home::Unfinished { .. }
+                | Home::Home(_)
+                | Home::Busy
+                | Home::Exists(_) => Exit::Could,
             },
             Failure::NoTerminal | Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
         }
@@ -90,7 +101,13 @@ impl Failure {
             Failure::NoTerminal => hint("jovrik set PATH VALUE", "changes a setting without one"),
             Failure::Home(Home::Exists(_)) => hint("another folder", "or an empty one"),
             Failure::Home(Home::Busy) => hint("wait a moment", "and try again"),
-            Failure::Home(Home::ByHand(_)) => hint("jovrik history", "shows what was applied when"),
+            Failure::Home(Home::ByHand(_) | Home::NoEntry(_)) => hint("jovrik history", "shows what was applied when"),
+            Failure::Home(Home::Later { .. }) => {
+                hint("jovrik undo --everywhere", "takes the latest back first, whichever rice it is of")
+            }
+            Failure::Home(Home::OwnRice { folder, .. }) => {
+                Some((format!("jovrik apply --take {}", folder.display()), "replaces it; undo brings it back"))
+            }
             Failure::Unfit(_) => hint("jovrik check", "says what is wrong"),
             Failure::NoPlan(_) => hint("jovrik keys clash", "shows the fights"),
             Failure::Live(error) => error.hint().map(|(write, gloss)| (write.to_owned(), gloss)),

@@ -202,7 +202,8 @@ fn report(failure: &Failure) -> std::io::Result<()> {
         Ok(())
     };
     match failure {
-        Failure::Unfit(checked) | Failure::Home(jovrik_home::Error::Refused(checked)) => problems(checked, &mut err)?,
+        Failure::Unfit(checked) => problems(checked, &mut err)?,
+        Failure::Home(jovrik_home::Error::Refused(checked)) => problems(checked, &mut err)?,
         _ => {}
     }
     writeln!(err, "{}  {failure}", Meaning::Error.paint("error"))?;

@@ -14,3 +14,4 @@ pub mod problem;
 pub mod rice;
 pub mod scene;
 pub mod style;
+pub mod template;

@@ -1,6 +1,8 @@
 //! Pictures from files: read once, fitted once.
 
 use std::collections::HashMap;
+use std::fs::File;
+use std::io::BufReader;
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
@@ -8,6 +10,7 @@ use image::imageops::FilterType;
 use image::{ImageReader, Limits, RgbaImage};
 use jovrik_core::rice::Fit;
 use jovrik_core::scene::Rect;
+use jovrik_file::{in_words, inside, open_file};
 
 /// The largest picture that is read, in pixels a side, and the most memory that reading one may take.
 const MOST: u32 = 16_384;
@@ -29,16 +32,21 @@ pub enum PictureError {
     Large,
 }
 
-/// An error of the system, without its number.
-fn words(error: &std::io::Error) -> String {
-    error.to_string().split(" (os").next().unwrap_or_default().to_lowercase()
-}
-
 fn decode(error: &image::ImageError) -> PictureError {
     match error {
         image::ImageError::Limits(_) => PictureError::Large,
         _ => PictureError::Decode,
     }
+}
+
+/// The most bytes that a picture's file may have.
+const MOST_BYTES: u64 = 256 * 1024 * 1024;
+
+/// Opens a picture and looks what it is.
+fn begun(path: &Path) -> Result<ImageReader<BufReader<File>>, PictureError> {
+    let (file, _) = open_file(path, MOST_BYTES).map_err(|why| PictureError::Read(why.to_string()))?;
+    let reader = ImageReader::new(BufReader::new(file)).with_guessed_format();
+    reader.map_err(|error| PictureError::Read(in_words(&error)))
 }
 
 /// Reads a picture.
@@ -47,8 +55,7 @@ pub fn read_picture(path: &Path) -> Result<RgbaImage, PictureError> {
     limits.max_image_width = Some(MOST);
     limits.max_image_height = Some(MOST);
     limits.max_alloc = Some(MEMORY);
-    let open = |error: std::io::Error| PictureError::Read(words(&error));
-    let mut reader = ImageReader::open(path).map_err(open)?.with_guessed_format().map_err(open)?;
+    let mut reader = begun(path)?;
     reader.limits(limits);
     match reader.decode() {
         Ok(picture) => Ok(picture.into_rgba8()),
@@ -104,11 +111,11 @@ impl Pictures {
         self.troubles.clear();
     }
 
-    /// The file that a path means: itself, or one of a folder.
-    pub fn file(&self, path: &str) -> PathBuf {
-        let path = self.folder.join(path);
+    /// The file that a path means: itself, or one of a folder. Nothing outside the rice is a picture of it, also through links.
+    pub fn file(&self, path: &str) -> Result<PathBuf, PictureError> {
+        let path = inside(&self.folder, path).map_err(|why| PictureError::Read(why.to_string()))?;
         if !path.is_dir() {
-            return path;
+            return Ok(path);
         }
         let entries = std::fs::read_dir(&path).into_iter().flatten();
         let mut files: Vec<PathBuf> = entries.filter_map(|entry| Some(entry.ok()?.path())).collect();
@@ -116,17 +123,14 @@ impl Pictures {
         files.retain(|file| ending(file).is_some_and(|end| matches!(end.as_str(), "png" | "jpg" | "jpeg")));
         files.sort_unstable();
         let nth = self.chosen as usize % files.len().max(1);
-        files.get(nth).cloned().unwrap_or(path)
+        let file = files.get(nth).ok_or_else(|| PictureError::Read("the folder has no pictures".to_owned()))?;
+        let name = file.file_name().and_then(|name| name.to_str()).unwrap_or_default();
+        inside(&path, name).map_err(|why| PictureError::Read(why.to_string()))
     }
 
     /// What is wrong with a picture, by its beginning alone.
     pub fn trouble(&self, path: &str) -> Option<PictureError> {
-        let read = |error: std::io::Error| PictureError::Read(words(&error));
-        let file = self.file(path);
-        if file.is_dir() {
-            return Some(PictureError::Read("the folder has no pictures".to_owned()));
-        }
-        let reader = ImageReader::open(file).and_then(ImageReader::with_guessed_format).map_err(read);
+        let reader = self.file(path).and_then(|file| begun(&file));
         match reader.map(ImageReader::into_dimensions) {
             Err(error) => Some(error),
             Ok(Ok((w, h))) => (w > MOST || h > MOST).then_some(PictureError::Large),
@@ -137,15 +141,16 @@ impl Pictures {
     /// A picture fitted to a box.
     pub(crate) fn fitted(&mut self, path: &str, rect: Rect, fit: Fit) -> Option<Fitted> {
         let (w, h) = (rect.w.round().max(1.0) as u32, rect.h.round().max(1.0) as u32);
-        let file = self.file(path);
-        let key = (file.clone(), w, h, fit.word());
+        let held = self.folder.join(path);
+        let file = if self.held.contains_key(&held) { Ok(held) } else { self.file(path) };
+        let key = (file.clone().unwrap_or_else(|_| self.folder.join(path)), w, h, fit.word());
         if let Some(known) = self.fitted.get(&key) {
             return known.clone();
         }
-        let read = match self.held.get(&file) {
+        let read = file.and_then(|file| match self.held.get(&file) {
             Some(held) => Ok(held.clone()),
             None => read_picture(&file),
-        };
+        });
         let fitted = match read {
             Ok(picture) => Some(fit_to(&picture, w, h, fit)),
             Err(error) => {

@@ -1,14 +1,17 @@
 //! Adopt: somebody else's rice, read and shown before anything is written; nothing of it is ever run.
 
 use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use jovrik_core::check::{Checked, Command, Files, Surroundings, check, commands};
 use jovrik_core::desk::shell_line;
 use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::path_of;
+use jovrik_file::{Unread, read_file};
 
+use crate::file::{Kept, MOST_KEPT, resolved};
+use crate::history::FileChange;
 use crate::{Error, bundle};
 
 /// A rice from outside.
@@ -32,14 +35,10 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
         }
         crate::apply::rice_files(source)?
     } else {
-        let facts = std::fs::metadata(source).map_err(|error| Error::io(source, &error))?;
-        if !facts.is_file() {
-            return Err(Error::Bundle("it is a device or a pipe".to_owned()));
-        }
-        if facts.len() > 64 * 1024 * 1024 {
-            return Err(Error::Bundle("it is larger than 64 MiB".to_owned()));
-        }
-        let packed = std::fs::read(source).map_err(|error| Error::io(source, &error))?;
+        let packed = read_file(source, MOST_KEPT).map_err(|why| match why {
+            Unread::Other(_) | Unread::TooLarge(_) => Error::Bundle(why.to_string()),
+            _ => Error::unread(source, &why),
+        })?;
         bundle::unpack(&packed)?.1
     };
     let text = |name: &str| -> Result<Option<Source>, Error> {
@@ -88,28 +87,17 @@ fn listed(rice: &Rice, place: &str) -> Vec<(String, String)> {
     commands(rice).into_iter().map(one).collect()
 }
 
-/// Writes an adopted rice into a new folder: all of it, or nothing.
-pub fn write(adopted: &Adopted, folder: &Path) -> Result<Vec<PathBuf>, Error> {
+/// The files of an adopted rice in a new folder, to be written in one transaction.
+pub fn writes(adopted: &Adopted, folder: &Path) -> Result<Vec<FileChange>, Error> {
     if folder.symlink_metadata().is_ok() {
         return Err(Error::Exists(folder.to_owned()));
     }
-    let parent = match folder.parent() {
-        Some(parent) if !parent.as_os_str().is_empty() => parent,
-        _ => Path::new("."),
+    let folder = resolved(folder)?;
+    let new = |(name, bytes): (&String, &Vec<u8>)| FileChange {
+        path: folder.join(name),
+        old: None,
+        new: Some(Kept::new(bytes.clone())),
+        placed: None,
     };
-    std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
-    let staged =
-        tempfile::Builder::new().prefix(".jovrik-adopt-").tempdir_in(parent).map_err(|error| Error::io(parent, &error))?;
-    for (name, bytes) in &adopted.files {
-        let path = staged.path().join(name);
-        if let Some(above) = path.parent() {
-            std::fs::create_dir_all(above).map_err(|error| Error::io(above, &error))?;
-        }
-        std::fs::write(&path, bytes).map_err(|error| Error::io(&path, &error))?;
-    }
-    use std::os::unix::fs::PermissionsExt;
-    std::fs::set_permissions(staged.path(), std::fs::Permissions::from_mode(0o755)).map_err(|error| Error::io(folder, &error))?;
-    std::fs::rename(staged.path(), folder).map_err(|error| Error::io(folder, &error))?;
-    let _ = staged.keep();
-    Ok(adopted.files.keys().map(|name| folder.join(name)).collect())
+    Ok(adopted.files.iter().map(new).collect())
 }

@@ -1,17 +1,16 @@
-//! Apply a rice to a home folder in one transaction, and take it back.
-//!
-//! Plan, stage beside each target, look again whether a target changed meanwhile, record, rename, mark as done. Ended
-//! before the record the old state stands; after it the next writing command finishes the renames.
+//! Apply a rice to a home folder: what would become of each file, and the transaction that does it.
 
-use std::collections::BTreeMap;
-use std::fs::File;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Checked;
+use jovrik_core::template;
+use jovrik_file::read_file;
 
-use crate::history::{FileChange, History};
-use crate::place::{fill, inside};
-use crate::write::{contents, resolved, stage_durably};
+use crate::file::{Kept, kept, resolved};
+use crate::history::{About, FileChange, History};
+use crate::target::{NoTarget, source, target};
+use crate::transaction::Writer;
 use crate::{Error, Home};
 
 /// What becomes of one file.
@@ -24,10 +23,21 @@ pub enum Fate {
     Changed,
     /// It is taken away: the rice no longer has it.
     Removed,
+    /// The rice no longer has it: what stood there before comes back.
+    Restored,
     /// A person changed it since the last apply; it stays as it is.
-    Kept,
+    ByHand,
+    /// It was there before, and no apply has written it; it stays as it is.
+    Theirs,
     /// It holds this already.
     Same,
+}
+
+impl Fate {
+    /// Whether it stays although the rice wants something else.
+    pub fn is_kept(self) -> bool {
+        matches!(self, Fate::ByHand | Fate::Theirs)
+    }
 }
 
 /// One file of a plan.
@@ -37,10 +47,10 @@ pub struct PlannedFile {
     pub path: PathBuf,
     /// What becomes of it.
     pub fate: Fate,
-    /// What it holds now.
-    pub old: Option<Vec<u8>>,
-    /// What it is to hold; nothing to take it away.
-    pub new: Option<Vec<u8>>,
+    /// What stands there now.
+    pub old: Option<Kept>,
+    /// What is to stand there; nothing to take it away.
+    pub new: Option<Kept>,
 }
 
 /// What an apply would do.
@@ -48,6 +58,12 @@ pub struct PlannedFile {
 pub struct Plan {
     /// The files, by path.
     pub files: Vec<PlannedFile>,
+    /// What was to be taken and is kept by nobody.
+    pub not_kept: Vec<PathBuf>,
+    /// Files outside the home folder that nobody allowed to be written: they stay as they are.
+    pub outside: Vec<PathBuf>,
+    /// Folders that go when they are empty.
+    leaving: Vec<PathBuf>,
 }
 
 impl Plan {
@@ -56,9 +72,36 @@ impl Plan {
         self.files.iter().filter(move |file| file.fate == fate)
     }
 
-    fn writes(&self) -> Vec<FileChange> {
-        let written = self.files.iter().filter(|file| !matches!(file.fate, Fate::Kept | Fate::Same));
-        written.map(|file| FileChange { path: file.path.clone(), old: file.old.clone(), new: file.new.clone() }).collect()
+    /// Whether something stays although the rice wants something else.
+    pub fn keeps(&self) -> bool {
+        !self.outside.is_empty() || self.files.iter().any(|file| file.fate.is_kept())
+    }
+
+    /// The files that are written or taken away.
+    pub fn writes(&self) -> Vec<FileChange> {
+        let written = self.files.iter().filter(|file| !file.fate.is_kept() && file.fate != Fate::Same);
+        let change = |file: &PlannedFile| {
+            let placed = Some(matches!(file.fate, Fate::New | Fate::Changed));
+            FileChange { path: file.path.clone(), old: file.old.clone(), new: file.new.clone(), placed }
+        };
+        written.map(change).collect()
+    }
+}
+
+/// What a person allows an apply to do.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Leave {
+    /// Files, or folders with all in them, that may be written over though a person wrote them.
+    pub take: Vec<PathBuf>,
+    /// All of them may.
+    pub take_all: bool,
+    /// Files outside the home folder that may be written.
+    pub outside: Vec<PathBuf>,
+}
+
+impl Leave {
+    fn takes(&self, path: &Path) -> bool {
+        self.take_all || self.take.iter().any(|taken| path.starts_with(taken))
     }
 }
 
@@ -72,8 +115,8 @@ fn travels(name: &str) -> bool {
     matches!(Path::new(name).extension().and_then(|end| end.to_str()), None | Some("toml" | "md" | "txt"))
 }
 
-/// The files of a rice's folder that travel with it: path inside and bytes. Hidden ones and links stay, and what was made
-/// beside `rice.toml`.
+/// The files of a rice's folder that travel with it: path inside and bytes. Hidden ones, links and what is no regular file
+/// stay, and what was made beside `rice.toml`.
 pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
     let mut files = BTreeMap::new();
     let mut total = 0;
@@ -91,11 +134,13 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
             if kind.is_dir() {
                 open.push((entry.path(), full));
             } else if kind.is_file() {
-                total += entry.metadata().map_err(|error| Error::io(&entry.path(), &error))?.len();
+                let large = || Error::Place(format!("the rice is too large: more than {MOST_FILES} files or 64 MiB"));
+                let bytes = read_file(&entry.path(), MOST_BYTES).map_err(|why| Error::unread(&entry.path(), &why))?;
+                total += bytes.len() as u64;
                 if total > MOST_BYTES || files.len() >= MOST_FILES {
-                    return Err(Error::Place(format!("the rice is too large: more than {MOST_FILES} files or 64 MiB")));
+                    return Err(large());
                 }
-                files.insert(full, std::fs::read(entry.path()).map_err(|error| Error::io(&entry.path(), &error))?);
+                files.insert(full, bytes);
             }
         }
     }
@@ -103,271 +148,119 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
 }
 
 /// What a rice wants to stand where.
-fn wanted(folder: &Path, checked: &Checked, home: &Home) -> Result<BTreeMap<PathBuf, Vec<u8>>, Error> {
+fn wanted(
+    folder: &Path,
+    checked: &Checked,
+    home: &Home,
+    outside: &[PathBuf],
+    left: &mut Vec<PathBuf>,
+) -> Result<BTreeMap<PathBuf, Vec<u8>>, Error> {
     let mut wanted = BTreeMap::new();
-    let target = home.rice();
-    if resolved(folder) != resolved(&target) {
-        let files = rice_files(folder)?;
-        let target = resolved(&target);
-        wanted.extend(files.into_iter().map(|(name, bytes)| (resolved(&target.join(name)), bytes)));
-    }
-    let own = [home.state.join("jovrik"), home.config.join("jovrik")];
-    for (to, file) in checked.rice.place.0.iter() {
-        let path = home
-            .long(to)
-            .ok_or_else(|| Error::Place(format!("{to} is no place for a file: write ~/… or an absolute path without ..")))?;
-        let path = resolved(&path);
-        if own.iter().any(|own| path.starts_with(own)) || path.is_dir() {
-            return Err(Error::Place(format!("{to} is no place for a file of a rice")));
-        }
-        let from = inside(folder, &file.from)?;
-        let bytes = std::fs::read(&from).map_err(|error| Error::io(&from, &error))?;
-        let bytes = match String::from_utf8(bytes) {
-            Ok(text) if file.fill => {
-                fill(&text, checked).map_err(|error| Error::Place(format!("{}: {error}", file.from)))?.into_bytes()
+    let applied = resolved(&home.rice())?;
+    if resolved(folder)? != applied {
+        for (name, bytes) in rice_files(folder)? {
+            let path = resolved(&applied.join(&name))?;
+            if !path.starts_with(&applied) {
+                let why = "a link in it leads out of the applied rice".to_owned();
+                return Err(Error::File { path: applied.join(name), why });
             }
+            wanted.insert(path, bytes);
+        }
+    }
+    for (to, file) in checked.rice.place.0.iter() {
+        let path = match target(home, to, outside) {
+            Ok(path) => path,
+            Err(NoTarget::Outside(path)) => {
+                left.push(path);
+                continue;
+            }
+            Err(NoTarget::Unfit(why)) => return Err(Error::Place(format!("{to} is no place for a file of a rice: {why}"))),
+        };
+        let refused = |why: String| Error::Place(format!("{}, for {to}: {why}", file.from));
+        let bytes = source(folder, &file.from).map_err(|why| refused(why.to_string()))?;
+        let bytes = match String::from_utf8(bytes) {
+            Ok(text) if file.fill => template::fill(&text, &checked.tree, &checked.rice)
+                .map_err(|wrong| refused(wrong.first().map(ToString::to_string).unwrap_or_default()))?
+                .into_bytes(),
             Ok(text) => text.into_bytes(),
-            Err(_) if file.fill => return Err(Error::Place(format!("{} is not UTF-8, so it cannot be filled", file.from))),
+            Err(_) if file.fill => return Err(refused("it is not UTF-8, so it cannot be filled".to_owned())),
             Err(error) => error.into_bytes(),
         };
-        wanted.insert(path, bytes);
+        if wanted.insert(path, bytes).is_some() {
+            return Err(Error::Place(format!("{to} is the same file as another one that the rice places")));
+        }
     }
     Ok(wanted)
 }
 
-/// Plans an apply. Files in `take` are replaced though a person changed them.
-pub fn plan(folder: &Path, checked: &Checked, home: &Home, take: &[PathBuf]) -> Result<Plan, Error> {
-    let history = History::open_existing(&home.history())?;
-    let last_left = |path: &Path| history.as_ref().map_or(Ok(None), |history| history.last_left(path));
-    let mut files = Vec::new();
-    let wanted = wanted(folder, checked, home)?;
-    let taken: Vec<PathBuf> = take.iter().map(|path| resolved(path)).collect();
-    let by_hand = |path: &Path, old: &Option<Vec<u8>>| -> Result<bool, Error> {
-        let now = old.as_ref().map(|bytes| *blake3::hash(bytes).as_bytes());
-        Ok(last_left(path)?.is_some_and(|left| left != now) && !taken.contains(&path.to_owned()))
+/// Plans an apply.
+pub fn plan(folder: &Path, checked: &Checked, home: &Home, history: Option<&History>, leave: &Leave) -> Result<Plan, Error> {
+    let take = leave.take.iter().map(|path| resolved(path)).collect::<Result<_, _>>()?;
+    let leave = Leave { take, ..leave.clone() };
+    let mut plan = Plan::default();
+    let wanted = wanted(folder, checked, home, &leave.outside, &mut plan.outside)?;
+    let placed: BTreeSet<PathBuf> = history.map_or(Ok(Vec::new()), History::placed)?.into_iter().collect();
+    let mut taken: BTreeSet<PathBuf> = BTreeSet::new();
+    let applied = resolved(&home.rice())?;
+    // Whose it is that stands there, if that must not be written over.
+    let mut keeper = |path: &Path, old: &Option<Kept>| -> Result<Option<Fate>, Error> {
+        let left = history.map_or(Ok(None), |history| history.last_left(path))?;
+        let now = old.as_ref().map(|kept| *blake3::hash(&kept.bytes).as_bytes());
+        let fate = match (placed.contains(path), old, left) {
+            (true, _, Some(left)) if left != now => Fate::ByHand,
+            (false, Some(_), _) => Fate::Theirs,
+            _ => return Ok(None),
+        };
+        if leave.takes(path) {
+            taken.insert(path.to_owned());
+            return Ok(None);
+        }
+        Ok(Some(fate))
     };
     for (path, new) in &wanted {
-        let old = contents(path)?;
+        let old = kept(path)?;
         let fate = match &old {
-            Some(old) if old == new => Fate::Same,
-            _ if by_hand(path, &old)? => Fate::Kept,
-            Some(_) => Fate::Changed,
-            None => Fate::New,
+            Some(old) if old.bytes == *new => Fate::Same,
+            _ => match (keeper(path, &old)?, &old) {
+                (Some(fate), _) => fate,
+                (None, Some(_)) => Fate::Changed,
+                (None, None) => Fate::New,
+            },
         };
-        files.push(PlannedFile { path: path.clone(), fate, old, new: Some(new.clone()) });
+        plan.files.push(PlannedFile { path: path.clone(), fate, old, new: Some(Kept::new(new.clone())) });
     }
-    for path in history.as_ref().map_or(Ok(Vec::new()), History::applied_paths)? {
-        let in_rice = resolved(folder) == resolved(&home.rice()) && path.starts_with(resolved(&home.rice()));
-        if wanted.contains_key(&path) || in_rice {
+    let in_rice = resolved(folder)? == applied;
+    let stays = |path: &PathBuf| plan.outside.contains(path) || (in_rice && path.starts_with(&applied));
+    let gone: Vec<PathBuf> = placed.iter().filter(|path| !wanted.contains_key(*path) && !stays(path)).cloned().collect();
+    for path in &gone {
+        let old = kept(path)?;
+        let new = history.map_or(Ok(None), |history| history.original(path))?;
+        if old == new {
             continue;
         }
-        let old = contents(&path)?;
         // What the last apply left and the rice no longer has.
-        if old.is_some() && last_left(&path)?.flatten().is_some() {
-            let fate = if by_hand(&path, &old)? { Fate::Kept } else { Fate::Removed };
-            files.push(PlannedFile { path, fate, old, new: None });
+        let fate = match keeper(path, &old)? {
+            Some(fate) => fate,
+            None if new.is_some() => Fate::Restored,
+            None => Fate::Removed,
+        };
+        if fate == Fate::Removed {
+            plan.leaving.extend(history.map_or(Ok(Vec::new()), |history| history.folders_above(path))?);
         }
+        plan.files.push(PlannedFile { path: path.clone(), fate, old, new });
     }
-    files.sort_by(|a, b| a.path.cmp(&b.path));
-    Ok(Plan { files })
-}
-
-/// Keeps two applies apart.
-fn lock(home: &Home) -> Result<File, Error> {
-    let folder = home.state.join("jovrik");
-    std::fs::create_dir_all(&folder).map_err(|error| Error::io(&folder, &error))?;
-    let path = folder.join("lock");
-    let file = File::options().create(true).append(true).open(&path).map_err(|error| Error::io(&path, &error))?;
-    rustix::fs::flock(&file, rustix::fs::FlockOperation::NonBlockingLockExclusive).map_err(|_| Error::Busy)?;
-    Ok(file)
+    plan.leaving.sort();
+    plan.leaving.dedup();
+    plan.files.sort_by(|a, b| a.path.cmp(&b.path));
+    plan.not_kept = leave.take.into_iter().filter(|path| !taken.iter().any(|taken| taken.starts_with(path))).collect();
+    let own = plan.of(Fate::Theirs).find(|file| file.path.starts_with(&applied));
+    if let Some(file) = own {
+        return Err(Error::OwnRice { folder: home.rice(), file: file.path.clone() });
+    }
+    Ok(plan)
 }
 
 /// Carries a plan out; the number of its entry, or nothing when there was nothing to do.
-pub fn run(plan: &Plan, home: &Home, kind: &str, what: &str, note: Option<&str>) -> Result<Option<i64>, Error> {
-    let changes = plan.writes();
-    if changes.is_empty() {
-        return Ok(None);
-    }
-    let _lock = lock(home)?;
-    let mut history = History::open(&home.history())?;
-    recover(&mut history)?;
-    let mut folders = Vec::new();
-    for change in &changes {
-        make_folders(&change.path, &mut folders)?;
-    }
-    let done = record_and_write(&mut history, kind, what, note, &changes, &folders);
-    if done.is_err() {
-        remove_folders(&folders);
-    }
-    done.map(Some)
-}
-
-fn record_and_write(
-    history: &mut History,
-    kind: &str,
-    what: &str,
-    note: Option<&str>,
-    changes: &[FileChange],
-    folders: &[PathBuf],
-) -> Result<i64, Error> {
-    let mut staged = Vec::new();
-    for change in changes {
-        staged.push(change.new.as_ref().map(|bytes| stage_durably(&change.path, bytes)).transpose()?);
-    }
-    let meanwhile: Vec<PathBuf> = changes
-        .iter()
-        .filter(|change| contents(&change.path).ok() != Some(change.old.clone()))
-        .map(|change| change.path.clone())
-        .collect();
-    if !meanwhile.is_empty() {
-        return Err(Error::ByHand(meanwhile));
-    }
-    let id = history.begin(kind, what, note, changes, folders)?;
-    for (change, staged) in changes.iter().zip(staged) {
-        match staged {
-            Some(file) => {
-                file.persist(&change.path).map_err(|error| Error::io(&change.path, &error.error))?;
-            }
-            None => std::fs::remove_file(&change.path).map_err(|error| Error::io(&change.path, &error))?,
-        }
-    }
-    history.finish(id)?;
-    Ok(id)
-}
-
-/// Finishes what a killed apply had recorded; every target ends as it was meant to.
-fn recover(history: &mut History) -> Result<(), Error> {
-    let pending: Vec<i64> = history.entries()?.into_iter().filter(|entry| entry.pending).map(|entry| entry.id).collect();
-    for id in pending {
-        for change in history.changes(id)? {
-            let now = contents(&change.path)?;
-            if now == change.old && now != change.new {
-                put(&change.path, change.new.as_deref())?;
-            }
-        }
-        history.finish(id)?;
-    }
-    Ok(())
-}
-
-fn put(path: &Path, bytes: Option<&[u8]>) -> Result<(), Error> {
-    match bytes {
-        Some(bytes) => {
-            make_folders(path, &mut Vec::new())?;
-            let file = stage_durably(path, bytes)?;
-            file.persist(path).map_err(|error| Error::io(path, &error.error))?;
-        }
-        None if path.exists() => std::fs::remove_file(path).map_err(|error| Error::io(path, &error))?,
-        None => {}
-    }
-    Ok(())
-}
-
-fn make_folders(path: &Path, made: &mut Vec<PathBuf>) -> Result<(), Error> {
-    let Some(parent) = path.parent() else { return Ok(()) };
-    let mut missing: Vec<&Path> = parent.ancestors().take_while(|folder| !folder.exists()).collect();
-    missing.reverse();
-    for folder in missing {
-        std::fs::create_dir(folder).map_err(|error| Error::io(folder, &error))?;
-        made.push(folder.to_owned());
-    }
-    Ok(())
-}
-
-fn remove_folders(folders: &[PathBuf]) {
-    for folder in folders.iter().rev() {
-        // A folder that holds something by now stays.
-        let _ = std::fs::remove_dir(folder);
-    }
-}
-
-/// What an undo or redo did.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct TakenBack {
-    /// The entry.
-    pub id: i64,
-    /// What it had changed, in words.
-    pub what: String,
-    /// The files that were put back, removed or written again.
-    pub files: Vec<PathBuf>,
-}
-
-/// Takes back the last entry that still holds, byte for byte.
-pub fn undo(home: &Home) -> Result<TakenBack, Error> {
-    turn(home, true)
-}
-
-/// Does again what was taken back last.
-pub fn redo(home: &Home) -> Result<TakenBack, Error> {
-    turn(home, false)
-}
-
-fn turn(home: &Home, back: bool) -> Result<TakenBack, Error> {
-    let nothing = Error::NothingTo(if back { "undo" } else { "redo" });
-    if !home.history().exists() {
-        return Err(nothing);
-    }
-    let _lock = lock(home)?;
-    let mut history = History::open(&home.history())?;
-    recover(&mut history)?;
-    let entries = history.entries()?;
-    let found = if back { entries.iter().find(|entry| !entry.undone) } else { entries.iter().rev().find(|entry| entry.undone) };
-    let Some(entry) = found else { return Err(nothing) };
-    let changes = history.changes(entry.id)?;
-    let sides = |change: &FileChange| {
-        if back { (change.new.clone(), change.old.clone()) } else { (change.old.clone(), change.new.clone()) }
-    };
-    let mut by_hand = Vec::new();
-    for change in &changes {
-        let now = contents(&change.path)?;
-        let (from, to) = sides(change);
-        if now != from && now != to {
-            by_hand.push(change.path.clone());
-        }
-    }
-    if !by_hand.is_empty() {
-        return Err(Error::ByHand(by_hand));
-    }
-    let folders = history.folders(entry.id)?;
-    for change in &changes {
-        put(&change.path, sides(change).1.as_deref())?;
-    }
-    if back {
-        remove_folders(&folders);
-    }
-    history.mark(entry.id, back)?;
-    Ok(TakenBack { id: entry.id, what: entry.what.clone(), files: changes.into_iter().map(|change| change.path).collect() })
-}
-
-/// Records what a person did to files by hand: nothing is written but the history. What an entry left as it is now, or what
-/// is just the taking back of one, is known already. The number of the entry, if there is one.
-pub fn record(changes: Vec<FileChange>, home: &Home, kind: &str, what: &str) -> Result<Option<i64>, Error> {
-    let _lock = lock(home)?;
-    let mut history = History::open(&home.history())?;
-    let mut news = Vec::new();
-    for change in changes {
-        let change = FileChange { path: resolved(&change.path), ..change };
-        let now = change.new.as_ref().map(|bytes| *blake3::hash(bytes).as_bytes());
-        if history.last_left(&change.path)? != Some(now) && !history.took_back(&change)? {
-            news.push(change);
-        }
-    }
-    if news.is_empty() {
-        return Ok(None);
-    }
-    let id = history.begin(kind, what, None, &news, &[])?;
-    history.finish(id)?;
-    Ok(Some(id))
-}
-
-/// Records and writes files that another command changed, such as `set`.
-pub fn write_recorded(files: &[(PathBuf, Vec<u8>)], home: &Home, kind: &str, what: &str) -> Result<Option<i64>, Error> {
-    let mut plan = Plan::default();
-    for (path, bytes) in files {
-        let path = resolved(path);
-        let old = contents(&path)?;
-        let fate = if old.as_ref() == Some(bytes) { Fate::Same } else { Fate::Changed };
-        plan.files.push(PlannedFile { path, fate, old, new: Some(bytes.clone()) });
-    }
-    run(&plan, home, kind, what, None)
+pub fn carry_out(plan: &Plan, writer: &mut Writer, about: &About<'_>) -> Result<Option<i64>, Error> {
+    writer.write_and_leave(about, plan.writes(), &plan.leaving)
 }

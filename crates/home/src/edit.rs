@@ -1,18 +1,22 @@
 //! A person's edit: one setting, in the file where it stands, every other byte the same.
 
-use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use std::collections::{BTreeMap, HashMap};
+use std::path::Path;
+use std::rc::Rc;
 
+use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
 use jovrik_core::load::{
-    Branch, FileId, Layer, Source, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert,
+    Branch, FileId, Layer, Source, Sources, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert,
     insert_item, remove, remove_headers, remove_item, replace, table_in, table_out, value_of_words,
 };
-use jovrik_core::problem::{Edit, in_words, nearest};
+use jovrik_core::problem::{Edit, count, in_words, nearest};
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Found, Shape, each, find, normal_steps, steps};
 
 use crate::Error;
+use crate::file::{Kept, resolved};
+use crate::history::FileChange;
 
 /// A set of edits that was checked and can be written.
 #[derive(Debug)]
@@ -20,16 +24,62 @@ pub struct Planned {
     /// The new text of each file, by its path from the rice's folder.
     pub files: BTreeMap<String, String>,
     /// The rice before.
-    pub before: Checked,
+    pub before: Rc<Checked>,
     /// The rice after.
     pub after: Checked,
 }
 
 impl Planned {
-    /// The files to write.
-    pub fn writes(&self, folder: &Path) -> Vec<(PathBuf, Vec<u8>)> {
-        self.files.iter().map(|(name, text)| (folder.join(name), text.clone().into_bytes())).collect()
+    /// The files to write: each as it was read, and as it is to be.
+    pub fn writes(&self, folder: &Path) -> Result<Vec<FileChange>, Error> {
+        rewrites(folder, &self.before.sources, &self.files)
     }
+
+    /// What it changes, in a few words: settings that hold here, else what is changed in the files.
+    pub fn what(&self) -> String {
+        let here = changes(&self.before.tree, &self.after.tree);
+        if !here.is_empty() {
+            return in_short(&here);
+        }
+        let one = |name: &String| format!("{name}: {}", self.within(name));
+        self.files.keys().map(one).collect::<Vec<_>>().join(", ")
+    }
+
+    /// What is changed in one file, though it changes nothing that holds here.
+    fn within(&self, name: &str) -> String {
+        let alone = |checked: &Checked| {
+            let file = checked.sources.named(name).filter(|_| name.starts_with("overlays/"));
+            file.map(|file| overlay_alone(&checked.sources, file, checked.lead().word())).unwrap_or_default()
+        };
+        let changed = changes(&alone(&self.before), &alone(&self.after));
+        if !changed.is_empty() {
+            return in_short(&changed);
+        }
+        let text = |checked: &Checked| {
+            let file = checked.sources.named(name).and_then(|file| checked.sources.get(file));
+            file.map(|source| source.text.clone()).unwrap_or_default()
+        };
+        count(differing_lines(&text(&self.before), &text(&self.after)), "line")
+    }
+}
+
+/// The files of a rice with new texts: what each was when it was read, and what it is to be.
+pub fn rewrites(folder: &Path, sources: &Sources, texts: &BTreeMap<String, String>) -> Result<Vec<FileChange>, Error> {
+    let one = |(name, text): (&String, &String)| {
+        let old = sources.named(name).and_then(|file| sources.get(file)).map(|source| Kept::new(source.text.clone()));
+        // A manifest that is not there is read as an empty one.
+        let old = old.filter(|_| name != "rice.toml" || folder.join(name).exists());
+        Ok(FileChange { path: resolved(&folder.join(name))?, old, new: Some(Kept::new(text.clone())), placed: None })
+    };
+    texts.iter().map(one).collect()
+}
+
+/// How many lines two texts differ in: those of the longer side that the other has not.
+pub fn differing_lines(old: &str, new: &str) -> usize {
+    let mut left: HashMap<&str, usize> = HashMap::new();
+    old.lines().for_each(|line| *left.entry(line).or_default() += 1);
+    let added = new.lines().filter(|line| left.get_mut(line).filter(|n| **n > 0).map(|n| *n -= 1).is_none()).count();
+    added.max(left.values().sum())
 }
 
 /// The steps of a setting's path, with a chord normalised; an error names the nearest path.
@@ -94,10 +144,10 @@ pub fn set(
     overlay: Option<&str>,
     around: &dyn Surroundings,
 ) -> Result<Planned, Error> {
-    let before = check(files(), &[], around);
+    let before = Rc::new(check(files(), &[], around));
     let (steps, found) = setting_steps(path, &before)?;
     if before.problems.iter().any(|problem| problem.code == "file/newer-format") {
-        return Err(Error::Refused(Box::new(before)));
+        return Err(Error::Refused(before));
     }
     let kind = match found.shape() {
         Shape::One(kind) => kind,
@@ -112,7 +162,7 @@ pub fn set(
             Some(Tree::Leaf(leaf)) => replace(&into.source, &leaf.node, &text),
             _ => insert(into.file, &into.source, &person_steps(&steps, path), &text),
         };
-        return finish(files, before, vec![edit], Some(into.source), around);
+        return finish(before, vec![edit], Some(into.source), around);
     }
     let edit = match before.tree.get(&steps) {
         Some(Tree::Leaf(leaf)) => before.sources.get(leaf.node.span.file).map(|source| replace(source, &leaf.node, &text)),
@@ -127,7 +177,7 @@ pub fn set(
             (Some(source), edit)
         }
     };
-    finish(files, before, vec![edit], home, around)
+    finish(before, vec![edit], home, around)
 }
 
 /// A change of a list's elements.
@@ -147,7 +197,7 @@ pub fn list(
     overlay: Option<&str>,
     around: &dyn Surroundings,
 ) -> Result<Planned, Error> {
-    let before = check(files(), &[], around);
+    let before = Rc::new(check(files(), &[], around));
     let (steps, found) = setting_steps(path, &before)?;
     let default = match found {
         Found::Field(field) if matches!(field.shape, Shape::One(kind) if kind.name == "list") => field.default.unwrap_or("[]"),
@@ -191,18 +241,18 @@ pub fn list(
         }
     };
     let edit = edit.ok_or_else(|| Error::Place(format!("{path} is no list")))?;
-    finish(files, before, vec![edit], None, around)
+    finish(before, vec![edit], None, around)
 }
 
 /// Plans `toggle PATH [ELEMENT]`: a truth value is turned, anything else is commented out, or in where it is commented
 /// out; with an element: that one of a list.
 pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, around: &dyn Surroundings) -> Result<Planned, Error> {
-    let before = check(files(), &[], around);
+    let before = Rc::new(check(files(), &[], around));
     let (steps, found) = setting_steps(path, &before)?;
     let tree = before.tree.get(&steps);
     if let Some(element) = element {
         let edits = toggle_element(&before, path, tree, element)?;
-        return finish(files, before, edits, None, around);
+        return finish(before, edits, None, around);
     }
     if let Some(Tree::Leaf(leaf)) = tree {
         if let jovrik_core::load::Value::Truth(truth) = leaf.node.value {
@@ -213,13 +263,13 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
             let place = before.sources.place(leaf.node.span);
             Error::Place(format!("{path} stands in one line with others, at {place}; jovrik reset {path} takes it out"))
         })?;
-        return finish(files, before, edits, None, around);
+        return finish(before, edits, None, around);
     }
     let sources = settings_files(&before);
     if matches!(found.shape(), Shape::One(_)) {
         let lead = before.lead().word();
         if let Some(edits) = sources.iter().find_map(|(id, source)| comment_in(*id, source, &steps, lead)) {
-            return finish(files, before, edits, None, around);
+            return finish(before, edits, None, around);
         }
         return match found {
             Found::Field(field) if matches!(field.default, Some("true" | "false")) => {
@@ -242,7 +292,7 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
     if edits.is_empty() {
         return Err(Error::Place(format!("{path} is not set, and not commented out")));
     }
-    finish(files, before, edits, None, around)
+    finish(before, edits, None, around)
 }
 
 /// The files whose settings are laid here: the parts, and the overlays that hold.
@@ -318,7 +368,7 @@ fn last_file(tree: &Tree, file: &mut Option<FileId>) {
 
 /// Plans `reset PATH`: every line that sets it is taken out.
 pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
-    let before = check(files(), &[], around);
+    let before = Rc::new(check(files(), &[], around));
     let (steps, _) = setting_steps(path, &before)?;
     let Some(tree) = before.tree.get(&steps) else { return Err(Error::NotSet(path.to_owned())) };
     let mut edits = Vec::new();
@@ -330,7 +380,7 @@ pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -
     if edits.is_empty() {
         return Err(Error::NotSet(path.to_owned()));
     }
-    finish(files, before, edits, None, around)
+    finish(before, edits, None, around)
 }
 
 fn gather(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
@@ -344,17 +394,11 @@ fn gather(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
 }
 
 /// Plans edits that the check itself proposes, such as those of `--fix` and `keys settle`.
-pub fn edits(files: impl Fn() -> Files, before: Checked, edits: Vec<Edit>, around: &dyn Surroundings) -> Result<Planned, Error> {
-    finish(files, before, edits, None, around)
+pub fn edits(before: Rc<Checked>, edits: Vec<Edit>, around: &dyn Surroundings) -> Result<Planned, Error> {
+    finish(before, edits, None, around)
 }
 
-fn finish(
-    files: impl Fn() -> Files,
-    before: Checked,
-    edits: Vec<Edit>,
-    new_file: Option<Source>,
-    around: &dyn Surroundings,
-) -> Result<Planned, Error> {
+fn finish(before: Rc<Checked>, edits: Vec<Edit>, new_file: Option<Source>, around: &dyn Surroundings) -> Result<Planned, Error> {
     let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
     for edit in edits {
         by_file.entry(edit.span.file).or_default().push(edit);
@@ -366,7 +410,7 @@ fn finish(
             changed.insert(source.name.clone(), apply_edits(&source.text, &edits));
         }
     }
-    let mut trial = files();
+    let mut trial = Files::of(&before);
     for source in trial.sources_mut() {
         if let Some(text) = changed.get(&source.name) {
             *source = Source::new(source.name.clone(), text.clone());
@@ -382,7 +426,7 @@ fn finish(
         problem.severity == jovrik_core::problem::Severity::Error && !known.contains(&(problem.code, problem.title.as_str()))
     });
     if worse {
-        return Err(Error::Refused(Box::new(after)));
+        return Err(Error::Refused(Rc::new(after)));
     }
     Ok(Planned { files: changed, before, after })
 }

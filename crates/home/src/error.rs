@@ -2,6 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
+use jovrik_file::in_words;
+
 /// Why something could not be done.
 #[derive(Debug, thiserror::Error)]
 pub enum Error {
@@ -32,12 +34,24 @@ pub enum Error {
     NotSet(String),
     /// An edit that the check refuses.
     #[error("the rice would have errors")]
-    Refused(Box<jovrik_core::check::Checked>),
+    Refused(std::rc::Rc<jovrik_core::check::Checked>),
     /// The history could not be used.
     #[error("the history cannot be used: {0}")]
-    Store(#[from] rusqlite::Error),
-    /// Another apply is running.
-    #[error("another apply is at work on this home")]
+    Store(String),
+    /// The history was written by a newer program.
+    #[error("the history {} is written by a newer version of this program; nothing was done", .0.display())]
+    NewerHistory(PathBuf),
+    /// Something was begun and could neither be finished nor taken back.
+    #[error("{why}; what was begun there is finished, or taken back, by the next command that writes")]
+    Unfinished {
+        /// What went wrong, with its file.
+        why: String,
+    },
+    /// The home folder cannot be used.
+    #[error("{0}")]
+    Home(String),
+    /// Another command is writing.
+    #[error("another command is writing into this home")]
     Busy,
     /// There is nothing to take back.
     #[error("there is nothing to {0}")]
@@ -45,6 +59,25 @@ pub enum Error {
     /// Files that were changed by hand stand in the way.
     #[error("changed by hand since then, so nothing was done: {}", list(.0))]
     ByHand(Vec<PathBuf>),
+    /// A later entry, of another rice, changed the same files.
+    #[error("entry {}, {}, came later and changed {}; nothing was done", entry.id, entry.what, list(paths))]
+    Later {
+        /// The entry.
+        entry: Box<crate::Entry>,
+        /// The files.
+        paths: Vec<PathBuf>,
+    },
+    /// A rice that no apply put there lies where applied rices lie.
+    #[error("{} holds a rice that was not put there by apply: {} would be written over; nothing was done", folder.display(), file.display())]
+    OwnRice {
+        /// The folder.
+        folder: PathBuf,
+        /// One of its files.
+        file: PathBuf,
+    },
+    /// There is no such entry in the history.
+    #[error("there is no entry {0} here")]
+    NoEntry(i64),
     /// A bundle that is not what it says.
     #[error("this bundle is refused: {0}")]
     Bundle(String),
@@ -61,24 +94,20 @@ fn list(paths: &[PathBuf]) -> String {
     jovrik_core::problem::in_words(&names)
 }
 
+impl From<rusqlite::Error> for Error {
+    fn from(error: rusqlite::Error) -> Self {
+        Error::Store(error.to_string())
+    }
+}
+
 impl Error {
     /// A failed call on a file.
     pub fn io(path: &Path, error: &std::io::Error) -> Self {
         Error::File { path: path.to_owned(), why: in_words(error) }
     }
-}
 
-/// An operating system's error, said plainly.
-pub fn in_words(error: &std::io::Error) -> String {
-    use std::io::ErrorKind as Kind;
-    match error.kind() {
-        Kind::NotFound => "it does not exist".to_owned(),
-        Kind::PermissionDenied => "it may not be read or written by this user".to_owned(),
-        Kind::IsADirectory => "it is a folder".to_owned(),
-        Kind::NotADirectory => "a part of its path is not a folder".to_owned(),
-        Kind::AlreadyExists => "it is there already".to_owned(),
-        Kind::StorageFull => "the disk is full".to_owned(),
-        _ if error.raw_os_error() == Some(rustix::io::Errno::LOOP.raw_os_error()) => "its links lead in a circle".to_owned(),
-        _ => error.to_string(),
+    /// A file that was not read.
+    pub fn unread(path: &Path, why: &jovrik_file::Unread) -> Self {
+        Error::File { path: path.to_owned(), why: why.to_string() }
     }
 }

@@ -18,17 +18,25 @@ pub struct Home {
 }
 
 impl Home {
-    /// From environment variables, as `get` tells them.
-    pub fn of(get: &dyn Fn(&str) -> Option<std::ffi::OsString>) -> Home {
+    /// From environment variables, as `get` tells them. Without a home there, the user database is asked; one that is
+    /// relative is refused.
+    pub fn of(get: &dyn Fn(&str) -> Option<std::ffi::OsString>) -> Result<Home, Error> {
         let absolute = |name: &str| get(name).map(PathBuf::from).filter(|path| path.is_absolute());
-        let home = absolute("HOME").unwrap_or_else(|| PathBuf::from("/"));
         let user = rustix::process::getuid().as_raw();
-        Home {
+        let home = match get("HOME").filter(|home| !home.is_empty()).map(PathBuf::from) {
+            Some(home) if home.is_absolute() => home,
+            Some(home) => {
+                return Err(Error::Home(format!("HOME is {}, which is no absolute path", home.display())));
+            }
+            None => home_in_database(Path::new("/etc/passwd"), user)
+                .ok_or_else(|| Error::Home("HOME is not set, and the user database knows no home of this user".to_owned()))?,
+        };
+        Ok(Home {
             config: absolute("XDG_CONFIG_HOME").unwrap_or_else(|| home.join(".config")),
             state: absolute("XDG_STATE_HOME").unwrap_or_else(|| home.join(".local/state")),
             runtime: absolute("XDG_RUNTIME_DIR").unwrap_or_else(|| std::env::temp_dir().join(format!("jovrik-{user}"))),
             home,
-        }
+        })
     }
 
     /// Where an applied rice lies.
@@ -52,12 +60,20 @@ impl Home {
     /// A path that may begin with `~/`.
     pub fn long(&self, path: &str) -> Option<PathBuf> {
         let path = match path.strip_prefix("~/") {
-            Some(rest) => self.home.join(rest),
+            Some(rest) => self.home.join(rest.trim_start_matches('/')),
             None => PathBuf::from(path),
         };
         let plain = path.components().all(|part| !matches!(part, std::path::Component::ParentDir));
         (path.is_absolute() && plain).then_some(path)
     }
+}
+
+/// The home of a user in the user database: passwd(5).
+fn home_in_database(file: &Path, user: u32) -> Option<PathBuf> {
+    let text = std::fs::read_to_string(file).ok()?;
+    let of_user = |line: &&str| line.split(':').nth(2).and_then(|number| number.parse().ok()) == Some(user);
+    let home = PathBuf::from(text.lines().find(of_user)?.split(':').nth(5)?);
+    home.is_absolute().then_some(home)
 }
 
 /// The active rice: what was asked for, else the nearest folder above with a `rice.toml`, else the applied one.

@@ -1,23 +1,30 @@
-//! What was applied: one SQLite file, contents stored once by their hash.
+//! What was done, and what is being done: one SQLite file, contents stored once by their hash.
 
 use std::path::{Path, PathBuf};
 
-use rusqlite::{Connection, OptionalExtension, params};
+use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 
-use crate::Error;
+use crate::disk::{Disk, Facts, Step};
+use crate::file::Kept;
+use crate::{Error, transaction};
 
 /// A BLAKE3 hash.
 pub type Hash = [u8; 32];
 
-/// One file of an entry: what it held before and after; nothing where it was not there.
+/// The number of the tables' form; a history with a greater one is another program's.
+const FORM: i64 = 2;
+
+/// One file of an entry: what stood there before and after; nothing where nothing did.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct FileChange {
-    /// Where it is.
+    /// Where it is, links followed.
     pub path: PathBuf,
-    /// Its contents before.
-    pub old: Option<Vec<u8>>,
-    /// Its contents after.
-    pub new: Option<Vec<u8>>,
+    /// What stood there before.
+    pub old: Option<Kept>,
+    /// What stands there after.
+    pub new: Option<Kept>,
+    /// Whether a rice has it in its keeping from now on; nothing when that stays as it was.
+    pub placed: Option<bool>,
 }
 
 /// One entry.
@@ -27,16 +34,29 @@ pub struct Entry {
     pub id: i64,
     /// When, in UTC, as RFC 3339.
     pub time: String,
-    /// `apply` or `set`.
+    /// `apply`, `set`, `adopt` and so on.
     pub kind: String,
     /// What changed, in words.
     pub what: String,
     /// What the person says of it.
     pub note: Option<String>,
+    /// The folder of the rice that it is about, links followed.
+    pub rice: Option<PathBuf>,
     /// Whether it was taken back.
     pub undone: bool,
-    /// Whether it was begun and not yet finished.
-    pub pending: bool,
+}
+
+/// What an entry that is yet to be made says of itself.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct About<'a> {
+    /// `apply`, `set`, `adopt` and so on.
+    pub kind: &'a str,
+    /// What changed, in words.
+    pub what: &'a str,
+    /// What the person says of it.
+    pub note: Option<&'a str>,
+    /// The folder of the rice that it is about.
+    pub rice: Option<&'a Path>,
 }
 
 /// The history of one home.
@@ -48,24 +68,69 @@ pub struct History {
 const TABLES: &str = "
 create table if not exists content (hash blob primary key, bytes blob not null) without rowid;
 create table if not exists entry (
-    id integer primary key, time text not null, kind text not null, what text not null, note text,
-    undone integer not null default 0, pending integer not null default 0);
+    id integer primary key, time text not null, kind text not null, what text not null, note text, rice blob,
+    undone integer not null default 0);
 create table if not exists change (
-    entry integer not null references entry, path blob not null, old blob references content, new blob references content);
+    entry integer not null references entry, path blob not null, old blob references content, new blob references content,
+    old_facts text, new_facts text, placed integer);
 create table if not exists folder (entry integer not null references entry, path blob not null);
 create index if not exists change_of on change (entry);
-pragma user_version = 1;
+create index if not exists change_at on change (path);
 ";
 
-fn bytes_of(path: &Path) -> &[u8] {
+/// What a history of the first form lacks.
+const FROM_FORM_1: &str = "
+alter table entry add column rice blob;
+alter table change add column old_facts text;
+alter table change add column new_facts text;
+alter table change add column placed integer;
+update change set placed = new is not null where entry in (select id from entry where kind = 'apply');
+";
+
+pub(crate) fn bytes_of(path: &Path) -> &[u8] {
     use std::os::unix::ffi::OsStrExt;
     path.as_os_str().as_bytes()
 }
 
-fn path_of(bytes: Vec<u8>) -> PathBuf {
+pub(crate) fn path_of(bytes: Vec<u8>) -> PathBuf {
     use std::os::unix::ffi::OsStringExt;
     std::ffi::OsString::from_vec(bytes).into()
 }
+
+/// `644 1000 1000`: permissions in octal, user, group.
+pub(crate) fn facts_text(kept: &Option<Kept>) -> Option<String> {
+    kept.as_ref().and_then(|kept| kept.facts).map(|Facts { mode, user, group }| format!("{mode:o} {user} {group}"))
+}
+
+fn facts_of(text: Option<String>) -> Option<Facts> {
+    let text = text?;
+    let mut words = text.split(' ');
+    let mode = u32::from_str_radix(words.next()?, 8).ok()?;
+    Some(Facts { mode, user: words.next()?.parse().ok()?, group: words.next()?.parse().ok()? })
+}
+
+/// A file of two columns: its bytes and its facts.
+pub(crate) fn kept_of(row: &Row<'_>, bytes: usize, facts: usize) -> rusqlite::Result<Option<Kept>> {
+    let bytes: Option<Vec<u8>> = row.get(bytes)?;
+    let facts: Option<String> = row.get(facts)?;
+    Ok(bytes.map(|bytes| Kept { bytes, facts: facts_of(facts) }))
+}
+
+fn hash(kept: &Option<Kept>) -> Option<Hash> {
+    kept.as_ref().map(|kept| *blake3::hash(&kept.bytes).as_bytes())
+}
+
+/// Stores what a file holds; its hash.
+pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<Kept>) -> Result<Option<Hash>, Error> {
+    let found = hash(kept);
+    if let (Some(hash), Some(kept)) = (found, kept) {
+        work.execute("insert or ignore into content (hash, bytes) values (?1, ?2)", params![hash, kept.bytes])?;
+    }
+    Ok(found)
+}
+
+const CHANGES: &str = "select path, a.bytes, old_facts, b.bytes, new_facts, placed from change
+    left join content a on a.hash = old left join content b on b.hash = new";
 
 impl History {
     /// Opens the history, or makes it.
@@ -73,11 +138,24 @@ impl History {
         if let Some(parent) = path.parent() {
             std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
         }
-        let store = Connection::open(path)?;
+        let mut store = Connection::open(path)?;
         store.busy_timeout(std::time::Duration::from_secs(5))?;
         store.pragma_update(None, "journal_mode", "wal")?;
         store.pragma_update(None, "synchronous", "full")?;
-        store.execute_batch(TABLES)?;
+        let form: i64 = store.query_row("pragma user_version", [], |row| row.get(0))?;
+        if form > FORM {
+            return Err(Error::NewerHistory(path.to_owned()));
+        }
+        if form < FORM {
+            let change = store.transaction()?;
+            if form == 1 {
+                change.execute_batch(FROM_FORM_1)?;
+            }
+            change.execute_batch(TABLES)?;
+            change.execute_batch(transaction::TABLES)?;
+            change.pragma_update(None, "user_version", FORM)?;
+            change.commit()?;
+        }
         Ok(History { store })
     }
 
@@ -86,66 +164,37 @@ impl History {
         if path.exists() { Self::open(path).map(Some) } else { Ok(None) }
     }
 
-    /// Begins an entry: from here on it will be finished, whatever happens.
-    pub fn begin(
+    /// Changes the store in one piece: all of `change`, or nothing.
+    pub(crate) fn store<T>(
         &mut self,
-        kind: &str,
-        what: &str,
-        note: Option<&str>,
-        changes: &[FileChange],
-        folders: &[PathBuf],
-    ) -> Result<i64, Error> {
+        disk: &Disk,
+        change: impl FnOnce(&Transaction<'_>) -> Result<T, Error>,
+    ) -> Result<T, Error> {
+        let fail = |error: std::io::Error| Error::Store(jovrik_file::in_words(&error));
         let work = self.store.transaction()?;
-        let time = jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string();
-        // What was taken back cannot be done again once something new is done.
-        work.execute("delete from change where entry in (select id from entry where undone = 1)", [])?;
-        work.execute("delete from folder where entry in (select id from entry where undone = 1)", [])?;
-        work.execute("delete from entry where undone = 1", [])?;
-        work.execute(
-            "insert into entry (time, kind, what, note, pending) values (?1, ?2, ?3, ?4, 1)",
-            params![time, kind, what, note],
-        )?;
-        let id = work.last_insert_rowid();
-        for change in changes {
-            let keep = |bytes: &Option<Vec<u8>>| -> Result<Option<Hash>, Error> {
-                let Some(bytes) = bytes else { return Ok(None) };
-                let hash = *blake3::hash(bytes).as_bytes();
-                work.execute("insert or ignore into content (hash, bytes) values (?1, ?2)", params![hash, bytes])?;
-                Ok(Some(hash))
-            };
-            let (old, new) = (keep(&change.old)?, keep(&change.new)?);
-            work.execute(
-                "insert into change (entry, path, old, new) values (?1, ?2, ?3, ?4)",
-                params![id, bytes_of(&change.path), old, new],
-            )?;
-        }
-        for folder in folders {
-            work.execute("insert into folder (entry, path) values (?1, ?2)", params![id, bytes_of(folder)])?;
-        }
+        let done = change(&work)?;
+        disk.step(Step::Store).map_err(fail)?;
         work.commit()?;
-        Ok(id)
+        disk.step(Step::Stored).map_err(fail)?;
+        Ok(done)
     }
 
-    /// Marks an entry as finished.
-    pub fn finish(&mut self, id: i64) -> Result<(), Error> {
-        self.store.execute("update entry set pending = 0 where id = ?1", [id])?;
-        Ok(())
+    pub(crate) fn connection(&self) -> &Connection {
+        &self.store
     }
 
-    /// Marks an entry as taken back, or not.
-    pub fn mark(&mut self, id: i64, undone: bool) -> Result<(), Error> {
-        self.store.execute("update entry set undone = ?2 where id = ?1", params![id, undone])?;
-        Ok(())
+    /// Whether a command was ended in the middle of its work, which the next one that writes will see to.
+    pub fn unfinished(&self) -> Result<bool, Error> {
+        Ok(self.store.query_row("select exists (select 1 from work)", [], |row| row.get(0))?)
     }
 
     /// The files of an entry.
     pub fn changes(&self, id: i64) -> Result<Vec<FileChange>, Error> {
-        let mut query = self.store.prepare(
-            "select path, a.bytes, b.bytes from change left join content a on a.hash = old left join content b on b.hash = new
-             where entry = ?1 order by change.rowid",
-        )?;
-        let rows =
-            query.query_map([id], |row| Ok(FileChange { path: path_of(row.get(0)?), old: row.get(1)?, new: row.get(2)? }))?;
+        let mut query = self.store.prepare(&format!("{CHANGES} where entry = ?1 order by change.rowid"))?;
+        let rows = query.query_map([id], |row| {
+            let (old, new) = (kept_of(row, 1, 2)?, kept_of(row, 3, 4)?);
+            Ok(FileChange { path: path_of(row.get(0)?), old, new, placed: row.get(5)? })
+        })?;
         Ok(rows.collect::<Result<_, _>>()?)
     }
 
@@ -156,34 +205,84 @@ impl History {
         Ok(rows.collect::<Result<_, _>>()?)
     }
 
+    /// The folders above a file that entries which hold had made for it, outermost first.
+    pub fn folders_above(&self, path: &Path) -> Result<Vec<PathBuf>, Error> {
+        let sql = "select distinct path from folder join entry on entry.id = entry where undone = 0 order by length(path)";
+        let mut query = self.store.prepare_cached(sql)?;
+        let rows = query.query_map([], |row| Ok(path_of(row.get(0)?)))?;
+        let all: Vec<PathBuf> = rows.collect::<Result<_, _>>()?;
+        Ok(all.into_iter().filter(|folder| path.starts_with(folder)).collect())
+    }
+
     /// What an entry last left at a path: its hash, or nothing where it was removed. `None`: no entry knows the path.
     pub fn last_left(&self, path: &Path) -> Result<Option<Option<Hash>>, Error> {
         let sql =
             "select new from change join entry on entry.id = entry where path = ?1 and undone = 0 order by entry.id desc limit 1";
-        Ok(self.store.query_row(sql, [bytes_of(path)], |row| row.get(0)).optional()?)
+        Ok(self.store.prepare_cached(sql)?.query_row([bytes_of(path)], |row| row.get(0)).optional()?)
+    }
+
+    /// The latest entry that holds, later than another, and wrote at one of some paths.
+    pub fn later(&self, id: i64, paths: &[PathBuf]) -> Result<Option<Entry>, Error> {
+        let sql =
+            "select max(entry.id) from change join entry on entry.id = entry where path = ?1 and undone = 0 and entry.id > ?2";
+        let mut latest: Option<i64> = None;
+        for path in paths {
+            latest = latest.max(self.store.prepare_cached(sql)?.query_row(params![bytes_of(path), id], |row| row.get(0))?);
+        }
+        Ok(self.entries()?.into_iter().find(|entry| Some(entry.id) == latest))
     }
 
     /// Whether a change is what an entry that was taken back had done, the other way round.
-    pub fn took_back(&self, change: &FileChange) -> Result<bool, Error> {
-        let hash = |bytes: &Option<Vec<u8>>| bytes.as_ref().map(|bytes| *blake3::hash(bytes).as_bytes());
+    fn took_back(&self, change: &FileChange) -> Result<bool, Error> {
         let sql =
             "select 1 from change join entry on entry.id = entry where undone = 1 and path = ?1 and old is ?2 and new is ?3";
-        let found = self.store.query_row(sql, params![bytes_of(&change.path), hash(&change.new), hash(&change.old)], |_| Ok(()));
-        Ok(found.optional()?.is_some())
+        let sides = params![bytes_of(&change.path), hash(&change.new), hash(&change.old)];
+        Ok(self.store.query_row(sql, sides, |_| Ok(())).optional()?.is_some())
     }
 
-    /// The paths that applies left something at.
-    pub fn applied_paths(&self) -> Result<Vec<PathBuf>, Error> {
-        let mut query = self.store.prepare(
-            "select distinct path from change join entry on entry.id = entry where undone = 0 and kind = 'apply' order by path",
-        )?;
+    /// The paths that a rice has in its keeping: what the latest entry that says so of each says.
+    pub fn placed(&self) -> Result<Vec<PathBuf>, Error> {
+        let sql = "select path from (select path, placed, max(entry.id) from change join entry on entry.id = entry
+             where undone = 0 and placed is not null group by path) where placed = 1 order by path";
+        let mut query = self.store.prepare(sql)?;
         let rows = query.query_map([], |row| Ok(path_of(row.get(0)?)))?;
         Ok(rows.collect::<Result<_, _>>()?)
     }
 
+    /// What stood at a path before a rice took it into its keeping.
+    pub fn original(&self, path: &Path) -> Result<Option<Kept>, Error> {
+        let sql = format!(
+            "{CHANGES} join entry on entry.id = entry where path = ?1 and undone = 0 and placed = 1 and entry.id >
+             coalesce((select max(e.id) from change c join entry e on e.id = c.entry
+                       where c.path = ?1 and e.undone = 0 and c.placed = 0), 0)
+             order by entry.id limit 1"
+        );
+        let found = self.store.query_row(&sql, [bytes_of(path)], |row| kept_of(row, 1, 2)).optional()?;
+        Ok(found.flatten())
+    }
+
+    /// Records what a person did to files by hand, and writes nothing else. What an entry left as it is now, or what is just
+    /// the taking back of one, is known already. The number of the entry, if there is one.
+    pub(crate) fn record(&mut self, about: &About<'_>, changes: &[FileChange]) -> Result<Option<i64>, Error> {
+        let mut news = Vec::new();
+        for change in changes {
+            if self.last_left(&change.path)? != Some(hash(&change.new)) && !self.took_back(change)? {
+                news.push(change.clone());
+            }
+        }
+        if news.is_empty() {
+            return Ok(None);
+        }
+        self.store(&Disk::default(), |work| {
+            forget_undone(work, about.rice, news.iter().map(|change| change.path.as_path()))?;
+            insert_entry(work, about, &news, &[])
+        })
+        .map(Some)
+    }
+
     /// All entries, the latest first.
     pub fn entries(&self) -> Result<Vec<Entry>, Error> {
-        let mut query = self.store.prepare("select id, time, kind, what, note, undone, pending from entry order by id desc")?;
+        let mut query = self.store.prepare("select id, time, kind, what, note, rice, undone from entry order by id desc")?;
         let rows = query.query_map([], |row| {
             Ok(Entry {
                 id: row.get(0)?,
@@ -191,12 +290,76 @@ impl History {
                 kind: row.get(2)?,
                 what: row.get(3)?,
                 note: row.get(4)?,
-                undone: row.get(5)?,
-                pending: row.get(6)?,
+                rice: row.get::<_, Option<Vec<u8>>>(5)?.map(path_of),
+                undone: row.get(6)?,
             })
         })?;
         Ok(rows.collect::<Result<_, _>>()?)
     }
+
+    /// The entries of one rice, the latest first: those that are about it, and those that changed a file in its folder, as
+    /// an apply does with the applied one.
+    pub fn entries_of(&self, rice: &Path) -> Result<Vec<Entry>, Error> {
+        let mut query = self.store.prepare("select distinct entry, path from change")?;
+        let rows = query.query_map([], |row| Ok((row.get(0)?, path_of(row.get(1)?))))?;
+        let changes: Vec<(i64, PathBuf)> = rows.collect::<Result<_, _>>()?;
+        let inside: std::collections::HashSet<i64> =
+            changes.into_iter().filter(|(_, path)| path.starts_with(rice)).map(|(id, _)| id).collect();
+        let mut entries = self.entries()?;
+        entries.retain(|entry| entry.rice.as_deref() == Some(rice) || inside.contains(&entry.id));
+        Ok(entries)
+    }
+}
+
+/// What was taken back cannot be done again once something new is done: of the same rice, or at the same place.
+pub(crate) fn forget_undone<'a>(
+    work: &Transaction<'_>,
+    rice: Option<&Path>,
+    paths: impl Iterator<Item = &'a Path>,
+) -> Result<(), Error> {
+    let mut gone: Vec<i64> = Vec::new();
+    {
+        let mut of_rice = work.prepare("select id from entry where undone = 1 and (rice is null or rice is ?1)")?;
+        let rows = of_rice.query_map([rice.map(bytes_of)], |row| row.get(0))?;
+        gone.extend(rows.collect::<Result<Vec<i64>, _>>()?);
+        let mut at = work.prepare("select entry.id from change join entry on entry.id = entry where undone = 1 and path = ?1")?;
+        for path in paths {
+            let rows = at.query_map([bytes_of(path)], |row| row.get(0))?;
+            gone.extend(rows.collect::<Result<Vec<i64>, _>>()?);
+        }
+    }
+    for id in gone {
+        work.execute("delete from change where entry = ?1", [id])?;
+        work.execute("delete from folder where entry = ?1", [id])?;
+        work.execute("delete from entry where id = ?1", [id])?;
+    }
+    Ok(())
+}
+
+/// Adds an entry; its number.
+pub(crate) fn insert_entry(
+    work: &Transaction<'_>,
+    about: &About<'_>,
+    changes: &[FileChange],
+    folders: &[PathBuf],
+) -> Result<i64, Error> {
+    let time = jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string();
+    work.execute(
+        "insert into entry (time, kind, what, note, rice) values (?1, ?2, ?3, ?4, ?5)",
+        params![time, about.kind, about.what, about.note, about.rice.map(bytes_of)],
+    )?;
+    let id = work.last_insert_rowid();
+    for change in changes {
+        let (old, new) = (keep(work, &change.old)?, keep(work, &change.new)?);
+        work.execute(
+            "insert into change (entry, path, old, old_facts, new, new_facts, placed) values (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+            params![id, bytes_of(&change.path), old, facts_text(&change.old), new, facts_text(&change.new), change.placed],
+        )?;
+    }
+    for folder in folders {
+        work.execute("insert into folder (entry, path) values (?1, ?2)", params![id, bytes_of(folder)])?;
+    }
+    Ok(id)
 }
 
 /// The files of a rice as they were right after an entry: what later entries changed is taken back. The second is how
@@ -208,20 +371,21 @@ pub fn files_at(folder: &Path, history: &History, id: i64) -> Result<Option<(jov
     if !entries.iter().any(|entry| entry.id == id) {
         return Ok(None);
     }
+    let folder = crate::file::resolved(folder)?;
     for entry in entries.iter().filter(|entry| entry.id > id && !entry.undone) {
         for change in history.changes(entry.id)? {
-            if let Some(name) = change.path.strip_prefix(folder).ok().and_then(Path::to_str) {
+            if let Some(name) = change.path.strip_prefix(&folder).ok().and_then(Path::to_str) {
                 // Entries come the latest first: the earliest change has the last word.
                 earlier.insert(name.to_owned(), change.old);
             }
         }
     }
     let count = earlier.len();
-    for (name, bytes) in earlier {
+    for (name, kept) in earlier {
         for list in [&mut files.parts, &mut files.overlays, &mut files.machines] {
             list.retain(|source| source.name != name);
         }
-        let Some(text) = bytes.and_then(|bytes| String::from_utf8(bytes).ok()) else { continue };
+        let Some(text) = kept.and_then(|kept| String::from_utf8(kept.bytes).ok()) else { continue };
         let source = jovrik_core::load::Source::new(&name, text);
         if name == "rice.toml" {
             files.manifest = Some(source);

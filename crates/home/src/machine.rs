@@ -6,7 +6,7 @@ use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::Surroundings;
+use jovrik_core::check::{NoTarget, Surroundings};
 use jovrik_core::desk::{Area, MonitorFacts};
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::{Node, Source, Sources, Value};
@@ -15,7 +15,8 @@ use jovrik_core::problem::{Problem, in_words};
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::Face;
 
-use crate::{Error, probe};
+use crate::read::read_text;
+use crate::{Error, Home, probe};
 
 /// What only those can tell who open displays and fonts.
 pub trait Senses {
@@ -41,7 +42,8 @@ type Found = (Keyboards, Vec<NoLayout>);
 /// This computer, asked as little as possible; or another one, by its facts.
 pub struct Here {
     path: Vec<PathBuf>,
-    home: PathBuf,
+    home: Home,
+    rice: Option<PathBuf>,
     host: String,
     senses: Option<Box<dyn Senses>>,
     facts: Option<Machine>,
@@ -57,13 +59,14 @@ impl std::fmt::Debug for Here {
 }
 
 impl Here {
-    /// This computer, with its `PATH`.
-    pub fn new(path: Option<OsString>, home: &Path) -> Here {
+    /// This computer, with its `PATH` and the folders of a person.
+    pub fn new(path: Option<OsString>, home: &Home) -> Here {
         let path = path.map(|path| std::env::split_paths(&path).collect()).unwrap_or_default();
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
         Here {
             path,
-            home: home.to_owned(),
+            home: home.clone(),
+            rice: None,
             host,
             senses: None,
             facts: None,
@@ -71,6 +74,13 @@ impl Here {
             seen: RefCell::default(),
             keyboards: RefCell::default(),
         }
+    }
+
+    /// With the files of a rice's folder.
+    #[must_use]
+    pub fn of_rice(mut self, folder: &Path) -> Here {
+        self.rice = Some(folder.to_owned());
+        self
     }
 
     /// With its display and its fonts.
@@ -96,7 +106,7 @@ impl Here {
 
     fn look(&self, name: &str) -> bool {
         match name.strip_prefix("~/") {
-            Some(rest) => probe::runs(&self.home.join(rest)),
+            Some(rest) => probe::runs(&self.home.home.join(rest)),
             None if name.contains('/') => probe::runs(Path::new(name)),
             None => self.path.iter().any(|folder| probe::runs(&folder.join(name))),
         }
@@ -195,6 +205,21 @@ impl Surroundings for Here {
         self.senses.as_ref().and_then(|senses| senses.picture(path))
     }
 
+    fn target(&self, to: &str) -> Option<Result<String, NoTarget>> {
+        // What stands in the home of another computer is told there.
+        let found = self.facts.is_none().then(|| crate::target::target(&self.home, to, &[]))?;
+        Some(
+            found
+                .map(|path| self.home.short(&path))
+                .map_err(|why| NoTarget { outside: matches!(why, crate::NoTarget::Outside(_)), why: why.to_string() }),
+        )
+    }
+
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, String>> {
+        let rice = self.rice.as_ref()?;
+        Some(crate::target::source(rice, from).map_err(|why| why.to_string()))
+    }
+
     fn width(&self, text: &str, face: &Face) -> Option<f32> {
         self.senses.as_ref().map(|senses| senses.width(text, face))
     }
@@ -226,7 +251,7 @@ fn paths_in(folder: &Path) -> Vec<PathBuf> {
 /// The facts of a computer: of a file, else of the rice's `machines/` the one whose host is this, else the first.
 pub fn machine_for(asked: Option<&Path>, folder: &Path, host: &str) -> Result<(Option<Machine>, Sources, Vec<Problem>), Error> {
     let mut sources = Sources::default();
-    let read = |path: &Path| std::fs::read_to_string(path).map_err(|error| Error::io(path, &error));
+    let read = |path: &Path| read_text(path).map_err(|why| Error::File { path: path.to_owned(), why });
     if let Some(name) = asked {
         let in_rice = folder.join("machines").join(name).with_extension("toml");
         let path = if !name.exists() && in_rice.exists() { in_rice } else { name.to_owned() };

@@ -1,59 +1,47 @@
 //! A rice's folder to its files, whatever they are.
 
-use std::io::Read;
 use std::path::Path;
 
 use jovrik_core::check::{Checked, Files, Surroundings, check};
 use jovrik_core::load::Source;
 use jovrik_core::problem::Problem;
-
-use crate::error::in_words;
+use jovrik_file::{Unread, in_words, inside, read_file};
 
 /// The largest file that is read, in bytes.
 const MOST_BYTES: u64 = 4 * 1024 * 1024;
 /// The most files that are read.
 const MOST_FILES: usize = 500;
 
-/// Why a file was not read.
+/// Why a text was not read.
 enum Unreadable {
-    Io(String),
-    TooLarge(u64),
+    Unread(Unread),
     NotUtf8(usize),
-    NoFile,
 }
 
-fn read_text(path: &Path) -> Result<String, Unreadable> {
-    let facts = std::fs::metadata(path).map_err(|error| Unreadable::Io(in_words(&error)))?;
-    if !facts.is_file() {
-        return Err(if facts.is_dir() { Unreadable::Io("it is a folder".to_owned()) } else { Unreadable::NoFile });
-    }
-    if facts.len() > MOST_BYTES {
-        return Err(Unreadable::TooLarge(facts.len()));
-    }
-    let mut bytes = Vec::with_capacity(facts.len() as usize);
-    let file = std::fs::File::open(path).map_err(|error| Unreadable::Io(in_words(&error)))?;
-    file.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(|error| Unreadable::Io(in_words(&error)))?;
-    if bytes.len() as u64 > MOST_BYTES {
-        return Err(Unreadable::TooLarge(bytes.len() as u64));
-    }
+fn text(path: &Path) -> Result<String, Unreadable> {
+    let bytes = read_file(path, MOST_BYTES).map_err(Unreadable::Unread)?;
     String::from_utf8(bytes).map_err(|error| Unreadable::NotUtf8(error.utf8_error().valid_up_to()))
+}
+
+/// A text of a file; why there is none, in words.
+pub(crate) fn read_text(path: &Path) -> Result<String, String> {
+    text(path).map_err(|why| match why {
+        Unreadable::Unread(why) => why.to_string(),
+        Unreadable::NotUtf8(at) => format!("it is not UTF-8: byte {} is no part of a character", at + 1),
+    })
 }
 
 fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option<Source> {
     let lost = "Nothing of it is used.";
-    match read_text(&folder.join(name)) {
+    // Settings may be kept elsewhere and linked; what settings name may not lead out of the rice.
+    let path = if name.starts_with("art/") { inside(folder, name) } else { Ok(folder.join(name)) };
+    match path.map_err(Unreadable::Unread).and_then(|path| text(&path)) {
         Ok(text) => return Some(Source::new(name, text)),
-        Err(Unreadable::Io(why)) => {
-            problems.push(Problem::error("file/unreadable", format!("{name} cannot be read: {why}")).because(lost))
-        }
-        Err(Unreadable::NoFile) => {
-            problems.push(Problem::error("file/unreadable", format!("{name} is a device or a pipe, not a file")).because(lost));
-        }
-        Err(Unreadable::TooLarge(bytes)) => {
-            let mib = bytes.div_ceil(1024 * 1024);
-            problems.push(
-                Problem::error("file/too-large", format!("{name} has {mib} MiB; 4 MiB is the most that is read")).because(lost),
-            );
+        Err(Unreadable::Unread(Unread::TooLarge(_))) => problems.push(
+            Problem::error("file/too-large", format!("{name} has more than 4 MiB, which is the most that is read")).because(lost),
+        ),
+        Err(Unreadable::Unread(why)) => {
+            problems.push(Problem::error("file/unreadable", format!("{name} cannot be read: {why}")).because(lost));
         }
         Err(Unreadable::NotUtf8(at)) => problems.push(
             Problem::error("file/not-utf8", format!("{name} is not UTF-8: byte {} is no part of a character", at + 1))

@@ -5,6 +5,7 @@ use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
 
+use jovrik_file::{in_words, open_file};
 use rustix::fs::inotify;
 
 /// The most that is read of a file, in bytes.
@@ -28,14 +29,9 @@ pub(crate) fn expanded(path: &str) -> PathBuf {
 
 /// What a file holds.
 pub(crate) fn content(path: &Path) -> Result<String, String> {
-    let words =
-        |error: std::io::Error| format!("{}: {}", path.display(), error.to_string().split(" (os").next().unwrap_or_default());
-    let facts = std::fs::metadata(path).map_err(words)?;
-    if !facts.is_file() {
-        return Err(format!("{} is no file", path.display()));
-    }
+    let (file, _) = open_file(path, u64::MAX).map_err(|why| format!("{}: {why}", path.display()))?;
     let mut bytes = Vec::new();
-    std::fs::File::open(path).map_err(words)?.take(MOST).read_to_end(&mut bytes).map_err(words)?;
+    file.take(MOST).read_to_end(&mut bytes).map_err(|error| format!("{}: {}", path.display(), in_words(&error)))?;
     String::from_utf8(bytes).map_err(|_| format!("{} is not UTF-8", path.display()))
 }
 

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use jovrik_core::check::Surroundings;
 use jovrik_core::problem::{count, in_words};
+use jovrik_home::{About, Writer, resolved};
 
 use super::check::{errors, summary};
 use crate::context::Context;
@@ -21,10 +22,13 @@ pub struct Arguments {
     /// Accept the commands that it holds, as they were shown
     #[arg(long)]
     pub allow_run: bool,
+    /// Say what would be written, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let around = jovrik_home::Here::new(context.path.clone(), &context.home.home);
+    let around = jovrik_home::Here::new(context.path.clone(), &context.home);
     let adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
     let about = &adopted.checked.manifest.rice;
     let out = &mut context.out;
@@ -87,8 +91,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             "it holds commands, so nothing was written; --allow-run accepts them as shown above".to_owned(),
         ));
     }
-    let written = jovrik_home::adopt::write(&adopted, &context.here.join(&to))?;
-    writeln!(out, "\nwrote {} into {}", count(written.len(), "file"), Meaning::Place.paint(&to.display().to_string()))?;
+    let folder = context.here.join(&to);
+    let files = jovrik_home::adopt::writes(&adopted, &folder)?;
+    let (many, place) = (count(files.len(), "file"), Meaning::Place.paint(&to.display().to_string()));
+    if arguments.dry_run {
+        writeln!(out, "\nwould write {many} into {place}")?;
+        return Ok(Exit::Done);
+    }
+    let what = format!("{} {} into {}", about.name, about.version, context.home.short(&folder));
+    let rice = resolved(&folder)?;
+    Writer::open(&context.home)?.write(&About { kind: "adopt", what: &what, note: None, rice: Some(&rice) }, files)?;
+    writeln!(out, "\nwrote {many} into {place}")?;
     let next = [
         (format!("jovrik look --rice {}", to.display()), "draws it"),
         (format!("jovrik apply --rice {}", to.display()), "puts it into effect; undo takes it back"),

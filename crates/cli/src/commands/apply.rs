@@ -1,12 +1,11 @@
 //! `jovrik apply`
 
-use std::path::PathBuf;
-
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::Nowhere;
-use jovrik_core::problem::count;
-use jovrik_home::apply::{Fate, plan, run as carry_out};
-use jovrik_home::check_folder;
+use jovrik_core::problem::{count, in_words};
+use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
+use jovrik_home::edit::differing_lines;
+use jovrik_home::{About, History, Home, Kept, check_folder, resolved};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -21,38 +20,59 @@ pub struct Arguments {
     /// What to remember of it in the history
     #[arg(long)]
     pub note: Option<String>,
-    /// Replace this file though it was changed by hand; may be given more than once
-    #[arg(long, value_name = "FILE")]
+    /// Replace this file, or those in this folder, though a person wrote it; undo brings it back. May be given more than once
+    #[arg(long, value_name = "PATH")]
     pub take: Vec<String>,
+    /// Replace all files that would be kept
+    #[arg(long)]
+    pub take_all: bool,
+    /// Write this file of [place] though it lies outside the home folder; may be given more than once
+    #[arg(long, value_name = "PATH")]
+    pub outside: Vec<String>,
 }
 
-/// Lines that differ: those of the longer side that the other has not, in order.
-fn lines(old: &[u8], new: &[u8]) -> String {
-    let (Ok(old), Ok(new)) = (std::str::from_utf8(old), std::str::from_utf8(new)) else { return count(new.len(), "byte") };
-    let mut left: std::collections::HashMap<&str, usize> = std::collections::HashMap::new();
-    old.lines().for_each(|line| *left.entry(line).or_default() += 1);
-    let added = new.lines().filter(|line| left.get_mut(line).filter(|n| **n > 0).map(|n| *n -= 1).is_none()).count();
-    let gone: usize = left.values().sum();
-    count(added.max(gone), "line")
+/// How much of a file differs.
+fn differs(old: &Kept, new: &Kept) -> String {
+    match (std::str::from_utf8(&old.bytes), std::str::from_utf8(&new.bytes)) {
+        (Ok(old), Ok(new)) => count(differing_lines(old, new), "line"),
+        _ => count(new.bytes.len(), "byte"),
+    }
+}
+
+/// The files that are written, in a few words.
+fn written(plan: &Plan, home: &Home) -> String {
+    let files: Vec<String> = plan.writes().iter().map(|file| home.short(&file.path)).collect();
+    if files.len() <= 2 { in_words(&files) } else { count(files.len(), "file") }
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let mut writer = context.writer(arguments.dry_run)?;
     let folder = context.folder()?;
     let checked = context.usable()?;
-    let take: Vec<PathBuf> =
-        arguments.take.iter().map(|path| context.home.long(path).unwrap_or_else(|| context.here.join(path))).collect();
-    let plan = plan(&folder, &checked, &context.home, &take)?;
+    let typed = |path: &String| context.home.long(path).unwrap_or_else(|| context.here.join(path));
+    let leave = Leave {
+        take: arguments.take.iter().map(typed).collect(),
+        take_all: arguments.take_all,
+        outside: arguments.outside.iter().map(typed).collect(),
+    };
+    let reading = if writer.is_none() { History::open_existing(&context.home.history())? } else { None };
+    let history = writer.as_ref().and_then(jovrik_home::Writer::history).or(reading.as_ref());
+    let plan = plan(&folder, &checked, &context.home, history, &leave)?;
     let target = context.home.rice();
     let before = if target.join("rice.toml").exists() { Some(check_folder(&target, &[], &Nowhere)) } else { None };
     let what = match &before {
         Some(before) => match in_short(&changes(&before.tree, &checked.tree)).as_str() {
-            "nothing" => format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version),
+            "nothing" => written(&plan, &context.home),
             words => words.to_owned(),
         },
         None => format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version),
     };
-    let entry =
-        if arguments.dry_run { None } else { carry_out(&plan, &context.home, "apply", &what, arguments.note.as_deref())? };
+    let rice = resolved(&folder)?;
+    let about = About { kind: "apply", what: &what, note: arguments.note.as_deref(), rice: Some(&rice) };
+    let entry = match &mut writer {
+        Some(writer) => carry_out(&plan, writer, &about)?,
+        None => None,
+    };
 
     let home = context.home.clone();
     let out = &mut context.out;
@@ -66,18 +86,30 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         (Fate::New, "new", Meaning::Done),
         (Fate::Changed, "changed", Meaning::Warning),
         (Fate::Removed, "removed", Meaning::Warning),
-        (Fate::Kept, "kept", Meaning::Error),
+        (Fate::Restored, "restored", Meaning::Warning),
+        (Fate::ByHand, "kept", Meaning::Error),
+        (Fate::Theirs, "kept", Meaning::Error),
     ] {
         for file in plan.of(fate) {
             let path = home.short(&file.path);
             let said = match (fate, &file.old, &file.new) {
-                (Fate::Kept, ..) => format!("changed by hand since the last apply; --take {path} to replace it"),
-                (Fate::Changed, Some(old), Some(new)) => lines(old, new),
+                (Fate::ByHand, _, Some(_)) => format!("changed by hand since the last apply; --take {path} to replace it"),
+                (Fate::ByHand, ..) => format!("changed by hand, and the rice no longer has it; --take {path} to remove it"),
+                (Fate::Theirs, Some(old), Some(new)) => {
+                    format!("was there before, and {} differ; --take {path} to replace it", differs(old, new))
+                }
+                (Fate::Changed, Some(old), Some(new)) => differs(old, new),
+                (Fate::Restored, ..) => "the rice no longer has it: what stood there before is back".to_owned(),
                 (Fate::Removed, ..) => "the rice no longer has it".to_owned(),
                 _ => String::new(),
             };
             rows.push(vec![meaning.paint(word), Meaning::Place.paint(&path), said]);
         }
+    }
+    for path in &plan.outside {
+        let path = path.display().to_string();
+        let said = format!("outside the home folder; --outside {path} writes it this time");
+        rows.push(vec![Meaning::Error.paint("left"), Meaning::Place.paint(&path), said]);
     }
     let same = plan.of(Fate::Same).count();
     if same > 0 {
@@ -86,13 +118,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
+    for path in &plan.not_kept {
+        writeln!(out, "\n  {} was not kept, so there was nothing to take", Meaning::Place.paint(&home.short(path)))?;
+    }
     match entry {
         Some(id) => {
             writeln!(out, "\n  entry {id}")?;
             advice(out, "  ", "jovrik undo", "takes it back")?;
         }
         None if arguments.dry_run => writeln!(out, "\n  nothing was written")?,
+        None if plan.keeps() => writeln!(out, "\n  nothing was written")?,
         None => writeln!(out, "\n  nothing to do: all of it is there already")?,
     }
-    Ok(if plan.of(Fate::Kept).next().is_some() { Exit::Unfit } else { Exit::Done })
+    Ok(if plan.keeps() { Exit::Unfit } else { Exit::Done })
 }

@@ -1,7 +1,10 @@
 //! `jovrik check`
 
+use std::rc::Rc;
+
 use jovrik_core::check::Checked;
 use jovrik_core::problem::{Severity, count};
+use jovrik_home::Writer;
 use serde_json::json;
 
 use crate::context::Context;
@@ -26,9 +29,10 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let mut checked = context.checked()?;
+    let writer = context.writer(!arguments.fix || arguments.dry_run)?;
+    let mut checked = Rc::new(context.checked()?);
     if arguments.fix {
-        checked = fix(checked, arguments.dry_run, context)?;
+        checked = fix(checked, writer, context)?;
     }
     let bad = checked.errors() > 0 || (arguments.strict && checked.warnings() > 0);
     let exit = if bad { Exit::Unfit } else { Exit::Done };
@@ -81,8 +85,7 @@ pub fn summary(checked: &Checked) -> String {
     )
 }
 
-fn fix(checked: Checked, dry_run: bool, context: &mut Context) -> Result<Checked, Failure> {
-    let folder = context.folder()?;
+fn fix(checked: Rc<Checked>, writer: Option<Writer>, context: &mut Context) -> Result<Rc<Checked>, Failure> {
     let around = context.around()?;
     let mut edits: Vec<_> = checked.problems.iter().filter_map(|problem| problem.fix.clone()).flat_map(|fix| fix.edits).collect();
     edits.retain(|edit| edit.span.written() && edit.span.file.0 > 0);
@@ -98,19 +101,16 @@ fn fix(checked: Checked, dry_run: bool, context: &mut Context) -> Result<Checked
             Some(format!("  {place}  {}", fix.writes))
         })
         .collect();
-    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), checked, edits, &around)?;
-    if !dry_run {
-        jovrik_home::apply::write_recorded(
-            &planned.writes(&folder),
-            &context.home,
-            "fix",
-            &format!("{} by check --fix", count(writes.len(), "correction")),
-        )?;
+    let planned = jovrik_home::edit::edits(checked, edits, &around)?;
+    let dry_run = writer.is_none();
+    if let Some(mut writer) = writer {
+        let words = format!("{} by check --fix", count(writes.len(), "correction"));
+        super::set::write(&planned, &mut writer, "fix", &words, context)?;
     }
     let verb = if dry_run { "would write" } else { "wrote" };
     writeln!(context.out, "{verb} {}", count(writes.len(), "correction"))?;
     writeln!(context.out, "{}\n", writes.join("\n"))?;
-    if dry_run { Ok(planned.before) } else { Ok(planned.after) }
+    if dry_run { Ok(planned.before) } else { Ok(Rc::new(planned.after)) }
 }
 
 /// The problems that are errors, for commands that show only those.

@@ -5,21 +5,32 @@ use jovrik_home::History;
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, columns};
+use crate::report::{Meaning, advice, columns};
 
-/// List what was applied and changed, the latest first
+/// List what was applied and changed in this rice, the latest first
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
-    /// JSON Lines: id, time, kind, what, note, undone, pending
+    /// The entries of all rices
+    #[arg(long)]
+    pub everywhere: bool,
+    /// JSON Lines: id, time, kind, what, note, rice, undone
     #[arg(long)]
     pub json: bool,
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let entries = match History::open_existing(&context.home.history())? {
-        Some(history) => history.entries()?,
-        None => Vec::new(),
+    let rice = super::undo::rice(arguments.everywhere, context)?;
+    let (entries, others, unfinished) = match (History::open_existing(&context.home.history())?, &rice) {
+        (Some(history), Some(rice)) => {
+            let entries = history.entries_of(rice)?;
+            let others = history.entries()?.len() - entries.len();
+            (entries, others, history.unfinished()?)
+        }
+        (Some(history), None) => (history.entries()?, 0, history.unfinished()?),
+        (None, _) => (Vec::new(), 0, false),
     };
+    let home = context.home.clone();
+    let several = rice.is_none();
     let out = &mut context.out;
     if arguments.json {
         for entry in &entries {
@@ -28,27 +39,30 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     let row = |entry: &jovrik_home::Entry| {
-        let state = match (entry.undone, entry.pending) {
-            (true, _) => Meaning::Second.paint("taken back"),
-            (_, true) => Meaning::Warning.paint("not finished"),
-            _ => String::new(),
-        };
+        let state = if entry.undone { Meaning::Second.paint("taken back") } else { String::new() };
         let note = entry.note.as_ref().map(|note| format!("  “{note}”")).unwrap_or_default();
-        vec![
-            entry.id.to_string(),
-            Meaning::Second.paint(&entry.time.replace('T', " ").replace('Z', "")),
-            entry.kind.clone(),
-            format!("{}{note}", entry.what),
-            state,
-        ]
+        let mut row =
+            vec![entry.id.to_string(), Meaning::Second.paint(&entry.time.replace('T', " ").replace('Z', "")), entry.kind.clone()];
+        let of = entry.rice.as_ref().map(|rice| Meaning::Place.paint(&home.short(rice)));
+        row.extend(several.then(|| of.unwrap_or_default()));
+        row.extend([format!("{}{note}", entry.what), state]);
+        row
     };
     let rows: Vec<Vec<String>> = entries.iter().map(row).collect();
     for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
     match entries.len() {
-        0 => writeln!(out, "nothing was applied yet")?,
+        0 => writeln!(out, "nothing was applied or changed here yet")?,
         number => writeln!(out, "\n{}; jovrik undo takes back the latest that still holds", count(number, "entry"))?,
+    }
+    if others > 0 {
+        let more = format!("shows {} of other rices too", count(others, "entry"));
+        advice(out, "", "jovrik history --everywhere", &more)?;
+    }
+    if unfinished {
+        let said = Meaning::Warning.paint("a command was ended in the middle of its work");
+        writeln!(out, "{said}: the next one that writes finishes it, or takes it back")?;
     }
     Ok(Exit::Done)
 }

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Glance};
-use jovrik_home::{FileChange, Home};
+use jovrik_home::{About, FileChange, Home, Kept, Writer, resolved};
 use jovrik_live::{Desktop, Ended, Options, socket_path};
 
 use crate::context::Context;
@@ -28,11 +28,17 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) {
     let mut names: Vec<&str> = before.sources.iter().chain(after.sources.iter()).map(|(_, file)| file.name.as_str()).collect();
     names.sort_unstable();
     names.dedup();
-    let change = |name: &str| FileChange { path: folder.join(name), old: text(before, name), new: text(after, name) };
-    let changed = names.into_iter().map(change);
-    let changed = changed.filter(|change| change.old != change.new).collect();
+    let Ok(folder) = resolved(folder) else { return };
+    let change = |name: &str| {
+        let path = resolved(&folder.join(name)).ok()?;
+        let (old, new) = (text(before, name).map(Kept::new), text(after, name).map(Kept::new));
+        (old != new).then_some(FileChange { path, old, new, placed: None })
+    };
+    let changed: Vec<FileChange> = names.into_iter().filter_map(change).collect();
+    let what = in_short(&changes(&before.tree, &after.tree));
+    let about = About { kind: "reload", what: &what, note: None, rice: Some(&folder) };
     // A history that cannot be written is told by the next command that needs it; the desktop goes on.
-    let _ = jovrik_home::apply::record(changed, home, "reload", &in_short(&changes(&before.tree, &after.tree)));
+    let _ = Writer::open(home).and_then(|mut writer| writer.record(&about, &changed));
 }
 
 /// The display's name.

@@ -15,6 +15,7 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let writer = context.writer(arguments.dry_run)?;
     let planned = context.plan(|files, around| jovrik_home::edit::reset(files, &arguments.path, around))?;
-    super::set::finish(&planned, arguments.dry_run, "reset", context)
+    super::set::finish(&planned, writer, "reset", context)
 }

@@ -1,7 +1,8 @@
 //! `jovrik set`
 
-use jovrik_core::change::{changes, in_short};
+use jovrik_core::change::changes;
 use jovrik_home::edit::{ListEdit, Planned};
+use jovrik_home::{About, Writer, resolved};
 
 use crate::complete;
 use crate::context::Context;
@@ -33,6 +34,7 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let overlay = arguments.overlay.as_deref();
+    let writer = context.writer(arguments.dry_run)?;
     let planned = match (change(&arguments), &arguments.value) {
         (Some((path, change)), None) => {
             context.plan(|files, around| jovrik_home::edit::list(files, path, &change, overlay, around))?
@@ -44,7 +46,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         (Some(_), Some(_)) => return Err(Failure::Usage("either PATH VALUE, or PATH+=ELEMENT, or PATH-=ELEMENT".to_owned())),
         (None, None) => return Err(Failure::Usage(format!("{} wants a value", arguments.path))),
     };
-    finish(&planned, arguments.dry_run, "set", context)
+    finish(&planned, writer, "set", context)
 }
 
 /// The change of a list that is meant by `PATH+=ELEMENT` or `PATH-=ELEMENT`.
@@ -56,21 +58,25 @@ fn change(arguments: &Arguments) -> Option<(&str, ListEdit)> {
     arguments.path.split_once("-=").map(|(path, element)| (path, ListEdit::Take(element.to_owned())))
 }
 
-/// Writes a planned edit, records it, and says what changed.
-pub fn finish(planned: &Planned, dry_run: bool, kind: &str, context: &mut Context) -> Result<Exit, Failure> {
-    let folder = context.folder()?;
+/// Writes a planned edit in one transaction; the number of its entry.
+pub fn write(planned: &Planned, writer: &mut Writer, kind: &str, what: &str, context: &Context) -> Result<Option<i64>, Failure> {
+    let folder = resolved(&context.folder()?)?;
+    let about = About { kind, what, note: None, rice: Some(&folder) };
+    Ok(writer.write(&about, planned.writes(&folder)?)?)
+}
+
+/// Writes a planned edit, unless it is a trial without a writer, and says what changed.
+pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &mut Context) -> Result<Exit, Failure> {
     let changed = changes(&planned.before.tree, &planned.after.tree);
-    let rewritten = planned.writes(&folder);
-    let same = rewritten.iter().all(|(path, bytes)| std::fs::read(path).is_ok_and(|old| old == *bytes));
-    if same {
+    if planned.writes(&context.folder()?)?.iter().all(|file| file.old == file.new) {
         writeln!(context.out, "nothing to change: it is so already")?;
         return Ok(Exit::Done);
     }
-    let entry = match dry_run {
-        true => None,
-        false => jovrik_home::apply::write_recorded(&rewritten, &context.home, kind, &in_short(&changed))?,
+    let verb = if writer.is_some() { "changed" } else { "would change" };
+    let entry = match writer {
+        Some(mut writer) => write(planned, &mut writer, kind, &planned.what(), context)?,
+        None => None,
     };
-    let verb = if dry_run { "would change" } else { "changed" };
     for change in &changed {
         writeln!(context.out, "{change}")?;
     }

@@ -20,7 +20,8 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let writer = context.writer(arguments.dry_run)?;
     let planned =
         context.plan(|files, around| jovrik_home::edit::toggle(files, &arguments.path, arguments.element.as_deref(), around))?;
-    super::set::finish(&planned, arguments.dry_run, "toggle", context)
+    super::set::finish(&planned, writer, "toggle", context)
 }

@@ -1,30 +1,75 @@
 //! `jovrik undo`
 
+use std::path::PathBuf;
+
 use jovrik_core::problem::count;
-use jovrik_home::apply::TakenBack;
+use jovrik_home::undo::{Far, Turn, plan_undo};
+use jovrik_home::{Error, History, resolved};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice};
+use crate::report::{Meaning, advice, columns};
 
-/// Take back the last apply or edit, byte for byte; again takes back one more
+/// Take back the last apply or edit of this rice, byte for byte; again takes back one more
 #[derive(Debug, Default, clap::Args)]
-pub struct Arguments {}
+pub struct Arguments {
+    /// Take back everything that came after this entry of jovrik history
+    #[arg(value_name = "ENTRY", conflicts_with = "steps")]
+    pub since: Option<i64>,
+    /// How many entries to take back; one, when nothing is said
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub steps: Option<u16>,
+    /// The last of all entries, whichever rice it is of
+    #[arg(long)]
+    pub everywhere: bool,
+    /// Say what would be taken back, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
 
-pub fn run(_: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let back = jovrik_home::apply::undo(&context.home)?;
-    tell(&back, "took back", "jovrik redo", "does it again", context)
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let far = arguments.since.map_or(Far::Steps(usize::from(arguments.steps.unwrap_or(1))), Far::Since);
+    let rice = rice(arguments.everywhere, context)?;
+    let turn = if arguments.dry_run {
+        plan_undo(History::open_existing(&context.home.history())?.as_ref(), rice.as_deref(), far)
+    } else {
+        jovrik_home::undo::undo(&context.home, rice.as_deref(), far)
+    };
+    let verb = if arguments.dry_run { "would take back" } else { "took back" };
+    tell(&turn?, verb, (!arguments.dry_run).then_some(("jovrik redo", "does it again")), context)
+}
+
+/// The rice whose entries are meant: the one a person stands in, or all of them; all too, where there is none.
+pub fn rice(everywhere: bool, context: &Context) -> Result<Option<PathBuf>, Failure> {
+    match context.folder() {
+        _ if everywhere => Ok(None),
+        Ok(folder) => Ok(Some(resolved(&folder)?)),
+        Err(Failure::Home(Error::NoRice(_))) => Ok(None),
+        Err(failure) => Err(failure),
+    }
 }
 
 /// Says what an undo or redo did.
-pub fn tell(done: &TakenBack, verb: &str, next: &str, gloss: &str, context: &mut Context) -> Result<Exit, Failure> {
-    let names: Vec<String> = done.files.iter().map(|path| context.near(path)).collect();
+pub fn tell(done: &Turn, verb: &str, next: Option<(&str, &str)>, context: &mut Context) -> Result<Exit, Failure> {
+    let mut names: Vec<String> = done.files.iter().map(|file| context.near(&file.path)).collect();
+    names.sort();
     let out = &mut context.out;
-    writeln!(out, "{verb} entry {}: {}", done.id, Meaning::Heading.paint(&done.what))?;
+    match done.entries.as_slice() {
+        [entry] => writeln!(out, "{verb} entry {}: {}", entry.id, Meaning::Heading.paint(&entry.what))?,
+        many => {
+            writeln!(out, "{verb} {}", format_args!("{} entries", many.len()))?;
+            let row = |entry: &jovrik_home::Entry| vec![entry.id.to_string(), entry.kind.clone(), entry.what.clone()];
+            for line in columns(&many.iter().map(row).collect::<Vec<_>>(), "  ", context.width) {
+                writeln!(out, "{line}")?;
+            }
+        }
+    }
     match names.as_slice() {
         few if few.len() <= 4 => writeln!(out, "  {}", Meaning::Place.paint(&jovrik_core::problem::in_words(few)))?,
         many => writeln!(out, "  {}", count(many.len(), "file"))?,
     }
-    advice(out, "  ", next, gloss)?;
+    if let Some((write, gloss)) = next {
+        advice(out, "  ", write, gloss)?;
+    }
     Ok(Exit::Done)
 }

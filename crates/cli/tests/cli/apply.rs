@@ -18,7 +18,11 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     std::fs::set_permissions(&target, std::fs::Permissions::from_mode(0o600)).expect("set");
     std::os::unix::fs::symlink("real-defaults", desk.home().join(".Xdefaults")).expect("linked");
     let before = home(&desk);
-    let told = desk.run(&["apply", "--note", "the first"]).clean();
+    let kept = desk.run(&["apply", "--dry-run"]);
+    let said = kept.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    let wanted = "kept ~/real-defaults was there before, and 25 lines differ; --take ~/real-defaults to replace it";
+    assert!(said.contains(wanted), "{}", kept.out);
+    let told = desk.run(&["apply", "--note", "the first", "--take", "~/.Xdefaults"]).clean();
     assert_snapshot!(told, @"
     saltmarsh 1.0.0 → home of this user
 
@@ -97,20 +101,37 @@ fn edits_of_a_rice_elsewhere_are_never_taken_for_placed_files() {
 }
 
 #[test]
-fn an_apply_that_was_killed_after_its_record_is_finished_by_the_next_writer() {
-    let desk = Desk::sample();
-    desk.run(&["apply"]).clean();
-    desk.run(&["undo"]).clean();
-    // The moment after the commit record, before the first rename: the record is pending, the files are not there.
-    let store = desk.home().join(".local/state/jovrik/history.sqlite");
-    let open = rusqlite::Connection::open(&store).expect("a store");
-    open.execute("update entry set pending = 1, undone = 0", []).expect("marked");
-    drop(open);
-    assert!(desk.run(&["history"]).clean().contains("not finished"));
-    assert!(!desk.home().join(".Xdefaults").exists(), "a command that reads finishes nothing");
-    desk.run(&["set", "space.edge", "20"]).clean();
-    assert!(desk.home().join(".Xdefaults").exists());
-    assert!(!desk.run(&["history"]).clean().contains("not finished"));
+fn an_apply_that_is_killed_leaves_the_old_state_or_the_new() {
+    let without_history = |desk: &Desk| -> Vec<(std::path::PathBuf, u32, Vec<u8>)> {
+        let root = desk.home();
+        home(desk)
+            .into_iter()
+            .map(|(path, mode, bytes)| (path.strip_prefix(&root).expect("inside").to_owned(), mode, bytes))
+            .collect()
+    };
+    let whole = Desk::sample();
+    whole.run(&["apply"]).clean();
+    let after = without_history(&whole);
+    let mut killed = 0;
+    for millis in 0..24 {
+        let desk = Desk::sample();
+        let mut child = desk.command(&desk.rice(), &["apply"]).stdout(std::process::Stdio::null()).spawn().expect("it runs");
+        std::thread::sleep(std::time::Duration::from_micros(1500 * millis));
+        let _ = child.kill();
+        killed += usize::from(!child.wait().expect("it ended").success());
+        let undo = desk.run(&["undo", "--everywhere"]);
+        // Whoever writes next has seen to it: there was one whole apply to take back, or none.
+        match undo.code {
+            0 => assert_eq!(without_history(&desk), []),
+            _ => {
+                assert!(undo.err.starts_with("error  there is nothing to undo"), "{}", undo.err);
+                assert_eq!(without_history(&desk), []);
+            }
+        }
+        desk.run(&["apply"]).clean();
+        assert_eq!(without_history(&desk), after);
+    }
+    assert!(killed > 0, "at least one was killed before it was done");
 }
 
 #[test]
@@ -121,20 +142,20 @@ fn two_applies_are_kept_apart() {
     rustix::fs::flock(&lock, rustix::fs::FlockOperation::LockExclusive).expect("locked");
     let run = desk.run(&["set", "space.edge", "20"]);
     assert_eq!(run.code, 3);
-    assert!(run.err.starts_with("error  another apply is at work on this home"), "{}", run.err);
+    assert!(run.err.starts_with("error  another command is writing into this home"), "{}", run.err);
     assert!(!desk.read("parts/look.toml").contains("edge = 20"));
 }
 
 #[test]
 fn placed_files_stay_in_their_bounds() {
     for (place, from, said) in [
-        ("~/../x", "art/a", "~/../x is no place for a file"),
-        ("relative", "art/a", "relative is no place for a file"),
+        ("~/../x", "art/a", "~/../x is no place for a file of a rice: it is written neither"),
+        ("relative", "art/a", "relative is no place for a file of a rice"),
         ("~/.config/jovrik/rice/rice.toml", "art/a", "is no place for a file of a rice"),
-        ("~/x", "../outside", "../outside is not inside the rice"),
-        ("~/x", "/etc/passwd", "/etc/passwd is not inside the rice"),
-        ("~/x", "art/none", "art/none: it does not exist"),
-        ("~/x", "art/unfilled", "art/unfilled: {{space.egde}} names no setting and no colour of the palette"),
+        ("~/x", "../outside", "../outside, for ~/x: it is not inside the rice"),
+        ("~/x", "/etc/passwd", "/etc/passwd, for ~/x: it is not inside the rice"),
+        ("~/x", "art/none", "art/none, for ~/x: it does not exist"),
+        ("~/x", "art/unfilled", "art/unfilled, for ~/x: {{space.egde}} names no setting and no colour of the palette"),
     ] {
         let desk = Desk::of(&format!("[place]\n\"{place}\" = {{ from = \"{from}\", fill = true }}\n"));
         desk.write("art/a", "text");

@@ -112,7 +112,7 @@ impl Sums {
 }
 
 fn checked(screen: &Screen) -> (std::rc::Rc<Scopes>, jovrik_core::keys::Keyboards) {
-    let here = jovrik_home::Here::new(std::env::var_os("PATH"), &screen.desk.home());
+    let here = jovrik_home::Here::new(std::env::var_os("PATH"), &screen.desk.folders());
     let checked = jovrik_home::check_folder(&screen.desk.rice(), &[], &here);
     let wrong: Vec<String> = checked.problems.iter().map(|problem| problem.title.clone()).collect();
     assert_eq!(checked.errors(), 0, "{wrong:?}");

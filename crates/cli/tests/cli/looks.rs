@@ -120,7 +120,7 @@ fn pictures_that_are_broken_are_told_and_nothing_is_lost() {
     huge.extend(20_000_u32.to_be_bytes().iter().chain(&20_000_u32.to_be_bytes()).chain(&[8, 6, 0, 0, 0]));
     huge.extend([0x6b, 0x6b, 0x6b, 0x6b]);
     std::fs::write(desk.rice().join("art/huge.png"), huge).expect("written");
-    for (name, why) in [("broken", "no PNG or JPEG"), ("huge", ""), ("gone", "no such file")] {
+    for (name, why) in [("broken", "no PNG or JPEG"), ("huge", ""), ("gone", "it does not exist")] {
         desk.write("parts/z.toml", format!("[backdrop]\npicture = \"art/{name}.png\"\n"));
         let told = desk.run(&["check"]);
         assert!(told.out.contains("file/no-picture") && told.out.contains(why), "{name}: {}", told.out);

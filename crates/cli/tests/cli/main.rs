@@ -86,6 +86,12 @@ impl Desk {
         self.path().join("home")
     }
 
+    /// The folders of the home.
+    fn folders(&self) -> jovrik_home::Home {
+        let home = self.home();
+        jovrik_home::Home::of(&|name| (name == "HOME").then(|| home.clone().into())).expect("a home")
+    }
+
     fn rice(&self) -> PathBuf {
         self.path().join("rice")
     }

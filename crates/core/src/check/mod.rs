@@ -9,6 +9,7 @@ mod monitor;
 mod needs;
 mod overlay;
 mod picture;
+mod place;
 mod program;
 mod share;
 mod style;
@@ -17,6 +18,7 @@ mod typeface;
 
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
+pub use place::NoTarget;
 pub use share::{Person, share};
 pub use surroundings::{Glance, Nowhere, Surroundings};
 
@@ -49,6 +51,23 @@ pub struct Files {
 }
 
 impl Files {
+    /// The files that a checked rice was read from.
+    pub fn of(checked: &Checked) -> Files {
+        let unread = |problem: &&Problem| problem.code.starts_with("file/") && problem.marks.is_empty();
+        let mut files = Files {
+            problems: checked.problems.iter().filter(unread).cloned().collect(),
+            skipped: checked.skipped.clone(),
+            ..Files::default()
+        };
+        for (_, source) in checked.sources.iter() {
+            match source.name.as_str() {
+                "rice.toml" => files.manifest = Some(source.clone()),
+                _ => files.add(source.clone()),
+            }
+        }
+        files
+    }
+
     /// All files that were read.
     pub fn sources_mut(&mut self) -> impl Iterator<Item = &mut Source> {
         self.manifest.iter_mut().chain(&mut self.parts).chain(&mut self.overlays).chain(&mut self.machines).chain(&mut self.art)
@@ -234,6 +253,7 @@ impl House<'_> {
         program::check(&looker, around, problems);
         typeface::check(&looker, around, problems);
         picture::check(&looker, around, problems);
+        place::check(&looker, around, measure, problems);
         bar::room(&looker, around, measure, problems);
     }
 }

@@ -1,5 +1,6 @@
 //! What the core must ask of a computer.
 
+use super::NoTarget;
 use crate::bar::Known;
 use crate::desk::MonitorFacts;
 use crate::keys::{Keyboards, Layouts, NoLayout};
@@ -58,6 +59,14 @@ pub trait Surroundings {
     }
     /// What is wrong with a picture of the rice, if something is.
     fn picture(&self, _path: &str) -> Option<String> {
+        None
+    }
+    /// The file of this computer that a target of `[place]` means, links followed; or why it is none.
+    fn target(&self, _to: &str) -> Option<Result<String, NoTarget>> {
+        None
+    }
+    /// What a file of the rice holds; or why it is none.
+    fn source(&self, _from: &str) -> Option<Result<Vec<u8>, String>> {
         None
     }
     /// The keyboards of some layouts, and which of those do not exist. `latin`: letters that a script has not are those of

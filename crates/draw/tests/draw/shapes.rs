@@ -119,16 +119,24 @@ fn pictures_fit_as_they_are_asked_to() {
 fn a_folder_of_pictures_stands_for_one_of_them_and_what_is_broken_is_told() {
     let folder = tempfile::tempdir().expect("a folder");
     for (name, bytes) in [("b.png", &b"rubbish"[..]), ("a.png", b"\x89PNG\r\n\x1a\n"), ("notes.txt", b"x")] {
-        std::fs::write(folder.path().join(name), bytes).expect("written");
+        std::fs::create_dir_all(folder.path().join("flats")).expect("made");
+        std::fs::write(folder.path().join("flats").join(name), bytes).expect("written");
     }
     let mut pictures = Pictures::of(folder.path());
-    let name = |pictures: &Pictures| pictures.file("").file_name().map(|name| name.to_string_lossy().into_owned());
+    let name =
+        |pictures: &Pictures| pictures.file("flats").expect("one").file_name().map(|name| name.to_string_lossy().into_owned());
     assert_eq!(name(&pictures).as_deref(), Some("a.png"));
     pictures.choose(1);
     assert_eq!(name(&pictures).as_deref(), Some("b.png"));
     pictures.choose(2);
     assert_eq!(name(&pictures).as_deref(), Some("a.png"));
-    assert!(pictures.trouble("b.png").is_some() && pictures.trouble("none.png").is_some());
+    assert!(pictures.trouble("flats/b.png").is_some() && pictures.trouble("none.png").is_some());
+    let said = |path: &str| pictures.trouble(path).map(|why| why.to_string()).unwrap_or_default();
+    rustix::fs::mkfifoat(rustix::fs::CWD, folder.path().join("pipe.png"), rustix::fs::Mode::RUSR).expect("made");
+    assert_eq!(said("pipe.png"), "it cannot be read: it is a pipe, not a file");
+    std::os::unix::fs::symlink("/dev/zero", folder.path().join("endless.png")).expect("linked");
+    assert_eq!(said("endless.png"), "it cannot be read: its links lead out of the rice, to /dev/zero");
+    assert_eq!(said("/etc/passwd"), "it cannot be read: it is not inside the rice");
 }
 
 #[test]

@@ -96,11 +96,14 @@ proptest! {
         std::fs::write(&file, published.bundle.expect("a bundle")).expect("written");
         let adopted = adopt::read(&file, &Nowhere).expect("it reads");
         prop_assert_eq!(&adopted.files, &files);
-        let to = folder.path().join("taken");
-        adopt::write(&adopted, &to).expect("written");
-        for (name, bytes) in &files {
-            prop_assert_eq!(&std::fs::read(to.join(name)).expect("there"), bytes);
-        }
+        let writes = adopt::writes(&adopted, &folder.path().join("taken")).expect("a new folder");
+        let written: BTreeMap<String, Vec<u8>> = writes
+            .into_iter()
+            .map(|file| (file.path.display().to_string(), file.new.expect("new").bytes))
+            .collect();
+        let root = std::fs::canonicalize(folder.path()).expect("there").join("taken");
+        let wanted = files.iter().map(|(name, bytes)| (root.join(name).display().to_string(), bytes.clone())).collect();
+        prop_assert_eq!(written, wanted);
     }
 
     #[test]

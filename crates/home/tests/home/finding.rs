@@ -1,11 +1,27 @@
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::{Nowhere, Surroundings};
-use jovrik_home::{Error, Here, Home, check_folder, machine_for, new_rice, read_folder, rice_folder, sample_files};
+use jovrik_home::{Error, Here, Home, Writer, check_folder, machine_for, new_rice, read_folder, rice_folder, sample_files};
 
 fn home_of(pairs: &[(&str, &str)]) -> Home {
     let pairs: Vec<(String, String)> = pairs.iter().map(|(name, value)| ((*name).to_owned(), (*value).to_owned())).collect();
-    Home::of(&move |name| pairs.iter().find(|(other, _)| other == name).map(|(_, value)| value.into()))
+    Home::of(&move |name| pairs.iter().find(|(other, _)| other == name).map(|(_, value)| value.into())).expect("a home")
+}
+
+#[test]
+fn a_home_that_is_not_said_is_that_of_the_user_database_and_a_relative_one_is_refused() {
+    let of_database = home_of(&[("HOME", "")]);
+    assert!(of_database.home.is_absolute() && of_database.home.is_dir(), "{}", of_database.home.display());
+    assert_eq!(home_of(&[]), of_database);
+    match Home::of(&|name| (name == "HOME").then(|| "some/where".into())) {
+        Err(Error::Home(said)) => assert_eq!(said, "HOME is some/where, which is no absolute path"),
+        other => panic!("{other:?}"),
+    }
+    let folder = tempfile::tempdir().expect("a folder");
+    let gone = folder.path().join("gone");
+    let home = home_of(&[("HOME", gone.to_str().expect("UTF-8"))]);
+    assert!(matches!(Writer::open(&home), Err(Error::Home(_))), "a home that is not there is not made");
+    assert!(!gone.exists());
 }
 
 #[test]
@@ -68,7 +84,7 @@ fn programs_are_those_on_the_path_or_of_the_machine_in_question() {
     let folder = tempfile::tempdir().expect("a folder");
     let program = folder.path().join("sluice");
     std::fs::write(&program, "").expect("written");
-    let here = || Here::new(Some(folder.path().into()), folder.path());
+    let here = || Here::new(Some(folder.path().into()), &home_of(&[("HOME", folder.path().to_str().expect("UTF-8"))]));
     assert_eq!(here().has_program("sluice"), Some(false), "not executable");
     use std::os::unix::fs::PermissionsExt;
     std::fs::set_permissions(&program, std::fs::Permissions::from_mode(0o755)).expect("set");

@@ -231,14 +231,9 @@ pub fn finish(
         return Ok(Exit::Done);
     }
     let words = format!("{} by keys {by}", count(moves.len(), "binding"));
-    let (folder, around) = (context.folder()?, context.around()?);
-    let planned = jovrik_home::edit::edits(
-        || jovrik_home::read_folder(&folder),
-        jovrik_home::check_folder(&folder, &context.with, &around),
-        edits,
-        &around,
-    )?;
-    jovrik_home::apply::write_recorded(&planned.writes(&folder), &context.home, by, &words)?;
+    let mut writer = jovrik_home::Writer::open(&context.home)?;
+    let planned = jovrik_home::edit::edits(bindings.checked.clone(), edits, &context.around()?)?;
+    crate::commands::set::write(&planned, &mut writer, by, &words, context)?;
     if !quiet {
         writeln!(context.out, "changed {}", Meaning::Place.paint(&files))?;
         advice(&mut context.out, "  ", "jovrik undo", "takes it back")?;

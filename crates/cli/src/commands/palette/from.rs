@@ -1,8 +1,8 @@
 //! `jovrik palette from`
 
 use std::path::PathBuf;
+use std::rc::Rc;
 
-use jovrik_core::check::Glance;
 use jovrik_core::colour::{Ground, clusters, palette_of};
 use jovrik_core::load::{Span, Tree, bare};
 use jovrik_core::problem::Edit;
@@ -100,8 +100,8 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
 /// Adds a palette at the end of the file that has the others.
 fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, Failure> {
     let (folder, around) = (context.folder()?, context.around()?);
-    let around = Glance { around: &around, elsewhere: true };
-    let before = jovrik_home::check_folder(&folder, &[], &around);
+    let writer = context.writer(false)?;
+    let before = Rc::new(jovrik_home::check_folder(&folder, &[], &around));
     let branch = before.tree.entries.get("palette").and_then(Tree::branch);
     let home = branch.and_then(|branch| {
         branch.entries.values().find_map(|tree| match tree {
@@ -122,8 +122,8 @@ fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, F
         }
     }
     let edit = Edit { span: Span { file: id, start: end, end }, text };
-    let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), before, vec![edit], &around)?;
-    let exit = crate::commands::set::finish(&planned, false, "palette", context)?;
+    let planned = jovrik_home::edit::edits(before, vec![edit], &around)?;
+    let exit = crate::commands::set::finish(&planned, writer, "palette", context)?;
     advice(&mut context.out, "  ", &format!("jovrik palette use {name}"), "takes it; jovrik look --beside shows it first")?;
     Ok(exit)
 }

@@ -1,6 +1,7 @@
 //! `jovrik palette map`
 
-use jovrik_core::check::Glance;
+use std::rc::Rc;
+
 use jovrik_core::colour::{Literal, literals, nearest_role};
 use jovrik_core::problem::{Edit, count};
 
@@ -35,8 +36,8 @@ fn role(literal: &Literal, role: &str) -> String {
 
 pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let (folder, around) = (context.folder()?, context.around()?);
-    let around = Glance { around: &around, elsewhere: true };
-    let before = jovrik_home::check_folder(&folder, &[], &around);
+    let writer = context.writer(!arguments.write)?;
+    let before = Rc::new(jovrik_home::check_folder(&folder, &[], &around));
     let palette = before.rice.palette.current.clone();
     let found = literals(&before.tree);
     let mut rows = Vec::new();
@@ -80,8 +81,8 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     writeln!(context.out)?;
     let replaced = rows.len() - left;
     if arguments.write && !edits.is_empty() {
-        let planned = jovrik_home::edit::edits(|| jovrik_home::read_folder(&folder), before, edits, &around)?;
-        return crate::commands::set::finish(&planned, false, "palette map", context);
+        let planned = jovrik_home::edit::edits(before, edits, &around)?;
+        return crate::commands::set::finish(&planned, writer, "palette map", context);
     }
     let words = format!("writes {}", count(replaced, "role"));
     let mut next = Vec::new();

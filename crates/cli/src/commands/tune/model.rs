@@ -9,7 +9,9 @@ use jovrik_core::load::{Node, Source, Tree};
 use jovrik_core::problem::{Severity, count};
 use jovrik_core::rice::catalogue::{Field, Found, Kind, Shape, Takes, each, find, path_of, steps};
 use jovrik_core::rice::{Rice, allowed};
-use jovrik_home::edit::{Planned, reset, set, toggle};
+use jovrik_home::edit::{Planned, reset, rewrites, set, toggle};
+use jovrik_home::undo::{Far, undo};
+use jovrik_home::{About, Writer, resolved};
 use jovrik_home::{Here, Home};
 
 use super::editor::Editor;
@@ -352,7 +354,8 @@ impl Model {
             self.note = Some(Note::Refused("nothing to take back".to_owned()));
             return;
         }
-        match jovrik_home::apply::undo(&self.home) {
+        let undone = resolved(&self.folder).and_then(|rice| undo(&self.home, Some(&rice), Far::Steps(1)));
+        match undone {
             Ok(_) => {
                 self.written -= 1;
                 self.read_again();
@@ -381,26 +384,35 @@ impl Model {
             self.note = Some(Note::Done("nothing to write".to_owned()));
             return;
         }
-        let meanwhile = writes.iter().find(|(name, _)| {
-            let now = std::fs::read_to_string(self.folder.join(name)).ok();
-            now.as_ref() != old(name)
-        });
-        if let Some((name, _)) = meanwhile {
-            self.note = Some(Note::Refused(format!("{name} was changed by somebody else meanwhile; nothing was written")));
-            return;
-        }
-        let rewritten: Vec<(PathBuf, Vec<u8>)> =
-            writes.iter().map(|(name, text)| (self.folder.join(name), text.as_bytes().to_vec())).collect();
-        let files = count(rewritten.len(), "file");
-        match jovrik_home::apply::write_recorded(&rewritten, &self.home, "tune", &in_short(&change)) {
+        let texts: Texts = writes.into_iter().map(|(name, text)| (name.clone(), text.clone())).collect();
+        let files = count(texts.len(), "file");
+        match self.write(&texts, &in_short(&change)) {
             Ok(_) => {
                 self.written += 1;
                 self.read_again();
                 self.note = Some(Note::Done(format!("wrote {files}; u takes it back")));
             }
+            Err(jovrik_home::Error::ByHand(paths)) => {
+                let names: Vec<String> =
+                    paths.iter().map(|path| path.strip_prefix(&self.folder).unwrap_or(path).display().to_string()).collect();
+                let said = format!("{} changed by somebody else meanwhile; nothing was written", was(&names));
+                self.note = Some(Note::Refused(said));
+            }
             Err(error) => self.note = Some(Note::Refused(error.to_string())),
         }
     }
+
+    fn write(&self, texts: &Texts, what: &str) -> Result<Option<i64>, jovrik_home::Error> {
+        let mut writer = Writer::open(&self.home)?;
+        let rice = resolved(&self.folder)?;
+        let about = About { kind: "tune", what, note: None, rice: Some(&rice) };
+        writer.write(&about, rewrites(&self.folder, &self.saved.sources, texts)?)
+    }
+}
+
+/// Some names, and whether one or several were.
+fn was(names: &[String]) -> String {
+    format!("{} {}", jovrik_core::problem::in_words(names), if names.len() == 1 { "was" } else { "were" })
 }
 
 /// The files with some texts in place of theirs.

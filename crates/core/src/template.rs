@@ -1,0 +1,76 @@
+//! Templates: files that a rice carries, filled with its values.
+
+use crate::load::{Branch, Tree, Value, parse_value};
+use crate::rice::Rice;
+use crate::rice::catalogue::{Found, find, steps};
+
+/// What cannot be filled in, and at which byte of the template.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unfilled {
+    /// The first byte of `{{`.
+    pub at: usize,
+    /// What stands between the braces; nothing when they are not closed.
+    pub name: Option<String>,
+}
+
+impl std::fmt::Display for Unfilled {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match &self.name {
+            Some(name) => write!(f, "{{{{{name}}}}} names no setting and no colour of the palette"),
+            None => f.write_str("a {{ is not closed by }}"),
+        }
+    }
+}
+
+/// Replaces `{{path}}` by a setting's value and `{{@role}}` by a colour; everything that cannot be filled in otherwise.
+pub fn fill(template: &str, tree: &Branch, rice: &Rice) -> Result<String, Vec<Unfilled>> {
+    let mut out = String::with_capacity(template.len());
+    let mut wrong = Vec::new();
+    let mut rest = template;
+    while let Some(at) = rest.find("{{") {
+        let place = template.len() - rest.len() + at;
+        out.push_str(&rest[..at]);
+        let after = &rest[at + 2..];
+        let Some(end) = after.find("}}") else {
+            wrong.push(Unfilled { at: place, name: None });
+            rest = "";
+            break;
+        };
+        let name = after[..end].trim();
+        match value(name, tree, rice, 0) {
+            Some(text) => out.push_str(&text),
+            None => wrong.push(Unfilled { at: place, name: Some(name.to_owned()) }),
+        }
+        rest = &after[end + 2..];
+    }
+    out.push_str(rest);
+    if wrong.is_empty() { Ok(out) } else { Err(wrong) }
+}
+
+/// How far references are followed.
+const MOST_STEPS: usize = 32;
+
+fn value(name: &str, tree: &Branch, rice: &Rice, depth: usize) -> Option<String> {
+    if depth > MOST_STEPS {
+        return None;
+    }
+    if let Some(role) = name.strip_prefix('@') {
+        return rice.palette.current.role(role).map(crate::rice::Colour::hex);
+    }
+    let steps = steps(name);
+    let node = match tree.get(&steps) {
+        Some(Tree::Leaf(leaf)) => leaf.node.clone(),
+        _ => match find(Rice::CATALOGUE, &steps) {
+            Ok(Found::Field(field)) => field.default.and_then(parse_value)?,
+            _ => return None,
+        },
+    };
+    match &node.value {
+        Value::Text(text) if text.starts_with('@') => value(text, tree, rice, depth + 1),
+        Value::Text(text) => match text.strip_prefix('=') {
+            Some(target) => value(target, tree, rice, depth + 1),
+            None => Some(text.clone()),
+        },
+        _ => Some(node.to_toml()),
+    }
+}

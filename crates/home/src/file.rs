@@ -1,0 +1,49 @@
+//! Files that are written over or taken away: what they hold, and what belongs to them.
+
+use std::path::{Path, PathBuf};
+
+use jovrik_file::{Unread, open_file, read_open};
+
+use crate::Error;
+use crate::disk::{Facts, facts_of};
+
+/// The most that is kept of a file which is written over or taken away, in bytes.
+pub const MOST_KEPT: u64 = 64 * 1024 * 1024;
+
+/// A file as it stands.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Kept {
+    /// Its bytes.
+    pub bytes: Vec<u8>,
+    /// Its permissions and its owner; nothing for a file that is yet to be made as any new one.
+    pub facts: Option<Facts>,
+}
+
+impl Kept {
+    /// What a new file is to hold.
+    pub fn new(bytes: impl Into<Vec<u8>>) -> Kept {
+        Kept { bytes: bytes.into(), facts: None }
+    }
+}
+
+/// The file that stands at a place, links followed; nothing when there is none.
+pub fn kept(path: &Path) -> Result<Option<Kept>, Error> {
+    let read = open_file(path, MOST_KEPT).and_then(|(file, metadata)| {
+        Ok(Kept { bytes: read_open(file, &metadata, MOST_KEPT)?, facts: Some(facts_of(&metadata)) })
+    });
+    match read {
+        Ok(kept) => Ok(Some(kept)),
+        Err(Unread::Missing) => Ok(None),
+        Err(why) => Err(Error::unread(path, &why)),
+    }
+}
+
+/// The permissions and the owner of what stands at a place, if something does.
+pub(crate) fn facts_at(path: &Path) -> Option<Facts> {
+    std::fs::metadata(path).ok().map(|metadata| facts_of(&metadata))
+}
+
+/// Where a path leads, links followed.
+pub fn resolved(path: &Path) -> Result<PathBuf, Error> {
+    jovrik_file::resolved(path).map_err(|why| Error::unread(path, &why))
+}
