@@ -10,7 +10,7 @@ use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Face, Measure};
 use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
-use jovrik_home::edit::Planned;
+use jovrik_home::Planned;
 use jovrik_home::{Here, Home, Senses, Writer, check_folder, machine_for, read_folder, rice_folder};
 
 use crate::exit::Failure;

@@ -1,85 +1,23 @@
 //! A person's edit: one setting, in the file where it stands, every other byte the same.
 
-use std::collections::{BTreeMap, HashMap};
-use std::path::Path;
 use std::rc::Rc;
 
-use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
 use jovrik_core::load::{
-    Branch, FileId, Layer, Source, Sources, Tree, apply_edits, bare, comment_in, comment_out, element_in, element_out, insert,
-    insert_item, remove, remove_headers, remove_item, replace, table_in, table_out, value_of_words,
+    Branch, FileId, Layer, Node, Source, Span, Tree, Value, bare, comment_in, comment_out, element_in, element_out, insert,
+    insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
 };
-use jovrik_core::problem::{Edit, count, in_words, nearest};
-use jovrik_core::rice::Rice;
+use jovrik_core::problem::{Edit, in_words, nearest};
+use jovrik_core::rice::{Manifest, Rice};
 use jovrik_core::rice::catalogue::{Found, Shape, each, find, normal_steps, steps};
 
 use crate::Error;
-use crate::file::{Kept, resolved};
-use crate::history::FileChange;
+use crate::planned::{MANIFEST, Planned, Texts, finish, is_newer, judge, rewritten, with_texts};
 
-/// A set of edits that was checked and can be written.
-#[derive(Debug)]
-pub struct Planned {
-    /// The new text of each file, by its path from the rice's folder.
-    pub files: BTreeMap<String, String>,
-    /// The rice before.
-    pub before: Rc<Checked>,
-    /// The rice after.
-    pub after: Checked,
-}
-
-impl Planned {
-    /// The files to write: each as it was read, and as it is to be.
-    pub fn writes(&self, folder: &Path) -> Result<Vec<FileChange>, Error> {
-        rewrites(folder, &self.before.sources, &self.files)
-    }
-
-    /// What it changes, in a few words: settings that hold here, else what is changed in the files.
-    pub fn what(&self) -> String {
-        let here = changes(&self.before.tree, &self.after.tree);
-        if !here.is_empty() {
-            return in_short(&here);
-        }
-        let one = |name: &String| format!("{name}: {}", self.within(name));
-        self.files.keys().map(one).collect::<Vec<_>>().join(", ")
-    }
-
-    /// What is changed in one file, though it changes nothing that holds here.
-    fn within(&self, name: &str) -> String {
-        let alone = |checked: &Checked| {
-            let file = checked.sources.named(name).filter(|_| name.starts_with("overlays/"));
-            file.map(|file| overlay_alone(&checked.sources, file, checked.lead().word())).unwrap_or_default()
-        };
-        let changed = changes(&alone(&self.before), &alone(&self.after));
-        if !changed.is_empty() {
-            return in_short(&changed);
-        }
-        let text = |checked: &Checked| {
-            let file = checked.sources.named(name).and_then(|file| checked.sources.get(file));
-            file.map(|source| source.text.clone()).unwrap_or_default()
-        };
-        count(differing_lines(&text(&self.before), &text(&self.after)), "line")
-    }
-}
-
-/// The files of a rice with new texts: what each was when it was read, and what it is to be.
-pub fn rewrites(folder: &Path, sources: &Sources, texts: &BTreeMap<String, String>) -> Result<Vec<FileChange>, Error> {
-    let one = |(name, text): (&String, &String)| {
-        let old = sources.named(name).and_then(|file| sources.get(file)).map(|source| Kept::new(source.text.clone()));
-        // A manifest that is not there is read as an empty one.
-        let old = old.filter(|_| name != "rice.toml" || folder.join(name).exists());
-        Ok(FileChange { path: resolved(&folder.join(name))?, old, new: Some(Kept::new(text.clone())), placed: None })
-    };
-    texts.iter().map(one).collect()
-}
-
-/// How many lines two texts differ in: those of the longer side that the other has not.
-pub fn differing_lines(old: &str, new: &str) -> usize {
-    let mut left: HashMap<&str, usize> = HashMap::new();
-    old.lines().for_each(|line| *left.entry(line).or_default() += 1);
-    let added = new.lines().filter(|line| left.get_mut(line).filter(|n| **n > 0).map(|n| *n -= 1).is_none()).count();
-    added.max(left.values().sum())
+/// The rice that is to be edited; one in a newer format is edited by nobody.
+fn begun(files: Files, around: &dyn Surroundings) -> Result<Rc<Checked>, Error> {
+    let before = Rc::new(check(files, &[], around));
+    if is_newer(&before) { Err(Error::Refused(before)) } else { Ok(before) }
 }
 
 /// The steps of a setting's path, with a chord normalised; an error names the nearest path.
@@ -136,7 +74,69 @@ fn overlay_of(name: &str, checked: &Checked, around: &dyn Surroundings) -> Resul
     Err(Error::Place(format!("there is no overlay {name}; {list}, and one for a host is begun when machines/ has that host")))
 }
 
-/// Plans `set PATH VALUE`: in the file where it stands, else where its neighbours stand; or in an overlay.
+/// The node of the manifest at a path, if it is written there.
+fn manifest_node(checked: &Checked, steps: &[String]) -> Option<Node> {
+    let source = checked.sources.get(MANIFEST)?;
+    let entry = source.outline().entries.iter().find(|entry| !entry.listed && entry.path == steps)?;
+    let span = Span { file: MANIFEST, start: entry.value.start as u32, end: entry.value.end as u32 };
+    node_at(source, span)
+}
+
+/// The steps of a path of the manifest, if it is one.
+fn manifest_steps(path: &str) -> Option<(Vec<String>, Found)> {
+    let steps = steps(path);
+    let of_manifest = steps.len() > 1 && Manifest::CATALOGUE.field(&steps[0]).is_some();
+    let found = find(Manifest::CATALOGUE, &steps).ok().filter(|_| of_manifest)?;
+    Some((steps, found))
+}
+
+/// The edits that give a setting a value: in the file where it stands, else where its neighbours stand; or in an overlay.
+/// With the text of the file, where that is not there yet.
+fn assign(
+    now: &Checked,
+    path: &str,
+    value: &str,
+    overlay: Option<&str>,
+    around: &dyn Surroundings,
+) -> Result<(Vec<Edit>, Option<Source>), Error> {
+    let manifest = manifest_steps(path);
+    let of_manifest = manifest.is_some();
+    let (steps, found) = manifest.map_or_else(|| setting_steps(path, now), Ok)?;
+    let kind = match found.shape() {
+        Shape::One(kind) => kind,
+        Shape::Table(_) | Shape::Named(..) => return Err(Error::Place(format!("{path} is a table; name one of its settings"))),
+    };
+    let node = value_of_words(value);
+    // What looks like a number may be meant as a text: the type of the setting decides.
+    let text = if kind.name == "text" && node.text().is_none() { quoted(value) } else { node.to_toml() };
+    if of_manifest {
+        if overlay.is_some() {
+            return Err(Error::Place(format!("{path} stands in rice.toml, which no overlay changes")));
+        }
+        let source = now.sources.get(MANIFEST).cloned().unwrap_or_else(|| Source::new("rice.toml", ""));
+        return Ok(match manifest_node(now, &steps) {
+            Some(node) => (vec![replace(&source, &node, &text)], None),
+            None => (insert(MANIFEST, &source, &steps, &text), None),
+        });
+    }
+    if let Some(name) = overlay {
+        let into = overlay_of(name, now, around)?;
+        let edits = match into.alone.get(&steps) {
+            Some(Tree::Leaf(leaf)) => vec![replace(&into.source, &leaf.node, &text)],
+            _ => insert(into.file, &into.source, &person_steps(&steps, path), &text),
+        };
+        return Ok((edits, Some(into.source)));
+    }
+    if let Some(Tree::Leaf(leaf)) = now.tree.get(&steps)
+        && let Some(source) = now.sources.get(leaf.node.span.file)
+    {
+        return Ok((vec![replace(source, &leaf.node, &text)], None));
+    }
+    let (file, source) = neighbour(now, &steps);
+    Ok((insert(file, &source, &person_steps(&steps, path), &text), Some(source)))
+}
+
+/// Plans `set PATH VALUE`.
 pub fn set(
     files: impl Fn() -> Files,
     path: &str,
@@ -144,40 +144,27 @@ pub fn set(
     overlay: Option<&str>,
     around: &dyn Surroundings,
 ) -> Result<Planned, Error> {
-    let before = Rc::new(check(files(), &[], around));
-    let (steps, found) = setting_steps(path, &before)?;
-    if before.problems.iter().any(|problem| problem.code == "file/newer-format") {
-        return Err(Error::Refused(before));
-    }
-    let kind = match found.shape() {
-        Shape::One(kind) => kind,
-        Shape::Table(_) | Shape::Named(..) => return Err(Error::Place(format!("{path} is a table; name one of its settings"))),
-    };
-    let node = value_of_words(value);
-    // What looks like a number may be meant as a text: the type of the setting decides.
-    let text = if kind.name == "text" && node.text().is_none() { jovrik_core::load::quoted(value) } else { node.to_toml() };
-    if let Some(name) = overlay {
-        let into = overlay_of(name, &before, around)?;
-        let edit = match into.alone.get(&steps) {
-            Some(Tree::Leaf(leaf)) => replace(&into.source, &leaf.node, &text),
-            _ => insert(into.file, &into.source, &person_steps(&steps, path), &text),
-        };
-        return finish(before, vec![edit], Some(into.source), around);
-    }
-    let edit = match before.tree.get(&steps) {
-        Some(Tree::Leaf(leaf)) => before.sources.get(leaf.node.span.file).map(|source| replace(source, &leaf.node, &text)),
-        _ => None,
-    };
-    let (home, edit) = match edit {
-        Some(edit) => (None, edit),
-        None => {
-            let (file, source) = neighbour(&before, &steps);
-            let written_steps = person_steps(&steps, path);
-            let edit = insert(file, &source, &written_steps, &text);
-            (Some(source), edit)
+    set_all(files, &[(path.to_owned(), value.to_owned())], overlay, around)
+}
+
+/// Plans several settings at once: only what comes of all of them is judged.
+pub fn set_all(
+    files: impl Fn() -> Files,
+    pairs: &[(String, String)],
+    overlay: Option<&str>,
+    around: &dyn Surroundings,
+) -> Result<Planned, Error> {
+    let before = begun(files(), around)?;
+    let mut texts = Texts::new();
+    let mut now = before.clone();
+    for (nth, (path, value)) in pairs.iter().enumerate() {
+        let (edits, new_file) = assign(&now, path, value, overlay, around)?;
+        texts.extend(rewritten(&now, edits, new_file.as_ref()));
+        if nth + 1 < pairs.len() {
+            now = Rc::new(check(with_texts(&before, &texts), &[], around));
         }
-    };
-    finish(before, vec![edit], home, around)
+    }
+    judge(before, texts, around)
 }
 
 /// A change of a list's elements.
@@ -197,16 +184,18 @@ pub fn list(
     overlay: Option<&str>,
     around: &dyn Surroundings,
 ) -> Result<Planned, Error> {
-    let before = Rc::new(check(files(), &[], around));
-    let (steps, found) = setting_steps(path, &before)?;
+    let before = begun(files(), around)?;
+    let manifest = manifest_steps(path);
+    let of_manifest = manifest.is_some();
+    let (steps, found) = manifest.map_or_else(|| setting_steps(path, &before), Ok)?;
     let default = match found {
         Found::Field(field) if matches!(field.shape, Shape::One(kind) if kind.name == "list") => field.default.unwrap_or("[]"),
         _ => return Err(Error::Place(format!("{path} is no list"))),
     };
     let element = |text: &String| match value_of_words(text) {
         node if node.text().is_some() => node,
-        other if matches!(other.value, jovrik_core::load::Value::Table(_) | jovrik_core::load::Value::List(_)) => other,
-        _ => jovrik_core::load::Node::built_in(jovrik_core::load::Value::Text(text.clone())),
+        other if matches!(other.value, Value::Table(_) | Value::List(_)) => other,
+        _ => Node::built_in(Value::Text(text.clone())),
     };
     let into = overlay.map(|name| overlay_of(name, &before, around)).transpose()?;
     let written = match &into {
@@ -214,10 +203,15 @@ pub fn list(
         None => before.tree.get(&steps),
     };
     let node = match written {
-        Some(Tree::Leaf(leaf)) if leaf.node.span.written() => leaf.node.clone(),
-        _ => {
+        _ if of_manifest => manifest_node(&before, &steps),
+        Some(Tree::Leaf(leaf)) if leaf.node.span.written() => Some(leaf.node.clone()),
+        _ => None,
+    };
+    let node = match node {
+        Some(node) => node,
+        None => {
             let items = match (change, default) {
-                (ListEdit::Add(text, _), "[]") if into.is_none() => format!("[{}]", element(text).to_toml()),
+                (ListEdit::Add(text, _), "[]") if into.is_none() || of_manifest => format!("[{}]", element(text).to_toml()),
                 (ListEdit::Add(text, _), _) => format!("[\"...\", {}]", element(text).to_toml()),
                 (ListEdit::Take(text), _) => return Err(Error::Place(format!("{text} is not in {path} of this rice"))),
             };
@@ -226,28 +220,28 @@ pub fn list(
     };
     let source = before.sources.get(node.span.file).cloned().unwrap_or_else(|| Source::new("", ""));
     // Where `"..."` stands the merged list is longer than what is written: edits are of what is written.
-    let written = jovrik_core::load::node_at(&source, node.span).unwrap_or(node);
-    let edit = match change {
+    let written = node_at(&source, node.span).unwrap_or(node);
+    let edits = match change {
         ListEdit::Add(text, place) => insert_item(&source, &written, *place, &element(text).to_toml()),
         ListEdit::Take(text) => {
             let wanted = element(text);
             let which = match &written.value {
-                jovrik_core::load::Value::List(items) => items.iter().position(|item| item.same(&wanted)),
+                Value::List(items) => items.iter().position(|item| item.same(&wanted)),
                 _ => None,
             };
             let which = which
                 .ok_or_else(|| Error::Place(format!("{text} is not in {path}, at {}", before.sources.place(written.span))))?;
-            remove_item(&source, &written, which)
+            remove_item(&source, &written, which).map(|edit| vec![edit])
         }
     };
-    let edit = edit.ok_or_else(|| Error::Place(format!("{path} is no list")))?;
-    finish(before, vec![edit], None, around)
+    let edits = edits.ok_or_else(|| Error::Place(format!("{path} is no list")))?;
+    finish(before, edits, None, around)
 }
 
 /// Plans `toggle PATH [ELEMENT]`: a truth value is turned, anything else is commented out, or in where it is commented
 /// out; with an element: that one of a list.
 pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, around: &dyn Surroundings) -> Result<Planned, Error> {
-    let before = Rc::new(check(files(), &[], around));
+    let before = begun(files(), around)?;
     let (steps, found) = setting_steps(path, &before)?;
     let tree = before.tree.get(&steps);
     if let Some(element) = element {
@@ -255,7 +249,7 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
         return finish(before, edits, None, around);
     }
     if let Some(Tree::Leaf(leaf)) = tree {
-        if let jovrik_core::load::Value::Truth(truth) = leaf.node.value {
+        if let Value::Truth(truth) = leaf.node.value {
             return set(files, path, if truth { "false" } else { "true" }, None, around);
         }
         let source = before.sources.get(leaf.node.span.file);
@@ -283,8 +277,10 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
         Some(tree) => {
             edits.extend(sources.iter().flat_map(|(id, source)| table_out(*id, source, &steps)));
             if edits.is_empty() {
-                // Made of dotted keys, or written in one line.
-                leaves_out(tree, &before, &mut edits);
+                let place = before.sources.place(first_place(tree));
+                return Err(Error::Place(format!(
+                    "{path} stands in one line with others, at {place}; jovrik reset {path} takes it out"
+                )));
             }
         }
         None => edits.extend(sources.iter().flat_map(|(id, source)| table_in(*id, source, &steps))),
@@ -301,13 +297,11 @@ fn settings_files(checked: &Checked) -> Vec<(FileId, &Source)> {
     checked.sources.iter().filter(|(id, source)| source.name.starts_with("parts/") || laid(*id)).collect()
 }
 
-fn leaves_out(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
+/// Where the first of a table stands.
+fn first_place(tree: &Tree) -> Span {
     match tree {
-        Tree::Leaf(leaf) => {
-            let source = checked.sources.get(leaf.node.span.file);
-            edits.extend(source.and_then(|source| comment_out(source, &leaf.node)).into_iter().flatten());
-        }
-        Tree::Branch(branch) => branch.entries.values().for_each(|tree| leaves_out(tree, checked, edits)),
+        Tree::Leaf(leaf) => leaf.node.span,
+        Tree::Branch(branch) => branch.entries.values().next().map_or(Span::BUILT_IN, first_place),
     }
 }
 
@@ -315,8 +309,8 @@ fn toggle_element(checked: &Checked, path: &str, tree: Option<&Tree>, element: &
     let leaf = tree.and_then(Tree::leaf).filter(|leaf| leaf.node.span.written());
     let leaf = leaf.ok_or_else(|| Error::Place(format!("{path} is no list that this rice sets")))?;
     let source = checked.sources.get(leaf.node.span.file).cloned().unwrap_or_else(|| Source::new("", ""));
-    let list = jovrik_core::load::node_at(&source, leaf.node.span).unwrap_or_else(|| leaf.node.clone());
-    let jovrik_core::load::Value::List(items) = &list.value else {
+    let list = node_at(&source, leaf.node.span).unwrap_or_else(|| leaf.node.clone());
+    let Value::List(items) = &list.value else {
         return Err(Error::Place(format!("{path} is no list")));
     };
     let place = checked.sources.place(list.span);
@@ -368,65 +362,26 @@ fn last_file(tree: &Tree, file: &mut Option<FileId>) {
 
 /// Plans `reset PATH`: every line that sets it is taken out.
 pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
-    let before = Rc::new(check(files(), &[], around));
+    let before = begun(files(), around)?;
     let (steps, _) = setting_steps(path, &before)?;
     let Some(tree) = before.tree.get(&steps) else { return Err(Error::NotSet(path.to_owned())) };
-    let mut edits = Vec::new();
-    gather(tree, &before, &mut edits);
-    if tree.branch().is_some() {
+    let edits: Vec<Edit> = match tree {
+        Tree::Leaf(leaf) => {
+            let nodes = std::iter::once(&leaf.node).chain(leaf.over.iter().map(|(_, node)| node));
+            nodes.filter_map(|node| remove(before.sources.get(node.span.file)?, node)).collect()
+        }
         // A header alone would still name a bar, or something to start.
-        edits.extend(settings_files(&before).into_iter().flat_map(|(id, source)| remove_headers(id, source, &steps)));
-    }
+        Tree::Branch(_) => {
+            settings_files(&before).into_iter().flat_map(|(id, source)| remove_table(id, source, &steps)).collect()
+        }
+    };
     if edits.is_empty() {
         return Err(Error::NotSet(path.to_owned()));
     }
     finish(before, edits, None, around)
 }
 
-fn gather(tree: &Tree, checked: &Checked, edits: &mut Vec<Edit>) {
-    match tree {
-        Tree::Leaf(leaf) => {
-            let nodes = std::iter::once(&leaf.node).chain(leaf.over.iter().map(|(_, node)| node));
-            edits.extend(nodes.filter_map(|node| Some(remove(checked.sources.get(node.span.file)?, node))));
-        }
-        Tree::Branch(branch) => branch.entries.values().for_each(|tree| gather(tree, checked, edits)),
-    }
-}
-
 /// Plans edits that the check itself proposes, such as those of `--fix` and `keys settle`.
 pub fn edits(before: Rc<Checked>, edits: Vec<Edit>, around: &dyn Surroundings) -> Result<Planned, Error> {
     finish(before, edits, None, around)
-}
-
-fn finish(before: Rc<Checked>, edits: Vec<Edit>, new_file: Option<Source>, around: &dyn Surroundings) -> Result<Planned, Error> {
-    let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
-    for edit in edits {
-        by_file.entry(edit.span.file).or_default().push(edit);
-    }
-    let mut changed = BTreeMap::new();
-    for (file, edits) in by_file {
-        let source = before.sources.get(file).or(new_file.as_ref().filter(|_| file == FileId::BUILT_IN));
-        if let Some(source) = source {
-            changed.insert(source.name.clone(), apply_edits(&source.text, &edits));
-        }
-    }
-    let mut trial = Files::of(&before);
-    for source in trial.sources_mut() {
-        if let Some(text) = changed.get(&source.name) {
-            *source = Source::new(source.name.clone(), text.clone());
-        }
-    }
-    let added = changed.iter().filter(|(name, _)| before.sources.named(name).is_none());
-    for (name, text) in added {
-        trial.add(Source::new(name.clone(), text.clone()));
-    }
-    let after = check(trial, &[], around);
-    let known: Vec<(&str, &str)> = before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
-    let worse = after.problems.iter().any(|problem| {
-        problem.severity == jovrik_core::problem::Severity::Error && !known.contains(&(problem.code, problem.title.as_str()))
-    });
-    if worse {
-        return Err(Error::Refused(Rc::new(after)));
-    }
-    Ok(Planned { files: changed, before, after })
 }

@@ -4,8 +4,7 @@ use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::Nowhere;
 use jovrik_core::problem::{count, in_words};
 use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
-use jovrik_home::edit::differing_lines;
-use jovrik_home::{About, History, Home, Kept, check_folder, resolved};
+use jovrik_home::{About, History, Home, Kept, check_folder, differing_lines, resolved};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};

@@ -1,7 +1,8 @@
 //! `jovrik set`
 
 use jovrik_core::change::changes;
-use jovrik_home::edit::{ListEdit, Planned};
+use jovrik_home::Planned;
+use jovrik_home::edit::ListEdit;
 use jovrik_home::{About, Writer, resolved};
 
 use crate::complete;

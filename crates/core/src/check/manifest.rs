@@ -1,6 +1,6 @@
 //! `rice.toml`.
 
-use crate::load::{FileId, Sources, Span, Tree, Value, parse, read_table};
+use crate::load::{Branch, FileId, Sources, Span, Tree, Value, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::{FORMAT, Manifest};
 
@@ -16,6 +16,12 @@ pub(super) struct Lists {
     pub fonts: Listed,
     /// Programs that it needs.
     pub programs: Listed,
+}
+
+/// What a manifest says, as a tree.
+pub fn manifest_alone(sources: &Sources, file: FileId) -> Branch {
+    let table = sources.get(file).map(|source| parse(file, source, &mut Vec::new())).unwrap_or_default();
+    read_table::<Manifest>(sources, table, &mut Vec::new()).1
 }
 
 /// Reads the manifest, and its lists with their places; a newer format is the only thing said of it.

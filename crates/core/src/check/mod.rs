@@ -16,6 +16,7 @@ mod style;
 mod surroundings;
 mod typeface;
 
+pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use place::NoTarget;

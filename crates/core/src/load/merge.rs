@@ -301,7 +301,7 @@ impl<'s> Merger<'s> {
             .at(first.key, "here")
             .at(second.key, "and again here")
             .because("TOML allows a key only once in a table.");
-        let edit = self.sources.get(second.key.file).map(|source| super::edit::remove(source, second));
+        let edit = self.sources.get(second.key.file).and_then(|source| super::edit::remove(source, second));
         Problem { fix: edit.map(|edit| Fix { edits: vec![edit], writes: "it once".to_owned() }), ..problem }
     }
 

@@ -2,6 +2,7 @@
 
 use toml::de::{DeTable, DeValue};
 
+use super::outline::{Bytes, Header};
 use super::source::{FileId, Source, Span};
 use crate::problem::Problem;
 
@@ -184,14 +185,11 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
 
 /// A header that stands twice: TOML says only that a key is double.
 fn opened_twice(file: FileId, source: &Source, span: Span) -> Option<Problem> {
-    let header = |line: &str| line.split('#').next().map(str::trim).filter(|line| line.starts_with('[')).map(str::to_owned);
-    let second = source.position(span.start).line;
-    let name = header(source.line(second))?;
-    let first = (1..second).find(|line| header(source.line(*line)).as_ref() == Some(&name))?;
-    let place = |line: usize| {
-        let start = source.start_of(line);
-        Span { file, start, end: start + name.len() as u32 }
-    };
+    let outline = source.outline();
+    let second = outline.header_at(span.start as usize)?;
+    let first = outline.headers.iter().find(|header| header.path == second.path && header.bytes.start < second.bytes.start)?;
+    let place = |header: &Header| Span { file, start: header.bytes.start as u32, end: header.bytes.end as u32 };
+    let name = source.text.get(second.bytes.clone()).unwrap_or_default();
     let problem = Problem::error("file/not-toml", format!("{name} is opened twice in one file"));
     let problem = problem.at(place(first), "here").at(place(second), "and again here");
     Some(problem.because("TOML opens a table only once: move what stands under the second one to the first."))
@@ -241,58 +239,24 @@ fn convert(file: FileId, key: Span, value: toml::Spanned<DeValue<'_>>) -> Node {
 
 /// Puts the second of two equal keys beside the first: TOML itself drops it.
 fn add_twin(top: &mut Vec<(String, Node)>, source: &Source, key: Span) -> bool {
-    let text = &source.text;
-    let start = key.start as usize;
-    let Some(header) = header_before(text, start) else { return false };
-    let Some(statement) = statement_at(text, start) else { return false };
-    let Ok(parsed) = DeTable::parse(statement) else { return false };
-    let mut entries = convert_table(key.file, parsed.into_inner());
-    for (_, node) in &mut entries {
-        move_by(node, i64::from(key.start));
-    }
-    let Some((name, node)) = entries.pop() else { return false };
+    let Some(entry) = source.outline().of_key(key.start as usize).filter(|entry| !entry.listed) else { return false };
+    let bytes = |bytes: &Bytes| Span { file: key.file, start: bytes.start as u32, end: bytes.end as u32 };
+    let Some(mut node) = node_at(source, bytes(&entry.value)) else { return false };
+    node.key = entry.keys.last().map_or(key, bytes);
+    let Some((name, parents)) = entry.path.split_last() else { return false };
     let mut table = top;
-    for step in &header {
+    for step in parents {
         let Some(at) = table.iter().position(|(name, _)| name == step) else { return false };
         match &mut table[at].1.value {
             Value::Table(inner) => table = inner,
             _ => return false,
         }
     }
-    if !table.iter().any(|(other, _)| *other == name) {
+    if !table.iter().any(|(other, _)| other == name) {
         return false;
     }
-    table.push((name, node));
+    table.push((name.clone(), node));
     true
-}
-
-/// The path of the table whose header stands last before a byte.
-fn header_before(text: &str, byte: usize) -> Option<Vec<String>> {
-    for line in text.get(..byte)?.lines().rev() {
-        let line = line.trim_start();
-        if !line.starts_with('[') {
-            continue;
-        }
-        let Ok(table) = DeTable::parse(line) else { continue };
-        let mut path = Vec::new();
-        let mut table = table.into_inner();
-        while let Some((name, value)) = table.into_iter().next() {
-            path.push(name.into_inner().into_owned());
-            match value.into_inner() {
-                DeValue::Table(inner) => table = inner,
-                _ => return None,
-            }
-        }
-        return Some(path);
-    }
-    Some(Vec::new())
-}
-
-/// The assignment that begins at a byte, over as many lines as it needs.
-fn statement_at(text: &str, start: usize) -> Option<&str> {
-    let rest = text.get(start..)?;
-    let ends = rest.match_indices('\n').map(|(at, _)| at).chain(std::iter::once(rest.len()));
-    ends.take(64).map(|end| &rest[..end]).find(|piece| DeTable::parse(piece).is_ok())
 }
 
 /// Moves all places of a node by some bytes.
@@ -325,6 +289,11 @@ pub fn node_at(source: &Source, span: Span) -> Option<Node> {
 /// A value written by a person on a command line: TOML, or a bare text.
 pub fn value_of_words(words: &str) -> Node {
     parse_value(words).unwrap_or_else(|| Node::built_in(Value::Text(words.to_owned())))
+}
+
+/// Whether TOML reads a text without an error.
+pub(super) fn is_sound(text: &str) -> bool {
+    DeTable::parse(text).is_ok()
 }
 
 /// One TOML value.

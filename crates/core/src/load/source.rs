@@ -1,6 +1,9 @@
 //! Files as they were read, and places in them.
 
 use std::cell::OnceCell;
+use std::rc::Rc;
+
+use super::outline::Outline;
 
 /// Which file of a [`Sources`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -60,12 +63,18 @@ pub struct Source {
     /// Its whole text.
     pub text: String,
     lines: OnceCell<Vec<u32>>,
+    outline: OnceCell<Rc<Outline>>,
 }
 
 impl Source {
     /// A file with its text.
     pub fn new(name: impl Into<String>, text: impl Into<String>) -> Self {
-        Self { name: name.into(), text: text.into(), lines: OnceCell::new() }
+        Self { name: name.into(), text: text.into(), lines: OnceCell::new(), outline: OnceCell::new() }
+    }
+
+    /// Its outline, made when it is first asked for.
+    pub fn outline(&self) -> &Outline {
+        self.outline.get_or_init(|| Rc::new(Outline::of(&self.text)))
     }
 
     fn lines(&self) -> &[u32] {

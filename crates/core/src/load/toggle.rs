@@ -3,319 +3,322 @@
 //! Out and in again gives the same bytes. A line is switched off with `# ` at its start; an element of a list that is
 //! written on one line is noted in a comment behind the list.
 
-use super::parse::parse;
-use super::source::{FileId, Source, Span};
+use super::edit::edit;
+use super::outline::{Bytes, Line, Outline, line_end, line_start, lines};
+use super::parse::{is_sound, parse_value};
+use super::source::{FileId, Source};
 use super::{Node, Value};
 use crate::problem::Edit;
 use crate::rice::Rice;
 use crate::rice::catalogue::normal_steps;
 
-/// The lines of a file: first byte and text, without its end.
-fn lines(text: &str) -> impl Iterator<Item = (usize, &str)> {
-    text.split_inclusive('\n').scan(0, |at, line| {
-        let start = *at;
-        *at += line.len();
-        Some((start, line.trim_end_matches(['\n', '\r'])))
-    })
+/// Switches the lines off that some bytes touch.
+fn off(file: FileId, all: &[Line<'_>], bytes: &Bytes) -> Vec<Edit> {
+    let touched = all.iter().filter(|line| line.start < bytes.end && bytes.start < line.end.max(line.start + 1));
+    let one = |line: &Line<'_>| {
+        let at = line.start + line.text.len() - line.text.trim_start().len();
+        // An empty line gets its mark too, so that the block stays one.
+        edit(file, at..at, if line.text.trim().is_empty() { "#" } else { "# " })
+    };
+    touched.map(one).collect()
 }
 
-fn edit(file: FileId, start: usize, end: usize, text: &str) -> Edit {
-    Edit { span: Span { file, start: start as u32, end: end as u32 }, text: text.to_owned() }
-}
-
-/// Switches lines off: from the one that holds the first byte to the one that holds the last.
-fn off(file: FileId, source: &Source, from: usize, to: usize) -> Vec<Edit> {
-    let touched = lines(&source.text).filter(|(start, line)| start + line.len() >= from && *start < to.max(from + 1));
-    touched
-        .map(|(start, line)| {
-            let indent = line.len() - line.trim_start().len();
-            // An empty line gets its mark too, so that the block stays one.
-            edit(file, start + indent, start + indent, if line.trim().is_empty() { "#" } else { "# " })
-        })
-        .collect()
-}
-
-/// What a line says once it is switched on; nothing when it is not switched off.
-fn on_text(line: &str) -> Option<(usize, usize)> {
+/// The bytes of a line, from its start, that switch it off; nothing when it is not switched off.
+fn marked(line: &str) -> Option<Bytes> {
     let indent = line.len() - line.trim_start().len();
     let rest = line[indent..].strip_prefix('#')?;
-    Some((indent, indent + 1 + usize::from(rest.starts_with(' '))))
+    Some(indent..indent + 1 + usize::from(rest.starts_with(' ')))
 }
 
+/// What a line says once it is switched on.
 fn switched_on(line: &str) -> Option<String> {
-    let (from, to) = on_text(line)?;
-    Some(format!("{}{}", &line[..from], &line[to..]))
+    let mark = marked(line)?;
+    Some(format!("{}{}", &line[..mark.start], &line[mark.end..]))
 }
 
-fn on(file: FileId, start: usize, line: &str) -> Option<Edit> {
-    let (from, to) = on_text(line)?;
-    Some(edit(file, start + from, start + to, ""))
+fn on(file: FileId, line: &Line<'_>) -> Option<Edit> {
+    let mark = marked(line.text)?;
+    Some(edit(file, line.start + mark.start..line.start + mark.end, ""))
 }
 
 /// Switches an assignment off, all of its lines; nothing when it shares a line with others.
 pub fn comment_out(source: &Source, node: &Node) -> Option<Vec<Edit>> {
-    let text = &source.text;
-    let (from, to) = (node.key.start as usize, node.span.end as usize);
-    // Dotted keys stand before the last one.
-    let line_start = text[..from].rfind('\n').map_or(0, |at| at + 1);
-    let line_end = text[to..].find('\n').map_or(text.len(), |at| to + at);
-    let (lead, tail) = (text[line_start..from].trim(), text[to..line_end].trim());
-    let alone = (lead.is_empty() || lead.ends_with('.')) && (tail.is_empty() || tail.starts_with('#'));
-    let own = lead.chars().all(|c| c.is_alphanumeric() || matches!(c, '.' | '-' | '_' | '"' | '\'' | ' ' | '+'));
-    (alone && own).then(|| off(node.span.file, source, line_start, line_end))
+    let outline = source.outline();
+    let entry = outline.of_value(node.span.start as usize).filter(|entry| !entry.inline && !entry.listed)?;
+    Some(off(node.span.file, &lines(&source.text, outline), &entry.bytes()))
 }
 
-/// The path of a line that opens a table.
+/// The path of a line that opens a table, and nothing else.
 fn header(line: &str) -> Option<Vec<String>> {
-    let line = line.trim();
-    if !line.starts_with('[') || line.starts_with("[[") {
-        return None;
+    let outline = Outline::of(line);
+    match (outline.headers.as_slice(), outline.entries.is_empty() && is_sound(line)) {
+        ([header], true) if !header.listed => Some(header.path.clone()),
+        _ => None,
     }
-    let mut problems = Vec::new();
-    let mut table = parse(FileId(0), &Source::new("", line), &mut problems);
-    if !problems.is_empty() {
-        return None;
-    }
-    let mut path = Vec::new();
-    while let Some((name, node)) = table.pop() {
-        path.push(name);
-        match node.value {
-            Value::Table(inner) => table = inner,
-            _ => return None,
-        }
-    }
-    Some(path)
 }
 
 /// The path that an assignment of one line or several gives, below its table; nothing when it is none, or not a whole one.
 fn assigned(text: &str) -> Option<Vec<String>> {
-    let mut problems = Vec::new();
-    let mut table = parse(FileId(0), &Source::new("", text), &mut problems);
-    if !problems.is_empty() || table.len() != 1 {
-        return None;
-    }
-    let mut path = Vec::new();
-    // `a.b = 1` are tables by their dots; `a = { b = 1 }` is a value.
-    while let Some((name, node)) = table.pop() {
-        path.push(name);
-        let inline = text.get(node.span.range()).is_some_and(|written| written.starts_with('{'));
-        match node.value {
-            Value::Table(inner) if !inline => table = inner,
-            _ => break,
-        }
-    }
-    Some(path)
-}
-
-/// Whether a byte lies in a text of several lines, where a `#` begins no comment.
-fn in_texts(table: &[(String, Node)], source: &Source, byte: usize) -> bool {
-    table.iter().any(|(_, node)| within(node, source, byte))
-}
-
-fn within(node: &Node, source: &Source, byte: usize) -> bool {
-    match &node.value {
-        Value::Text(_) => node.span.range().contains(&byte) && source.slice_starts_text(node.span),
-        Value::List(items) => items.iter().any(|item| within(item, source, byte)),
-        Value::Table(items) => items.iter().any(|(_, item)| within(item, source, byte)),
-        _ => false,
+    let outline = Outline::of(text);
+    let mut whole = outline.entries.iter().filter(|entry| !entry.inline);
+    match (whole.next(), whole.next(), outline.headers.is_empty() && is_sound(text)) {
+        (Some(entry), None, true) => Some(entry.path.clone()),
+        _ => None,
     }
 }
 
-impl Source {
-    fn slice_starts_text(&self, span: Span) -> bool {
-        self.text.get(span.range()).is_some_and(|text| text.starts_with("\"\"\"") || text.starts_with("'''"))
-    }
+/// The most lines that one assignment is looked for in.
+const MOST_LINES: usize = 200;
+
+/// A setting that is commented out.
+struct Quiet {
+    /// Its whole path.
+    path: Vec<String>,
+    /// Its lines.
+    lines: std::ops::Range<usize>,
+    /// The line of the header above it that is commented out as well.
+    header: Option<usize>,
 }
 
-/// Finds a setting that is commented out and switches it on; its table's header too, where that is commented out.
-pub fn comment_in(file: FileId, source: &Source, path: &[String], lead: &str) -> Option<Vec<Edit>> {
-    let path = normal_steps(Rice::CATALOGUE, path, lead);
-    let parsed = parse(file, source, &mut Vec::new());
-    let all: Vec<(usize, &str)> = lines(&source.text).collect();
+/// All settings that are commented out.
+fn quiet(source: &Source, all: &[Line<'_>]) -> Vec<Quiet> {
+    let outline = source.outline();
+    let mut found = Vec::new();
     let mut table: Vec<String> = Vec::new();
     // A header that is commented out opens its table for the comments below it, up to the next real line.
-    let mut quiet: Option<(usize, Vec<String>)> = None;
-    let mut found = None;
-    for (at, (start, line)) in all.iter().enumerate() {
-        if in_texts(&parsed, source, *start) {
+    let mut above: Option<(usize, Vec<String>)> = None;
+    let mut at = 0;
+    while at < all.len() {
+        let line = &all[at];
+        at += 1;
+        let indent = line.text.len() - line.text.trim_start().len();
+        if let Some(real) = outline.header_at(line.start + indent) {
+            (table, above) = (real.path.clone(), None);
             continue;
         }
-        if let Some(path) = header(line) {
-            (table, quiet) = (path, None);
-            continue;
-        }
-        let Some(text) = switched_on(line) else {
-            if !line.trim().is_empty() {
-                quiet = None;
+        let Some(text) = switched_on(line.text).filter(|_| line.comment) else {
+            if !line.text.trim().is_empty() {
+                above = None;
             }
             continue;
         };
         if let Some(path) = header(&text) {
-            quiet = Some((at, path));
+            above = Some((at - 1, path));
             continue;
         }
         if !text.contains('=') {
             continue;
         }
         let mut whole = String::new();
-        for count in 1..=all.len() - at {
-            let Some(next) = switched_on(all[at + count - 1].1) else { break };
-            whole.push_str(&next);
+        for count in 1..=MOST_LINES.min(all.len() + 1 - at) {
+            let next = &all[at + count - 2];
+            let Some(text) = switched_on(next.text).filter(|_| next.comment) else { break };
+            whole.push_str(&text);
             whole.push('\n');
-            let Some(own) = assigned(&whole).filter(|_| count <= 200) else { continue };
-            let base = quiet.as_ref().map_or(&table, |(_, path)| path);
-            let full = normal_steps(Rice::CATALOGUE, &[base.as_slice(), &own].concat(), lead);
-            if full == path {
-                // One below a real header is meant before one whose header must be switched on.
-                let edits = (at..at + count).filter_map(|at| on(file, all[at].0, all[at].1));
-                let header = quiet.as_ref().and_then(|(at, _)| on(file, all[*at].0, all[*at].1));
-                if header.is_none() {
-                    return Some(edits.collect());
-                }
-                found.get_or_insert_with(|| header.into_iter().chain(edits).collect::<Vec<_>>());
-            }
+            let Some(own) = assigned(&whole) else { continue };
+            let base = above.as_ref().map_or(&table, |(_, path)| path);
+            let path = [base.as_slice(), &own].concat();
+            let header = above.as_ref().map(|(at, _)| *at);
+            found.push(Quiet { path, lines: at - 1..at - 1 + count, header });
+            at += count - 1;
             break;
         }
     }
     found
 }
 
-/// Switches a table off: each of its headers with what stands below, tables in it included.
+/// Finds a setting that is commented out and switches it on; its table's header too, where that is commented out.
+pub fn comment_in(file: FileId, source: &Source, path: &[String], lead: &str) -> Option<Vec<Edit>> {
+    let path = normal_steps(Rice::CATALOGUE, path, lead);
+    let all = lines(&source.text, source.outline());
+    let found: Vec<Quiet> = quiet(source, &all);
+    let fits = |quiet: &&Quiet| normal_steps(Rice::CATALOGUE, &quiet.path, lead) == path;
+    // One below a real header is meant before one whose header must be switched on.
+    let best = found.iter().filter(fits).min_by_key(|quiet| quiet.header.is_some())?;
+    let header = best.header.and_then(|at| on(file, &all[at]));
+    Some(header.into_iter().chain(best.lines.clone().filter_map(|at| on(file, &all[at]))).collect())
+}
+
+/// Switches a table off: each of its headers with what stands below, tables in it included, and what is written of it
+/// elsewhere in dotted keys or as an inline table.
 pub fn table_out(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
-    let parsed = parse(file, source, &mut Vec::new());
-    let all: Vec<(usize, &str)> = lines(&source.text).collect();
-    let headers: Vec<(usize, Vec<String>)> = all
-        .iter()
-        .enumerate()
-        .filter(|(_, (start, _))| !in_texts(&parsed, source, *start))
-        .filter_map(|(at, (_, line))| Some((at, header(line)?)))
-        .collect();
+    let outline = source.outline();
+    let all = lines(&source.text, outline);
+    let line_of = |byte: usize| all.partition_point(|line| line.end <= byte);
     let mut edits = Vec::new();
-    for (nth, (from, _)) in headers.iter().enumerate().filter(|(_, (_, own))| own.starts_with(path)) {
-        let next = headers.get(nth + 1).map_or(all.len(), |(at, _)| *at);
+    for (nth, header) in outline.headers.iter().enumerate().filter(|(_, header)| header.path.starts_with(path)) {
+        let from = line_of(header.bytes.start);
+        let next = outline.headers.get(nth + 1).map_or(all.len(), |header| line_of(header.bytes.start));
         // What stands above the next header, after an empty line, speaks of that one.
         let mut to = next;
-        while to > from + 1 && all[to - 1].1.trim_start().starts_with('#') {
+        while to > from + 1 && all[to - 1].comment {
             to -= 1;
         }
-        let spoken_of = to < next && (to == from + 1 || all[to - 1].1.trim().is_empty()) && next < all.len();
+        let spoken_of = to < next && (to == from + 1 || all[to - 1].text.trim().is_empty()) && next < all.len();
         let mut end = if spoken_of { to } else { next };
-        while end > from + 1 && all[end - 1].1.trim().is_empty() {
+        while end > from + 1 && all[end - 1].text.trim().is_empty() {
             end -= 1;
         }
-        let (first, last) = (all[*from].0, all[end - 1].0 + all[end - 1].1.len());
-        edits.extend(off(file, source, first, last));
+        edits.extend(off(file, &all, &(all[from].start..all[end - 1].start + all[end - 1].text.len())));
     }
+    let beside = outline.entries.iter().filter(|entry| {
+        !entry.inline && !entry.listed && entry.path.starts_with(path) && !outline.section_path(entry).starts_with(path)
+    });
+    edits.extend(beside.flat_map(|entry| off(file, &all, &entry.bytes())));
     edits
 }
 
-/// Takes out the headers of a table and of those in it, each with the empty line above it.
-pub fn remove_headers(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
-    let parsed = parse(file, source, &mut Vec::new());
-    let all: Vec<(usize, &str)> = lines(&source.text).collect();
-    let mut edits = Vec::new();
-    for (at, (start, line)) in all.iter().enumerate() {
-        if in_texts(&parsed, source, *start) || !header(line).is_some_and(|own| own.starts_with(path)) {
-            continue;
-        }
-        let end = all.get(at + 1).map_or(source.text.len(), |(next, _)| *next);
-        let above = at.checked_sub(1).map(|above| all[above]).filter(|(_, line)| line.trim().is_empty());
-        edits.push(edit(file, above.map_or(*start, |(start, _)| start), end, ""));
-    }
-    edits
-}
-
-/// Finds a table that is commented out and switches it on: its headers, and the comments right below each.
+/// Finds a table that is commented out and switches it on: its headers, and the comments right below each; what is written
+/// of it in dotted keys or as an inline table.
 pub fn table_in(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
-    let parsed = parse(file, source, &mut Vec::new());
-    let mut edits = Vec::new();
+    let all = lines(&source.text, source.outline());
+    let mut chosen = vec![false; all.len()];
+    // Lines of a text of several lines open no table, whatever they look like.
+    let mut within = vec![false; all.len()];
+    for quiet in quiet(source, &all) {
+        quiet.lines.clone().for_each(|at| within[at] = true);
+        let alone = quiet.header.is_none() && quiet.path.starts_with(path);
+        quiet.lines.filter(|_| alone).for_each(|at| chosen[at] = true);
+    }
     let mut inside = false;
-    for (start, line) in lines(&source.text) {
-        let Some(text) = switched_on(line).filter(|_| !in_texts(&parsed, source, start)) else {
+    for (at, line) in all.iter().enumerate() {
+        let Some(text) = switched_on(line.text).filter(|_| line.comment) else {
             inside = false;
             continue;
         };
-        if let Some(own) = header(&text) {
+        if let Some(own) = header(&text).filter(|_| !within[at]) {
             inside = own.starts_with(path);
         }
-        if inside {
-            edits.extend(on(file, start, line));
-        }
+        chosen[at] |= inside;
     }
-    edits
+    all.iter().zip(chosen).filter(|(_, chosen)| *chosen).filter_map(|(line, _)| on(file, line)).collect()
 }
 
-/// Switches an element of a list off.
+/// Switches an element of a list off; nothing when it shares a line of several with others.
 pub fn element_out(source: &Source, list: &Node, which: usize) -> Option<Vec<Edit>> {
     let Value::List(items) = &list.value else { return None };
-    let item = items.get(which)?;
-    let text = &source.text;
-    let (from, to) = (item.span.start as usize, item.span.end as usize);
-    let line = text[..from].rfind('\n').map_or(0, |at| at + 1);
-    let line_end = text[to..].find('\n').map_or(text.len(), |at| to + at);
-    let tail = text[to..line_end].trim_start().trim_start_matches(',').trim();
-    let own_line = line > list.span.start as usize && text[line..from].trim().is_empty();
+    let (text, file) = (&source.text, list.span.file);
+    let item = items.get(which)?.span.range();
+    let line = line_start(text, item.start);
+    let tail = text[item.end..line_end(text, item.end)].trim_start().trim_start_matches(',').trim();
+    let own_line = line > list.span.start as usize && text[line..item.start].trim().is_empty();
     if own_line && (tail.is_empty() || tail.starts_with('#')) {
-        return Some(off(list.span.file, source, line, line_end));
+        return Some(off(file, &lines(text, source.outline()), &item));
     }
-    let note = format!("off: {} ({})", text.get(item.span.range())?, which + 1);
-    let mut edits = vec![super::edit::remove_item(source, list, which)?];
+    let written = text.get(item.clone())?;
+    let whole = text.get(list.span.range())?;
+    if whole.contains('\n') {
+        return None;
+    }
+    let taken = super::edit::remove_item(source, list, which)?;
+    // The note says what was taken out byte by byte, where that is not the usual comma and space.
+    let raw = text.get(taken.span.range())?;
+    let usual = [format!("{written}, "), format!(", {written}"), written.to_owned()];
+    let note = if usual.iter().any(|usual| usual == raw) { written } else { raw.trim_end() };
+    if note != written && note != raw {
+        // Space at its end would be lost in a comment.
+        return None;
+    }
+    let note = format!("off: {note} ({})", which + 1);
     let end = list.span.end as usize;
-    let line_end = text[end..].find('\n').map_or(text.len(), |at| end + at);
-    let behind = text[end..line_end].trim();
+    let behind = text[end..line_end(text, end)].trim();
     if !(behind.is_empty() || behind.starts_with('#')) {
         return None;
     }
     let gap = if behind.is_empty() { "  # " } else { "; " };
-    let end = end + text[end..line_end].trim_end().len();
-    edits.push(edit(list.span.file, end, end, &format!("{gap}{note}")));
-    Some(edits)
+    let end = end + text[end..line_end(text, end)].trim_end().len();
+    Some(vec![taken, edit(file, end..end, format!("{gap}{note}"))])
+}
+
+/// The text of a value that is written somewhere, whatever its quotes.
+fn text_of(written: &str) -> Option<String> {
+    parse_value(written)?.text().map(str::to_owned)
+}
+
+/// A note of an element behind its list.
+struct Noted {
+    /// Its bytes, from `off:` to the bracket.
+    bytes: Bytes,
+    /// What was taken out.
+    raw: String,
+    /// Its place in the list, from 1.
+    place: usize,
+}
+
+/// The note of an element of a name, in what stands behind a list.
+fn note_of(behind: &str, name: &str) -> Option<Noted> {
+    for (from, mark) in behind.match_indices("off: ") {
+        let rest = &behind[from + mark.len()..];
+        for (open, _) in rest.match_indices(" (") {
+            let raw = &rest[..open];
+            let number = rest[open + 2..].split(')').next().and_then(|number| number.parse().ok());
+            if let (Some(place), Some(text)) = (number, text_of(raw.trim_matches([',', ' ', '\t'])))
+                && text == name
+            {
+                let end = from + mark.len() + open + 2 + rest[open + 2..].find(')')? + 1;
+                return Some(Noted { bytes: from..end, raw: raw.to_owned(), place });
+            }
+        }
+    }
+    None
 }
 
 /// Finds an element of a list that is switched off, and switches it on where it was.
 pub fn element_in(source: &Source, list: &Node, name: &str) -> Option<Vec<Edit>> {
     let Value::List(items) = &list.value else { return None };
-    let file = list.span.file;
-    let text = &source.text;
-    let range = list.span.range();
-    let spelled = [crate::load::quoted(name), format!("'{name}'")];
-    for (start, line) in lines(text).filter(|(start, _)| range.contains(start)) {
-        let Some(own) = switched_on(line) else { continue };
-        let own = own.trim();
-        let Some(spelled) = spelled.iter().find(|spelled| own.starts_with(spelled.as_str())) else { continue };
-        let mut edits = vec![on(file, start, line)?];
-        // Elements on both sides want a comma between.
-        let before = items.iter().rfind(|item| (item.span.end as usize) <= start);
-        let has_comma = |from: usize| text[from..].trim_start().starts_with(',');
-        if let Some(before) = before.filter(|before| !has_comma(before.span.end as usize)) {
-            edits.push(edit(file, before.span.end as usize, before.span.end as usize, ","));
+    let (text, file, range) = (&source.text, list.span.file, list.span.range());
+    let all = lines(text, source.outline());
+    for line in all.iter().filter(|line| line.comment && range.contains(&line.start)) {
+        let Some(own) = switched_on(line.text) else { continue };
+        // An element, perhaps with a comma and a comment behind it.
+        let first = parse_value(&format!("[{own}\n]")).map(|node| node.value);
+        let Some(Value::List(found)) = first else { continue };
+        if !matches!(found.as_slice(), [one] if one.text() == Some(name)) {
+            continue;
         }
-        let after = items.iter().any(|item| item.span.start as usize > start);
-        if after && !own[spelled.len()..].trim_start().starts_with(',') {
-            let at = start + line.find(spelled.as_str())? + spelled.len();
-            edits.push(edit(file, at, at, ","));
+        let mut edits = vec![on(file, line)?];
+        // Elements on both sides want a comma between.
+        let has_comma = |from: usize, to: usize| source.outline().comma_in(from..to).is_some();
+        let before = items.iter().rfind(|item| (item.span.end as usize) <= line.start);
+        if let Some(before) = before.map(|before| before.span.end as usize).filter(|end| !has_comma(*end, line.start)) {
+            edits.push(edit(file, before..before, ","));
+        }
+        let after = items.iter().any(|item| item.span.start as usize > line.start);
+        let written = Outline::of(&format!("x = [{own}\n]"));
+        if after && written.commas.is_empty() {
+            let behind = written.comments.first().map_or(own.len(), |comment| comment.start - "x = [".len());
+            let end = own[..behind].trim_end().len();
+            let mark = marked(line.text)?;
+            let at = line.start + end + mark.len();
+            edits.push(edit(file, at..at, ","));
         }
         return Some(edits);
     }
     // A list on one line has its notes behind it.
-    let end = list.span.end as usize;
-    let line_end = text[end..].find('\n').map_or(text.len(), |at| end + at);
-    let behind = &text[end..line_end];
-    let (from, spelled) = spelled.iter().find_map(|spelled| Some((behind.find(&format!("off: {spelled} ("))?, spelled)))?;
-    let rest = &behind[from + "off: ".len() + spelled.len() + 2..];
-    let close = rest.find(')')?;
-    let place: usize = rest[..close].parse().ok()?;
-    let mut to = from + "off: ".len() + spelled.len() + 2 + close + 1;
+    let end = range.end;
+    let behind = text[end..line_end(text, end)].trim_end_matches(['\n', '\r']);
+    let noted = note_of(behind, name)?;
     // The note goes with what parted it from others.
+    let (mut from, mut to) = (noted.bytes.start, noted.bytes.end);
     let lead = &behind[..from];
-    let from = match (lead.strip_suffix("; "), lead.trim() == "#") {
-        (Some(kept), _) => kept.len(),
-        (None, true) if behind[to..].trim().is_empty() => 0,
-        _ => {
-            to += if behind[to..].starts_with("; ") { 2 } else { 0 };
-            from
+    match (lead.strip_suffix("; "), lead.trim() == "#") {
+        (Some(kept), _) => from = kept.len(),
+        (None, true) if behind[to..].trim().is_empty() => from = 0,
+        _ => to += if behind[to..].starts_with("; ") { 2 } else { 0 },
+    }
+    let place = noted.place.saturating_sub(1);
+    let plain = noted.raw.trim_matches([',', ' ', '\t']);
+    let put = match (noted.raw.trim_start().starts_with(','), noted.raw.trim_end().ends_with(',')) {
+        (true, _) if place == items.len() && place > 0 => {
+            let at = items[place - 1].span.end as usize;
+            vec![edit(file, at..at, noted.raw.clone())]
         }
+        (_, true) if place < items.len() => {
+            let at = items[place].span.start as usize;
+            vec![edit(file, at..at, noted.raw.clone())]
+        }
+        (_, true) if items.is_empty() => super::edit::insert_item(source, list, None, &noted.raw)?,
+        _ => super::edit::insert_item(source, list, Some(place), plain)?,
     };
-    let put = super::edit::insert_item(source, list, Some(place.saturating_sub(1)), spelled)?;
-    Some(vec![put, edit(file, end + from, end + to, "")])
+    Some(put.into_iter().chain([edit(file, end + from..end + to, "")]).collect())
 }

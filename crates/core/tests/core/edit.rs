@@ -10,11 +10,11 @@ fn source(text: &str) -> (Source, jovrik_core::load::FileId) {
 fn set(text: &str, path: &[&str], value: &str) -> String {
     let (source, file) = source(text);
     let checked = checked(text);
-    let edit = match checked.tree.get(path) {
-        Some(Tree::Leaf(leaf)) => replace(&source, &leaf.node, value),
+    let edits = match checked.tree.get(path) {
+        Some(Tree::Leaf(leaf)) => vec![replace(&source, &leaf.node, value)],
         _ => insert(file, &source, path, value),
     };
-    apply_edits(text, &[edit])
+    apply_edits(text, &edits)
 }
 
 #[test]
@@ -53,7 +53,7 @@ fn a_setting_is_taken_out_with_its_line_or_its_comma() {
         let (source, _) = source(text);
         let checked = checked(text);
         let leaf = checked.tree.get(path).and_then(Tree::leaf).expect("it is set").clone();
-        apply_edits(text, &[remove(&source, &leaf.node)])
+        apply_edits(text, &[remove(&source, &leaf.node).expect("it stands there")])
     };
     assert_eq!(without("[space]\n  edge = 4 # wide\nbetween = 8\n", &["space", "edge"]), "[space]\nbetween = 8\n");
     assert_eq!(without("[space]\nedge = 4", &["space", "edge"]), "[space]\n");

@@ -1,7 +1,8 @@
 use jovrik_core::check::{Files, Nowhere};
 use jovrik_core::load::{Source, Tree};
 use jovrik_home::Error;
-use jovrik_home::edit::{ListEdit, Planned, list, reset, set};
+use jovrik_home::Planned;
+use jovrik_home::edit::{ListEdit, list, reset, set};
 use proptest::prelude::*;
 
 fn files(parts: &[(&str, &str)]) -> impl Fn() -> Files + use<> {

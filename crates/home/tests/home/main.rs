@@ -2,6 +2,7 @@
 
 mod applying;
 mod bundles;
+mod bytes;
 mod editing;
 mod finding;
 mod histories;

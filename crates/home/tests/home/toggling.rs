@@ -2,7 +2,8 @@
 
 use jovrik_core::check::{Checked, Files, Nowhere, check};
 use jovrik_core::load::{Source, Tree, bare};
-use jovrik_home::edit::{ListEdit, Planned, list, reset, set, toggle};
+use jovrik_home::Planned;
+use jovrik_home::edit::{ListEdit, list, reset, set, toggle};
 use jovrik_home::{Error, sample_files};
 use proptest::prelude::*;
 

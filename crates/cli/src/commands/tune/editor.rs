@@ -3,7 +3,7 @@
 use jovrik_core::load::{Value, parse_value};
 use jovrik_core::rice::catalogue::Allowed;
 use jovrik_core::rice::{Choice, Colour, choices};
-use jovrik_home::edit::Planned;
+use jovrik_home::Planned;
 
 use super::model::{Item, Model};
 

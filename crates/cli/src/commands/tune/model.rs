@@ -1,6 +1,5 @@
 //! What the screen of `tune` knows: settings, trials of them, and what would be written. No terminal.
 
-use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use jovrik_core::change::{changes, in_short};
@@ -9,15 +8,12 @@ use jovrik_core::load::{Node, Source, Tree};
 use jovrik_core::problem::{Severity, count};
 use jovrik_core::rice::catalogue::{Field, Found, Kind, Shape, Takes, each, find, path_of, steps};
 use jovrik_core::rice::{Rice, allowed};
-use jovrik_home::edit::{Planned, reset, rewrites, set, toggle};
+use jovrik_home::edit::{reset, set, toggle};
 use jovrik_home::undo::{Far, undo};
-use jovrik_home::{About, Writer, resolved};
+use jovrik_home::{About, Planned, Texts, Writer, resolved, rewrites};
 use jovrik_home::{Here, Home};
 
 use super::editor::Editor;
-
-/// Changed files: their whole new texts by name.
-pub type Texts = BTreeMap<String, String>;
 
 /// One setting that the screen shows.
 #[derive(Debug, Clone)]

@@ -1,0 +1,146 @@
+//! Edits of a rice that were judged and can be written.
+
+use std::collections::{BTreeMap, HashMap};
+use std::path::Path;
+use std::rc::Rc;
+
+use jovrik_core::change::{changes, in_short};
+use jovrik_core::check::{Checked, Files, Surroundings, check, manifest_alone, overlay_alone};
+use jovrik_core::load::{Branch, FileId, Source, Sources, apply_edits};
+use jovrik_core::problem::{Edit, Severity, count};
+
+use crate::Error;
+use crate::file::{Kept, resolved};
+use crate::history::FileChange;
+
+/// The manifest is the first file of a rice.
+pub(crate) const MANIFEST: FileId = FileId(0);
+
+/// The new text of each file, by its path from the rice's folder.
+pub type Texts = BTreeMap<String, String>;
+
+/// Edits that were judged and can be written.
+#[derive(Debug)]
+pub struct Planned {
+    /// The new texts.
+    pub files: Texts,
+    /// The rice before.
+    pub before: Rc<Checked>,
+    /// The rice after.
+    pub after: Checked,
+}
+
+impl Planned {
+    /// The files to write: each as it was read, and as it is to be.
+    pub fn writes(&self, folder: &Path) -> Result<Vec<FileChange>, Error> {
+        rewrites(folder, &self.before.sources, &self.files)
+    }
+
+    /// What it changes, in a few words: settings that hold here, else what is changed in the files.
+    pub fn what(&self) -> String {
+        let here = changes(&self.before.tree, &self.after.tree);
+        if !here.is_empty() {
+            return in_short(&here);
+        }
+        let one = |name: &String| format!("{name}: {}", self.within(name));
+        self.files.keys().map(one).collect::<Vec<_>>().join(", ")
+    }
+
+    /// What is changed in one file, though it changes nothing that holds here.
+    fn within(&self, name: &str) -> String {
+        let alone = |checked: &Checked| match checked.sources.named(name) {
+            Some(MANIFEST) => manifest_alone(&checked.sources, MANIFEST),
+            Some(file) if name.starts_with("overlays/") => overlay_alone(&checked.sources, file, checked.lead().word()),
+            _ => Branch::default(),
+        };
+        let changed = changes(&alone(&self.before), &alone(&self.after));
+        if !changed.is_empty() {
+            return in_short(&changed);
+        }
+        let text = |checked: &Checked| {
+            let file = checked.sources.named(name).and_then(|file| checked.sources.get(file));
+            file.map(|source| source.text.clone()).unwrap_or_default()
+        };
+        count(differing_lines(&text(&self.before), &text(&self.after)), "line")
+    }
+}
+
+/// The files of a rice with new texts: what each was when it was read, and what it is to be.
+pub fn rewrites(folder: &Path, sources: &Sources, texts: &Texts) -> Result<Vec<FileChange>, Error> {
+    let one = |(name, text): (&String, &String)| {
+        let old = sources.named(name).and_then(|file| sources.get(file)).map(|source| Kept::new(source.text.clone()));
+        // A manifest that is not there is read as an empty one.
+        let old = old.filter(|_| name != "rice.toml" || folder.join(name).exists());
+        Ok(FileChange { path: resolved(&folder.join(name))?, old, new: Some(Kept::new(text.clone())), placed: None })
+    };
+    texts.iter().map(one).collect()
+}
+
+/// How many lines two texts differ in: those of the longer side that the other has not.
+pub fn differing_lines(old: &str, new: &str) -> usize {
+    let mut left: HashMap<&str, usize> = HashMap::new();
+    old.lines().for_each(|line| *left.entry(line).or_default() += 1);
+    let added = new.lines().filter(|line| left.get_mut(line).filter(|n| **n > 0).map(|n| *n -= 1).is_none()).count();
+    added.max(left.values().sum())
+}
+
+/// Plans edits of a rice; with the text of the file that those of no file are in.
+pub(crate) fn finish(
+    before: Rc<Checked>,
+    edits: Vec<Edit>,
+    new_file: Option<Source>,
+    around: &dyn Surroundings,
+) -> Result<Planned, Error> {
+    let texts = rewritten(&before, edits, new_file.as_ref());
+    judge(before, texts, around)
+}
+
+/// The new texts of the files that edits are in.
+pub(crate) fn rewritten(now: &Checked, edits: Vec<Edit>, new_file: Option<&Source>) -> Texts {
+    let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
+    for edit in edits {
+        by_file.entry(edit.span.file).or_default().push(edit);
+    }
+    let one = |(file, edits): (FileId, Vec<Edit>)| {
+        let source = now.sources.get(file).or(new_file.filter(|_| file == FileId::BUILT_IN))?;
+        Some((source.name.clone(), apply_edits(&source.text, &edits)))
+    };
+    by_file.into_iter().filter_map(one).collect()
+}
+
+/// The files of a checked rice with other texts in place of theirs.
+pub(crate) fn with_texts(checked: &Checked, texts: &Texts) -> Files {
+    let mut files = Files::of(checked);
+    for source in files.sources_mut() {
+        if let Some(text) = texts.get(&source.name) {
+            *source = Source::new(source.name.clone(), text.clone());
+        }
+    }
+    for (name, text) in texts.iter().filter(|(name, _)| checked.sources.named(name).is_none()) {
+        files.add(Source::new(name.clone(), text.clone()));
+    }
+    files
+}
+
+/// Whether a rice is written in a format that this program does not know.
+pub(crate) fn is_newer(checked: &Checked) -> bool {
+    checked.problems.iter().any(|problem| problem.code == "file/newer-format")
+}
+
+/// Judges what comes of new texts: nothing may be wrong that was not wrong before.
+pub(crate) fn judge(before: Rc<Checked>, files: Texts, around: &dyn Surroundings) -> Result<Planned, Error> {
+    if is_newer(&before) {
+        return Err(Error::Refused(before));
+    }
+    let after = check(with_texts(&before, &files), &[], around);
+    let mut known: Vec<(&str, &str)> =
+        before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
+    let errors = after.problems.iter().filter(|problem| problem.severity == Severity::Error);
+    // The same twice is one more than once.
+    let new = |problem: &&_| {
+        let problem: &jovrik_core::problem::Problem = problem;
+        let at = known.iter().position(|one| *one == (problem.code, problem.title.as_str()));
+        at.map(|at| known.swap_remove(at)).is_none()
+    };
+    if errors.filter(new).count() > 0 { Err(Error::Refused(Rc::new(after))) } else { Ok(Planned { files, before, after }) }
+}
