@@ -47,6 +47,7 @@ impl Studio {
         let bin = self.program.parent().unwrap_or(Path::new("/")).display().to_string();
         let path = format!("{bin}:{}", std::env::var("PATH").unwrap_or_default());
         command.current_dir(self.folder.join("saltmarsh")).env("PATH", path).env("HOME", &self.folder);
+        command.env_remove("XDG_CONFIG_HOME").env_remove("XDG_STATE_HOME").env_remove("JOVRIK_RICE");
         command.env("COLORTERM", "truecolor").env("TERM", "xterm-256color");
         command.env("XDG_RUNTIME_DIR", self.folder.join("run")).env_remove("COLUMNS").env("PS1", "$ ").env("ENV", "");
         command

@@ -41,8 +41,20 @@ fn tell(what: &str, time: Duration, floor: &str, bare: Duration) {
     println!("{what:<44}{ms:>9.2} ms   {floor:<34}{floor_ms:>9.2} ms   ratio {:.2}", ms / floor_ms);
 }
 
+/// A program in a home of the bench alone: the person's own is not touched.
+fn at_home(program: &str) -> Command {
+    static HOME: std::sync::OnceLock<tempfile::TempDir> = std::sync::OnceLock::new();
+    let home = HOME.get_or_init(|| tempfile::tempdir().expect("a folder"));
+    let mut command = Command::new(program);
+    for name in ["XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "JOVRIK_RICE"] {
+        command.env_remove(name);
+    }
+    command.env("HOME", home.path()).env("XDG_RUNTIME_DIR", home.path());
+    command
+}
+
 fn run(folder: &Path, arguments: &[&str]) {
-    let status = Command::new(PROGRAM).args(arguments).current_dir(folder).stdout(Stdio::null()).status();
+    let status = at_home(PROGRAM).args(arguments).current_dir(folder).stdout(Stdio::null()).status();
     assert!(status.expect("it runs").code().is_some());
 }
 
@@ -67,7 +79,7 @@ fn checking(folder: &Path) {
     tell("check the sample, whole process", median(60, || run(folder, &["check"])), "jovrik --version", version);
     tell("settings, whole process", median(60, || run(folder, &["settings"])), "jovrik --version", version);
     let complete = || {
-        let mut command = Command::new(PROGRAM);
+        let mut command = at_home(PROGRAM);
         command.args(["--", "jovrik", "set", "bar."]).current_dir(folder);
         command.env("JOVRIK_COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", "2").env("_CLAP_IFS", "\n");
         let offered = command.output().expect("it runs").stdout;
@@ -310,7 +322,7 @@ fn living(folder: &Path) {
     }
     let _server = Ended(server);
     let runtime = tempfile::tempdir().expect("a folder");
-    let live = Command::new(PROGRAM)
+    let live = at_home(PROGRAM)
         .arg("live")
         .current_dir(folder)
         .env("DISPLAY", &display)
@@ -320,7 +332,7 @@ fn living(folder: &Path) {
     let live = Ended(live.expect("it runs"));
     std::thread::sleep(Duration::from_millis(1500));
     let _windows: Vec<Ended> = (0..2)
-        .filter_map(|_| Command::new("xterm").args(["-e", "sleep", "100"]).env("DISPLAY", &display).spawn().ok().map(Ended))
+        .filter_map(|_| at_home("xterm").args(["-e", "sleep", "100"]).env("DISPLAY", &display).spawn().ok().map(Ended))
         .collect();
     std::thread::sleep(Duration::from_millis(1500));
     let (x, screen) = x11rb::connect(Some(&display)).expect("it answers");

@@ -7,7 +7,7 @@ use jovrik_core::load::{
     Branch, FileId, Layer, Node, Source, Span, Tree, Value, bare, comment_in, comment_out, element_in, element_out, insert,
     insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
 };
-use jovrik_core::problem::{Edit, in_words, nearest};
+use jovrik_core::problem::{Edit, Problem, in_words, nearest};
 use jovrik_core::rice::{Manifest, Rice};
 use jovrik_core::rice::catalogue::{Found, Shape, each, find, normal_steps, steps};
 
@@ -384,4 +384,31 @@ pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -
 /// Plans edits that the check itself proposes, such as those of `--fix` and `keys settle`.
 pub fn edits(before: Rc<Checked>, edits: Vec<Edit>, around: &dyn Surroundings) -> Result<Planned, Error> {
     finish(before, edits, None, around)
+}
+
+/// Plans the corrections of problems, on top of some that were planned already: those that were made, and what comes of
+/// all. Of two that would change the same bytes, the first is made.
+pub fn fixes(
+    before: Rc<Checked>,
+    planned: Option<&Planned>,
+    problems: &[Problem],
+    around: &dyn Surroundings,
+) -> Result<(Vec<Problem>, Planned), Error> {
+    let now = planned.map_or(&*before, |planned| &planned.after);
+    let mut made = Vec::new();
+    let mut edits: Vec<Edit> = Vec::new();
+    for problem in problems {
+        let Some(fix) = &problem.fix else { continue };
+        let fresh = fix.edits.iter().all(|edit| {
+            let apart = |other: &Edit| edit.span.end < other.span.start || other.span.end < edit.span.start;
+            edit.span.written() && edits.iter().filter(|other| other.span.file == edit.span.file).all(apart)
+        });
+        if fresh {
+            edits.extend(fix.edits.iter().cloned());
+            made.push(problem.clone());
+        }
+    }
+    let mut texts = planned.map(|planned| planned.files.clone()).unwrap_or_default();
+    texts.extend(rewritten(now, edits, None));
+    Ok((made, judge(before, texts, around)?))
 }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, HashMap};
 use std::path::Path;
 use std::rc::Rc;
 
-use jovrik_core::change::{changes, in_short};
+use jovrik_core::change::{Change, changes, in_short};
 use jovrik_core::check::{Checked, Files, Surroundings, check, manifest_alone, overlay_alone};
 use jovrik_core::load::{Branch, FileId, Source, Sources, apply_edits};
 use jovrik_core::problem::{Edit, Severity, count};
@@ -36,32 +36,47 @@ impl Planned {
         rewrites(folder, &self.before.sources, &self.files)
     }
 
-    /// What it changes, in a few words: settings that hold here, else what is changed in the files.
+    /// What it changes, in a few words.
     pub fn what(&self) -> String {
         let here = changes(&self.before.tree, &self.after.tree);
-        if !here.is_empty() {
-            return in_short(&here);
+        let mut words: Vec<String> = if here.is_empty() { Vec::new() } else { vec![in_short(&here)] };
+        words.extend(self.beside().map(|(name, changed)| format!("{name}: {}", in_short(&changed))));
+        if words.is_empty() {
+            words.extend(self.files.keys().map(|name| format!("{name}: {}", count(self.lines(name), "line"))));
         }
-        let one = |name: &String| format!("{name}: {}", self.within(name));
-        self.files.keys().map(one).collect::<Vec<_>>().join(", ")
+        words.join(", ")
     }
 
-    /// What is changed in one file, though it changes nothing that holds here.
-    fn within(&self, name: &str) -> String {
-        let alone = |checked: &Checked| match checked.sources.named(name) {
+    /// The same, setting by setting.
+    pub fn told(&self) -> Vec<String> {
+        let mut told: Vec<String> =
+            changes(&self.before.tree, &self.after.tree).iter().map(ToString::to_string).collect();
+        for (name, changed) in self.beside() {
+            told.extend(changed.iter().map(|change| format!("{name}: {change}")));
+        }
+        if told.is_empty() { vec![self.what()] } else { told }
+    }
+
+    /// What is changed in files of which nothing holds here: overlays for other computers, and the manifest.
+    fn beside(&self) -> impl Iterator<Item = (String, Vec<Change>)> {
+        let alone = |checked: &Checked, name: &str| match checked.sources.named(name) {
             Some(MANIFEST) => manifest_alone(&checked.sources, MANIFEST),
-            Some(file) if name.starts_with("overlays/") => overlay_alone(&checked.sources, file, checked.lead().word()),
+            Some(file) if checked.overlays.iter().any(|overlay| overlay.file == file && overlay.holds.is_err()) => {
+                overlay_alone(&checked.sources, file, checked.lead().word())
+            }
             _ => Branch::default(),
         };
-        let changed = changes(&alone(&self.before), &alone(&self.after));
-        if !changed.is_empty() {
-            return in_short(&changed);
-        }
+        let changed = move |name: &String| (name.clone(), changes(&alone(&self.before, name), &alone(&self.after, name)));
+        self.files.keys().map(changed).filter(|(_, changed)| !changed.is_empty())
+    }
+
+    /// How many lines of a file it changes.
+    fn lines(&self, name: &str) -> usize {
         let text = |checked: &Checked| {
             let file = checked.sources.named(name).and_then(|file| checked.sources.get(file));
             file.map(|source| source.text.clone()).unwrap_or_default()
         };
-        count(differing_lines(&text(&self.before), &text(&self.after)), "line")
+        differing_lines(&text(&self.before), &text(&self.after))
     }
 }
 

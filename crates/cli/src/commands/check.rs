@@ -3,8 +3,8 @@
 use std::rc::Rc;
 
 use jovrik_core::check::Checked;
-use jovrik_core::problem::{Severity, count};
-use jovrik_home::Writer;
+use jovrik_core::problem::{Problem, Severity, count};
+use jovrik_home::{Planned, Writer};
 use serde_json::json;
 
 use crate::context::Context;
@@ -85,32 +85,61 @@ pub fn summary(checked: &Checked) -> String {
     )
 }
 
+/// How often what was mended is looked at again: a correction may bring another one to light.
+const MOST_ROUNDS: usize = 8;
+
 fn fix(checked: Rc<Checked>, writer: Option<Writer>, context: &mut Context) -> Result<Rc<Checked>, Failure> {
     let around = context.around()?;
-    let mut edits: Vec<_> = checked.problems.iter().filter_map(|problem| problem.fix.clone()).flat_map(|fix| fix.edits).collect();
-    edits.retain(|edit| edit.span.written() && edit.span.file.0 > 0);
-    if edits.is_empty() {
-        return Ok(checked);
+    let mut mended: Option<Planned> = None;
+    let mut told = Vec::new();
+    let mut not_made: Vec<(&'static str, String)> = Vec::new();
+    for _ in 0..MOST_ROUNDS {
+        let now = mended.as_ref().map_or(&*checked, |planned| &planned.after);
+        let wanted: Vec<Problem> = now
+            .problems
+            .iter()
+            .filter(|problem| problem.fix.is_some() && !not_made.contains(&(problem.code, problem.title.clone())))
+            .cloned()
+            .collect();
+        if wanted.is_empty() {
+            break;
+        }
+        let all = jovrik_home::edit::fixes(checked.clone(), mended.as_ref(), &wanted, &around);
+        let (made, planned) = match all {
+            Ok(made) => made,
+            // One of them cannot be made: each by itself, so that it does not stop the others.
+            Err(_) => {
+                let mut found = None;
+                for one in &wanted {
+                    match jovrik_home::edit::fixes(checked.clone(), mended.as_ref(), std::slice::from_ref(one), &around) {
+                        Ok(made) => {
+                            found = Some(made);
+                            break;
+                        }
+                        Err(_) => not_made.push((one.code, one.title.clone())),
+                    }
+                }
+                let Some(made) = found else { break };
+                made
+            }
+        };
+        let now = mended.as_ref().map_or(&*checked, |planned| &planned.after);
+        for problem in &made {
+            let place = problem.marks.first().map(|mark| now.sources.place(mark.span)).unwrap_or_default();
+            let writes = problem.fix.as_ref().map(|fix| fix.writes.clone()).unwrap_or_default();
+            told.push(format!("  {place}  {writes}"));
+        }
+        mended = Some(planned);
     }
-    let writes: Vec<String> = checked
-        .problems
-        .iter()
-        .filter_map(|problem| {
-            let fix = problem.fix.as_ref()?;
-            let place = problem.marks.first().map(|mark| checked.sources.place(mark.span)).unwrap_or_default();
-            Some(format!("  {place}  {}", fix.writes))
-        })
-        .collect();
-    let planned = jovrik_home::edit::edits(checked, edits, &around)?;
+    let Some(planned) = mended else { return Ok(checked) };
     let dry_run = writer.is_none();
+    let many = count(told.len(), "correction");
     if let Some(mut writer) = writer {
-        let words = format!("{} by check --fix", count(writes.len(), "correction"));
-        super::set::write(&planned, &mut writer, "fix", &words, context)?;
+        super::set::write(&planned, &mut writer, "fix", &format!("{many} by check --fix"), context)?;
     }
-    let verb = if dry_run { "would write" } else { "wrote" };
-    writeln!(context.out, "{verb} {}", count(writes.len(), "correction"))?;
-    writeln!(context.out, "{}\n", writes.join("\n"))?;
-    if dry_run { Ok(planned.before) } else { Ok(Rc::new(planned.after)) }
+    writeln!(context.out, "{} {many}", if dry_run { "would write" } else { "wrote" })?;
+    writeln!(context.out, "{}\n", told.join("\n"))?;
+    if dry_run { Ok(checked) } else { Ok(Rc::new(planned.after)) }
 }
 
 /// The problems that are errors, for commands that show only those.

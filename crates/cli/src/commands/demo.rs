@@ -248,6 +248,7 @@ fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
     let socket = socket_path(&tour.context.home.runtime, &display);
     let mut command = Command::new(std::env::current_exe()?);
     command.arg("live").arg("--rice").arg(folder).env("HOME", &tour.context.home.home).stdout(Stdio::null());
+    command.env_remove("XDG_CONFIG_HOME").env_remove("XDG_STATE_HOME");
     let mut running = Running(command.spawn()?);
     let wait = || std::thread::sleep(Duration::from_millis(300));
     let mut up = false;

@@ -1,6 +1,5 @@
 //! `jovrik set`
 
-use jovrik_core::change::changes;
 use jovrik_home::Planned;
 use jovrik_home::edit::ListEdit;
 use jovrik_home::{About, Writer, resolved};
@@ -10,18 +9,22 @@ use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice};
 
-/// Change one setting where it stands; every other byte stays the same
+/// Change settings where they stand; every other byte stays the same
 ///
+/// Several at once are given as PATH=VALUE and judged together, so that what depends on each other can change in one step.
 /// A list takes an element with PATH+=ELEMENT, lets one go with PATH-=ELEMENT, and takes one at a place, counted from 1,
-/// with PATH+=ELEMENT --at 2.
+/// with PATH+=ELEMENT --at 2. What rice.toml says is set as rice.version, needs.programs, check.allow.
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
-    /// The setting's path, such as bar.top.thick; or bar.top.end+=tide, bar.top.end-=tide
+    /// The setting's path, such as bar.top.thick; or PATH=VALUE; or bar.top.end+=tide, bar.top.end-=tide
     #[arg(add = complete::setting_to_set())]
     pub path: String,
     /// Its new value, as TOML; a text needs no quotes
     #[arg(allow_hyphen_values = true, add = complete::value())]
     pub value: Option<String>,
+    /// More settings, as PATH=VALUE
+    #[arg(value_name = "PATH=VALUE")]
+    pub more: Vec<String>,
     /// With +=: the place of the new element, counted from 1
     #[arg(long, value_name = "PLACE", value_parser = clap::value_parser!(u16).range(1..))]
     pub at: Option<u16>,
@@ -36,18 +39,47 @@ pub struct Arguments {
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let overlay = arguments.overlay.as_deref();
     let writer = context.writer(arguments.dry_run)?;
-    let planned = match (change(&arguments), &arguments.value) {
-        (Some((path, change)), None) => {
-            context.plan(|files, around| jovrik_home::edit::list(files, path, &change, overlay, around))?
+    let planned = if let Some((path, change)) = change(&arguments) {
+        if arguments.value.is_some() {
+            return Err(Failure::Usage("PATH+=ELEMENT and PATH-=ELEMENT change one list, and take no more".to_owned()));
         }
-        (None, Some(_)) if arguments.at.is_some() => return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned())),
-        (None, Some(value)) => {
-            context.plan(|files, around| jovrik_home::edit::set(files, &arguments.path, value, overlay, around))?
-        }
-        (Some(_), Some(_)) => return Err(Failure::Usage("either PATH VALUE, or PATH+=ELEMENT, or PATH-=ELEMENT".to_owned())),
-        (None, None) => return Err(Failure::Usage(format!("{} wants a value", arguments.path))),
+        context.plan(|files, around| jovrik_home::edit::list(files, path, &change, overlay, around))?
+    } else if arguments.at.is_some() {
+        return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned()));
+    } else {
+        let pairs = pairs(&arguments)?;
+        context.plan(|files, around| jovrik_home::edit::set_all(files, &pairs, overlay, around))?
     };
     finish(&planned, writer, "set", context)
+}
+
+/// What is to be set: one path and its value, or several pairs.
+fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, Failure> {
+    let Some(first) = pair(&arguments.path) else {
+        return match (&arguments.value, arguments.more.as_slice()) {
+            (Some(value), []) => Ok(vec![(arguments.path.clone(), value.clone())]),
+            (None, _) => Err(Failure::Usage(format!("{} wants a value", arguments.path))),
+            (Some(_), _) => Err(Failure::Usage("several settings are given as PATH=VALUE each".to_owned())),
+        };
+    };
+    let more = arguments.value.iter().chain(&arguments.more).map(|text| {
+        pair(text).ok_or_else(|| Failure::Usage(format!("{text}: several settings are given as PATH=VALUE each")))
+    });
+    std::iter::once(Ok(first)).chain(more).collect()
+}
+
+/// Splits `PATH=VALUE` at the first `=` that is not in quotes.
+fn pair(text: &str) -> Option<(String, String)> {
+    let mut quote = None;
+    let at = text.char_indices().find(|(_, c)| {
+        match (quote, *c) {
+            (None, '"' | '\'') => quote = Some(*c),
+            (Some(open), c) if open == c => quote = None,
+            _ => {}
+        }
+        quote.is_none() && *c == '='
+    })?;
+    Some((text[..at.0].trim().to_owned(), text[at.0 + 1..].trim().to_owned()))
 }
 
 /// The change of a list that is meant by `PATH+=ELEMENT` or `PATH-=ELEMENT`.
@@ -68,7 +100,6 @@ pub fn write(planned: &Planned, writer: &mut Writer, kind: &str, what: &str, con
 
 /// Writes a planned edit, unless it is a trial without a writer, and says what changed.
 pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &mut Context) -> Result<Exit, Failure> {
-    let changed = changes(&planned.before.tree, &planned.after.tree);
     if planned.writes(&context.folder()?)?.iter().all(|file| file.old == file.new) {
         writeln!(context.out, "nothing to change: it is so already")?;
         return Ok(Exit::Done);
@@ -78,7 +109,7 @@ pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &m
         Some(mut writer) => write(planned, &mut writer, kind, &planned.what(), context)?,
         None => None,
     };
-    for change in &changed {
+    for change in planned.told() {
         writeln!(context.out, "{change}")?;
     }
     for overlay in planned.after.overlays.iter().filter(|overlay| overlay.holds.is_err()) {

@@ -108,6 +108,58 @@ fn fix_mends_what_is_certain_and_keeps_comments() {
 }
 
 #[test]
+fn fix_mends_the_manifest_too_and_a_second_run_changes_nothing() {
+    let desk = Desk::of("[space]\nedgee = 4\n[frame]\nwidth = 2\nwidth = 2\n[keys.desk]\n\"Lead+a\" = \"go nowhere\"\n");
+    desk.write("rice.toml", "[rice]\nname = \"test\"\nverzion = \"1.0.0\"\n");
+    let first = desk.run(&["check", "--fix"]);
+    assert!(first.out.starts_with("wrote 3 corrections\n  rice.toml:3  version\n  parts/a.toml:2  edge\n"), "{}", first.out);
+    let (manifest, part) = (desk.read("rice.toml"), desk.read("parts/a.toml"));
+    assert_eq!(manifest, "[rice]\nname = \"test\"\nversion = \"1.0.0\"\n");
+    assert_eq!(part, "[space]\nedge = 4\n[frame]\nwidth = 2\n[keys.desk]\n\"Lead+a\" = \"go nowhere\"\n");
+    let second = desk.run(&["check", "--fix"]);
+    assert!(!second.out.contains("wrote") && second.code == 1, "{}", second.out);
+    assert_eq!((desk.read("rice.toml"), desk.read("parts/a.toml")), (manifest, part));
+    assert_eq!(desk.run(&["history"]).clean().matches("corrections by check --fix").count(), 1);
+}
+
+#[test]
+fn a_correction_that_cannot_be_made_does_not_stop_the_others() {
+    // The word that is meant stands there already: written twice, it would be refused.
+    let desk = Desk::of("[frame]\nwidth = 2\nwidht = 3\n[space]\nedgee = 4\n");
+    let run = desk.run(&["check", "--fix"]);
+    assert!(run.out.starts_with("wrote 1 correction\n  parts/a.toml:5  edge\n"), "{}", run.out);
+    assert_eq!(desk.read("parts/a.toml"), "[frame]\nwidth = 2\nwidht = 3\n[space]\nedge = 4\n");
+}
+
+#[test]
+fn several_settings_are_set_in_one_step() {
+    let desk = Desk::of("[workspaces]\norder = [\"a\", \"b\"]\n[keys.desk]\n\"Lead+b\" = \"go b\"\n");
+    let told = desk.run(&["set", "workspaces.order=[\"a\", \"sea\"]", "keys.desk.\"Lead+b\"=go sea", "rice.version=2.0.0"]).clean();
+    assert_snapshot!(told, @r#"
+    workspaces.order ["a", "b"] → ["a", "sea"]
+    keys.desk."Super+b" "go b" → "go sea"
+    rice.toml: rice.version = "2.0.0"
+      changed parts/a.toml and rice.toml
+      → jovrik undo      takes it back
+    "#);
+    assert_eq!(desk.read("parts/a.toml"), "[workspaces]\norder = [\"a\", \"sea\"]\n[keys.desk]\n\"Lead+b\" = \"go sea\"\n");
+    let wrong = desk.run(&["set", "workspaces.order=[\"a\"]", "space.edge"]).failed(2);
+    assert!(wrong.contains("several settings are given as PATH=VALUE each"), "{wrong}");
+    assert_snapshot!(desk.run(&["set", "rice.summary", "A quiet desk"]).clean(), @r#"
+    rice.toml: rice.summary = "A quiet desk"
+      changed rice.toml
+      → jovrik undo      takes it back
+    "#);
+    assert_snapshot!(desk.run(&["set", "check.allow+=style/contrast"]).clean(), @r#"
+    rice.toml: check.allow = ["style/contrast"]
+      changed rice.toml
+      → jovrik undo      takes it back
+    "#);
+    let layouts = desk.run(&["set", "keyboard.layouts", "[\"us\", \"xx\"]"]).failed(1);
+    assert!(layouts.contains("keys/no-layout") && layouts.contains("Nothing was written."), "{layouts}");
+}
+
+#[test]
 fn clash_and_settle_tell_the_same_story_and_write_it() {
     let part = "[keys.desk]\n\"Lead+Return\" = { do = \"reload\", fixed = true }\n'super+return' = \"close\" # mine\n\"Lead+a\" = \"quit\"\n";
     let desk = Desk::of(part);

@@ -184,7 +184,8 @@ fn what_is_tried_is_switched_off_and_on_again() {
     "#);
     assert_eq!(desk.read("parts/bar.toml"), before);
     let told = desk.run(&["set", "bar.top.thick", "24", "--overlay", "skiff"]).clean();
-    assert!(told.starts_with("nothing changes here: overlays/skiff.toml is not asked, since host is "), "{told}");
+    let said = "overlays/skiff.toml: bar.top.thick = 24\nnothing changes here: overlays/skiff.toml is not asked, since host is ";
+    assert!(told.starts_with(said), "{told}");
     assert!(told.ends_with(", not skiff\n  changed overlays/skiff.toml\n  → jovrik undo      takes it back\n"), "{told}");
     assert_eq!(desk.run(&["show", "bar.top.thick", "--machine", "skiff"]).clean(), "24\n");
 }

@@ -175,14 +175,12 @@ impl LayoutKind {
 }
 
 named_value! {
-    /// When the view of a ribbon moves.
-    pub enum RestWhen as "moment" {
-        /// When the focused column is cut off.
-        Cut = "cut",
-        /// Never by itself.
-        Never = "never",
-        /// With each change of the focus.
-        Always = "always",
+    /// Where a column of a ribbon comes to that was cut at an edge of the screen.
+    pub enum WhenCut as "place" {
+        /// To where columns like to rest.
+        Rest = "rest",
+        /// Just onto the screen.
+        Edge = "edge",
     }
 }
 
@@ -230,13 +228,15 @@ settings! {
         new: NewPlace = "stack-end",
         /// of a ribbon: the widths that its columns step through
         /// ["1/3", "1/2", "4/5"]
-        widths: Vec<Length> = ["1/3", "1/2", "2/3"] => Later,
-        /// of a ribbon: the width of its first column
-        first: Length = "1/2" => Later,
-        /// of a ribbon: where along the screen the focused column rests
-        rest: Length = "1/2" => Later,
-        /// of a ribbon: when its view moves
-        rest_when: RestWhen = "cut" => Later,
+        widths: Vec<Length> = ["2/5", "3/5", "4/5"] => Later,
+        /// of a ribbon: which of its widths a new column takes, counted from 1
+        opens_at: Whole<1, 9> = 1 => Later,
+        /// of a ribbon: where along the screen the focused column likes to rest
+        rest_at: Length = "1/2" => Later,
+        /// of a ribbon: how far from there it may lie, whole on the screen, before the view moves
+        slack: Length = "100%" => Later,
+        /// of a ribbon: where a column comes to that was cut
+        when_cut: WhenCut = "rest" => Later,
     }
 }
 

@@ -25,7 +25,7 @@ pub use bar::{Align, Bar, Case, Does, Module, Press, Section};
 pub use choices::{Choice, actions, choices};
 pub use condition::{Against, Compare, Comparison, Condition, Conditions, Grades};
 pub use desk::{
-    LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, RestWhen, Rotate, Side,
+    LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Rotate, Side, WhenCut,
     WorkspaceRule, Workspaces, layout_named,
 };
 pub use every::{allowed, every_setting, reference};
