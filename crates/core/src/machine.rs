@@ -7,7 +7,7 @@ use crate::check::Surroundings;
 use crate::desk::{Area, MonitorFacts};
 use crate::load::{FileId, Node, Reader, Source, Sources, Value, Wrong, parse, read_table};
 use crate::problem::Problem;
-use crate::rice::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
+use crate::rice::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Table, settings, table_of};
 use crate::rice::{BuiltIn, Inline, Module, Named, Rice, SourceKind, Whole};
 
 /// A monitor: `{ size = "1920x1080", at = "0,0" }`, or just its size.
@@ -20,8 +20,13 @@ fn pair(text: &str, between: char) -> Option<(i32, i32)> {
 }
 
 impl OneValue for MonitorAt {
-    const KIND: Kind =
-        Kind { name: "monitor", unit: "", allowed: Allowed::Any, example: "{ size = \"1920x1080\", at = \"0,0\" }" };
+    const KIND: Kind = Kind {
+        name: "monitor",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ size = \"1920x1080\", at = \"0,0\" }",
+        reach: Reach::Inside,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let (size, at) = match &node.value {
             Value::Text(size) => (size.clone(), "0,0".to_owned()),
@@ -43,7 +48,8 @@ impl OneValue for MonitorAt {
 pub struct Pretended(pub Values);
 
 impl OneValue for Pretended {
-    const KIND: Kind = Kind { name: "table of values", unit: "", allowed: Allowed::Any, example: "{ level = 1.8 }" };
+    const KIND: Kind =
+        Kind { name: "table of values", unit: "", allowed: Allowed::Any, example: "{ level = 1.8 }", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected { field = value }");
         let Value::Table(entries) = &node.value else { return Err(expected()) };
@@ -71,7 +77,13 @@ impl OneValue for Pretended {
 pub struct Variables(pub IndexMap<String, String>);
 
 impl OneValue for Variables {
-    const KIND: Kind = Kind { name: "table of variables", unit: "", allowed: Allowed::Any, example: "{ EDITOR = \"reedit\" }" };
+    const KIND: Kind = Kind {
+        name: "table of variables",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ EDITOR = \"reedit\" }",
+        reach: Reach::Inside,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind("expected { NAME = \"value\" }")) };
         let one = |(name, node): &(String, Node)| {

@@ -3,11 +3,10 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::check::{Checked, Command, Files, Surroundings, check, commands};
-use jovrik_core::desk::shell_line;
+use jovrik_core::check::{Checked, Files, NoTarget, Reaching, Surroundings, check, reaching};
+use jovrik_core::desk::MonitorFacts;
+use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::Source;
-use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::path_of;
 use jovrik_file::{Unread, read_file};
 
 use crate::file::{Kept, MOST_KEPT, resolved};
@@ -21,10 +20,8 @@ pub struct Adopted {
     pub files: BTreeMap<String, Vec<u8>>,
     /// The rice, checked.
     pub checked: Checked,
-    /// Every command it holds: where it stands, and what would be run.
-    pub commands: Vec<(String, String)>,
-    /// Every file it would place.
-    pub places: Vec<String>,
+    /// Everything in it that reaches out: what would be run, set or written.
+    pub reaching: Vec<Reaching>,
 }
 
 /// Reads a bundle or a folder.
@@ -57,34 +54,51 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
             found.add(source);
         }
     }
-    let checked = check(found, &[], around);
-    // An overlay that does not hold here may hold tomorrow: what it would run is shown as well.
-    let mut commands = listed(&checked.rice, "");
-    let mut places: Vec<String> = checked.rice.place.0.keys().cloned().collect();
-    for (place, rice) in &checked.elsewhere {
-        for (path, command) in listed(rice, place) {
-            let shown = |(own, known): &(String, String)| path.starts_with(own.as_str()) && *known == command;
-            if !commands.iter().any(shown) {
-                commands.push((path, command));
-            }
-        }
-        places.extend(rice.place.0.keys().filter(|name| !checked.rice.place.0.contains_key(*name)).cloned());
-    }
-    places.sort();
-    places.dedup();
-    Ok(Adopted { files, checked, commands, places })
+    let around = Theirs { around, files: &files };
+    let checked = check(found, &[], &around);
+    // Also of an overlay that does not hold here: it may hold tomorrow.
+    let reaching = reaching(&checked.sources);
+    Ok(Adopted { files, checked, reaching })
 }
 
-/// Every value of a rice that names something to run; `place` says where it holds, when that is not here.
-fn listed(rice: &Rice, place: &str) -> Vec<(String, String)> {
-    let place = if place.is_empty() { String::new() } else { format!(", {place}") };
-    let one = |command: Command<'_>| {
-        // A thing with a command is named by its own name; a binding by its chord.
-        let whole = matches!(command.path[0], "program" | "keys");
-        let steps = if whole { &command.path[..] } else { &command.path[..2] };
-        (format!("{}{place}", path_of(steps)), shell_line(&command.argv))
-    };
-    commands(rice).into_iter().map(one).collect()
+/// A computer, and a rice of which the files are in no folder yet.
+struct Theirs<'a> {
+    around: &'a dyn Surroundings,
+    files: &'a BTreeMap<String, Vec<u8>>,
+}
+
+impl Surroundings for Theirs<'_> {
+    fn host(&self) -> Option<String> {
+        self.around.host()
+    }
+    fn cores(&self) -> Option<i64> {
+        self.around.cores()
+    }
+    fn monitors(&self) -> Option<Vec<MonitorFacts>> {
+        self.around.monitors()
+    }
+    fn batteries(&self) -> Option<i64> {
+        self.around.batteries()
+    }
+    fn variable(&self, name: &str) -> Option<Option<String>> {
+        self.around.variable(name)
+    }
+    fn has_program(&self, name: &str) -> Option<bool> {
+        self.around.has_program(name)
+    }
+    fn has_font(&self, family: &str) -> Option<bool> {
+        self.around.has_font(family)
+    }
+    fn keyboards(&self, asked: &Layouts, latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
+        self.around.keyboards(asked, latin)
+    }
+    fn target(&self, to: &str) -> Option<Result<String, NoTarget>> {
+        self.around.target(to)
+    }
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, String>> {
+        let name = from.trim_start_matches("./");
+        Some(self.files.get(name).cloned().ok_or_else(|| "it is not among its files".to_owned()))
+    }
 }
 
 /// The files of an adopted rice in a new folder, to be written in one transaction.

@@ -117,6 +117,9 @@ pub fn unpack(packed: &[u8]) -> Result<(BundleManifest, BTreeMap<String, Vec<u8>
     }
     let head: Head =
         serde_json::from_slice(&manifest).map_err(|error| refuse(format!("its {MANIFEST} cannot be read: {error}")))?;
+    if head.format < 1 {
+        return Err(refuse(format!("it says that it is written in format {}; the first is 1", head.format)));
+    }
     if head.format > FORMAT {
         return Err(refuse(format!("it is written in format {}, which is newer than this program", head.format)));
     }

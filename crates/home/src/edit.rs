@@ -8,8 +8,8 @@ use jovrik_core::load::{
     insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
 };
 use jovrik_core::problem::{Edit, Problem, in_words, nearest};
-use jovrik_core::rice::{Manifest, Rice};
 use jovrik_core::rice::catalogue::{Found, Shape, each, find, normal_steps, steps};
+use jovrik_core::rice::{Manifest, Rice};
 
 use crate::Error;
 use crate::planned::{MANIFEST, Planned, Texts, finish, is_newer, judge, rewritten, with_texts};

@@ -49,8 +49,7 @@ impl Planned {
 
     /// The same, setting by setting.
     pub fn told(&self) -> Vec<String> {
-        let mut told: Vec<String> =
-            changes(&self.before.tree, &self.after.tree).iter().map(ToString::to_string).collect();
+        let mut told: Vec<String> = changes(&self.before.tree, &self.after.tree).iter().map(ToString::to_string).collect();
         for (name, changed) in self.beside() {
             told.extend(changed.iter().map(|change| format!("{name}: {change}")));
         }
@@ -148,8 +147,7 @@ pub(crate) fn judge(before: Rc<Checked>, files: Texts, around: &dyn Surroundings
         return Err(Error::Refused(before));
     }
     let after = check(with_texts(&before, &files), &[], around);
-    let mut known: Vec<(&str, &str)> =
-        before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
+    let mut known: Vec<(&str, &str)> = before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
     let errors = after.problems.iter().filter(|problem| problem.severity == Severity::Error);
     // The same twice is one more than once.
     let new = |problem: &&_| {

@@ -22,6 +22,11 @@ pub struct Published {
     pub files: usize,
 }
 
+/// Whether a bundle stands at a path.
+pub fn is_bundle(path: &Path) -> bool {
+    jovrik_file::read_file(path, crate::file::MOST_KEPT).is_ok_and(|bytes| bundle::unpack(&bytes).is_ok())
+}
+
 /// Looks a rice through and packs it. Codes in `allow` are accepted, and recorded in the bundle; files in `own`, such as
 /// personal overlays, stay at home.
 pub fn publish(

@@ -2,14 +2,15 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::check::Surroundings;
+use jovrik_core::check::{Surroundings, seen, summed};
 use jovrik_core::problem::{count, in_words};
+use jovrik_core::rice::catalogue::Reach;
 use jovrik_home::{About, Writer, resolved};
 
 use super::check::{errors, summary};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, advise, columns, wrap};
+use crate::report::{Meaning, advice, advise, wrap, wrap_exactly};
 
 /// Look at somebody else's rice, and take it; nothing of it is run
 #[derive(Debug, Default, clap::Args)]
@@ -19,7 +20,7 @@ pub struct Arguments {
     /// Write it into this new folder
     #[arg(long, value_name = "DIR")]
     pub to: Option<PathBuf>,
-    /// Accept the commands that it holds, as they were shown
+    /// Accept the commands, variables and placed files that it holds, as they were shown
     #[arg(long)]
     pub allow_run: bool,
     /// Say what would be written, and write nothing
@@ -32,18 +33,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
     let about = &adopted.checked.manifest.rice;
     let out = &mut context.out;
-    let plain = |text: &str| text.chars().filter(|c| !c.is_control()).collect::<String>();
     writeln!(
         out,
         "{}  {}",
-        Meaning::Heading.paint(&format!("{} {}", plain(&about.name), plain(&about.version))),
-        plain(&about.summary)
+        Meaning::Heading.paint(&format!("{} {}", seen(&about.name), seen(&about.version))),
+        seen(&about.summary)
     )?;
     writeln!(
         out,
         "  {}, licence {}, not signed\n",
         count(adopted.files.len(), "file"),
-        if about.license.is_empty() { "not said".to_owned() } else { plain(&about.license) }
+        if about.license.is_empty() { "not said".to_owned() } else { seen(&about.license).into_owned() }
     )?;
     let missing: Vec<&str> = adopted
         .checked
@@ -57,38 +57,51 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if !missing.is_empty() {
         writeln!(out, "  needs {}: not on this computer\n", in_words(&missing))?;
     }
-    writeln!(
-        out,
-        "  holds {}{}",
-        count(adopted.commands.len(), "command"),
-        if adopted.commands.is_empty() { "" } else { "; none of them was run" }
-    )?;
-    let rows: Vec<Vec<String>> =
-        adopted.commands.iter().map(|(place, line)| vec![plain(place), Meaning::Type.paint(&plain(line))]).collect();
-    for line in columns(&rows, "    ", context.width) {
-        writeln!(out, "{line}")?;
+    match adopted.reaching.as_slice() {
+        [] => writeln!(out, "  reaches out nowhere: it starts, sets and writes nothing outside itself")?,
+        all => writeln!(out, "  holds {}; nothing of it was run or written", summed(all))?,
     }
-    let places: Vec<String> = adopted.places.iter().map(|place| plain(place)).collect();
-    if !places.is_empty() {
-        writeln!(out, "\n  applying it would write {}", in_words(&places))?;
+    for (reach, heading) in [
+        (Reach::Starts, "would start, or read"),
+        (Reach::Environment, "would set in the environment, by which programs run and load other code"),
+        (Reach::Writes, "would write, when it is applied"),
+    ] {
+        let of: Vec<_> = adopted.reaching.iter().filter(|one| one.reach == reach).collect();
+        if of.is_empty() {
+            continue;
+        }
+        writeln!(out, "\n  {heading}")?;
+        let mut before = "";
+        for one in of {
+            // What would be run is shown whole: a value that is long takes more lines, and loses nothing.
+            if before != one.path {
+                let place = Meaning::Place.paint(&seen(&adopted.checked.sources.place(one.span)));
+                writeln!(out, "    {}  {place}", seen(&one.path))?;
+                before = &one.path;
+            }
+            for line in wrap_exactly(&one.what, context.width.saturating_sub(8)) {
+                writeln!(out, "      {}", Meaning::Type.paint(&line))?;
+            }
+        }
     }
     writeln!(out)?;
     for line in wrap(&summary(&adopted.checked), context.width.saturating_sub(2)) {
         writeln!(out, "  {line}")?;
     }
     let source = arguments.source.display();
+    if errors(&adopted.checked).next().is_some() {
+        out.flush()?;
+        return Err(Failure::Unfit(Box::new(adopted.checked)));
+    }
     let Some(to) = arguments.to else {
-        let allow = if adopted.commands.is_empty() { "" } else { " --allow-run" };
+        let allow = if adopted.reaching.is_empty() { "" } else { " --allow-run" };
         advice(out, "  ", &format!("jovrik adopt {source} --to DIR{allow}"), "takes it into a new folder")?;
         return Ok(Exit::Done);
     };
-    if errors(&adopted.checked).next().is_some() {
-        return Err(Failure::Unfit(Box::new(adopted.checked)));
-    }
-    if !adopted.commands.is_empty() && !arguments.allow_run {
+    if !adopted.reaching.is_empty() && !arguments.allow_run {
         out.flush()?;
         return Err(Failure::NotTaken(
-            "it holds commands, so nothing was written; --allow-run accepts them as shown above".to_owned(),
+            "it reaches out of itself, so nothing was written; --allow-run accepts what is shown above".to_owned(),
         ));
     }
     let folder = context.here.join(&to);

@@ -18,6 +18,9 @@ pub struct Arguments {
     /// A code of share/… that is accepted; recorded in the bundle
     #[arg(long, value_name = "CODE")]
     pub allow: Vec<String>,
+    /// Write over the file though it is no bundle
+    #[arg(long)]
+    pub force: bool,
     /// Say what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -41,8 +44,16 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Unfit);
     };
     let size = bytes.len();
+    let target = context.here.join(&arguments.bundle);
+    if !arguments.force && target.symlink_metadata().is_ok() && !jovrik_home::publish::is_bundle(&target) {
+        context.out.flush()?;
+        return Err(Failure::NotTaken(format!(
+            "{} is there and is no bundle, so nothing was written; --force writes over it",
+            arguments.bundle.display()
+        )));
+    }
     if !arguments.dry_run {
-        jovrik_home::commit(&[(context.here.join(&arguments.bundle), bytes)])?;
+        jovrik_home::commit(&[(target, bytes)])?;
     }
     let verb = if arguments.dry_run { "would write" } else { "wrote" };
     let out = &mut context.out;

@@ -62,9 +62,10 @@ fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, Failure> {
             (Some(_), _) => Err(Failure::Usage("several settings are given as PATH=VALUE each".to_owned())),
         };
     };
-    let more = arguments.value.iter().chain(&arguments.more).map(|text| {
-        pair(text).ok_or_else(|| Failure::Usage(format!("{text}: several settings are given as PATH=VALUE each")))
-    });
+    let more =
+        arguments.value.iter().chain(&arguments.more).map(|text| {
+            pair(text).ok_or_else(|| Failure::Usage(format!("{text}: several settings are given as PATH=VALUE each")))
+        });
     std::iter::once(Ok(first)).chain(more).collect()
 }
 

@@ -5,7 +5,7 @@ pub mod style;
 mod text;
 
 pub use style::Meaning;
-pub use text::{columns, pad, width, wrap};
+pub use text::{columns, pad, width, wrap, wrap_exactly};
 
 use std::io::{self, Write};
 

@@ -36,6 +36,22 @@ pub fn wrap(text: &str, columns: usize) -> Vec<String> {
     lines
 }
 
+/// Lines of exactly what a text holds, cut where so many columns are full.
+pub fn wrap_exactly(text: &str, columns: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for c in text.chars() {
+        let mut own = [0; 4];
+        let own = c.encode_utf8(&mut own);
+        if lines.last().is_some_and(|line| width(line) + own.width() > columns.max(1)) {
+            lines.push(String::new());
+        }
+        if let Some(line) = lines.last_mut() {
+            line.push_str(own);
+        }
+    }
+    lines
+}
+
 /// Rows as aligned columns, two spaces between them. The last column is not filled up; what does not fit into `most`
 /// columns is wrapped under its own indent, so that an item may be several lines.
 pub fn columns(rows: &[Vec<String>], indent: &str, most: usize) -> Vec<String> {

@@ -134,7 +134,8 @@ fn a_correction_that_cannot_be_made_does_not_stop_the_others() {
 #[test]
 fn several_settings_are_set_in_one_step() {
     let desk = Desk::of("[workspaces]\norder = [\"a\", \"b\"]\n[keys.desk]\n\"Lead+b\" = \"go b\"\n");
-    let told = desk.run(&["set", "workspaces.order=[\"a\", \"sea\"]", "keys.desk.\"Lead+b\"=go sea", "rice.version=2.0.0"]).clean();
+    let told =
+        desk.run(&["set", "workspaces.order=[\"a\", \"sea\"]", "keys.desk.\"Lead+b\"=go sea", "rice.version=2.0.0"]).clean();
     assert_snapshot!(told, @r#"
     workspaces.order ["a", "b"] → ["a", "sea"]
     keys.desk."Super+b" "go b" → "go sea"

@@ -50,11 +50,12 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
         std::fs::remove_file(desk.rice().join(made)).expect("it was made");
     }
     let shown = desk.run(&["adopt", "../out.rice"]).clean();
-    assert!(shown.contains("holds 9 commands; none of them was run") && shown.contains("sluice --json"), "{shown}");
+    assert!(shown.contains("holds 9 commands and 1 placed file; nothing of it was run or written"), "{shown}");
+    assert!(shown.contains("module.tide.source  parts/bar.toml:32\n      sluice --json\n"), "{shown}");
     assert!(!desk.path().join("taken").exists());
     let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
     assert_eq!(refused.code, 1);
-    assert!(refused.err.contains("--allow-run accepts them"), "{}", refused.err);
+    assert!(refused.err.contains("--allow-run accepts what is shown above"), "{}", refused.err);
     assert!(!desk.path().join("taken").exists());
     desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]).clean();
     let files = |folder: &std::path::Path| -> Vec<(std::path::PathBuf, Vec<u8>)> {
@@ -66,6 +67,52 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
     assert_eq!(files(&desk.rice()), files(&desk.path().join("taken")));
     let again = desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]);
     assert_eq!(again.code, 3, "never over something");
+}
+
+#[test]
+fn a_bundle_is_never_written_over_a_file_that_is_none() {
+    let desk = Desk::sample();
+    let before = photograph(&desk.rice());
+    for name in ["rice.toml", "parts/keys.toml"] {
+        let refused = desk.run(&["publish", "--bundle", name]);
+        assert_eq!(refused.code, 1);
+        assert!(refused.err.contains(&format!("{name} is there and is no bundle, so nothing was written")), "{}", refused.err);
+    }
+    assert_eq!(photograph(&desk.rice()), before);
+    bundle(&desk);
+    bundle(&desk);
+    std::fs::write(desk.path().join("notes"), "mine").expect("written");
+    desk.run(&["publish", "--bundle", "../notes", "--force"]).clean();
+}
+
+#[test]
+fn what_a_strangers_rice_may_do_is_shown_exactly_and_taken_back_whole() {
+    let desk = Desk::sample();
+    desk.write(
+        "parts/z.toml",
+        "[environment]\nLD_PRELOAD = \"/tmp/x.so\"\n[start.x]\nshell = \"echo ok\\nrm -rf x # \u{202e}gpj\"\n[place]\n\"~/.bashrc\" = \"art/colours.xres\"\n",
+    );
+    let shown = desk.run(&["adopt", "."]).clean();
+    for told in [
+        "holds 10 commands, 1 variable and 2 placed files",
+        "start.x.shell  parts/z.toml:4\n      echo ok\\nrm -rf x # \\u{202e}gpj\n",
+        "environment.LD_PRELOAD  parts/z.toml:2\n      LD_PRELOAD=/tmp/x.so\n",
+        "~/.bashrc from art/colours.xres, a start file of a shell\n",
+    ] {
+        assert!(shown.contains(told), "{told}\n{shown}");
+    }
+    let dry = desk.run(&["adopt", ".", "--to", "../taken", "--allow-run", "--dry-run"]).clean();
+    assert!(dry.ends_with("would write 12 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
+    desk.run(&["adopt", ".", "--to", "../taken", "--allow-run"]).clean();
+    let history = desk.run(&["history", "--everywhere"]).clean();
+    assert!(history.contains("adopt") && history.contains("saltmarsh 1.0.0 into"), "{history}");
+    desk.run(&["undo", "--everywhere"]).clean();
+    assert!(!desk.path().join("taken").exists());
+    // A rice with errors is told as one, with what they are.
+    desk.write("rice.toml", "[rice]\nname = \"x\"\nformat = 0\n");
+    let wrong = desk.run(&["adopt", "."]);
+    assert_eq!(wrong.code, 1);
+    assert!(wrong.err.contains("setting/range  rice.format is out of range"), "{}", wrong.err);
 }
 
 #[test]

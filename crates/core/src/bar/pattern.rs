@@ -2,7 +2,7 @@
 
 use super::value::{Field, Values};
 use crate::load::{Node, Reader, Wrong};
-use crate::rice::catalogue::{Allowed, Kind, OneValue};
+use crate::rice::catalogue::{Allowed, Kind, OneValue, Reach};
 
 /// A text pattern, read.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -249,7 +249,8 @@ impl Pattern {
 }
 
 impl OneValue for Pattern {
-    const KIND: Kind = Kind { name: "text pattern", unit: "", allowed: Allowed::Any, example: "\"{value} m\"" };
+    const KIND: Kind =
+        Kind { name: "text pattern", unit: "", allowed: Allowed::Any, example: "\"{value} m\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a text such as \"{load}%\""))?;
         Pattern::parse(text).map_err(|error| Wrong::kind(error.to_string()))

@@ -11,6 +11,7 @@ mod overlay;
 mod picture;
 mod place;
 mod program;
+mod reaching;
 mod share;
 mod style;
 mod surroundings;
@@ -20,6 +21,7 @@ pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use place::NoTarget;
+pub use reaching::{Reaching, reaching, seen, sensitive, summed};
 pub use share::{Person, share};
 pub use surroundings::{Glance, Nowhere, Surroundings};
 

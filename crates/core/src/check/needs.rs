@@ -50,8 +50,8 @@ pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
             add(argv.into(), path, Some(at.value));
         }
     }
-    let idle = rice.idle.after.0.values().map(|action| (action, "after"));
-    for (action, own) in idle.chain(rice.idle.on_sleep.iter().map(|action| (action, "on-sleep"))) {
+    let idle = rice.idle.after.0.values().map(|action| (action.as_str(), "after"));
+    for (action, own) in idle.chain(rice.idle.on_sleep.iter().map(|action| (&**action, "on-sleep"))) {
         if let Ok(Action::Run(argv)) = Action::parse(action) {
             add(argv.into(), vec!["idle", own], None);
         }

@@ -229,6 +229,33 @@ pub fn shell_line<S: AsRef<str>>(words: &[S]) -> String {
 }
 
 impl Action {
+    /// What it would start, on one line; nothing when it starts nothing of its own. Each action says so by itself.
+    pub fn reaches(&self) -> Option<String> {
+        match self {
+            Action::Run(argv) => Some(shell_line(argv)),
+            Action::Press(keys) => Some(format!("types {keys}")),
+            // A program of the rice is told where it stands; the others stay inside.
+            Action::Open(_)
+            | Action::None
+            | Action::Close
+            | Action::Kill
+            | Action::Focus(_)
+            | Action::Move(_)
+            | Action::Go(_)
+            | Action::Send(_)
+            | Action::Carry(_)
+            | Action::Layout(_)
+            | Action::Main(_)
+            | Action::BarToggle { .. }
+            | Action::Fold(_)
+            | Action::Mode(_)
+            | Action::Keyboard(_)
+            | Action::KeysSheet
+            | Action::Reload
+            | Action::Quit => None,
+        }
+    }
+
     /// Reads an action.
     pub fn parse(text: &str) -> Result<Action, UnknownAction> {
         let text = text.trim();

@@ -247,7 +247,7 @@ impl Desk {
 
     /// The variables that everything the desk starts is given.
     fn environment(&self) -> impl Iterator<Item = (String, String)> {
-        self.rice.environment.iter().map(|(name, value)| (name.clone(), value.clone()))
+        self.rice.environment.iter().map(|(name, value)| (name.clone(), value.0.clone()))
     }
 
     fn act(&mut self, action: Action, effects: &mut Vec<Effect>) {

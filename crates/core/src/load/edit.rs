@@ -104,7 +104,8 @@ pub fn remove_table(file: FileId, source: &Source, path: &[String]) -> Vec<Edit>
     let (text, outline) = (&source.text, source.outline());
     let header = |header: &Header| {
         let start = line_start(text, header.bytes.start);
-        let above = (start > mark(text)).then(|| line_start(text, start - 1)).filter(|above| text[*above..start].trim().is_empty());
+        let above =
+            (start > mark(text)).then(|| line_start(text, start - 1)).filter(|above| text[*above..start].trim().is_empty());
         edit(file, above.unwrap_or(start)..line_end(text, header.bytes.end), "")
     };
     let mut edits: Vec<Edit> = outline.headers.iter().filter(|header| header.path.starts_with(path)).map(header).collect();

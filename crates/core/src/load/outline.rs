@@ -183,14 +183,8 @@ impl Outline {
     pub fn of(text: &str) -> Outline {
         let source = toml_parser::Source::new(text);
         let tokens: Vec<_> = source.lex().collect();
-        let mut builder = Builder {
-            source,
-            outline: Outline::default(),
-            keys: Vec::new(),
-            open: Vec::new(),
-            header: None,
-            waiting: None,
-        };
+        let mut builder =
+            Builder { source, outline: Outline::default(), keys: Vec::new(), open: Vec::new(), header: None, waiting: None };
         parse_document(&tokens, &mut |event: Event| builder.event(event), &mut Silent);
         builder.outline
     }

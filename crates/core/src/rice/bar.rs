@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Glob, Inline, Px, Weight, Whole};
 use super::{Condition, Grades, IconRef, ModuleSource, Pick, Side, Sides};
 use crate::bar::Pattern;
@@ -99,6 +99,7 @@ impl OneValue for Press {
         unit: "",
         allowed: Allowed::Any,
         example: "{ left = \"open terminal\", right = [{ label = \"Next layout\", do = \"layout next\" }] }",
+        reach: Reach::Starts,
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let inline = Inline::of(node, Self::WORDS, "expected actions by button, such as { left = \"open terminal\" }")?;
@@ -155,6 +156,7 @@ impl OneValue for Section {
         unit: "",
         allowed: Allowed::Any,
         example: "{ weight = 2, align = \"start\", show = [\"title\"] }",
+        reach: Reach::Inside,
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let inline =
@@ -184,6 +186,7 @@ impl OneValue for Case {
         unit: "",
         allowed: Allowed::Any,
         example: "{ when = \"state = off\", text = \"off\", icon = \"mute\" }",
+        reach: Reach::Inside,
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { when = \"state = off\", text = \"off\", icon = \"mute\" }";

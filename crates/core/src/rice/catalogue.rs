@@ -52,6 +52,22 @@ pub struct Kind {
     pub allowed: Allowed,
     /// A value as TOML; empty where the allowed ones give one. Of a list: an element.
     pub example: &'static str,
+    /// How far it reaches.
+    pub reach: Reach,
+}
+
+/// How far a value reaches: what a rice of others may do without being asked, and what not.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Reach {
+    /// It stays inside: how things look and behave, and files of the rice itself.
+    Inside,
+    /// It can start programs, or read files outside the rice.
+    Starts,
+    /// It sets a variable of the environment, by which programs can be made to run or load other code.
+    Environment,
+    /// It writes a file outside the rice.
+    Writes,
 }
 
 /// How the names of a table of named things are read.
@@ -492,6 +508,7 @@ macro_rules! named_value {
                 unit: "",
                 allowed: $crate::rice::catalogue::Allowed::OneOf(&[$first_word, $($word),*]),
                 example: "",
+                reach: $crate::rice::catalogue::Reach::Inside,
             };
 
             fn from_node(

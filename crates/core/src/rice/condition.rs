@@ -1,6 +1,6 @@
 //! Comparisons with numbers and words.
 
-use super::catalogue::{Allowed, Kind, OneValue};
+use super::catalogue::{Allowed, Kind, OneValue, Reach};
 use super::kinds::Inline;
 use crate::bar::Values;
 use crate::load::{Node, Reader, Value, Wrong};
@@ -73,7 +73,7 @@ impl std::fmt::Display for Comparison {
 }
 
 impl OneValue for Comparison {
-    const KIND: Kind = Kind { name: "comparison", unit: "", allowed: Allowed::Any, example: "\">= 4\"" };
+    const KIND: Kind = Kind { name: "comparison", unit: "", allowed: Allowed::Any, example: "\">= 4\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected a number, or a comparison such as \"< 1000\" or \">= 4\"");
         match &node.value {
@@ -180,7 +180,8 @@ impl Grades {
 }
 
 impl OneValue for Grades {
-    const KIND: Kind = Kind { name: "grades", unit: "", allowed: Allowed::Any, example: "{ warn = \"load >= 80\" }" };
+    const KIND: Kind =
+        Kind { name: "grades", unit: "", allowed: Allowed::Any, example: "{ warn = \"load >= 80\" }", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { warn = \"load >= 80\", urgent = \"load >= 95\" }";
         let inline = Inline::of(node, &["active", "warn", "urgent"], expected)?;

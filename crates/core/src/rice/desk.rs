@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Glob, Inline, Length, Px, Scale, Whole};
 use super::look::OwnBackdrop;
 use super::{IconRef, Named};
@@ -32,7 +32,7 @@ pub struct Mode {
 }
 
 impl OneValue for Mode {
-    const KIND: Kind = Kind { name: "mode", unit: "", allowed: Allowed::Any, example: "\"1920x1080@60\"" };
+    const KIND: Kind = Kind { name: "mode", unit: "", allowed: Allowed::Any, example: "\"1920x1080@60\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected a mode such as \"1920x1080\" or \"1920x1080@60\"");
         let text = node.text().ok_or_else(expected)?;
@@ -58,7 +58,8 @@ pub enum MonitorPlace {
 }
 
 impl OneValue for MonitorPlace {
-    const KIND: Kind = Kind { name: "monitor place", unit: "", allowed: Allowed::Any, example: "\"right-of left\"" };
+    const KIND: Kind =
+        Kind { name: "monitor place", unit: "", allowed: Allowed::Any, example: "\"right-of left\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected a place such as \"0,0\", \"right-of main\", \"left-of\", \"above\" or \"below\"");
         let text = node.text().ok_or_else(expected)?;
@@ -267,6 +268,7 @@ impl OneValue for Program {
         unit: "",
         allowed: Allowed::Any,
         example: "{ run = [\"tidechart\", \"--today\"], app = \"tidechart\" }",
+        reach: Reach::Starts,
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(name) = &node.value {
@@ -309,8 +311,13 @@ pub struct PlacedFile {
 }
 
 impl OneValue for PlacedFile {
-    const KIND: Kind =
-        Kind { name: "placed file", unit: "", allowed: Allowed::Any, example: "{ from = \"art/colours.xres\", fill = true }" };
+    const KIND: Kind = Kind {
+        name: "placed file",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ from = \"art/colours.xres\", fill = true }",
+        reach: Reach::Writes,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(from) = &node.value {
             return Ok(PlacedFile { from: from.clone(), fill: false });

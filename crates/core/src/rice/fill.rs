@@ -1,6 +1,6 @@
 //! What boxes are drawn with: fills, lines, corners, sides.
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
 use super::kinds::{Colour, Inline};
 use crate::load::{Node, Reader, Value, Wrong};
 
@@ -161,8 +161,13 @@ fn spread(stops: Vec<(Option<f32>, Colour)>) -> Vec<(f32, Colour)> {
 }
 
 impl OneValue for Fill {
-    const KIND: Kind =
-        Kind { name: "fill", unit: "", allowed: Allowed::Any, example: "\"linear-gradient(90deg, @raise, @paper)\"" };
+    const KIND: Kind = Kind {
+        name: "fill",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"linear-gradient(90deg, @raise, @paper)\"",
+        reach: Reach::Inside,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         match node.text().map(str::trim) {
             Some("none") => Ok(Fill::NONE),
@@ -197,7 +202,8 @@ pub struct Line {
 }
 
 impl OneValue for Line {
-    const KIND: Kind = Kind { name: "line", unit: "", allowed: Allowed::Any, example: "{ width = 1, fill = \"@line\" }" };
+    const KIND: Kind =
+        Kind { name: "line", unit: "", allowed: Allowed::Any, example: "{ width = 1, fill = \"@line\" }", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::Table(_) = &node.value else {
             let fill = Fill::from_node(node, reader)?;
@@ -233,7 +239,7 @@ fn numbers(node: &Node, most: i64, counts: &[usize], expected: &str) -> Result<V
 pub struct Corners(pub [i32; 4]);
 
 impl OneValue for Corners {
-    const KIND: Kind = Kind { name: "corners", unit: "px", allowed: Allowed::Any, example: "[8, 8, 0, 0]" };
+    const KIND: Kind = Kind { name: "corners", unit: "px", allowed: Allowed::Any, example: "[8, 8, 0, 0]", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected one number, or four: [top-left, top-right, bottom-right, bottom-left]";
         let list = numbers(node, 200, &[4], expected)?;
@@ -258,7 +264,7 @@ pub struct Sides {
 }
 
 impl OneValue for Sides {
-    const KIND: Kind = Kind { name: "sides", unit: "px", allowed: Allowed::Any, example: "[4, 12]" };
+    const KIND: Kind = Kind { name: "sides", unit: "px", allowed: Allowed::Any, example: "[4, 12]", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected one number, or [vertical, horizontal], or [top, right, bottom, left]";
         let list = numbers(node, 1000, &[2, 4], expected)?;
@@ -281,7 +287,8 @@ impl Default for Opacity {
 }
 
 impl OneValue for Opacity {
-    const KIND: Kind = Kind { name: "opacity", unit: "0% to 100%", allowed: Allowed::Any, example: "\"85%\"" };
+    const KIND: Kind =
+        Kind { name: "opacity", unit: "0% to 100%", allowed: Allowed::Any, example: "\"85%\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected an opacity such as \"85%\"");
         let percent = node.text().and_then(|text| text.trim().strip_suffix('%')).ok_or_else(expected)?;

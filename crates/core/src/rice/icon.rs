@@ -1,6 +1,6 @@
 //! Icons: drawn by us, a character, a picture, or that of a window.
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
 use crate::load::{Node, Reader, Wrong, quoted};
 use crate::problem::nearest;
 
@@ -91,7 +91,7 @@ impl IconRef {
 }
 
 impl OneValue for IconRef {
-    const KIND: Kind = Kind { name: "icon", unit: "", allowed: Icon::KIND.allowed, example: "\"chip\"" };
+    const KIND: Kind = Kind { name: "icon", unit: "", allowed: Icon::KIND.allowed, example: "\"chip\"", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Ok(icon) = Icon::from_node(node, reader) {
             return Ok(IconRef::Drawn(icon));

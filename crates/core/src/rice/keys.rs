@@ -3,7 +3,7 @@
 use std::fmt::Display;
 use std::time::Duration;
 
-use super::catalogue::{Allowed, Field, Kind, Names, OneValue, Setting, Shape, Table, Takes, named_value, settings};
+use super::catalogue::{Allowed, Field, Kind, Names, OneValue, Reach, Setting, Shape, Table, Takes, named_value, settings};
 use super::kinds::{Inline, Named, Span, Weight};
 use super::rules::WindowPattern;
 use crate::desk::Action;
@@ -41,8 +41,13 @@ pub trait Deed: Clone + PartialEq + Default + Display + 'static {
 }
 
 impl Deed for Action {
-    const KIND: Kind =
-        Kind { name: "binding", unit: "", allowed: Allowed::Any, example: "{ do = \"close\", note = \"Close the window\" }" };
+    const KIND: Kind = Kind {
+        name: "binding",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ do = \"close\", note = \"Close the window\" }",
+        reach: Reach::Starts,
+    };
 
     fn read(node: &Node) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\""))?;
@@ -61,7 +66,8 @@ impl Display for Says {
 }
 
 impl Deed for Says {
-    const KIND: Kind = Kind { name: "binding in free words", unit: "", allowed: Allowed::Any, example: "\"next match\"" };
+    const KIND: Kind =
+        Kind { name: "binding in free words", unit: "", allowed: Allowed::Any, example: "\"next match\"", reach: Reach::Inside };
 
     fn read(node: &Node) -> Result<Self, Wrong> {
         node.text().map(|text| Says(text.to_owned())).ok_or_else(|| Wrong::kind("expected what it does, such as \"next match\""))
@@ -166,7 +172,7 @@ settings! {
 pub struct Prefix(pub ChordKeys);
 
 impl OneValue for Prefix {
-    const KIND: Kind = Kind { name: "chord", unit: "", allowed: Allowed::Any, example: "\"Ctrl+space\"" };
+    const KIND: Kind = Kind { name: "chord", unit: "", allowed: Allowed::Any, example: "\"Ctrl+space\"", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Ctrl+space\""))?;
         ChordKeys::parse(text, &reader.lead).map(Prefix).map_err(|spelling| spelling.wrong())
@@ -240,7 +246,8 @@ impl<D: Deed> Setting for ScopeKeys<D> {
 pub struct Lead(pub Modifier);
 
 impl OneValue for Lead {
-    const KIND: Kind = Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(Modifier::LEADS), example: "" };
+    const KIND: Kind =
+        Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(Modifier::LEADS), example: "", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let words = Modifier::LEADS;
         let word = node.text().filter(|word| words.contains(word));

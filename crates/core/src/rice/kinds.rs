@@ -4,12 +4,12 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, Names, OneValue, Setting, Shape, Table};
+use super::catalogue::{Allowed, Kind, Names, OneValue, Reach, Setting, Shape, Table};
 use crate::load::{At, Node, Reader, Tree, Value, Wrong};
 use crate::problem::nearest;
 
 const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> Kind {
-    Kind { name, unit, allowed: Allowed::Any, example }
+    Kind { name, unit, allowed: Allowed::Any, example, reach: Reach::Inside }
 }
 
 /// A whole number of pixels from `MIN` to `MAX`.
@@ -35,14 +35,15 @@ fn whole(node: &Node, min: i64, max: i64, what: &str) -> Result<i64, Wrong> {
 }
 
 impl<const MIN: i64, const MAX: i64> OneValue for Px<MIN, MAX> {
-    const KIND: Kind = Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX), example: "" };
+    const KIND: Kind = Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX), example: "", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         whole(node, MIN, MAX, "pixels").map(|number| Px(number as i32))
     }
 }
 
 impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
-    const KIND: Kind = Kind { name: "whole number", unit: "", allowed: Allowed::Range(MIN, MAX), example: "" };
+    const KIND: Kind =
+        Kind { name: "whole number", unit: "", allowed: Allowed::Range(MIN, MAX), example: "", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         whole(node, MIN, MAX, "a whole number").map(Whole)
     }
@@ -53,7 +54,7 @@ impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
 pub struct Points(pub f32);
 
 impl OneValue for Points {
-    const KIND: Kind = Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96), example: "" };
+    const KIND: Kind = Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96), example: "", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let size = match node.value {
             Value::Whole(size) => size as f64,
@@ -69,7 +70,7 @@ impl OneValue for Points {
 pub struct Weight(pub i64);
 
 impl OneValue for Weight {
-    const KIND: Kind = Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100), example: "" };
+    const KIND: Kind = Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100), example: "", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let number = match node.value {
             Value::Whole(number) => number as f64,
@@ -307,7 +308,8 @@ impl OneValue for Colour {
 }
 
 impl OneValue for bool {
-    const KIND: Kind = Kind { name: "true or false", unit: "", allowed: Allowed::OneOf(&["true", "false"]), example: "" };
+    const KIND: Kind =
+        Kind { name: "true or false", unit: "", allowed: Allowed::OneOf(&["true", "false"]), example: "", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
             Value::Truth(truth) => Ok(*truth),
@@ -359,7 +361,8 @@ impl OneValue for Glob {
 
 /// A list of one kind.
 impl<T: OneValue> OneValue for Vec<T> {
-    const KIND: Kind = Kind { name: "list", unit: T::KIND.name, allowed: T::KIND.allowed, example: T::KIND.example };
+    const KIND: Kind =
+        Kind { name: "list", unit: T::KIND.name, allowed: T::KIND.allowed, example: T::KIND.example, reach: T::KIND.reach };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::List(items) = &node.value else {
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));

@@ -1,7 +1,7 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
 use super::Fill;
-use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Colour, Points, Px, Span};
 use crate::load::{Node, Reader, Value, Wrong};
 
@@ -77,7 +77,8 @@ named_value! {
 pub struct Pictures(pub Vec<(u8, String)>);
 
 impl OneValue for Pictures {
-    const KIND: Kind = Kind { name: "picture", unit: "", allowed: Allowed::Any, example: "\"art/mudflat.png\"" };
+    const KIND: Kind =
+        Kind { name: "picture", unit: "", allowed: Allowed::Any, example: "\"art/mudflat.png\"", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || {
             Wrong::kind(

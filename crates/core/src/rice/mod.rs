@@ -15,6 +15,7 @@ mod look;
 mod manifest;
 mod overlay;
 mod palette;
+mod reach;
 mod rules;
 mod schema;
 mod session;
@@ -38,6 +39,7 @@ pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes, Sixteen};
+pub use reach::{ActionText, Argv, ShellLine, Variable};
 pub use rules::{Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace};
 pub use schema::schema;
 pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
@@ -76,7 +78,7 @@ settings! {
         /// what starts by itself
         start: Named<Start>,
         /// variables for everything the desk starts
-        environment: Named<String>,
+        environment: Named<Variable>,
         /// the keyboard that live sets up
         keyboard: Keyboard,
         /// what happens when nobody is there

@@ -1,7 +1,7 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
 use super::Comparison;
-use super::catalogue::{Allowed, Kind, OneValue, Setting, Table, settings, table_of};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Table, settings, table_of};
 use super::kinds::{Glob, Inline, Whole};
 use crate::check::Surroundings;
 use crate::load::{Node, Reader, Value, Wrong};
@@ -60,7 +60,8 @@ fn some<T: OneValue>(node: &Node, reader: &Reader<'_>) -> Result<Vec<T>, Wrong> 
 }
 
 impl OneValue for When {
-    const KIND: Kind = Kind { name: "conditions", unit: "", allowed: Allowed::Any, example: "{ host = \"skiff\" }" };
+    const KIND: Kind =
+        Kind { name: "conditions", unit: "", allowed: Allowed::Any, example: "{ host = \"skiff\" }", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected conditions such as { host = \"skiff\", monitor-height = \"< 1000\" }";
         Inline::of(node, CONDITIONS, expected)?;

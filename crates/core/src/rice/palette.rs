@@ -1,7 +1,7 @@
 //! Colours by their role.
 
 use super::Named;
-use super::catalogue::{Allowed, Kind, OneValue, Setting, Shape, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Shape, settings};
 use super::kinds::Colour;
 use crate::load::{At, Node, Reader, Wrong};
 use crate::problem::{Problem, in_words, nearest};
@@ -82,7 +82,7 @@ impl Palette {
 pub struct Sixteen(pub Vec<Colour>);
 
 impl OneValue for Sixteen {
-    const KIND: Kind = Kind { name: "list", unit: "colour", allowed: Allowed::Any, example: "" };
+    const KIND: Kind = Kind { name: "list", unit: "colour", allowed: Allowed::Any, example: "", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let colours: Vec<Colour> = Vec::from_node(node, reader)?;
         match colours.len() {

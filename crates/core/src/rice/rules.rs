@@ -1,6 +1,6 @@
 //! Window rules and the pointer: read and checked; the desk does not ask them yet.
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Inline, Length};
 use crate::load::{Node, Reader, Value, Wrong};
 
@@ -48,7 +48,8 @@ impl WindowPattern {
 }
 
 impl OneValue for WindowPattern {
-    const KIND: Kind = Kind { name: "window pattern", unit: "", allowed: Allowed::Any, example: "\"re:^Compose\"" };
+    const KIND: Kind =
+        Kind { name: "window pattern", unit: "", allowed: Allowed::Any, example: "\"re:^Compose\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a pattern such as \"tide*\" or \"re:^Compose\""))?;
         match text.strip_prefix("re:") {
@@ -95,7 +96,8 @@ impl Match {
 }
 
 impl OneValue for Match {
-    const KIND: Kind = Kind { name: "match", unit: "", allowed: Allowed::Any, example: "{ kind = \"dialog\" }" };
+    const KIND: Kind =
+        Kind { name: "match", unit: "", allowed: Allowed::Any, example: "{ kind = \"dialog\" }", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let known = &["app", "instance", "title", "role", "kind", "program", "workspace", "monitor", "transient"];
         let inline = Inline::of(node, known, "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }")?;
@@ -120,7 +122,7 @@ pub enum WindowPlace {
 }
 
 impl OneValue for WindowPlace {
-    const KIND: Kind = Kind { name: "place", unit: "", allowed: Allowed::Any, example: "\"centre\"" };
+    const KIND: Kind = Kind { name: "place", unit: "", allowed: Allowed::Any, example: "\"centre\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected \"centre\", \"pointer\", or a place such as \"40,80\"");
         match node.text().ok_or_else(expected)? {
@@ -165,8 +167,13 @@ pub struct RuleSet {
 }
 
 impl OneValue for RuleSet {
-    const KIND: Kind =
-        Kind { name: "window settings", unit: "", allowed: Allowed::Any, example: "{ float = true, at = \"centre\" }" };
+    const KIND: Kind = Kind {
+        name: "window settings",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ float = true, at = \"centre\" }",
+        reach: Reach::Inside,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let known = &[
             "workspace",

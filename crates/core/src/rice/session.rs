@@ -5,8 +5,9 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Span, Whole};
+use super::reach::{ActionText, Argv, ShellLine};
 use crate::load::{Node, Reader, Value, Wrong};
 
 named_value! {
@@ -41,10 +42,10 @@ settings! {
         open: String = "" => Login,
         /// a program with its arguments, when it has no name
         /// ["loghouse", "--follow"]
-        run: Vec<String> = [] => Login,
+        run: Argv = [] => Login,
         /// a line for the shell
         /// "sluice --warm && loghouse"
-        shell: String = "" => Login,
+        shell: ShellLine = "" => Login,
         /// when it starts
         when: StartWhen = "login",
         /// the workspace its window appears on
@@ -64,9 +65,9 @@ impl Start {
     /// What is run: the program and its arguments; nothing when it opens one by name.
     pub fn argv(&self) -> Option<Vec<String>> {
         if !self.run.is_empty() {
-            return Some(self.run.clone());
+            return Some(self.run.0.clone());
         }
-        (!self.shell.is_empty()).then(|| vec!["sh".to_owned(), "-c".to_owned(), self.shell.clone()])
+        (!self.shell.is_empty()).then(|| vec!["sh".to_owned(), "-c".to_owned(), self.shell.0.clone()])
     }
 }
 
@@ -107,7 +108,13 @@ settings! {
 pub struct After(pub IndexMap<Duration, String>);
 
 impl OneValue for After {
-    const KIND: Kind = Kind { name: "table of times", unit: "", allowed: Allowed::Any, example: "{ \"5m\" = \"open dim\" }" };
+    const KIND: Kind = Kind {
+        name: "table of times",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ \"5m\" = \"open dim\" }",
+        reach: Reach::Starts,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected times with actions, such as { \"5m\" = \"open dim\" }");
         let Value::Table(entries) = &node.value else { return Err(expected()) };
@@ -130,7 +137,7 @@ settings! {
         after: After = {} => Later,
         /// what is done before the computer sleeps
         /// "open locker"
-        on_sleep: Option<String> => Later,
+        on_sleep: Option<ActionText> => Later,
     }
 }
 

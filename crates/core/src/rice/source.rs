@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value};
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
 use super::kinds::{Inline, Span};
 use crate::load::{Node, Reader, Value, Wrong};
 use crate::problem::nearest;
@@ -211,8 +211,13 @@ fn unknown(node: &Node, word: &str) -> Wrong {
 }
 
 impl OneValue for ModuleSource {
-    const KIND: Kind =
-        Kind { name: "source", unit: "", allowed: BuiltIn::KIND.allowed, example: "{ kind = \"cpu\", every = \"2s\" }" };
+    const KIND: Kind = Kind {
+        name: "source",
+        unit: "",
+        allowed: BuiltIn::KIND.allowed,
+        example: "{ kind = \"cpu\", every = \"2s\" }",
+        reach: Reach::Starts,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(word) = &node.value {
             let built_in = BuiltIn::from_node(node, reader).map_err(|_| unknown(node, word))?;
@@ -334,8 +339,13 @@ impl Pick {
 }
 
 impl OneValue for Pick {
-    const KIND: Kind =
-        Kind { name: "table of picks", unit: "", allowed: Allowed::Any, example: "{ level = \"/station/level\" }" };
+    const KIND: Kind = Kind {
+        name: "table of picks",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ level = \"/station/level\" }",
+        reach: Reach::Inside,
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { field = \"/json/pointer\" }, or \"line 2\", or \"re:level=([0-9.]+)\"";
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };

@@ -13,6 +13,7 @@ mod keys;
 mod layouts;
 mod load;
 mod overlays;
+mod reaching;
 mod scenes;
 mod settle;
 mod share;

@@ -17,10 +17,15 @@ fn a_bundle_lists_every_command_and_place_before_anything_is_written() {
     new_rice(&rice, sample_files("saltmarsh").expect("a sample")).expect("written");
     std::fs::write(rice.join("parts/mine.toml"), "[keys.desk]\n\"Lead+x\" = \"run 'sh' -c 'rm -rf ~'\"\n").expect("written");
     let adopted = adopt::read(&rice, &Nowhere).expect("a folder is as good");
-    let commands: Vec<String> = adopted.commands.iter().map(|(place, line)| format!("{place}: {line}")).collect();
-    assert!(commands.contains(&"keys.desk.\"Lead+x\": sh -c 'rm -rf ~'".to_owned()), "{commands:?}");
-    assert!(commands.contains(&"module.tide: sluice --json".to_owned()));
-    assert_eq!(adopted.places, ["~/.Xdefaults"]);
+    let told = told(&adopted);
+    assert!(told.contains(&"keys.desk.\"Lead+x\": sh -c 'rm -rf ~'".to_owned()), "{told:?}");
+    assert!(told.contains(&"module.tide.source: sluice --json".to_owned()), "{told:?}");
+    assert!(told.contains(&"place.\"~/.Xdefaults\": ~/.Xdefaults from art/colours.xres".to_owned()), "{told:?}");
+}
+
+/// Everything that reaches out of an adopted rice.
+fn told(adopted: &adopt::Adopted) -> Vec<String> {
+    adopted.reaching.iter().map(|one| format!("{}: {}", one.path, one.what)).collect()
 }
 
 #[test]
@@ -36,20 +41,19 @@ fn commands_of_every_kind_are_listed_also_those_of_overlays_that_do_not_hold_her
     let overlay = "[overlay]\nwhen = { host = \"nowhere\" }\n[program]\na = \"ten\"\n[place]\n\"~/.later\" = \"art/x\"\n";
     std::fs::write(rice.join("overlays/o.toml"), overlay).expect("written");
     let adopted = adopt::read(&rice, &Nowhere).expect("read");
-    let commands: Vec<String> = adopted.commands.iter().map(|(place, line)| format!("{place}: {line}")).collect();
     let expected = [
         "program.a: one",
-        "module.d: seven",
-        "module.d: eight",
-        "start.b: sh -c 'two | three'",
-        "start.c: four",
-        "keys.desk.\"Lead+x\": nine",
-        "idle.after: six",
+        "start.b.shell: two | three",
+        "start.c.run: four",
         "idle.on-sleep: five",
-        "program.a, with overlays/o.toml: ten",
+        "idle.after: six",
+        "module.d.source: seven",
+        "module.d.press: eight",
+        "keys.desk.\"Lead+x\": nine",
+        "program.a: ten",
+        "place.\"~/.later\": ~/.later from art/x",
     ];
-    assert_eq!(commands, expected);
-    assert_eq!(adopted.places, ["~/.later"]);
+    assert_eq!(told(&adopted), expected);
 }
 
 #[test]

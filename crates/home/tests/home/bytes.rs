@@ -149,7 +149,10 @@ fn off_and_on_is_nothing(text: &str, path: &str, element: Option<&str>) {
         Ok(planned) => the_text(&planned),
         Err(Error::Refused(_)) => return,
         Err(Error::Place(why)) => {
-            assert!(why.contains("stands in one line with others") || why.contains("no list that"), "{path} {element:?}: {why}\n{text}");
+            assert!(
+                why.contains("stands in one line with others") || why.contains("no list that"),
+                "{path} {element:?}: {why}\n{text}"
+            );
             return;
         }
         Err(error) => panic!("{path}: {error}\n{text}"),
@@ -205,7 +208,15 @@ fn thousands_of_edits_one_after_another_keep_every_other_byte() {
         seed ^= seed << 17;
         (seed % below.max(1) as u64) as usize
     };
-    let new = ["space.alone", "frame.radius", "frame.width", "frame.glow.width", "bar.low.thick", "space.between", "keys.desk.\"Super+F5\""];
+    let new = [
+        "space.alone",
+        "frame.radius",
+        "frame.width",
+        "frame.glow.width",
+        "bar.low.thick",
+        "space.between",
+        "keys.desk.\"Super+F5\"",
+    ];
     let mut edits = 0;
     while edits < 5000 {
         let mut text = ODD[random(ODD.len())].to_owned();
@@ -251,17 +262,15 @@ fn several_settings_are_judged_together_and_those_of_the_manifest_are_written_th
     let pair = |path: &str, value: &str| (path.to_owned(), value.to_owned());
     let alone = set(|| files(text), "workspaces.order", "[\"a\", \"c\"]", None, &Nowhere);
     assert!(matches!(alone, Err(Error::Refused(_))), "others name b");
-    let pairs = [
-        pair("workspaces.order", "[\"a\", \"c\"]"),
-        pair("keys.desk.\"Lead+b\"", "go c"),
-    ];
+    let pairs = [pair("workspaces.order", "[\"a\", \"c\"]"), pair("keys.desk.\"Lead+b\"", "go c")];
     let planned = set_all(|| files(text), &pairs, None, &Nowhere).expect("together they fit");
     assert_eq!(the_text(&planned), text.replace("\"b\"", "\"c\"").replace("go b", "go c"));
     let fresh = [pair("bar.low.thick", "20"), pair("bar.low.edge", "bottom"), pair("frame.width", "3")];
     let planned = set_all(|| files(text), &fresh, None, &Nowhere).expect("fine");
     let bar = &planned.files["parts/bar.toml"];
     assert_eq!((bar.as_str(), planned.files.len()), ("[bar.low]\nthick = 20\nedge = \"bottom\"\n", 2));
-    let manifest = [pair("rice.version", "2.0.0"), pair("needs.programs", "[\"sluice\"]"), pair("check.allow", "[\"style/contrast\"]")];
+    let manifest =
+        [pair("rice.version", "2.0.0"), pair("needs.programs", "[\"sluice\"]"), pair("check.allow", "[\"style/contrast\"]")];
     let planned = set_all(|| files(text), &manifest, None, &Nowhere).expect("fine");
     assert_eq!(
         planned.files["rice.toml"],
