@@ -80,6 +80,8 @@ enum Command {
     Demo(commands::demo::Arguments),
     Completions(commands::completions::Arguments),
     Man(commands::man::Arguments),
+    #[command(hide = true)]
+    Guard(commands::guard::Arguments),
 }
 
 /// The commands by the order of work.
@@ -183,6 +185,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Demo(arguments) => commands::demo::run(arguments, context),
         Command::Completions(arguments) => commands::completions::run(arguments, context),
         Command::Man(arguments) => commands::man::run(arguments, context),
+        Command::Guard(arguments) => commands::guard::run(&arguments),
     }
 }
 

@@ -105,6 +105,11 @@ impl Pictures {
         }
     }
 
+    /// Whether a picture that is in no file is kept under a name.
+    pub fn holds(&self, name: &str) -> bool {
+        self.held.contains_key(&self.folder.join(name))
+    }
+
     /// Forgets all that was read.
     pub fn forget(&mut self) {
         self.fitted.clear();

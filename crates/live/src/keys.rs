@@ -28,12 +28,19 @@ pub fn wanted(listener: &Listener, keyboard: &Keyboard) -> Grabs {
     listener.grabs().into_iter().map(one).collect()
 }
 
-/// Changes grabs from one set to another; those that another program holds.
+/// Changes grabs from one set to another; those that another program holds. What it held before is tried again: `old` has
+/// been grabbed, and `held` was refused at least in part.
 ///
 /// The keyboard stands still after each press until it is allowed to go on: what is typed after a press is judged by what
 /// that press changed.
-pub fn regrab(connection: &RustConnection, root: Window, locks: &[u32], old: &Grabs, new: &Grabs) -> Result<Grabs, Error> {
-    for grab in old.keys().filter(|grab| !new.contains_key(grab)) {
+pub fn regrab(
+    connection: &RustConnection,
+    root: Window,
+    locks: &[u32],
+    (old, held): (&Grabs, &Grabs),
+    new: &Grabs,
+) -> Result<Grabs, Error> {
+    for grab in old.keys().chain(held.keys()).filter(|grab| !new.contains_key(grab)) {
         for lock in locks {
             let mask = ModMask::from((grab.mask | lock) as u16);
             match (Press { key: grab.key, modifiers: Default::default() }).button() {

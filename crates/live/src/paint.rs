@@ -6,7 +6,7 @@ use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 use jovrik_core::desk::{Area, Desk};
 use jovrik_core::rice::{Icon, IconRef, Rice};
 use jovrik_core::scene::{backdrop, frame_items};
-use jovrik_draw::{Brush, Canvas};
+use jovrik_draw::{Brush, Canvas, read_picture};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{AtomEnum, ChangeWindowAttributesAux, ConnectionExt, CreateGCAux, Gcontext, Pixmap, PropMode};
 use x11rb::wrapper::ConnectionExt as _;
@@ -150,10 +150,14 @@ impl Painter {
             return IconRef::Picture(name);
         }
         let (name, own) = &item.icon;
-        match themed(name, own) {
-            Some(path) => IconRef::Picture(path.display().to_string()),
-            None => IconRef::Drawn(Icon::More),
+        let Some(path) = themed(name, own) else { return IconRef::Drawn(Icon::More) };
+        // It lies outside the rice, so it is read by itself and held like one that came over the bus.
+        let name = format!("\u{0}{}", path.display());
+        if !self.brush.pictures.holds(&name) {
+            let Ok(picture) = read_picture(&path) else { return IconRef::Drawn(Icon::More) };
+            self.brush.pictures.insert(&name, picture.dimensions(), picture.into_raw());
         }
+        IconRef::Picture(name)
     }
 
     /// What bars and popups are drawn with.

@@ -80,16 +80,26 @@ impl Seat {
         }
         self.connection.set_selection_owner(self.check, selection, CURRENT_TIME)?;
         self.connection.sync()?;
-        if owner != x11rb::NONE {
-            // Its window goes when it has let go of everything; five seconds are what it gets.
-            for _ in 0..250 {
-                if self.connection.get_geometry(owner)?.reply().is_err() {
-                    break;
-                }
-                std::thread::sleep(std::time::Duration::from_millis(20));
+        // Its window goes when it has let go of everything; five seconds are what it gets. Whoever does not answer by then
+        // is ended, as the convention allows (ICCCM 2.8).
+        if owner != x11rb::NONE && !self.gone(owner, 250)? {
+            self.connection.kill_client(owner)?.ignore_error();
+            if !self.gone(owner, 100)? {
+                return Err(Error::Taken);
             }
         }
         Ok(())
+    }
+
+    /// Waits until a window is gone, so many times 20 ms.
+    fn gone(&self, window: Window, times: usize) -> Result<bool, Error> {
+        for _ in 0..times {
+            if self.connection.get_geometry(window)?.reply().is_err() {
+                return Ok(true);
+            }
+            std::thread::sleep(std::time::Duration::from_millis(20));
+        }
+        Ok(false)
     }
 
     /// Says who manages and what is supported (EWMH).

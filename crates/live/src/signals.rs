@@ -8,7 +8,11 @@ pub fn signals() -> std::io::Result<(UnixStream, Vec<(i32, UnixStream)>)> {
     read.set_nonblocking(true)?;
     write.set_nonblocking(true)?;
     let mut stops = Vec::new();
-    for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGINT, signal_hook::consts::SIGHUP] {
+    // What would end a program that does not expect it means nothing here, such as the end of the terminal it came from.
+    for signal in [signal_hook::consts::SIGHUP, signal_hook::consts::SIGUSR1, signal_hook::consts::SIGUSR2] {
+        signal_hook::flag::register(signal, std::sync::Arc::default())?;
+    }
+    for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGINT] {
         let (stop, told) = UnixStream::pair()?;
         stop.set_nonblocking(true)?;
         told.set_nonblocking(true)?;

@@ -28,6 +28,8 @@ pub enum Request {
 struct Peer {
     stream: UnixStream,
     input: Vec<u8>,
+    /// When it last said something, in steps of the socket.
+    heard: u64,
 }
 
 /// The socket and who is connected to it.
@@ -35,6 +37,7 @@ pub struct Socket {
     listener: UnixListener,
     path: PathBuf,
     peers: Vec<Peer>,
+    steps: u64,
 }
 
 /// Reads one request.
@@ -61,7 +64,7 @@ impl Socket {
         let listener = UnixListener::bind(path).map_err(fail)?;
         std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(fail)?;
         listener.set_nonblocking(true).map_err(fail)?;
-        Ok(Socket { listener, path: path.to_owned(), peers: Vec::new() })
+        Ok(Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0 })
     }
 
     /// What to wait on.
@@ -71,12 +74,32 @@ impl Socket {
 
     /// Takes new peers in, and answers every whole request with what `answer` says.
     pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, String>) {
+        self.steps += 1;
+        let now = self.steps;
+        self.peers.retain_mut(|peer| serve(peer, now, answer));
         while let Ok((stream, _)) = self.listener.accept() {
-            if self.peers.len() < MOST_PEERS && stream.set_nonblocking(true).is_ok() {
-                self.peers.push(Peer { stream, input: Vec::new() });
+            if stream.set_nonblocking(true).is_err() {
+                continue;
             }
+            let mut peer = Peer { stream, input: Vec::new(), heard: now };
+            if !serve(&mut peer, now, answer) {
+                continue;
+            }
+            if self.peers.len() >= MOST_PEERS {
+                self.send_away();
+            }
+            self.peers.push(peer);
         }
-        self.peers.retain_mut(|peer| serve(peer, answer));
+    }
+}
+
+impl Socket {
+    /// Makes room for one more: who has said nothing for longest is told why, and goes.
+    fn send_away(&mut self) {
+        let silent = (0..self.peers.len()).min_by_key(|at| self.peers[*at].heard);
+        let Some(mut peer) = silent.map(|at| self.peers.remove(at)) else { return };
+        let why = format!("{MOST_PEERS} others are connected, and this one said nothing for longest");
+        let _ = peer.stream.write_all(format!("{}\n", json!({ "error": why })).as_bytes());
     }
 }
 
@@ -87,12 +110,15 @@ impl Drop for Socket {
 }
 
 /// Serves one peer; whether it stays.
-fn serve(peer: &mut Peer, answer: &mut dyn FnMut(Request) -> Result<Value, String>) -> bool {
+fn serve(peer: &mut Peer, now: u64, answer: &mut dyn FnMut(Request) -> Result<Value, String>) -> bool {
     let mut buffer = [0; 8192];
     loop {
         match peer.stream.read(&mut buffer) {
             Ok(0) => return false,
-            Ok(len) => peer.input.extend_from_slice(&buffer[..len]),
+            Ok(len) => {
+                peer.heard = now;
+                peer.input.extend_from_slice(&buffer[..len]);
+            }
             Err(error) if error.kind() == ErrorKind::Interrupted => {}
             Err(error) if error.kind() == ErrorKind::WouldBlock => break,
             Err(_) => return false,
@@ -168,6 +194,22 @@ mod tests {
         }
         socket.step(&mut |_| Ok(Value::Null));
         assert_eq!(socket.peers.len(), 1, "the flood is gone, the other stays");
+        // Many that say nothing do not keep out who asks something.
+        let mut idle: Vec<UnixStream> = Vec::new();
+        for _ in 0..MOST_PEERS + 3 {
+            idle.push(UnixStream::connect(&path).expect("it listens"));
+            socket.step(&mut |_| Ok(Value::Null));
+        }
+        assert_eq!(socket.peers.len(), MOST_PEERS);
+        let mut said = String::new();
+        std::io::BufRead::read_line(&mut std::io::BufReader::new(&idle[0]), &mut said).expect("an answer");
+        assert_eq!(said, "{\"error\":\"64 others are connected, and this one said nothing for longest\"}\n");
+        let mut asks = UnixStream::connect(&path).expect("it listens");
+        asks.write_all(b"{\"ask\":\"health\"}\n").expect("it reads");
+        socket.step(&mut |_| Ok(json!(8)));
+        said.clear();
+        std::io::BufRead::read_line(&mut std::io::BufReader::new(&asks), &mut said).expect("an answer");
+        assert_eq!(said, "{\"answer\":8}\n");
         drop(socket);
         assert!(!path.exists());
         let _ = std::fs::remove_dir(folder);

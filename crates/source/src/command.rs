@@ -2,9 +2,11 @@
 
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
-use std::os::unix::process::CommandExt;
 use std::process::{Child, ChildStderr, ChildStdout, Command, Stdio};
+use std::rc::Rc;
 use std::time::{Duration, Instant};
+
+use crate::family::Family;
 
 /// The most that a program may print, in bytes.
 const MOST: usize = 1024 * 1024;
@@ -24,12 +26,12 @@ pub(crate) enum Outcome {
 /// A program that runs.
 #[derive(Debug)]
 pub(crate) struct Running {
+    family: Rc<Family>,
     child: Child,
     stdout: ChildStdout,
-    stderr: ChildStderr,
+    /// What it complains of, while that is heard.
+    complaints: Complaints,
     output: Vec<u8>,
-    /// The beginning of what it wrote to standard error.
-    pub complaint: Vec<u8>,
     /// Its exit code, once it has one.
     pub code: Option<i32>,
     /// When it was started.
@@ -39,11 +41,12 @@ pub(crate) struct Running {
     within: Duration,
 }
 
-/// Starts a program in a process group of its own, so that all of it can be ended.
-pub(crate) fn spawn(argv: &[String]) -> Result<(Child, ChildStdout, ChildStderr), String> {
+/// Starts a program of a family, so that all of it can be ended.
+pub(crate) fn spawn(argv: &[String], family: &Family) -> Result<(Child, ChildStdout, Complaints), String> {
     let (program, arguments) = argv.split_first().ok_or("no program is named")?;
     let mut command = Command::new(program);
-    command.args(arguments).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped()).process_group(0);
+    command.args(arguments).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    family.take_in(&mut command);
     let mut child = command.spawn().map_err(|error| match error.kind() {
         std::io::ErrorKind::NotFound => format!("{program} is not on this computer"),
         std::io::ErrorKind::PermissionDenied => format!("{program} may not be run"),
@@ -54,38 +57,56 @@ pub(crate) fn spawn(argv: &[String]) -> Result<(Child, ChildStdout, ChildStderr)
     };
     rustix::io::ioctl_fionbio(&stdout, true).map_err(|error| error.to_string())?;
     rustix::io::ioctl_fionbio(&stderr, true).map_err(|error| error.to_string())?;
-    Ok((child, stdout, stderr))
+    Ok((child, stdout, Complaints { stderr: Some(stderr), heard: Vec::new() }))
 }
 
-/// Ends a program and all that it started.
-pub(crate) fn end(child: &mut Child) {
-    if matches!(child.try_wait(), Ok(Some(_))) {
-        return;
+/// What a program writes to standard error: all of it is taken, so that nobody waits to be heard, and its beginning kept.
+#[derive(Debug)]
+pub(crate) struct Complaints {
+    stderr: Option<ChildStderr>,
+    heard: Vec<u8>,
+}
+
+impl Complaints {
+    /// What to wait on; nothing once it is closed.
+    pub fn fd(&self) -> Option<BorrowedFd<'_>> {
+        self.stderr.as_ref().map(AsFd::as_fd)
     }
-    let group = rustix::process::Pid::from_child(child);
-    let _ = rustix::process::kill_process_group(group, rustix::process::Signal::KILL);
-    let _ = child.wait();
-}
 
-/// Takes what a program complains of, and keeps its beginning.
-pub(crate) fn hear(stderr: &mut ChildStderr, complaint: &mut Vec<u8>) {
-    let mut buffer = [0; 4096];
-    while let Ok(len @ 1..) = stderr.read(&mut buffer) {
-        let room = COMPLAINT.saturating_sub(complaint.len()).min(len);
-        complaint.extend_from_slice(&buffer[..room]);
+    /// Takes what is there; of a flood only so much in one go that it delays nobody.
+    pub fn hear(&mut self) {
+        let mut buffer = [0; 16 * 1024];
+        for _ in 0..256 {
+            let Some(stderr) = &mut self.stderr else { return };
+            match stderr.read(&mut buffer) {
+                Ok(0) => self.stderr = None,
+                Ok(len) => {
+                    let room = COMPLAINT.saturating_sub(self.heard.len()).min(len);
+                    self.heard.extend_from_slice(&buffer[..room]);
+                }
+                Err(error) if error.kind() == std::io::ErrorKind::Interrupted => {}
+                Err(error) if error.kind() == std::io::ErrorKind::WouldBlock => return,
+                Err(_) => self.stderr = None,
+            }
+        }
+    }
+
+    /// The beginning of what was heard.
+    pub fn text(&self) -> String {
+        String::from_utf8_lossy(&self.heard).trim_end().to_owned()
     }
 }
 
 impl Running {
     /// Starts a program.
-    pub fn start(argv: &[String], within: Duration, now: Instant) -> Result<Running, String> {
-        let (child, stdout, stderr) = spawn(argv)?;
+    pub fn start(argv: &[String], family: &Rc<Family>, within: Duration, now: Instant) -> Result<Running, String> {
+        let (child, stdout, complaints) = spawn(argv, family)?;
         Ok(Running {
+            family: family.clone(),
             child,
             stdout,
-            stderr,
+            complaints,
             output: Vec::new(),
-            complaint: Vec::new(),
             code: None,
             began: now,
             deadline: now + within,
@@ -94,8 +115,13 @@ impl Running {
     }
 
     /// What to wait on.
-    pub fn fd(&self) -> BorrowedFd<'_> {
-        self.stdout.as_fd()
+    pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
+        std::iter::once(self.stdout.as_fd()).chain(self.complaints.fd())
+    }
+
+    /// The beginning of what it wrote to standard error.
+    pub fn complaint(&self) -> String {
+        self.complaints.text()
     }
 
     /// Reads what is there; an outcome when it is over.
@@ -119,7 +145,7 @@ impl Running {
                 }
             }
         }
-        hear(&mut self.stderr, &mut self.complaint);
+        self.complaints.hear();
         self.late(now)
     }
 
@@ -134,7 +160,7 @@ impl Running {
 
     /// Its output is closed; it mostly ends at the same moment.
     fn closed(&mut self, now: Instant) -> Option<Outcome> {
-        hear(&mut self.stderr, &mut self.complaint);
+        self.complaints.hear();
         let status = match self.child.try_wait() {
             Ok(Some(status)) => status,
             Ok(None) => {
@@ -168,7 +194,7 @@ impl Running {
     }
 
     fn end(&mut self) {
-        end(&mut self.child);
+        self.family.end(&mut self.child);
     }
 }
 
@@ -184,7 +210,7 @@ mod tests {
 
     /// Runs a program once and waits for it.
     fn run_once(argv: &[String], within: Duration) -> Outcome {
-        let mut running = match Running::start(argv, within, Instant::now()) {
+        let mut running = match Running::start(argv, &Rc::new(Family::new()), within, Instant::now()) {
             Ok(running) => running,
             Err(why) => return Outcome::Failed(why),
         };
@@ -195,8 +221,8 @@ mod tests {
             }
             let left = running.deadline.saturating_duration_since(now);
             let timeout = rustix::event::Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) };
-            let fd = running.fd();
-            let mut fds = [rustix::event::PollFd::new(&fd, rustix::event::PollFlags::IN)];
+            let fds: Vec<_> = running.fds().collect();
+            let mut fds: Vec<_> = fds.iter().map(|fd| rustix::event::PollFd::new(fd, rustix::event::PollFlags::IN)).collect();
             let _ = rustix::event::poll(&mut fds, Some(&timeout));
         }
     }
@@ -215,6 +241,57 @@ mod tests {
     #[test]
     fn a_program_that_prints_and_ends_gives_its_output() {
         assert_eq!(run("echo ebb", 5000), Outcome::Printed("ebb\n".to_owned()));
+    }
+
+    #[test]
+    fn a_program_that_complains_at_length_is_heard_out() {
+        let line = "head -c 3000000 /dev/zero | tr '\\0' x >&2; echo flood";
+        assert_eq!(run(line, 20_000), Outcome::Printed("flood\n".to_owned()));
+    }
+
+    /// How many processes have a word of their own in their arguments.
+    fn alive(word: &str) -> usize {
+        let all = std::fs::read_dir("/proc").expect("it is there").flatten();
+        let said = |entry: std::fs::DirEntry| std::fs::read(entry.path().join("cmdline")).unwrap_or_default();
+        all.map(said).filter(|line| line.split(|byte| *byte == 0).any(|own| own == word.as_bytes())).count()
+    }
+
+    /// Waits until nobody with a word is left.
+    #[track_caller]
+    fn gone(word: &str) {
+        for _ in 0..500 {
+            if alive(word) == 0 {
+                return;
+            }
+            std::thread::sleep(Duration::from_millis(10));
+        }
+        panic!("{} left", alive(word));
+    }
+
+    #[test]
+    fn who_left_the_group_ends_with_it_at_the_limit() {
+        // One that stays, one in a session of its own, one whose parent is gone, one without an environment.
+        let line = "sleep 7101 & setsid sleep 7101 & (setsid sleep 7101 &) ; env -i setsid sleep 7101 & sleep 7101";
+        assert_eq!(why(run(line, 400)), "it took longer than 400ms and was ended");
+        gone("7101");
+    }
+
+    #[test]
+    fn who_outlives_its_program_ends_when_the_family_does() {
+        let family = Rc::new(Family::new());
+        let argv = ["sh", "-c", "(setsid sleep 7102 >/dev/null 2>&1 &); echo done"].map(str::to_owned);
+        let mut running = Running::start(&argv, &family, Duration::from_secs(5), Instant::now()).expect("it starts");
+        let printed = loop {
+            if let Some(outcome) = running.step(Instant::now()) {
+                break outcome;
+            }
+            std::thread::sleep(Duration::from_millis(2));
+        };
+        assert_eq!(printed, Outcome::Printed("done\n".to_owned()));
+        drop(running);
+        assert_eq!(alive("7102"), 1, "it lives on while its module does");
+        family.end_all();
+        gone("7102");
     }
 
     #[test]

@@ -1,6 +1,7 @@
 //! All sources of a rice: what is due when, what runs, the last values.
 
 use std::os::fd::BorrowedFd;
+use std::rc::Rc;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use indexmap::IndexMap;
@@ -8,6 +9,7 @@ use jovrik_core::bar::{Field, Known, MOST_PAST, Values, past_of};
 use jovrik_core::rice::{BuiltIn, Module, ModuleSource, Rice, SourceKind};
 
 use crate::command::{Outcome, Running};
+use crate::family::Family;
 use crate::file::{Watched, content, expanded};
 use crate::kernel::{Before, Kernel};
 use crate::stream::{News, Stream};
@@ -40,6 +42,8 @@ struct Feed {
     due: Option<Instant>,
     running: Option<Running>,
     stream: Option<Stream>,
+    /// Its programs, and all that they started.
+    family: Rc<Family>,
     file: Option<Watched>,
     raw: Option<Raw>,
     values_at: Option<Instant>,
@@ -157,9 +161,9 @@ impl Engine {
     /// What runs, and is to be waited on.
     pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
         self.feeds.iter().flat_map(|feed| {
-            let running = feed.running.as_ref().map(Running::fd);
-            let stream = feed.stream.as_ref().and_then(Stream::fd);
-            running.into_iter().chain(stream).chain(feed.file.as_ref().and_then(Watched::fd))
+            let running = feed.running.iter().flat_map(Running::fds);
+            let stream = feed.stream.iter().flat_map(Stream::fds);
+            running.chain(stream).chain(feed.file.as_ref().and_then(Watched::fd))
         })
     }
 
@@ -231,6 +235,14 @@ enum Step {
     Expired,
 }
 
+impl Drop for Feed {
+    fn drop(&mut self) {
+        self.running = None;
+        self.stream = None;
+        self.family.end_all();
+    }
+}
+
 impl Feed {
     fn new(source: ModuleSource, now: Instant) -> Feed {
         let file = match &source.kind {
@@ -242,6 +254,7 @@ impl Feed {
             due: Some(now),
             running: None,
             stream: None,
+            family: Rc::new(Family::new()),
             file,
             raw: None,
             values_at: None,
@@ -270,7 +283,7 @@ impl Feed {
         if let Some(running) = &mut self.running {
             if let Some(outcome) = running.step(now) {
                 self.health.took = Some(now.saturating_duration_since(running.began));
-                self.health.complaint = String::from_utf8_lossy(&running.complaint).trim_end().to_owned();
+                self.health.complaint = running.complaint();
                 self.running = None;
                 let new = self.take(outcome, now);
                 self.plan(now, wall);
@@ -298,7 +311,7 @@ impl Feed {
         let Some(stream) = &mut self.stream else { return false };
         let news = stream.step(now);
         if !matches!(news, News::None) {
-            self.health.complaint = String::from_utf8_lossy(&stream.complaint).trim_end().to_owned();
+            self.health.complaint = stream.complaint();
         }
         match news {
             News::None => false,
@@ -325,7 +338,7 @@ impl Feed {
     fn ask(&mut self, kernel: &Kernel, now: Instant, wall: Duration) -> bool {
         if let Some(argv) = streams(&self.source.kind) {
             self.due = None;
-            match Stream::start(&argv) {
+            match Stream::start(&argv, &self.family) {
                 Ok(stream) => self.stream = Some(stream),
                 Err(why) => {
                     self.fail(why);
@@ -337,7 +350,7 @@ impl Feed {
         self.health.asked += 1;
         let answer = match &self.source.kind {
             SourceKind::Run(argv) => {
-                match Running::start(argv, self.source.within.0, now) {
+                match Running::start(argv, &self.family, self.source.within.0, now) {
                     Ok(running) => self.running = Some(running),
                     Err(why) => {
                         self.fail(why);

@@ -2,11 +2,13 @@
 
 mod command;
 mod engine;
+mod family;
 mod file;
 mod kernel;
 mod stream;
 mod trial;
 
 pub use engine::{Engine, ModuleHealth};
+pub use family::{guard, with_guard};
 pub use kernel::Kernel;
 pub use trial::{Said, Trial};

@@ -2,10 +2,12 @@
 
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
-use std::process::{Child, ChildStderr, ChildStdout};
+use std::process::{Child, ChildStdout};
+use std::rc::Rc;
 use std::time::{Duration, Instant};
 
-use crate::command::{end, hear, spawn};
+use crate::command::{Complaints, spawn};
+use crate::family::Family;
 
 /// A line is shown for at least so long: nobody sees more of them.
 pub(crate) const FRAME: Duration = Duration::from_millis(16);
@@ -28,11 +30,10 @@ pub(crate) enum News {
 /// A stream that runs.
 #[derive(Debug)]
 pub(crate) struct Stream {
+    family: Rc<Family>,
     child: Child,
     stdout: ChildStdout,
-    stderr: ChildStderr,
-    /// The beginning of what it wrote to standard error.
-    pub complaint: Vec<u8>,
+    complaints: Complaints,
     /// The line that is not whole yet.
     part: Vec<u8>,
     /// Bytes of a line that is too long are dropped up to its end.
@@ -44,15 +45,21 @@ pub(crate) struct Stream {
 
 impl Stream {
     /// Starts a program.
-    pub fn start(argv: &[String]) -> Result<Stream, String> {
-        let (child, stdout, stderr) = spawn(argv)?;
-        let (complaint, part) = (Vec::new(), Vec::new());
-        Ok(Stream { child, stdout, stderr, complaint, part, dropping: false, read_at: None, quiet_until: None })
+    pub fn start(argv: &[String], family: &Rc<Family>) -> Result<Stream, String> {
+        let (child, stdout, complaints) = spawn(argv, family)?;
+        let (family, part) = (family.clone(), Vec::new());
+        Ok(Stream { family, child, stdout, complaints, part, dropping: false, read_at: None, quiet_until: None })
+    }
+
+    /// The beginning of what it wrote to standard error.
+    pub fn complaint(&self) -> String {
+        self.complaints.text()
     }
 
     /// What to wait on; nothing while a frame has not passed.
-    pub fn fd(&self) -> Option<BorrowedFd<'_>> {
-        self.quiet_until.is_none().then(|| self.stdout.as_fd())
+    pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
+        let quiet = self.quiet_until.is_some();
+        std::iter::once(self.stdout.as_fd()).chain(self.complaints.fd()).filter(move |_| !quiet)
     }
 
     /// Whether something waits to be read.
@@ -72,7 +79,7 @@ impl Stream {
             self.quiet_until = None;
         }
         // Who is not heard blocks in the end.
-        hear(&mut self.stderr, &mut self.complaint);
+        self.complaints.hear();
         if !self.ready() {
             return News::None;
         }
@@ -87,7 +94,7 @@ impl Stream {
         while taken < MOST {
             match self.stdout.read(&mut buffer) {
                 Ok(0) => {
-                    hear(&mut self.stderr, &mut self.complaint);
+                    self.complaints.hear();
                     return self.ended(line);
                 }
                 Ok(len) => {
@@ -98,7 +105,7 @@ impl Stream {
                 Err(_) => break,
             }
         }
-        hear(&mut self.stderr, &mut self.complaint);
+        self.complaints.hear();
         line.map_or(News::None, News::Line)
     }
 
@@ -128,7 +135,7 @@ impl Stream {
 
     fn ended(&mut self, line: Option<String>) -> News {
         let status = self.child.try_wait().ok().flatten();
-        end(&mut self.child);
+        self.family.end(&mut self.child);
         let how = match status.map(|status| (status.success(), status.code())) {
             Some((true, _)) => "the stream has ended".to_owned(),
             Some((false, Some(code))) => format!("the stream ended with exit code {code}"),
@@ -141,6 +148,6 @@ impl Stream {
 
 impl Drop for Stream {
     fn drop(&mut self) {
-        end(&mut self.child);
+        self.family.end(&mut self.child);
     }
 }

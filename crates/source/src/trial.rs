@@ -1,5 +1,6 @@
 //! One module tried by itself: what its source said, whole.
 
+use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use jovrik_core::bar::Values;
@@ -8,6 +9,7 @@ use rustix::event::{PollFd, PollFlags, Timespec, poll};
 
 use crate::command::{Outcome, Running};
 use crate::engine::streams;
+use crate::family::Family;
 use crate::file::{content, expanded};
 use crate::kernel::{Before, Kernel};
 use crate::stream::{News, Stream};
@@ -36,20 +38,29 @@ pub struct Trial {
     kernel: Kernel,
     before: Before,
     stream: Option<Stream>,
+    family: Rc<Family>,
 }
 
-/// Waits for one of two things to be read, or until a time.
-fn wait(fd: std::os::fd::BorrowedFd<'_>, until: Instant) {
+impl Drop for Trial {
+    fn drop(&mut self) {
+        self.stream = None;
+        self.family.end_all();
+    }
+}
+
+/// Waits for one of some things to be read, or until a time.
+fn wait<'f>(fds: impl Iterator<Item = std::os::fd::BorrowedFd<'f>>, until: Instant) {
     let left = until.saturating_duration_since(Instant::now());
     let timeout = Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) };
-    let mut fds = [PollFd::new(&fd, PollFlags::IN)];
+    let fds: Vec<_> = fds.collect();
+    let mut fds: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
     let _ = poll(&mut fds, Some(&timeout));
 }
 
 impl Trial {
     /// Of a module.
     pub fn new(module: Module) -> Trial {
-        Trial { module, kernel: Kernel::default(), before: Before::default(), stream: None }
+        Trial { module, kernel: Kernel::default(), before: Before::default(), stream: None, family: Rc::new(Family::new()) }
     }
 
     /// Asks once, and waits for the answer within the time that the source has.
@@ -90,13 +101,13 @@ impl Trial {
                 Ok(text) => Said { raw: Some(text), ..Said::default() },
                 Err(why) => failed(why),
             },
-            SourceKind::Run(argv) => match Running::start(argv, within, began) {
+            SourceKind::Run(argv) => match Running::start(argv, &self.family, within, began) {
                 Ok(mut running) => loop {
                     let Some(outcome) = running.step(Instant::now()) else {
-                        wait(running.fd(), running.deadline);
+                        wait(running.fds(), running.deadline);
                         continue;
                     };
-                    let complaint = String::from_utf8_lossy(&running.complaint).trim_end().to_owned();
+                    let complaint = running.complaint();
                     let (raw, trouble) = match outcome {
                         Outcome::Printed(text) => (Some(text), None),
                         Outcome::Failed(why) => (None, Some(why)),
@@ -112,23 +123,22 @@ impl Trial {
     /// The next line of a stream.
     fn line(&mut self, argv: &[String], until: Instant) -> Result<Said, String> {
         if self.stream.is_none() {
-            self.stream = Some(Stream::start(argv)?);
+            self.stream = Some(Stream::start(argv, &self.family)?);
         }
         while let Some(stream) = &mut self.stream {
             let now = Instant::now();
             match stream.step(now) {
                 News::Line(line) => return Ok(Said { raw: Some(line), ..Said::default() }),
                 News::Ended(line, how) => {
-                    let complaint = String::from_utf8_lossy(&stream.complaint).trim_end().to_owned();
+                    let complaint = stream.complaint();
                     self.stream = None;
                     let trouble = line.is_none().then_some(how);
                     return Ok(Said { raw: line, trouble, complaint, ..Said::default() });
                 }
                 News::None if now >= until => break,
-                News::None => match (stream.quiet_until, stream.fd()) {
-                    (Some(quiet), _) => std::thread::sleep(quiet.saturating_duration_since(now)),
-                    (None, Some(fd)) => wait(fd, until),
-                    (None, None) => {}
+                News::None => match stream.quiet_until {
+                    Some(quiet) => std::thread::sleep(quiet.saturating_duration_since(now)),
+                    None => wait(stream.fds(), until),
                 },
             }
         }

@@ -65,6 +65,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         watched: jovrik_home::is_watched,
         replace: arguments.replace,
     };
+    super::guard::watch_over()?;
     let desktop = Desktop::start(options)?;
     writeln!(context.out, "{} on {display}", Meaning::Heading.paint(&name))?;
     advice(&mut context.out, "  ", "jovrik ask health", "says how it is; saving the rice reloads it")?;

@@ -7,6 +7,7 @@ pub mod bar;
 pub mod check;
 pub mod completions;
 pub mod demo;
+pub mod guard;
 pub mod history;
 pub mod keys;
 pub mod live;

@@ -260,6 +260,93 @@ fn what_starts_by_itself_appears_on_its_workspace() {
     assert_eq!(screen.areas().len(), 1, "another window of the program appears where one is");
 }
 
+/// How many processes have a word of their own in their arguments.
+fn alive(word: &str) -> usize {
+    let all = std::fs::read_dir("/proc").expect("it is there").flatten();
+    let said = |entry: std::fs::DirEntry| std::fs::read(entry.path().join("cmdline")).unwrap_or_default();
+    all.map(said).filter(|line| line.split(|byte| *byte == 0).any(|own| own == word.as_bytes())).count()
+}
+
+/// Waits until as many processes as that have a word.
+#[track_caller]
+fn wait_for(word: &str, number: usize) {
+    let began = Instant::now();
+    while began.elapsed() < Duration::from_secs(20) {
+        if alive(word) == number {
+            return;
+        }
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    panic!("{} processes with {word}, not {number}", alive(word));
+}
+
+#[test]
+fn what_modules_started_is_ended_when_they_go_and_however_the_desktop_ends() {
+    let module = |name: &str, word: &str| {
+        format!(
+            "[module.{name}]\nsource = {{ stream = [\"sh\", \"-c\", \"(setsid sleep {word} &); echo x; sleep {word}\"] }}\ntext = \"{{value}}\"\n"
+        )
+    };
+    let rice =
+        RICE.replace("middle = [\"title\"]", "middle = [\"one\", \"two\"]") + &module("one", "7201") + &module("two", "7202");
+    let mut screen = Screen::new(true);
+    screen.save(&rice);
+    screen.start(&[]);
+    // The shell has the word in a longer argument.
+    wait_for("7201", 2);
+    wait_for("7202", 2);
+    screen.save(&rice.replace("[\"one\", \"two\"]", "[\"two\"]"));
+    wait_for("7201", 0);
+    assert_eq!(alive("7202"), 2, "the other goes on");
+    // Killed, it can end nobody itself.
+    screen.live = None;
+    wait_for("7202", 0);
+}
+
+#[test]
+fn a_trial_of_a_module_that_is_interrupted_leaves_nobody() {
+    let desk = Desk::of(
+        "[module.slow]\nsource = { run = [\"sh\", \"-c\", \"setsid sleep 7203 & sleep 7203\"], every = \"1h\", within = \"50s\" }\ntext = \"x\"\n",
+    );
+    let mut command = desk.command(&desk.rice(), &["bar", "try", "slow"]);
+    let mut child = Program(command.stdout(Stdio::null()).spawn().expect("it runs"));
+    wait_for("7203", 2);
+    let process = rustix::process::Pid::from_child(&child.0);
+    rustix::process::kill_process(process, rustix::process::Signal::INT).expect("sent");
+    child.0.wait().expect("it ended");
+    wait_for("7203", 0);
+}
+
+#[test]
+fn signals_that_are_not_for_it_do_no_harm() {
+    let mut screen = Screen::new(false);
+    let process = screen.live.as_ref().map(|live| rustix::process::Pid::from_child(&live.0)).expect("it runs");
+    for signal in [rustix::process::Signal::USR1, rustix::process::Signal::USR2, rustix::process::Signal::HUP] {
+        rustix::process::kill_process(process, signal).expect("sent");
+    }
+    std::thread::sleep(Duration::from_millis(200));
+    let _window = screen.xterm();
+}
+
+#[test]
+fn a_manager_that_does_not_answer_is_ended_after_the_wait() {
+    let mut screen = Screen::new(true);
+    // It owns the selection, and lets go of nothing.
+    let (other, number) = x11rb::connect(Some(&screen.name)).expect("it answers");
+    let window = other.generate_id().expect("a number");
+    let aux = CreateWindowAux::new();
+    other.create_window(0, window, screen.root, 0, 0, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &aux).expect("asked");
+    let selection = other.intern_atom(false, format!("WM_S{number}").as_bytes()).expect("asked").reply().expect("an atom").atom;
+    other.set_selection_owner(window, selection, x11rb::CURRENT_TIME).expect("asked");
+    other.sync().expect("done");
+    let refused = screen.run(&["live"]);
+    assert_eq!(refused.code, 3);
+    assert!(refused.err.contains("--replace"), "{}", refused.err);
+    screen.start(&["--replace"]);
+    assert!(other.get_geometry(window).map(|asked| asked.reply().is_err()).unwrap_or(true), "its client is gone");
+    let _window = screen.xterm();
+}
+
 #[test]
 fn bindings_fire_by_real_key_presses_with_locks_and_in_sequences() {
     let mut screen = Screen::new(false);

@@ -198,6 +198,7 @@ impl Desk {
             .iter()
             .map(|monitor| (monitor.facts.name.clone(), self.workspaces[monitor.workspace].name.clone()))
             .collect();
+        let back = self.back.and_then(|back| self.workspaces.get(back)).map(|workspace| workspace.name.clone());
         let rice = self.rice.clone();
         let home_of = |name: &str| {
             let listed = rice.monitor.values().find(|rule| rule.workspaces.iter().any(|listed| listed == name));
@@ -251,7 +252,8 @@ impl Desk {
             self.monitors.push(Monitor { facts, workspace });
         }
         self.monitor = focused.and_then(|name| self.monitors.iter().position(|monitor| monitor.facts.name == name)).unwrap_or(0);
-        self.back = None;
+        // The way back is kept by name.
+        self.back = back.and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == name));
     }
 
     /// The workspace that has the focus.

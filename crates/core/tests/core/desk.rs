@@ -53,6 +53,17 @@ fn windows_tile_inside_bar_edge_and_frame() {
 }
 
 #[test]
+fn the_way_back_survives_a_reload() {
+    let mut desk = desk(1);
+    act(&mut desk, "go logs");
+    desk.handle(Event::Settings(rice("[type]\nsize = 12\n")));
+    act(&mut desk, "go back");
+    assert_eq!(desk.workspaces[desk.workspace()].name, "charts");
+    act(&mut desk, "go back");
+    assert_eq!(desk.workspaces[desk.workspace()].name, "logs");
+}
+
+#[test]
 fn focus_moves_and_swaps_by_direction_and_order() {
     let mut desk = desk(3);
     act(&mut desk, "focus left");

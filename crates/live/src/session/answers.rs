@@ -111,7 +111,7 @@ impl Session {
             "reloads-refused": self.reload.refused,
             "wake-ups": self.wakeups,
             "bar-redraws": self.bars.drawn,
-            "chords-grabbed": self.grabbed.len(),
+            "chords-grabbed": self.grabbed.len() + self.held.len(),
             "chords-held-by-others": self.held.values().collect::<std::collections::BTreeSet<_>>(),
             "chords-no-key-makes": self.cannot,
             "keyboard": self.board.now().layout,

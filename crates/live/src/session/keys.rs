@@ -174,17 +174,18 @@ impl Session {
         self.regrab()
     }
 
-    fn regrab(&mut self) -> Result<(), Error> {
+    /// Grabs what is to be heard and is not grabbed yet; also what another program held until now.
+    pub(super) fn regrab(&mut self) -> Result<(), Error> {
         // Then the whole keyboard is held, and what was grabbed waits for the end of the mode.
         if self.listener.keeps_all() {
             return Ok(());
         }
         let wanted = wanted(&self.listener, self.board.now());
         let locks = self.board.now().lock_states();
-        let held = regrab(&self.seat.connection, self.seat.root, &locks, &self.grabbed, &wanted)?;
-        self.held.retain(|grab, _| wanted.contains_key(grab));
-        self.held.extend(held);
+        let before = (&self.grabbed, &self.held);
+        self.held = regrab(&self.seat.connection, self.seat.root, &locks, before, &wanted)?;
         self.grabbed = wanted;
+        self.grabbed.retain(|grab, _| !self.held.contains_key(grab));
         Ok(())
     }
 

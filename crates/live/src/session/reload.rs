@@ -89,6 +89,8 @@ impl Session {
         if self.scopes != checked.scopes {
             self.scopes = checked.scopes.clone();
             self.bind()?;
+        } else if !self.held.is_empty() {
+            self.regrab()?;
         }
         if !same {
             self.keep_tray()?;

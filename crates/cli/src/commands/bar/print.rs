@@ -82,6 +82,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
         return Err(Failure::Usage(format!("there is no bar {bar}; there is {}", in_words(&names))));
     }
     let began = Instant::now();
+    crate::commands::guard::watch_over()?;
     let mut engine = Engine::new(rice, began);
     // Until each has said something, or said why not.
     let quiet = |engine: &Engine, now: Instant| {

@@ -63,6 +63,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
             .map_or_else(|| format!("there is {}", in_words(&names)), |near| format!("did you mean {near}?"));
         return Err(Failure::Usage(format!("there is no module {}; {hint}", arguments.module)));
     };
+    crate::commands::guard::watch_over()?;
     let mut trial = Trial::new(module.clone());
     let mut exit = Exit::Done;
     for nth in 0..arguments.times {
