@@ -57,6 +57,7 @@ enum Command {
     Show(commands::show::Arguments),
     Set(commands::set::Arguments),
     Reset(commands::reset::Arguments),
+    Rename(commands::rename::Arguments),
     Toggle(commands::toggle::Arguments),
     Tune(commands::tune::Arguments),
     Schema(commands::schema::Arguments),
@@ -87,7 +88,7 @@ enum Command {
 /// The commands by the order of work.
 const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
-    ("Describe", &["settings", "show", "set", "reset", "toggle", "tune", "why", "schema"]),
+    ("Describe", &["settings", "show", "set", "reset", "rename", "toggle", "tune", "why", "schema"]),
     ("Check", &["check", "keys", "machine"]),
     ("See", &["look", "watch", "palette", "bar"]),
     ("Live", &["live", "tell", "ask"]),
@@ -162,6 +163,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Show(arguments) => commands::show::run(arguments, context),
         Command::Set(arguments) => commands::set::run(arguments, context),
         Command::Reset(arguments) => commands::reset::run(arguments, context),
+        Command::Rename(arguments) => commands::rename::run(&arguments, context),
         Command::Toggle(arguments) => commands::toggle::run(arguments, context),
         Command::Tune(arguments) => commands::tune::run(arguments, context),
         Command::Schema(arguments) => commands::schema::run(arguments, context),

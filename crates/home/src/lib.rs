@@ -15,6 +15,7 @@ mod planned;
 mod probe;
 pub mod publish;
 mod read;
+pub mod rename;
 mod sample;
 mod target;
 mod transaction;

@@ -147,13 +147,18 @@ pub(crate) fn judge(before: Rc<Checked>, files: Texts, around: &dyn Surroundings
         return Err(Error::Refused(before));
     }
     let after = check(with_texts(&before, &files), &[], around);
-    let mut known: Vec<(&str, &str)> = before.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect();
-    let errors = after.problems.iter().filter(|problem| problem.severity == Severity::Error);
+    let mut known: HashMap<(&str, &str), usize> = HashMap::new();
+    for problem in &before.problems {
+        *known.entry((problem.code, problem.title.as_str())).or_default() += 1;
+    }
     // The same twice is one more than once.
-    let new = |problem: &&_| {
-        let problem: &jovrik_core::problem::Problem = problem;
-        let at = known.iter().position(|one| *one == (problem.code, problem.title.as_str()));
-        at.map(|at| known.swap_remove(at)).is_none()
-    };
-    if errors.filter(new).count() > 0 { Err(Error::Refused(Rc::new(after))) } else { Ok(Planned { files, before, after }) }
+    let mut worse = false;
+    for problem in after.problems.iter().filter(|problem| problem.severity == Severity::Error) {
+        match known.get_mut(&(problem.code, problem.title.as_str())) {
+            Some(left @ 1..) => *left -= 1,
+            _ => worse = true,
+        }
+    }
+    drop(known);
+    if worse { Err(Error::Refused(Rc::new(after))) } else { Ok(Planned { files, before, after }) }
 }

@@ -9,7 +9,7 @@ use serde_json::json;
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, problem, wrap};
+use crate::report::{Meaning, advice, problem, wrap};
 
 /// Say every problem of the rice in one pass
 #[derive(Debug, Default, clap::Args)]
@@ -27,6 +27,9 @@ pub struct Arguments {
     #[arg(long)]
     pub json: bool,
 }
+
+/// How many problems are shown: nobody reads more of them in one go.
+const MOST_SHOWN: usize = 200;
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let writer = context.writer(!arguments.fix || arguments.dry_run)?;
@@ -48,8 +51,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{value}")?;
         return Ok(exit);
     }
-    for one in &checked.problems {
+    for one in checked.problems.iter().take(MOST_SHOWN) {
         problem::write(out, one, &checked.sources, context.width)?;
+        writeln!(out)?;
+    }
+    if let more @ 1.. = checked.problems.len().saturating_sub(MOST_SHOWN) {
+        advice(out, &format!("and {more} more problems\n  "), "jovrik check --json", "lists them all")?;
         writeln!(out)?;
     }
     for line in wrap(&summary(&checked), context.width) {

@@ -18,6 +18,7 @@ pub mod new;
 pub mod palette;
 pub mod publish;
 pub mod redo;
+pub mod rename;
 pub mod reset;
 pub mod schema;
 pub mod set;

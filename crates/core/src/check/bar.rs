@@ -1,6 +1,6 @@
 //! Bars and modules.
 
-use super::{Looker, Surroundings, keys, no_such};
+use super::{Looker, Surroundings, keys};
 use crate::bar::{Known, Now, arrange};
 use crate::desk::{Action, Desk, MonitorFacts};
 use crate::load::{Node, Tree, Value};
@@ -14,11 +14,11 @@ const LEFT_OUT: &str = "The bar would leave it out. Modules are made in [module.
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
-    let modules: Vec<&str> = rice.module.keys().map(String::as_str).collect();
+    let modules = looker.rolls.modules(rice);
     let mut named = |path: &[&str]| {
         for (module, node) in looker.items(path) {
-            if !modules.contains(&module) {
-                problems.push(no_such("bar/no-module", "module", module, node, &modules, LEFT_OUT));
+            if !modules.has(module) {
+                problems.push(modules.no_such("bar/no-module", module, node, LEFT_OUT));
             }
         }
     };
@@ -32,8 +32,8 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     }
     for (name, bar) in rice.bar.iter() {
         let Some(node) = looker.node(&["bar", name, "sections"]) else { continue };
-        for module in bar.sections.iter().flat_map(|section| &section.show).filter(|module| !modules.contains(&module.as_str())) {
-            let problem = no_such("bar/no-module", "module", module, node, &modules, LEFT_OUT);
+        for module in bar.sections.iter().flat_map(|section| &section.show).filter(|module| !modules.has(module)) {
+            let problem = modules.no_such("bar/no-module", module, node, LEFT_OUT);
             // The place is that of all sections: what would be written there is not known to this check.
             problems.push(Problem { fix: None, ..problem });
         }

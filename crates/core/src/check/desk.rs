@@ -1,9 +1,8 @@
 //! Workspaces and layouts: names that name something, and names that mean something else.
 
-use super::{Looker, no_such};
+use super::Looker;
 use crate::load::Tree;
 use crate::problem::Problem;
-use crate::rice::LayoutKind;
 
 /// Words that actions use where a workspace or layout is named.
 const RESERVED: &[&str] = &["next", "prev", "back"];
@@ -12,11 +11,11 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let mut lists = vec![vec!["workspaces", "layouts"]];
     lists.extend(rice.workspace.keys().map(|name| vec!["workspace", name.as_str(), "layouts"]));
-    let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(LayoutKind::BUILT.map(LayoutKind::word)).collect();
+    let layouts = looker.rolls.layouts(rice);
     for path in &lists {
         for (name, node) in looker.items(path) {
-            if !known.contains(&name) {
-                problems.push(no_such("layout/unknown", "layout", name, node, &known, "It would be left out of the cycle."));
+            if !layouts.has(name) {
+                problems.push(layouts.no_such("layout/unknown", name, node, "It would be left out of the cycle."));
             }
         }
     }
@@ -33,8 +32,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             );
         }
     }
-    let workspaces: Vec<&str> =
-        rice.workspaces.order.iter().chain(rice.monitor.values().flat_map(|rule| &rule.workspaces)).map(String::as_str).collect();
+    let (workspaces, programs) = (looker.rolls.workspaces(rice), looker.rolls.programs(rice));
     for (name, rule) in rice.start.iter() {
         let given = [!rule.open.is_empty(), !rule.run.is_empty(), !rule.shell.is_empty()];
         let key = looker.tree.get(&["start", name]).and_then(Tree::branch).and_then(|branch| branch.key);
@@ -47,30 +45,17 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             );
         }
         if let (Some(workspace), Some(node)) = (&rule.workspace, looker.node(&["start", name, "workspace"]))
-            && !workspaces.contains(&workspace.as_str())
+            && !workspaces.has(workspace)
         {
-            problems.push(no_such(
-                "start/unknown-workspace",
-                "workspace",
-                workspace,
-                node,
-                &workspaces,
-                "The window would appear where one happens to be.",
-            ));
+            let why = "The window would appear where one happens to be.";
+            problems.push(workspaces.no_such("start/unknown-workspace", workspace, node, why));
         }
-        let programs: Vec<&str> = rice.program.keys().map(String::as_str).collect();
         if let Some(node) = looker.node(&["start", name, "open"])
-            && !programs.contains(&rule.open.as_str())
+            && !programs.has(&rule.open)
             && node.text().is_some()
         {
-            problems.push(no_such(
-                "start/unknown-program",
-                "program",
-                &rule.open,
-                node,
-                &programs,
-                "Nothing would start. Programs are named in [program].",
-            ));
+            let why = "Nothing would start. Programs are named in [program].";
+            problems.push(programs.no_such("start/unknown-program", &rule.open, node, why));
         }
     }
 }

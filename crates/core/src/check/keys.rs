@@ -1,9 +1,11 @@
 //! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
-use super::{Looker, no_such};
+use super::Looker;
+use super::roll::Roll;
 use crate::desk::{Action, Which};
 use crate::keys::{
-    Bound, Fight, FightKind, Key, Keyboard, Keyboards, Names, NoLayout, Scopes, What, fights, loops, sym_name, traps, ways,
+    Bound, Fight, FightKind, Key, Keyboard, Keyboards, MOST_SCOPES, Names, NoLayout, Scopes, What, fights, loops, sym_name,
+    traps, ways,
 };
 use crate::load::{Branch, Node, Tree};
 use crate::problem::{Problem, in_words, nearest};
@@ -66,7 +68,7 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
 /// Scopes that are named and not there, or come after themselves; files of known keys.
 fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
-    let names: Vec<&str> = rice.scope.keys().map(String::as_str).collect();
+    let names = looker.rolls.scopes(rice);
     for (name, scope) in rice.scope.iter() {
         let path = ["scope", name.as_str()];
         let key = looker.tree.get(&path).and_then(Tree::branch).and_then(|branch| branch.key);
@@ -82,7 +84,7 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             && !rice.scope.contains_key(after)
             && after != "desk"
         {
-            problems.push(no_such("keys/no-scope", "scope", after, node, &names, "Nobody can tell when this one is asked."));
+            problems.push(names.no_such("keys/no-scope", after, node, "Nobody can tell when this one is asked."));
         }
         if let (Some(known), Some(node)) = (&scope.known, looker.node(&["scope", name, "known"]))
             && !looker.known.iter().any(|(other, _)| other == name)
@@ -93,6 +95,15 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
                     .because("What the program binds by itself stands there: chord = what it does."),
             );
         }
+    }
+    if let Some(name) = rice.scope.keys().nth(MOST_SCOPES)
+        && let Some(key) = looker.tree.get(&["scope", name]).and_then(Tree::branch).and_then(|branch| branch.key)
+    {
+        problems.push(
+            Problem::error("setting/range", format!("the rice has {} scopes; {MOST_SCOPES} is the most", rice.scope.len()))
+                .at(key, "this one and those behind it are left out")
+                .because("What is bound in them is not looked at."),
+        );
     }
     if let [first, ..] = looker.scopes.circles.as_slice()
         && let Some(node) = looker.node(&["scope", first, "after"])
@@ -111,13 +122,12 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         );
     }
     let keys = looker.tree.entries.get("keys").and_then(Tree::branch);
-    for name in rice.keys.scopes.keys().filter(|name| !names.contains(&name.as_str())) {
+    for name in rice.keys.scopes.keys().filter(|name| !names.has(name)) {
         let place = keys.and_then(|keys| keys.entries.get(name)).and_then(Tree::branch).and_then(|branch: &Branch| branch.key);
         let Some(place) = place else { continue };
         let problem = Problem::error("keys/no-scope", format!("there is no scope {name}"))
             .because("Bindings of a scope are read when [scope.NAME] says who it is.");
-        let known: Vec<&str> = names.iter().copied().chain(["desk"]).collect();
-        problems.push(match nearest(name, known.iter().copied()) {
+        problems.push(match names.nearest(name).or_else(|| nearest(name, ["desk"])) {
             Some(near) => problem.at(place, format!("did you mean {near}?")),
             None => problem.at(place, "of nobody").advise(format!("[scope.{}]", crate::load::bare(name)), "makes it one"),
         });
@@ -137,12 +147,12 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Says what was found.
-struct Teller<'a> {
-    looker: &'a Looker<'a>,
-    names: Names<'a>,
+struct Teller<'l, 'a> {
+    looker: &'l Looker<'a>,
+    names: Names<'l>,
 }
 
-impl Teller<'_> {
+impl Teller<'_, '_> {
     fn bound(&self, at: usize) -> &Bound {
         &self.looker.scopes.bound[at]
     }
@@ -320,42 +330,25 @@ fn target(looker: &Looker<'_>, bound: &Bound, action: &Action, problems: &mut Ve
 /// What an action names and is not there; `node` is the action as a text, where it stands.
 pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -> Option<Problem> {
     let rice = looker.rice;
-    let unknown = |what: &str, name: &str, known: &[&str], why: &str| {
-        (!known.contains(&name)).then(|| no_such("keys/unknown-action", what, name, node, known, why))
-    };
+    let unknown =
+        |roll: &Roll<'_>, name: &str, why: &str| (!roll.has(name)).then(|| roll.no_such("keys/unknown-action", name, node, why));
+    let rolls = &looker.rolls;
     match action {
         Action::Open(name) if !rice.program.contains_key(name) => {
-            let known: Vec<&str> = rice.program.keys().map(String::as_str).collect();
             let why = "Pressing it would start nothing. Programs are named in [program].";
-            Some(no_such("keys/nothing-to-open", "program", name, node, &known, why))
+            Some(rolls.programs(rice).no_such("keys/nothing-to-open", name, node, why))
         }
         Action::Go(Which::Named(name)) | Action::Send(Which::Named(name)) | Action::Carry(Which::Named(name)) => {
-            let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
-            let known: Vec<&str> = rice.workspaces.order.iter().chain(listed).map(String::as_str).collect();
-            unknown("workspace", name, &known, "Pressing it would go nowhere.")
+            unknown(rolls.workspaces(rice), name, "Pressing it would go nowhere.")
         }
-        Action::Layout(Which::Named(name)) => {
-            let built_in = crate::rice::LayoutKind::BUILT.map(|kind| kind.word());
-            let known: Vec<&str> = rice.layout.keys().map(String::as_str).chain(built_in).collect();
-            unknown("layout", name, &known, "Pressing it would change nothing.")
-        }
-        Action::BarToggle { name: Some(name), .. } => {
-            let known: Vec<&str> = rice.bar.keys().map(String::as_str).collect();
-            unknown("bar", name, &known, "Pressing it would do nothing.")
-        }
-        Action::Fold(name) => {
-            let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
-            let known: Vec<&str> = groups.map(|(name, _)| name.as_str()).collect();
-            unknown("module with a group", name, &known, "Pressing it would do nothing.")
-        }
+        Action::Layout(Which::Named(name)) => unknown(rolls.layouts(rice), name, "Pressing it would change nothing."),
+        Action::BarToggle { name: Some(name), .. } => unknown(rolls.bars(rice), name, "Pressing it would do nothing."),
+        Action::Fold(name) => unknown(rolls.groups(rice), name, "Pressing it would do nothing."),
         Action::Mode(Some(name)) => {
-            let known: Vec<&str> = rice.keys.desk.modes.keys().map(String::as_str).collect();
-            unknown("mode", name, &known, "Pressing it would change nothing. Modes are tables such as [keys.desk.modes.sizing].")
+            let why = "Pressing it would change nothing. Modes are tables such as [keys.desk.modes.sizing].";
+            unknown(rolls.modes(rice), name, why)
         }
-        Action::Keyboard(Which::Named(name)) => {
-            let known: Vec<&str> = rice.keyboard.layouts.iter().map(String::as_str).collect();
-            unknown("keyboard layout", name, &known, "Pressing it would change nothing.")
-        }
+        Action::Keyboard(Which::Named(name)) => unknown(rolls.keyboards(rice), name, "Pressing it would change nothing."),
         Action::Press(text) => {
             let spelling = crate::keys::Keys::parse(text, rice.keys.lead.0.word()).err()?;
             let wrong = spelling.wrong();

@@ -12,6 +12,7 @@ mod picture;
 mod place;
 mod program;
 mod reaching;
+mod roll;
 mod share;
 mod style;
 mod surroundings;
@@ -214,6 +215,7 @@ impl House<'_> {
             scopes: &scopes,
             known: &known,
             keyboards: &keyboards,
+            rolls: roll::Rolls::default(),
         };
         keys::check(&looker, &missing, &mut problems);
         desk::check(&looker, &mut problems);
@@ -299,14 +301,11 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     house.meet(&main, around, around, &mut problems);
     let mut elsewhere: Vec<(String, Rc<Rice>)> = Vec::new();
     let mut laid = vec![(which.clone(), main)];
-    let known = |problem: &Problem, problems: &[Problem]| {
-        problems.iter().any(|other| (other.code, &other.title, &other.marks) == (problem.code, &problem.title, &problem.marks))
-    };
-    let add = |found: Vec<Problem>, place: &str, problems: &mut Vec<Problem>| {
-        for problem in found {
-            if !known(&problem, problems) {
-                problems.push(Problem { elsewhere: Some(place.to_owned()), ..problem });
-            }
+    let one = |problem: &Problem| (problem.code, problem.title.clone(), problem.marks.first().map(|mark| mark.span));
+    let mut told: std::collections::HashSet<_> = problems.iter().map(one).collect();
+    let mut add = |found: Vec<Problem>, place: &str, problems: &mut Vec<Problem>| {
+        for problem in found.into_iter().filter(|problem| told.insert(one(problem))) {
+            problems.push(Problem { elsewhere: Some(place.to_owned()), ..problem });
         }
     };
     // The computer in question was asked itself.
@@ -454,12 +453,22 @@ struct Looker<'a> {
     scopes: &'a Scopes,
     known: &'a Known,
     keyboards: &'a Keyboards,
+    rolls: roll::Rolls<'a>,
 }
 
 impl Laid {
     fn looker<'a>(&'a self, sources: &'a Sources, keyboards: &'a Keyboards) -> Looker<'a> {
         let (scopes, known) = (&self.scopes, &self.known);
-        Looker { sources, tree: &self.tree, rice: &self.rice, shared: &self.rice, scopes, known, keyboards }
+        Looker {
+            sources,
+            tree: &self.tree,
+            rice: &self.rice,
+            shared: &self.rice,
+            scopes,
+            known,
+            keyboards,
+            rolls: roll::Rolls::default(),
+        }
     }
 }
 
@@ -500,18 +509,5 @@ impl Looker<'_> {
             Value::Table(entries) => entries.iter().find(|(name, _)| name == key).map(|(_, node)| node),
             _ => None,
         }
-    }
-}
-
-/// A name in a rice that names nothing: with the nearest one that would.
-fn no_such(code: &'static str, what: &str, name: &str, node: &Node, known: &[&str], why: &str) -> Problem {
-    let problem = Problem::error(code, format!("there is no {what} {name}")).because(why);
-    match crate::problem::nearest(name, known.iter().copied()) {
-        Some(near) => {
-            let text = node.text().unwrap_or(name).replacen(name, near, 1);
-            problem.at(node.span, format!("did you mean {near}?")).mend(node.span, crate::load::quoted(&text), near)
-        }
-        None if known.is_empty() => problem.at(node.span, format!("the rice has no {what} at all")),
-        None => problem.at(node.span, format!("the {what}s are {}", crate::problem::in_words(known))),
     }
 }

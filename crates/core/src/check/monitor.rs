@@ -1,15 +1,16 @@
 //! Monitors that no computer has.
 
-use super::{Looker, no_such};
+use super::Looker;
+use super::roll::Roll;
 use crate::problem::{Problem, in_words};
 use crate::rice::{Glob, MonitorPlace};
 
 /// What asks nothing of a computer: monitors that lie beside, or mirror, one that is named nowhere.
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
-    let names: Vec<&str> = looker.rice.monitor.keys().map(String::as_str).collect();
+    let names = Roll::of("monitor", looker.rice.monitor.keys().map(String::as_str));
     for (name, rule) in looker.rice.monitor.iter() {
         // An output's own name has a number in it: DP-1.
-        let unknown = |other: &str| !names.contains(&other) && !other.contains(|c: char| c.is_ascii_digit());
+        let unknown = |other: &str| !names.has(other) && !other.contains(|c: char| c.is_ascii_digit());
         let beside = match &rule.at {
             Some(MonitorPlace::Beside(_, other)) => Some(("at", other)),
             _ => None,
@@ -17,7 +18,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         for (setting, other) in beside.into_iter().chain(rule.mirrors.as_ref().map(|other| ("mirrors", other))) {
             if let Some(node) = looker.node(&["monitor", name, setting]).filter(|_| unknown(other)) {
                 let why = "It would stay where it is. A monitor has its name from [monitor.NAME], or from its output.";
-                problems.push(no_such("monitor/unknown", "monitor", other, node, &names, why));
+                problems.push(names.no_such("monitor/unknown", other, node, why));
             }
         }
     }

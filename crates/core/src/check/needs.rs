@@ -1,6 +1,7 @@
 //! What a rice says it needs, against what it really uses: both ways.
 
 use std::borrow::Cow;
+use std::collections::HashSet;
 
 use super::Looker;
 use super::manifest::{Listed, Lists};
@@ -71,8 +72,9 @@ fn fonts(rice: &Rice) -> [(&'static str, &str); 3] {
     [("text", &rice.r#type.text), ("mono", &rice.r#type.mono), ("icon", &rice.r#type.icon)]
 }
 
-fn lists(listed: &Listed, name: &str) -> bool {
-    listed.as_ref().is_none_or(|listed| listed.iter().any(|(own, _)| own == name))
+/// The names of a list of the manifest, where it has that list.
+fn names(listed: &Listed) -> Option<HashSet<&str>> {
+    listed.as_ref().map(|listed| listed.iter().map(|(own, _)| own.as_str()).collect())
 }
 
 /// What is used and not listed, where the manifest has a list.
@@ -87,9 +89,11 @@ pub(super) fn check(looker: &Looker<'_>, needs: &Lists, problems: &mut Vec<Probl
             );
         }
     };
+    let (programs, families) = (names(&needs.programs), names(&needs.fonts));
+    let lacks = |listed: &Option<HashSet<&str>>, name: &str| listed.as_ref().is_some_and(|listed| !listed.contains(name));
     for one in uses(looker.rice) {
         let name = one.argv[0].as_str();
-        if !lists(&needs.programs, name) {
+        if lacks(&programs, name) {
             let span = one.span.or_else(|| {
                 looker.node(&one.path).map(|node| {
                     let named = looker.inside(node, "run").or(looker.inside(node, "stream"));
@@ -100,7 +104,7 @@ pub(super) fn check(looker: &Looker<'_>, needs: &Lists, problems: &mut Vec<Probl
         }
     }
     for (own, family) in fonts(looker.rice) {
-        if !family.is_empty() && !lists(&needs.fonts, family) {
+        if !family.is_empty() && lacks(&families, family) {
             missing("type/not-in-needs", "font", family, "fonts", looker.node(&["type", own]).map(|node| node.span));
         }
     }
@@ -118,7 +122,8 @@ pub(super) fn idle(needs: &Lists, rices: &[&Rice], problems: &mut Vec<Problem>) 
             );
         }
     };
-    let program = |name: &str| rices.iter().any(|rice| uses(rice).any(|one| one.argv[0] == name));
+    let used: HashSet<String> = rices.iter().flat_map(|rice| uses(rice).map(|one| one.argv[0].clone())).collect();
+    let program = |name: &str| used.contains(name);
     let font = |name: &str| rices.iter().any(|rice| fonts(rice).iter().any(|(_, family)| *family == name));
     spare(&needs.programs, "program/needless", "program", &program);
     spare(&needs.fonts, "type/needless", "font", &font);

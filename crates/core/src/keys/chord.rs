@@ -128,6 +128,8 @@ pub struct Keys(pub Vec<Chord>);
 pub enum Spelling {
     /// Nothing stands there.
     Empty,
+    /// More chords than a sequence may have: so many.
+    TooLong(usize),
     /// A word before a `+` is no modifier.
     NoModifier(String),
     /// No keysym has this name.
@@ -139,6 +141,13 @@ pub enum Spelling {
         /// The letter.
         letter: char,
     },
+}
+
+/// The most chords of a sequence.
+pub const MOST_CHORDS: usize = 16;
+
+fn too_long(count: usize) -> String {
+    format!("a sequence of {count} chords; {MOST_CHORDS} is the most")
 }
 
 /// Keysyms whose names are most often meant.
@@ -261,6 +270,10 @@ impl Chord {
 impl Keys {
     /// Reads `Lead+g c`; `lead` is the modifier that Lead stands for.
     pub fn parse(text: &str, lead: &str) -> Result<Keys, Spelling> {
+        let count = text.split_whitespace().count();
+        if count > MOST_CHORDS {
+            return Err(Spelling::TooLong(count));
+        }
         let chords = text.split_whitespace().map(|word| Chord::parse(word, lead)).collect::<Result<Vec<_>, _>>()?;
         if chords.is_empty() { Err(Spelling::Empty) } else { Ok(Keys(chords)) }
     }
@@ -316,6 +329,7 @@ impl Spelling {
     pub fn wrong(self) -> Wrong {
         match self {
             Spelling::Empty => Wrong::kind("expected a chord such as \"Ctrl+space\""),
+            Spelling::TooLong(count) => Wrong::coded("keys/no-key", too_long(count), "no chord"),
             Spelling::NoModifier(word) => Wrong::coded("keys/no-key", format!("{word} is no modifier"), "no chord"),
             Spelling::NoKey(word) => {
                 let near = nearest(&word, COMMON.iter().copied());
@@ -336,6 +350,9 @@ impl Spelling {
             Spelling::Empty => Problem::error("keys/no-key", "a binding without a key")
                 .at(span, "expected a chord such as \"Lead+Return\"")
                 .because("It can never fire."),
+            Spelling::TooLong(count) => Problem::error("keys/no-key", too_long(count))
+                .at(span, "nobody presses all of that")
+                .because("The binding can never fire."),
             Spelling::NoModifier(word) => {
                 let words: Vec<&str> = std::iter::once("Lead").chain(Modifier::ALL.into_iter().map(Modifier::word)).collect();
                 let problem =

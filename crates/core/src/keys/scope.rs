@@ -1,5 +1,6 @@
 //! Who reads the keyboard: scopes from the desk inwards, their tables, and everything that is bound in them.
 
+use std::collections::HashMap;
 use std::fmt;
 
 use super::chord::{Keys, Modifier};
@@ -142,13 +143,16 @@ pub enum Meeting {
 /// What programs bind by themselves, by the name of the scope, with the place of the file's name.
 pub type Known = Vec<(String, ScopeKeys<Says>)>;
 
+/// The most scopes that a rice may have beside the desk: nobody has more programs that read the keyboard.
+pub const MOST_SCOPES: usize = 100;
+
 impl Scopes {
     /// The readers of a rice.
     pub fn of(rice: &Rice, known: &Known) -> Scopes {
         let mut scopes = Scopes::default();
         scopes.reader("desk", None, None, None);
         scopes.add(0, &rice.keys.desk, false, |action| What::Act(action.clone()));
-        let mut waiting: Vec<&String> = rice.scope.keys().collect();
+        let mut waiting: Vec<&String> = rice.scope.keys().take(MOST_SCOPES).collect();
         while !waiting.is_empty() {
             let before = waiting.len();
             waiting.retain(|name| {
@@ -194,22 +198,19 @@ impl Scopes {
         self.readers.push(Reader { name: name.to_owned(), inside, outer, prefix, tables });
     }
 
-    /// The table of a mode of a scope, made where there is none.
-    fn table_of(&mut self, scope: usize, mode: &str, others: Others) -> usize {
-        let known = self.readers[scope].tables.iter().find(|at| self.tables[**at].mode.as_deref() == Some(mode)).copied();
-        known.unwrap_or_else(|| {
-            let table = Table { scope, mode: Some(mode.to_owned()), others, prefix: false, after_prefix: false };
-            self.tables.push(table);
-            self.readers[scope].tables.push(self.tables.len() - 1);
-            self.tables.len() - 1
-        })
-    }
-
     fn add<D: Deed>(&mut self, scope: usize, keys: &ScopeKeys<D>, known: bool, what: impl Fn(&D) -> What) {
         let plain = self.readers[scope].tables[0];
         self.add_chords(plain, &keys.plain, known, &what);
+        let modes = self.readers[scope].tables.iter().filter_map(|at| Some((self.tables[*at].mode.clone()?, *at)));
+        let modes: HashMap<String, usize> = modes.collect();
         for (name, mode) in keys.modes.iter() {
-            let table = self.table_of(scope, name, mode.others);
+            // The table of the mode, made where there is none.
+            let table = modes.get(name).copied().unwrap_or_else(|| {
+                let others = mode.others;
+                self.tables.push(Table { scope, mode: Some(name.clone()), others, prefix: false, after_prefix: false });
+                self.readers[scope].tables.push(self.tables.len() - 1);
+                self.tables.len() - 1
+            });
             self.add_chords(table, &mode.chords, known, &what);
         }
     }

@@ -1,0 +1,60 @@
+//! `jovrik rename`
+
+use std::rc::Rc;
+
+use clap::builder::PossibleValuesParser;
+use jovrik_core::problem::{count, in_words};
+use jovrik_home::rename::{Thing, rename};
+
+use crate::context::Context;
+use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, advice, columns};
+
+/// Give a workspace, module, program, palette, layout or mode another name, everywhere it is used
+///
+/// Headers and keys, lists, actions of bindings and presses, references and styles change in one step, in every part and
+/// overlay; every other byte stays.
+#[derive(Debug, clap::Args)]
+pub struct Arguments {
+    /// What it is
+    #[arg(value_parser = PossibleValuesParser::new(Thing::ALL.map(|(word, _)| word)))]
+    pub kind: String,
+    /// What it is called
+    pub old: String,
+    /// What it is to be called
+    pub new: String,
+    /// Say what would be written, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let Arguments { kind, old, new, .. } = arguments;
+    let Some((word, thing)) = Thing::ALL.into_iter().find(|(word, _)| word == kind) else {
+        return Err(Failure::Usage(format!("there is no kind of thing called {kind}")));
+    };
+    let writer = context.writer(arguments.dry_run)?;
+    let around = context.around()?;
+    let before = Rc::new(jovrik_home::check_folder(&context.folder()?, &[], &around));
+    let renamed = rename(before.clone(), thing, old, new, &around)?;
+    let what = format!("{word} {old} is now {new}, in {}", count(renamed.places.len(), "place"));
+    let wrote = writer.is_some();
+    if let Some(mut writer) = writer {
+        super::set::write(&renamed.planned, &mut writer, "rename", &what, context)?;
+    }
+    let out = &mut context.out;
+    writeln!(out, "{}", Meaning::Heading.paint(&what))?;
+    let row = |span: &jovrik_core::load::Span| {
+        let line = before.sources.get(span.file).map(|file| file.line(file.position(span.start).line)).unwrap_or_default();
+        vec![Meaning::Place.paint(&before.sources.place(*span)), line.trim().chars().take(60).collect()]
+    };
+    for line in columns(&renamed.places.iter().map(row).collect::<Vec<_>>(), "  ", context.width) {
+        writeln!(out, "{line}")?;
+    }
+    let names: Vec<String> = renamed.planned.files.keys().map(|name| Meaning::Place.paint(name)).collect();
+    writeln!(out, "  {} {}", if wrote { "changed" } else { "would change" }, in_words(&names))?;
+    if wrote {
+        advice(out, "  ", "jovrik undo", "takes it back")?;
+    }
+    Ok(Exit::Done)
+}

@@ -1,0 +1,275 @@
+//! One name for another, everywhere it is used: in headers and keys, lists, actions, references and styles, also in overlays
+//! that do not hold here.
+
+use std::rc::Rc;
+
+use jovrik_core::check::{Checked, Surroundings};
+use jovrik_core::desk::{shell_line, shell_words};
+use jovrik_core::load::{Bytes, FileId, Node, Source, Span, Value, bare, node_at, quoted, replace};
+use jovrik_core::problem::{Edit, in_words, nearest};
+use jovrik_core::rice::Rice;
+use jovrik_core::rice::catalogue::{Shape, find, path_of, pattern_of, steps};
+
+use crate::Error;
+use crate::planned::{Planned, finish};
+
+/// A kind of thing that a person names.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Thing {
+    /// A workspace.
+    Workspace,
+    /// A module of a bar.
+    Module,
+    /// A program.
+    Program,
+    /// A palette.
+    Palette,
+    /// A layout.
+    Layout,
+    /// A mode of the desk.
+    Mode,
+}
+
+impl Thing {
+    /// All of them, by their words.
+    pub const ALL: [(&'static str, Thing); 6] = [
+        ("workspace", Thing::Workspace),
+        ("module", Thing::Module),
+        ("program", Thing::Program),
+        ("palette", Thing::Palette),
+        ("layout", Thing::Layout),
+        ("mode", Thing::Mode),
+    ];
+
+    /// Its word.
+    pub fn word(self) -> &'static str {
+        Self::ALL.into_iter().find(|(_, thing)| *thing == self).map_or("", |(word, _)| word)
+    }
+
+    /// The tables whose names are such names.
+    fn tables(self) -> &'static [&'static [&'static str]] {
+        match self {
+            Thing::Workspace => &[&["workspace"]],
+            Thing::Module => &[&["module"], &["style", "bar", "module"]],
+            Thing::Program => &[&["program"]],
+            Thing::Palette => &[&["palette"]],
+            Thing::Layout => &[&["layout"]],
+            Thing::Mode => &[&["keys", "desk", "modes"]],
+        }
+    }
+
+    /// The settings whose texts, or the texts of whose lists, are such names.
+    fn settings(self) -> &'static [&'static str] {
+        match self {
+            Thing::Workspace => &["workspaces.order", "monitor.NAME.workspaces", "start.NAME.workspace"],
+            Thing::Module => &["bar.NAME.start", "bar.NAME.middle", "bar.NAME.end", "module.NAME.group"],
+            Thing::Program => &["start.NAME.open", "scope.NAME.inside"],
+            Thing::Palette => &["palette.use"],
+            Thing::Layout => &["workspaces.layouts", "workspace.NAME.layouts"],
+            Thing::Mode => &[],
+        }
+    }
+
+    /// Keys of inline tables that hold such names: the setting, and the key.
+    fn inner(self) -> &'static [(&'static str, &'static str)] {
+        match self {
+            Thing::Workspace => &[("rule.NAME.match", "workspace"), ("rule.NAME.set", "workspace")],
+            Thing::Program => &[("rule.NAME.match", "program")],
+            Thing::Module => &[("bar.NAME.sections", "show")],
+            Thing::Palette | Thing::Layout | Thing::Mode => &[],
+        }
+    }
+
+    /// The actions that name one.
+    fn verbs(self) -> &'static [&'static str] {
+        match self {
+            Thing::Workspace => &["go", "send", "carry"],
+            Thing::Module => &["fold"],
+            Thing::Program => &["open"],
+            Thing::Palette => &["palette"],
+            Thing::Layout => &["layout"],
+            Thing::Mode => &["mode"],
+        }
+    }
+
+    /// The names that there are.
+    fn names(self, rice: &Rice) -> Vec<&String> {
+        match self {
+            Thing::Workspace => {
+                let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
+                rice.workspaces.order.iter().chain(listed).chain(rice.workspace.keys()).collect()
+            }
+            Thing::Module => rice.module.keys().collect(),
+            Thing::Program => rice.program.keys().collect(),
+            Thing::Palette => rice.palette.all.keys().collect(),
+            Thing::Layout => rice.layout.keys().collect(),
+            Thing::Mode => rice.keys.desk.modes.keys().collect(),
+        }
+    }
+}
+
+/// A renaming that can be written.
+#[derive(Debug)]
+pub struct Renamed {
+    /// The edits.
+    pub planned: Planned,
+    /// The places that change, in order.
+    pub places: Vec<Span>,
+}
+
+struct Renaming<'a> {
+    thing: Thing,
+    old: &'a str,
+    new: &'a str,
+    edits: Vec<Edit>,
+}
+
+/// Plans to rename a thing.
+pub fn rename(before: Rc<Checked>, thing: Thing, old: &str, new: &str, around: &dyn Surroundings) -> Result<Renamed, Error> {
+    let names = thing.names(&before.rice);
+    let word = thing.word();
+    if !names.iter().any(|name| *name == old) {
+        let known: Vec<&str> = names.iter().map(|name| name.as_str()).collect();
+        let hint = match nearest(old, known.iter().copied()) {
+            Some(near) => format!("; did you mean {near}?"),
+            None if known.is_empty() => String::new(),
+            None => format!("; there is {}", in_words(&known)),
+        };
+        return Err(Error::Place(format!("the rice has no {word} {old}{hint}")));
+    }
+    if names.iter().any(|name| *name == new) {
+        return Err(Error::Place(format!("there is a {word} {new} already")));
+    }
+    let mut renaming = Renaming { thing, old, new, edits: Vec::new() };
+    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
+    for (file, source) in before.sources.iter().filter(|(_, source)| settings(&source.name)) {
+        renaming.file(file, source);
+    }
+    renaming.edits.sort_by_key(|edit| edit.span);
+    renaming.edits.dedup();
+    let places = renaming.edits.iter().map(|edit| edit.span).collect();
+    Ok(Renamed { planned: finish(before, renaming.edits, None, around)?, places })
+}
+
+impl Renaming<'_> {
+    fn file(&mut self, file: FileId, source: &Source) {
+        let outline = source.outline();
+        let span = |bytes: &Bytes| Span { file, start: bytes.start as u32, end: bytes.end as u32 };
+        for header in &outline.headers {
+            self.keys(&header.path, &header.keys, &span);
+        }
+        for entry in outline.entries.iter().filter(|entry| !entry.listed) {
+            self.keys(&entry.path, &entry.keys, &span);
+            if let Some(node) = node_at(source, span(&entry.value)) {
+                self.value(source, &entry.path, &node);
+            }
+        }
+    }
+
+    /// Keys that are the name: `keys` are the last steps of the path.
+    fn keys(&mut self, path: &[String], keys: &[Bytes], span: &dyn Fn(&Bytes) -> Span) {
+        let unwritten = path.len() - keys.len();
+        for table in self.thing.tables() {
+            let at = table.len();
+            let fits = path.len() > at && path.iter().zip(*table).all(|(a, b)| a == b) && path[at] == self.old;
+            if let Some(key) = at.checked_sub(unwritten).and_then(|at| keys.get(at)).filter(|_| fits) {
+                self.edits.push(Edit { span: span(key), text: bare(self.new) });
+            }
+        }
+    }
+
+    fn value(&mut self, source: &Source, path: &[String], node: &Node) {
+        self.references(source, node);
+        if path == ["overlay", "drop"] {
+            self.dropped(source, node);
+        }
+        let Ok(Shape::One(kind)) = find(Rice::CATALOGUE, path).map(|found| found.shape()) else { return };
+        let pattern = pattern_of(Rice::CATALOGUE, path);
+        if self.thing.settings().contains(&pattern.as_str()) {
+            self.names(source, node);
+        }
+        for (setting, key) in self.thing.inner() {
+            if *setting == pattern {
+                self.inner(source, node, key);
+            }
+        }
+        if matches!(kind.name, "binding" | "press" | "table of times" | "action") {
+            self.actions(source, node);
+        }
+    }
+
+    fn put(&mut self, source: &Source, node: &Node, text: &str) {
+        self.edits.push(replace(source, node, &quoted(text)));
+    }
+
+    /// Texts that are the name.
+    fn names(&mut self, source: &Source, node: &Node) {
+        match &node.value {
+            Value::Text(text) if text == self.old => self.put(source, node, self.new),
+            Value::List(items) => items.iter().for_each(|item| self.names(source, item)),
+            _ => {}
+        }
+    }
+
+    fn inner(&mut self, source: &Source, node: &Node, key: &str) {
+        match &node.value {
+            Value::Table(entries) => {
+                entries.iter().filter(|(name, _)| name == key).for_each(|(_, node)| self.names(source, node));
+            }
+            Value::List(items) => items.iter().for_each(|item| self.inner(source, item, key)),
+            _ => {}
+        }
+    }
+
+    fn actions(&mut self, source: &Source, node: &Node) {
+        match &node.value {
+            Value::Text(text) => match shell_words(text).as_deref() {
+                Some([verb, name]) if self.thing.verbs().contains(&verb.as_str()) && name == self.old => {
+                    self.put(source, node, &shell_line(&[verb.as_str(), self.new]));
+                }
+                _ => {}
+            },
+            Value::List(items) => items.iter().for_each(|item| self.actions(source, item)),
+            // What a note says is not what is done.
+            Value::Table(entries) => {
+                let does = |name: &str| !matches!(name, "note" | "label" | "on");
+                entries.iter().filter(|(name, _)| does(name)).for_each(|(_, node)| self.actions(source, node));
+            }
+            _ => {}
+        }
+    }
+
+    /// The path of a setting with the other name, if it leads through the one.
+    fn path(&self, path: &str) -> Option<String> {
+        let mut steps = steps(path);
+        let table = self.thing.tables().iter().find(|table| {
+            steps.len() > table.len() && steps.iter().zip(**table).all(|(a, b)| a == b) && steps[table.len()] == self.old
+        })?;
+        steps[table.len()] = self.new.to_owned();
+        Some(path_of(&steps))
+    }
+
+    /// `=module.tide.text`
+    fn references(&mut self, source: &Source, node: &Node) {
+        match &node.value {
+            Value::Text(text) => {
+                let target = text.strip_prefix('=').filter(|target| !target.starts_with('='));
+                if let Some(path) = target.and_then(|target| self.path(target)) {
+                    self.put(source, node, &format!("={path}"));
+                }
+            }
+            Value::List(items) => items.iter().for_each(|item| self.references(source, item)),
+            _ => {}
+        }
+    }
+
+    /// What an overlay takes away, by its path.
+    fn dropped(&mut self, source: &Source, node: &Node) {
+        let Value::List(items) = &node.value else { return };
+        for item in items {
+            if let Some(path) = item.text().and_then(|text| self.path(text)) {
+                self.put(source, item, &path);
+            }
+        }
+    }
+}
