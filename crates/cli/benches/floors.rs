@@ -103,6 +103,65 @@ fn checking(folder: &Path) {
     tell("check it, in the process", ours, "toml_edit parses the same text", bare);
 }
 
+/// So many things of one kind, each naming the next or one of another kind; the last is named wrongly by all.
+fn many(kind: &str, number: usize) -> Files {
+    let letters: Vec<char> = ('a'..='z').collect();
+    let chord = |nth: usize| {
+        let letter = |by: usize| letters[nth / by % 26];
+        format!("Lead+{} {} {} {}", letter(1), letter(26), letter(676), letter(17_576))
+    };
+    let all = |one: &dyn Fn(usize) -> String| (0..number).map(one).collect::<String>();
+    let names = |name: &str| (0..number).map(|nth| format!("\"{name}{nth}\"")).collect::<Vec<_>>().join(", ");
+    let mut manifest = "[rice]\nname = \"many\"\n".to_owned();
+    let text = match kind {
+        "programs" => {
+            manifest.push_str(&format!("[needs]\nprograms = [{}]\n", names("p")));
+            format!("[program]\n{}", all(&|nth| format!("n{nth} = \"p{nth}\"\n")))
+        }
+        "references" => all(&|nth| format!("[module.m{nth}]\ntext = \"=module.m{}.empty\"\nempty = \"x\"\n", (nth + 1) % number)),
+        "bindings" => {
+            let bound = all(&|nth| format!("\"{}\" = \"go w{nth}\"\n", chord(nth)));
+            format!("[workspaces]\norder = [{}]\n[keys.desk]\n{bound}", names("w"))
+        }
+        "modules" => {
+            let made = all(&|nth| format!("[module.m{nth}]\nsource = \"cpu\"\ntext = \"{{load}}\"\n"));
+            format!("{made}[bar.top]\nend = [{}]\n", names("m"))
+        }
+        "rules" => all(&|nth| format!("[rule.r{nth}]\nmatch = {{ app = \"a{nth}\" }}\nset = {{ float = true }}\n")),
+        "wrong names" => {
+            let bound = all(&|nth| format!("\"{}\" = \"go x{nth}\"\n", chord(nth)));
+            format!("[workspaces]\norder = [{}]\n[keys.desk]\n{bound}", names("w"))
+        }
+        _ => String::new(),
+    };
+    let mut files = Files {
+        manifest: Some(Source::new("rice.toml", manifest)),
+        parts: vec![Source::new("parts/a.toml", text)],
+        ..Files::default()
+    };
+    if kind == "overlays" {
+        for nth in 0..number {
+            let text = format!("[overlay]\nwhen = {{ host = \"h{nth}\" }}\n[space]\nedge = {}\n", nth % 100);
+            files.overlays.push(Source::new(format!("overlays/o{nth}.toml"), text));
+        }
+    }
+    files
+}
+
+/// How checking grows with what there is: four times as much should take about four times as long.
+fn growing() {
+    println!("check of 2500, 5000 and 10000 things of one kind (overlays: 250, 500 and 1000); the last against the first");
+    for kind in ["programs", "references", "bindings", "modules", "rules", "overlays", "wrong names"] {
+        let less = if kind == "overlays" { 10 } else { 1 };
+        let times = [2500, 5000, 10_000].map(|number| {
+            let files = many(kind, number / less);
+            median(5, || drop(black_box(check(files.clone(), &[], &Nowhere))))
+        });
+        let [a, b, c] = times.map(|time| time.as_secs_f64() * 1000.0);
+        println!("  {kind:<14}{a:>9.1} ms {b:>9.1} ms {c:>9.1} ms   {:.1} times", c / a);
+    }
+}
+
 /// A rice of 5,000 bindings in 20 scopes with 500 fights: 250 a scope, 25 of them spelled twice with another meaning.
 fn fighting() -> String {
     let keys: Vec<String> = ('a'..='z').chain('0'..='9').map(String::from).chain((1..=12).map(|nth| format!("F{nth}"))).collect();
@@ -388,6 +447,7 @@ fn main() {
     let rice = folder.path().join("rice");
     jovrik_home::new_rice(&rice, jovrik_home::sample_files("saltmarsh").expect("a sample")).expect("written");
     checking(&rice);
+    growing();
     keying();
     looking(&rice);
     living(&rice);

@@ -100,6 +100,9 @@ pub struct Fonts {
     places: FontPlaces,
     search: Search,
     known: HashMap<String, bool>,
+    /// Families of which every face is loaded, and those that have been asked for bold ones.
+    whole: HashSet<String>,
+    bold: HashSet<String>,
     text_face: String,
     mono_face: String,
     missing: HashSet<String>,
@@ -132,6 +135,8 @@ impl Fonts {
             places,
             search: Search::default(),
             known: HashMap::new(),
+            whole: HashSet::new(),
+            bold: HashSet::new(),
             text_face,
             mono_face,
             missing: HashSet::new(),
@@ -152,10 +157,15 @@ impl Fonts {
         }
         let in_db = |system: &FontSystem| system.db().faces().any(|face| face.families.iter().any(|(name, _)| name == family));
         let mut found = in_db(&self.system);
+        // Files are mostly called as their family is: the one that is called just so, then the few that begin so.
+        let wanted = letters(family);
+        let regular = format!("{wanted}regular");
         if !found {
-            // Files are mostly called as their family is: those few are opened first.
-            let wanted = letters(family);
-            self.load(|name| name.starts_with(&wanted));
+            self.load(|name| name == wanted || name == regular);
+            found = in_db(&self.system);
+        }
+        if !found {
+            self.whole(family);
             found = in_db(&self.system);
         }
         if !found {
@@ -167,6 +177,30 @@ impl Fonts {
         }
         self.known.insert(family.to_owned(), found);
         found
+    }
+
+    /// Loads all faces of a family, by the names of their files.
+    fn whole(&mut self, family: &str) {
+        if self.whole.insert(family.to_owned()) {
+            let wanted = letters(family);
+            self.load(|name| name.starts_with(&wanted));
+        }
+    }
+
+    /// Loads a bold face of a family: the file that is called just so, else all of them.
+    fn bolder(&mut self, family: &str) {
+        if !self.bold.insert(family.to_owned()) {
+            return;
+        }
+        let wanted = format!("{}bold", letters(family));
+        self.load(|name| name == wanted);
+        let bold = |face: &fontdb::FaceInfo| {
+            let upright = face.style == fontdb::Style::Normal && face.stretch == fontdb::Stretch::Normal;
+            upright && face.weight.0 >= 600 && face.families.iter().any(|(name, _)| name == family)
+        };
+        if !self.system.db().faces().any(bold) {
+            self.whole(family);
+        }
     }
 
     /// Loads the files whose names, in small letters and digits, are wanted and which were not loaded yet.
@@ -242,6 +276,9 @@ impl Fonts {
             (false, true) => self.mono_face.clone(),
             (false, false) => self.text_face.clone(),
         };
+        if face.bold {
+            self.bolder(&face.family);
+        }
         // CSS's reference pixel: 96 to the inch, 72 points to the inch.
         let size = face.points * 96.0 / 72.0;
         let height = (size * 1.4).ceil();

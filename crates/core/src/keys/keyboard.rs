@@ -153,6 +153,9 @@ impl Keyboard {
         let at = BUILT_IN.iter().position(|(name, _)| *name == layout)?;
         let us = Keyboard::us();
         let made = MADE[at].get_or_init(|| {
+            if at == 0 {
+                return us.clone();
+            }
             let mut caps: Vec<Cap> = us.caps.clone();
             for cap in BUILT_IN[at].1.lines().filter_map(cap_of) {
                 match caps.iter_mut().find(|old| old.code == cap.code) {

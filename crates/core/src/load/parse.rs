@@ -296,8 +296,29 @@ pub(super) fn is_sound(text: &str) -> bool {
     DeTable::parse(text).is_ok()
 }
 
+/// A value that can be read at a glance: a whole number, a truth, a text without anything that has a meaning of its own.
+fn plain_value(text: &str) -> Option<Value> {
+    match text {
+        "true" => return Some(Value::Truth(true)),
+        "false" => return Some(Value::Truth(false)),
+        "[]" => return Some(Value::List(Vec::new())),
+        "{}" => return Some(Value::Table(Vec::new())),
+        _ => {}
+    }
+    if let Some(inner) = text.strip_prefix('"').and_then(|rest| rest.strip_suffix('"')) {
+        let plain = |b: u8| (b' '..0x7f).contains(&b) && !matches!(b, b'"' | b'\\');
+        return inner.bytes().all(plain).then(|| Value::Text(inner.to_owned()));
+    }
+    // A zero in front, a sign or a line below would ask for the whole grammar.
+    let digits = !text.is_empty() && text.len() < 18 && text.bytes().all(|b| b.is_ascii_digit());
+    (digits && (text == "0" || !text.starts_with('0'))).then(|| text.parse().map(Value::Whole).ok()).flatten()
+}
+
 /// One TOML value.
 pub fn parse_value(text: &str) -> Option<Node> {
+    if let Some(value) = plain_value(text) {
+        return Some(Node::built_in(value));
+    }
     let line = format!("x = {text}");
     let table = DeTable::parse(&line).ok()?.into_inner();
     let mut entries = convert_table(FileId::BUILT_IN, table);

@@ -192,3 +192,46 @@ fn references_are_followed_inside_lists_and_values_that_are_one() {
         checked("[space]\nedge = \"=space.alone\"\nalone = \"=space.edge\"\n[program]\nx = { run = [\"=space.edge\"] }\n");
     assert!(found(&looped).contains(&"setting/loop parts/a.toml:5:14".to_owned()), "{:?}", found(&looped));
 }
+
+#[test]
+fn a_value_that_is_read_at_a_glance_is_what_the_grammar_says() {
+    use jovrik_core::load::{FileId, Source, parse, parse_value};
+    let texts = [
+        "0",
+        "7",
+        "42",
+        "007",
+        "+1",
+        "-1",
+        "1_000",
+        "1e3",
+        "0x1f",
+        "999999999999999999999",
+        "true",
+        "false",
+        "True",
+        "[]",
+        "{}",
+        "[ ]",
+        "\"\"",
+        "\"plain @accent/40%\"",
+        "\"a\\tb\"",
+        "\"\"\"\"\"\"",
+        "\"\"\"x\"\"\"",
+        "\"a\" # b\"",
+        "\"a\", \"b\"",
+        "'x'",
+        "\"é\"",
+        "\"",
+        "",
+        " 1",
+        "1 ",
+        "1979-05-27",
+    ];
+    for text in texts {
+        let (source, mut problems) = (Source::new("a", format!("x = {text}")), Vec::new());
+        let whole = parse(FileId(0), &source, &mut problems);
+        let whole = whole.first().map(|(_, node)| node.to_toml()).filter(|_| problems.is_empty());
+        assert_eq!(parse_value(text).map(|node| node.to_toml()), whole, "{text}");
+    }
+}

@@ -57,7 +57,11 @@ fn every_use_of_a_name_changes_and_what_only_looks_like_one_does_not() {
         "[program]\nOLD = { run = [\"old\"] }\n",
         Thing::Program,
     );
-    everywhere("[palette]\nuse = \"OLD\"\n[palette.OLD]\npaper = \"#000000\"\nink = \"#ffffff\"\n", "[palette]\nuse = \"OLD\"\n", Thing::Palette);
+    everywhere(
+        "[palette]\nuse = \"OLD\"\n[palette.OLD]\npaper = \"#000000\"\nink = \"#ffffff\"\n",
+        "[palette]\nuse = \"OLD\"\n",
+        Thing::Palette,
+    );
     everywhere(
         "[layout.OLD]\nkind = \"grid\"\n[workspaces]\nlayouts = [\"OLD\", \"solo\"]\norder = [\"old\"]\n[keys.desk]\n\"Lead+a\" = \"layout OLD\"\n\"Lead+b\" = \"go old\"\n",
         "[workspace.old]\nlayouts = [\"OLD\"]\n",
