@@ -277,7 +277,7 @@ fn wait_for(word: &str, number: usize) {
         }
         std::thread::sleep(Duration::from_millis(20));
     }
-    panic!("{} processes with {word}, not {number}", alive(word));
+    assert_eq!(alive(word), number, "processes with {word}");
 }
 
 #[test]

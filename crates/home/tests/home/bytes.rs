@@ -96,11 +96,9 @@ fn set_keeps_the_rest(text: &str, path: &str, nth: usize) -> String {
     let value = value_for(path, nth);
     let before = read(text);
     let span = leaves(&before).into_iter().find(|(own, _)| own == path).map(|(_, span)| span);
-    let planned = match set(|| files(text), path, &value, None, &Nowhere) {
-        Ok(planned) => planned,
-        Err(Error::Refused(after)) => panic!("{path} = {value}: {:?}\n{text}", after.problems),
-        Err(error) => panic!("{path}: {error}\n{text}"),
-    };
+    let planned = set(|| files(text), path, &value, None, &Nowhere);
+    assert!(planned.is_ok(), "{path} = {value}: {planned:?}\n{text}");
+    let planned = planned.expect("set");
     if !planned.files.contains_key("parts/a.toml") {
         // It has no neighbours here: it got a file of its own.
         return text.to_owned();
@@ -126,12 +124,13 @@ fn set_keeps_the_rest(text: &str, path: &str, nth: usize) -> String {
 
 #[track_caller]
 fn reset_takes_just_that(text: &str, path: &str) -> String {
-    let planned = match reset(|| files(text), path, &Nowhere) {
-        Ok(planned) => planned,
-        // What others name cannot go.
-        Err(Error::Refused(_)) => return text.to_owned(),
-        Err(error) => panic!("{path}: {error}\n{text}"),
-    };
+    let planned = reset(|| files(text), path, &Nowhere);
+    // What others name cannot go.
+    if matches!(planned, Err(Error::Refused(_))) {
+        return text.to_owned();
+    }
+    assert!(planned.is_ok(), "{path}: {planned:?}\n{text}");
+    let planned = planned.expect("reset");
     let new = the_text(&planned);
     assert_eq!(without(&planned.after, "-"), without(&planned.before, path), "{path}:\n{text}---\n{new}");
     // Comments inside of what goes, such as those of a list of several lines, go with it.
@@ -146,19 +145,19 @@ fn reset_takes_just_that(text: &str, path: &str) -> String {
 #[track_caller]
 fn off_and_on_is_nothing(text: &str, path: &str, element: Option<&str>) {
     let off = match toggle(|| files(text), path, element, &Nowhere) {
-        Ok(planned) => the_text(&planned),
         Err(Error::Refused(_)) => return,
         Err(Error::Place(why)) => {
-            assert!(
-                why.contains("stands in one line with others") || why.contains("no list that"),
-                "{path} {element:?}: {why}\n{text}"
-            );
+            let said = why.contains("stands in one line with others") || why.contains("no list that");
+            assert!(said, "{path} {element:?}: {why}\n{text}");
             return;
         }
-        Err(error) => panic!("{path}: {error}\n{text}"),
+        other => other,
     };
+    assert!(off.is_ok(), "{path}: {off:?}\n{text}");
+    let off = the_text(&off.expect("off"));
     let on = toggle(|| files(&off), path, element, &Nowhere);
-    let on = on.map(|planned| the_text(&planned)).unwrap_or_else(|error| panic!("{path} {element:?}: {error}\n{text}---\n{off}"));
+    assert!(on.is_ok(), "{path} {element:?}: {on:?}\n{text}---\n{off}");
+    let on = the_text(&on.expect("on"));
     assert_eq!(on, text, "{path} {element:?}, from:\n{off}");
 }
 
