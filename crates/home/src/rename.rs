@@ -129,7 +129,12 @@ pub fn rename(before: Rc<Checked>, thing: Thing, old: &str, new: &str, around: &
     let names = thing.names(&before.rice);
     let word = thing.word();
     if !names.iter().any(|name| *name == old) {
-        let known: Vec<&str> = names.iter().map(|name| name.as_str()).collect();
+        let mut known: Vec<&str> = Vec::new();
+        for name in names {
+            if !known.contains(&name.as_str()) {
+                known.push(name);
+            }
+        }
         let hint = match nearest(old, known.iter().copied()) {
             Some(near) => format!("; did you mean {near}?"),
             None if known.is_empty() => String::new(),

@@ -61,31 +61,71 @@ enum Job<'a> {
 /// In a home where nothing was written yet, nothing is made before something is.
 #[derive(Debug)]
 pub struct Writer {
+    /// Closed before the lock is let go of.
+    work: Option<Work>,
     home: Home,
     disk: Disk,
-    work: Option<Work>,
+    _lock: Lock,
 }
 
-/// The lock and the history that it guards.
+/// The history, and the work that it keeps.
 #[derive(Debug)]
 struct Work {
     history: History,
     disk: Disk,
-    _lock: File,
 }
 
 fn same(a: &Option<Kept>, b: &Option<Kept>) -> bool {
     a.as_ref().map(|kept| &kept.bytes) == b.as_ref().map(|kept| &kept.bytes)
 }
 
-/// Keeps two writers apart.
-fn lock(home: &Home) -> Result<File, Error> {
-    let folder = home.state.join("jovrik");
-    std::fs::create_dir_all(&folder).map_err(|error| Error::io(&folder, &error))?;
-    let path = folder.join("lock");
-    let file = File::options().create(true).append(true).open(&path).map_err(|error| Error::io(&path, &error))?;
-    rustix::fs::flock(&file, rustix::fs::FlockOperation::NonBlockingLockExclusive).map_err(|_| Error::Busy)?;
-    Ok(file)
+/// How often the lock is asked for, every 20 ms.
+const MOST_TRIES: usize = 50;
+
+/// What keeps two writers apart. Where nothing was written yet it leaves nothing behind.
+#[derive(Debug)]
+struct Lock {
+    file: File,
+    path: PathBuf,
+    history: PathBuf,
+    /// Folders that were made for it, outermost first.
+    made: Vec<PathBuf>,
+}
+
+impl Lock {
+    fn take(home: &Home) -> Result<Lock, Error> {
+        let folder = home.state.join("jovrik");
+        let mut made: Vec<PathBuf> = folder.ancestors().take_while(|folder| !folder.exists()).map(Path::to_owned).collect();
+        made.reverse();
+        std::fs::create_dir_all(&folder).map_err(|error| Error::io(&folder, &error))?;
+        let path = folder.join("lock");
+        // Another one is mostly done in a moment, such as a key that is pressed twice.
+        for _ in 0..MOST_TRIES {
+            let file = File::options().create(true).append(true).open(&path).map_err(|error| Error::io(&path, &error))?;
+            let taken = rustix::fs::flock(&file, rustix::fs::FlockOperation::NonBlockingLockExclusive).is_ok();
+            // Whoever had it may have taken the file away meanwhile.
+            if taken && same_file(&file, &path) {
+                return Ok(Lock { file, path, history: home.history(), made });
+            }
+            std::thread::sleep(std::time::Duration::from_millis(20));
+        }
+        Err(Error::Busy)
+    }
+}
+
+impl Drop for Lock {
+    fn drop(&mut self) {
+        if !self.history.exists() && same_file(&self.file, &self.path) {
+            let _ = std::fs::remove_file(&self.path);
+            self.made.iter().rev().for_each(|folder| drop(std::fs::remove_dir(folder)));
+        }
+    }
+}
+
+fn same_file(file: &File, path: &Path) -> bool {
+    use std::os::unix::fs::MetadataExt;
+    let number = |metadata: std::fs::Metadata| (metadata.dev(), metadata.ino());
+    file.metadata().ok().map(number) == std::fs::metadata(path).ok().map(number)
 }
 
 impl Writer {
@@ -99,7 +139,7 @@ impl Writer {
         if !home.home.is_dir() {
             return Err(Error::Home(format!("the home folder {} does not exist; nothing was written", home.home.display())));
         }
-        let mut writer = Writer { home: home.clone(), disk, work: None };
+        let mut writer = Writer { work: None, home: home.clone(), disk, _lock: Lock::take(home)? };
         if home.history().exists() {
             writer.work()?;
         }
@@ -108,9 +148,8 @@ impl Writer {
 
     fn work(&mut self) -> Result<&mut Work, Error> {
         if self.work.is_none() {
-            let lock = lock(&self.home)?;
             let history = History::open(&self.home.history())?;
-            let mut work = Work { history, disk: self.disk.clone(), _lock: lock };
+            let mut work = Work { history, disk: self.disk.clone() };
             work.recover()?;
             self.work = Some(work);
         }

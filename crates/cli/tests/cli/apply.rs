@@ -147,6 +147,20 @@ fn two_applies_are_kept_apart() {
 }
 
 #[test]
+fn several_at_once_wait_for_each_other_and_none_is_lost() {
+    let desk = Desk::of("[space]\nedge = 1\nbetween = 1\nalone = 1\n[frame]\nwidth = 1\n");
+    let paths = ["space.edge", "space.between", "space.alone", "frame.width"];
+    let start = |path: &&str| desk.command(&desk.rice(), &["set", path, "7"]).stdout(std::process::Stdio::null()).spawn();
+    let running: Vec<_> = paths.iter().map(|path| start(path).expect("it runs")).collect();
+    for mut one in running {
+        assert!(one.wait().expect("it ended").success());
+    }
+    assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 7\nbetween = 7\nalone = 7\n[frame]\nwidth = 7\n");
+    desk.run(&["undo", "--steps", "4"]).clean();
+    assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 1\nbetween = 1\nalone = 1\n[frame]\nwidth = 1\n");
+}
+
+#[test]
 fn placed_files_stay_in_their_bounds() {
     for (place, from, said) in [
         ("~/../x", "art/a", "~/../x is no place for a file of a rice: it is written neither"),

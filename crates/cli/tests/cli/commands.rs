@@ -361,7 +361,7 @@ fn the_demo_runs_from_an_empty_machine_and_leaves_the_home_alone() {
     let told = String::from_utf8(run.stdout).expect("UTF-8");
     assert_eq!((run.status.code(), String::from_utf8_lossy(&run.stderr).as_ref()), (Some(0), ""), "{told}");
     for said in
-        ["keys/unknown-action", "keys/twice", "the least possible", "0 windows moved", "took back entry", "none of them was run"]
+        ["keys/unknown-action", "keys/twice", "the least possible", "0 windows moved", "took back entry", "nothing of it was run or written"]
     {
         assert!(told.contains(said), "{said} is missing:\n{told}");
     }
