@@ -188,7 +188,7 @@ fn all(studio: &Studio) -> Result<(), Failure> {
         &["Right", "Right", "Right", "Down", "Down", "Return", "Tab", "Tab", "Tab", "Left", "Left", "Left", "Left"],
     )?;
     studio.jovrik(&["publish", "--bundle", "saltmarsh.rice"])?;
-    studio.words("adopt.png", &["jovrik adopt saltmarsh.rice", "jovrik adopt saltmarsh.rice --to ../theirs"])?;
+    studio.words("adopt.png", &["jovrik adopt saltmarsh.rice"])?;
     std::fs::remove_file(studio.folder.join("saltmarsh/saltmarsh.rice"))?;
     studio.words("demo.png", &["jovrik demo --out /tmp/jovrik-demo"])?;
     let part = |name: &str| studio.folder.join("saltmarsh/parts").join(name);

@@ -70,7 +70,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         if of.is_empty() {
             continue;
         }
-        writeln!(out, "\n  {heading}")?;
+        writeln!(out, "\n  {}", Meaning::Heading.paint(heading))?;
         let mut before = "";
         for one in of {
             // What would be run is shown whole: a value that is long takes more lines, and loses nothing.

@@ -1,7 +1,7 @@
 //! `jovrik apply`
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::Nowhere;
+use jovrik_core::check::Glance;
 use jovrik_core::problem::{count, in_words};
 use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
 use jovrik_home::{About, History, Home, Kept, check_folder, differing_lines, resolved};
@@ -58,7 +58,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let history = writer.as_ref().and_then(jovrik_home::Writer::history).or(reading.as_ref());
     let plan = plan(&folder, &checked, &context.home, history, &leave)?;
     let target = context.home.rice();
-    let before = if target.join("rice.toml").exists() { Some(check_folder(&target, &[], &Nowhere)) } else { None };
+    let before = if target.join("rice.toml").exists() {
+        Some(check_folder(&target, &[], &Glance { around: &context.around()?, elsewhere: false }))
+    } else {
+        None
+    };
     let what = match &before {
         Some(before) => match in_short(&changes(&before.tree, &checked.tree)).as_str() {
             "nothing" => written(&plan, &context.home),

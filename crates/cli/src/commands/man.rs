@@ -33,7 +33,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut open = vec![command];
     while let Some(command) = open.pop() {
         let name = command.get_display_name().unwrap_or_else(|| command.get_name()).to_owned();
-        open.extend(command.get_subcommands().filter(|inner| inner.get_name() != "help").cloned());
+        open.extend(command.get_subcommands().filter(|inner| inner.get_name() != "help" && !inner.is_hide_set()).cloned());
         pages.push((at.join(format!("{name}.1")), render(command)?));
     }
     std::fs::create_dir_all(&at)?;

@@ -91,6 +91,18 @@ fn a_file_that_the_rice_no_longer_has_is_taken_away_and_comes_back() {
 }
 
 #[test]
+fn an_apply_is_remembered_by_what_it_changes_on_this_computer() {
+    let desk = Desk::of("[space]\nedge = 1\n");
+    // It holds on every computer that has a core.
+    desk.write("overlays/any.toml", "[overlay]\nwhen = { cores = \">= 1\" }\n[frame]\nwidth = 3\n");
+    desk.run(&["apply"]).clean();
+    desk.run(&["set", "space.edge", "2"]).clean();
+    desk.run(&["apply"]).clean();
+    let history = desk.run(&["history"]).clean();
+    assert!(history.lines().next().is_some_and(|line| line.ends_with("apply  space.edge 1 → 2")), "{history}");
+}
+
+#[test]
 fn edits_of_a_rice_elsewhere_are_never_taken_for_placed_files() {
     let desk = Desk::sample();
     desk.run(&["apply"]).clean();

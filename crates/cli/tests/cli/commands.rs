@@ -360,9 +360,14 @@ fn the_demo_runs_from_an_empty_machine_and_leaves_the_home_alone() {
     let run = desk.command(desk.path(), &["demo", "--out", "shown"]).env("TMPDIR", desk.path()).output().expect("it runs");
     let told = String::from_utf8(run.stdout).expect("UTF-8");
     assert_eq!((run.status.code(), String::from_utf8_lossy(&run.stderr).as_ref()), (Some(0), ""), "{told}");
-    for said in
-        ["keys/unknown-action", "keys/twice", "the least possible", "0 windows moved", "took back entry", "nothing of it was run or written"]
-    {
+    for said in [
+        "keys/unknown-action",
+        "keys/twice",
+        "the least possible",
+        "0 windows moved",
+        "took back entry",
+        "nothing of it was run or written",
+    ] {
         assert!(told.contains(said), "{said} is missing:\n{told}");
     }
     for name in ["ebb.png", "noon.png", "both.png", "after.png", "saltmarsh.rice"] {

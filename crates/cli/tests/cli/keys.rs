@@ -596,6 +596,13 @@ fn bad_input_gets_an_answer_in_time() {
     let desk = Desk::of(&format!("[keys.desk]\n\"{fifty}\" = \"close\"\n\"Lead+a\" = \"kill\"\n"));
     assert_eq!(desk.run(&["keys", "clash"]).code, 1);
     desk.run(&["keys", "settle"]).clean();
+    let absurd = Desk::of(&format!("[keys.desk]\n\"{}\" = \"close\"\n", vec!["Lead+a"; 50_000].join(" ")));
+    let told = absurd.run(&["check"]);
+    assert!(
+        told.code == 1 && told.out.starts_with("error  keys/no-key  a sequence of 50000 chords; 64 is the most"),
+        "{}",
+        &told.out[..200]
+    );
     assert_eq!(desk.run(&["keys", "trace", &fifty]).clean().lines().filter(|line| line.starts_with("press ")).count(), 50);
     let modes: String = (0..10_000).map(|nth| format!("[keys.desk.modes.m{nth}]\n\"q\" = \"mode leave\"\n")).collect();
     let desk = Desk::of(&modes);

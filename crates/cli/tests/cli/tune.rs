@@ -296,12 +296,12 @@ fn without_a_terminal_it_says_what_to_type_instead() {
 
 #[test]
 fn bindings_and_lists_are_changed_as_they_are_written() {
-    let mut tune = Tune::new(140, 30, &[], &["keys.desk.\"Super+w\""]);
-    tune.shows("Super+w");
+    let mut tune = Tune::new(140, 30, &[], &["keys.desk.\"Super+BackSpace\""]);
+    tune.shows("Super+BackSpace");
     tune.keys(&[ENTER]);
     tune.shows("do = \"close\"");
     tune.keys(&["\x15", "l", "a", "y", "o", "u", "t", " ", "n", "e", "x", "t"]);
-    tune.shows("\"Lead+w\" = \"layout next\"");
+    tune.shows("\"Lead+BackSpace\" = \"layout next\"");
     tune.keys(&["\x15", "l", "a", "y", "o", "t"]);
     tune.wait("what is no action is refused", |text| text.contains("no action") || text.contains("cannot be"));
     tune.keys(&[ESC, "/"]);

@@ -144,7 +144,7 @@ pub enum Spelling {
 }
 
 /// The most chords of a sequence.
-pub const MOST_CHORDS: usize = 16;
+pub const MOST_CHORDS: usize = 64;
 
 fn too_long(count: usize) -> String {
     format!("a sequence of {count} chords; {MOST_CHORDS} is the most")
