@@ -10,8 +10,11 @@ pub mod desk;
 pub mod keys;
 pub mod load;
 pub mod machine;
+mod ordered;
 pub mod problem;
 pub mod rice;
 pub mod scene;
 pub mod style;
 pub mod template;
+
+pub use ordered::Ordered;

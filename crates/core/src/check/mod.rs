@@ -258,7 +258,6 @@ impl House<'_> {
         program::check(&looker, around, problems);
         typeface::check(&looker, around, problems);
         picture::check(&looker, around, problems);
-        place::check(&looker, around, measure, problems);
         bar::room(&looker, around, measure, problems);
     }
 }
@@ -299,6 +298,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let mut main = house.lay(&which);
     problems.append(&mut main.problems);
     house.meet(&main, around, around, &mut problems);
+    place::check(&main.looker(&sources, &Keyboards::new(Vec::new(), false)), around, &mut problems);
     let mut elsewhere: Vec<(String, Rc<Rice>)> = Vec::new();
     let mut laid = vec![(which.clone(), main)];
     let one = |problem: &Problem| (problem.code, problem.title.clone(), problem.marks.first().map(|mark| mark.span));
@@ -323,6 +323,9 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         });
         let mut found = Vec::new();
         house.meet(&laid[at].1, machine, around, &mut found);
+        if laid[at].1.rice.place != laid[0].1.rice.place {
+            place::check(&laid[at].1.looker(&sources, &Keyboards::new(Vec::new(), false)), around, &mut found);
+        }
         add(found, &place, &mut problems);
     }
     // An overlay that holds on none of them is looked at by itself.

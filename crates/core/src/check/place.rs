@@ -16,14 +16,13 @@ pub struct NoTarget {
     pub why: String,
 }
 
-/// `around` knows where files go, `rice` the files of the rice.
-pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, rice: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let mut taken: HashMap<String, Span> = HashMap::new();
     for (to, file) in looker.rice.place.0.iter() {
         let Some(node) = looker.node(&["place", to]).filter(|node| node.span.written()) else { continue };
         target(to, node, around, &mut taken, problems);
         let from = looker.inside(node, "from").unwrap_or(node);
-        match rice.source(&file.from) {
+        match around.source(&file.from) {
             None => {}
             Some(Err(why)) => problems.push(
                 Problem::error("place/source", format!("{} cannot be placed", file.from))

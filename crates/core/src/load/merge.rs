@@ -1,9 +1,8 @@
 //! Nodes of several files to one tree, along the catalogue, with every value's chain of places.
 
-use indexmap::IndexMap;
-
 use super::parse::{Node, Value, bare, parse_value};
 use super::source::{Sources, Span};
+use crate::Ordered;
 use crate::keys::{Keys, Spelling};
 use crate::problem::{Fix, Problem, nearest};
 use crate::rice::catalogue::{Names, Shape, Table, table_of};
@@ -34,7 +33,7 @@ pub struct Leaf {
 #[derive(Debug, Clone, Default)]
 pub struct Branch {
     /// What stands in it, in the order it was first named.
-    pub entries: IndexMap<String, Tree>,
+    pub entries: Ordered<String, Tree>,
     /// Where it was first named.
     pub key: Option<Span>,
 }

@@ -2,9 +2,8 @@
 
 use std::time::Duration;
 
-use indexmap::IndexMap;
-
 use super::catalogue::{Allowed, Kind, Names, OneValue, Reach, Setting, Shape, Table};
+use crate::Ordered;
 use crate::load::{At, Node, Reader, Tree, Value, Wrong};
 use crate::problem::nearest;
 
@@ -383,16 +382,16 @@ impl<T: OneValue> OneValue for Option<T> {
 
 /// Things of one kind, named by a person, in the order of the rice.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Named<T>(pub IndexMap<String, T>);
+pub struct Named<T>(pub Ordered<String, T>);
 
 impl<T> Default for Named<T> {
     fn default() -> Self {
-        Self(IndexMap::new())
+        Self(Ordered::default())
     }
 }
 
 impl<T> std::ops::Deref for Named<T> {
-    type Target = IndexMap<String, T>;
+    type Target = Ordered<String, T>;
     fn deref(&self) -> &Self::Target {
         &self.0
     }

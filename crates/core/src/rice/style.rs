@@ -2,11 +2,10 @@
 
 use std::sync::LazyLock;
 
-use indexmap::IndexMap;
-
 use super::catalogue::{Names, Setting, Shape, settings, table_of};
 use super::kinds::{Colour, Points, Px};
 use super::{Align, Corners, Fill, Line, Opacity, Sides};
+use crate::Ordered;
 use crate::load::{At, FileId, Reader, Source, Tree, parse};
 
 settings! {
@@ -56,7 +55,7 @@ pub const BUILT_IN_STYLES: &str = include_str!("../style/built-in.toml");
 
 /// What is said of each element, by its path such as `bar.module.warn`: what the rice says, else what is built in.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Styles(pub IndexMap<String, StyleRule>);
+pub struct Styles(pub Ordered<String, StyleRule>);
 
 impl StyleRule {
     /// Takes over what is not set here.
@@ -80,7 +79,7 @@ impl StyleRule {
     }
 }
 
-fn walk(reader: &mut Reader<'_>, at: &At<'_>, path: &mut Vec<String>, out: &mut IndexMap<String, StyleRule>) {
+fn walk(reader: &mut Reader<'_>, at: &At<'_>, path: &mut Vec<String>, out: &mut Ordered<String, StyleRule>) {
     let Some(branch) = at.tree.and_then(Tree::branch) else { return };
     let table = table_of(StyleRule::SHAPE);
     if branch.entries.keys().any(|name| table.field(name).is_some()) && !path.is_empty() {
@@ -115,8 +114,8 @@ static BUILT_IN: LazyLock<Tree> = LazyLock::new(|| {
 });
 
 /// The built-in styles in the colours of the palette that the reader has.
-fn built_in(reader: &mut Reader<'_>) -> IndexMap<String, StyleRule> {
-    let mut out = IndexMap::new();
+fn built_in(reader: &mut Reader<'_>) -> Ordered<String, StyleRule> {
+    let mut out = Ordered::default();
     // What is built in has no problems; a test holds it to that.
     let before = reader.problems.len();
     let top = At::top(&BUILT_IN);
@@ -130,7 +129,7 @@ impl Setting for Styles {
 
     fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
         let mut rules = built_in(reader);
-        let mut own = IndexMap::new();
+        let mut own = Ordered::default();
         walk(reader, at, &mut Vec::new(), &mut own);
         for (path, rule) in own {
             let below = rules.shift_remove(&path);
