@@ -74,7 +74,9 @@ impl Failure {
                 | Home::Place(_)
                 | Home::OwnRice { .. }
                 | Home::Later { .. } => Exit::Unfit,
-                Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) | Home::NoEntry(_) => Exit::Usage,
+                Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) | Home::NothingSince(_) | Home::NoEntry(_) => {
+                    Exit::Usage
+                }
                 Home::File { .. }
                 | Home::NoRice(_)
                 | Home::NotARice(_)

@@ -3,10 +3,13 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
+use jovrik_core::bar::Known;
 use jovrik_core::check::{Checked, Files, NoTarget, Reaching, Surroundings, check, reaching};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::Source;
+use jovrik_core::rice::Rice;
+use jovrik_core::scene::Face;
 use jovrik_file::{Unread, read_file};
 
 use crate::file::{Kept, MOST_KEPT, resolved};
@@ -68,6 +71,9 @@ struct Theirs<'a> {
 }
 
 impl Surroundings for Theirs<'_> {
+    fn name(&self) -> String {
+        self.around.name()
+    }
     fn host(&self) -> Option<String> {
         self.around.host()
     }
@@ -88,6 +94,15 @@ impl Surroundings for Theirs<'_> {
     }
     fn has_font(&self, family: &str) -> Option<bool> {
         self.around.has_font(family)
+    }
+    fn lacks(&self, family: &str, text: &str) -> Vec<char> {
+        self.around.lacks(family, text)
+    }
+    fn width(&self, text: &str, face: &Face) -> Option<f32> {
+        self.around.width(text, face)
+    }
+    fn known(&self, rice: &Rice) -> Known {
+        self.around.known(rice)
     }
     fn keyboards(&self, asked: &Layouts, latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
         self.around.keyboards(asked, latin)

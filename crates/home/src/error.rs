@@ -56,6 +56,9 @@ pub enum Error {
     /// There is nothing to take back.
     #[error("there is nothing to {0}")]
     NothingTo(&'static str),
+    /// Nothing came after an entry that could be taken back.
+    #[error("nothing that still holds came after entry {0}; jovrik undo alone takes back the latest entry")]
+    NothingSince(i64),
     /// Files that were changed by hand stand in the way.
     #[error("changed by hand since then, so nothing was done: {}", list(.0))]
     ByHand(Vec<PathBuf>),

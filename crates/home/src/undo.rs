@@ -64,7 +64,10 @@ fn plan(history: Option<&History>, rice: Option<&Path>, far: Far, back: bool) ->
         Far::Since(id) => entries.retain(|entry| entry.id > id),
     }
     if entries.is_empty() {
-        return Err(nothing);
+        return Err(match far {
+            Far::Since(id) => Error::NothingSince(id),
+            Far::Steps(_) => nothing,
+        });
     }
     let mut files: Vec<FileChange> = Vec::new();
     let mut at: HashMap<PathBuf, usize> = HashMap::new();

@@ -7,7 +7,7 @@ use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::catalogue::Reach;
 use jovrik_home::{About, Writer, resolved};
 
-use super::check::{errors, summary};
+use super::check::{errors, list, summary};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice, advise, wrap, wrap_exactly};
@@ -29,16 +29,12 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let around = jovrik_home::Here::new(context.path.clone(), &context.home);
+    let around = context.this_computer();
     let adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
     let about = &adopted.checked.manifest.rice;
     let out = &mut context.out;
-    writeln!(
-        out,
-        "{}  {}",
-        Meaning::Heading.paint(&format!("{} {}", seen(&about.name), seen(&about.version))),
-        seen(&about.summary)
-    )?;
+    let heading = Meaning::Heading.paint(&format!("{} {}", seen(&about.name), seen(&about.version)));
+    writeln!(out, "{}", format!("{heading}  {}", seen(&about.summary)).trim_end())?;
     writeln!(
         out,
         "  {}, licence {}, not signed\n",
@@ -85,11 +81,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
     }
     writeln!(out)?;
+    // Errors are told by the failure that they are.
+    let unfit = errors(&adopted.checked).next().is_some();
+    if !unfit {
+        list(&adopted.checked, context)?;
+    }
+    let out = &mut context.out;
     for line in wrap(&summary(&adopted.checked), context.width.saturating_sub(2)) {
         writeln!(out, "  {line}")?;
     }
     let source = arguments.source.display();
-    if errors(&adopted.checked).next().is_some() {
+    if unfit {
         out.flush()?;
         return Err(Failure::Unfit(Box::new(adopted.checked)));
     }

@@ -51,6 +51,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{value}")?;
         return Ok(exit);
     }
+    list(&checked, context)?;
+    let out = &mut context.out;
+    for line in wrap(&summary(&checked), context.width) {
+        writeln!(out, "{line}")?;
+    }
+    Ok(exit)
+}
+
+/// The problems of a rice, as many as anybody reads in one go.
+pub fn list(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
+    let out = &mut context.out;
     for one in checked.problems.iter().take(MOST_SHOWN) {
         problem::write(out, one, &checked.sources, context.width)?;
         writeln!(out)?;
@@ -59,10 +70,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         advice(out, &format!("and {more} more problems\n  "), "jovrik check --json", "lists them all")?;
         writeln!(out)?;
     }
-    for line in wrap(&summary(&checked), context.width) {
-        writeln!(out, "{line}")?;
-    }
-    Ok(exit)
+    Ok(())
 }
 
 /// The last line of a check.

@@ -184,3 +184,10 @@ fn a_cut_or_flipped_bundle_never_panics() {
         }
     }
 }
+
+#[test]
+fn adopt_says_what_it_warns_of_with_the_fonts_of_this_computer() {
+    let desk = Desk::of("[bar.top]\nend = [\"tide\"]\n[module.tide]\nsource = \"time\"\ntext = \"\u{10fffd} {time:%H:%M}\"\n");
+    let shown = desk.run(&["adopt", "."]).clean();
+    assert!(shown.contains("type/no-glyph") && shown.contains("1 warning."), "{shown}");
+}

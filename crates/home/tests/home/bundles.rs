@@ -1,7 +1,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::check::{Nowhere, Person};
+use jovrik_core::check::{Nowhere, Person, Surroundings};
 use jovrik_home::publish::publish;
 use jovrik_home::{adopt, new_rice, sample_files};
 use proptest::prelude::*;
@@ -54,6 +54,31 @@ fn commands_of_every_kind_are_listed_also_those_of_overlays_that_do_not_hold_her
         "place.\"~/.later\": ~/.later from art/x",
     ];
     assert_eq!(told(&adopted), expected);
+}
+
+/// A computer of which no font has any character.
+struct Blank;
+
+impl Surroundings for Blank {
+    fn lacks(&self, _: &str, text: &str) -> Vec<char> {
+        text.chars().collect()
+    }
+}
+
+#[test]
+fn a_rice_from_outside_is_checked_with_the_fonts_of_this_computer() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let rice = folder.path().join("rice");
+    std::fs::create_dir_all(rice.join("parts")).expect("a folder");
+    std::fs::write(rice.join("rice.toml"), "[rice]\nname = \"x\"\n").expect("written");
+    let part = "[bar.top]\nend = [\"tide\"]\n[module.tide]\nsource = \"time\"\ntext = \"≈ {time:%H:%M}\"\n";
+    std::fs::write(rice.join("parts/bar.toml"), part).expect("written");
+    let codes = |around: &dyn Surroundings| -> Vec<String> {
+        let adopted = adopt::read(&rice, around).expect("read");
+        adopted.checked.problems.iter().map(|problem| problem.code.to_string()).collect()
+    };
+    assert!(codes(&Blank).contains(&"type/no-glyph".to_owned()));
+    assert!(!codes(&Nowhere).contains(&"type/no-glyph".to_owned()));
 }
 
 #[test]

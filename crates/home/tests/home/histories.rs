@@ -54,6 +54,7 @@ fn several_steps_are_taken_back_in_one_piece_also_up_to_an_entry() {
     assert_eq!(what(jovrik_home::undo::redo(&place.home, Some(&rice), 2)), "three, four");
     assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Since(1))), "four, three, two");
     assert_eq!((place.read("a").as_deref(), place.read("one").as_deref()), (Some("1"), Some("x")), "as it was right after 1");
+    assert!(matches!(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Since(1)), Err(Error::NothingSince(1))));
     assert!(matches!(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Since(77)), Err(Error::NoEntry(77))));
 }
 
