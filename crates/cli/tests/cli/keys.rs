@@ -202,6 +202,25 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
 }
 
 #[test]
+fn a_keyboard_that_another_program_holds_ends_what_needs_it() {
+    let mut screen = screen();
+    let time = x11rb::CURRENT_TIME;
+    let hold = |screen: &Screen| {
+        let (free, root) = (GrabMode::ASYNC, screen.root);
+        screen.x.grab_keyboard(false, root, time, free, free).expect("asked").reply().expect("an answer").status
+    };
+    assert_eq!(hold(&screen), x11rb::protocol::xproto::GrabStatus::SUCCESS);
+    screen.tell("mode eats");
+    screen.wait("the mode is left again", |screen| screen.ask("health")["mode"].is_null());
+    assert_eq!(health(&screen, "last-refusal"), serde_json::json!(["another program holds the keyboard"]));
+    screen.x.ungrab_keyboard(time).expect("sent");
+    screen.x.sync().expect("sent");
+    screen.tell("mode eats");
+    assert_eq!(health(&screen, "mode"), "eats");
+    assert_eq!(hold(&screen), x11rb::protocol::xproto::GrabStatus::ALREADY_GRABBED);
+}
+
+#[test]
 fn layouts_are_set_up_switched_changed_and_shown() {
     let mut screen = screen();
     let shown = |screen: &Screen, module: &str| -> Option<String> {

@@ -159,6 +159,10 @@ impl Listener {
     pub fn press(&mut self, press: Press, again: bool) -> Heard {
         let (table, others) = self.current();
         let waiting = !self.so_far.is_empty();
+        // A step of a sequence that is held is that step, once.
+        if again && self.so_far.last().is_some_and(|last| last.key == press.key) {
+            return Heard::Eaten(Why::Held);
+        }
         if waiting && self.escape.contains(&press.key) && press.modifiers.is_empty() {
             let mut with = self.so_far.clone();
             with.push(press);

@@ -156,6 +156,11 @@ fn the_end_of_a_press_and_held_keys() {
     let w = press("Lead+w");
     assert!(matches!(desk.press(w, true), Heard::Act(_)), "others repeat");
     assert_eq!(desk.press(press("q"), false), Heard::Passed);
+    let g = press("Lead+g");
+    assert_eq!(desk.press(g, false), Heard::Wait);
+    assert_eq!(desk.press(g, true), Heard::Eaten(Why::Held), "a step that is held is that step, once");
+    assert_eq!(desk.so_far, [g]);
+    assert!(matches!(desk.press(press("c"), false), Heard::Act(_)), "and the sequence goes on");
     let grabs = desk.grabs();
     assert!(grabs.contains(&press("Lead+g")) && grabs.contains(&press("XF86AudioMute")) && !grabs.contains(&press("h")));
     desk.enter(Some("passing"));

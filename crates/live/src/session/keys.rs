@@ -16,19 +16,21 @@ const DEEP: usize = 8;
 impl Session {
     /// A key went down.
     pub(super) fn key(&mut self, key: u8, state: u16) -> Result<(), Error> {
+        self.stopped = true;
         let press = self.board.now().press_of(key.into(), state.into());
         if !self.board.now().is_modifier(press.key) {
             let again = !self.down.insert(press.key);
             self.pressed(press, again, 0)?;
         }
-        self.go_on()
+        self.hold()
     }
 
     /// A key came up.
     pub(super) fn key_up(&mut self, key: u8) -> Result<(), Error> {
+        // A key that comes up stops the keyboard only while all of it is ours.
+        self.stopped = self.holds;
         self.down.remove(&u32::from(key));
-        self.released(key.into())?;
-        self.go_on()
+        self.released(key.into())
     }
 
     /// A button of the pointer that is bound.
@@ -43,13 +45,6 @@ impl Session {
         }
     }
 
-    /// Lets the keyboard go on: to us, press by press, while it is held, else to whoever has the focus.
-    fn go_on(&mut self) -> Result<(), Error> {
-        let how = if self.holds { Allow::SYNC_KEYBOARD } else { Allow::ASYNC_KEYBOARD };
-        self.seat.connection.allow_events(how, x11rb::CURRENT_TIME)?.ignore_error();
-        Ok(())
-    }
-
     fn released(&mut self, key: u32) -> Result<(), Error> {
         if let Some(at) = self.listener.release(key) {
             self.act(at)?;
@@ -62,7 +57,11 @@ impl Session {
         let waited = !self.listener.so_far.is_empty();
         let heard = self.listener.press(press, again);
         let waits = heard == Heard::Wait;
-        self.sequence_ends = waits.then(|| Instant::now() + self.desk.rice().keys.wait());
+        if waits {
+            self.sequence_ends = Some(Instant::now() + self.desk.rice().keys.wait());
+        } else if self.listener.so_far.is_empty() {
+            self.sequence_ends = None;
+        }
         self.bars_stale |= waits || waited;
         match heard {
             Heard::Act(at) => match self.scopes.action(at).cloned() {
@@ -86,31 +85,46 @@ impl Session {
     }
 
     /// Holds the whole keyboard while a sequence is under way or a mode keeps all keys, and lets go of it after that.
-    fn hold(&mut self) -> Result<(), Error> {
+    ///
+    /// A keyboard that stands still goes on, once: to us, press by press, while it is held, else to whoever has the focus.
+    /// Letting it go on a second time would let the next press through before it is judged.
+    pub(super) fn hold(&mut self) -> Result<(), Error> {
         let wants = !self.listener.so_far.is_empty() || self.listener.keeps_all() || self.listener.holds_keys() && self.holds;
-        if wants == self.holds {
-            return Ok(());
-        }
-        self.holds = wants;
-        let connection = &self.seat.connection;
-        if !wants {
-            connection.ungrab_keyboard(x11rb::CURRENT_TIME)?.ignore_error();
+        if self.holds && !wants {
+            self.let_go()?;
             self.down.clear();
-            return Ok(());
+        } else if wants && !self.holds {
+            let (free, still) = (GrabMode::ASYNC, GrabMode::SYNC);
+            let connection = &self.seat.connection;
+            let reply = connection.grab_keyboard(false, self.seat.root, x11rb::CURRENT_TIME, free, still)?.reply();
+            self.holds = reply.is_ok_and(|reply| reply.status == x11rb::protocol::xproto::GrabStatus::SUCCESS);
+            if !self.holds {
+                return self.held_elsewhere();
+            }
+            self.stopped = true;
         }
-        let (free, still) = (GrabMode::ASYNC, GrabMode::SYNC);
-        let reply = connection.grab_keyboard(false, self.seat.root, x11rb::CURRENT_TIME, free, still)?.reply();
-        if reply.is_ok_and(|reply| reply.status == x11rb::protocol::xproto::GrabStatus::SUCCESS) {
-            return self.go_on();
-        }
-        // Somebody else has the keyboard: neither sequence nor mode would ever hear the next press.
-        self.holds = false;
-        self.end_sequence()?;
-        if self.listener.keeps_all() {
-            self.refused = vec!["another program holds the keyboard".to_owned()];
-            self.handle(Event::Act(Action::Mode(None)))?;
+        if std::mem::take(&mut self.stopped) {
+            let how = if self.holds { Allow::SYNC_KEYBOARD } else { Allow::ASYNC_KEYBOARD };
+            self.seat.connection.allow_events(how, x11rb::CURRENT_TIME)?.ignore_error();
         }
         Ok(())
+    }
+
+    /// Gives the keyboard back, which then goes on by itself.
+    fn let_go(&mut self) -> Result<(), Error> {
+        (self.holds, self.stopped) = (false, false);
+        self.seat.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?.ignore_error();
+        Ok(())
+    }
+
+    /// Somebody else has the keyboard: neither sequence nor mode would ever hear the next press.
+    fn held_elsewhere(&mut self) -> Result<(), Error> {
+        if self.listener.keeps_all() {
+            self.refused = vec!["another program holds the keyboard".to_owned()];
+            self.listener.enter(None);
+            self.handle(Event::Act(Action::Mode(None)))?;
+        }
+        self.end_sequence()
     }
 
     /// Types chords into the focused window; what is bound of them is done instead, as with any press.
@@ -123,9 +137,8 @@ impl Session {
                 continue;
             }
             // Whoever holds the keyboard would get what is typed.
-            self.seat.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?.ignore_error();
+            self.let_go()?;
             fake(&self.seat.connection, self.seat.root, self.board.now(), press)?;
-            self.holds = false;
             self.hold()?;
         }
         Ok(())

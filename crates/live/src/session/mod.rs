@@ -77,6 +77,8 @@ pub struct Session {
     cannot: Vec<String>,
     /// Whether the whole keyboard is ours for now.
     holds: bool,
+    /// Whether the keyboard stands still until we let it go on.
+    stopped: bool,
     /// Keys that are down, as far as we were told.
     down: HashSet<u32>,
     /// Why the last action was not done.
@@ -146,6 +148,7 @@ impl Session {
             held: Grabs::new(),
             cannot: Vec::new(),
             holds: false,
+            stopped: false,
             down: HashSet::new(),
             refused,
             sequence_ends: None,
