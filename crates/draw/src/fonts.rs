@@ -234,11 +234,26 @@ impl Fonts {
     pub fn lacks(&mut self, text: &str, face: &Face) -> Vec<char> {
         let mut lacking = Vec::new();
         for c in text.chars().filter(|c| !c.is_ascii() && !c.is_control() && !c.is_whitespace()) {
-            if !lacking.contains(&c) && self.line(c.encode_utf8(&mut [0; 4]), face).missing {
+            let own = self.holds(c, face) || lacking.contains(&c);
+            if !own && self.line(c.encode_utf8(&mut [0; 4]), face).missing {
                 lacking.push(c);
             }
         }
         lacking
+    }
+
+    /// Whether a face has a character by itself: its table is looked at, and nothing is shaped.
+    fn holds(&mut self, c: char, face: &Face) -> bool {
+        if !self.has(&face.family) {
+            return false;
+        }
+        let weight = if face.bold { fontdb::Weight::BOLD } else { fontdb::Weight::NORMAL };
+        let query = fontdb::Query { families: &[fontdb::Family::Name(&face.family)], weight, ..fontdb::Query::default() };
+        let db = self.system.db();
+        let found = db.query(&query).and_then(|id| {
+            db.with_face_data(id, |data, nth| ttf_parser::Face::parse(data, nth).ok()?.glyph_index(c).map(|glyph| glyph.0 > 0))
+        });
+        found.flatten() == Some(true)
     }
 
     pub(crate) fn line(&mut self, text: &str, face: &Face) -> Rc<Line> {

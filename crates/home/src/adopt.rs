@@ -64,6 +64,8 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     Ok(Adopted { files, checked, reaching })
 }
 
+const NOT_AMONG: &str = "it is not among its files";
+
 /// A computer, and a rice of which the files are in no folder yet.
 struct Theirs<'a> {
     around: &'a dyn Surroundings,
@@ -111,8 +113,10 @@ impl Surroundings for Theirs<'_> {
         self.around.target(to)
     }
     fn source(&self, from: &str) -> Option<Result<Vec<u8>, String>> {
-        let name = from.trim_start_matches("./");
-        Some(self.files.get(name).cloned().ok_or_else(|| "it is not among its files".to_owned()))
+        Some(self.files.get(from.trim_start_matches("./")).cloned().ok_or_else(|| NOT_AMONG.to_owned()))
+    }
+    fn picture(&self, path: &str) -> Option<String> {
+        (!self.files.contains_key(path.trim_start_matches("./"))).then(|| NOT_AMONG.to_owned())
     }
 }
 

@@ -7,6 +7,7 @@ use jovrik_core::check::Checked;
 use jovrik_core::template;
 use jovrik_file::read_file;
 
+use crate::disk::{Facts, facts_of};
 use crate::file::{Kept, kept, resolved};
 use crate::history::{About, FileChange, History};
 use crate::target::{NoTarget, source, target};
@@ -147,6 +148,13 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
     Ok(files)
 }
 
+/// A new file, made from one of a rice: a program stays one.
+fn like(source: &Path, bytes: Vec<u8>) -> Kept {
+    let mode = source.metadata().map_or(0, |metadata| facts_of(&metadata).mode) & 0o755;
+    let (user, group) = (rustix::process::geteuid().as_raw(), rustix::process::getegid().as_raw());
+    Kept { bytes, facts: (mode & 0o111 != 0).then_some(Facts { mode, user, group }) }
+}
+
 /// What a rice wants to stand where.
 fn wanted(
     folder: &Path,
@@ -154,7 +162,7 @@ fn wanted(
     home: &Home,
     outside: &[PathBuf],
     left: &mut Vec<PathBuf>,
-) -> Result<BTreeMap<PathBuf, Vec<u8>>, Error> {
+) -> Result<BTreeMap<PathBuf, Kept>, Error> {
     let mut wanted = BTreeMap::new();
     let applied = resolved(&home.rice())?;
     if resolved(folder)? != applied {
@@ -164,7 +172,7 @@ fn wanted(
                 let why = "a link in it leads out of the applied rice".to_owned();
                 return Err(Error::File { path: applied.join(name), why });
             }
-            wanted.insert(path, bytes);
+            wanted.insert(path, like(&folder.join(&name), bytes));
         }
     }
     for (to, file) in checked.rice.place.0.iter() {
@@ -186,7 +194,7 @@ fn wanted(
             Err(_) if file.fill => return Err(refused("it is not UTF-8, so it cannot be filled".to_owned())),
             Err(error) => error.into_bytes(),
         };
-        if wanted.insert(path, bytes).is_some() {
+        if wanted.insert(path, like(&folder.join(&file.from), bytes)).is_some() {
             return Err(Error::Place(format!("{to} is the same file as another one that the rice places")));
         }
     }
@@ -220,14 +228,14 @@ pub fn plan(folder: &Path, checked: &Checked, home: &Home, history: Option<&Hist
     for (path, new) in &wanted {
         let old = kept(path)?;
         let fate = match &old {
-            Some(old) if old.bytes == *new => Fate::Same,
+            Some(old) if old.bytes == new.bytes => Fate::Same,
             _ => match (keeper(path, &old)?, &old) {
                 (Some(fate), _) => fate,
                 (None, Some(_)) => Fate::Changed,
                 (None, None) => Fate::New,
             },
         };
-        plan.files.push(PlannedFile { path: path.clone(), fate, old, new: Some(Kept::new(new.clone())) });
+        plan.files.push(PlannedFile { path: path.clone(), fate, old, new: Some(new.clone()) });
     }
     let in_rice = resolved(folder)? == applied;
     let stays = |path: &PathBuf| plan.outside.contains(path) || (in_rice && path.starts_with(&applied));

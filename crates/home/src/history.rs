@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use jovrik_core::check::Reaching;
 use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 
 use crate::disk::{Disk, Facts, Step};
@@ -74,6 +75,7 @@ create table if not exists change (
     entry integer not null references entry, path blob not null, old blob references content, new blob references content,
     old_facts text, new_facts text, placed integer);
 create table if not exists folder (entry integer not null references entry, path blob not null);
+create table if not exists leave (hash blob primary key) without rowid;
 create index if not exists change_of on change (entry);
 create index if not exists change_at on change (path);
 ";
@@ -127,6 +129,15 @@ pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<Kept>) -> Result<Option
         work.execute("insert or ignore into content (hash, bytes) values (?1, ?2)", params![hash, kept.bytes])?;
     }
     Ok(found)
+}
+
+/// What was accepted is known again by where it stands, how far it reaches and what exactly it is.
+fn leave_of(one: &Reaching) -> Hash {
+    let mut hasher = blake3::Hasher::new();
+    for part in [one.path.as_str(), &format!("{:?}", one.reach), &one.what] {
+        hasher.update(&(part.len() as u64).to_le_bytes()).update(part.as_bytes());
+    }
+    *hasher.finalize().as_bytes()
 }
 
 const CHANGES: &str = "select path, a.bytes, old_facts, b.bytes, new_facts, placed from change
@@ -278,6 +289,22 @@ impl History {
             insert_entry(work, about, &news, &[])
         })
         .map(Some)
+    }
+
+    /// Whether something that reaches out of a rice was accepted before, just as it is written.
+    pub fn accepted(&self, one: &Reaching) -> Result<bool, Error> {
+        let sql = "select exists (select 1 from leave where hash = ?1)";
+        Ok(self.store.prepare_cached(sql)?.query_row([leave_of(one)], |row| row.get(0))?)
+    }
+
+    /// Remembers what was accepted.
+    pub(crate) fn accept(&mut self, all: &[&Reaching]) -> Result<(), Error> {
+        self.store(&Disk::default(), |work| {
+            for one in all {
+                work.execute("insert or ignore into leave (hash) values (?1)", [leave_of(one)])?;
+            }
+            Ok(())
+        })
     }
 
     /// All entries, the latest first.

@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use crate::Error;
+use crate::write::commit;
 
 macro_rules! sample {
     ($name:literal: $($file:literal),* $(,)?) => {
@@ -43,14 +44,10 @@ pub fn new_rice(folder: &Path, files: &[(&str, &[u8])]) -> Result<Vec<PathBuf>, 
     if there {
         return Err(Error::Exists(folder.to_owned()));
     }
-    let mut written = Vec::new();
-    for (name, bytes) in files {
-        let path = folder.join(name);
-        if let Some(parent) = path.parent() {
-            std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
-        }
-        std::fs::write(&path, bytes).map_err(|error| Error::io(&path, &error))?;
-        written.push(path);
+    let files: Vec<(PathBuf, Vec<u8>)> = files.iter().map(|(name, bytes)| (folder.join(name), bytes.to_vec())).collect();
+    for parent in files.iter().filter_map(|(path, _)| path.parent()) {
+        std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
     }
-    Ok(written)
+    commit(&files)?;
+    Ok(files.into_iter().map(|(path, _)| path).collect())
 }

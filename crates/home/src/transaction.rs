@@ -9,6 +9,7 @@ use std::collections::BTreeSet;
 use std::fs::File;
 use std::path::{Path, PathBuf};
 
+use jovrik_core::check::Reaching;
 use rusqlite::params;
 
 use crate::disk::Disk;
@@ -195,6 +196,11 @@ impl Writer {
     /// Records what a person did to files by hand; nothing is written but the history.
     pub fn record(&mut self, about: &About<'_>, changes: &[FileChange]) -> Result<Option<i64>, Error> {
         self.work()?.history.record(about, changes)
+    }
+
+    /// Remembers what of a rice was accepted that reaches out of it.
+    pub fn accept(&mut self, all: &[&Reaching]) -> Result<(), Error> {
+        self.work()?.history.accept(all)
     }
 
     /// Takes entries back, the latest first, or does them again, the earliest first: from `changes`, which is what this

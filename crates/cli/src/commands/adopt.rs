@@ -2,15 +2,15 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::check::{Surroundings, seen, summed};
-use jovrik_core::problem::{count, in_words};
+use jovrik_core::check::{Reaching, Surroundings, seen, summed};
+use jovrik_core::problem::{count, in_words, nearest};
 use jovrik_core::rice::catalogue::Reach;
-use jovrik_home::{About, Writer, resolved};
+use jovrik_home::{About, History, Writer, resolved};
 
 use super::check::{errors, list, summary};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, advise, wrap, wrap_exactly};
+use crate::report::{Meaning, advise, wrap, wrap_exactly};
 
 /// Look at somebody else's rice, and take it; nothing of it is run
 #[derive(Debug, Default, clap::Args)]
@@ -20,17 +20,47 @@ pub struct Arguments {
     /// Write it into this new folder
     #[arg(long, value_name = "DIR")]
     pub to: Option<PathBuf>,
-    /// Accept the commands, variables and placed files that it holds, as they were shown
-    #[arg(long)]
-    pub allow_run: bool,
+    /// Accept the commands, variables and placed files that it holds, as they were shown: those of these settings, or all.
+    /// What was accepted is not asked for again as long as it stays as it is
+    #[arg(long, value_name = "PATH,…", num_args = 0..=1, require_equals = true, value_delimiter = ',', default_missing_value = "")]
+    pub allow_run: Option<Vec<String>>,
     /// Say what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
 }
 
+/// What of a rice is accepted that reaches out of it, and whether that is new: all, that of the settings which are asked for,
+/// and what was accepted before.
+fn accepted<'a>(
+    reaching: &'a [Reaching],
+    asked: Option<&[String]>,
+    context: &Context,
+) -> Result<Vec<(&'a Reaching, bool)>, Failure> {
+    let asked: Option<Vec<&str>> =
+        asked.map(|paths| paths.iter().map(|path| path.trim()).filter(|path| !path.is_empty()).collect());
+    for path in asked.iter().flatten() {
+        if !reaching.iter().any(|one| one.path == *path) {
+            let near = nearest(path, reaching.iter().map(|one| one.path.as_str()));
+            let near = near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
+            return Err(Failure::Usage(format!("nothing of it that reaches out is called {path}{near}")));
+        }
+    }
+    let history = History::open_existing(&context.home.history())?;
+    let mut accepted = Vec::new();
+    for one in reaching {
+        let before = history.as_ref().map_or(Ok(false), |history| history.accepted(one))?;
+        if before || asked.as_ref().is_some_and(|paths| paths.is_empty() || paths.contains(&one.path.as_str())) {
+            accepted.push((one, !before));
+        }
+    }
+    Ok(accepted)
+}
+
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let around = context.this_computer();
     let adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
+    let accepted = accepted(&adopted.reaching, arguments.allow_run.as_deref(), context)?;
+    let is_accepted = |one: &Reaching| accepted.iter().any(|(other, _)| std::ptr::eq(*other, one));
     let about = &adopted.checked.manifest.rice;
     let out = &mut context.out;
     let heading = Meaning::Heading.paint(&format!("{} {}", seen(&about.name), seen(&about.version)));
@@ -72,7 +102,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             // What would be run is shown whole: a value that is long takes more lines, and loses nothing.
             if before != one.path {
                 let place = Meaning::Place.paint(&seen(&adopted.checked.sources.place(one.span)));
-                writeln!(out, "    {}  {place}", seen(&one.path))?;
+                let known = if is_accepted(one) { "  accepted" } else { "" };
+                writeln!(out, "    {}  {place}{known}", seen(&one.path))?;
                 before = &one.path;
             }
             for line in wrap_exactly(&one.what, context.width.saturating_sub(8)) {
@@ -95,16 +126,28 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         out.flush()?;
         return Err(Failure::Unfit(Box::new(adopted.checked)));
     }
+    let news: Vec<&Reaching> = accepted.iter().filter(|(_, new)| *new).map(|(one, _)| *one).collect();
+    if !news.is_empty() && !arguments.dry_run {
+        Writer::open(&context.home)?.accept(&news)?;
+        writeln!(out, "  accepted {}; asked again only when it changes\n", count(news.len(), "value"))?;
+    }
+    let mut left: Vec<&str> = adopted.reaching.iter().filter(|one| !is_accepted(one)).map(|one| one.path.as_str()).collect();
+    left.dedup();
     let Some(to) = arguments.to else {
-        let allow = if adopted.reaching.is_empty() { "" } else { " --allow-run" };
-        advice(out, "  ", &format!("jovrik adopt {source} --to DIR{allow}"), "takes it into a new folder")?;
+        let allow = if left.is_empty() { "" } else { " --allow-run" };
+        let mut next = vec![(format!("jovrik adopt {source} --to DIR{allow}"), "takes it into a new folder")];
+        if let [first, _, ..] = left.as_slice() {
+            next.push((format!("jovrik adopt {source} --allow-run={}", seen(first)), "accepts what one setting holds"));
+        }
+        advise(out, "  ", &next)?;
         return Ok(Exit::Done);
     };
-    if !adopted.reaching.is_empty() && !arguments.allow_run {
+    if !left.is_empty() {
         out.flush()?;
-        return Err(Failure::NotTaken(
-            "it reaches out of itself, so nothing was written; --allow-run accepts what is shown above".to_owned(),
-        ));
+        let all = left.len() == adopted.reaching.len();
+        let what =
+            if all { "it reaches out of itself".to_owned() } else { format!("{} is not accepted", seen(&in_words(&left))) };
+        return Err(Failure::NotTaken(format!("{what}, so nothing was written; --allow-run accepts what is shown above")));
     }
     let folder = context.here.join(&to);
     let files = jovrik_home::adopt::writes(&adopted, &folder)?;

@@ -56,6 +56,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     for line in wrap(&summary(&checked), context.width) {
         writeln!(out, "{line}")?;
     }
+    // The process ends here, and its memory with it.
+    std::mem::forget(checked);
     Ok(exit)
 }
 

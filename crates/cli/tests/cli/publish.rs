@@ -70,6 +70,35 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
 }
 
 #[test]
+fn what_reaches_out_is_accepted_one_by_one_and_asked_again_when_it_changes() {
+    let desk = Desk::sample();
+    desk.write("parts/z.toml", "[backdrop]\npicture = \"art/gone.png\"\n");
+    let adopt = |more: &[&str]| desk.run(&[&["adopt", "."], more].concat());
+    let shown = adopt(&["--allow-run=program.charts,module.volume.press"]).clean();
+    assert!(shown.contains("art/gone.png cannot be shown"), "{shown}");
+    assert!(
+        shown.contains("program.charts  parts/desk.toml:33  accepted\n") && !shown.contains("desk.toml:34  accepted"),
+        "{shown}"
+    );
+    assert!(shown.contains("accepted 4 values; asked again only when it changes"), "{shown}");
+    assert_eq!(
+        adopt(&["--allow-run=program.chart"]).failed(2).lines().last(),
+        Some("error  nothing of it that reaches out is called program.chart; did you mean program.charts?")
+    );
+    let refused = adopt(&["--to", "../taken"]);
+    assert_eq!((refused.code, desk.path().join("taken").exists()), (1, false));
+    assert!(refused.err.contains("program.terminal, program.logs") && !refused.err.contains("program.charts"), "{}", refused.err);
+    // A dry run remembers nothing.
+    adopt(&["--to", "../taken", "--allow-run", "--dry-run"]).clean();
+    assert_eq!(adopt(&["--to", "../taken"]).code, 1);
+    adopt(&["--to", "../taken", "--allow-run"]).clean();
+    adopt(&["--to", "../again"]).clean();
+    desk.run(&["set", "program.charts", "tidechart --tomorrow"]).clean();
+    let refused = adopt(&["--to", "../third"]);
+    assert!(refused.err.contains("program.charts is not accepted"), "{}", refused.err);
+}
+
+#[test]
 fn a_bundle_is_never_written_over_a_file_that_is_none() {
     let desk = Desk::sample();
     let before = photograph(&desk.rice());

@@ -147,8 +147,7 @@ impl Measure for Ruler<'_> {
 /// how wide text is.
 pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
-    let plain = Face::new(&rice.r#type.text, rice.r#type.size.0);
-    if rice.bar.is_empty() || measure.width("0", &plain).is_none() {
+    if rice.bar.is_empty() {
         return;
     }
     let Some(monitors) = around.monitors() else { return };
@@ -157,6 +156,14 @@ pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn
     let mut told: Vec<(&str, String)> = Vec::new();
     for (monitor, facts) in desk.monitors.iter().map(|monitor| &monitor.facts).enumerate() {
         for (name, bar) in desk.bars_on(monitor) {
+            // What fits however wide its letters are is not measured.
+            let roomy = arrange(&desk, monitor, name, bar, Now::of(&known), &mut AtMost(Ruler(measure)));
+            if roomy.left_out.is_empty() && roomy.modules.iter().all(|shown| shown.cut <= 0.0 || may_be_cut(rice, &shown.name)) {
+                continue;
+            }
+            if measure.width("0", &Face::new(&rice.r#type.text, rice.r#type.size.0)).is_none() {
+                return;
+            }
             let strip = arrange(&desk, monitor, name, bar, Now::of(&known), &mut Ruler(measure));
             let long = if strip.upright() { facts.area.h } else { facts.area.w };
             let mut new = |what: &'static str, module: &str| {
@@ -166,10 +173,7 @@ pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn
                 new
             };
             for shown in strip.modules.iter().filter(|shown| shown.cut > 0.0) {
-                let module = rice.module.get(&shown.name);
-                // A title may be as long as it likes, and a most that is asked for is meant.
-                let meant = module.is_none_or(|module| module.source.kind.is(BuiltIn::Title) || module.max.0 < 4000);
-                if meant || !new("cut", &shown.name) {
+                if may_be_cut(rice, &shown.name) || !new("cut", &shown.name) {
                     continue;
                 }
                 let title = format!("the bar {name} cuts off {} on {}", shown.name, where_at(facts));
@@ -193,6 +197,27 @@ pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn
                 );
             }
         }
+    }
+}
+
+/// Whether it is meant that a module is cut: a title may be as long as it likes, and a most that is asked for is meant.
+fn may_be_cut(rice: &Rice, module: &str) -> bool {
+    let module = rice.module.get(module);
+    module.is_none_or(|module| module.source.kind.is(BuiltIn::Title) || module.max.0 < 4000)
+}
+
+/// More than any text takes, without asking a font; other scripts than the Latin one are measured.
+struct AtMost<'a>(Ruler<'a>);
+
+/// The widest letter of Latin faces, in times their size.
+const WIDEST: f32 = 1.4;
+
+impl Measure for AtMost<'_> {
+    fn width(&mut self, text: &str, face: &Face) -> f32 {
+        if !text.chars().all(|c| (' '..'\u{250}').contains(&c) || ('\u{2010}'..='\u{2026}').contains(&c)) {
+            return self.0.width(text, face);
+        }
+        text.chars().count() as f32 * face.points * WIDEST * 96.0 / 72.0
     }
 }
 

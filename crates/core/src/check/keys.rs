@@ -12,6 +12,10 @@ use crate::problem::{Problem, in_words, nearest};
 
 const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
 
+/// The tables of a rice that the check of keys looks at, beside the names of its bars.
+pub(super) const READS: &[&str] =
+    &["keys", "scope", "keyboard", "workspaces", "workspace", "monitor", "layout", "program", "module", "palette"];
+
 pub(super) fn check(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem>) {
     layouts(looker, missing, problems);
     readers(looker, problems);

@@ -1,5 +1,6 @@
 //! From files to a checked rice: every problem of every file, in one pass.
 
+mod again;
 mod bar;
 mod desk;
 mod keys;
@@ -27,6 +28,8 @@ pub use share::{Person, share};
 pub use surroundings::{Glance, Nowhere, Surroundings};
 
 use std::rc::Rc;
+
+use again::Again;
 
 use crate::keys::{Keyboards, Known, NoLayout, Scopes};
 use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
@@ -159,7 +162,7 @@ struct Laid {
     tree: Branch,
     rice: Rc<Rice>,
     scopes: Rc<Scopes>,
-    known: Known,
+    known: Rc<Known>,
     dropped: Vec<Dropped>,
     problems: Vec<Problem>,
 }
@@ -179,15 +182,22 @@ struct House<'a> {
 
 impl House<'_> {
     /// Lays the parts, the overlays `which`, and the values given by hand; every check that asks nothing of a computer.
-    fn lay(&self, which: &[usize]) -> Laid {
+    /// Of what was laid before with the first of these overlays, what the others do not touch stays, and is not told again.
+    fn lay(&self, which: &[usize], before: Option<(&[usize], &Laid)>) -> Laid {
         let tables = self.parts.iter().chain(which.iter().map(|at| &self.overlays[*at].table));
         let lead = lead_of(tables, self.with);
+        let goes_on = |(laid, before): &(&[usize], &Laid)| {
+            which.starts_with(laid) && self.with.is_empty() && before.rice.keys.lead.0.word() == lead
+        };
+        let before = before.filter(goes_on);
         let mut merger = Merger::new(self.sources, &lead);
         let mut dropped = Vec::new();
-        for table in &self.parts {
-            merger.lay(table.clone(), Rice::CATALOGUE, Layer::Parts);
+        match before {
+            Some((_, laid)) => (merger.tree, dropped) = (laid.tree.clone(), laid.dropped.clone()),
+            None => self.parts.iter().for_each(|table| merger.lay(table.clone(), Rice::CATALOGUE, Layer::Parts)),
         }
-        for (nth, at) in which.iter().enumerate() {
+        let first = before.map_or(0, |(laid, _)| laid.len());
+        for (nth, at) in which.iter().enumerate().skip(first) {
             self.overlays[*at].lay(&mut merger, Layer::Overlay(nth as u16), &mut dropped);
         }
         for (path, value) in self.with {
@@ -197,15 +207,29 @@ impl House<'_> {
         let tree = Tree::Branch(std::mem::take(&mut merger.tree));
         let nothing = Branch::default();
         let mut reader = Reader::new(self.sources, tree.branch().unwrap_or(&nothing), Rice::CATALOGUE, &lead);
-        let rice = Rice::read(&mut reader, &At::top(&tree));
+        let again = before.map(|(_, laid)| {
+            let overlays: Vec<_> = which[first..].iter().map(|at| &self.overlays[*at]).collect();
+            Again::new(laid, &overlays, tree.branch().unwrap_or(&nothing))
+        });
+        let rice = match &again {
+            Some(again) => again.read(&mut reader, &tree),
+            None => Rice::read(&mut reader, &At::top(&tree)),
+        };
         problems.append(&mut reader.problems);
         let tree = match tree {
             Tree::Branch(tree) => tree,
             Tree::Leaf(_) => nothing,
         };
         let rice = Rc::new(rice);
-        let known = self.known(&rice, &lead, &mut problems);
-        let scopes = Rc::new(self.scopes(&rice, &tree, &known));
+        let same_keys = again.as_ref().filter(|again| again.same_keys(&tree));
+        let (known, scopes) = match same_keys {
+            Some(again) => (again.laid.known.clone(), again.laid.scopes.clone()),
+            None => {
+                let known = Rc::new(self.known(&rice, &lead, &mut problems));
+                let scopes = Rc::new(self.scopes(&rice, &tree, &known));
+                (known, scopes)
+            }
+        };
         let (keyboards, missing) = keyboards_of(&rice, self.around);
         let looker = Looker {
             sources: self.sources,
@@ -217,7 +241,9 @@ impl House<'_> {
             keyboards: &keyboards,
             rolls: roll::Rolls::default(),
         };
-        keys::check(&looker, &missing, &mut problems);
+        if same_keys.is_none() {
+            keys::check(&looker, &missing, &mut problems);
+        }
         desk::check(&looker, &mut problems);
         bar::check(&looker, &mut problems);
         style::check(&looker, &mut problems);
@@ -295,7 +321,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let house = House { sources: &sources, parts, overlays, with, needs: &lists, art, around };
 
     let which = overlay::holding(&house.overlays, around);
-    let mut main = house.lay(&which);
+    let mut main = house.lay(&which, None);
     problems.append(&mut main.problems);
     house.meet(&main, around, around, &mut problems);
     place::check(&main.looker(&sources, &Keyboards::new(Vec::new(), false)), around, &mut problems);
@@ -315,7 +341,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         let place = format!("on {}", machine.name());
         let which = overlay::holding(&house.overlays, machine);
         let at = laid.iter().position(|(other, _)| *other == which).unwrap_or_else(|| {
-            let mut new = house.lay(&which);
+            let mut new = house.lay(&which, Some((&laid[0].0, &laid[0].1)));
             add(std::mem::take(&mut new.problems), &place, &mut problems);
             elsewhere.push((place.clone(), new.rice.clone()));
             laid.push((which, new));
@@ -335,7 +361,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         }
         let name = sources.get(house.overlays[at].file).map_or("", |source| source.name.as_str());
         let place = format!("with {name}");
-        let mut new = house.lay(&[at]);
+        let mut new = house.lay(&[at], Some((&laid[0].0, &laid[0].1)));
         add(std::mem::take(&mut new.problems), &place, &mut problems);
         elsewhere.push((place, new.rice));
     }

@@ -46,7 +46,9 @@ pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start,
 pub use source::{BuiltIn, Expression, ModuleSource, Pick, PickBy, SourceKind};
 pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};
 
-use catalogue::{Setting, Table, settings, table_of};
+use catalogue::{Setting, Table, name_of, settings, table_of};
+
+use crate::load::{At, Reader};
 
 settings! {
     /// a whole desktop
@@ -102,7 +104,29 @@ settings! {
     }
 }
 
+/// Reads a rice of which some tables are known: all of them, or it does not compile.
+macro_rules! read_again {
+    ($reader:ident, $at:ident, $before:ident, $same:ident, $($field:ident)*) => {
+        Rice { $( $field: if $same(name_of!($field)) {
+            $before.$field.clone()
+        } else {
+            Setting::read($reader, &$at.field(name_of!($field), None))
+        }, )* }
+    };
+}
+
 impl Rice {
+    /// Reads a rice anew of which the tables that are the `same` were read `before`.
+    pub fn read_again(reader: &mut Reader<'_>, at: &At<'_>, before: &Rice, same: &dyn Fn(&str) -> bool) -> Rice {
+        if same("palette") {
+            reader.palette = Some(before.palette.current.clone());
+        }
+        read_again!(reader, at, before, same,
+            palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
+            keyboard idle toolkit scope keys bar module icons style place
+        )
+    }
+
     /// The icon of a window, by its app: the first pattern of `[icons]` that it matches.
     pub fn icon_of(&self, app: &str) -> IconRef {
         let app = app.to_lowercase();

@@ -66,25 +66,37 @@ impl Style {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Said<'a> {
     /// The path of the element that it was said of: `bar.module.warn`.
-    pub path: String,
+    pub path: &'a str,
     /// What was said.
     pub rule: &'a StyleRule,
     /// Whether it comes from the element around the one meant.
     pub from_outside: bool,
 }
 
-/// The paths that speak of one element by itself, the strongest first: any state beats every plain one, then the
+/// Hands over the paths that speak of one element by itself, the strongest first: any state beats every plain one, then the
 /// strength of the state, then the longer name.
-fn paths(kin: &Kin<'_>) -> Vec<String> {
-    let named = (!kin.name.is_empty()).then(|| format!("{}.{}", kin.kind, kin.name));
-    let mut paths = Vec::new();
+fn each_path(kin: &Kin<'_>, one: &mut dyn FnMut(&str)) {
+    let mut path = String::with_capacity(64);
+    let mut hand = |steps: &[&str]| {
+        path.clear();
+        for step in steps.iter().filter(|step| !step.is_empty()) {
+            if !path.is_empty() {
+                path.push('.');
+            }
+            path.push_str(step);
+        }
+        one(&path);
+    };
     for state in State::ALL.into_iter().filter(|state| kin.states.contains(state)) {
-        paths.extend(named.as_ref().map(|named| format!("{named}.{}", state.word())));
-        paths.push(format!("{}.{}", kin.kind, state.word()));
+        if !kin.name.is_empty() {
+            hand(&[kin.kind, kin.name, state.word()]);
+        }
+        hand(&[kin.kind, state.word()]);
     }
-    paths.extend(named);
-    paths.push(kin.kind.to_owned());
-    paths
+    if !kin.name.is_empty() {
+        hand(&[kin.kind, kin.name]);
+    }
+    hand(&[kin.kind]);
 }
 
 /// All rules that speak of the last of a chain, the strongest first; those of the elements around it, which only its
@@ -92,11 +104,11 @@ fn paths(kin: &Kin<'_>) -> Vec<String> {
 pub fn said<'a>(rice: &'a Rice, chain: &[Kin<'_>]) -> Vec<Said<'a>> {
     let mut said = Vec::new();
     for (nth, kin) in chain.iter().rev().enumerate() {
-        let own = paths(kin).into_iter().filter_map(|path| {
-            let rule = rice.style.0.get(&path)?;
-            Some(Said { path, rule, from_outside: nth > 0 })
+        each_path(kin, &mut |path| {
+            if let Some((path, rule)) = rice.style.0.get_key_value(path) {
+                said.push(Said { path, rule, from_outside: nth > 0 });
+            }
         });
-        said.extend(own);
     }
     said
 }

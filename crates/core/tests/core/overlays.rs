@@ -186,3 +186,68 @@ fn every_condition_is_told_in_words_with_an_example_that_is_read() {
     let names: Vec<&str> = jovrik_core::rice::CONDITIONS_IN_WORDS.iter().map(|(name, _, _)| *name).collect();
     assert_eq!(known.problems[0].marks[0].note, format!("known here: {}", jovrik_core::problem::in_words(&names)));
 }
+
+/// What an overlay may touch, alone and by what follows it.
+const TOUCHING: &[&str] = &[
+    "[space]\nbetween = 3",
+    "[palette.ebb]\naccent = \"#ff8800\"",
+    "[type]\nsize = 14",
+    "[bar.top]\nthick = 20",
+    "[bar.low]\nedge = \"bottom\"\nend = [\"clock\"]",
+    "[workspaces]\norder = [\"one\"]\nlayouts = [\"grid\"]",
+    "[program]\ncharts = \"other\"",
+    "[keys.desk]\n\"Lead+n\" = \"go three\"",
+    "[keys]\nlead = \"Alt\"",
+    "[keyboard]\nlayouts = [\"de\"]",
+    "[layout.wide]\nkind = \"grid\"",
+    "[module.clock]\ntext = \"{time:%H}\"",
+    "[style.bar]\nink = \"@muted\"",
+    "[scope.mux]\ninside = \"charts\"",
+    "[frame]\nwidth = 7",
+];
+
+const TOUCHED: &str = "[space]\nbetween = 9\nedge = \"=space.between\"\nalone = \"=frame.width\"\n[frame]\nwidth = 2\n\
+    [workspaces]\norder = [\"one\", \"two\"]\n[workspace.one]\nicon = \"chart\"\n[program]\ncharts = \"tidechart\"\n\
+    [layout.wide]\nkind = \"main\"\n[bar.top]\nthick = \"=frame.width\"\nstart = [\"clock\"]\n\
+    [module.clock]\nsource = \"time\"\ntext = \"{time:%H:%M}\"\npress = { left = \"open charts\" }\n\
+    [style.bar.module]\nink = \"@accent\"\n[keyboard]\nlayouts = [\"us\"]\n\
+    [keys.desk]\n\"Lead+q\" = \"bar toggle top\"\n\"Lead+w\" = \"bar toggle low\"\n\"Lead+c\" = \"go two\"\n\
+    \"Lead+v\" = \"layout wide\"\n\"Lead+n\" = \"open charts\"\n[scope.mux]\ninside = \"terminal\"\n[keys.mux]\n\"Ctrl+b\" = \"new\"\n";
+
+#[test]
+fn a_rice_on_another_machine_is_what_it_is_there() {
+    let there = machine(SKIFF);
+    let wrong = |checked: &Checked| -> Vec<String> {
+        let mut all: Vec<String> = checked.problems.iter().map(|one| format!("{} {}", one.code, one.title)).collect();
+        all.sort();
+        all.dedup();
+        all
+    };
+    let drops = ["space.between", "bar.top", "palette", "keys.desk.\"Lead+q\"", "program.charts", "module.clock"];
+    let dropping = drops.map(|path| format!("drop = [{}]\n[type]\nsize = 9", jovrik_core::load::quoted(path)));
+    let cases: Vec<String> = TOUCHING.iter().map(|text| (*text).to_owned()).chain(dropping).collect();
+    for base in ["", "[overlay]\norder = -1\n[space]\nbetween = 5\n"] {
+        for first in &cases {
+            for second in ["", "[frame]\nwidth = 1", "[palette]\nuse = \"ebb\"\n[palette.ebb]\nink = \"#ffffff\""] {
+                let head = "[overlay]\nwhen = { host = \"skiff\" }\n";
+                let (first, second) = (format!("{head}{first}\n"), format!("{head}{second}\n"));
+                let files = [
+                    ("parts/a.toml", TOUCHED),
+                    ("overlays/a.toml", base),
+                    ("overlays/b.toml", &first),
+                    ("overlays/c.toml", &second),
+                    ("machines/skiff.toml", SKIFF),
+                ];
+                let here = checked_on(&files, &machine(BREAKWATER));
+                let direct = checked_on(&files, &there);
+                let (place, rice) = here.elsewhere.first().expect("it is laid for the other machine");
+                assert_eq!(place, "on skiff");
+                assert_eq!(**rice, *direct.rice, "{first}{second}");
+                let (all, told) = (wrong(&here), wrong(&direct));
+                // What is wrong there is told here, too; beside it what is wrong here.
+                let missed: Vec<&String> = told.iter().filter(|one| !all.contains(one)).collect();
+                assert_eq!(missed, Vec::<&String>::new(), "{first}{second}");
+            }
+        }
+    }
+}

@@ -46,6 +46,21 @@ fn take(place: &Place, name: &str) -> Leave {
 }
 
 #[test]
+fn a_program_that_a_rice_places_can_be_run() {
+    let place = place();
+    place.rice("marsh", &[("~/.local/share/tool", "art/tool"), ("~/plain", "art/plain")]);
+    place.put("marsh/art/plain", "words\n");
+    std::fs::set_permissions(place.at("marsh/art/tool"), PermissionsExt::from_mode(0o4775)).expect("set");
+    place.apply("marsh", &Leave::default()).expect("applied");
+    let mode = |name: &str| std::fs::metadata(place.at(name)).expect("placed").permissions().mode() & 0o7777;
+    assert_eq!(mode(".local/share/tool"), 0o755, "what the group may write and what runs as another stays behind");
+    assert_eq!(mode("plain") & 0o111, 0);
+    assert_eq!(mode("config/jovrik/rice/art/tool"), 0o755, "in the applied rice, too");
+    undo(&place.home, None, Far::Steps(1)).expect("undone");
+    assert!(!place.at(".local/share/tool").exists());
+}
+
+#[test]
 fn a_file_that_no_apply_placed_is_kept_until_it_is_taken_and_comes_back_with_the_next_rice() {
     let place = place();
     place.rice("marsh", &[("~/.tool", "art/tool")]);

@@ -145,12 +145,12 @@ fn links(checked: &Checked, chain: &[Kin<'_>], property: &str) -> Vec<Link> {
                 let place = file.map(|file| (file.name.clone(), file.position(node.span.start).line));
                 let from =
                     place.as_ref().map_or("--with".to_owned(), |(file, line)| Meaning::Place.paint(&format!("{file}:{line}")));
-                links.push(Link { value: node.to_toml(), of: said.path.clone(), from, place, outside: said.from_outside });
+                links.push(Link { value: node.to_toml(), of: said.path.to_owned(), from, place, outside: said.from_outside });
             }
         }
         if let Some(value) = built_in_style(&steps) {
-            let (of, from) = (said.path.clone(), "built in".to_owned());
-            links.push(Link { value, of, from, place: None, outside: said.from_outside });
+            let (of, from) = (said.path, "built in".to_owned());
+            links.push(Link { value, of: of.to_owned(), from, place: None, outside: said.from_outside });
         }
     }
     let type_ = &checked.rice.r#type;
