@@ -70,22 +70,23 @@ impl Board {
         &self.layouts
     }
 
+    /// Which of them is active.
+    pub fn active(&self) -> usize {
+        self.group
+    }
+
     /// Notes that another layout is active; whether that is news.
     pub fn switched(&mut self, group: usize) -> bool {
         std::mem::replace(&mut self.group, group) != group
     }
 
-    /// Makes another layout active: the next one, or the one of a name.
-    pub fn switch(&self, connection: &RustConnection, name: Option<&str>) -> Result<(), String> {
-        let count = self.layouts.count();
-        let at = match name {
-            Some(name) => self.layouts.iter().position(|one| one.layout == name),
-            None => Some((self.group + 1) % count),
-        };
-        let at = at.ok_or_else(|| format!("the keyboard has no layout {} now", name.unwrap_or_default()))?;
+    /// Makes another layout active.
+    pub fn switch(&self, connection: &RustConnection, at: usize) -> Result<(), Error> {
         let none = ModMask::default();
-        let done = connection.xkb_latch_lock_state(self.device, none, none, true, xkb::Group::from(at as u8), none, false, 0);
-        done.map(|cookie| cookie.ignore_error()).map_err(|error| error.to_string())
+        connection
+            .xkb_latch_lock_state(self.device, none, none, true, xkb::Group::from(at as u8), none, false, 0)?
+            .ignore_error();
+        Ok(())
     }
 }
 

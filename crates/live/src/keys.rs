@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use jovrik_core::keys::{Keyboard, Listener, Press};
+use jovrik_core::keys::{Keyboard, Press};
 use x11rb::connection::RequestConnection;
 use x11rb::protocol::xproto::{
     ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window,
@@ -12,65 +12,58 @@ use x11rb::rust_connection::RustConnection;
 
 use crate::Error;
 
-/// A grab of a press: its code, as [`Press`] has it, and the mask of its modifiers without locks.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct Grab {
-    key: u32,
-    mask: u32,
-}
+/// What is grabbed: each press with the states of the keyboard that it is grabbed in.
+pub type Grabs = BTreeMap<Press, Vec<u16>>;
 
-/// What is grabbed, and which chord that is.
-pub type Grabs = BTreeMap<Grab, String>;
-
-/// What a listener wants to be handed.
-pub fn wanted(listener: &Listener, keyboard: &Keyboard) -> Grabs {
-    let one = |press: Press| (Grab { key: press.key, mask: keyboard.mask(press) }, keyboard.chord(press).to_string());
-    listener.grabs().into_iter().map(one).collect()
-}
-
-/// Changes grabs from one set to another; those that another program holds. What it held before is tried again: `old` has
-/// been grabbed, and `held` was refused at least in part.
+/// Grabs presses on a keyboard; those that another program holds.
 ///
 /// The keyboard stands still after each press until it is allowed to go on: what is typed after a press is judged by what
 /// that press changed.
-pub fn regrab(
+pub fn grab(
     connection: &RustConnection,
     root: Window,
-    locks: &[u32],
-    (old, held): (&Grabs, &Grabs),
-    new: &Grabs,
-) -> Result<Grabs, Error> {
-    for grab in old.keys().chain(held.keys()).filter(|grab| !new.contains_key(grab)) {
-        for lock in locks {
-            let mask = ModMask::from((grab.mask | lock) as u16);
-            match (Press { key: grab.key, modifiers: Default::default() }).button() {
-                Some(button) => connection.ungrab_button(ButtonIndex::from(button as u8), root, mask)?.ignore_error(),
-                None => connection.ungrab_key(grab.key as u8, root, mask)?.ignore_error(),
-            }
-        }
-    }
+    keyboard: &Keyboard,
+    presses: Vec<Press>,
+    grabs: &mut Grabs,
+) -> Result<Vec<Press>, Error> {
+    let locks = keyboard.lock_states();
     let mut cookies = Vec::new();
-    for grab in new.keys().filter(|grab| !old.contains_key(grab)) {
-        for lock in locks {
-            let mask = ModMask::from((grab.mask | lock) as u16);
-            let cookie = match (Press { key: grab.key, modifiers: Default::default() }).button() {
+    for press in presses {
+        let states: Vec<u16> = locks.iter().map(|lock| (keyboard.mask(press) | lock) as u16).collect();
+        for mask in states.iter().map(|state| ModMask::from(*state)) {
+            let cookie = match press.button() {
                 Some(button) => {
                     let (events, free) = (EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE, GrabMode::ASYNC);
                     let button = ButtonIndex::from(button as u8);
                     connection.grab_button(false, root, events, free, free, x11rb::NONE, x11rb::NONE, button, mask)?
                 }
-                None => connection.grab_key(true, root, mask, grab.key as u8, GrabMode::ASYNC, GrabMode::SYNC)?,
+                None => connection.grab_key(true, root, mask, press.key as u8, GrabMode::ASYNC, GrabMode::SYNC)?,
             };
-            cookies.push((*grab, cookie));
+            cookies.push((press, cookie));
+        }
+        // Also of what is refused in part.
+        grabs.insert(press, states);
+    }
+    let mut refused = Vec::new();
+    for (press, cookie) in cookies {
+        if cookie.check().is_err() && !refused.contains(&press) {
+            refused.push(press);
         }
     }
-    let mut held = Grabs::new();
-    for (grab, cookie) in cookies {
-        if cookie.check().is_err() {
-            held.insert(grab, new[&grab].clone());
+    Ok(refused)
+}
+
+/// Lets go of presses.
+pub fn ungrab(connection: &RustConnection, root: Window, presses: &[Press], grabs: &mut Grabs) -> Result<(), Error> {
+    for press in presses {
+        for mask in grabs.remove(press).unwrap_or_default().into_iter().map(ModMask::from) {
+            match press.button() {
+                Some(button) => connection.ungrab_button(ButtonIndex::from(button as u8), root, mask)?.ignore_error(),
+                None => connection.ungrab_key(press.key as u8, root, mask)?.ignore_error(),
+            }
         }
     }
-    Ok(held)
+    Ok(())
 }
 
 /// Types a press, as if somebody pressed just that (the XTEST extension); modifiers that are held come up meanwhile.

@@ -1,6 +1,5 @@
 //! The running desktop: the desk machine on an X11 server, by ICCCM and EWMH, with hot reload.
 
-mod bars;
 mod client;
 mod error;
 mod facts;
@@ -8,15 +7,14 @@ mod keyboard;
 mod keys;
 mod learn;
 mod names;
-mod notifier;
 mod paint;
-mod popup;
 mod programs;
 mod screen;
 mod seat;
 mod session;
 mod signals;
 mod socket;
+mod surfaces;
 mod tray;
 mod watch;
 

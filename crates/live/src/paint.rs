@@ -6,16 +6,16 @@ use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 use jovrik_core::desk::{Area, Desk};
 use jovrik_core::rice::{Icon, IconRef, Rice};
 use jovrik_core::scene::{backdrop, frame_items};
-use jovrik_draw::{Brush, Canvas, read_picture};
+use jovrik_draw::{Brush, Canvas, Fonts, read_picture};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{AtomEnum, ChangeWindowAttributesAux, ConnectionExt, CreateGCAux, Gcontext, Pixmap, PropMode};
 use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
-use crate::bars::Pens;
-use crate::notifier::Item;
 use crate::screen::{no_room, put};
 use crate::seat::Seat;
+use crate::surfaces::Pens;
+use crate::tray::Item;
 
 /// What is drawn.
 pub struct Painter {
@@ -160,7 +160,12 @@ impl Painter {
         IconRef::Picture(name)
     }
 
-    /// What bars and popups are drawn with.
+    /// The fonts, which measure text.
+    pub fn fonts(&mut self) -> &mut Fonts {
+        &mut self.brush.fonts
+    }
+
+    /// What surfaces are drawn with.
     pub fn pens<'a>(&'a mut self, seat: &'a Seat) -> Pens<'a> {
         Pens { seat, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
     }

@@ -60,7 +60,7 @@ fn click(screen: &Screen, at: (i16, i16), button: u8) {
 }
 
 /// The windows of the server that have a name, with their places: left, top, width, height.
-fn named(screen: &Screen, name: &str) -> Option<(i16, i16, u16, u16)> {
+pub fn named(screen: &Screen, name: &str) -> Option<(i16, i16, u16, u16)> {
     let tree = screen.x.query_tree(screen.root).ok()?.reply().ok()?;
     tree.children.into_iter().find_map(|window| {
         let own = screen.x.get_property(false, window, 39_u32, 31_u32, 0, 64).ok()?.reply().ok()?;

@@ -210,7 +210,7 @@ fn a_keyboard_that_another_program_holds_ends_what_needs_it() {
         screen.x.grab_keyboard(false, root, time, free, free).expect("asked").reply().expect("an answer").status
     };
     assert_eq!(hold(&screen), x11rb::protocol::xproto::GrabStatus::SUCCESS);
-    screen.tell("mode eats");
+    assert_eq!(screen.run(&["tell", "mode eats"]).failed(3), "error  another program holds the keyboard\n");
     screen.wait("the mode is left again", |screen| screen.ask("health")["mode"].is_null());
     assert_eq!(health(&screen, "last-refusal"), serde_json::json!(["another program holds the keyboard"]));
     screen.x.ungrab_keyboard(time).expect("sent");
@@ -310,7 +310,7 @@ fn what_another_program_holds_is_named_and_the_sheet_follows_the_mode() {
         let tree = screen.x.query_tree(screen.root).expect("asked").reply().expect("windows");
         let is = |window: &u32| {
             let name = screen.x.get_property(false, *window, AtomEnum::WM_NAME, AtomEnum::STRING, 0, 100).expect("asked").reply();
-            name.is_ok_and(|name| name.value == b"jovrik keys")
+            name.is_ok_and(|name| name.value == b"jovrik sheet")
         };
         tree.children.iter().filter(|window| is(window)).count()
     };

@@ -29,12 +29,12 @@ pub struct TrayNow<'a> {
 pub struct Now<'a> {
     /// The values of all modules.
     pub known: &'a Known,
-    /// The trouble of a reload, which stands where the middle was.
-    pub trouble: Option<&'a str>,
     /// The bar and the module that the pointer is over.
     pub hover: Option<(&'a str, &'a str)>,
     /// The icons of other programs.
     pub tray: TrayNow<'a>,
+    /// The mode of the bindings that holds.
+    pub mode: Option<&'a str>,
     /// The keyboard's layout, where it is known.
     pub keyboard: &'a str,
     /// The chords of a sequence that is not finished.
@@ -44,7 +44,7 @@ pub struct Now<'a> {
 impl<'a> Now<'a> {
     /// Values and nothing else.
     pub fn of(known: &'a Known) -> Self {
-        Now { known, trouble: None, hover: None, tray: TrayNow::default(), keyboard: "", sequence: "" }
+        Now { known, hover: None, tray: TrayNow::default(), mode: None, keyboard: "", sequence: "" }
     }
 }
 
@@ -122,7 +122,7 @@ impl Maker<'_, '_> {
                 let workspace = self.desk.monitors.get(self.monitor).map_or(0, |monitor| monitor.workspace);
                 said("name", &self.desk.layout_of(workspace).0)
             }
-            SourceKind::BuiltIn(BuiltIn::Mode) => self.desk.mode.as_deref().map(|mode| said("name", mode)).unwrap_or_default(),
+            SourceKind::BuiltIn(BuiltIn::Mode) => self.now.mode.map(|mode| said("name", mode)).unwrap_or_default(),
             SourceKind::BuiltIn(BuiltIn::Keyboard) if !self.now.keyboard.is_empty() => said("name", self.now.keyboard),
             SourceKind::BuiltIn(BuiltIn::Sequence) if !self.now.sequence.is_empty() => said("keys", self.now.sequence),
             _ => self.now.known.get(name).cloned().unwrap_or_default(),
@@ -308,10 +308,7 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
     if bar.sections.is_empty() {
         let mut pieces = Vec::new();
         maker.pieces(&bar.start, 0, &mut pieces);
-        match now.trouble {
-            Some(trouble) => pieces.push(maker.trouble(trouble)),
-            None => maker.pieces(&bar.middle, 1, &mut pieces),
-        }
+        maker.pieces(&bar.middle, 1, &mut pieces);
         maker.pieces(&bar.end, 2, &mut pieces);
         // The middle gives way before the two sides.
         let wants: Vec<Want> = pieces
@@ -373,22 +370,6 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
         shown
     });
     Strip { name: name.to_owned(), rect, edge: bar.edge, scale: by, modules: modules.collect(), style, left_out }
-}
-
-/// Names that no module of a rice can have, so that nothing of it is mistaken for one.
-pub const TROUBLE: &str = "reload/refused";
-
-impl Maker<'_, '_> {
-    /// The trouble of a reload, as a module.
-    fn trouble(&mut self, trouble: &str) -> Piece {
-        let style = self.style("bar.module", TROUBLE, &[State::Urgent]);
-        let length = self.measure.width(trouble, &style.face);
-        let turn = if self.upright { self.turn } else { Turn::None };
-        let what = What::Text { sign: None, text: trouble.to_owned(), length, width: length, turn };
-        let rect = Rect { x: 0.0, y: 0.0, w: length.ceil(), h: 0.0 };
-        let shown = Shown { name: TROUBLE.to_owned(), rect, what, style, hover: None, cut: 0.0 };
-        Piece { shown, want: Want { whole: length.ceil(), least: (24.0 * self.by).min(length.ceil()), shrink: 0 }, group: 1 }
-    }
 }
 
 fn place(list: Vec<Shown>, from: f32, gap: f32, out: &mut Vec<(f32, Shown)>) {

@@ -59,6 +59,13 @@ impl Area {
     }
 }
 
+impl From<crate::scene::Rect> for Area {
+    fn from(rect: crate::scene::Rect) -> Self {
+        let whole = |value: f32| value.round() as i32;
+        Self { x: whole(rect.x), y: whole(rect.y), w: whole(rect.w), h: whole(rect.h) }
+    }
+}
+
 impl From<Area> for crate::scene::Rect {
     fn from(area: Area) -> Self {
         Self { x: area.x as f32, y: area.y as f32, w: area.w as f32, h: area.h as f32 }

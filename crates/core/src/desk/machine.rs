@@ -61,20 +61,6 @@ pub enum Effect {
     },
     /// Paint these areas behind the windows again.
     Paint(Vec<Area>),
-    /// What bars show may have changed.
-    Bars,
-    /// A mode of the bindings is entered, or left.
-    Mode(Option<String>),
-    /// Change the layout of the keyboard.
-    Keyboard(Which),
-    /// Type these chords.
-    Press(String),
-    /// Show the bindings, or hide them.
-    KeysSheet,
-    /// Read the rice again.
-    Reload,
-    /// End.
-    Quit,
     /// Why nothing happened, for whoever asked.
     Refused(String),
 }
@@ -104,9 +90,6 @@ impl Desk {
             Event::Settings(rice) => {
                 let facts = self.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
                 self.rice = rice;
-                if self.mode.as_ref().is_some_and(|mode| !self.rice.keys.desk.modes.contains_key(mode)) {
-                    self.enter(None, &mut effects);
-                }
                 self.set_up(facts);
             }
             Event::Act(action) => self.act(action, &mut effects),
@@ -153,7 +136,6 @@ impl Desk {
         if !damage.is_empty() {
             effects.push(Effect::Paint(damage));
         }
-        effects.push(Effect::Bars);
     }
 
     fn appear(&mut self, id: WindowId, facts: WindowFacts) {
@@ -289,27 +271,8 @@ impl Desk {
             Action::Main(change) => self.change_main(change),
             Action::BarToggle { name, here } => self.toggle_bars(name.as_deref(), here, effects),
             Action::Fold(name) => self.fold(&name, effects),
-            Action::Mode(mode) => match mode.as_ref().filter(|mode| !self.rice.keys.desk.modes.contains_key(*mode)) {
-                Some(mode) => effects.push(Effect::Refused(format!("there is no mode {mode}"))),
-                None => self.enter(mode, effects),
-            },
-            Action::Keyboard(which) => match &which {
-                Which::Named(name) if !self.rice.keyboard.layouts.contains(name) => {
-                    effects.push(Effect::Refused(format!("there is no keyboard layout {name} in this rice")));
-                }
-                _ => effects.push(Effect::Keyboard(which)),
-            },
-            Action::Press(keys) => effects.push(Effect::Press(keys)),
-            Action::KeysSheet => effects.push(Effect::KeysSheet),
-            Action::Reload => effects.push(Effect::Reload),
-            Action::Quit => effects.push(Effect::Quit),
-        }
-    }
-
-    fn enter(&mut self, mode: Option<String>, effects: &mut Vec<Effect>) {
-        if self.mode != mode {
-            self.mode = mode.clone();
-            effects.push(Effect::Mode(mode));
+            // Keys and the session itself are the desktop's.
+            Action::Mode(_) | Action::Keyboard(_) | Action::Press(_) | Action::KeysSheet | Action::Reload | Action::Quit => {}
         }
     }
 

@@ -152,8 +152,6 @@ pub struct Desk {
     /// Bars that were toggled: everywhere, or on one monitor.
     pub(super) turned_bars: HashSet<(String, Option<String>)>,
     pub(super) turned_groups: HashSet<String>,
-    /// The mode of the bindings that holds.
-    pub mode: Option<String>,
     pub(super) shown: Arrangement,
 }
 
@@ -169,7 +167,6 @@ impl Desk {
             back: None,
             turned_bars: HashSet::new(),
             turned_groups: HashSet::new(),
-            mode: None,
             shown: Arrangement::default(),
         };
         desk.set_up(monitors);

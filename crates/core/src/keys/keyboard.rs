@@ -436,6 +436,11 @@ impl Keyboards {
         Keyboards(if all.is_empty() { Arc::new([Keyboard::us().clone()]) } else { all.into() })
     }
 
+    /// Whether they are the very same ones.
+    pub fn same(&self, other: &Keyboards) -> bool {
+        Arc::ptr_eq(&self.0, &other.0)
+    }
+
     /// The built-in layouts of these names, those that there are; and what is not there.
     pub fn built_in(asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
         let (mut all, mut missing) = (Vec::new(), Vec::new());

@@ -188,6 +188,15 @@ impl Settling<'_> {
             if stuck {
                 return Err(NoPlan::AllFixed(still));
             }
+            // Who stays may fight among themselves, once the first is out of the way.
+            if !first_stays && still.len() > 1 && fight.kind != FightKind::Twice {
+                let bound = still.iter().map(|at| self.scopes.bound[*at].clone()).collect();
+                let rest = Scopes { bound, ..self.scopes.clone() };
+                let stuck = fights(&rest, self.keyboards).into_iter().find(|fight| fight.kind != FightKind::Displaced);
+                if let Some(stuck) = stuck {
+                    return Err(NoPlan::AllFixed(stuck.bindings.into_iter().map(|at| still[at]).collect()));
+                }
+            }
             let movers: Vec<usize> = fight.bindings.iter().copied().filter(|at| !self.stays(*at)).collect();
             join(&mut groups, &mut group_of, &movers);
         }

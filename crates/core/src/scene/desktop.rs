@@ -1,6 +1,6 @@
 //! A whole monitor as things to draw.
 
-use super::{Item, Measure, Notice, Rect, Scene, contours, notice, pretend, strip_items};
+use super::{Item, Measure, NOTICE, Notice, Rect, Scene, contours, notice, pretend, strip_items};
 use crate::bar::{Now, arrange};
 use crate::desk::{Desk, FrameAt, FrameState};
 use crate::rice::{Drawing, Fill, Pictures, Rice};
@@ -60,9 +60,6 @@ pub fn frame_items(rice: &Rice, frame: &FrameAt) -> Scene {
     }
     scene
 }
-
-/// How wide a notice is, and how far from the windows' corner.
-const NOTICE: (f32, f32) = (342.0, 12.0);
 
 /// Everything that a monitor shows, with pretended contents of the stand-ins' windows. The monitor's corner is the origin.
 pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, now: Now<'_>, measure: &mut dyn Measure) -> Scene {

@@ -12,7 +12,7 @@ mod sheet;
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, desktop, frame_items, pretended_notice};
 pub use icons::{draw_icon, icon_face, icon_path};
-pub use notice::{Notice, notice, notice_size};
+pub use notice::{NOTICE, Notice, notice, notice_size};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_windows, pretend};
 pub use sheet::{Sheet, sheet};

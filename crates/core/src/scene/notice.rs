@@ -15,6 +15,9 @@ pub struct Notice {
     pub state: Option<State>,
 }
 
+/// How wide a notice is, and how far from the windows' corner.
+pub const NOTICE: (f32, f32) = (342.0, 12.0);
+
 /// From the mark at its side to its text is in the padding; this is how thick the mark is.
 const MARK: f32 = 3.0;
 

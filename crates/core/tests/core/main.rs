@@ -8,6 +8,7 @@ mod chords;
 mod colours;
 mod computer;
 mod desk;
+mod desktop;
 mod edit;
 mod keys;
 mod layouts;

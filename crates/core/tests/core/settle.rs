@@ -96,6 +96,12 @@ fn two_fixed_ones_have_no_peace_and_a_full_keyboard_has_no_place() {
     let keyboards = us();
     let none = settling(&fixed, &keyboards).plan().expect_err("neither may move");
     assert_eq!((none.to_string().as_str(), &none), ("neither of the two may move", &NoPlan::AllFixed(vec![0, 1])));
+    // Two that stay fight behind a third, whoever that is.
+    let behind = checked(
+        "[scope.mux]\ninside = \"xterm\"\n[scope.editor]\nafter = \"mux\"\n[keys.desk]\n\"Lead+q\" = \"close\"\n\
+         [keys.mux]\n\"Lead+q\" = { do = \"close\", fixed = true }\n[keys.editor]\n\"Lead+q\" = { do = \"close\", fixed = true }\n",
+    );
+    assert_eq!(settling(&behind, &keyboards).plan().expect_err("no move helps"), NoPlan::AllFixed(vec![1, 2]));
     let one = Keyboards::new(vec![Keyboard::of_text("one", "24 AD01 q\n").into()], false);
     let chords: Vec<String> = (0..8)
         .map(|bits| {

@@ -1,6 +1,6 @@
 //! What the running desktop answers to questions.
 
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use jovrik_core::bar::What;
 use jovrik_core::problem::count;
@@ -11,19 +11,19 @@ use super::Session;
 
 impl Session {
     pub(super) fn answer(&self, what: &str) -> Result<Value, String> {
-        let focus = self.desk.focused();
+        let desk = self.desktop.desk();
+        let focus = desk.focused();
         match what {
-            "windows" => Ok(self
-                .desk
+            "windows" => Ok(desk
                 .windows
                 .iter()
                 .map(|(id, window)| {
-                    let placed = self.desk.arrangement().placed.get(id);
+                    let placed = desk.arrangement().placed.get(id);
                     json!({
                         "window": format!("0x{:x}", id.0),
                         "app": window.facts.app,
                         "title": window.facts.title,
-                        "workspace": self.desk.workspaces[window.workspace].name,
+                        "workspace": desk.workspaces[window.workspace].name,
                         "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
                         "floating": window.facts.floats.is_some(),
                         "focused": focus == Some(*id),
@@ -31,24 +31,23 @@ impl Session {
                     })
                 })
                 .collect()),
-            "workspaces" => Ok((0..self.desk.workspaces.len())
+            "workspaces" => Ok((0..desk.workspaces.len())
                 .map(|at| {
-                    let workspace = &self.desk.workspaces[at];
+                    let workspace = &desk.workspaces[at];
                     json!({
                         "workspace": workspace.name,
-                        "layout": self.desk.layout_of(at).0,
+                        "layout": desk.layout_of(at).0,
                         "windows": workspace.windows.len(),
-                        "monitor": self.desk.monitors[workspace.home.min(self.desk.monitors.len() - 1)].facts.name,
-                        "shown": self.desk.monitors.iter().any(|monitor| monitor.workspace == at),
-                        "focused": self.desk.workspace() == at,
+                        "monitor": desk.monitors[workspace.home.min(desk.monitors.len() - 1)].facts.name,
+                        "shown": desk.monitors.iter().any(|monitor| monitor.workspace == at),
+                        "focused": desk.workspace() == at,
                     })
                 })
                 .collect()),
-            "monitors" => Ok(self
-                .desk
+            "monitors" => Ok(desk
                 .monitors
                 .iter()
-                .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": self.desk.workspaces[monitor.workspace].name }))
+                .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": desk.workspaces[monitor.workspace].name }))
                 .collect()),
             "bars" => Ok(self.bars_told()),
             "health" => Ok(self.health()),
@@ -60,7 +59,7 @@ impl Session {
     fn bars_told(&self) -> Value {
         let area = |rect: jovrik_core::scene::Rect| format!("{}x{}+{}+{}", rect.w, rect.h, rect.x, rect.y);
         let mut all = Vec::new();
-        for (monitor, strip) in self.bars.strips() {
+        for (monitor, strip) in self.surfaces.strips() {
             for shown in &strip.modules {
                 let text = match &shown.what {
                     What::Text { text, .. } => text.clone(),
@@ -73,7 +72,7 @@ impl Session {
                     "module": shown.name,
                     "text": text,
                     "area": area(shown.rect),
-                    "monitor": self.desk.monitors.get(monitor).map(|monitor| &monitor.facts.name),
+                    "monitor": monitor,
                 }));
             }
         }
@@ -81,7 +80,9 @@ impl Session {
     }
 
     pub(super) fn health(&self) -> Value {
-        let now = Instant::now();
+        let now = self.now;
+        let hands = self.desktop.hands();
+        let (grabbed, held, cannot) = hands.grabs();
         let stages: serde_json::Map<String, Value> = self
             .reload
             .stages
@@ -102,21 +103,21 @@ impl Session {
             .collect();
         json!({
             "display": self.options.display,
-            "up": Span::words(Duration::from_secs(self.started.elapsed().as_secs())),
-            "windows": self.desk.windows.len(),
-            "last-reload": self.reload.state,
+            "up": Span::words(Duration::from_secs(self.now.saturating_duration_since(self.started).as_secs())),
+            "windows": self.desktop.desk().windows.len(),
+            "last-reload": self.reload.last.word(),
             "problems": self.reload.problems,
             "stages": stages,
             "reloads-accepted": self.reload.accepted,
             "reloads-refused": self.reload.refused,
             "wake-ups": self.wakeups,
-            "bar-redraws": self.bars.drawn,
-            "chords-grabbed": self.grabbed.len() + self.held.len(),
-            "chords-held-by-others": self.held.values().collect::<std::collections::BTreeSet<_>>(),
-            "chords-no-key-makes": self.cannot,
+            "bar-redraws": self.surfaces.drawn,
+            "chords-grabbed": grabbed,
+            "chords-held-by-others": held,
+            "chords-no-key-makes": cannot,
             "keyboard": self.board.now().layout,
-            "mode": self.desk.mode,
-            "last-refusal": self.refused,
+            "mode": hands.mode(),
+            "last-refusal": self.desktop.refused(),
             "modules-in-trouble": troubled,
         })
     }

@@ -1,6 +1,7 @@
-//! Programs that start by themselves, and where their windows go.
+//! Programs that start by themselves.
 
-use jovrik_core::desk::{Action, Event};
+use jovrik_core::desk::Action;
+use jovrik_core::desktop::Event;
 use jovrik_core::rice::{Rice, Start, StartWhen};
 
 use super::Session;
@@ -10,7 +11,7 @@ impl Session {
     /// Starts what the rice says, each window on the workspace that is named; after a reload from an older rice only what
     /// that asks for.
     pub(super) fn start_programs(&mut self, before: Option<&Rice>) -> Result<(), Error> {
-        let rice = self.desk.rice().clone();
+        let rice = self.desktop.desk().rice().clone();
         let due = |name: &String, start: &Start| match (start.when, before) {
             (StartWhen::Login | StartWhen::Change, None) | (StartWhen::Reload, Some(_)) => true,
             (StartWhen::Login, Some(_)) | (StartWhen::Reload, None) => false,
@@ -23,21 +24,15 @@ impl Session {
                 None => rice.program.get(&start.open).map(|program| program.app()),
             };
             if let (Some(app), Some(workspace)) = (app, &start.workspace) {
-                self.expected.push((app.to_lowercase(), workspace.clone()));
+                self.step(Event::Expect(app.to_owned(), workspace.clone()))?;
             }
             let action = match argv {
                 Some(argv) => Action::Run(argv),
                 None if start.open.is_empty() => continue,
                 None => Action::Open(start.open.clone()),
             };
-            self.handle(Event::Act(action))?;
+            self.step(Event::Act(action))?;
         }
         Ok(())
-    }
-
-    /// Whether a window that appears was expected somewhere.
-    pub(super) fn expected_at(&mut self, app: &str) -> Option<String> {
-        let at = self.expected.iter().position(|(expected, _)| *expected == app.to_lowercase())?;
-        Some(self.expected.remove(at).1)
     }
 }

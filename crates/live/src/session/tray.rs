@@ -1,18 +1,16 @@
 //! The tray and the backdrop: what lies on bars and behind windows without being one.
 
-use std::time::Instant;
-
+use jovrik_core::desktop::{Event, TrayItem};
 use jovrik_core::rice::BuiltIn;
 
 use super::Session;
 use crate::Error;
-use crate::notifier::{Item, Notifiers, Told};
-use crate::tray::Tray;
+use crate::tray::{Item, Notifiers, Told, Tray};
 
 impl Session {
     /// Is the tray of the screen while a bar shows one.
     pub(super) fn keep_tray(&mut self) -> Result<(), Error> {
-        let rice = self.desk.rice();
+        let rice = self.desktop.desk().rice();
         let tray = |name: &String| rice.module.get(name).is_some_and(|module| module.source.kind.is(BuiltIn::Tray));
         let wanted = rice.bar.values().flat_map(|bar| bar.modules()).any(tray);
         match (wanted, self.tray.is_some() || self.notifiers.is_some()) {
@@ -27,11 +25,19 @@ impl Session {
                 if let Some(notifiers) = self.notifiers.take() {
                     notifiers.leave();
                 }
-                self.pictures.clear();
+                self.tell_tray()?;
             }
             _ => {}
         }
         Ok(())
+    }
+
+    /// Tells the desktop what is in the tray.
+    pub(super) fn tell_tray(&mut self) -> Result<(), Error> {
+        let items: Vec<Item> = self.notifiers.iter().flat_map(Notifiers::items).cloned().collect();
+        let shown = |item: &Item| TrayItem { key: item.key.to_string(), icon: self.painter.picture_of(item) };
+        let items = items.iter().map(shown).collect();
+        self.step(Event::Tray(self.tray.as_ref().map_or(0, Tray::count), items))
     }
 
     /// What items of the tray have said.
@@ -39,14 +45,11 @@ impl Session {
         let Some(notifiers) = &mut self.notifiers else { return Ok(()) };
         for told in notifiers.step() {
             match told {
-                Told::Items => {
-                    let Some(notifiers) = &self.notifiers else { return Ok(()) };
-                    let items: Vec<Item> = notifiers.items().cloned().collect();
-                    self.pictures = items.iter().map(|item| self.painter.picture_of(item)).collect();
-                    self.bars_all = true;
-                    self.bars_stale = true;
+                Told::Items => self.tell_tray()?,
+                Told::Menu(key, lines) => {
+                    let lines = lines.into_iter().map(|line| (line.label, line.id)).collect();
+                    self.step(Event::ItemMenu(key.to_string(), lines))?;
                 }
-                Told::Menu(key, lines) => self.open_item_menu(&key, &lines)?,
             }
         }
         Ok(())
@@ -54,13 +57,10 @@ impl Session {
 
     /// Draws the backdrop anew, and all that lies on it.
     pub(super) fn refresh_backdrop(&mut self) -> Result<(), Error> {
-        let rice = self.desk.rice().clone();
-        self.backdrop_changes = self.painter.backdrop_changes(&rice, Instant::now());
-        self.painter.remake_backdrop(&rice, &self.desk)?;
-        let areas: Vec<_> = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
-        self.painter.paint(&self.seat, &rice, &self.desk, &areas)?;
-        self.bars_all = true;
-        self.bars_stale = true;
-        Ok(())
+        let rice = self.desktop.desk().rice().clone();
+        self.backdrop_changes = self.painter.backdrop_changes(&rice, self.now);
+        self.painter.remake_backdrop(&rice, self.desktop.desk())?;
+        self.paint_all()?;
+        self.step(Event::Redraw)
     }
 }

@@ -34,6 +34,12 @@ pub struct Key {
     pub path: String,
 }
 
+impl std::fmt::Display for Key {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{} {}", self.bus, self.path)
+    }
+}
+
 /// An item as it is shown.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Item {

@@ -11,9 +11,9 @@ use x11rb::protocol::xproto::{
 };
 
 use crate::Error;
-use crate::bars::{Bars, Pens};
 use crate::screen::put;
 use crate::seat::Seat;
+use crate::surfaces::{Pens, Surfaces};
 
 /// The edge of an icon.
 const ICON: u16 = 16;
@@ -159,7 +159,7 @@ impl Tray {
     }
 
     /// Follows the module that shows the tray: its place, and what lies behind the icons.
-    pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Bars, rice: &Rice) -> Result<(), Error> {
+    pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Surfaces, rice: &Rice) -> Result<(), Error> {
         let c = &pens.seat.connection;
         let found = bars.strips().find_map(|(_, strip)| {
             let windows = |shown: &Shown| match &shown.what {

@@ -1,0 +1,61 @@
+//! What a stage must do.
+
+use std::rc::Rc;
+
+use super::surface::{Surface, SurfaceId};
+use crate::desk;
+use crate::keys::Press;
+use crate::rice::Rice;
+use crate::scene::Rect;
+
+/// What is asked of an item of the tray.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum ItemDeed {
+    /// A button was pressed on it, at a place of the screen.
+    Press(u8, i32, i32),
+    /// Its menu is wanted; without one it is pressed.
+    Menu(i32, i32),
+    /// A line of its menu was chosen.
+    Choose(i32),
+}
+
+/// What a stage must do.
+#[derive(Debug, Clone)]
+pub enum Effect {
+    /// Something with windows.
+    Desk(desk::Effect),
+    /// Hand over these presses.
+    Grab(Vec<Press>),
+    /// No longer.
+    Ungrab(Vec<Press>),
+    /// Take the whole keyboard, or give it back.
+    Hold(bool),
+    /// Type a press into whoever has the focus.
+    Type(Press),
+    /// Make another layout of the keyboard active.
+    Layout(usize),
+    /// Show a surface, or move it; draw these areas of the screen of it.
+    Surface(Rc<Surface>, Vec<Rect>),
+    /// Take a surface away.
+    Gone(SurfaceId),
+    /// Something for the program of an item in the tray.
+    Item(String, ItemDeed),
+    /// The backdrop is another one.
+    Backdrop,
+    /// The corners of all windows are cut anew.
+    Corners,
+    /// Whether windows must be told when the pointer comes over them.
+    Follow(bool),
+    /// Set the keyboard up as the settings say now, and no longer as these did.
+    SetUp(Rc<Rice>),
+    /// Read the rice again.
+    Reload,
+    /// End.
+    Quit,
+}
+
+impl From<desk::Effect> for Effect {
+    fn from(effect: desk::Effect) -> Self {
+        Effect::Desk(effect)
+    }
+}

@@ -1,0 +1,165 @@
+//! Keys: presses, sequences, modes, what is grabbed and what is held. A press is interpreted here and nowhere else.
+
+use std::collections::BTreeSet;
+use std::rc::Rc;
+
+use super::effect::Effect;
+use crate::keys::{Heard, Keyboard, Keyboards, Listener, Press, Scopes};
+
+/// What a person's hands are doing on the keyboard.
+#[derive(Debug)]
+pub struct Hands {
+    pub(super) scopes: Rc<Scopes>,
+    pub(super) keyboards: Keyboards,
+    pub(super) active: usize,
+    pub(super) listener: Listener,
+    cannot: Vec<usize>,
+    grabbed: BTreeSet<Press>,
+    /// Wanted, but another program has them.
+    held: BTreeSet<Press>,
+    down: BTreeSet<u32>,
+    /// Whether the whole keyboard is ours for now.
+    pub(super) holds: bool,
+}
+
+impl Hands {
+    /// Hands that listen for nothing yet.
+    pub(super) fn new(scopes: Rc<Scopes>) -> Hands {
+        Hands {
+            scopes,
+            keyboards: Keyboards::new(Vec::new(), false),
+            active: 0,
+            listener: Listener::default(),
+            cannot: Vec::new(),
+            grabbed: BTreeSet::new(),
+            held: BTreeSet::new(),
+            down: BTreeSet::new(),
+            holds: false,
+        }
+    }
+
+    /// Everything that is bound.
+    pub fn scopes(&self) -> &Rc<Scopes> {
+        &self.scopes
+    }
+
+    /// The keyboards, one for each layout.
+    pub fn keyboards(&self) -> &Keyboards {
+        &self.keyboards
+    }
+
+    /// The layout that is active.
+    pub fn keyboard(&self) -> &Keyboard {
+        self.keyboards.nth(self.active)
+    }
+
+    /// The mode that holds.
+    pub fn mode(&self) -> Option<&str> {
+        self.listener.mode.as_deref()
+    }
+
+    /// The sequence so far, as the rice writes it; nothing outside of one.
+    pub fn sequence(&self) -> String {
+        let Some((at, chords)) = self.listener.waiting() else { return String::new() };
+        let written: Vec<&str> = self.scopes.bound[at].written.split_whitespace().take(chords).collect();
+        written.join(" ")
+    }
+
+    /// How many presses are asked for; which of them others have; which bindings no key makes.
+    pub fn grabs(&self) -> (usize, BTreeSet<String>, Vec<String>) {
+        let chord = |press: &Press| self.keyboard().chord(*press).to_string();
+        let cannot = self.cannot.iter().map(|at| self.scopes.bound[*at].written.clone()).collect();
+        (self.grabbed.len() + self.held.len(), self.held.iter().map(chord).collect(), cannot)
+    }
+
+    /// A press as the listener hears it. `None` for a modifier by itself.
+    pub(super) fn hear(&mut self, press: Press) -> Option<Heard> {
+        if self.keyboard().is_modifier(press.key) {
+            return None;
+        }
+        let again = press.button().is_none() && !self.down.insert(press.key);
+        Some(self.listener.press(press, again))
+    }
+
+    /// A key comes up: what is bound to that.
+    pub(super) fn release(&mut self, key: u32) -> Option<usize> {
+        self.down.remove(&key);
+        self.listener.release(key)
+    }
+
+    /// Holds the whole keyboard while a sequence is under way or a mode keeps all keys, and lets go of it after that.
+    pub(super) fn hold(&mut self, effects: &mut Vec<Effect>) {
+        let waits = !self.listener.so_far.is_empty() || self.listener.keeps_all();
+        let wants = waits || self.listener.holds_keys() && self.holds;
+        if wants != self.holds {
+            self.let_go(wants, effects);
+        }
+    }
+
+    fn let_go(&mut self, holds: bool, effects: &mut Vec<Effect>) {
+        self.holds = holds;
+        effects.push(Effect::Hold(holds));
+        if !holds {
+            self.down.clear();
+        }
+    }
+
+    /// Types a press into whoever has the focus, who would not get it while the keyboard is ours.
+    pub(super) fn type_press(&mut self, press: Press, effects: &mut Vec<Effect>) {
+        if self.holds {
+            self.let_go(false, effects);
+        }
+        effects.push(Effect::Type(press));
+    }
+
+    /// Listens for the bindings on the layout that is active, and grabs what changed.
+    pub(super) fn bind(&mut self, effects: &mut Vec<Effect>) {
+        let (listener, cannot) = Listener::new(&self.scopes, 0, self.keyboard());
+        self.listener = listener.like(&self.listener);
+        self.cannot = cannot;
+        self.regrab(effects);
+    }
+
+    /// The keyboards of the display, and which is active: all is grabbed anew on other ones.
+    pub(super) fn set_keyboards(&mut self, keyboards: Keyboards, active: usize, effects: &mut Vec<Effect>) {
+        let same = self.keyboards.same(&keyboards);
+        (self.keyboards, self.active) = (keyboards, active);
+        if !same {
+            let all: Vec<Press> = std::mem::take(&mut self.grabbed).into_iter().chain(std::mem::take(&mut self.held)).collect();
+            if !all.is_empty() {
+                effects.push(Effect::Ungrab(all));
+            }
+        }
+        self.bind(effects);
+    }
+
+    /// Asks for what is to be heard and is not grabbed yet; also for what another program held until now.
+    pub(super) fn regrab(&mut self, effects: &mut Vec<Effect>) {
+        // Then the whole keyboard is held, and what was grabbed waits for the end of the mode.
+        if self.listener.keeps_all() {
+            return;
+        }
+        let keyboard = self.keyboard();
+        // Modifiers that this keyboard cannot tell apart are one.
+        let plain = |press: Press| keyboard.press_of(press.key, keyboard.mask(press));
+        let wanted: BTreeSet<Press> = self.listener.grabs().into_iter().map(plain).collect();
+        let gone: Vec<Press> = self.grabbed.iter().chain(&self.held).filter(|press| !wanted.contains(press)).copied().collect();
+        let news: Vec<Press> = wanted.iter().filter(|press| !self.grabbed.contains(press)).copied().collect();
+        if !gone.is_empty() {
+            effects.push(Effect::Ungrab(gone));
+        }
+        if !news.is_empty() {
+            effects.push(Effect::Grab(news));
+        }
+        (self.grabbed, self.held) = (wanted, BTreeSet::new());
+    }
+
+    /// Some presses belong to another program.
+    pub(super) fn not_grabbed(&mut self, presses: Vec<Press>) {
+        for press in presses {
+            if self.grabbed.remove(&press) {
+                self.held.insert(press);
+            }
+        }
+    }
+}

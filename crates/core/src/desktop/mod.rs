@@ -1,0 +1,20 @@
+//! The desktop: one pure machine for all that is seen and done.
+//!
+//! Events go in with their moment, effects come out. The desk (windows, workspaces, layouts) is the largest part of its state;
+//! keys, the pointer, timers, refusals, and everything that is drawn beside windows are kept here, once.
+
+mod effect;
+mod event;
+mod hands;
+mod machine;
+mod moment;
+mod pointer;
+mod surface;
+
+pub use effect::{Effect, ItemDeed};
+pub use event::{Event, TrayItem};
+pub use hands::Hands;
+pub use machine::{Desktop, World};
+pub use moment::Moment;
+pub use pointer::{At, Pointer};
+pub use surface::{Content, Level, Reads, Surface, SurfaceId, Takes};

@@ -1,0 +1,121 @@
+//! What is drawn beside windows, part by part: each owns its state, reads the world, and wishes.
+
+mod bar;
+mod hint;
+mod menu;
+mod notices;
+mod sheet;
+
+use std::fmt;
+
+pub use menu::Choice;
+pub use notices::Topic;
+
+use crate::desk::{Action, Area};
+use crate::desktop::{ItemDeed, Moment, Reads, Surface, World};
+use crate::rice::Side;
+use crate::scene::{Measure, Notice, Rect};
+
+/// What happens to a surface of a part.
+#[derive(Debug, Clone, Copy)]
+pub enum Happens {
+    /// A button goes down at a place of the screen.
+    Press(u8, i32, i32),
+    /// The pointer is at a place of the screen.
+    Moved(i32, i32),
+}
+
+/// What a part wishes, or is told by another one.
+#[derive(Debug, Clone)]
+pub enum Wish {
+    /// An action.
+    Act(Action),
+    /// The focus goes to a monitor that was pointed at.
+    Point(usize),
+    /// Something for an item of the tray.
+    Item(String, ItemDeed),
+    /// A menu opens beside something on a monitor: lines, and what each does.
+    Menu(Vec<(String, Choice)>, Beside),
+    /// Something says something of itself.
+    Hint(String, Beside),
+    /// What opened for a moment goes: menus and hints, or hints alone.
+    Close {
+        /// Menus as well.
+        menus: bool,
+    },
+    /// The sheet of all keys is shown, or goes.
+    Sheet,
+    /// The desktop says something.
+    Say(Topic, Notice),
+    /// What was said of something no longer holds.
+    Unsay(Topic),
+}
+
+/// Beside what something opens.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Beside {
+    /// Where that lies on the screen.
+    pub rect: Rect,
+    /// The side that is free.
+    pub inner: Side,
+    /// The number of its monitor.
+    pub monitor: usize,
+}
+
+/// A part.
+pub trait Part: fmt::Debug {
+    /// Its name, which its surfaces bear.
+    fn name(&self) -> &'static str;
+    /// What it looks at, beside its own state.
+    fn reads(&self) -> Reads;
+    /// What it shows.
+    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface>;
+    /// Something happens to one of its surfaces; whether its own state changed, and what it wishes.
+    fn happens(&mut self, _: &Surface, _: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
+        (false, Vec::new())
+    }
+    /// A wish that others must carry out; whether its own state changed.
+    fn hears(&mut self, _: &Wish, _: &World<'_>) -> bool {
+        false
+    }
+    /// When it wants to be looked at again.
+    fn wakes(&self) -> Option<Moment> {
+        None
+    }
+    /// Time has passed; whether its own state changed.
+    fn passes(&mut self, _: Moment) -> bool {
+        false
+    }
+}
+
+/// All parts.
+pub(crate) fn all() -> Vec<Box<dyn Part>> {
+    vec![
+        Box::new(bar::Bars),
+        Box::new(menu::MenuPart::default()),
+        Box::new(hint::HintPart::default()),
+        Box::new(sheet::SheetPart::default()),
+        Box::new(notices::Notices::default()),
+    ]
+}
+
+/// From something to what opens at it.
+const AWAY: f32 = 4.0;
+
+impl Beside {
+    /// A place for a box of a size, in pixels of the screen, inside of the monitor.
+    fn place(&self, (w, h): (f32, f32), world: &World<'_>) -> Area {
+        let at = self.rect;
+        let (x, y) = match self.inner {
+            Side::Bottom => (at.x, at.y + at.h + AWAY),
+            Side::Top => (at.x, at.y - h - AWAY),
+            Side::Right => (at.x + at.w + AWAY, at.y),
+            Side::Left => (at.x - w - AWAY, at.y),
+        };
+        let monitor = world.monitor_area(self.monitor);
+        let (left, top) = (monitor.x as f32, monitor.y as f32);
+        let (right, bottom) = (left + monitor.w as f32 - w, top + monitor.h as f32 - h);
+        let (x, y) = (x.min(right).max(left).round(), y.min(bottom).max(top).round());
+        Area::new(x as i32, y as i32, w.ceil().max(1.0) as i32, h.ceil().max(1.0) as i32)
+    }
+}

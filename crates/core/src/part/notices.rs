@@ -1,0 +1,112 @@
+//! What the desktop itself has to say: a reload that was refused, a program that is not there.
+
+use std::rc::Rc;
+use std::time::Duration;
+
+use super::{Happens, Part, Wish};
+use crate::desk::Area;
+use crate::desktop::{Level, Moment, Reads, Surface, SurfaceId, Takes, World};
+use crate::rice::Corners;
+use crate::scene::{Measure, NOTICE, Notice, Rect, Scene, notice, notice_size};
+use crate::style::{Kin, resolve};
+
+/// What a notice is about: a later one about the same takes its place.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Topic {
+    /// A reload; it stands until one is accepted.
+    Reload,
+    /// Something that was asked for and not done.
+    Refusal,
+}
+
+/// How long a notice stands that nobody has to act on.
+const LASTS: Duration = Duration::from_secs(8);
+/// Between two notices.
+const GAP: i32 = 8;
+
+#[derive(Debug)]
+struct Said {
+    topic: Topic,
+    notice: Notice,
+    until: Option<Moment>,
+}
+
+/// What is said now, the latest first.
+#[derive(Debug, Default)]
+pub(super) struct Notices(Vec<Said>);
+
+impl Part for Notices {
+    fn name(&self) -> &'static str {
+        "notice"
+    }
+
+    fn reads(&self) -> Reads {
+        Reads::SETTINGS.and(Reads::DESK)
+    }
+
+    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+        let rice = world.desk.rice();
+        let by = world.desk.scale(0) as f32;
+        let px = |pixels: f32| (pixels * by).round() as i32;
+        let (work, (wide, margin)) = (world.desk.work_area(0), NOTICE);
+        let edge = px(rice.space.edge.0 as f32) + px(margin);
+        let width = px(wide).min((work.w - 2 * edge).max(1));
+        let mut y = work.y + edge;
+        let mut surfaces = Vec::new();
+        for said in &self.0 {
+            let states: Vec<_> = said.notice.state.into_iter().collect();
+            let Corners(radius) = resolve(rice, &[Kin { kind: "notice", name: "", states: &states }]).radius;
+            let logical = width as f32 / by;
+            let high = px(notice_size(rice, &said.notice, logical, measure)).max(1);
+            let area = Area::new(work.x + work.w - edge - width, y, width, high);
+            let at = Rect::from(area).times(1.0 / by);
+            let mut scene = Scene::default();
+            notice(rice, &said.notice, (at.x, at.y), logical, &mut scene, measure);
+            surfaces.push(Surface {
+                id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(0) },
+                area,
+                level: Level::Notices,
+                takes: Takes::Pointer,
+                radius: px(radius[0] as f32),
+                content: Rc::new(scene.scaled(by)),
+            });
+            y += high + px(GAP as f32);
+        }
+        surfaces
+    }
+
+    fn happens(&mut self, surface: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
+        let before = self.0.len();
+        if matches!(happens, Happens::Press(..)) {
+            self.0.retain(|said| format!("{:?}", said.topic) != surface.id.name);
+        }
+        (self.0.len() != before, Vec::new())
+    }
+
+    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+        match wish {
+            Wish::Say(topic, notice) => {
+                let until = (*topic != Topic::Reload).then(|| world.now.after(LASTS));
+                self.0.retain(|said| said.topic != *topic);
+                self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until });
+                true
+            }
+            Wish::Unsay(topic) => {
+                let before = self.0.len();
+                self.0.retain(|said| said.topic != *topic);
+                self.0.len() != before
+            }
+            _ => false,
+        }
+    }
+
+    fn wakes(&self) -> Option<Moment> {
+        self.0.iter().filter_map(|said| said.until).min()
+    }
+
+    fn passes(&mut self, now: Moment) -> bool {
+        let before = self.0.len();
+        self.0.retain(|said| said.until.is_none_or(|until| until > now));
+        self.0.len() != before
+    }
+}

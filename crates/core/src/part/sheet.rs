@@ -1,0 +1,80 @@
+//! The sheet of all keys over the desk; it follows the mode one is in.
+
+use std::cmp::Reverse;
+use std::rc::Rc;
+
+use super::{Happens, Part, Wish};
+use crate::desktop::{Level, Reads, Surface, SurfaceId, Takes, World};
+use crate::keys::{Names, Shown, layers};
+use crate::rice::Corners;
+use crate::scene::{Measure, Rect, Scene, Sheet, sheet};
+use crate::style::{Kin, resolve};
+
+/// How far it stays from the edges of the monitor, and how wide it becomes.
+const EDGE: f32 = 24.0;
+const WIDEST: f32 = 1280.0;
+
+/// Whether it is shown.
+#[derive(Debug, Default)]
+pub(super) struct SheetPart(bool);
+
+impl Part for SheetPart {
+    fn name(&self) -> &'static str {
+        "sheet"
+    }
+
+    fn reads(&self) -> Reads {
+        Reads::SETTINGS.and(Reads::KEYS)
+    }
+
+    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+        if !self.0 {
+            return Vec::new();
+        }
+        let (rice, hands, monitor) = (world.desk.rice(), world.hands, world.desk.monitor);
+        let (area, by) = (world.monitor_area(monitor), world.desk.scale(monitor) as f32);
+        let names = Names { scopes: hands.scopes(), keyboards: hands.keyboards(), lead: rice.keys.lead.0 };
+        let shown = Shown { scope: Some(0), mode: Some(hands.mode().unwrap_or("plain")), known: false };
+        let mut layers = layers(&names, hands.keyboard(), shown);
+        layers.sort_by_key(|layer| Reverse(layer.entries.len()));
+        let title = hands.mode().map_or("Keys".to_owned(), |mode| format!("Keys in the mode {mode}"));
+        let scopes: Vec<String> = hands.scopes().readers.iter().map(|reader| reader.name.clone()).collect();
+        let (w, h) = (area.w as f32 / by, area.h as f32 / by);
+        let width = (w - 2.0 * EDGE).min(WIDEST);
+        let mut place = Rect::default();
+        let mut scene = Scene::default();
+        // As many keyboards as there is room for, the fullest first; what is left is listed.
+        for drawn in (0..=layers.len()).rev() {
+            let what = Sheet { title: &title, layers: &layers, keyboard: hands.keyboard(), scopes: &scopes, drawn };
+            let high = sheet(rice, &what, Rect::new(0.0, 0.0, width, 0.0), &mut Scene::default(), measure).ceil();
+            if high <= h - 2.0 * EDGE || drawn == 0 {
+                let high = high.min(h);
+                let (x, y) = (((w - width) / 2.0).floor(), ((h - high) / 2.0).floor());
+                place = Rect::new(area.x as f32 / by + x, area.y as f32 / by + y, width, high);
+                sheet(rice, &what, place, &mut scene, measure);
+                break;
+            }
+        }
+        let Corners(radius) = resolve(rice, &[Kin { kind: "sheet", name: "", states: &[] }]).radius;
+        vec![Surface {
+            id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(monitor) },
+            area: place.times(by).into(),
+            level: Level::Sheet,
+            takes: Takes::Pointer,
+            radius: (radius[0] as f32 * by) as i32,
+            content: Rc::new(scene.scaled(by)),
+        }]
+    }
+
+    fn happens(&mut self, _: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
+        let pressed = matches!(happens, Happens::Press(..));
+        self.0 &= !pressed;
+        (pressed, Vec::new())
+    }
+
+    fn hears(&mut self, wish: &Wish, _: &World<'_>) -> bool {
+        let turned = matches!(wish, Wish::Sheet);
+        self.0 ^= turned;
+        turned
+    }
+}

@@ -1,0 +1,563 @@
+//! The whole desktop without a display: events in, what is shown and asked for out.
+
+use std::collections::BTreeSet;
+use std::rc::Rc;
+use std::time::Duration;
+
+use jovrik_core::bar::{Field, Strip, Values, What};
+use jovrik_core::desk::{self, Action, Area, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desktop::{Desktop, Effect, Event, ItemDeed, Moment, Surface, TrayItem};
+use jovrik_core::keys::{Asking, Keyboard, Keyboards, Keys, Modifiers, Press, Reaction, Scopes, Tracer};
+use jovrik_core::rice::{Icon, IconRef, Rice};
+use jovrik_core::scene::{Face, Measure};
+use proptest::prelude::*;
+use proptest::strategy::ValueTree as _;
+
+use crate::checked;
+
+/// Ten pixels a character.
+struct Tens;
+
+impl Measure for Tens {
+    fn width(&mut self, text: &str, _: &Face) -> f32 {
+        text.chars().count() as f32 * 10.0
+    }
+}
+
+/// A desktop on a display that is only pretended: what it asks for is noted, and done at once unless it is refused.
+struct Pretended {
+    desktop: Desktop,
+    now: Duration,
+    /// Surfaces as they are shown.
+    shown: Vec<Rc<Surface>>,
+    grabs: BTreeSet<Press>,
+    holds: bool,
+    typed: Vec<Press>,
+    started: Vec<String>,
+    asked: Vec<(String, ItemDeed)>,
+    /// How many areas were drawn.
+    drawn: usize,
+    /// Other settings than the first.
+    others: Vec<(Rc<Rice>, Rc<Scopes>)>,
+    /// Presses that another program has.
+    foreign: Vec<Press>,
+    /// Whether another program has the keyboard, or the pointer.
+    keyboard_taken: bool,
+    pointer_taken: bool,
+}
+
+fn us() -> &'static Keyboard {
+    Keyboard::us()
+}
+
+fn press(chord: &str) -> Press {
+    us().presses(&Keys::parse(chord, "Super").expect("a chord").0[0])[0]
+}
+
+fn monitor(name: &str, x: i32) -> MonitorFacts {
+    MonitorFacts { name: name.to_owned(), area: Area::new(x, 0, 1000, 800) }
+}
+
+impl Pretended {
+    fn of(part: &str) -> Pretended {
+        let rice = checked(part);
+        let wrong: Vec<&str> = rice.problems.iter().map(|problem| problem.title.as_str()).collect();
+        assert_eq!(rice.errors(), 0, "{wrong:?}");
+        let mut pretended = Pretended {
+            desktop: Desktop::new(rice.rice.clone(), rice.scopes.clone(), vec![monitor("A", 0)]),
+            now: Duration::ZERO,
+            shown: Vec::new(),
+            grabs: BTreeSet::new(),
+            holds: false,
+            typed: Vec::new(),
+            started: Vec::new(),
+            asked: Vec::new(),
+            drawn: 0,
+            others: Vec::new(),
+            foreign: Vec::new(),
+            keyboard_taken: false,
+            pointer_taken: false,
+        };
+        pretended.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+        pretended
+    }
+
+    /// Hands over an event, does what comes of it, and answers.
+    fn tell(&mut self, event: Event) {
+        let mut waiting = vec![event];
+        while let Some(event) = waiting.pop() {
+            for effect in self.desktop.handle(event, Moment(self.now), &mut Tens) {
+                match effect {
+                    Effect::Grab(presses) => {
+                        let (refused, granted) = presses.into_iter().partition(|press| self.foreign.contains(press));
+                        self.grabs.extend::<Vec<Press>>(granted);
+                        waiting.push(Event::NotGrabbed(refused));
+                    }
+                    Effect::Ungrab(presses) => presses.iter().for_each(|press| {
+                        self.grabs.remove(press);
+                    }),
+                    Effect::Hold(true) if self.keyboard_taken => waiting.push(Event::NotHeld),
+                    Effect::Hold(holds) => self.holds = holds,
+                    Effect::Type(press) => self.typed.push(press),
+                    Effect::Surface(surface, areas) => {
+                        self.drawn += areas.len();
+                        let new = self.shown.iter().all(|shown| shown.id != surface.id);
+                        if new && surface.id.part == "menu" && self.pointer_taken {
+                            waiting.push(Event::NotTaken(surface.id.clone()));
+                        }
+                        self.shown.retain(|shown| shown.id != surface.id);
+                        self.shown.push(surface);
+                    }
+                    Effect::Gone(id) => self.shown.retain(|shown| shown.id != id),
+                    Effect::Item(key, deed) => self.asked.push((key, deed)),
+                    Effect::Desk(desk::Effect::Start { argv, .. }) => match argv[0].as_str() {
+                        "nowhere" => waiting.push(Event::NotStarted("nowhere is not on this computer".to_owned())),
+                        _ => self.started.push(argv.join(" ")),
+                    },
+                    Effect::Layout(at) => waiting.push(Event::Keyboards(self.desktop.hands().keyboards().clone(), at)),
+                    _ => {}
+                }
+            }
+        }
+    }
+
+    fn act(&mut self, action: &str) {
+        self.tell(Event::Act(Action::parse(action).expect("an action")));
+    }
+
+    fn down(&mut self, chord: &str) {
+        self.tell(Event::Down(press(chord)));
+    }
+
+    fn strike(&mut self, chord: &str) {
+        self.down(chord);
+        self.tell(Event::Up(press(chord).key));
+    }
+
+    /// Time passes, as far as the desktop wants to be told of it.
+    fn wait(&mut self, millis: u64) {
+        let end = self.now + Duration::from_millis(millis);
+        while let Some(Moment(wakes)) = self.desktop.wakes().filter(|wakes| wakes.0 <= end) {
+            self.now = self.now.max(wakes);
+            self.tell(Event::Tick);
+        }
+        self.now = end;
+    }
+
+    fn surface(&self, part: &str) -> Option<Rc<Surface>> {
+        self.shown.iter().find(|surface| surface.id.part == part).cloned()
+    }
+
+    /// The middle of a module of the first bar.
+    fn module(&self, name: &str) -> (i32, i32) {
+        let bar = self.surface("bar").expect("a bar");
+        let strip: &Strip = bar.content().expect("a strip");
+        let rect = strip.modules.iter().find(|shown| shown.name == name).expect("it is shown").rect;
+        ((rect.x + rect.w / 2.0) as i32, (rect.y + rect.h / 2.0) as i32)
+    }
+
+    fn text(&self, name: &str) -> Option<String> {
+        let bar = self.surface("bar")?;
+        let strip: &Strip = bar.content()?;
+        strip.modules.iter().find(|shown| shown.name == name).map(|shown| match &shown.what {
+            What::Text { text, .. } => text.clone(),
+            other => format!("{other:?}"),
+        })
+    }
+
+    fn click(&mut self, part: &str, button: u8, (x, y): (i32, i32)) {
+        let id = self.surface(part).map(|surface| surface.id.clone());
+        self.tell(Event::Button(id, button, x, y));
+    }
+
+    fn open(&mut self, id: u32, app: &str) {
+        let facts = WindowFacts { app: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() };
+        self.tell(Event::Desk(desk::Event::Appears(WindowId(id), facts)));
+    }
+
+    fn workspace(&self) -> &str {
+        let desk = self.desktop.desk();
+        &desk.workspaces[desk.workspace()].name
+    }
+
+    /// What is shown is what the desktop would show if it began anew: nothing was kept that changed.
+    fn is_fresh(&self) {
+        let kept: BTreeSet<String> = self.desktop.surfaces().map(|surface| format!("{surface:?}")).collect();
+        let shown: BTreeSet<String> = self.shown.iter().map(|surface| format!("{surface:?}")).collect();
+        assert_eq!(kept, shown, "the display shows what the desktop thinks it shows");
+        let mut anew: BTreeSet<String> = BTreeSet::new();
+        for surface in self.desktop.fresh(&mut Tens) {
+            anew.insert(format!("{surface:?}"));
+        }
+        assert_eq!(kept, anew, "what was kept is what would be arranged anew");
+    }
+}
+
+const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\n[program]\nterminal = \"xterm\"\nlost = \"nowhere\"\n\
+[bar.top]\nthick = 30\nstart = [\"marks\", \"more\", \"mode\", \"chords\"]\nend = [\"word\", \"load\", \"tray\"]\n\
+[module.marks]\nsource = \"workspaces\"\n[module.mode]\nsource = \"mode\"\ntext = \"{name}\"\n\
+[module.chords]\nsource = \"sequence\"\ntext = \"{keys}\"\n[module.tray]\nsource = \"tray\"\n\
+[module.word]\ntext = \"word\"\nhover = \"says this\"\npress = { left = \"go two\", right = [{ label = \"Three\", do = \"go three\" }, { label = \"Files\", do = \"run files\" }] }\n\
+[module.load]\nsource = \"cpu\"\ntext = \"{load:.0}\"\nempty = \"-\"\n\
+[module.more]\ntext = \"more\"\ngroup = [\"load\"]\n\
+[keys]\nsequence-wait = \"1s\"\n[keys.desk]\n\"Lead+Return\" = \"open terminal\"\n\"Lead+o\" = \"open lost\"\n\"Lead+g l\" = \"go two\"\n\
+\"Lead+s\" = \"mode sizing\"\n\"Lead+p\" = \"mode passing\"\n\"Lead+k\" = \"keys sheet\"\n\"F5\" = \"press Lead+g l F6\"\n\"F7\" = \"press Shift+b\"\n\
+\"Lead+r\" = { do = \"go three\", on = \"release\" }\n\
+[keys.desk.modes.sizing]\nothers = \"eat\"\n\"h\" = \"main grow\"\n\"Escape\" = \"mode leave\"\n\
+[keys.desk.modes.passing]\nothers = \"pass\"\n\"h\" = \"go three\"\n\"Escape\" = \"mode leave\"\n";
+
+#[test]
+fn keys_are_heard_held_and_typed_without_a_server() {
+    let mut it = Pretended::of(RICE);
+    assert!(it.grabs.contains(&press("Lead+g")) && !it.grabs.contains(&press("h")));
+    it.strike("Lead+Return");
+    assert_eq!(it.started, ["xterm"]);
+    it.strike("Lead+g");
+    assert!(it.holds, "the rest of the sequence is ours");
+    assert_eq!(it.text("chords").as_deref(), Some("Lead+g"));
+    it.strike("l");
+    assert_eq!((it.workspace(), it.holds, it.text("chords")), ("two", false, None));
+    it.down("Lead+r");
+    assert_eq!(it.workspace(), "two");
+    it.tell(Event::Up(press("Lead+r").key));
+    assert_eq!(it.workspace(), "three");
+    it.act("go one");
+    // What is bound of typed keys is done, the rest is typed, whatever holds the keyboard.
+    it.strike("F5");
+    assert_eq!((it.workspace(), it.typed.as_slice()), ("two", &[press("F6")][..]));
+    it.strike("F7");
+    assert_eq!(it.typed[1..], [press("Shift+b")]);
+}
+
+#[test]
+fn a_sequence_ends_by_time_and_a_mode_by_a_keyboard_that_is_not_ours() {
+    let mut it = Pretended::of(RICE);
+    it.strike("Lead+g");
+    it.wait(999);
+    assert!(it.holds);
+    it.wait(1);
+    assert_eq!((it.holds, it.text("chords")), (false, None));
+    it.strike("l");
+    assert_eq!(it.workspace(), "one", "it is over");
+    it.strike("Lead+s");
+    assert_eq!((it.holds, it.text("mode").as_deref()), (true, Some("sizing")));
+    it.strike("Escape");
+    assert_eq!((it.holds, it.text("mode")), (false, None));
+    it.keyboard_taken = true;
+    it.act("mode sizing");
+    assert_eq!((it.desktop.hands().mode(), it.holds), (None, false));
+    assert_eq!(it.desktop.refused(), ["another program holds the keyboard"]);
+    it.strike("Lead+g");
+    assert_eq!(it.text("chords"), None, "a sequence that would hear nothing does not begin");
+}
+
+#[test]
+fn what_another_program_grabbed_is_named_and_asked_for_again() {
+    let mut it = Pretended::of(RICE);
+    it.foreign = vec![press("Lead+Return")];
+    it.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+    let (all, held, cannot) = it.desktop.hands().grabs();
+    assert_eq!((held.into_iter().collect::<Vec<_>>(), cannot), (vec!["Super+Return".to_owned()], vec![]));
+    assert_eq!(all, it.grabs.len() + 1);
+    it.foreign.clear();
+    let rice = checked(RICE);
+    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert_eq!((it.desktop.hands().grabs().1.len(), it.grabs.len()), (0, all));
+    // A changed binding grabs that chord alone again.
+    let rice = checked(&RICE.replace("Lead+o", "Lead+i"));
+    let before = it.grabs.clone();
+    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert_eq!(
+        before.symmetric_difference(&it.grabs).copied().collect::<BTreeSet<_>>(),
+        [press("Lead+o"), press("Lead+i")].into()
+    );
+}
+
+#[test]
+fn presses_on_bars_menus_and_what_is_said_after_a_rest() {
+    let mut it = Pretended::of(RICE);
+    let word = it.module("word");
+    it.click("bar", 1, word);
+    assert_eq!(it.workspace(), "two");
+    let bar = it.surface("bar").map(|bar| bar.id.clone());
+    it.tell(Event::Pointed(bar.clone(), word.0, word.1));
+    it.wait(449);
+    assert!(it.surface("hint").is_none());
+    it.wait(1);
+    assert!(it.surface("hint").is_some());
+    it.tell(Event::Left);
+    assert!(it.surface("hint").is_none());
+    it.click("bar", 3, word);
+    let menu = it.surface("menu").expect("a menu");
+    it.tell(Event::Pointed(None, menu.area.x + 10, menu.area.y + 10));
+    let picked = it.surface("menu").expect("it is still there");
+    assert!(!picked.damage(&menu).is_empty(), "the line below the pointer is picked");
+    it.tell(Event::Button(None, 1, menu.area.x + 10, menu.area.y + 10));
+    assert_eq!((it.workspace(), it.surface("menu").is_none()), ("three", true));
+    it.click("bar", 3, word);
+    it.tell(Event::Button(None, 1, 500, 700));
+    assert_eq!((it.workspace(), it.surface("menu").is_none()), ("three", true), "a press beside it closes it");
+    it.pointer_taken = true;
+    it.click("bar", 3, word);
+    assert!(it.surface("menu").is_none(), "a menu that cannot have the pointer does not stay");
+    it.is_fresh();
+}
+
+#[test]
+fn items_of_the_tray_are_asked_by_their_names() {
+    let mut it = Pretended::of(RICE);
+    let item = |key: &str| TrayItem { key: key.to_owned(), icon: IconRef::Drawn(Icon::More) };
+    it.tell(Event::Tray(0, vec![item("a"), item("b")]));
+    let (x, y) = it.module("tray");
+    it.click("bar", 1, (x + 10, y));
+    it.click("bar", 3, (x - 10, y));
+    assert_eq!(it.asked, [("b".to_owned(), ItemDeed::Press(1, x + 10, y)), ("a".to_owned(), ItemDeed::Menu(x - 10, y))]);
+    it.tell(Event::ItemMenu("a".to_owned(), vec![("Show".to_owned(), 7)]));
+    let menu = it.surface("menu").expect("its menu").area;
+    it.tell(Event::Button(None, 1, menu.x + 10, menu.y + menu.h / 2));
+    assert_eq!(it.asked[2..], [("a".to_owned(), ItemDeed::Choose(7))]);
+}
+
+#[test]
+fn the_desktop_says_what_was_refused_and_for_how_long() {
+    let mut it = Pretended::of(RICE);
+    it.strike("Lead+o");
+    assert_eq!(it.desktop.refused(), ["nowhere is not on this computer"]);
+    let notice = it.surface("notice").expect("a notice");
+    assert!(notice.area.x + notice.area.w <= 1000 && notice.area.y > 30, "{:?}", notice.area);
+    it.wait(7999);
+    assert!(it.surface("notice").is_some());
+    it.wait(1);
+    assert!(it.surface("notice").is_none());
+    it.tell(Event::Refused("parts/a.toml:3: there is no frame.widht".to_owned()));
+    it.act("go nowhere");
+    assert_eq!(it.shown.iter().filter(|surface| surface.id.part == "notice").count(), 2);
+    it.wait(60_000);
+    let notice = it.surface("notice").expect("a refused reload stands until it is mended");
+    it.tell(Event::Button(Some(notice.id.clone()), 1, notice.area.x + 5, notice.area.y + 5));
+    assert!(it.surface("notice").is_none(), "or until somebody sends it away");
+    it.tell(Event::Refused("again".to_owned()));
+    let rice = checked(&RICE.replace("thick = 30", "thick = 31"));
+    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert!(it.surface("notice").is_none());
+    it.is_fresh();
+}
+
+#[test]
+fn only_what_changed_is_drawn() {
+    let mut it = Pretended::of(RICE);
+    it.drawn = 0;
+    it.tell(Event::Tick);
+    let load = |load: f64| Event::Values([("load".to_owned(), Values::one("load", Field::Number(load)))].into_iter().collect());
+    it.tell(load(3.0));
+    assert_eq!(it.drawn, 1, "one module");
+    it.tell(load(3.0));
+    it.tell(load(3.2));
+    assert_eq!(it.drawn, 1, "what looks the same is the same");
+    let rice = checked(RICE);
+    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert_eq!(it.drawn, 1, "equal settings change nothing");
+    it.strike("Lead+k");
+    let drawn = it.drawn;
+    assert!(it.surface("sheet").is_some());
+    it.tell(load(5.0));
+    assert_eq!(it.drawn, drawn + 1, "a value does not draw the sheet");
+    it.strike("Lead+k");
+    assert!(it.surface("sheet").is_none());
+}
+
+#[test]
+fn a_trace_says_what_the_machine_does() {
+    let mut it = Pretended::of(RICE);
+    let rice = checked(RICE);
+    let mut tracer = Tracer::new(&rice.scopes, us(), &Asking::default()).expect("no mode");
+    let bound: Vec<Press> = rice.scopes.bound.iter().flat_map(|one| &one.keys.0).map(|chord| us().presses(chord)[0]).collect();
+    let mut sums = 20261126_u64;
+    let mut below = |most: usize| {
+        sums = sums.wrapping_mul(6364136223846793005).wrapping_add(1442695040888963407);
+        (sums >> 33) as usize % most
+    };
+    let mut taken = 0;
+    for _ in 0..5_000 {
+        let mut press = bound[below(bound.len())];
+        match below(5) {
+            0 => press.modifiers = Modifiers::default(),
+            1 => press.key = 24 + below(30) as u32,
+            _ => {}
+        }
+        if us().is_modifier(press.key) {
+            continue;
+        }
+        let reaction = tracer.press(press).taker();
+        taken += usize::from(matches!(reaction, Some((_, Reaction::Takes(_)))));
+        let mode = tracer.readers().next().and_then(|(_, mode)| mode).map(str::to_owned);
+        it.tell(Event::Down(press));
+        it.tell(Event::Up(press.key));
+        assert_eq!(it.desktop.hands().mode().map(str::to_owned), mode);
+        assert_eq!(it.holds, matches!(reaction, Some((_, Reaction::Waits(_)))) || mode.as_deref() == Some("sizing"));
+    }
+    assert!(taken > 500, "{taken}");
+}
+
+#[derive(Debug, Clone)]
+enum Deed {
+    Opens(u32),
+    Goes(u32),
+    Wants(u32),
+    Acts(usize),
+    Strikes(usize),
+    Clicks(u8, i32, i32),
+    Points(i32, i32),
+    Waits(u64),
+    Loads(u8),
+    Plugs(bool),
+    Sets(usize),
+    Tray(u8),
+    Refuses(bool),
+}
+
+const ACTIONS: [&str; 17] = [
+    "go one",
+    "go two",
+    "go three",
+    "carry next",
+    "send back",
+    "layout next",
+    "main grow",
+    "main more",
+    "focus next",
+    "move left",
+    "bar toggle",
+    "bar toggle here",
+    "fold more",
+    "mode sizing",
+    "mode leave",
+    "keys sheet",
+    "open lost",
+];
+const CHORDS: [&str; 9] = ["Lead+g", "l", "Lead+s", "Escape", "h", "Lead+k", "F5", "Lead+r", "Lead+p"];
+
+fn deed() -> impl Strategy<Value = Deed> {
+    prop_oneof![
+        (1..8u32).prop_map(Deed::Opens),
+        (1..8u32).prop_map(Deed::Goes),
+        (1..8u32).prop_map(Deed::Wants),
+        (0..ACTIONS.len()).prop_map(Deed::Acts),
+        (0..CHORDS.len()).prop_map(Deed::Strikes),
+        (1..6u8, 0..1000i32, 0..40i32).prop_map(|(button, x, y)| Deed::Clicks(button, x, y)),
+        (0..1000i32, 0..40i32).prop_map(|(x, y)| Deed::Points(x, y)),
+        (1..3000u64).prop_map(Deed::Waits),
+        (0..9u8).prop_map(Deed::Loads),
+        any::<bool>().prop_map(Deed::Plugs),
+        (0..4usize).prop_map(Deed::Sets),
+        (0..4u8).prop_map(Deed::Tray),
+        any::<bool>().prop_map(Deed::Refuses),
+    ]
+}
+
+impl Pretended {
+    fn does(&mut self, deed: &Deed) {
+        match *deed {
+            Deed::Opens(id) => self.open(id, "terminal"),
+            Deed::Goes(id) => self.tell(Event::Desk(desk::Event::Goes(WindowId(id)))),
+            Deed::Wants(id) => self.tell(Event::Desk(desk::Event::Wanted(WindowId(id)))),
+            Deed::Acts(at) => self.act(ACTIONS[at]),
+            Deed::Strikes(at) => self.strike(CHORDS[at]),
+            Deed::Clicks(button, x, y) => {
+                let over = self.shown.iter().rev().find(|surface| surface.area.contains(x, y)).map(|surface| surface.id.clone());
+                self.tell(Event::Button(over, button, x, y));
+            }
+            Deed::Points(x, y) => {
+                let over = self.shown.iter().rev().find(|surface| surface.area.contains(x, y)).map(|surface| surface.id.clone());
+                self.tell(Event::Pointed(over, x, y));
+            }
+            Deed::Waits(millis) => self.wait(millis),
+            Deed::Loads(load) => {
+                let values = Values::one("load", Field::Number(load.into()));
+                self.tell(Event::Values([("load".to_owned(), values)].into_iter().collect()));
+            }
+            Deed::Plugs(two) => {
+                let all = if two { vec![monitor("A", 0), monitor("B", 1000)] } else { vec![monitor("A", 0)] };
+                self.tell(Event::Desk(desk::Event::Monitors(all)));
+            }
+            Deed::Sets(which) => {
+                let (rice, scopes) = self.others[which].clone();
+                self.tell(Event::Settings(rice, scopes));
+            }
+            Deed::Tray(count) => {
+                let item = |nth: u8| TrayItem { key: nth.to_string(), icon: IconRef::Drawn(Icon::More) };
+                self.tell(Event::Tray(0, (0..count).map(item).collect()));
+            }
+            Deed::Refuses(all) => (self.keyboard_taken, self.pointer_taken) = (all, all),
+        }
+    }
+
+    /// The sample of all deeds, with the settings that they change to.
+    fn of_all() -> Pretended {
+        let changes = [("thick = 30", "thick = 40"), ("Lead+g l", "Lead+h l"), ("start = [", "start = [\"word\", "), ("x", "x")];
+        let others = changes.map(|(from, to)| checked(&RICE.replace(from, to)));
+        let mut it = Pretended::of(RICE);
+        it.others = others.iter().map(|one| (one.rice.clone(), one.scopes.clone())).collect();
+        it
+    }
+
+    /// What holds whatever happened.
+    fn holds_together(&self) {
+        let desk = self.desktop.desk();
+        for id in desk.windows.keys() {
+            let times = desk.workspaces.iter().filter(|workspace| workspace.windows.contains(id)).count();
+            assert_eq!(times, 1, "{id:?} is on one workspace");
+        }
+        if let Some(focus) = desk.arrangement().focus {
+            assert!(desk.arrangement().placed.contains_key(&focus), "the focus is on a seen window");
+        }
+        let seen: BTreeSet<WindowId> =
+            desk.monitors.iter().flat_map(|monitor| desk.workspaces[monitor.workspace].windows.clone()).collect();
+        assert!(desk.arrangement().placed.keys().all(|id| seen.contains(id)), "what is seen is on a shown workspace");
+        let shown: BTreeSet<usize> = desk.monitors.iter().map(|monitor| monitor.workspace).collect();
+        assert_eq!(shown.len(), desk.monitors.len(), "no workspace is shown twice");
+        for surface in &self.shown {
+            let on = desk.monitors.iter().any(|monitor| monitor.facts.area.overlap(surface.area) == Some(surface.area));
+            assert!(on, "{:?} lies on a monitor: {:?}", surface.id, surface.area);
+        }
+        let keeps = self.desktop.hands().mode() == Some("sizing");
+        assert!(self.holds || !keeps, "a mode that keeps all keys has them");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn whatever_happens_it_holds_together_and_nothing_kept_is_stale(deeds in proptest::collection::vec(deed(), 1..80)) {
+        let mut it = Pretended::of_all();
+        for deed in &deeds {
+            it.does(deed);
+            it.holds_together();
+        }
+        it.is_fresh();
+    }
+
+    #[test]
+    fn the_same_events_give_the_same_effects(deeds in proptest::collection::vec(deed(), 1..40)) {
+        let (mut one, mut two) = (Pretended::of_all(), Pretended::of_all());
+        for deed in &deeds {
+            one.does(deed);
+            two.does(deed);
+        }
+        let seen = |it: &Pretended| format!("{:?} {:?} {:?} {:?}", it.shown, it.grabs, it.typed, it.desktop.desk().arrangement());
+        prop_assert_eq!(seen(&one), seen(&two));
+        prop_assert_eq!(one.drawn, two.drawn);
+    }
+}
+
+#[test]
+fn ten_thousand_events() {
+    let mut it = Pretended::of_all();
+    let mut runner = proptest::test_runner::TestRunner::deterministic();
+    let deeds = proptest::collection::vec(deed(), 10_000);
+    let deeds = deeds.new_tree(&mut runner).expect("deeds").current();
+    deeds.iter().for_each(|deed| it.does(deed));
+    it.holds_together();
+    it.is_fresh();
+}

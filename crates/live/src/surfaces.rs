@@ -1,0 +1,184 @@
+//! The windows of what we draw ourselves: made, moved, drawn where something changed, closed, whatever they are.
+
+use std::collections::HashMap;
+use std::rc::Rc;
+
+use jovrik_core::bar::Strip;
+use jovrik_core::desktop::{Surface, SurfaceId, Takes};
+use jovrik_core::rice::Rice;
+use jovrik_core::scene::Rect;
+use jovrik_draw::{Brush, Canvas};
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{
+    AtomEnum, ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, Gcontext, GrabMode,
+    GrabStatus, Pixmap, PropMode, StackMode, Window, WindowClass,
+};
+use x11rb::wrapper::ConnectionExt as _;
+
+use crate::Error;
+use crate::screen::put;
+use crate::seat::Seat;
+
+/// A window; its background is a picture on the server, so that nobody has to draw it again when it is uncovered.
+struct Shown {
+    window: Window,
+    pixmap: Pixmap,
+    surface: Rc<Surface>,
+}
+
+/// All surfaces.
+#[derive(Default)]
+pub struct Surfaces {
+    windows: HashMap<SurfaceId, Shown>,
+    /// The one that has the pointer.
+    taker: Option<SurfaceId>,
+    /// How often something on a bar was drawn.
+    pub drawn: u64,
+}
+
+/// What is drawn with.
+pub struct Pens<'a> {
+    /// The server.
+    pub seat: &'a Seat,
+    /// Fonts and pictures.
+    pub brush: &'a mut Brush,
+    /// What lies behind.
+    pub backdrop: &'a Canvas,
+    /// The server's graphics context.
+    pub gc: Gcontext,
+}
+
+impl Surfaces {
+    /// Shows a surface as it is now, and draws these areas of it. Whether the pointer could be taken that it asks for.
+    pub fn show(&mut self, pens: &mut Pens<'_>, rice: &Rice, surface: Rc<Surface>, areas: &[Rect]) -> Result<bool, Error> {
+        let before = self.windows.get(&surface.id).map(|shown| (shown.surface.area, shown.surface.radius));
+        let fresh = before.is_none_or(|(area, _)| (area.w, area.h) != (surface.area.w, surface.area.h));
+        if fresh || before.is_none_or(|(area, _)| area != surface.area) {
+            self.place(pens.seat, &surface, fresh)?;
+        }
+        let Some(shown) = self.windows.get_mut(&surface.id) else { return Ok(true) };
+        shown.surface = surface.clone();
+        if surface.radius > 0 && before != Some((surface.area, surface.radius)) {
+            pens.seat.round(shown.window, surface.area, surface.radius)?;
+        }
+        let whole = [Rect::from(surface.area)];
+        for area in if fresh { &whole } else { areas } {
+            self.drawn += u64::from(surface.id.part == "bar");
+            draw(pens, rice, &surface, (shown.window, shown.pixmap), *area)?;
+        }
+        if before.is_some() {
+            return Ok(true);
+        }
+        pens.seat.connection.map_window(shown.window)?;
+        if surface.takes == Takes::All { self.take_pointer(pens.seat, surface.id.clone()) } else { Ok(true) }
+    }
+
+    fn take_pointer(&mut self, seat: &Seat, id: SurfaceId) -> Result<bool, Error> {
+        let events = EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE | EventMask::POINTER_MOTION;
+        let (c, free, none) = (&seat.connection, GrabMode::ASYNC, x11rb::NONE);
+        let grab = c.grab_pointer(false, seat.root, events, free, free, none, none, x11rb::CURRENT_TIME)?.reply();
+        let taken = matches!(grab, Ok(reply) if reply.status == GrabStatus::SUCCESS);
+        self.taker = taken.then_some(id);
+        Ok(taken)
+    }
+
+    /// Takes a surface away.
+    pub fn close(&mut self, seat: &Seat, id: &SurfaceId) -> Result<(), Error> {
+        if self.taker.as_ref() == Some(id) {
+            self.taker = None;
+            seat.connection.ungrab_pointer(x11rb::CURRENT_TIME)?;
+        }
+        if let Some(shown) = self.windows.remove(id) {
+            seat.connection.destroy_window(shown.window)?;
+            seat.connection.free_pixmap(shown.pixmap)?;
+        }
+        Ok(())
+    }
+
+    /// Whether one of them has the pointer wherever it is.
+    pub fn take_all(&self) -> bool {
+        self.taker.is_some()
+    }
+
+    /// The surface whose window this is.
+    pub fn of(&self, window: Window) -> Option<&SurfaceId> {
+        self.windows.iter().find(|(_, shown)| shown.window == window).map(|(id, _)| id)
+    }
+
+    /// All bars as they are drawn, with their monitors, in order.
+    pub fn strips(&self) -> impl Iterator<Item = (&str, &Strip)> {
+        let mut all: Vec<(&SurfaceId, &Strip)> =
+            self.windows.iter().filter_map(|(id, shown)| Some((id, shown.surface.content::<Strip>()?))).collect();
+        all.sort_by(|(a, _), (b, _)| (&a.monitor, &a.name).cmp(&(&b.monitor, &b.name)));
+        all.into_iter().map(|(id, strip)| (id.monitor.as_str(), strip))
+    }
+
+    /// Lifts them over all windows, each over what it lies over.
+    pub fn lift(&self, seat: &Seat) -> Result<(), Error> {
+        let mut all: Vec<&Shown> = self.windows.values().collect();
+        all.sort_by(|a, b| (a.surface.level, &a.surface.id).cmp(&(b.surface.level, &b.surface.id)));
+        let above = ConfigureWindowAux::new().stack_mode(StackMode::ABOVE);
+        all.into_iter().try_for_each(|shown| {
+            seat.connection.configure_window(shown.window, &above)?.ignore_error();
+            Ok(())
+        })
+    }
+
+    /// Makes the window of a surface, or brings it to another place; `fresh`: of another size.
+    fn place(&mut self, seat: &Seat, surface: &Rc<Surface>, fresh: bool) -> Result<(), Error> {
+        let (c, area) = (&seat.connection, surface.area);
+        let (w, h) = (area.w.max(1) as u16, area.h.max(1) as u16);
+        let pixmap = || -> Result<Pixmap, Error> {
+            let pixmap = c.generate_id()?;
+            c.create_pixmap(seat.depth, pixmap, seat.root, w, h)?;
+            Ok(pixmap)
+        };
+        if let Some(shown) = self.windows.get_mut(&surface.id) {
+            let place = ConfigureWindowAux::new().x(area.x).y(area.y).width(u32::from(w)).height(u32::from(h));
+            c.configure_window(shown.window, &place)?;
+            if fresh {
+                let old = std::mem::replace(&mut shown.pixmap, pixmap()?);
+                c.change_window_attributes(shown.window, &ChangeWindowAttributesAux::new().background_pixmap(shown.pixmap))?;
+                c.free_pixmap(old)?;
+            }
+            return Ok(());
+        }
+        let (window, pixmap) = (c.generate_id()?, pixmap()?);
+        let events = match surface.takes {
+            Takes::Nothing => EventMask::NO_EVENT,
+            Takes::Pointer | Takes::All => {
+                EventMask::BUTTON_PRESS | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW
+            }
+        };
+        let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap).event_mask(events);
+        let class = WindowClass::INPUT_OUTPUT;
+        c.create_window(0, window, seat.root, area.x as i16, area.y as i16, w, h, 0, class, 0, &look)?;
+        if surface.id.part == "bar" {
+            let kind = [seat.names._NET_WM_WINDOW_TYPE_DOCK];
+            c.change_property32(PropMode::REPLACE, window, seat.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
+        }
+        let title = format!("jovrik {} {}", surface.id.part, surface.id.name);
+        c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, title.trim_end().as_bytes())?;
+        self.windows.insert(surface.id.clone(), Shown { window, pixmap, surface: surface.clone() });
+        Ok(())
+    }
+}
+
+fn draw(
+    pens: &mut Pens<'_>,
+    rice: &Rice,
+    surface: &Surface,
+    (window, pixmap): (Window, Pixmap),
+    area: Rect,
+) -> Result<(), Error> {
+    let Some(mut canvas) = Canvas::new(area.w as u32, area.h as u32) else { return Ok(()) };
+    if !surface.content.covers() {
+        // What else lies there is not ours to know.
+        canvas.copy_from(pens.backdrop, (area.x as i32, area.y as i32));
+    }
+    canvas.draw(&surface.content.scene(rice, area), (area.x, area.y), pens.brush);
+    let (x, y) = (area.x as i32 - surface.area.x, area.y as i32 - surface.area.y);
+    put(pens.seat, pens.gc, &canvas, pixmap, x, y)?;
+    pens.seat.connection.clear_area(false, window, x as i16, y as i16, area.w as u16, area.h as u16)?;
+    Ok(())
+}
