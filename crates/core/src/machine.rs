@@ -204,9 +204,9 @@ impl Machine {
     /// Its monitors for a desk.
     pub fn monitors(&self) -> Vec<MonitorFacts> {
         if self.monitor.is_empty() {
-            return vec![MonitorFacts { name: "main".to_owned(), area: Area::new(0, 0, 1920, 1080) }];
+            return vec![MonitorFacts::new("main".to_owned(), Area::new(0, 0, 1920, 1080))];
         }
-        self.monitor.iter().map(|(name, at)| MonitorFacts { name: name.clone(), area: at.0 }).collect()
+        self.monitor.iter().map(|(name, at)| MonitorFacts::new(name.clone(), at.0)).collect()
     }
 
     /// What the modules of a rice show in a look: what the facts say, else something plain for each kind of source.

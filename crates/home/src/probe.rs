@@ -64,7 +64,7 @@ pub fn monitors(sys: &Path) -> Option<Vec<MonitorFacts>> {
             Some((w.parse().ok()?, h.trim_end_matches(|c: char| !c.is_ascii_digit()).parse().ok()?))
         });
         let Some((w, h)) = size else { continue };
-        monitors.push(MonitorFacts { name: output.to_owned(), area: Area::new(x, 0, w, h) });
+        monitors.push(MonitorFacts::new(output.to_owned(), Area::new(x, 0, w, h)));
         x += w;
     }
     (!monitors.is_empty()).then_some(monitors)

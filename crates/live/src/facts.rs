@@ -20,16 +20,16 @@ pub fn monitors(display: &str) -> Option<Vec<MonitorFacts>> {
 pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16, u16)) -> Result<Vec<MonitorFacts>, Error> {
     let whole = || {
         let area = Area::new(0, 0, i32::from(size.0), i32::from(size.1));
-        vec![MonitorFacts { name: "screen".to_owned(), area }]
+        vec![MonitorFacts::new("screen", area)]
     };
     let Ok(reply) = connection.randr_get_monitors(root, true)?.reply() else { return Ok(whole()) };
     let mut monitors: Vec<MonitorFacts> = Vec::new();
     for monitor in reply.monitors {
         let area = Area::new(i32::from(monitor.x), i32::from(monitor.y), i32::from(monitor.width), i32::from(monitor.height));
         let name = connection.get_atom_name(monitor.name)?.reply().map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
-        // Two outputs that show the same are one monitor.
-        if !monitors.iter().any(|other| other.area == area) && area.w > 0 && area.h > 0 {
-            monitors.push(MonitorFacts { name: name.unwrap_or_else(|_| "screen".to_owned()), area });
+        if area.w > 0 && area.h > 0 {
+            let facts = MonitorFacts::new(name.unwrap_or_else(|_| "screen".to_owned()), area);
+            monitors.push(MonitorFacts { primary: monitor.primary, ..facts });
         }
     }
     Ok(if monitors.is_empty() { whole() } else { monitors })

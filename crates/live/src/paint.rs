@@ -160,6 +160,11 @@ impl Painter {
         IconRef::Picture(name)
     }
 
+    /// The size of the screen that is drawn for.
+    pub fn size(&self) -> (u16, u16) {
+        self.size
+    }
+
     /// The fonts, which measure text.
     pub fn fonts(&mut self) -> &mut Fonts {
         &mut self.brush.fonts

@@ -61,7 +61,9 @@ impl Seat {
         seat.own_selection(screen, replace)?;
         let listen = ChangeWindowAttributesAux::new().event_mask(root_mask());
         seat.connection.change_window_attributes(root, &listen)?.check().map_err(|_| Error::Taken)?;
-        seat.connection.randr_select_input(root, x11rb::protocol::randr::NotifyMask::SCREEN_CHANGE)?.ignore_error();
+        use x11rb::protocol::randr::NotifyMask as News;
+        let news = News::SCREEN_CHANGE | News::CRTC_CHANGE | News::OUTPUT_CHANGE | News::OUTPUT_PROPERTY;
+        seat.connection.randr_select_input(root, news)?.ignore_error();
         seat.announce()?;
         Ok(seat)
     }

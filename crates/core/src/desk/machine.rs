@@ -182,7 +182,7 @@ impl Desk {
     fn show(&mut self, workspace: usize) {
         let before = self.workspace();
         let seen = self.monitors.iter().position(|monitor| monitor.workspace == workspace);
-        self.monitor = seen.unwrap_or(self.workspaces[workspace].home).min(self.monitors.len() - 1);
+        self.monitor = seen.unwrap_or(self.workspaces[workspace].monitor).min(self.monitors.len() - 1);
         self.monitors[self.monitor].workspace = workspace;
         if before != workspace {
             self.back = Some(before);
@@ -192,7 +192,7 @@ impl Desk {
     fn which(&self, which: &Which) -> Result<usize, String> {
         let here = self.workspace();
         let own: Vec<usize> =
-            (0..self.workspaces.len()).filter(|at| self.workspaces[*at].home == self.monitor || *at == here).collect();
+            (0..self.workspaces.len()).filter(|at| self.workspaces[*at].monitor == self.monitor || *at == here).collect();
         let at = own.iter().position(|at| *at == here).unwrap_or(0);
         Ok(match which {
             Which::Next => own[(at + 1) % own.len()],
@@ -215,14 +215,7 @@ impl Desk {
         };
         let here = self.workspace();
         if let Some(id) = self.focused().filter(|_| to != here) {
-            let left = &mut self.workspaces[here];
-            left.windows.retain(|other| *other != id);
-            left.focus.retain(|other| *other != id);
-            self.workspaces[to].windows.push(id);
-            self.workspaces[to].focus.push(id);
-            if let Some(window) = self.windows.get_mut(&id) {
-                window.workspace = to;
-            }
+            self.bring(id, to, None);
         }
         Some(to)
     }
@@ -245,16 +238,11 @@ impl Desk {
             Action::Run(argv) => effects.push(Effect::Start { argv, env: self.environment().collect() }),
             Action::Close => effects.extend(self.focused().map(Effect::Close)),
             Action::Kill => effects.extend(self.focused().map(Effect::Kill)),
-            Action::Focus(way) => {
-                if let Some(to) = self.neighbour(way) {
-                    self.want(to);
-                }
-            }
-            Action::Move(way) => {
-                if let (Some(id), Some(to)) = (self.focused(), self.neighbour(way)) {
-                    self.swap(id, to);
-                }
-            }
+            Action::Focus(way) => match self.neighbour(way) {
+                Some(to) => self.want(to),
+                None => self.monitor = self.beyond(way).unwrap_or(self.monitor),
+            },
+            Action::Move(way) => self.move_window(way),
             Action::Go(which) => match self.which(&which) {
                 Ok(at) => self.show(at),
                 Err(why) => effects.push(Effect::Refused(why)),
@@ -276,15 +264,30 @@ impl Desk {
         }
     }
 
-    fn swap(&mut self, a: WindowId, b: WindowId) {
-        let (Some(at_a), Some(at_b)) = (self.windows.get(&a).map(|w| w.workspace), self.windows.get(&b).map(|w| w.workspace))
-        else {
-            return;
-        };
-        if at_a != at_b {
-            return;
+    /// The window changes places with its neighbour; over the edge of a monitor it takes a place there.
+    fn move_window(&mut self, way: Way) {
+        let Some(id) = self.focused() else { return };
+        let here = self.workspace();
+        match self.neighbour(way).map(|to| (to, self.windows[&to].workspace)) {
+            Some((to, at)) if at == here => self.swap(id, to),
+            Some((to, at)) => {
+                let place = self.workspaces[at].windows.iter().position(|other| *other == to);
+                self.bring(id, at, place);
+                self.monitor = self.workspaces[at].monitor;
+            }
+            None => {
+                if let Some(monitor) = self.beyond(way) {
+                    self.bring(id, self.monitors[monitor].workspace, None);
+                    self.monitor = monitor;
+                }
+            }
         }
-        let windows = &mut self.workspaces[at_a].windows;
+    }
+
+    /// Two windows of one workspace change places.
+    fn swap(&mut self, a: WindowId, b: WindowId) {
+        let Some(at) = self.windows.get(&a).map(|window| window.workspace) else { return };
+        let windows = &mut self.workspaces[at].windows;
         if let (Some(a), Some(b)) = (windows.iter().position(|id| *id == a), windows.iter().position(|id| *id == b)) {
             windows.swap(a, b);
         }

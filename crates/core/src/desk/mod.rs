@@ -4,6 +4,7 @@ mod action;
 mod area;
 pub mod layout;
 mod machine;
+mod monitors;
 mod state;
 
 pub use action::{ACTIONS, Action, MainChange, UnknownAction, Way, Which, shell_line, shell_words};

@@ -1,6 +1,6 @@
 //! What the desk knows: monitors, workspaces, windows, and how they are arranged.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use indexmap::IndexMap;
@@ -22,6 +22,8 @@ pub struct MonitorFacts {
     pub name: String,
     /// Where it shows.
     pub area: Area,
+    /// Whether programs take it for the main one.
+    pub primary: bool,
 }
 
 /// A monitor and the workspace it shows.
@@ -62,8 +64,12 @@ pub struct Window {
 pub struct Workspace {
     /// Its name.
     pub name: String,
-    /// The monitor it belongs to.
-    pub home: usize,
+    /// The name of the monitor that it belongs to, whether that is there or not.
+    pub home: String,
+    /// The number of the monitor that it is on.
+    pub monitor: usize,
+    /// Whether it was made because nothing belonged to its monitor.
+    pub own: bool,
     /// Its windows, in the order of tiling.
     pub windows: Vec<super::WindowId>,
     /// Windows by focus, the latest last.
@@ -74,6 +80,14 @@ pub struct Workspace {
     pub share: Option<i32>,
     /// Changed number of main windows.
     pub mains: Option<usize>,
+}
+
+impl Workspace {
+    /// One without windows, at home nowhere yet.
+    pub(super) fn new(name: String) -> Workspace {
+        let (home, windows, focus) = (String::new(), Vec::new(), Vec::new());
+        Workspace { name, home, monitor: 0, own: false, windows, focus, layout: 0, share: None, mains: None }
+    }
 }
 
 /// What a frame says.
@@ -149,6 +163,8 @@ pub struct Desk {
     /// The monitor that has the focus.
     pub monitor: usize,
     pub(super) back: Option<usize>,
+    /// What each monitor showed last, also of those that are away.
+    pub(super) remembered: HashMap<String, String>,
     /// Bars that were toggled: everywhere, or on one monitor.
     pub(super) turned_bars: HashSet<(String, Option<String>)>,
     pub(super) turned_groups: HashSet<String>,
@@ -165,6 +181,7 @@ impl Desk {
             windows: IndexMap::new(),
             monitor: 0,
             back: None,
+            remembered: HashMap::new(),
             turned_bars: HashSet::new(),
             turned_groups: HashSet::new(),
             shown: Arrangement::default(),
@@ -181,76 +198,6 @@ impl Desk {
     /// The arrangement that was last told in effects.
     pub fn arrangement(&self) -> &Arrangement {
         &self.shown
-    }
-
-    /// Makes workspaces and monitors from the settings and the facts; windows stay on workspaces of the same name.
-    pub(super) fn set_up(&mut self, mut facts: Vec<MonitorFacts>) {
-        facts.sort_by_key(|facts| (facts.area.x, facts.area.y));
-        if facts.is_empty() {
-            facts.push(MonitorFacts { name: "none".to_owned(), area: Area::new(0, 0, 640, 480) });
-        }
-        let focused = self.monitors.get(self.monitor).map(|monitor| monitor.facts.name.clone());
-        let shown: Vec<(String, String)> = self
-            .monitors
-            .iter()
-            .map(|monitor| (monitor.facts.name.clone(), self.workspaces[monitor.workspace].name.clone()))
-            .collect();
-        let back = self.back.and_then(|back| self.workspaces.get(back)).map(|workspace| workspace.name.clone());
-        let rice = self.rice.clone();
-        let home_of = |name: &str| {
-            let listed = rice.monitor.values().find(|rule| rule.workspaces.iter().any(|listed| listed == name));
-            listed.and_then(|rule| facts.iter().position(|facts| rule.r#match.matches(&facts.name))).unwrap_or(0)
-        };
-        let mut names: Vec<String> = Vec::new();
-        let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
-        for name in rice.workspaces.order.iter().chain(listed) {
-            if !names.contains(name) {
-                names.push(name.clone());
-            }
-        }
-        let homes: Vec<usize> = names.iter().map(|name| home_of(name)).collect();
-        // A monitor that nothing belongs to gets a workspace of its own.
-        let alone = (0..facts.len()).filter(|monitor| !homes.contains(monitor));
-        let extra: Vec<(String, usize)> = alone.map(|monitor| (facts[monitor].name.clone(), monitor)).collect();
-        let all = names.into_iter().zip(homes).chain(extra);
-        let mut old = std::mem::take(&mut self.workspaces);
-        for (name, home) in all {
-            match old.iter().position(|workspace| workspace.name == name) {
-                Some(at) => self.workspaces.push(Workspace { home, ..old.remove(at) }),
-                None => self.workspaces.push(Workspace {
-                    name,
-                    home,
-                    windows: Vec::new(),
-                    focus: Vec::new(),
-                    layout: 0,
-                    share: None,
-                    mains: None,
-                }),
-            }
-        }
-        for lost in old {
-            self.workspaces[0].windows.extend(lost.windows);
-            self.workspaces[0].focus.splice(0..0, lost.focus);
-        }
-        for at in 0..self.workspaces.len() {
-            for id in self.workspaces[at].windows.clone() {
-                if let Some(window) = self.windows.get_mut(&id) {
-                    window.workspace = at;
-                }
-            }
-        }
-        self.monitors.clear();
-        for (at, facts) in facts.into_iter().enumerate() {
-            let before = shown.iter().find(|(name, _)| *name == facts.name).map(|(_, workspace)| workspace);
-            let own = |workspace: &Workspace| workspace.home == at;
-            let kept =
-                before.and_then(|name| self.workspaces.iter().position(|workspace| own(workspace) && workspace.name == *name));
-            let workspace = kept.or_else(|| self.workspaces.iter().position(own)).unwrap_or(0);
-            self.monitors.push(Monitor { facts, workspace });
-        }
-        self.monitor = focused.and_then(|name| self.monitors.iter().position(|monitor| monitor.facts.name == name)).unwrap_or(0);
-        // The way back is kept by name.
-        self.back = back.and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == name));
     }
 
     /// The workspace that has the focus.
@@ -430,7 +377,7 @@ impl Desk {
     /// The workspaces of a monitor with their states, in order.
     pub fn workspace_marks(&self, monitor: usize) -> Vec<(&str, MarkState)> {
         let Some(here) = self.monitors.get(monitor).map(|monitor| monitor.workspace) else { return Vec::new() };
-        let own = self.workspaces.iter().enumerate().filter(|(at, workspace)| workspace.home == monitor || *at == here);
+        let own = self.workspaces.iter().enumerate().filter(|(at, workspace)| workspace.monitor == monitor || *at == here);
         own.map(|(at, workspace)| {
             let calls = workspace.windows.iter().any(|id| self.windows.get(id).is_some_and(|window| window.urgent));
             let state = match () {

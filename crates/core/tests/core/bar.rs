@@ -113,7 +113,7 @@ const BAR: &str = "[bar.top]\nstart = [\"staff\"]\nmiddle = [\"title\"]\nend = [
 
 fn strip(width: i32, title: &str, load: Option<f64>) -> jovrik_core::bar::Strip {
     let rice = checked(BAR).rice;
-    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, width, 600) }]);
+    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, width, 600))]);
     desk.handle(Event::Appears(WindowId(1), WindowFacts { title: title.to_owned(), ..WindowFacts::default() }));
     let known = load.map(|load| ("load".to_owned(), Values::one("load", Field::Number(load)))).into_iter().collect();
     arrange(&desk, 0, "top", &rice.bar["top"], Now::of(&known), &mut Tens)
@@ -176,7 +176,7 @@ fn bar_on(part: &str, w: i32, h: i32) -> (Rc<Rice>, Strip) {
     let checked = checked(part);
     assert!(checked.usable(), "{:?}", found(&checked));
     let rice = checked.rice.clone();
-    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, w, h) }]);
+    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]);
     desk.handle(Event::Appears(WindowId(1), WindowFacts { title: "Tide table".to_owned(), ..WindowFacts::default() }));
     let known = ["a", "b", "c", "d"]
         .map(|name| (name.to_owned(), Values::one("value", Field::Text(format!("{name}{name}{name}{name}{name}")))));
@@ -201,7 +201,7 @@ fn boxes(strip: &Strip) -> Vec<String> {
 fn bars_lie_at_any_edge_inside_of_each_other_and_windows_keep_off_them() {
     let part = "[bar.top]\nthick = 20\n[bar.left]\nedge = \"left\"\nthick = 30\nmargin = [4, 6]\n[bar.low]\nedge = \"bottom\"\nthick = 10\nreserve = false\n[bar.right]\nedge = \"right\"\nthick = 40\n[bar.gone]\nshown = false\nthick = 99\n";
     let rice = checked(part).rice;
-    let mut desk = Desk::new(rice, vec![MonitorFacts { name: "A".to_owned(), area: Area::new(100, 0, 800, 600) }]);
+    let mut desk = Desk::new(rice, vec![MonitorFacts::new("A".to_owned(), Area::new(100, 0, 800, 600))]);
     let at = |desk: &Desk, name: &str| desk.bar_area(0, name).map(|area| area.to_string());
     assert_eq!(at(&desk, "top").as_deref(), Some("800x20+100+0"));
     assert_eq!(at(&desk, "left").as_deref(), Some("30x572+106+24"));
@@ -289,7 +289,7 @@ fn a_bar_at_the_side_stacks_its_modules_and_turns_only_what_is_too_wide() {
 fn groups_fold_and_cases_choose_texts_and_icons() {
     let part = four("[bar.top]\nend = [\"more\"]\n", "[module.more]\ntext = \"more\"\ngroup = [\"a\", \"b\", \"more\"]\n");
     let rice = checked(&part).rice;
-    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, 800, 600) }]);
+    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, 800, 600))]);
     let known = [("a".to_owned(), Values::one("value", Field::Text("x".to_owned())))].into_iter().collect();
     let names = |desk: &Desk| -> Vec<String> {
         let strip = arrange(desk, 0, "top", &rice.bar["top"], Now::of(&known), &mut Tens);
@@ -357,7 +357,7 @@ fn a_monitor_of_a_scale_has_everything_of_ours_so_much_larger() {
     let made = |scale: &str, w: i32, h: i32| {
         let checked = checked(&part(scale));
         assert_eq!(found(&checked), Vec::<String>::new());
-        let mut desk = Desk::new(checked.rice.clone(), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, w, h) }]);
+        let mut desk = Desk::new(checked.rice.clone(), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]);
         desk.handle(Event::Appears(WindowId(1), WindowFacts::default()));
         let strip = arrange(&desk, 0, "top", &checked.rice.bar["top"], Now::of(&Default::default()), &mut Sized);
         (desk, strip)

@@ -30,10 +30,7 @@ impl Surroundings for Computer {
         text.chars().filter(|c| self.lacking.contains(*c)).collect()
     }
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
-        let one = |(at, name): (usize, &&str)| MonitorFacts {
-            name: (*name).to_owned(),
-            area: Area::new(at as i32 * 1920, 0, 1920, 1080),
-        };
+        let one = |(at, name): (usize, &&str)| MonitorFacts::new(*name, Area::new(at as i32 * 1920, 0, 1920, 1080));
         Some(self.monitors.iter().enumerate().map(one).collect())
     }
 }

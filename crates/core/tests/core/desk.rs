@@ -15,7 +15,7 @@ fn rice(more: &str) -> Rc<Rice> {
 }
 
 fn monitor(name: &str, x: i32) -> MonitorFacts {
-    MonitorFacts { name: name.to_owned(), area: Area::new(x, 0, 1000, 800) }
+    MonitorFacts::new(name.to_owned(), Area::new(x, 0, 1000, 800))
 }
 
 fn appear(desk: &mut Desk, id: u32) -> Vec<Effect> {
@@ -230,7 +230,7 @@ fn a_misspelled_action_has_the_nearest_and_quotes_in_it_lead_nowhere() {
 fn what_is_started_has_the_rice_s_environment_and_its_own_over_it() {
     let text = "[environment]\nEDITOR = \"reedit\"\nTZ = \"UTC\"\n[program]\ncharts = { run = [\"tidechart\"], env = { TZ = \"UTC+1\" } }\n";
     let rice = checked(text).rice;
-    let mut desk = Desk::new(rice, vec![MonitorFacts { name: "a".to_owned(), area: Area::new(0, 0, 800, 600) }]);
+    let mut desk = Desk::new(rice, vec![MonitorFacts::new("a".to_owned(), Area::new(0, 0, 800, 600))]);
     let mut started = |action: &str| -> (Vec<String>, Vec<(String, String)>) {
         let effects = desk.handle(Event::Act(Action::parse(action).expect("an action")));
         let start = effects.into_iter().find_map(|effect| match effect {
@@ -248,4 +248,92 @@ fn what_is_started_has_the_rice_s_environment_and_its_own_over_it() {
     let (_, env) = started("open charts");
     assert_eq!(env.last(), Some(&pair("TZ", "UTC+1")), "the program's own comes last, and so wins");
     assert!(env.contains(&pair("EDITOR", "reedit")));
+}
+
+/// The workspaces with the monitor that each is on, and the monitors with what they show.
+fn map(desk: &Desk) -> String {
+    let on = |monitor: usize| {
+        let own = desk.workspaces.iter().filter(|workspace| workspace.monitor == monitor);
+        let shown = &desk.monitors[monitor];
+        let names: Vec<String> = own
+            .map(|workspace| {
+                let seen = workspace.name == desk.workspaces[shown.workspace].name;
+                let windows: Vec<String> = workspace.windows.iter().map(|id| id.0.to_string()).collect();
+                format!("{}{}{}", if seen { "*" } else { "" }, workspace.name, windows.join("+"))
+            })
+            .collect();
+        format!("{}{}: {}", if desk.monitor == monitor { ">" } else { "" }, shown.facts.name, names.join(" "))
+    };
+    (0..desk.monitors.len()).map(on).collect::<Vec<_>>().join(" | ")
+}
+
+fn plug(desk: &mut Desk, facts: &[(&str, i32, bool)]) -> String {
+    let one = |(name, x, primary): &(&str, i32, bool)| MonitorFacts { primary: *primary, ..monitor(name, *x) };
+    desk.handle(Event::Monitors(facts.iter().map(one).collect()));
+    map(desk)
+}
+
+#[test]
+fn a_monitor_at_the_left_takes_nothing_from_the_primary_one() {
+    let mut desk = Desk::new(rice(""), vec![MonitorFacts { primary: true, ..monitor("A", 0) }]);
+    appear(&mut desk, 1);
+    appear(&mut desk, 2);
+    act(&mut desk, "go logs");
+    appear(&mut desk, 3);
+    assert_eq!(map(&desk), ">A: charts1+2 *logs3 field");
+    assert_eq!(plug(&mut desk, &[("B", 0, false), ("A", 1000, true)]), "B: *B | >A: charts1+2 *logs3 field");
+    assert_eq!(desk.focused(), Some(WindowId(3)), "nobody lost the focus");
+    // A window that goes there goes nowhere else when the monitor is off, and comes home with it.
+    act(&mut desk, "move left");
+    assert_eq!(map(&desk), ">B: *B3 | A: charts1+2 *logs field");
+    assert_eq!(plug(&mut desk, &[("A", 0, true)]), ">A: charts1+2 *logs field B3");
+    act(&mut desk, "go B");
+    assert_eq!(desk.focused(), Some(WindowId(3)), "and is in reach meanwhile");
+    assert_eq!(plug(&mut desk, &[("A", 0, true), ("B", 1000, false)]), ">A: *charts1+2 logs field | B: *B3");
+    act(&mut desk, "go charts");
+    act(&mut desk, "focus right");
+    assert_eq!(desk.focused(), Some(WindowId(3)));
+    act(&mut desk, "send logs");
+    assert_eq!(plug(&mut desk, &[("A", 0, true)]), ">A: *charts1+2 logs3 field", "what was made for a monitor goes with it");
+}
+
+#[test]
+fn workspaces_come_home_and_what_only_mirrors_is_no_monitor() {
+    let more = "[monitor.right]\nmatch = \"B\"\nworkspaces = [\"logs\", \"field\"]\n";
+    let mut desk = Desk::new(rice(more), vec![monitor("A", 0), monitor("B", 1000)]);
+    act(&mut desk, "go field");
+    appear(&mut desk, 1);
+    assert_eq!(map(&desk), "A: *charts | >B: logs *field1");
+    assert_eq!(plug(&mut desk, &[("A", 0, false)]), ">A: *charts logs field1");
+    assert_eq!(plug(&mut desk, &[("A", 0, false), ("B", 1000, false)]), ">A: *charts | B: logs *field1");
+    assert_eq!(plug(&mut desk, &[("A", 0, false), ("B", 0, false)]), ">A: *charts logs field1", "the same picture twice");
+    let inside = MonitorFacts::new("B", Area::new(100, 100, 640, 480));
+    desk.handle(Event::Monitors(vec![inside, monitor("A", 0)]));
+    assert_eq!(map(&desk), ">A: *charts logs field1", "a part of another");
+    desk.handle(Event::Monitors(vec![]));
+    assert_eq!((desk.monitors.len(), desk.windows.len()), (1, 1));
+    assert_eq!(plug(&mut desk, &[("B", 0, false), ("A", 1000, false)]), ">B: logs *field1 | A: *charts");
+}
+
+#[test]
+fn windows_go_over_the_edge_of_a_monitor_to_a_place_beside_their_neighbour() {
+    let more = "[monitor.right]\nmatch = \"B\"\nworkspaces = [\"logs\"]\n";
+    let mut desk = Desk::new(rice(more), vec![monitor("A", 0), monitor("B", 1000)]);
+    appear(&mut desk, 1);
+    appear(&mut desk, 2);
+    act(&mut desk, "go logs");
+    appear(&mut desk, 3);
+    appear(&mut desk, 4);
+    act(&mut desk, "go charts");
+    act(&mut desk, "focus left");
+    assert_eq!(map(&desk), ">A: *charts1+2 field | B: *logs3+4");
+    act(&mut desk, "move right");
+    assert_eq!(map(&desk), ">A: *charts2+1 field | B: *logs3+4", "first among its own");
+    act(&mut desk, "move right");
+    assert_eq!(map(&desk), "A: *charts2 field | >B: *logs1+3+4");
+    assert_eq!(desk.focused(), Some(WindowId(1)));
+    act(&mut desk, "move left");
+    assert_eq!(map(&desk), ">A: *charts1+2 field | B: *logs3+4", "and back");
+    act(&mut desk, "focus up");
+    assert_eq!(desk.monitor, 0, "there is nothing above");
 }

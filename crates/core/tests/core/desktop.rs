@@ -55,7 +55,7 @@ fn press(chord: &str) -> Press {
 }
 
 fn monitor(name: &str, x: i32) -> MonitorFacts {
-    MonitorFacts { name: name.to_owned(), area: Area::new(x, 0, 1000, 800) }
+    MonitorFacts::new(name.to_owned(), Area::new(x, 0, 1000, 800))
 }
 
 impl Pretended {

@@ -21,8 +21,7 @@ impl Measure for Tens {
 const RICE: &str = "[frame]\nwidth = 2\nradius = 8\nglow = { width = 6 }\n[bar.top]\nthick = 32\nstart = [\"staff\"]\nend = [\"cpu\"]\n[module.staff]\nsource = \"workspaces\"\n[module.cpu]\nsource = \"cpu\"\ntext = \"{load:.0}\"\n";
 
 fn desk(rice: &str, windows: u32) -> Desk {
-    let mut desk =
-        Desk::new(Rc::clone(&checked(rice).rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, 1000, 800) }]);
+    let mut desk = Desk::new(Rc::clone(&checked(rice).rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, 1000, 800))]);
     for id in 1..=windows {
         desk.handle(Event::Appears(
             WindowId(id),
@@ -98,8 +97,7 @@ fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
 #[test]
 fn default_windows_fill_the_sample_and_tiny_monitors_are_survived() {
     for (w, h) in [(1920, 1080), (320, 200), (200, 4000)] {
-        let mut desk =
-            Desk::new(Rc::clone(&checked(RICE).rice), vec![MonitorFacts { name: "A".to_owned(), area: Area::new(0, 0, w, h) }]);
+        let mut desk = Desk::new(Rc::clone(&checked(RICE).rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]);
         for (nth, facts) in default_windows().into_iter().enumerate() {
             desk.handle(Event::Appears(WindowId(nth as u32), facts));
         }

@@ -38,7 +38,7 @@ impl Session {
                         "workspace": workspace.name,
                         "layout": desk.layout_of(at).0,
                         "windows": workspace.windows.len(),
-                        "monitor": desk.monitors[workspace.home.min(desk.monitors.len() - 1)].facts.name,
+                        "monitor": desk.monitors[workspace.monitor.min(desk.monitors.len() - 1)].facts.name,
                         "shown": desk.monitors.iter().any(|monitor| monitor.workspace == at),
                         "focused": desk.workspace() == at,
                     })

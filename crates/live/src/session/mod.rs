@@ -13,7 +13,7 @@ use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::time::Instant;
 
-use jovrik_core::desk::{self, Action, Which, WindowId};
+use jovrik_core::desk::{self, Action, MonitorFacts, Which, WindowId};
 use jovrik_core::desktop::{Desktop, Event, Moment};
 use jovrik_core::keys::Press;
 use jovrik_core::rice::PointerFocus;
@@ -49,10 +49,13 @@ pub struct Session {
     started: Instant,
     // The display.
     seat: Seat,
+    /// The monitors that were told.
+    facts: Vec<MonitorFacts>,
     painter: Painter,
     surfaces: Surfaces,
     board: Board,
     keyboard_stale: bool,
+    monitors_stale: bool,
     grabs: Grabs,
     /// Whether the whole keyboard is ours for now.
     holds: bool,
@@ -89,7 +92,8 @@ impl Session {
         let seen = fingerprint(&options.first);
         let watch = Watch::new(&options.folder, options.watched)?;
         let socket = Socket::listen(&options.socket)?;
-        let desktop = Desktop::new(rice.clone(), options.first.scopes.clone(), seat.monitors()?);
+        let facts = seat.monitors()?;
+        let desktop = Desktop::new(rice.clone(), options.first.scopes.clone(), facts.clone());
         let painter = Painter::new(&seat, &rice, desktop.desk(), Brush::new(options.fonts.clone(), &options.folder))?;
         let now = Instant::now();
         let engine = Engine::new(&rice, now);
@@ -105,10 +109,12 @@ impl Session {
             now,
             started: now,
             seat,
+            facts,
             painter,
             surfaces: Surfaces::default(),
             board,
             keyboard_stale: false,
+            monitors_stale: false,
             grabs: Grabs::new(),
             holds: false,
             stopped: false,
@@ -211,6 +217,9 @@ impl Session {
             any = true;
             self.event(event)?;
         }
+        if std::mem::take(&mut self.monitors_stale) {
+            self.monitors_changed()?;
+        }
         if std::mem::take(&mut self.keyboard_stale) {
             self.board = Board::read(&self.seat.connection, self.seat.root, self.desktop.desk().rice().keyboard.latin_first)?;
             self.step(Event::Keyboards(self.board.layouts().clone(), self.board.active()))?;
@@ -284,6 +293,26 @@ impl Session {
         self.engine.replace(&self.desktop.desk().rice().clone(), &|bar| seen.contains(bar), self.now);
         self.engine.step(self.now);
         self.step(Event::Values(self.engine.known().clone()))
+    }
+
+    /// The monitors of the display may be others.
+    fn monitors_changed(&mut self) -> Result<(), Error> {
+        let (facts, size) = (self.seat.monitors()?, self.seat.size);
+        if self.painter.size() == size && facts == self.facts {
+            return Ok(());
+        }
+        self.facts = facts.clone();
+        self.of_desk(desk::Event::Monitors(facts))?;
+        let rice = self.desktop.desk().rice().clone();
+        self.painter.resize(&self.seat, &rice, self.desktop.desk())?;
+        self.paint_all()?;
+        self.step(Event::Redraw)?;
+        self.tell_workspaces()?;
+        // Overlays may ask for monitors: which of them hold is found out anew.
+        if !self.options.first.overlays.is_empty() {
+            self.reload(self.now)?;
+        }
+        Ok(())
     }
 
     fn of_desk(&mut self, event: desk::Event) -> Result<(), Error> {
@@ -379,20 +408,16 @@ impl Session {
             XEvent::XkbStateNotify(event) if self.board.switched(u8::from(event.group).into()) => {
                 self.step(Event::Keyboards(self.board.layouts().clone(), self.board.active()))?;
             }
+            // Many of them come at once, and some change nothing.
             XEvent::RandrScreenChangeNotify(event) => {
                 self.seat.size = (event.width, event.height);
-                let monitors = self.seat.monitors()?;
-                self.of_desk(desk::Event::Monitors(monitors))?;
-                let rice = self.desktop.desk().rice().clone();
-                self.painter.resize(&self.seat, &rice, self.desktop.desk())?;
-                self.paint_all()?;
-                self.step(Event::Redraw)?;
-                self.tell_workspaces()?;
-                // Overlays may ask for monitors: which of them hold is found out anew.
-                if !self.options.first.overlays.is_empty() {
-                    self.reload(self.now)?;
-                }
+                self.monitors_stale = true;
             }
+            XEvent::ConfigureNotify(event) if event.window == self.seat.root => {
+                self.seat.size = (event.width, event.height);
+                self.monitors_stale = true;
+            }
+            XEvent::RandrNotify(_) => self.monitors_stale = true,
             // Another tray takes over.
             XEvent::SelectionClear(event) if self.tray.as_ref().is_some_and(|tray| tray.is(event.owner)) => {
                 if let Some(tray) = self.tray.take() {
