@@ -8,6 +8,9 @@ use crate::{Failure, run};
 /// What must be there: a file or a program, and its package.
 const NEEDED: &[(&str, &str)] = &[
     ("Xvfb", "xvfb"),
+    ("Xorg", "xserver-xorg-core"),
+    ("/usr/lib/xorg/modules/drivers/dummy_drv.so", "xserver-xorg-video-dummy"),
+    ("xrandr", "x11-xserver-utils"),
     ("xterm", "xterm"),
     ("xdotool", "xdotool"),
     ("xprop", "x11-utils"),

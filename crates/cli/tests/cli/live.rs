@@ -45,12 +45,19 @@ const RICE: &str = "[space]\nbetween = 10\nedge = 20\nalone = 20\n[frame]\nwidth
 impl Screen {
     /// A server, and the desktop on it unless `bare`.
     pub fn new(bare: bool) -> Screen {
-        let mut server = Command::new("Xvfb")
-            .args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"])
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .expect("Xvfb: cargo xtask test installs it");
+        let mut server = Command::new("Xvfb");
+        server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+        let mut screen = Screen::on(server, RICE);
+        if !bare {
+            screen.start(&[]);
+        }
+        screen
+    }
+
+    /// What a server shows that tells the number of its display, and a rice; no desktop yet.
+    pub fn on(mut server: Command, rice: &str) -> Screen {
+        let mut server =
+            server.stdout(Stdio::piped()).stderr(Stdio::null()).spawn().expect("the X server: cargo xtask test installs it");
         let mut name = String::from(":");
         let mut out = server.stdout.take().expect("its output");
         let mut byte = [0];
@@ -59,11 +66,7 @@ impl Screen {
         }
         let (x, screen) = x11rb::connect(Some(&name)).expect("it answers");
         let root = x.setup().roots[screen].root;
-        let mut screen = Screen { live: None, x, root, name, desk: Desk::of(RICE), bus: None, _server: Program(server) };
-        if !bare {
-            screen.start(&[]);
-        }
-        screen
+        Screen { live: None, x, root, name, desk: Desk::of(rice), bus: None, _server: Program(server) }
     }
 
     pub fn start(&mut self, more: &[&str]) {

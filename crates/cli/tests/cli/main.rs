@@ -11,6 +11,7 @@ mod keys;
 mod layers;
 mod live;
 mod looks;
+mod monitors;
 mod publish;
 mod tune;
 
