@@ -211,7 +211,9 @@ impl Seat {
         let floats = (dialog || transient || fixed.is_some()).then(|| fixed.unwrap_or(asked));
         let desktop = self.numbers(window, n._NET_WM_DESKTOP)?.first().copied();
         let workspace = desktop.and_then(|at| workspaces.get(at as usize).cloned());
-        Ok(Some(WindowFacts { app, title: self.title(window)?, floats, workspace }))
+        let least = hints.as_ref().and_then(|hints| hints.min_size).unwrap_or((1, 1));
+        let least = (least.0.clamp(1, 16384), least.1.clamp(1, 16384));
+        Ok(Some(WindowFacts { app, title: self.title(window)?, floats, least, workspace }))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.

@@ -23,10 +23,12 @@ impl Area {
         Self { x, y, w, h }
     }
 
-    /// Smaller by so much on every side, at least one pixel in size.
+    /// Smaller by so much on every side, as far as a pixel is left; it never reaches out of itself.
     #[must_use]
     pub fn inset(self, by: i32) -> Self {
-        Self { x: self.x + by, y: self.y + by, w: (self.w - 2 * by).max(1), h: (self.h - 2 * by).max(1) }
+        let of = |length: i32| by.min((length - 1).max(0) / 2);
+        let (x, y) = (of(self.w), of(self.h));
+        Self { x: self.x + x, y: self.y + y, w: (self.w - 2 * x).max(1), h: (self.h - 2 * y).max(1) }
     }
 
     /// Without what is reserved at its edges.

@@ -145,10 +145,10 @@ impl Desk {
         let named =
             facts.workspace.as_ref().and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == *name));
         let at = named.unwrap_or_else(|| self.workspace());
-        let (_, rule) = self.layout_of(at);
+        let (name, rule) = self.workspaces[at].rule();
+        let (new, mains) = (rule.new, self.workspaces[at].memory.get(name).map_or(1, |layout| layout.mains(rule)));
         let workspace = &mut self.workspaces[at];
-        let mains = workspace.mains.unwrap_or(rule.mains.0 as usize);
-        let place = match rule.new {
+        let place = match new {
             NewPlace::Main => 0,
             NewPlace::StackStart => mains.min(workspace.windows.len()),
             NewPlace::AfterFocus => {
@@ -256,7 +256,7 @@ impl Desk {
                 }
             }
             Action::Layout(which) => self.change_layout(&which, effects),
-            Action::Main(change) => self.change_main(change),
+            Action::Main(change) => self.change_main(change, effects),
             Action::BarToggle { name, here } => self.toggle_bars(name.as_deref(), here, effects),
             Action::Fold(name) => self.fold(&name, effects),
             // Keys and the session itself are the desktop's.
@@ -295,8 +295,8 @@ impl Desk {
 
     fn change_layout(&mut self, which: &Which, effects: &mut Vec<Effect>) {
         let at = self.workspace();
-        let layouts = self.rice.layouts_of(&self.workspaces[at].name);
-        let now = self.workspaces[at].layout.min(layouts.len() - 1);
+        let layouts = self.workspaces[at].layouts.clone();
+        let now = self.workspaces[at].layout;
         let to = match which {
             Which::Next => Some((now + 1) % layouts.len()),
             Which::Prev => Some((now + layouts.len() - 1) % layouts.len()),
@@ -304,12 +304,7 @@ impl Desk {
             Which::Named(name) => layouts.iter().position(|(layout, _)| layout == name),
         };
         match to {
-            Some(to) => {
-                let workspace = &mut self.workspaces[at];
-                workspace.layout = to;
-                workspace.share = None;
-                workspace.mains = None;
-            }
+            Some(to) => self.workspaces[at].layout = to,
             None => {
                 let names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
                 effects.push(Effect::Refused(format!(
@@ -320,26 +315,24 @@ impl Desk {
         }
     }
 
-    fn change_main(&mut self, change: MainChange) {
+    fn change_main(&mut self, change: MainChange, effects: &mut Vec<Effect>) {
         let at = self.workspace();
-        let (_, rule) = self.layout_of(at);
-        let width = self.work_area(self.monitor).w.max(1);
-        let tiled = self.tiled(at);
-        let focused = self.focused();
-        let workspace = &mut self.workspaces[at];
-        let share = workspace.share.unwrap_or((f64::from(rule.share.of(width)) * 1000.0 / f64::from(width)).round() as i32);
-        let mains = workspace.mains.unwrap_or(rule.mains.0 as usize);
-        match change {
-            MainChange::Grow => workspace.share = Some((share + 50).min(900)),
-            MainChange::Shrink => workspace.share = Some((share - 50).max(100)),
-            MainChange::More => workspace.mains = Some((mains + 1).min(9)),
-            MainChange::Fewer => workspace.mains = Some(mains.saturating_sub(1).max(1)),
-            MainChange::Swap => {
-                let first = tiled.first().copied();
-                let other = if focused == first { tiled.get(1).copied() } else { focused };
-                if let (Some(first), Some(other)) = (first, other) {
-                    self.swap(first, other);
-                }
+        let (done, layout, first, second) = self.ask(at, |ask, layout| {
+            let mut layout = layout.clone();
+            let done = layout.change(change, ask);
+            (done, layout, ask.tiles.first().map(|tile| tile.id), ask.tiles.get(1).map(|tile| tile.id))
+        });
+        let name = self.workspaces[at].rule().0.clone();
+        if done.is_err() {
+            effects.push(Effect::Refused(format!("the layout {name} has no main area")));
+            return;
+        }
+        self.workspaces[at].memory.insert(name, layout);
+        if change == MainChange::Swap {
+            let focused = self.focused();
+            let other = if focused == first { second } else { focused };
+            if let (Some(first), Some(other)) = (first, other) {
+                self.swap(first, other);
             }
         }
     }

@@ -88,6 +88,7 @@ impl Desk {
                 }
             }
         }
+        self.workspaces.iter_mut().for_each(|workspace| workspace.lay_out(&rice));
         let refuge = self.workspaces.iter().position(|workspace| workspace.monitor == primary).unwrap_or(0);
         for lost in lost {
             self.workspaces[refuge].windows.extend(lost.windows);

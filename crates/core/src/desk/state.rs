@@ -7,9 +7,9 @@ use indexmap::IndexMap;
 use serde::Serialize;
 
 use super::area::Area;
-use super::layout::{Ask, tile};
+use super::layout::{Ask, Layout, Tile};
 use crate::bar::{Field, MarkState, Values};
-use crate::rice::{LayoutKind, LayoutRule, Length, Rice, Side, Sides};
+use crate::rice::{LayoutRule, Rice, Side, Sides};
 
 /// A window's number, given by its seat.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
@@ -44,6 +44,8 @@ pub struct WindowFacts {
     pub title: String,
     /// The size it asks for when it is a dialog or cannot be resized; such a window floats.
     pub floats: Option<(i32, i32)>,
+    /// The least size that it is of use in.
+    pub least: (i32, i32),
     /// The workspace that it was on before, by name.
     pub workspace: Option<String>,
 }
@@ -74,19 +76,37 @@ pub struct Workspace {
     pub windows: Vec<super::WindowId>,
     /// Windows by focus, the latest last.
     pub focus: Vec<super::WindowId>,
-    /// Which of its layouts it uses.
+    /// Its layouts with their names, in order; never none.
+    pub layouts: Rc<[(String, LayoutRule)]>,
+    /// Which of them it uses.
     pub layout: usize,
-    /// Changed share of the main area, in thousandths.
-    pub share: Option<i32>,
-    /// Changed number of main windows.
-    pub mains: Option<usize>,
+    /// What each of them remembers, by its name.
+    pub memory: HashMap<String, Layout>,
 }
 
 impl Workspace {
     /// One without windows, at home nowhere yet.
     pub(super) fn new(name: String) -> Workspace {
         let (home, windows, focus) = (String::new(), Vec::new(), Vec::new());
-        Workspace { name, home, monitor: 0, own: false, windows, focus, layout: 0, share: None, mains: None }
+        let (layouts, memory) = (Rc::new([]), HashMap::new());
+        Workspace { name, home, monitor: 0, own: false, windows, focus, layouts, layout: 0, memory }
+    }
+
+    /// The layout that it uses: its name, and what the rice says of it.
+    pub fn rule(&self) -> &(String, LayoutRule) {
+        &self.layouts[self.layout]
+    }
+
+    /// Takes over the layouts of a rice; what they remember stays where they are of the same kind.
+    pub(super) fn lay_out(&mut self, rice: &Rice) {
+        let before = self.layouts.get(self.layout).map(|(name, _)| name.clone());
+        let layouts = rice.layouts_of(&self.name);
+        let fits = |(name, rule): &(String, LayoutRule)| {
+            self.memory.get(name).filter(|layout| layout.is(rule.kind)).cloned().unwrap_or_else(|| Layout::new(rule.kind))
+        };
+        self.memory = layouts.iter().map(|one| (one.0.clone(), fits(one))).collect();
+        self.layout = before.and_then(|before| layouts.iter().position(|(name, _)| *name == before)).unwrap_or(0);
+        self.layouts = layouts.into();
     }
 }
 
@@ -210,12 +230,9 @@ impl Desk {
         self.workspaces[self.workspace()].focus.last().copied()
     }
 
-    /// The layouts of a workspace, and the one it uses.
-    pub fn layout_of(&self, workspace: usize) -> (String, LayoutRule) {
-        let workspace = &self.workspaces[workspace];
-        let mut layouts = self.rice.layouts_of(&workspace.name);
-        let at = workspace.layout.min(layouts.len() - 1);
-        layouts.swap_remove(at)
+    /// The layout that a workspace uses: its name, and what the rice says of it.
+    pub fn layout_of(&self, workspace: usize) -> &(String, LayoutRule) {
+        self.workspaces[workspace].rule()
     }
 
     /// The bars that lie on a monitor, in the order of the rice.
@@ -330,24 +347,32 @@ impl Desk {
         arrangement
     }
 
+    /// What the layout of a workspace is asked, on its monitor.
+    pub(super) fn ask<T>(&self, workspace: usize, asks: impl FnOnce(&Ask<'_>, &Layout) -> T) -> T {
+        let own = &self.workspaces[workspace];
+        let scale = self.scale(own.monitor);
+        let frame = 2 * times(self.rice.frame.width.0, scale);
+        let tile = |id: WindowId| {
+            let (w, h) = self.windows.get(&id).map_or((1, 1), |window| window.facts.least);
+            Tile { id, least: (w + frame, h + frame) }
+        };
+        let tiles: Vec<Tile> = self.tiled(workspace).into_iter().map(tile).collect();
+        let edge = if tiles.len() == 1 { self.rice.space.alone.0 } else { self.rice.space.edge.0 };
+        let (name, rule) = own.rule();
+        let focus = own.focus.iter().rev().find(|id| tiles.iter().any(|tile| tile.id == **id)).copied();
+        let area = self.work_area(own.monitor).inset(times(edge, scale));
+        let gap = times(self.rice.space.between.0, scale);
+        let plain = Layout::new(rule.kind);
+        asks(&Ask { area, tiles: &tiles, gap, focus, rule }, own.memory.get(name).unwrap_or(&plain))
+    }
+
     fn arrange_monitor(&self, monitor: usize, arrangement: &mut Arrangement) {
         let at = self.monitors[monitor].workspace;
         let workspace = &self.workspaces[at];
         let work = self.work_area(monitor);
-        let tiled = self.tiled(at);
-        let (_, rule) = self.layout_of(at);
         let scale = self.scale(monitor);
         let percent = (scale * 100.0).round() as i32;
-        let edge = if tiled.len() == 1 { self.rice.space.alone.0 } else { self.rice.space.edge.0 };
-        let ask = Ask {
-            area: work.inset(times(edge, scale)),
-            count: tiled.len(),
-            gap: times(self.rice.space.between.0, scale),
-            side: rule.side,
-            share: workspace.share.map_or(rule.share, |share| Length::Share(f64::from(share) / 1000.0)),
-            mains: workspace.mains.unwrap_or(rule.mains.0 as usize),
-        };
-        let areas = tile(rule.kind, &ask);
+        let tiles = self.ask(at, |ask, layout| layout.arrange(ask));
         let width = times(self.rice.frame.width.0, scale);
         let mut put = |id: WindowId, area: Area, floating: bool| {
             let urgent = self.windows.get(&id).is_some_and(|window| window.urgent);
@@ -359,11 +384,8 @@ impl Desk {
             arrangement.frames.push(FrameAt { window: id, area, state, scale: percent });
             arrangement.placed.insert(id, Placed { area: area.inset(width), floating, scale: percent });
         };
-        let front = workspace.focus.iter().rev().find(|id| tiled.contains(id)).copied();
-        for (id, area) in tiled.iter().zip(areas) {
-            if rule.kind != LayoutKind::Solo || Some(*id) == front {
-                put(*id, area, false);
-            }
+        for (id, area) in tiles {
+            put(id, area, false);
         }
         let floating =
             workspace.focus.iter().copied().chain(workspace.windows.iter().copied().filter(|id| !workspace.focus.contains(id)));
@@ -395,17 +417,12 @@ impl Desk {
     pub fn layout_sketch(&self, monitor: usize) -> LayoutSketch {
         let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
         let (name, rule) = self.layout_of(workspace);
-        let ask = Ask {
-            area: Area::new(0, 0, 16, 12),
-            count: 3,
-            gap: 0,
-            side: rule.side,
-            share: rule.share,
-            mains: rule.mains.0.min(2) as usize,
-        };
-        let mut tiles = tile(rule.kind, &ask);
+        let rule = LayoutRule { mains: crate::rice::Whole(rule.mains.0.min(2)), ..rule.clone() };
+        let windows = [0, 1, 2].map(|nth| Tile { id: WindowId(nth), least: (1, 1) });
+        let ask = Ask { area: Area::new(0, 0, 16, 12), tiles: &windows, gap: 0, focus: Some(WindowId(0)), rule: &rule };
+        let mut tiles: Vec<Area> = Layout::new(rule.kind).arrange(&ask).into_iter().map(|(_, area)| area).collect();
         tiles.dedup();
-        LayoutSketch { name, tiles }
+        LayoutSketch { name: name.clone(), tiles }
     }
 
     /// The title and app of the window that a monitor shows in front.

@@ -10,8 +10,8 @@ pub fn default_windows() -> Vec<WindowFacts> {
     let window = |app: &str, title: &str, workspace: &str| WindowFacts {
         app: app.to_owned(),
         title: title.to_owned(),
-        floats: None,
         workspace: (!workspace.is_empty()).then(|| workspace.to_owned()),
+        ..WindowFacts::default()
     };
     vec![
         window("terminal", "jovrik check", ""),

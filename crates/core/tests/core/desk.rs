@@ -21,7 +21,7 @@ fn monitor(name: &str, x: i32) -> MonitorFacts {
 fn appear(desk: &mut Desk, id: u32) -> Vec<Effect> {
     desk.handle(Event::Appears(
         WindowId(id),
-        WindowFacts { app: "x".to_owned(), title: format!("window {id}"), floats: None, workspace: None },
+        WindowFacts { app: "x".to_owned(), title: format!("window {id}"), ..WindowFacts::default() },
     ))
 }
 
@@ -336,4 +336,33 @@ fn windows_go_over_the_edge_of_a_monitor_to_a_place_beside_their_neighbour() {
     assert_eq!(map(&desk), ">A: *charts1+2 field | B: *logs3+4", "and back");
     act(&mut desk, "focus up");
     assert_eq!(desk.monitor, 0, "there is nothing above");
+}
+
+#[test]
+fn each_layout_of_each_workspace_remembers_by_itself() {
+    let mut desk = desk(3);
+    let first = |desk: &Desk| desk.arrangement().frames[0].area.w;
+    let plain = first(&desk);
+    act(&mut desk, "main grow");
+    let grown = first(&desk);
+    assert!(grown > plain);
+    act(&mut desk, "layout next");
+    act(&mut desk, "layout next");
+    assert_eq!(first(&desk), grown, "over another layout and back");
+    desk.handle(Event::Settings(rice("[type]\nsize = 12\n")));
+    assert_eq!(first(&desk), grown, "over a reload");
+    desk.handle(Event::Monitors(vec![monitor("B", 0), monitor("A", 1000)]));
+    assert_eq!(first(&desk), grown, "over a change of monitors");
+    act(&mut desk, "go logs");
+    appear(&mut desk, 7);
+    appear(&mut desk, 8);
+    assert_eq!(first(&desk), plain, "each workspace by itself");
+}
+
+#[test]
+fn a_layout_without_a_main_area_says_so() {
+    let mut desk = desk(2);
+    act(&mut desk, "layout solo");
+    let told = act(&mut desk, "main grow");
+    assert_eq!(told, [Effect::Refused("the layout solo has no main area".to_owned())]);
 }

@@ -25,6 +25,10 @@ impl Session {
                         "title": window.facts.title,
                         "workspace": desk.workspaces[window.workspace].name,
                         "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
+                        "too-small": placed.is_some_and(|placed| {
+                            let (w, h) = window.facts.least;
+                            placed.area.w < w || placed.area.h < h
+                        }),
                         "floating": window.facts.floats.is_some(),
                         "focused": focus == Some(*id),
                         "calls": window.urgent,

@@ -1,8 +1,15 @@
 //! `solo`: one window at a time, over the whole area.
 
-use super::Ask;
-use crate::desk::Area;
+use super::{Arranges, Ask};
+use crate::desk::{Area, WindowId};
 
-pub(super) fn tile(ask: &Ask) -> Vec<Area> {
-    vec![ask.area; ask.count]
+/// Which one is seen, the focus says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Solo;
+
+impl Arranges for Solo {
+    fn arrange(&self, ask: &Ask<'_>) -> Vec<(WindowId, Area)> {
+        let front = ask.tiles.iter().find(|tile| Some(tile.id) == ask.focus).or(ask.tiles.last());
+        front.map(|tile| (tile.id, ask.area)).into_iter().collect()
+    }
 }
