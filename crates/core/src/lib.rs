@@ -16,6 +16,7 @@ pub mod part;
 pub mod problem;
 pub mod rice;
 pub mod scene;
+pub mod stage;
 pub mod style;
 pub mod template;
 

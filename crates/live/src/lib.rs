@@ -2,26 +2,18 @@
 
 mod client;
 mod error;
-mod facts;
-mod keyboard;
-mod keys;
-mod learn;
-mod names;
-mod paint;
+mod icons;
+mod items;
 mod programs;
-mod screen;
-mod seat;
 mod session;
 mod signals;
 mod socket;
-mod surfaces;
-mod tray;
+mod stage;
 mod watch;
 
 pub use client::{request, socket_path};
 pub use error::Error;
-pub use facts::{keyboard, monitors};
-pub use learn::learn;
+pub use stage::x11::{keyboard, learn, monitors};
 pub use watch::Watch;
 
 use std::path::PathBuf;

@@ -151,3 +151,37 @@ fn fits(schema: &serde_json::Value, value: &toml::Value, path: &str) -> Result<(
     }
     Ok(())
 }
+
+/// Every source of the crates: its path from the project, and its text.
+fn sources() -> Vec<(String, String)> {
+    let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let mut found = Vec::new();
+    let mut open = vec![root.join("crates")];
+    while let Some(folder) = open.pop() {
+        for path in std::fs::read_dir(folder).expect("a folder").map(|entry| entry.expect("an entry").path()) {
+            if path.is_dir() {
+                open.push(path);
+            } else if path.extension().is_some_and(|end| end == "rs") {
+                let name = path.strip_prefix(&root).expect("inside").display().to_string();
+                found.push((name, std::fs::read_to_string(&path).expect("UTF-8")));
+            }
+        }
+    }
+    found
+}
+
+#[test]
+fn only_the_stage_on_x11_speaks_its_protocol_and_only_the_loop_asks_the_clock() {
+    let sources = sources();
+    let naming = |word: &str, within: &str, may: &[&str]| -> Vec<String> {
+        let inside = |name: &str| name.starts_with(within) && !may.iter().any(|may| name.starts_with(may));
+        sources.iter().filter(|(name, text)| inside(name) && text.contains(word)).map(|(name, _)| name.clone()).collect()
+    };
+    let tests = ["crates/cli/tests/", "crates/cli/benches/"];
+    let stage = ["crates/live/src/stage/x11/"];
+    assert_eq!(naming(concat!("x11", "rb"), "crates/", &[&stage[..], &tests[..]].concat()), Vec::<String>::new());
+    assert_eq!(naming("Instant::now", "crates/core/src/", &[]), Vec::<String>::new());
+    // The loop and the times of a reload; the backdrop goes by the time of the day.
+    let loops = ["crates/live/src/session/mod.rs", "crates/live/src/session/reload.rs", "crates/live/src/stage/x11/"];
+    assert_eq!(naming("Instant::now", "crates/live/src/", &loops), Vec::<String>::new());
+}

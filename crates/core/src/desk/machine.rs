@@ -70,6 +70,7 @@ impl Desk {
     pub fn handle(&mut self, event: Event) -> Vec<Effect> {
         let mut effects = Vec::new();
         let old_rice = self.rice.clone();
+        self.appeared = None;
         match event {
             Event::Appears(id, facts) => self.appear(id, facts),
             Event::Goes(id) => self.forget(id),
@@ -114,6 +115,8 @@ impl Desk {
         effects.extend(new.placed.keys().filter(|id| !old.placed.contains_key(*id)).map(|id| Effect::Show(*id)));
         let gone = old.placed.keys().filter(|id| !new.placed.contains_key(*id));
         effects.extend(gone.filter(|id| self.windows.contains_key(*id)).map(|id| Effect::Hide(*id)));
+        // One that appears where nobody sees it was mapped by nobody, or is there already.
+        effects.extend(self.appeared.filter(|id| !new.placed.contains_key(id)).map(Effect::Hide));
         if old.focus != new.focus {
             effects.push(Effect::Focus(new.focus));
         }
@@ -160,6 +163,7 @@ impl Desk {
         workspace.windows.insert(place, id);
         workspace.focus.push(id);
         self.windows.insert(id, Window { facts, workspace: at, urgent: false });
+        self.appeared = Some(id);
     }
 
     fn forget(&mut self, id: WindowId) {

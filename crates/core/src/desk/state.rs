@@ -189,6 +189,8 @@ pub struct Desk {
     pub(super) turned_bars: HashSet<(String, Option<String>)>,
     pub(super) turned_groups: HashSet<String>,
     pub(super) shown: Arrangement,
+    /// The window that appeared in the step that is being taken.
+    pub(super) appeared: Option<WindowId>,
 }
 
 impl Desk {
@@ -205,6 +207,7 @@ impl Desk {
             turned_bars: HashSet::new(),
             turned_groups: HashSet::new(),
             shown: Arrangement::default(),
+            appeared: None,
         };
         desk.set_up(monitors);
         desk

@@ -48,6 +48,8 @@ pub enum Effect {
     Follow(bool),
     /// Set the keyboard up as the settings say now, and no longer as these did.
     SetUp(Rc<Rice>),
+    /// Be the tray of the screen, or no longer.
+    Tray(bool),
     /// Read the rice again.
     Reload,
     /// End.

@@ -42,8 +42,10 @@ pub enum Event {
     NotTaken(SurfaceId),
     /// Values of the modules are these.
     Values(Known),
-    /// Other programs have so many windows in the tray, and these items.
-    Tray(usize, Vec<TrayItem>),
+    /// Other programs have so many windows in the tray.
+    TrayWindows(usize),
+    /// They have these items there.
+    TrayItems(Vec<TrayItem>),
     /// An item's own menu has come: labels and their numbers.
     ItemMenu(String, Vec<(String, i32)>),
     /// The settings are these, and what reads the keyboard.
@@ -58,6 +60,8 @@ pub enum Event {
     NotStarted(String),
     /// What lies behind is another picture: what lets it through is drawn anew.
     Redraw,
+    /// Another one takes over the display.
+    Replaced,
     /// Time has passed.
     Tick,
 }

@@ -13,7 +13,7 @@ use crate::bar::{Known, Now, TrayNow};
 use crate::desk::{self, Action, Area, Desk, MonitorFacts, Which};
 use crate::keys::{Heard, Keys, Press, Scopes, Why};
 use crate::part::{self, Beside, Happens, Part, Topic, Wish};
-use crate::rice::{IconRef, PointerFocus, Rice};
+use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
 use crate::scene::{Measure, Notice, Rect};
 use crate::style::State;
 
@@ -30,6 +30,8 @@ pub struct Desktop {
     /// What each part shows, by the number of the part.
     shown: Vec<Vec<Rc<Surface>>>,
     known: Known,
+    /// Whether a bar shows the tray.
+    tray: bool,
     tray_windows: usize,
     pictures: Vec<IconRef>,
     items: Vec<String>,
@@ -104,6 +106,7 @@ impl Desktop {
             own: vec![true; parts.len()],
             parts,
             known: Known::new(),
+            tray: false,
             tray_windows: 0,
             pictures: Vec::new(),
             items: Vec::new(),
@@ -158,8 +161,24 @@ impl Desktop {
         self.now = now.max(self.now);
         let mut effects = Vec::new();
         self.take(event, &mut effects);
+        if self.changed.meets(Reads::SETTINGS) {
+            self.keep_tray(&mut effects);
+        }
         self.arrange(measure, &mut effects);
         effects
+    }
+
+    /// Is the tray of the screen while a bar shows one.
+    fn keep_tray(&mut self, effects: &mut Vec<Effect>) {
+        let rice = self.desk.rice();
+        let tray = |name: &String| rice.module.get(name).is_some_and(|module| module.source.kind.is(BuiltIn::Tray));
+        let wanted = rice.bar.values().flat_map(|bar| bar.modules()).any(tray);
+        if std::mem::replace(&mut self.tray, wanted) != wanted {
+            effects.push(Effect::Tray(wanted));
+            if !wanted {
+                (self.tray_windows, self.items, self.pictures) = (0, Vec::new(), Vec::new());
+            }
+        }
     }
 
     fn take(&mut self, event: Event, effects: &mut Vec<Effect>) {
@@ -188,8 +207,11 @@ impl Desktop {
                     self.changed = self.changed.and(Reads::VALUES);
                 }
             }
-            Event::Tray(windows, items) => {
+            Event::TrayWindows(windows) => {
                 self.tray_windows = windows;
+                self.changed = self.changed.and(Reads::TRAY);
+            }
+            Event::TrayItems(items) => {
                 (self.items, self.pictures) = items.into_iter().map(|item| (item.key, item.icon)).unzip();
                 self.changed = self.changed.and(Reads::TRAY);
                 // A picture may have changed below its name.
@@ -208,6 +230,7 @@ impl Desktop {
             Event::Expect(app, workspace) => self.expected.push((app.to_lowercase(), workspace)),
             Event::NotStarted(why) => self.refuse(why, effects),
             Event::Redraw => self.redraw = true,
+            Event::Replaced => effects.push(Effect::Quit),
             Event::Tick => self.tick(effects),
         }
     }
@@ -224,19 +247,23 @@ impl Desktop {
             other => other,
         };
         self.changed = self.changed.and(Reads::DESK);
+        let monitors = matches!(event, desk::Event::Monitors(_));
         for effect in self.desk.handle(event) {
             match effect {
                 desk::Effect::Refused(why) => self.refuse(why, effects),
                 other => effects.push(other.into()),
             }
         }
+        if monitors {
+            let all = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
+            effects.extend([Effect::Backdrop, desk::Effect::Paint(all).into()]);
+            self.redraw = true;
+        }
     }
 
     /// Something was not done: whoever asked is told, and a person sees it.
     fn refuse(&mut self, why: String, effects: &mut Vec<Effect>) {
-        let mut letters = why.chars();
-        let first: String = letters.next().into_iter().flat_map(char::to_uppercase).collect();
-        let notice = Notice { title: format!("{first}{}", letters.as_str()), body: String::new(), state: Some(State::Warn) };
+        let notice = Notice { title: "Not done".to_owned(), body: why.clone(), state: Some(State::Warn) };
         self.refused.push(why);
         self.wish(Wish::Say(Topic::Refusal, notice), effects);
     }

@@ -6,44 +6,35 @@ use std::time::Duration;
 
 use jovrik_core::bar::{Field, Strip, Values, What};
 use jovrik_core::desk::{self, Action, Area, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::desktop::{Desktop, Effect, Event, ItemDeed, Moment, Surface, TrayItem};
+use jovrik_core::desktop::{Desktop, Event, ItemDeed, Surface, TrayItem};
 use jovrik_core::keys::{Asking, Keyboard, Keyboards, Keys, Modifiers, Press, Reaction, Scopes, Tracer};
 use jovrik_core::rice::{Icon, IconRef, Rice};
-use jovrik_core::scene::{Face, Measure};
+use jovrik_core::stage::{Even, Headless};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree as _;
 
 use crate::checked;
 
-/// Ten pixels a character.
-struct Tens;
+/// A desktop on a display that is only pretended.
+struct Pretended {
+    desktop: Desktop,
+    stage: Headless,
+    now: Duration,
+    /// Other settings than the first.
+    others: Vec<(Rc<Rice>, Rc<Scopes>)>,
+}
 
-impl Measure for Tens {
-    fn width(&mut self, text: &str, _: &Face) -> f32 {
-        text.chars().count() as f32 * 10.0
+impl std::ops::Deref for Pretended {
+    type Target = Headless;
+    fn deref(&self) -> &Headless {
+        &self.stage
     }
 }
 
-/// A desktop on a display that is only pretended: what it asks for is noted, and done at once unless it is refused.
-struct Pretended {
-    desktop: Desktop,
-    now: Duration,
-    /// Surfaces as they are shown.
-    shown: Vec<Rc<Surface>>,
-    grabs: BTreeSet<Press>,
-    holds: bool,
-    typed: Vec<Press>,
-    started: Vec<String>,
-    asked: Vec<(String, ItemDeed)>,
-    /// How many areas were drawn.
-    drawn: usize,
-    /// Other settings than the first.
-    others: Vec<(Rc<Rice>, Rc<Scopes>)>,
-    /// Presses that another program has.
-    foreign: Vec<Press>,
-    /// Whether another program has the keyboard, or the pointer.
-    keyboard_taken: bool,
-    pointer_taken: bool,
+impl std::ops::DerefMut for Pretended {
+    fn deref_mut(&mut self) -> &mut Headless {
+        &mut self.stage
+    }
 }
 
 fn us() -> &'static Keyboard {
@@ -65,18 +56,9 @@ impl Pretended {
         assert_eq!(rice.errors(), 0, "{wrong:?}");
         let mut pretended = Pretended {
             desktop: Desktop::new(rice.rice.clone(), rice.scopes.clone(), vec![monitor("A", 0)]),
+            stage: Headless { missing: ["nowhere".to_owned()].into(), ..Headless::default() },
             now: Duration::ZERO,
-            shown: Vec::new(),
-            grabs: BTreeSet::new(),
-            holds: false,
-            typed: Vec::new(),
-            started: Vec::new(),
-            asked: Vec::new(),
-            drawn: 0,
             others: Vec::new(),
-            foreign: Vec::new(),
-            keyboard_taken: false,
-            pointer_taken: false,
         };
         pretended.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
         pretended
@@ -84,41 +66,7 @@ impl Pretended {
 
     /// Hands over an event, does what comes of it, and answers.
     fn tell(&mut self, event: Event) {
-        let mut waiting = vec![event];
-        while let Some(event) = waiting.pop() {
-            for effect in self.desktop.handle(event, Moment(self.now), &mut Tens) {
-                match effect {
-                    Effect::Grab(presses) => {
-                        let (refused, granted) = presses.into_iter().partition(|press| self.foreign.contains(press));
-                        self.grabs.extend::<Vec<Press>>(granted);
-                        waiting.push(Event::NotGrabbed(refused));
-                    }
-                    Effect::Ungrab(presses) => presses.iter().for_each(|press| {
-                        self.grabs.remove(press);
-                    }),
-                    Effect::Hold(true) if self.keyboard_taken => waiting.push(Event::NotHeld),
-                    Effect::Hold(holds) => self.holds = holds,
-                    Effect::Type(press) => self.typed.push(press),
-                    Effect::Surface(surface, areas) => {
-                        self.drawn += areas.len();
-                        let new = self.shown.iter().all(|shown| shown.id != surface.id);
-                        if new && surface.id.part == "menu" && self.pointer_taken {
-                            waiting.push(Event::NotTaken(surface.id.clone()));
-                        }
-                        self.shown.retain(|shown| shown.id != surface.id);
-                        self.shown.push(surface);
-                    }
-                    Effect::Gone(id) => self.shown.retain(|shown| shown.id != id),
-                    Effect::Item(key, deed) => self.asked.push((key, deed)),
-                    Effect::Desk(desk::Effect::Start { argv, .. }) => match argv[0].as_str() {
-                        "nowhere" => waiting.push(Event::NotStarted("nowhere is not on this computer".to_owned())),
-                        _ => self.started.push(argv.join(" ")),
-                    },
-                    Effect::Layout(at) => waiting.push(Event::Keyboards(self.desktop.hands().keyboards().clone(), at)),
-                    _ => {}
-                }
-            }
-        }
+        self.stage.tell(&mut self.desktop, event, self.now);
     }
 
     fn act(&mut self, action: &str) {
@@ -134,14 +82,10 @@ impl Pretended {
         self.tell(Event::Up(press(chord).key));
     }
 
-    /// Time passes, as far as the desktop wants to be told of it.
+    /// Time passes.
     fn wait(&mut self, millis: u64) {
-        let end = self.now + Duration::from_millis(millis);
-        while let Some(Moment(wakes)) = self.desktop.wakes().filter(|wakes| wakes.0 <= end) {
-            self.now = self.now.max(wakes);
-            self.tell(Event::Tick);
-        }
-        self.now = end;
+        self.now += Duration::from_millis(millis);
+        self.stage.wait(&mut self.desktop, self.now);
     }
 
     fn surface(&self, part: &str) -> Option<Rc<Surface>> {
@@ -186,7 +130,7 @@ impl Pretended {
         let shown: BTreeSet<String> = self.shown.iter().map(|surface| format!("{surface:?}")).collect();
         assert_eq!(kept, shown, "the display shows what the desktop thinks it shows");
         let mut anew: BTreeSet<String> = BTreeSet::new();
-        for surface in self.desktop.fresh(&mut Tens) {
+        for surface in self.desktop.fresh(&mut Even(10.0)) {
             anew.insert(format!("{surface:?}"));
         }
         assert_eq!(kept, anew, "what was kept is what would be arranged anew");
@@ -254,7 +198,7 @@ fn a_sequence_ends_by_time_and_a_mode_by_a_keyboard_that_is_not_ours() {
 #[test]
 fn what_another_program_grabbed_is_named_and_asked_for_again() {
     let mut it = Pretended::of(RICE);
-    it.foreign = vec![press("Lead+Return")];
+    it.foreign = [press("Lead+Return")].into();
     it.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
     let (all, held, cannot) = it.desktop.hands().grabs();
     assert_eq!((held.into_iter().collect::<Vec<_>>(), cannot), (vec!["Super+Return".to_owned()], vec![]));
@@ -307,7 +251,7 @@ fn presses_on_bars_menus_and_what_is_said_after_a_rest() {
 fn items_of_the_tray_are_asked_by_their_names() {
     let mut it = Pretended::of(RICE);
     let item = |key: &str| TrayItem { key: key.to_owned(), icon: IconRef::Drawn(Icon::More) };
-    it.tell(Event::Tray(0, vec![item("a"), item("b")]));
+    it.tell(Event::TrayItems(vec![item("a"), item("b")]));
     let (x, y) = it.module("tray");
     it.click("bar", 1, (x + 10, y));
     it.click("bar", 3, (x - 10, y));
@@ -464,11 +408,11 @@ impl Pretended {
             Deed::Acts(at) => self.act(ACTIONS[at]),
             Deed::Strikes(at) => self.strike(CHORDS[at]),
             Deed::Clicks(button, x, y) => {
-                let over = self.shown.iter().rev().find(|surface| surface.area.contains(x, y)).map(|surface| surface.id.clone());
+                let over = self.at(x, y);
                 self.tell(Event::Button(over, button, x, y));
             }
             Deed::Points(x, y) => {
-                let over = self.shown.iter().rev().find(|surface| surface.area.contains(x, y)).map(|surface| surface.id.clone());
+                let over = self.at(x, y);
                 self.tell(Event::Pointed(over, x, y));
             }
             Deed::Waits(millis) => self.wait(millis),
@@ -486,9 +430,9 @@ impl Pretended {
             }
             Deed::Tray(count) => {
                 let item = |nth: u8| TrayItem { key: nth.to_string(), icon: IconRef::Drawn(Icon::More) };
-                self.tell(Event::Tray(0, (0..count).map(item).collect()));
+                self.tell(Event::TrayItems((0..count).map(item).collect()));
             }
-            Deed::Refuses(all) => (self.keyboard_taken, self.pointer_taken) = (all, all),
+            Deed::Refuses(all) => (self.stage.keyboard_taken, self.stage.pointer_taken) = (all, all),
         }
     }
 

@@ -63,7 +63,7 @@ impl Session {
     fn bars_told(&self) -> Value {
         let area = |rect: jovrik_core::scene::Rect| format!("{}x{}+{}+{}", rect.w, rect.h, rect.x, rect.y);
         let mut all = Vec::new();
-        for (monitor, strip) in self.surfaces.strips() {
+        for (monitor, strip) in self.stage.strips() {
             for shown in &strip.modules {
                 let text = match &shown.what {
                     What::Text { text, .. } => text.clone(),
@@ -115,11 +115,11 @@ impl Session {
             "reloads-accepted": self.reload.accepted,
             "reloads-refused": self.reload.refused,
             "wake-ups": self.wakeups,
-            "bar-redraws": self.surfaces.drawn,
+            "bar-redraws": self.stage.drawn(),
             "chords-grabbed": grabbed,
             "chords-held-by-others": held,
             "chords-no-key-makes": cannot,
-            "keyboard": self.board.now().layout,
+            "keyboard": hands.keyboard().layout,
             "mode": hands.mode(),
             "last-refusal": self.desktop.refused(),
             "modules-in-trouble": troubled,

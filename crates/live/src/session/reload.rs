@@ -6,7 +6,6 @@ use std::time::{Duration, Instant};
 use jovrik_core::check::Checked;
 use jovrik_core::desktop::Event;
 use jovrik_core::problem::Severity;
-use x11rb::wrapper::ConnectionExt as _;
 
 use super::Session;
 use crate::Error;
@@ -72,16 +71,14 @@ impl Session {
         let (rice, scopes) = (checked.rice.clone(), checked.scopes.clone());
         let before = std::mem::replace(&mut self.options.first, checked);
         self.step(Event::Settings(rice, scopes))?;
-        self.keep_tray()?;
         self.bars_seen = self.desktop.desk().bars_seen();
         self.feed()?;
-        self.tell_workspaces()?;
         self.reload.accepted += 1;
         self.reload.last = Last::Accepted;
         self.reload.problems.clear();
         let apply = mark.elapsed();
         let mark = Instant::now();
-        self.seat.connection.sync()?;
+        self.stage.sync()?;
         self.reload.stages =
             vec![("read-and-check", read), ("apply", apply), ("paint", mark.elapsed()), ("total", since.elapsed())];
         // Seen first, written down afterwards.

@@ -15,9 +15,9 @@ use x11rb::protocol::xproto::{
 };
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::screen::put;
+use super::server::Server;
 use crate::Error;
-use crate::screen::put;
-use crate::seat::Seat;
 
 /// A window; its background is a picture on the server, so that nobody has to draw it again when it is uncovered.
 struct Shown {
@@ -39,7 +39,7 @@ pub struct Surfaces {
 /// What is drawn with.
 pub struct Pens<'a> {
     /// The server.
-    pub seat: &'a Seat,
+    pub server: &'a Server,
     /// Fonts and pictures.
     pub brush: &'a mut Brush,
     /// What lies behind.
@@ -54,12 +54,12 @@ impl Surfaces {
         let before = self.windows.get(&surface.id).map(|shown| (shown.surface.area, shown.surface.radius));
         let fresh = before.is_none_or(|(area, _)| (area.w, area.h) != (surface.area.w, surface.area.h));
         if fresh || before.is_none_or(|(area, _)| area != surface.area) {
-            self.place(pens.seat, &surface, fresh)?;
+            self.place(pens.server, &surface, fresh)?;
         }
         let Some(shown) = self.windows.get_mut(&surface.id) else { return Ok(true) };
         shown.surface = surface.clone();
         if surface.radius > 0 && before != Some((surface.area, surface.radius)) {
-            pens.seat.round(shown.window, surface.area, surface.radius)?;
+            pens.server.round(shown.window, surface.area, surface.radius)?;
         }
         let whole = [Rect::from(surface.area)];
         for area in if fresh { &whole } else { areas } {
@@ -69,28 +69,28 @@ impl Surfaces {
         if before.is_some() {
             return Ok(true);
         }
-        pens.seat.connection.map_window(shown.window)?;
-        if surface.takes == Takes::All { self.take_pointer(pens.seat, surface.id.clone()) } else { Ok(true) }
+        pens.server.connection.map_window(shown.window)?;
+        if surface.takes == Takes::All { self.take_pointer(pens.server, surface.id.clone()) } else { Ok(true) }
     }
 
-    fn take_pointer(&mut self, seat: &Seat, id: SurfaceId) -> Result<bool, Error> {
+    fn take_pointer(&mut self, server: &Server, id: SurfaceId) -> Result<bool, Error> {
         let events = EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE | EventMask::POINTER_MOTION;
-        let (c, free, none) = (&seat.connection, GrabMode::ASYNC, x11rb::NONE);
-        let grab = c.grab_pointer(false, seat.root, events, free, free, none, none, x11rb::CURRENT_TIME)?.reply();
+        let (c, free, none) = (&server.connection, GrabMode::ASYNC, x11rb::NONE);
+        let grab = c.grab_pointer(false, server.root, events, free, free, none, none, x11rb::CURRENT_TIME)?.reply();
         let taken = matches!(grab, Ok(reply) if reply.status == GrabStatus::SUCCESS);
         self.taker = taken.then_some(id);
         Ok(taken)
     }
 
     /// Takes a surface away.
-    pub fn close(&mut self, seat: &Seat, id: &SurfaceId) -> Result<(), Error> {
+    pub fn close(&mut self, server: &Server, id: &SurfaceId) -> Result<(), Error> {
         if self.taker.as_ref() == Some(id) {
             self.taker = None;
-            seat.connection.ungrab_pointer(x11rb::CURRENT_TIME)?;
+            server.connection.ungrab_pointer(x11rb::CURRENT_TIME)?;
         }
         if let Some(shown) = self.windows.remove(id) {
-            seat.connection.destroy_window(shown.window)?;
-            seat.connection.free_pixmap(shown.pixmap)?;
+            server.connection.destroy_window(shown.window)?;
+            server.connection.free_pixmap(shown.pixmap)?;
         }
         Ok(())
     }
@@ -114,23 +114,23 @@ impl Surfaces {
     }
 
     /// Lifts them over all windows, each over what it lies over.
-    pub fn lift(&self, seat: &Seat) -> Result<(), Error> {
+    pub fn lift(&self, server: &Server) -> Result<(), Error> {
         let mut all: Vec<&Shown> = self.windows.values().collect();
         all.sort_by(|a, b| (a.surface.level, &a.surface.id).cmp(&(b.surface.level, &b.surface.id)));
         let above = ConfigureWindowAux::new().stack_mode(StackMode::ABOVE);
         all.into_iter().try_for_each(|shown| {
-            seat.connection.configure_window(shown.window, &above)?.ignore_error();
+            server.connection.configure_window(shown.window, &above)?.ignore_error();
             Ok(())
         })
     }
 
     /// Makes the window of a surface, or brings it to another place; `fresh`: of another size.
-    fn place(&mut self, seat: &Seat, surface: &Rc<Surface>, fresh: bool) -> Result<(), Error> {
-        let (c, area) = (&seat.connection, surface.area);
+    fn place(&mut self, server: &Server, surface: &Rc<Surface>, fresh: bool) -> Result<(), Error> {
+        let (c, area) = (&server.connection, surface.area);
         let (w, h) = (area.w.max(1) as u16, area.h.max(1) as u16);
         let pixmap = || -> Result<Pixmap, Error> {
             let pixmap = c.generate_id()?;
-            c.create_pixmap(seat.depth, pixmap, seat.root, w, h)?;
+            c.create_pixmap(server.depth, pixmap, server.root, w, h)?;
             Ok(pixmap)
         };
         if let Some(shown) = self.windows.get_mut(&surface.id) {
@@ -152,10 +152,10 @@ impl Surfaces {
         };
         let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap).event_mask(events);
         let class = WindowClass::INPUT_OUTPUT;
-        c.create_window(0, window, seat.root, area.x as i16, area.y as i16, w, h, 0, class, 0, &look)?;
+        c.create_window(0, window, server.root, area.x as i16, area.y as i16, w, h, 0, class, 0, &look)?;
         if surface.id.part == "bar" {
-            let kind = [seat.names._NET_WM_WINDOW_TYPE_DOCK];
-            c.change_property32(PropMode::REPLACE, window, seat.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
+            let kind = [server.names._NET_WM_WINDOW_TYPE_DOCK];
+            c.change_property32(PropMode::REPLACE, window, server.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
         }
         let title = format!("jovrik {} {}", surface.id.part, surface.id.name);
         c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, title.trim_end().as_bytes())?;
@@ -178,7 +178,7 @@ fn draw(
     }
     canvas.draw(&surface.content.scene(rice, area), (area.x, area.y), pens.brush);
     let (x, y) = (area.x as i32 - surface.area.x, area.y as i32 - surface.area.y);
-    put(pens.seat, pens.gc, &canvas, pixmap, x, y)?;
-    pens.seat.connection.clear_area(false, window, x as i16, y as i16, area.w as u16, area.h as u16)?;
+    put(pens.server, pens.gc, &canvas, pixmap, x, y)?;
+    pens.server.connection.clear_area(false, window, x as i16, y as i16, area.w as u16, area.h as u16)?;
     Ok(())
 }

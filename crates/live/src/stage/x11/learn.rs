@@ -5,8 +5,8 @@ use x11rb::connection::Connection;
 use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{ConnectionExt, GrabMode, GrabStatus};
 
+use super::keyboard::Board;
 use crate::Error;
-use crate::keyboard::Board;
 
 /// Takes the keyboard of a display, and tells of each press with its state as the server has it, until it is told to stop.
 /// Nobody else hears the presses meanwhile.

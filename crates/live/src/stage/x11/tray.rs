@@ -10,10 +10,10 @@ use x11rb::protocol::xproto::{
     SetMode, StackMode, Window, WindowClass,
 };
 
+use super::screen::put;
+use super::server::Server;
+use super::surfaces::{Pens, Surfaces};
 use crate::Error;
-use crate::screen::put;
-use crate::seat::Seat;
-use crate::surfaces::{Pens, Surfaces};
 
 /// The edge of an icon.
 const ICON: u16 = 16;
@@ -44,14 +44,14 @@ pub struct Tray {
 
 impl Tray {
     /// Becomes the tray of the screen; nothing when another program is.
-    pub fn take(seat: &Seat) -> Result<Option<Tray>, Error> {
-        let (c, names) = (&seat.connection, &seat.names);
+    pub fn take(server: &Server) -> Result<Option<Tray>, Error> {
+        let (c, names) = (&server.connection, &server.names);
         if c.get_selection_owner(names._NET_SYSTEM_TRAY_S0)?.reply()?.owner != x11rb::NONE {
             return Ok(None);
         }
         let holder = c.generate_id()?;
         let look = CreateWindowAux::new().override_redirect(1).event_mask(EventMask::SUBSTRUCTURE_NOTIFY);
-        c.create_window(0, holder, seat.root, -10, -10, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &look)?;
+        c.create_window(0, holder, server.root, -10, -10, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &look)?;
         c.set_selection_owner(holder, names._NET_SYSTEM_TRAY_S0, x11rb::CURRENT_TIME)?;
         if c.get_selection_owner(names._NET_SYSTEM_TRAY_S0)?.reply()?.owner != holder {
             c.destroy_window(holder)?;
@@ -59,8 +59,8 @@ impl Tray {
         }
         // Those who wait for a tray are told that there is one (ICCCM, section 2.8).
         let data = [x11rb::CURRENT_TIME, names._NET_SYSTEM_TRAY_S0, holder, 0, 0];
-        let event = ClientMessageEvent::new(32, seat.root, names.MANAGER, data);
-        c.send_event(false, seat.root, EventMask::STRUCTURE_NOTIFY, event)?;
+        let event = ClientMessageEvent::new(32, server.root, names.MANAGER, data);
+        c.send_event(false, server.root, EventMask::STRUCTURE_NOTIFY, event)?;
         Ok(Some(Tray { holder, pixmap: None, icons: Vec::new(), rect: None, upright: false, scale: 1.0 }))
     }
 
@@ -80,22 +80,22 @@ impl Tray {
     }
 
     /// Whether an icon wants to be seen; those that say nothing do.
-    fn wants(seat: &Seat, window: Window) -> Result<bool, Error> {
-        let info = seat.connection.get_property(false, window, seat.names._XEMBED_INFO, 0_u32, 0, 2)?.reply();
+    fn wants(server: &Server, window: Window) -> Result<bool, Error> {
+        let info = server.connection.get_property(false, window, server.names._XEMBED_INFO, 0_u32, 0, 2)?.reply();
         let flags = info.ok().and_then(|reply| reply.value32().and_then(|mut values| values.nth(1)));
         Ok(flags.is_none_or(|flags| flags & 1 != 0))
     }
 
     /// A program asks for a place: its window is taken in.
-    pub fn dock(&mut self, seat: &Seat, window: Window) -> Result<(), Error> {
-        let c = &seat.connection;
-        if self.has(window) || self.icons.len() >= MOST || window == self.holder || window == seat.root {
+    pub fn dock(&mut self, server: &Server, window: Window) -> Result<(), Error> {
+        let c = &server.connection;
+        if self.has(window) || self.icons.len() >= MOST || window == self.holder || window == server.root {
             return Ok(());
         }
         if c.get_window_attributes(window)?.reply().is_err() {
             return Ok(());
         }
-        let mapped = Tray::wants(seat, window)?;
+        let mapped = Tray::wants(server, window)?;
         let events = EventMask::STRUCTURE_NOTIFY | EventMask::PROPERTY_CHANGE;
         c.change_window_attributes(window, &ChangeWindowAttributesAux::new().event_mask(events))?.ignore_error();
         // It outlives us.
@@ -104,38 +104,38 @@ impl Tray {
         let size = ConfigureWindowAux::new().width(u32::from(ICON)).height(u32::from(ICON)).border_width(0);
         c.configure_window(window, &size)?.ignore_error();
         // XEMBED_EMBEDDED_NOTIFY: who holds it, and the version of the protocol.
-        let event = ClientMessageEvent::new(32, window, seat.names._XEMBED, [x11rb::CURRENT_TIME, 0, 0, self.holder, 0]);
+        let event = ClientMessageEvent::new(32, window, server.names._XEMBED, [x11rb::CURRENT_TIME, 0, 0, self.holder, 0]);
         c.send_event(false, window, EventMask::NO_EVENT, event)?.ignore_error();
         self.icons.push(Icon { window, mapped });
-        self.arrange(seat)
+        self.arrange(server)
     }
 
     /// An icon may have changed its mind; whether it did.
-    pub fn changed(&mut self, seat: &Seat, window: Window) -> Result<bool, Error> {
+    pub fn changed(&mut self, server: &Server, window: Window) -> Result<bool, Error> {
         let Some(at) = self.icons.iter().position(|icon| icon.window == window) else { return Ok(false) };
-        let mapped = Tray::wants(seat, window)?;
+        let mapped = Tray::wants(server, window)?;
         if self.icons[at].mapped == mapped {
             return Ok(false);
         }
         self.icons[at].mapped = mapped;
-        self.arrange(seat)?;
+        self.arrange(server)?;
         Ok(true)
     }
 
     /// An icon has gone; whether it was one.
-    pub fn gone(&mut self, seat: &Seat, window: Window) -> Result<bool, Error> {
+    pub fn gone(&mut self, server: &Server, window: Window) -> Result<bool, Error> {
         let before = self.icons.len();
         self.icons.retain(|icon| icon.window != window);
         if self.icons.len() == before {
             return Ok(false);
         }
-        self.arrange(seat)?;
+        self.arrange(server)?;
         Ok(true)
     }
 
     /// Puts the icons side by side.
-    fn arrange(&self, seat: &Seat) -> Result<(), Error> {
-        let c = &seat.connection;
+    fn arrange(&self, server: &Server) -> Result<(), Error> {
+        let c = &server.connection;
         let upright = self.upright;
         let (icon_size, gap) = (f32::from(ICON) * self.scale, TRAY_GAP * self.scale);
         let across = self.rect.map_or(icon_size, |rect| if upright { rect.w } else { rect.h });
@@ -160,7 +160,7 @@ impl Tray {
 
     /// Follows the module that shows the tray: its place, and what lies behind the icons.
     pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Surfaces, rice: &Rice) -> Result<(), Error> {
-        let c = &pens.seat.connection;
+        let c = &pens.server.connection;
         let found = bars.strips().find_map(|(_, strip)| {
             let windows = |shown: &Shown| match &shown.what {
                 What::Tray { windows, .. } if *windows > 0 => Some(*windows),
@@ -181,11 +181,11 @@ impl Tray {
         };
         let (w, h) = (rect.w.max(1.0) as u16, rect.h.max(1.0) as u16);
         let pixmap = c.generate_id()?;
-        c.create_pixmap(pens.seat.depth, pixmap, pens.seat.root, w, h)?;
+        c.create_pixmap(pens.server.depth, pixmap, pens.server.root, w, h)?;
         if let Some(mut canvas) = Canvas::new(w.into(), h.into()) {
             canvas.copy_from(pens.backdrop, (rect.x as i32, rect.y as i32));
             canvas.draw(&strip_area(rice, strip, rect), (rect.x, rect.y), pens.brush);
-            put(pens.seat, pens.gc, &canvas, pixmap, 0, 0)?;
+            put(pens.server, pens.gc, &canvas, pixmap, 0, 0)?;
         }
         c.change_window_attributes(self.holder, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
         if let Some(old) = self.pixmap.replace(pixmap) {
@@ -199,17 +199,17 @@ impl Tray {
             self.rect = Some(rect);
             self.upright = strip.upright();
             self.scale = strip.scale;
-            self.arrange(pens.seat)?;
+            self.arrange(pens.server)?;
         }
         Ok(())
     }
 
     /// Gives the icons back to the root window, for whoever is the tray next.
-    pub fn leave(self, seat: &Seat) -> Result<(), Error> {
-        let c = &seat.connection;
+    pub fn leave(self, server: &Server) -> Result<(), Error> {
+        let c = &server.connection;
         for icon in &self.icons {
             c.unmap_window(icon.window)?.ignore_error();
-            c.reparent_window(icon.window, seat.root, 0, 0)?.ignore_error();
+            c.reparent_window(icon.window, server.root, 0, 0)?.ignore_error();
         }
         if let Some(pixmap) = self.pixmap {
             c.free_pixmap(pixmap)?;

@@ -1,4 +1,4 @@
-//! The X11 seat: the connection, windows and their properties, by ICCCM and EWMH.
+//! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
 use jovrik_core::desk::{Area, MonitorFacts, WindowFacts};
 use x11rb::CURRENT_TIME;
@@ -14,15 +14,15 @@ use x11rb::protocol::xproto::{
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::names::Names;
 use crate::Error;
-use crate::names::Names;
 
 /// The most bytes of a property that are read.
 const MOST: u32 = 64 * 1024;
 
 /// A connection to a server whose windows are managed.
 #[derive(Debug)]
-pub struct Seat {
+pub struct Server {
     /// The connection.
     pub connection: RustConnection,
     /// The root window.
@@ -41,9 +41,9 @@ fn root_mask() -> EventMask {
     EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY | EventMask::STRUCTURE_NOTIFY | EventMask::PROPERTY_CHANGE
 }
 
-impl Seat {
+impl Server {
     /// Connects and becomes the window manager (ICCCM 2.8, section 4.3).
-    pub fn take(display: &str, replace: bool) -> Result<Seat, Error> {
+    pub fn take(display: &str, replace: bool) -> Result<Server, Error> {
         let (connection, screen) =
             x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
         let names = Names::new(&connection)?.reply()?;
@@ -57,15 +57,15 @@ impl Seat {
         let check = connection.generate_id()?;
         let off = CreateWindowAux::new().override_redirect(1);
         connection.create_window(0, check, root, -10, -10, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &off)?;
-        let seat = Seat { connection, root, depth, size, names, check };
-        seat.own_selection(screen, replace)?;
+        let server = Server { connection, root, depth, size, names, check };
+        server.own_selection(screen, replace)?;
         let listen = ChangeWindowAttributesAux::new().event_mask(root_mask());
-        seat.connection.change_window_attributes(root, &listen)?.check().map_err(|_| Error::Taken)?;
+        server.connection.change_window_attributes(root, &listen)?.check().map_err(|_| Error::Taken)?;
         use x11rb::protocol::randr::NotifyMask as News;
         let news = News::SCREEN_CHANGE | News::CRTC_CHANGE | News::OUTPUT_CHANGE | News::OUTPUT_PROPERTY;
-        seat.connection.randr_select_input(root, news)?.ignore_error();
-        seat.announce()?;
-        Ok(seat)
+        server.connection.randr_select_input(root, news)?.ignore_error();
+        server.announce()?;
+        Ok(server)
     }
 
     /// Takes the manager's selection; another owner is asked to leave only when that was wanted.
@@ -137,7 +137,7 @@ impl Seat {
 
     /// The monitors that the server shows.
     pub fn monitors(&self) -> Result<Vec<MonitorFacts>, Error> {
-        crate::facts::monitors_of(&self.connection, self.root, self.size)
+        super::facts::monitors_of(&self.connection, self.root, self.size)
     }
 
     /// The windows that are there and want to be managed, in stacking order.

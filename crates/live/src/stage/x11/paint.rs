@@ -1,21 +1,19 @@
 //! Pixels behind the windows: the backdrop with its frames. Only what changed is drawn and sent.
 
-use std::path::PathBuf;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use jovrik_core::desk::{Area, Desk};
-use jovrik_core::rice::{Icon, IconRef, Rice};
+use jovrik_core::rice::Rice;
 use jovrik_core::scene::{backdrop, frame_items};
-use jovrik_draw::{Brush, Canvas, Fonts, read_picture};
+use jovrik_draw::{Brush, Canvas, Fonts};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{AtomEnum, ChangeWindowAttributesAux, ConnectionExt, CreateGCAux, Gcontext, Pixmap, PropMode};
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::screen::{no_room, put};
+use super::server::Server;
+use super::surfaces::Pens;
 use crate::Error;
-use crate::screen::{no_room, put};
-use crate::seat::Seat;
-use crate::surfaces::Pens;
-use crate::tray::Item;
 
 /// What is drawn.
 pub struct Painter {
@@ -47,64 +45,35 @@ fn facts(rice: &Rice, desk: &Desk) -> Facts {
     Facts { workspaces, hour, nth }
 }
 
-/// A picture of an icon theme by its name (Icon Theme Specification): a whole path, or a PNG of `hicolor` of a size
-/// near 16, in the folder of its own or those of the computer.
-fn themed(name: &str, own: &str) -> Option<PathBuf> {
-    if name.is_empty() {
-        return None;
-    }
-    let whole = PathBuf::from(name);
-    if whole.is_absolute() {
-        return whole.is_file().then_some(whole);
-    }
-    // A name is no way out of the folder.
-    if name.contains('/') || name.contains('\0') {
-        return None;
-    }
-    let file = format!("{name}.png");
-    let data = std::env::var("XDG_DATA_DIRS").unwrap_or_default();
-    let data = if data.is_empty() { "/usr/local/share:/usr/share".to_owned() } else { data };
-    let mut folders: Vec<PathBuf> = vec![PathBuf::from(own)];
-    for place in data.split(':').map(PathBuf::from) {
-        for size in ["16x16", "22x22", "24x24", "32x32", "48x48"] {
-            for kind in ["apps", "status", "devices", "actions", "categories", "places", "mimetypes"] {
-                folders.push(place.join("icons/hicolor").join(size).join(kind));
-            }
-        }
-        folders.push(place.join("pixmaps"));
-    }
-    folders.into_iter().map(|folder| folder.join(&file)).find(|path| path.is_absolute() && path.is_file())
-}
-
 fn since_1970() -> Duration {
     SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default()
 }
 
 impl Painter {
     /// Makes the picture behind all windows.
-    pub fn new(seat: &Seat, rice: &Rice, desk: &Desk, brush: Brush) -> Result<Painter, Error> {
-        let c = &seat.connection;
+    pub fn new(server: &Server, rice: &Rice, desk: &Desk, brush: Brush) -> Result<Painter, Error> {
+        let c = &server.connection;
         let (pixmap, gc) = (c.generate_id()?, c.generate_id()?);
-        c.create_pixmap(seat.depth, pixmap, seat.root, seat.size.0, seat.size.1)?;
+        c.create_pixmap(server.depth, pixmap, server.root, server.size.0, server.size.1)?;
         c.create_gc(gc, pixmap, &CreateGCAux::new().graphics_exposures(0))?;
         let canvas = Canvas::new(1, 1).ok_or_else(no_room)?;
-        let mut painter = Painter { brush, facts: Facts::default(), backdrop: canvas, pixmap, gc, size: seat.size };
+        let mut painter = Painter { brush, facts: Facts::default(), backdrop: canvas, pixmap, gc, size: server.size };
         painter.remake_backdrop(rice, desk)?;
-        c.change_property32(PropMode::REPLACE, seat.root, seat.names._XROOTPMAP_ID, AtomEnum::PIXMAP, &[pixmap])?;
-        c.change_window_attributes(seat.root, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
+        c.change_property32(PropMode::REPLACE, server.root, server.names._XROOTPMAP_ID, AtomEnum::PIXMAP, &[pixmap])?;
+        c.change_window_attributes(server.root, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
         Ok(painter)
     }
 
     /// Another screen size: the picture is made anew.
-    pub fn resize(&mut self, seat: &Seat, rice: &Rice, desk: &Desk) -> Result<(), Error> {
-        let c = &seat.connection;
-        if self.size != seat.size {
+    pub fn resize(&mut self, server: &Server, rice: &Rice, desk: &Desk) -> Result<(), Error> {
+        let c = &server.connection;
+        if self.size != server.size {
             c.free_pixmap(self.pixmap)?;
             self.pixmap = c.generate_id()?;
-            c.create_pixmap(seat.depth, self.pixmap, seat.root, seat.size.0, seat.size.1)?;
-            c.change_property32(PropMode::REPLACE, seat.root, seat.names._XROOTPMAP_ID, AtomEnum::PIXMAP, &[self.pixmap])?;
-            c.change_window_attributes(seat.root, &ChangeWindowAttributesAux::new().background_pixmap(self.pixmap))?;
-            self.size = seat.size;
+            c.create_pixmap(server.depth, self.pixmap, server.root, server.size.0, server.size.1)?;
+            c.change_property32(PropMode::REPLACE, server.root, server.names._XROOTPMAP_ID, AtomEnum::PIXMAP, &[self.pixmap])?;
+            c.change_window_attributes(server.root, &ChangeWindowAttributesAux::new().background_pixmap(self.pixmap))?;
+            self.size = server.size;
         }
         self.remake_backdrop(rice, desk)
     }
@@ -142,27 +111,14 @@ impl Painter {
         self.brush.pictures.forget();
     }
 
-    /// The picture of an item: its own pixels, one of the icon themes, or a drawing that stands in.
-    pub fn picture_of(&mut self, item: &Item) -> IconRef {
-        if let Some((width, height, rgba)) = &item.pixels {
-            let name = format!("\u{0}{}{}", item.key.bus, item.key.path);
-            self.brush.pictures.insert(&name, (*width, *height), rgba.clone());
-            return IconRef::Picture(name);
-        }
-        let (name, own) = &item.icon;
-        let Some(path) = themed(name, own) else { return IconRef::Drawn(Icon::More) };
-        // It lies outside the rice, so it is read by itself and held like one that came over the bus.
-        let name = format!("\u{0}{}", path.display());
-        if !self.brush.pictures.holds(&name) {
-            let Ok(picture) = read_picture(&path) else { return IconRef::Drawn(Icon::More) };
-            self.brush.pictures.insert(&name, picture.dimensions(), picture.into_raw());
-        }
-        IconRef::Picture(name)
-    }
-
     /// The size of the screen that is drawn for.
     pub fn size(&self) -> (u16, u16) {
         self.size
+    }
+
+    /// Fonts and pictures.
+    pub fn brush(&mut self) -> &mut Brush {
+        &mut self.brush
     }
 
     /// The fonts, which measure text.
@@ -171,12 +127,12 @@ impl Painter {
     }
 
     /// What surfaces are drawn with.
-    pub fn pens<'a>(&'a mut self, seat: &'a Seat) -> Pens<'a> {
-        Pens { seat, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
+    pub fn pens<'a>(&'a mut self, server: &'a Server) -> Pens<'a> {
+        Pens { server, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
     }
 
     /// Paints areas behind the windows: backdrop, then frames.
-    pub fn paint(&mut self, seat: &Seat, rice: &Rice, desk: &Desk, areas: &[Area]) -> Result<(), Error> {
+    pub fn paint(&mut self, server: &Server, rice: &Rice, desk: &Desk, areas: &[Area]) -> Result<(), Error> {
         let screen = Area::new(0, 0, self.size.0.into(), self.size.1.into());
         let mut areas: Vec<Area> = areas.iter().filter_map(|area| area.overlap(screen)).collect();
         // An area inside another is painted with it.
@@ -204,24 +160,24 @@ impl Painter {
                         Area::new(right, inner.y, area.x + area.w - right, inner.h),
                     ];
                     for piece in ring.into_iter().filter(|piece| piece.w > 0 && piece.h > 0) {
-                        self.paint_area(seat, rice, desk, piece)?;
+                        self.paint_area(server, rice, desk, piece)?;
                     }
                 }
-                None => self.paint_area(seat, rice, desk, area)?,
+                None => self.paint_area(server, rice, desk, area)?,
             }
         }
         Ok(())
     }
 
-    fn paint_area(&mut self, seat: &Seat, rice: &Rice, desk: &Desk, area: Area) -> Result<(), Error> {
+    fn paint_area(&mut self, server: &Server, rice: &Rice, desk: &Desk, area: Area) -> Result<(), Error> {
         let mut canvas = Canvas::new(area.w as u32, area.h as u32).ok_or_else(no_room)?;
         canvas.copy_from(&self.backdrop, (area.x, area.y));
         let reach = (f64::from(rice.frame.glow.width.0 + 1) * desk.most_scale()).ceil() as i32;
         for frame in desk.arrangement().frames.iter().filter(|frame| frame.area.inset(-reach).overlap(area).is_some()) {
             canvas.draw(&frame_items(rice, frame), (area.x as f32, area.y as f32), &mut self.brush);
         }
-        put(seat, self.gc, &canvas, self.pixmap, area.x, area.y)?;
-        seat.connection.clear_area(false, seat.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
+        put(server, self.gc, &canvas, self.pixmap, area.x, area.y)?;
+        server.connection.clear_area(false, server.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
         Ok(())
     }
 }

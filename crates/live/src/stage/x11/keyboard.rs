@@ -15,8 +15,8 @@ use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, ModMask, PropMode, W
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::facts::rules_of;
 use crate::Error;
-use crate::facts::rules_of;
 
 /// The keyboard of the server, layout by layout.
 #[derive(Debug)]

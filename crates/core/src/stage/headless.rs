@@ -1,0 +1,166 @@
+//! A stage in memory: it does what it is told at once, notes it, and refuses what a test wants refused.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::convert::Infallible;
+use std::rc::Rc;
+use std::time::Duration;
+
+use super::Stage;
+use crate::desk::{self, Area, WindowId};
+use crate::desktop::{Desktop, Effect, Event, ItemDeed, Moment, Surface, SurfaceId};
+use crate::keys::Press;
+use crate::scene::{Face, Measure};
+
+/// Letters that are all as wide: whoever has no fonts measures by them.
+#[derive(Debug, Clone, Copy)]
+pub struct Even(pub f32);
+
+impl Measure for Even {
+    fn width(&mut self, text: &str, _: &Face) -> f32 {
+        text.chars().count() as f32 * self.0
+    }
+}
+
+/// A stage in memory.
+#[derive(Debug)]
+pub struct Headless {
+    /// The surfaces that are shown, the latest last.
+    pub shown: Vec<Rc<Surface>>,
+    /// The windows that are shown, and where.
+    pub windows: BTreeMap<WindowId, Area>,
+    /// The window that has the focus.
+    pub focus: Option<WindowId>,
+    /// The presses that are handed over.
+    pub grabs: BTreeSet<Press>,
+    /// Whether the whole keyboard is.
+    pub holds: bool,
+    /// What was typed.
+    pub typed: Vec<Press>,
+    /// What was started, on one line each.
+    pub started: Vec<String>,
+    /// What items of the tray were asked.
+    pub asked: Vec<(String, ItemDeed)>,
+    /// How many areas of surfaces were drawn.
+    pub drawn: usize,
+    /// Presses that another program has.
+    pub foreign: BTreeSet<Press>,
+    /// Whether another program has the keyboard.
+    pub keyboard_taken: bool,
+    /// Whether another program has the pointer.
+    pub pointer_taken: bool,
+    /// Programs that are not there.
+    pub missing: BTreeSet<String>,
+    /// How wide letters are.
+    pub measure: Even,
+}
+
+impl Default for Headless {
+    fn default() -> Self {
+        Headless {
+            shown: Vec::new(),
+            windows: BTreeMap::new(),
+            focus: None,
+            grabs: BTreeSet::new(),
+            holds: false,
+            typed: Vec::new(),
+            started: Vec::new(),
+            asked: Vec::new(),
+            drawn: 0,
+            foreign: BTreeSet::new(),
+            keyboard_taken: false,
+            pointer_taken: false,
+            missing: BTreeSet::new(),
+            measure: Even(10.0),
+        }
+    }
+}
+
+impl Headless {
+    /// Hands an event to a desktop, does what comes of it, and answers until nothing is left to say.
+    pub fn tell(&mut self, desktop: &mut Desktop, event: Event, now: Duration) {
+        let mut waiting = std::collections::VecDeque::from([event]);
+        while let Some(event) = waiting.pop_front() {
+            let effects = desktop.handle(event, Moment(now), self.measure());
+            let Ok(answers) = self.carry_out(effects, desktop);
+            waiting.extend(answers);
+        }
+    }
+
+    /// Lets time pass up to a moment, as far as the desktop wants to be told of it.
+    pub fn wait(&mut self, desktop: &mut Desktop, until: Duration) {
+        while let Some(Moment(wakes)) = desktop.wakes().filter(|wakes| wakes.0 <= until) {
+            self.tell(desktop, Event::Tick, wakes);
+        }
+    }
+
+    /// The surface that is seen at a point.
+    pub fn at(&self, x: i32, y: i32) -> Option<SurfaceId> {
+        let over = self.shown.iter().filter(|surface| surface.area.contains(x, y));
+        over.max_by_key(|surface| surface.level).map(|surface| surface.id.clone())
+    }
+}
+
+impl Stage for Headless {
+    type Error = Infallible;
+
+    fn carry_out(&mut self, effects: Vec<Effect>, desktop: &Desktop) -> Result<Vec<Event>, Infallible> {
+        let mut answers = Vec::new();
+        for effect in effects {
+            match effect {
+                Effect::Grab(presses) => {
+                    let (refused, granted): (Vec<Press>, Vec<Press>) =
+                        presses.into_iter().partition(|press| self.foreign.contains(press));
+                    self.grabs.extend(granted);
+                    answers.push(Event::NotGrabbed(refused));
+                }
+                Effect::Ungrab(presses) => presses.iter().for_each(|press| {
+                    self.grabs.remove(press);
+                }),
+                Effect::Hold(true) if self.keyboard_taken => answers.push(Event::NotHeld),
+                Effect::Hold(holds) => self.holds = holds,
+                Effect::Type(press) => self.typed.push(press),
+                Effect::Layout(at) => answers.push(Event::Keyboards(desktop.hands().keyboards().clone(), at)),
+                Effect::Surface(surface, areas) => {
+                    self.drawn += areas.len();
+                    let new = self.shown.iter().all(|shown| shown.id != surface.id);
+                    if new && surface.takes == crate::desktop::Takes::All && self.pointer_taken {
+                        answers.push(Event::NotTaken(surface.id.clone()));
+                    }
+                    self.shown.retain(|shown| shown.id != surface.id);
+                    self.shown.push(surface);
+                }
+                Effect::Gone(id) => self.shown.retain(|shown| shown.id != id),
+                Effect::Item(key, deed) => self.asked.push((key, deed)),
+                Effect::Desk(desk::Effect::Start { argv, .. }) => {
+                    let program = argv.first().cloned().unwrap_or_default();
+                    if self.missing.contains(&program) {
+                        answers.push(Event::NotStarted(format!("{program} is not on this computer")));
+                    } else {
+                        self.started.push(argv.join(" "));
+                    }
+                }
+                Effect::Desk(desk::Effect::Place { window, area, .. }) => {
+                    self.windows.insert(window, area);
+                }
+                Effect::Desk(desk::Effect::Hide(window)) => {
+                    self.windows.remove(&window);
+                }
+                Effect::Desk(desk::Effect::Focus(window)) => self.focus = window,
+                Effect::Desk(_)
+                | Effect::Backdrop
+                | Effect::Corners
+                | Effect::Follow(_)
+                | Effect::SetUp(_)
+                | Effect::Tray(_)
+                | Effect::Reload
+                | Effect::Quit => {}
+            }
+        }
+        self.windows.retain(|window, _| desktop.desk().windows.contains_key(window));
+        Ok(answers)
+    }
+
+    fn measure(&mut self) -> &mut dyn Measure {
+        &mut self.measure
+    }
+}

@@ -1,0 +1,3 @@
+//! What the desktop plays on.
+
+pub mod x11;
