@@ -30,7 +30,7 @@ pub enum Event {
     Act(Action),
 }
 
-/// What a seat must do.
+/// What a stage must do.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Effect {
     /// Put a window into an area; `floating` ones lie over the others.

@@ -11,11 +11,11 @@ use super::layout::{Ask, Layout, Tile};
 use crate::bar::{Field, MarkState, Values};
 use crate::rice::{LayoutRule, Rice, Side, Sides};
 
-/// A window's number, given by its seat.
+/// A window's number, given by its stage.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
 pub struct WindowId(pub u32);
 
-/// What a seat tells of a monitor.
+/// What a stage tells of a monitor.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct MonitorFacts {
     /// The output's name.
@@ -35,7 +35,7 @@ pub struct Monitor {
     pub workspace: usize,
 }
 
-/// What a seat tells of a window.
+/// What a stage tells of a window.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct WindowFacts {
     /// The app name (the class of `WM_CLASS`).
