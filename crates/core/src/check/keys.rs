@@ -1,8 +1,7 @@
 //! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
 use super::Looker;
-use super::roll::Roll;
-use crate::desk::{Action, Which};
+use crate::desk::{Action, Thing};
 use crate::keys::{
     Bound, Fight, FightKind, Key, Keyboard, Keyboards, MOST_SCOPES, Names, NoLayout, Scopes, What, fights, loops, sym_name,
     traps, ways,
@@ -334,25 +333,27 @@ fn target(looker: &Looker<'_>, bound: &Bound, action: &Action, problems: &mut Ve
 /// What an action names and is not there; `node` is the action as a text, where it stands.
 pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -> Option<Problem> {
     let rice = looker.rice;
-    let unknown =
-        |roll: &Roll<'_>, name: &str, why: &str| (!roll.has(name)).then(|| roll.no_such("keys/unknown-action", name, node, why));
     let rolls = &looker.rolls;
+    if let Some((thing, name)) = action.names() {
+        let (roll, why) = match thing {
+            Thing::Program if !rice.program.contains_key(name) => {
+                let why = "Pressing it would start nothing. Programs are named in [program].";
+                return Some(rolls.programs(rice).no_such("keys/nothing-to-open", name, node, why));
+            }
+            Thing::Program => return None,
+            Thing::Workspace => (rolls.workspaces(rice), "Pressing it would go nowhere."),
+            Thing::Layout => (rolls.layouts(rice), "Pressing it would change nothing."),
+            Thing::Bar => (rolls.bars(rice), "Pressing it would do nothing."),
+            Thing::Group => (rolls.groups(rice), "Pressing it would do nothing."),
+            Thing::Mode => {
+                let why = "Pressing it would change nothing. Modes are tables such as [keys.desk.modes.sizing].";
+                (rolls.modes(rice), why)
+            }
+            Thing::Keyboard => (rolls.keyboards(rice), "Pressing it would change nothing."),
+        };
+        return (!roll.has(name)).then(|| roll.no_such("keys/unknown-action", name, node, why));
+    }
     match action {
-        Action::Open(name) if !rice.program.contains_key(name) => {
-            let why = "Pressing it would start nothing. Programs are named in [program].";
-            Some(rolls.programs(rice).no_such("keys/nothing-to-open", name, node, why))
-        }
-        Action::Go(Which::Named(name)) | Action::Send(Which::Named(name)) | Action::Carry(Which::Named(name)) => {
-            unknown(rolls.workspaces(rice), name, "Pressing it would go nowhere.")
-        }
-        Action::Layout(Which::Named(name)) => unknown(rolls.layouts(rice), name, "Pressing it would change nothing."),
-        Action::BarToggle { name: Some(name), .. } => unknown(rolls.bars(rice), name, "Pressing it would do nothing."),
-        Action::Fold(name) => unknown(rolls.groups(rice), name, "Pressing it would do nothing."),
-        Action::Mode(Some(name)) => {
-            let why = "Pressing it would change nothing. Modes are tables such as [keys.desk.modes.sizing].";
-            unknown(rolls.modes(rice), name, why)
-        }
-        Action::Keyboard(Which::Named(name)) => unknown(rolls.keyboards(rice), name, "Pressing it would change nothing."),
         Action::Press(text) => {
             let spelling = crate::keys::Keys::parse(text, rice.keys.lead.0.word()).err()?;
             let wrong = spelling.wrong();

@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::action::{Action, MainChange, Way, Which};
+use super::action::{Action, Bars, MainChange, Way, Which};
 use super::area::Area;
 use super::state::{Arrangement, Desk, FrameAt, MonitorFacts, Window, WindowFacts, WindowId};
 use crate::rice::{NewPlace, Rice};
@@ -261,7 +261,7 @@ impl Desk {
             }
             Action::Layout(which) => self.change_layout(&which, effects),
             Action::Main(change) => self.change_main(change, effects),
-            Action::BarToggle { name, here } => self.toggle_bars(name.as_deref(), here, effects),
+            Action::BarToggle(Bars { name, here }) => self.toggle_bars(name.as_deref(), here, effects),
             Action::Fold(name) => self.fold(&name, effects),
             // Keys and the session itself are the desktop's.
             Action::Mode(_) | Action::Keyboard(_) | Action::Press(_) | Action::KeysSheet | Action::Reload | Action::Quit => {}

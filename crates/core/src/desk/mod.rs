@@ -7,7 +7,7 @@ mod machine;
 mod monitors;
 mod state;
 
-pub use action::{ACTIONS, Action, MainChange, UnknownAction, Way, Which, shell_line, shell_words};
+pub use action::{ACTIONS, Action, Bars, MainChange, Thing, UnknownAction, Way, Which, action_choices, shell_line, shell_words};
 pub use area::Area;
 pub use machine::{Effect, Event};
 pub use state::{

@@ -2,7 +2,7 @@
 
 use super::Rice;
 use super::catalogue::{Allowed, Kind, pattern_of};
-use crate::desk::ACTIONS;
+use crate::desk::action_choices;
 
 /// A value, or an element of a list, as a person types it, and what it is.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,17 +23,6 @@ fn names<'n>(names: impl IntoIterator<Item = &'n String>, gloss: &str) -> Vec<Ch
     names.into_iter().map(|name| Choice::new(name, gloss)).collect()
 }
 
-/// All workspaces of a rice, in their order.
-fn workspaces(rice: &Rice) -> Vec<&String> {
-    let mut all: Vec<&String> = rice.workspaces.order.iter().collect();
-    for name in rice.monitor.values().flat_map(|rule| &rule.workspaces) {
-        if !all.contains(&name) {
-            all.push(name);
-        }
-    }
-    all
-}
-
 fn layouts(rice: &Rice) -> Vec<Choice> {
     let built_in = super::LayoutKind::BUILT.map(|kind| Choice::new(kind.word(), "built-in layout"));
     names(rice.layout.keys(), "layout").into_iter().chain(built_in).collect()
@@ -41,42 +30,7 @@ fn layouts(rice: &Rice) -> Vec<Choice> {
 
 /// All actions with the names of a rice in their places: `go charts`.
 pub fn actions(rice: &Rice) -> Vec<Choice> {
-    let mut all = Vec::new();
-    for (written, does, _) in ACTIONS {
-        let (verb, rest) = written.split_once(' ').unwrap_or((written, ""));
-        let mut say = |words: String| all.push(Choice::new(words.trim(), *does));
-        match (verb, rest) {
-            ("open", _) => rice.program.keys().for_each(|name| say(format!("open {name}"))),
-            ("bar", _) => {
-                say("bar toggle".to_owned());
-                rice.bar.keys().for_each(|name| say(format!("bar toggle {name}")));
-            }
-            ("fold", _) => {
-                let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
-                groups.for_each(|(name, _)| say(format!("fold {name}")));
-            }
-            ("mode", _) => {
-                say("mode leave".to_owned());
-                rice.keys.desk.modes.keys().for_each(|name| say(format!("mode {name}")));
-            }
-            ("keyboard", _) => {
-                say("keyboard next".to_owned());
-                rice.keyboard.layouts.iter().for_each(|name| say(format!("keyboard {name}")));
-            }
-            (_, "") => say(verb.to_owned()),
-            ("run" | "press", _) => say(verb.to_owned()),
-            _ => {
-                for word in rest.split('|') {
-                    match word {
-                        "WORKSPACE" => workspaces(rice).iter().for_each(|name| say(format!("{verb} {name}"))),
-                        "NAME" => layouts(rice).iter().for_each(|layout| say(format!("{verb} {}", layout.value))),
-                        word => say(format!("{verb} {word}")),
-                    }
-                }
-            }
-        }
-    }
-    all
+    action_choices(rice).into_iter().map(|(action, does)| Choice::new(action, does)).collect()
 }
 
 /// What can be chosen for the setting at a path; empty when anything of its type goes.
@@ -86,7 +40,7 @@ pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choi
         "palette.use" => return names(rice.palette.all.keys(), "palette"),
         "workspaces.layouts" | "workspace.NAME.layouts" => return layouts(rice),
         "monitor.NAME.workspaces" | "start.NAME.workspace" => {
-            return workspaces(rice).into_iter().map(|name| Choice::new(name, "workspace")).collect();
+            return rice.workspace_names().into_iter().map(|name| Choice::new(name, "workspace")).collect();
         }
         "start.NAME.open" => return names(rice.program.keys(), "program"),
         "bar.NAME.start" | "bar.NAME.middle" | "bar.NAME.end" | "module.NAME.group" => {

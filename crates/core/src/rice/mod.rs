@@ -135,6 +135,17 @@ impl Rice {
         found.unwrap_or(IconRef::Drawn(Icon::Window))
     }
 
+    /// All workspaces, in their order.
+    pub fn workspace_names(&self) -> Vec<&str> {
+        let mut all: Vec<&str> = self.workspaces.order.iter().map(String::as_str).collect();
+        for name in self.monitor.values().flat_map(|rule| &rule.workspaces) {
+            if !all.contains(&name.as_str()) {
+                all.push(name);
+            }
+        }
+        all
+    }
+
     /// The layouts that the bindings are held to, as XKB names them.
     pub fn layouts(&self) -> crate::keys::Layouts {
         let own = &self.keyboard;

@@ -366,3 +366,22 @@ fn a_layout_without_a_main_area_says_so() {
     let told = act(&mut desk, "main grow");
     assert_eq!(told, [Effect::Refused("the layout solo has no main area".to_owned())]);
 }
+
+#[test]
+fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
+    let part = "[program]\n\"tide chart\" = \"x\"\n[module.more]\ngroup = [\"clock\"]\n[module.clock]\nsource = \"time\"\ntext = \"{time:%H}\"\n[keys.desk.modes.sizing]\n\"q\" = \"mode leave\"\n[keyboard]\nlayouts = [\"us\"]\n[keys.desk]\n\"Lead+s\" = \"mode sizing\"\n";
+    let rice = checked(&format!("{RICE}{part}")).rice;
+    let all = jovrik_core::desk::action_choices(&rice);
+    assert!(all.len() > 50, "{}", all.len());
+    for (text, does) in &all {
+        let free = ["run", "press"].contains(&text.as_str());
+        match Action::parse(text) {
+            Ok(action) => assert_eq!((action.to_string(), action.does()), (text.clone(), *does)),
+            Err(unknown) => assert!(free, "{text}: {unknown}"),
+        }
+    }
+    for (form, ..) in jovrik_core::desk::ACTIONS {
+        let verb = form.split(' ').next().expect("a verb");
+        assert!(all.iter().any(|(text, _)| text.split(' ').next() == Some(verb)), "{form}");
+    }
+}

@@ -1,0 +1,349 @@
+//! Actions: what a binding, `tell` or a rehearsal asks of the desk.
+
+mod argument;
+mod words;
+
+pub use argument::{Bars, Thing};
+pub use words::{shell_line, shell_words};
+
+use std::fmt;
+
+use crate::load::{Wrong, quoted};
+use crate::problem::nearest;
+use crate::rice::Rice;
+use argument::Argument;
+
+/// A direction on the screen, or in the order of windows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Way {
+    /// The next in order.
+    Next,
+    /// The one before in order.
+    Prev,
+    /// To the left.
+    Left,
+    /// To the right.
+    Right,
+    /// Upwards.
+    Up,
+    /// Downwards.
+    Down,
+    /// The one focused before.
+    Last,
+}
+
+impl Way {
+    const WORDS: [(&'static str, Way); 7] = [
+        ("next", Way::Next),
+        ("prev", Way::Prev),
+        ("left", Way::Left),
+        ("right", Way::Right),
+        ("up", Way::Up),
+        ("down", Way::Down),
+        ("last", Way::Last),
+    ];
+}
+
+/// Which of several named things.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Which {
+    /// The next in order.
+    Next,
+    /// The one before in order.
+    Prev,
+    /// The one that was shown before.
+    Back,
+    /// By its name.
+    Named(String),
+}
+
+impl Which {
+    fn parse(word: &str) -> Which {
+        match word {
+            "next" => Which::Next,
+            "prev" => Which::Prev,
+            "back" => Which::Back,
+            name => Which::Named(name.to_owned()),
+        }
+    }
+}
+
+impl fmt::Display for Which {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Which::Next => "next",
+            Which::Prev => "prev",
+            Which::Back => "back",
+            Which::Named(name) => name,
+        })
+    }
+}
+
+/// What changes in the main area.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MainChange {
+    /// Wider.
+    Grow,
+    /// Narrower.
+    Shrink,
+    /// One window more.
+    More,
+    /// One window fewer.
+    Fewer,
+    /// The focused window and the main one change places.
+    Swap,
+}
+
+impl MainChange {
+    const WORDS: [(&'static str, MainChange); 5] = [
+        ("grow", MainChange::Grow),
+        ("shrink", MainChange::Shrink),
+        ("more", MainChange::More),
+        ("fewer", MainChange::Fewer),
+        ("swap", MainChange::Swap),
+    ];
+}
+
+/// Declares all actions, each once: its words, what it takes, what it does in a few words, and what it is about.
+macro_rules! actions {
+    ($( #[doc = $doc:literal] $name:ident $(($value:ty))? = $words:literal $argument:ident, $does:literal, $part:literal; )*) => {
+        /// An action.
+        #[derive(Debug, Clone, PartialEq, Eq, Default)]
+        pub enum Action {
+            /// Nothing: takes away an inherited binding.
+            #[default]
+            None,
+            $( #[doc = $doc] $name $(($value))?, )*
+        }
+
+        /// How each action is written, what it does, and what it is about.
+        pub const ACTIONS: &[(&str, &str, &str)] = &[
+            $( (form!($words, $argument), $does, $part), )*
+            ("none", "takes away an inherited binding", "keys"),
+        ];
+
+        impl Action {
+            fn of_words(words: &[&str]) -> Option<Action> {
+                $( if let Some(rest) = after($words, words) {
+                    return actions!(@read $name $(($value))?, $argument, rest);
+                } )*
+                (words == ["none"]).then_some(Action::None)
+            }
+
+            /// What it names in a rice that must be there.
+            pub fn names(&self) -> Option<(Thing, &str)> {
+                match self {
+                    Action::None => None,
+                    $( actions!(@bind value $name $(($value))?) => actions!(@call value $name $(($value))?, $argument, names), )*
+                }
+            }
+
+            /// What it would start, on one line; nothing when it starts nothing of its own. A program of the rice is told
+            /// where it stands.
+            pub fn reaches(&self) -> Option<String> {
+                match self {
+                    Action::None => None,
+                    $( actions!(@bind value $name $(($value))?) => actions!(@call value $name $(($value))?, $argument, reaches), )*
+                }
+            }
+
+            /// Its row in [`ACTIONS`].
+            fn entry(&self) -> (&'static str, &'static str, &'static str) {
+                match self {
+                    Action::None => ("none", "takes away an inherited binding", "keys"),
+                    $( Action::$name { .. } => (form!($words, $argument), $does, $part), )*
+                }
+            }
+        }
+
+        impl fmt::Display for Action {
+            fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                let (words, rest): (&str, String) = match self {
+                    Action::None => ("none", String::new()),
+                    $( actions!(@bind value $name $(($value))?) => {
+                        ($words, actions!(@call value $name $(($value))?, $argument, write))
+                    } )*
+                };
+                f.write_str(words)?;
+                if rest.is_empty() { Ok(()) } else { write!(f, " {rest}") }
+            }
+        }
+
+        /// All actions with the names of a rice in their places, each with what it does: `go charts`.
+        pub fn action_choices(rice: &Rice) -> Vec<(String, &'static str)> {
+            let mut all = Vec::new();
+            $( for rest in argument::$argument::choices(rice) {
+                all.push((format!("{} {rest}", $words).trim_end().to_owned(), $does));
+            } )*
+            all.push(("none".to_owned(), "takes away an inherited binding"));
+            all
+        }
+    };
+    (@read $name:ident, $argument:ident, $rest:ident) => {
+        argument::$argument::read($rest).map(|()| Action::$name)
+    };
+    (@read $name:ident ($value:ty), $argument:ident, $rest:ident) => {
+        argument::$argument::read($rest).map(Action::$name)
+    };
+    (@bind $bound:ident $name:ident) => {
+        Action::$name
+    };
+    (@bind $bound:ident $name:ident ($value:ty)) => {
+        Action::$name($bound)
+    };
+    (@call $bound:ident $name:ident, $argument:ident, $what:ident) => {
+        argument::$argument::$what(&())
+    };
+    (@call $bound:ident $name:ident ($value:ty), $argument:ident, $what:ident) => {
+        argument::$argument::$what($bound)
+    };
+}
+
+/// The form of an action: its words, and what it takes.
+macro_rules! form {
+    ($words:literal, $argument:ident) => {{
+        const REST: &str = argument::$argument::FORM;
+        const LEN: usize = $words.len() + if REST.is_empty() { 0 } else { 1 + REST.len() };
+        const BYTES: [u8; LEN] = joined::<LEN>($words, REST);
+        crate::rice::catalogue::text(&BYTES)
+    }};
+}
+
+/// Two texts with a space between them.
+const fn joined<const LEN: usize>(words: &str, rest: &str) -> [u8; LEN] {
+    let (words, rest) = (words.as_bytes(), rest.as_bytes());
+    let mut all = [b' '; LEN];
+    let mut at = 0;
+    while at < words.len() {
+        all[at] = words[at];
+        at += 1;
+    }
+    let mut nth = 0;
+    while nth < rest.len() {
+        all[at + 1 + nth] = rest[nth];
+        nth += 1;
+    }
+    all
+}
+
+/// What follows the words of an action.
+fn after<'w, 's>(own: &str, words: &'w [&'s str]) -> Option<&'w [&'s str]> {
+    let mut rest = words;
+    for word in own.split(' ') {
+        rest = rest.split_first().filter(|(first, _)| **first == word)?.1;
+    }
+    Some(rest)
+}
+
+actions! {
+    /// Starts a program of `[program]`.
+    Open(String) = "open" OfProgram, "starts a program of [program]", "programs";
+    /// Starts a program with its arguments.
+    Run(Vec<String>) = "run" Argv, "starts a program with its arguments", "programs";
+    /// Asks the focused window to close.
+    Close = "close" Nothing, "closes the window", "windows";
+    /// Ends the focused window's connection.
+    Kill = "kill" Nothing, "ends the window's program", "windows";
+    /// Focuses another window.
+    Focus(Way) = "focus" ToFocus, "focuses another window", "windows";
+    /// Changes places with another window.
+    Move(Way) = "move" ToMove, "changes places with another window", "windows";
+    /// Shows a workspace.
+    Go(Which) = "go" ToWorkspace, "shows a workspace", "workspaces";
+    /// Moves the focused window to a workspace.
+    Send(Which) = "send" ToWorkspace, "moves the window to a workspace", "workspaces";
+    /// Moves it there and follows.
+    Carry(Which) = "carry" ToWorkspace, "moves the window to a workspace and follows", "workspaces";
+    /// Changes the layout.
+    Layout(Which) = "layout" ToLayout, "changes the layout", "layouts";
+    /// Changes the main area.
+    Main(MainChange) = "main" OfMain, "changes the main area", "layouts";
+    /// Shows or hides bars.
+    BarToggle(Bars) = "bar toggle" OfBar, "shows or hides a bar", "bar";
+    /// Folds or unfolds the group of a module.
+    Fold(String) = "fold" OfGroup, "folds or unfolds the group of a module", "bar";
+    /// Enters a mode, or leaves the one that holds.
+    Mode(Option<String>) = "mode" OfMode, "enters a mode, or leaves it", "keys";
+    /// Changes the keyboard's layout.
+    Keyboard(Which) = "keyboard" ToKeyboard, "changes the keyboard's layout", "keys";
+    /// Types other keys.
+    Press(String) = "press" Chords, "types other keys", "keys";
+    /// Shows or hides the bindings.
+    KeysSheet = "keys sheet" Nothing, "shows or hides the bindings", "keys";
+    /// Reads the rice again.
+    Reload = "reload" Nothing, "reads the rice again", "session";
+    /// Ends the desktop.
+    Quit = "quit" Nothing, "ends the desktop", "session";
+}
+
+/// A text that is no action.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{why}")]
+pub struct UnknownAction {
+    /// What is wrong, in words.
+    pub why: String,
+    /// What was probably meant.
+    pub near: Option<String>,
+}
+
+impl UnknownAction {
+    /// As the refusal of a value of a rice.
+    pub fn wrong(self, text: &str) -> Wrong {
+        let note = match &self.near {
+            Some(near) => format!("did you mean {near}?"),
+            None => self.why.clone(),
+        };
+        let mend = self.near.as_deref().map(quoted);
+        Wrong {
+            mend,
+            why: Some("Pressing it would do nothing."),
+            ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note)
+        }
+    }
+}
+
+impl Action {
+    /// Reads an action.
+    pub fn parse(text: &str) -> Result<Action, UnknownAction> {
+        let text = text.trim();
+        let unclosed = || UnknownAction { why: "a quote is not closed".to_owned(), near: None };
+        let words = shell_words(text).ok_or_else(unclosed)?;
+        let words: Vec<&str> = words.iter().map(String::as_str).collect();
+        Self::of_words(&words).ok_or_else(|| unknown(text, &words))
+    }
+
+    /// What it does, in a few words.
+    pub fn does(&self) -> &'static str {
+        self.entry().1
+    }
+
+    /// What it is about: windows, workspaces, layouts, programs, bar, keys or session.
+    pub fn part(&self) -> &'static str {
+        self.entry().2
+    }
+}
+
+/// Whether a text is an action; what is wrong with it is not asked.
+fn fits(text: &str) -> bool {
+    let words = shell_words(text).unwrap_or_default();
+    Action::of_words(&words.iter().map(String::as_str).collect::<Vec<_>>()).is_some()
+}
+
+fn unknown(text: &str, words: &[&str]) -> UnknownAction {
+    let verb = words.first().copied().unwrap_or_default();
+    let verbs = || ACTIONS.iter().filter_map(|(form, ..)| form.split(' ').next());
+    if let Some((form, ..)) = ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == Some(verb)) {
+        let choices: Vec<&str> = form.split(' ').nth(1).unwrap_or_default().split('|').collect();
+        let near = words
+            .get(1)
+            .and_then(|word| nearest(word, choices.iter().copied()))
+            .filter(|near| near.chars().all(|c| c.is_ascii_lowercase()));
+        let near = near.map(|near| format!("{verb} {near}")).filter(|near| fits(near));
+        return UnknownAction { why: format!("it is written {form}"), near };
+    }
+    // A verb in quotes does not stand in the text as it is meant.
+    let near = nearest(verb, verbs()).and_then(|near| Some(format!("{near}{}", text.trim_start().strip_prefix(verb)?)));
+    let near = near.filter(|near| fits(near));
+    let known: Vec<&str> = verbs().collect();
+    UnknownAction { why: format!("the actions are {}", crate::problem::in_words(&known)), near }
+}
