@@ -19,7 +19,7 @@ use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Item, Scene, default_windows, desktop, strip_area};
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 use x11rb::connection::Connection;
-use x11rb::protocol::xproto::{ConnectionExt, ImageFormat};
+use x11rb::protocol::xproto::{ConnectionExt, CreateWindowAux, ImageFormat, WindowClass};
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_jovrik");
 
@@ -363,6 +363,41 @@ impl Drop for Ended {
     }
 }
 
+/// Windows that are mapped all at once: how long until all are in, and what each costs of the desktop's own time.
+fn mapping(x: &impl Connection, root: u32, desktop: u32, count: &dyn Fn() -> usize) {
+    let spent = || -> f64 {
+        let stat = std::fs::read_to_string(format!("/proc/{desktop}/stat")).unwrap_or_default();
+        let fields: Vec<&str> = stat.rsplit(')').next().unwrap_or_default().split_whitespace().collect();
+        // Fields 14 and 15 of proc(5): ticks of a hundredth of a second, in user and in kernel mode.
+        fields.iter().skip(11).take(2).filter_map(|ticks| ticks.parse::<f64>().ok()).sum::<f64>() * 10.0
+    };
+    for many in [50, 100, 200] {
+        let (before, began, start) = (count(), Instant::now(), spent());
+        let windows: Vec<u32> = (0..many).map(|_| x.generate_id().expect("a number")).collect();
+        for window in &windows {
+            let (class, look) = (WindowClass::INPUT_OUTPUT, CreateWindowAux::new());
+            x.create_window(0, *window, root, 0, 0, 200, 100, 0, class, 0, &look).expect("asked");
+            x.map_window(*window).expect("asked");
+        }
+        x.flush().expect("sent");
+        while count() < before + many {
+            std::thread::sleep(Duration::from_millis(2));
+        }
+        let took = began.elapsed();
+        std::thread::sleep(Duration::from_millis(200));
+        let own = (spent() - start) / many as f64;
+        println!(
+            "{many:>4} windows at once: all in after {:>6.0} ms, {own:.2} ms of processor each",
+            took.as_secs_f64() * 1000.0
+        );
+        windows.iter().for_each(|window| drop(x.destroy_window(*window).expect("asked")));
+        x.flush().expect("sent");
+        while count() > before {
+            std::thread::sleep(Duration::from_millis(2));
+        }
+    }
+}
+
 fn living(folder: &Path) {
     let server = Command::new("Xvfb")
         .args(["-displayfd", "1", "-screen", "0", "1920x1080x24", "-noreset", "-nolisten", "tcp"])
@@ -429,6 +464,7 @@ fn living(folder: &Path) {
         });
         println!("save to changed pixels: {what:<20}{:>9.2} ms   {}", time.as_secs_f64() * 1000.0, ask("health")["stages"]);
     }
+    mapping(&x, root, live.0.id(), &|| ask("windows").as_array().map_or(0, Vec::len));
     let wakeups = || ask("health")["wake-ups"].as_u64().unwrap_or(0);
     let before = wakeups();
     std::thread::sleep(Duration::from_secs(20));

@@ -4,7 +4,8 @@ use std::rc::Rc;
 
 use super::action::{Action, Bars, MainChange, Way, Which};
 use super::area::Area;
-use super::state::{Arrangement, Desk, FrameAt, MonitorFacts, Window, WindowFacts, WindowId};
+use super::state::{Arrangement, Desk, FrameAt, MonitorFacts};
+use super::window::{Window, WindowFacts, WindowId};
 use crate::rice::{NewPlace, Rice};
 
 /// What happens to a desk.
@@ -33,15 +34,15 @@ pub enum Event {
 /// What a stage must do.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Effect {
-    /// Put a window into an area; `floating` ones lie over the others.
+    /// Put a window into an area.
     Place {
         /// The window.
         window: WindowId,
         /// The area inside its frame.
         area: Area,
-        /// Over the others.
-        floating: bool,
     },
+    /// Lay these windows over all the others, the first lowest.
+    Stack(Vec<WindowId>),
     /// Show a window.
     Show(WindowId),
     /// Take a window out of sight.
@@ -109,10 +110,18 @@ impl Desk {
         let old = &self.shown;
         for (id, placed) in &new.placed {
             if old.placed.get(id) != Some(placed) {
-                effects.push(Effect::Place { window: *id, area: placed.area, floating: placed.floating });
+                effects.push(Effect::Place { window: *id, area: placed.area });
             }
         }
         effects.extend(new.placed.keys().filter(|id| !old.placed.contains_key(*id)).map(|id| Effect::Show(*id)));
+        let over = |all: &Arrangement| -> Vec<WindowId> {
+            all.placed.iter().filter(|(_, placed)| placed.floating).map(|(id, _)| *id).collect()
+        };
+        let (shown, above) = (new.placed.keys().any(|id| !old.placed.contains_key(id)), over(new));
+        // A window that is shown comes over all that is there.
+        if !above.is_empty() && (shown || above != over(old)) {
+            effects.push(Effect::Stack(above));
+        }
         let gone = old.placed.keys().filter(|id| !new.placed.contains_key(*id));
         effects.extend(gone.filter(|id| self.windows.contains_key(*id)).map(|id| Effect::Hide(*id)));
         // One that appears where nobody sees it was mapped by nobody, or is there already.
@@ -147,7 +156,9 @@ impl Desk {
         }
         let named =
             facts.workspace.as_ref().and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == *name));
-        let at = named.unwrap_or_else(|| self.workspace());
+        // What belongs to a window is where that is.
+        let parent = facts.parent.and_then(|parent| self.windows.get(&parent)).map(|parent| parent.workspace);
+        let at = parent.or(named).unwrap_or_else(|| self.workspace());
         let (name, rule) = self.workspaces[at].rule();
         let (new, mains) = (rule.new, self.workspaces[at].memory.get(name).map_or(1, |layout| layout.mains(rule)));
         let workspace = &mut self.workspaces[at];
@@ -162,7 +173,8 @@ impl Desk {
         };
         workspace.windows.insert(place, id);
         workspace.focus.push(id);
-        self.windows.insert(id, Window { facts, workspace: at, urgent: false });
+        let floating = facts.floats();
+        self.windows.insert(id, Window { facts, workspace: at, urgent: false, floating });
         self.appeared = Some(id);
     }
 

@@ -4,16 +4,12 @@ use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use indexmap::IndexMap;
-use serde::Serialize;
 
 use super::area::Area;
 use super::layout::{Ask, Layout, Tile};
+use super::window::{Window, WindowId};
 use crate::bar::{Field, MarkState, Values};
 use crate::rice::{LayoutRule, Rice, Side, Sides};
-
-/// A window's number, given by its stage.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
-pub struct WindowId(pub u32);
 
 /// What a stage tells of a monitor.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -33,32 +29,6 @@ pub struct Monitor {
     pub facts: MonitorFacts,
     /// The workspace it shows.
     pub workspace: usize,
-}
-
-/// What a stage tells of a window.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct WindowFacts {
-    /// The app name (the class of `WM_CLASS`).
-    pub app: String,
-    /// The title.
-    pub title: String,
-    /// The size it asks for when it is a dialog or cannot be resized; such a window floats.
-    pub floats: Option<(i32, i32)>,
-    /// The least size that it is of use in.
-    pub least: (i32, i32),
-    /// The workspace that it was on before, by name.
-    pub workspace: Option<String>,
-}
-
-/// A window.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Window {
-    /// Its facts.
-    pub facts: WindowFacts,
-    /// Its workspace.
-    pub workspace: usize,
-    /// Whether it calls.
-    pub urgent: bool,
 }
 
 /// A workspace.
@@ -338,7 +308,7 @@ impl Desk {
     /// The tiled windows of a workspace, in order.
     pub fn tiled(&self, workspace: usize) -> Vec<WindowId> {
         let windows = self.workspaces[workspace].windows.iter();
-        windows.copied().filter(|id| self.windows.get(id).is_some_and(|window| window.facts.floats.is_none())).collect()
+        windows.copied().filter(|id| self.windows.get(id).is_some_and(|window| window.floating.is_none())).collect()
     }
 
     /// The arrangement that the state asks for.
@@ -393,7 +363,7 @@ impl Desk {
         let floating =
             workspace.focus.iter().copied().chain(workspace.windows.iter().copied().filter(|id| !workspace.focus.contains(id)));
         for id in floating {
-            let Some((w, h)) = self.windows.get(&id).and_then(|window| window.facts.floats) else { continue };
+            let Some((w, h)) = self.windows.get(&id).and_then(|window| window.floating) else { continue };
             let (w, h) = ((w + 2 * width).min(work.w), (h + 2 * width).min(work.h));
             put(id, Area::new(work.x + (work.w - w) / 2, work.y + (work.h - h) / 2, w, h), true);
         }

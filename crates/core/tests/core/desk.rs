@@ -1,7 +1,7 @@
 use std::rc::Rc;
 
 use jovrik_core::desk::{Action, Area, Desk, Effect, Event, FrameState, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::rice::Rice;
+use jovrik_core::rice::{Rice, WindowKind};
 use proptest::prelude::*;
 
 use crate::checked;
@@ -173,7 +173,10 @@ fn a_calling_window_is_marked_until_it_is_seen() {
 #[test]
 fn dialogs_float_in_the_middle_and_bars_toggle() {
     let mut desk = desk(1);
-    desk.handle(Event::Appears(WindowId(9), WindowFacts { floats: Some((400, 300)), ..WindowFacts::default() }));
+    desk.handle(Event::Appears(
+        WindowId(9),
+        WindowFacts { kind: WindowKind::Dialog, size: (400, 300), ..WindowFacts::default() },
+    ));
     assert_eq!(areas(&desk), ["1 996x766+2+32", "9 400x300+300+265"]);
     act(&mut desk, "bar toggle");
     assert_eq!(areas(&desk)[0], "1 996x796+2+2");
@@ -384,4 +387,32 @@ fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
         let verb = form.split(' ').next().expect("a verb");
         assert!(all.iter().any(|(text, _)| text.split(' ').next() == Some(verb)), "{form}");
     }
+}
+
+#[test]
+fn what_floats_the_desk_decides_and_the_latest_lies_over_the_others() {
+    let plain = WindowFacts { size: (500, 400), least: (10, 10), ..WindowFacts::default() };
+    for (facts, floats) in [
+        (plain.clone(), None),
+        (WindowFacts { kind: WindowKind::Dialog, ..plain.clone() }, Some((500, 400))),
+        (WindowFacts { kind: WindowKind::Splash, ..plain.clone() }, Some((500, 400))),
+        (WindowFacts { parent: Some(WindowId(1)), ..plain.clone() }, Some((500, 400))),
+        (WindowFacts { least: (200, 100), most: Some((200, 100)), ..plain.clone() }, Some((200, 100))),
+        (WindowFacts { least: (200, 100), most: Some((200, 900)), ..plain.clone() }, None),
+    ] {
+        assert_eq!(facts.floats(), floats, "{facts:?}");
+    }
+    let mut desk = desk(1);
+    let child = |parent: u32| WindowFacts { parent: Some(WindowId(parent)), ..plain.clone() };
+    act(&mut desk, "go logs");
+    desk.handle(Event::Appears(WindowId(5), child(1)));
+    assert_eq!(desk.windows[&WindowId(5)].workspace, 0, "with the window that it belongs to");
+    act(&mut desk, "go charts");
+    let stack = |effects: Vec<Effect>| {
+        effects.into_iter().find_map(|effect| if let Effect::Stack(all) = effect { Some(all) } else { None })
+    };
+    let shown = desk.handle(Event::Appears(WindowId(6), child(1)));
+    assert_eq!(stack(shown), Some(vec![WindowId(5), WindowId(6)]));
+    assert_eq!(stack(desk.handle(Event::Wanted(WindowId(5)))), Some(vec![WindowId(6), WindowId(5)]));
+    assert_eq!(stack(desk.handle(Event::Wanted(WindowId(5)))), None, "nothing changed");
 }

@@ -23,13 +23,14 @@ impl Session {
                         "window": format!("0x{:x}", id.0),
                         "app": window.facts.app,
                         "title": window.facts.title,
+                        "kind": window.facts.kind.word(),
                         "workspace": desk.workspaces[window.workspace].name,
                         "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
                         "too-small": placed.is_some_and(|placed| {
                             let (w, h) = window.facts.least;
                             placed.area.w < w || placed.area.h < h
                         }),
-                        "floating": window.facts.floats.is_some(),
+                        "floating": window.floating.is_some(),
                         "focused": focus == Some(*id),
                         "calls": window.urgent,
                     })

@@ -6,7 +6,7 @@ mod solo;
 
 use super::action::MainChange;
 use super::area::Area;
-use super::state::WindowId;
+use super::window::WindowId;
 use crate::rice::{LayoutKind, LayoutRule};
 
 /// A window, as a layout sees it.

@@ -8,7 +8,7 @@ use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::Measure;
 use jovrik_core::stage::Stage;
-use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
+use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus};
 
 use super::X11;
 use super::keyboard::set_up;
@@ -28,10 +28,10 @@ impl Stage for X11 {
         let mut answers = Vec::new();
         let rice = desktop.desk().rice().clone();
         let drawn = self.surfaces.drawn;
-        let mut restack = false;
+        let mut lifted = false;
         for effect in effects {
             match effect {
-                Effect::Desk(effect) => restack |= self.of_windows(effect, desktop)?,
+                Effect::Desk(effect) => lifted |= self.of_windows(effect, desktop)?,
                 Effect::Grab(presses) => {
                     let (connection, keyboard) = (&self.server.connection, self.board.now());
                     let refused = grab(connection, self.server.root, keyboard, presses, &mut self.grabs)?;
@@ -87,8 +87,8 @@ impl Stage for X11 {
                 Effect::Item(..) | Effect::Reload | Effect::Quit => {}
             }
         }
-        if restack {
-            self.restack(desktop)?;
+        if lifted {
+            self.surfaces.lift(&self.server)?;
         }
         if drawn != self.surfaces.drawn
             && let Some(tray) = &mut self.tray
@@ -107,20 +107,23 @@ impl Stage for X11 {
 }
 
 impl X11 {
-    /// Something with windows; whether what lies over what may be another order now.
+    /// Something with windows; whether one may lie over what we draw now.
     fn of_windows(&mut self, effect: desk::Effect, desktop: &Desktop) -> Result<bool, Error> {
-        let mut restack = false;
+        let mut lifted = false;
         let rice = desktop.desk().rice();
         let placed = |window: &WindowId| desktop.desk().arrangement().placed.get(window).map_or(100, |placed| placed.scale);
         match effect {
-            desk::Effect::Place { window, area, floating } => {
+            desk::Effect::Place { window, area } => {
                 self.server.place(window.0, area, corners(rice, placed(&window)))?;
-                restack = floating;
             }
             desk::Effect::Show(window) => {
                 self.server.show(window.0)?;
                 self.mapped.insert(window.0);
-                restack = true;
+                lifted = true;
+            }
+            desk::Effect::Stack(windows) => {
+                windows.iter().try_for_each(|window| self.server.lift(window.0))?;
+                lifted = true;
             }
             desk::Effect::Hide(window) => {
                 if self.mapped.remove(&window.0) || self.server.is_seen(window.0)? {
@@ -128,25 +131,14 @@ impl X11 {
                 }
                 self.server.hide(window.0)?;
             }
-            desk::Effect::Focus(window) => {
-                self.server.focus(window.map(|id| id.0))?;
-                restack = true;
-            }
+            desk::Effect::Focus(window) => self.server.focus(window.map(|id| id.0))?,
             desk::Effect::Close(window) => self.server.close(window.0)?,
             desk::Effect::Kill(window) => self.server.kill(window.0)?,
             desk::Effect::Paint(areas) => self.painter.paint(&self.server, rice, desktop.desk(), &areas)?,
             // The session's, and the desktop's.
             desk::Effect::Start { .. } | desk::Effect::Refused(_) => {}
         }
-        Ok(restack)
-    }
-
-    /// What floats lies over the tiles, and what we draw over both.
-    fn restack(&mut self, desktop: &Desktop) -> Result<(), Error> {
-        let arrangement = desktop.desk().arrangement();
-        let floating: Vec<Window> = arrangement.placed.iter().filter(|(_, placed)| placed.floating).map(|(id, _)| id.0).collect();
-        floating.iter().try_for_each(|window| self.server.lift(*window))?;
-        if floating.is_empty() { Ok(()) } else { self.surfaces.lift(&self.server) }
+        Ok(lifted)
     }
 
     /// Takes the whole keyboard, or gives it back; whether that could be done. It then stands still, or goes on by itself.

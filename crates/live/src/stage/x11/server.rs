@@ -1,6 +1,7 @@
 //! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
-use jovrik_core::desk::{Area, MonitorFacts, WindowFacts};
+use jovrik_core::desk::{Area, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::rice::WindowKind;
 use x11rb::CURRENT_TIME;
 use x11rb::connection::Connection;
 use x11rb::properties::{WmClass, WmHints, WmSizeHints};
@@ -197,23 +198,35 @@ impl Server {
         }
         let Ok(geometry) = self.connection.get_geometry(window)?.reply() else { return Ok(None) };
         let class = WmClass::get(&self.connection, window)?.reply().ok().flatten();
-        let app = class
-            .map(|class| String::from_utf8_lossy(class.class()).chars().filter(|c| !c.is_control()).take(200).collect())
-            .unwrap_or_default();
+        let word = |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(200).collect();
+        let (app, instance) = class.map(|class| (word(class.class()), word(class.instance()))).unwrap_or_default();
         let hints = WmSizeHints::get_normal_hints(&self.connection, window)?.reply().ok().flatten();
-        let fixed =
-            hints.as_ref().and_then(|hints| hints.min_size.filter(|min| Some(*min) == hints.max_size && min.0 > 0 && min.1 > 0));
-        let dialog = [n._NET_WM_WINDOW_TYPE_DIALOG, n._NET_WM_WINDOW_TYPE_SPLASH, n._NET_WM_WINDOW_TYPE_UTILITY]
-            .iter()
-            .any(|kind| kinds.contains(kind));
-        let transient = self.numbers(window, n.WM_TRANSIENT_FOR)?.first().is_some_and(|parent| *parent != 0);
-        let asked = (i32::from(geometry.width).clamp(1, 16384), i32::from(geometry.height).clamp(1, 16384));
-        let floats = (dialog || transient || fixed.is_some()).then(|| fixed.unwrap_or(asked));
+        let sized = |size: (i32, i32)| (size.0.clamp(1, 16384), size.1.clamp(1, 16384));
+        let kind = |kind: &Atom| {
+            Some(match kind {
+                kind if *kind == n._NET_WM_WINDOW_TYPE_NORMAL => WindowKind::Normal,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_DIALOG => WindowKind::Dialog,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_UTILITY => WindowKind::Utility,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_TOOLBAR => WindowKind::Toolbar,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_MENU => WindowKind::Menu,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_SPLASH => WindowKind::Splash,
+                _ => return None,
+            })
+        };
         let desktop = self.numbers(window, n._NET_WM_DESKTOP)?.first().copied();
-        let workspace = desktop.and_then(|at| workspaces.get(at as usize).cloned());
-        let least = hints.as_ref().and_then(|hints| hints.min_size).unwrap_or((1, 1));
-        let least = (least.0.clamp(1, 16384), least.1.clamp(1, 16384));
-        Ok(Some(WindowFacts { app, title: self.title(window)?, floats, least, workspace }))
+        Ok(Some(WindowFacts {
+            app,
+            instance,
+            role: self.text(window, n.WM_WINDOW_ROLE)?.unwrap_or_default(),
+            title: self.title(window)?,
+            // The first that we know is meant (EWMH, `_NET_WM_WINDOW_TYPE`).
+            kind: kinds.iter().find_map(kind).unwrap_or_default(),
+            parent: self.numbers(window, n.WM_TRANSIENT_FOR)?.first().filter(|parent| **parent != 0).map(|id| WindowId(*id)),
+            size: sized((geometry.width.into(), geometry.height.into())),
+            least: sized(hints.as_ref().and_then(|hints| hints.min_size).unwrap_or((1, 1))),
+            most: hints.as_ref().and_then(|hints| hints.max_size).map(sized),
+            workspace: desktop.and_then(|at| workspaces.get(at as usize).cloned()),
+        }))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.
