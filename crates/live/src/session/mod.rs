@@ -149,11 +149,14 @@ impl Session {
         while let Some(events) = self.stage.next(&self.desktop)? {
             any = true;
             let monitors = events.iter().any(|event| matches!(event, Event::Desk(desk::Event::Monitors(_))));
-            self.steps(events)?;
+            self.handle(events)?;
             // Overlays may ask for monitors: which of them hold is found out anew.
             if monitors && !self.options.first.overlays.is_empty() {
                 self.reload(self.now)?;
             }
+        }
+        if any {
+            self.seen()?;
         }
         Ok(any)
     }
@@ -197,8 +200,25 @@ impl Session {
         self.steps([event])
     }
 
-    /// Events in their order, each with all answers that came of it.
+    /// Events in their order, and what is seen of them.
     fn steps(&mut self, events: impl IntoIterator<Item = Event>) -> Result<(), Error> {
+        self.handle(events)?;
+        self.seen()
+    }
+
+    /// Shows what came of events; sources of what is seen now are asked.
+    fn seen(&mut self) -> Result<(), Error> {
+        self.stage.show(&self.desktop)?;
+        let seen = self.desktop.desk().bars_seen();
+        if seen != self.bars_seen {
+            self.bars_seen = seen;
+            self.feed()?;
+        }
+        Ok(())
+    }
+
+    /// Events in their order, each with all answers that came of it.
+    fn handle(&mut self, events: impl IntoIterator<Item = Event>) -> Result<(), Error> {
         let mut waiting: VecDeque<Event> = events.into_iter().collect();
         while let Some(event) = waiting.pop_front() {
             let now = self.moment();
@@ -214,13 +234,7 @@ impl Session {
                 waiting.extend(self.carry_out(effect));
             }
         }
-        self.stage.done(&self.desktop)?;
-        let seen = self.desktop.desk().bars_seen();
-        if seen != self.bars_seen {
-            self.bars_seen = seen;
-            self.feed()?;
-        }
-        Ok(())
+        self.stage.let_go_on()
     }
 
     /// What is asked of nobody who shows something; what there is to answer.

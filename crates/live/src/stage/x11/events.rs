@@ -20,7 +20,7 @@ fn manages(desktop: &Desktop, window: Window) -> bool {
 
 impl X11 {
     /// What has happened next: nothing when the server has nothing more to tell. What comes of it is to be carried out before
-    /// [`X11::done`] is called, and that before the next.
+    /// [`X11::let_go_on`] is called, and that before the next.
     pub fn next(&mut self, desktop: &Desktop) -> Result<Option<Vec<Event>>, Error> {
         if let Some(event) = self.server.connection.poll_for_event()? {
             return self.event(event, desktop).map(Some);
@@ -35,12 +35,6 @@ impl X11 {
             return Ok(Some(vec![self.keyboards()]));
         }
         Ok(None)
-    }
-
-    /// What came of an event is carried out: a keyboard that stands still goes on, and other programs are told.
-    pub fn done(&mut self, desktop: &Desktop) -> Result<(), Error> {
-        self.let_go_on()?;
-        self.announce(desktop)
     }
 
     fn monitors(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
@@ -169,14 +163,14 @@ impl X11 {
         }
         let desk = desktop.desk();
         let names: Vec<String> = desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
-        let Some(facts) = self.server.facts(window, &names)? else {
+        let Some((facts, calls)) = self.server.facts(window, &names)? else {
             self.server.show(window)?;
             return Ok(Vec::new());
         };
         self.server.listen(window, desk.rice().pointer.focus == PointerFocus::Enter)?;
         self.server.manage(window)?;
         let mut events = vec![Event::Desk(desk::Event::Appears(id, facts))];
-        if self.server.calls(window)? {
+        if calls {
             events.push(Event::Desk(desk::Event::Calls(id, true)));
         }
         Ok(events)

@@ -33,6 +33,7 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
 use announce::Told;
+use effects::Pending;
 use keyboard::{Board, set_up};
 use keys::Grabs;
 use paint::Painter;
@@ -63,6 +64,7 @@ pub struct X11 {
     /// The windows that we have shown.
     mapped: HashSet<Window>,
     told: Told,
+    pending: Pending,
     tray: Option<Tray>,
 }
 
@@ -94,6 +96,7 @@ impl X11 {
             hidden: HashMap::new(),
             mapped: HashSet::new(),
             told: Told::default(),
+            pending: Pending::default(),
             tray: None,
         };
         stage.paint_all(&desktop)?;

@@ -9,8 +9,8 @@ use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::shape::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
     Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClientMessageEvent, ClipOrdering, ConfigureNotifyEvent,
-    ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, GrabMode, InputFocus, MapState, ModMask, PropMode, Rectangle,
-    StackMode, Window, WindowClass,
+    ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, GetPropertyReply, GrabMode, InputFocus, MapState, ModMask,
+    PropMode, Rectangle, StackMode, Window, WindowClass,
 };
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
@@ -35,6 +35,16 @@ pub struct Server {
     /// Property and message names.
     pub names: Names,
     check: Window,
+}
+
+fn numbers(reply: Option<GetPropertyReply>) -> Vec<u32> {
+    reply.and_then(|reply| reply.value32().map(Iterator::collect)).unwrap_or_default()
+}
+
+/// A text of a property, without what is no text; nothing when there is none.
+fn text(reply: Option<GetPropertyReply>) -> Option<String> {
+    let reply = reply.filter(|reply| !reply.value.is_empty())?;
+    Some(String::from_utf8_lossy(&reply.value).chars().filter(|c| !c.is_control()).take(500).collect())
 }
 
 /// What the window manager listens to on the root window.
@@ -157,17 +167,11 @@ impl Server {
     }
 
     fn numbers(&self, window: Window, property: Atom) -> Result<Vec<u32>, Error> {
-        let reply = self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply();
-        Ok(reply.ok().and_then(|reply| reply.value32().map(Iterator::collect)).unwrap_or_default())
+        Ok(numbers(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply().ok()))
     }
 
     fn text(&self, window: Window, property: Atom) -> Result<Option<String>, Error> {
-        let reply = self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply();
-        let text = reply.ok().filter(|reply| !reply.value.is_empty()).map(|reply| {
-            let text = String::from_utf8_lossy(&reply.value).into_owned();
-            text.chars().filter(|c| !c.is_control()).take(500).collect()
-        });
-        Ok(text)
+        Ok(text(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply().ok()))
     }
 
     /// Whether a window is mapped.
@@ -189,18 +193,29 @@ impl Server {
         Ok(WmHints::get(&self.connection, window)?.reply().ok().flatten().is_some_and(|hints| hints.urgent))
     }
 
-    /// What the desk must know of a window; nothing when it is gone or wants no place among the others.
-    pub fn facts(&self, window: Window, workspaces: &[String]) -> Result<Option<WindowFacts>, Error> {
-        let n = &self.names;
-        let kinds = self.numbers(window, n._NET_WM_WINDOW_TYPE)?;
+    /// What the desk must know of a window, and whether it calls; nothing when it is gone or wants no place among the others.
+    /// All is asked at once, so that one way to the server and back is enough.
+    pub fn facts(&self, window: Window, workspaces: &[String]) -> Result<Option<(WindowFacts, bool)>, Error> {
+        let (c, n) = (&self.connection, &self.names);
+        let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4);
+        let kinds = ask(n._NET_WM_WINDOW_TYPE)?;
+        let geometry = c.get_geometry(window)?;
+        let (class, sizes, hints) =
+            (WmClass::get(c, window)?, WmSizeHints::get_normal_hints(c, window)?, WmHints::get(c, window)?);
+        let (role, title, old_title) = (ask(n.WM_WINDOW_ROLE)?, ask(n._NET_WM_NAME)?, ask(n.WM_NAME)?);
+        let (parent, desktop) = (ask(n.WM_TRANSIENT_FOR)?, ask(n._NET_WM_DESKTOP)?);
+        let kinds = numbers(kinds.reply().ok());
+        let geometry = geometry.reply();
+        let class = class.reply().ok().flatten();
+        let (sizes, hints) = (sizes.reply().ok().flatten(), hints.reply().ok().flatten());
+        let (role, title, old_title) = (text(role.reply().ok()), text(title.reply().ok()), text(old_title.reply().ok()));
+        let (parent, desktop) = (numbers(parent.reply().ok()), numbers(desktop.reply().ok()));
+        let Ok(geometry) = geometry else { return Ok(None) };
         if kinds.contains(&n._NET_WM_WINDOW_TYPE_DOCK) || kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
             return Ok(None);
         }
-        let Ok(geometry) = self.connection.get_geometry(window)?.reply() else { return Ok(None) };
-        let class = WmClass::get(&self.connection, window)?.reply().ok().flatten();
         let word = |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(200).collect();
         let (app, instance) = class.map(|class| (word(class.class()), word(class.instance()))).unwrap_or_default();
-        let hints = WmSizeHints::get_normal_hints(&self.connection, window)?.reply().ok().flatten();
         let sized = |size: (i32, i32)| (size.0.clamp(1, 16384), size.1.clamp(1, 16384));
         let kind = |kind: &Atom| {
             Some(match kind {
@@ -213,20 +228,20 @@ impl Server {
                 _ => return None,
             })
         };
-        let desktop = self.numbers(window, n._NET_WM_DESKTOP)?.first().copied();
-        Ok(Some(WindowFacts {
+        let facts = WindowFacts {
             app,
             instance,
-            role: self.text(window, n.WM_WINDOW_ROLE)?.unwrap_or_default(),
-            title: self.title(window)?,
+            role: role.unwrap_or_default(),
+            title: title.or(old_title).unwrap_or_default(),
             // The first that we know is meant (EWMH, `_NET_WM_WINDOW_TYPE`).
             kind: kinds.iter().find_map(kind).unwrap_or_default(),
-            parent: self.numbers(window, n.WM_TRANSIENT_FOR)?.first().filter(|parent| **parent != 0).map(|id| WindowId(*id)),
+            parent: parent.first().filter(|parent| **parent != 0).map(|id| WindowId(*id)),
             size: sized((geometry.width.into(), geometry.height.into())),
-            least: sized(hints.as_ref().and_then(|hints| hints.min_size).unwrap_or((1, 1))),
-            most: hints.as_ref().and_then(|hints| hints.max_size).map(sized),
-            workspace: desktop.and_then(|at| workspaces.get(at as usize).cloned()),
-        }))
+            least: sized(sizes.as_ref().and_then(|sizes| sizes.min_size).unwrap_or((1, 1))),
+            most: sizes.as_ref().and_then(|sizes| sizes.max_size).map(sized),
+            workspace: desktop.first().and_then(|at| workspaces.get(*at as usize).cloned()),
+        };
+        Ok(Some((facts, hints.is_some_and(|hints| hints.urgent))))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.
