@@ -12,11 +12,13 @@ use std::time::{Duration, Instant};
 
 use jovrik_core::bar::{Field, Now, Values, arrange};
 use jovrik_core::check::{Files, Nowhere, check};
-use jovrik_core::desk::{Area, Desk, Event, WindowId};
+use jovrik_core::desk::{Area, Desk, Event, WindowFacts, WindowId};
+use jovrik_core::desktop::Desktop;
 use jovrik_core::keys::{Asking, Keyboards, Keys, Tracer, fights};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Item, Scene, default_windows, desktop, strip_area};
+use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{ConnectionExt, CreateWindowAux, ImageFormat, WindowClass};
@@ -371,13 +373,17 @@ fn mapping(x: &impl Connection, root: u32, desktop: u32, count: &dyn Fn() -> usi
         // Fields 14 and 15 of proc(5): ticks of a hundredth of a second, in user and in kernel mode.
         fields.iter().skip(11).take(2).filter_map(|ticks| ticks.parse::<f64>().ok()).sum::<f64>() * 10.0
     };
-    for many in [50, 100, 200] {
+    for (many, apart) in [(30, true), (50, false), (100, false), (200, false)] {
         let (before, began, start) = (count(), Instant::now(), spent());
         let windows: Vec<u32> = (0..many).map(|_| x.generate_id().expect("a number")).collect();
         for window in &windows {
             let (class, look) = (WindowClass::INPUT_OUTPUT, CreateWindowAux::new());
             x.create_window(0, *window, root, 0, 0, 200, 100, 0, class, 0, &look).expect("asked");
             x.map_window(*window).expect("asked");
+            if apart {
+                x.flush().expect("sent");
+                std::thread::sleep(Duration::from_millis(20));
+            }
         }
         x.flush().expect("sent");
         while count() < before + many {
@@ -395,6 +401,27 @@ fn mapping(x: &impl Connection, root: u32, desktop: u32, count: &dyn Fn() -> usi
         while count() > before {
             std::thread::sleep(Duration::from_millis(2));
         }
+    }
+}
+
+/// One event on a workspace of many windows, with ten times as many elsewhere.
+fn deciding() {
+    let checked = jovrik_core::check::check(many("programs", 1), &[], &jovrik_core::check::Nowhere);
+    for (here, elsewhere) in [(1_000, 0), (1_000, 10_000)] {
+        let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), Machine::plain().monitors());
+        let mut stage = Headless::default();
+        let mut tell = |event| stage.tell(&mut desktop, jovrik_core::desktop::Event::Desk(event), Duration::ZERO);
+        // Those elsewhere come first, so that nothing is arranged for them again and again.
+        for nth in 0..here + elsewhere {
+            let workspace = (nth < elsewhere).then(|| "two".to_owned());
+            tell(Event::Appears(WindowId(nth as u32 + 1), WindowFacts { workspace, ..WindowFacts::default() }));
+        }
+        let mut turn = false;
+        let time = median(200, || {
+            turn = !turn;
+            tell(Event::Wanted(WindowId((elsewhere + here) as u32 - u32::from(turn))));
+        });
+        println!("the focus among {here} windows, {elsewhere} elsewhere: {:>6.3} ms", time.as_secs_f64() * 1000.0);
     }
 }
 
@@ -485,6 +512,7 @@ fn main() {
     checking(&rice);
     growing();
     keying();
+    deciding();
     looking(&rice);
     living(&rice);
 }

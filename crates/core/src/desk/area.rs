@@ -55,6 +55,32 @@ impl Area {
         (right > x && bottom > y).then(|| Area::new(x, y, right - x, bottom - y))
     }
 
+    /// What is left of it beside another, in pieces that do not overlap.
+    pub fn minus(self, other: Area) -> impl Iterator<Item = Area> {
+        let hole = self.overlap(other);
+        let pieces = match hole {
+            None => [self, Area::default(), Area::default(), Area::default()],
+            Some(hole) => {
+                let (right, bottom) = (hole.x + hole.w, hole.y + hole.h);
+                [
+                    Area::new(self.x, self.y, self.w, hole.y - self.y),
+                    Area::new(self.x, hole.y, hole.x - self.x, hole.h),
+                    Area::new(right, hole.y, self.x + self.w - right, hole.h),
+                    Area::new(self.x, bottom, self.w, self.y + self.h - bottom),
+                ]
+            }
+        };
+        pieces.into_iter().filter(|piece| piece.w > 0 && piece.h > 0)
+    }
+
+    /// The smallest that holds both.
+    #[must_use]
+    pub fn union(self, other: Area) -> Area {
+        let (x, y) = (self.x.min(other.x), self.y.min(other.y));
+        let (right, bottom) = ((self.x + self.w).max(other.x + other.w), (self.y + self.h).max(other.y + other.h));
+        Area::new(x, y, right - x, bottom - y)
+    }
+
     /// Twice the centre, so that it stays whole.
     pub fn centre2(self) -> (i32, i32) {
         (2 * self.x + self.w, 2 * self.y + self.h)

@@ -2,6 +2,8 @@
 
 use std::rc::Rc;
 
+use foldhash::HashMap;
+
 use super::action::{Action, Bars, MainChange, Way, Which};
 use super::area::Area;
 use super::state::{Arrangement, Desk, FrameAt, MonitorFacts};
@@ -106,7 +108,7 @@ impl Desk {
     }
 
     /// The difference between what is shown and what is to be shown, as effects.
-    fn tell(&self, old_rice: &Rc<Rice>, new: &Arrangement, effects: &mut Vec<Effect>) {
+    fn tell<'a>(&'a self, old_rice: &Rc<Rice>, new: &'a Arrangement, effects: &mut Vec<Effect>) {
         let old = &self.shown;
         for (id, placed) in &new.placed {
             if old.placed.get(id) != Some(placed) {
@@ -136,12 +138,14 @@ impl Desk {
             let looks_change = !Rc::ptr_eq(old_rice, &self.rice) && old_rice.frame != self.rice.frame;
             let reach = old_rice.frame.glow.width.0.max(self.rice.frame.glow.width.0) + 1;
             let reach = (f64::from(reach) * self.most_scale()).ceil() as i32;
-            let changed = |frame: &&FrameAt, others: &[FrameAt]| looks_change || !others.contains(frame);
-            let frames = old
-                .frames
-                .iter()
-                .filter(|frame| changed(frame, &new.frames))
-                .chain(new.frames.iter().filter(|frame| changed(frame, &old.frames)));
+            let by_window = |all: &'a [FrameAt]| -> HashMap<WindowId, &'a FrameAt> {
+                all.iter().map(|frame| (frame.window, frame)).collect()
+            };
+            let (before, after) = (by_window(&old.frames), by_window(&new.frames));
+            let changed =
+                |frame: &&FrameAt, others: &HashMap<WindowId, &FrameAt>| looks_change || others.get(&frame.window) != Some(frame);
+            let gone = old.frames.iter().filter(|frame| changed(frame, &after));
+            let frames = gone.chain(new.frames.iter().filter(|frame| changed(frame, &before)));
             damage.extend(frames.map(|frame| frame.area.inset(-reach)));
         }
         damage.dedup();

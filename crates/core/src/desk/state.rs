@@ -3,7 +3,7 @@
 use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
-use indexmap::IndexMap;
+use crate::Ordered;
 
 use super::area::Area;
 use super::layout::{Ask, Layout, Tile};
@@ -119,7 +119,7 @@ pub struct Placed {
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Arrangement {
     /// The windows that are seen, in stacking order from below.
-    pub placed: IndexMap<WindowId, Placed>,
+    pub placed: Ordered<WindowId, Placed>,
     /// Their frames, in the same order.
     pub frames: Vec<FrameAt>,
     /// Who has the focus.
@@ -149,7 +149,7 @@ pub struct Desk {
     /// The workspaces, in order.
     pub workspaces: Vec<Workspace>,
     /// All windows.
-    pub windows: IndexMap<WindowId, Window>,
+    pub windows: Ordered<WindowId, Window>,
     /// The monitor that has the focus.
     pub monitor: usize,
     pub(super) back: Option<usize>,
@@ -170,7 +170,7 @@ impl Desk {
             rice,
             monitors: Vec::new(),
             workspaces: Vec::new(),
-            windows: IndexMap::new(),
+            windows: Ordered::default(),
             monitor: 0,
             back: None,
             remembered: HashMap::new(),
@@ -360,10 +360,10 @@ impl Desk {
         for (id, area) in tiles {
             put(id, area, false);
         }
-        let floating =
-            workspace.focus.iter().copied().chain(workspace.windows.iter().copied().filter(|id| !workspace.focus.contains(id)));
-        for id in floating {
-            let Some((w, h)) = self.windows.get(&id).and_then(|window| window.floating) else { continue };
+        let size = |id: &WindowId| Some((*id, self.windows.get(id)?.floating?));
+        let by_focus = workspace.focus.iter().filter_map(size);
+        let others = workspace.windows.iter().filter_map(size).filter(|(id, _)| !workspace.focus.contains(id));
+        for (id, (w, h)) in by_focus.chain(others) {
             let (w, h) = ((w + 2 * width).min(work.w), (h + 2 * width).min(work.h));
             put(id, Area::new(work.x + (work.w - w) / 2, work.y + (work.h - h) / 2, w, h), true);
         }

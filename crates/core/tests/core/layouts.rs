@@ -60,6 +60,18 @@ proptest! {
     }
 
     #[test]
+    fn what_is_left_beside_another_area_is_all_of_it_once(a in (0..40i32, 0..40i32, 1..40i32, 1..40i32), b in (0..40i32, 0..40i32, 1..40i32, 1..40i32)) {
+        let (a, b) = (Area::new(a.0, a.1, a.2, a.3), Area::new(b.0, b.1, b.2, b.3));
+        let pieces: Vec<Area> = a.minus(b).collect();
+        for (x, y) in (-1..82).flat_map(|x| (-1..82).map(move |y| (x, y))) {
+            let times = pieces.iter().filter(|piece| piece.contains(x, y)).count();
+            prop_assert_eq!(times, usize::from(a.contains(x, y) && !b.contains(x, y)));
+        }
+        let both = a.union(b);
+        prop_assert!(both.overlap(a) == Some(a) && both.overlap(b) == Some(b));
+    }
+
+    #[test]
     fn split_loses_no_pixel_and_gives_the_rest_to_the_first(length in 1..5000i32, count in 1..40usize, gap in 0..60i32) {
         let pieces = split(length, count, gap);
         prop_assert_eq!(pieces.len(), count);

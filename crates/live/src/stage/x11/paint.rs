@@ -134,37 +134,11 @@ impl Painter {
     /// Paints areas behind the windows: backdrop, then frames.
     pub fn paint(&mut self, server: &Server, rice: &Rice, desk: &Desk, areas: &[Area]) -> Result<(), Error> {
         let screen = Area::new(0, 0, self.size.0.into(), self.size.1.into());
-        let mut areas: Vec<Area> = areas.iter().filter_map(|area| area.overlap(screen)).collect();
-        // An area inside another is painted with it.
-        let all = areas.clone();
-        areas.retain(|area| !all.iter().any(|other| other != area && other.overlap(*area) == Some(*area)));
-        areas.sort_unstable_by_key(|area| (area.y, area.x, area.w, area.h));
-        areas.dedup();
-        let most = desk.most_scale();
-        let inner_gap = (f64::from(rice.frame.width.0 + rice.frame.radius.0) * most).ceil() as i32;
-        for area in areas {
-            // What a tile covers is seen by nobody: only the ring round it is painted.
-            let covered = desk.arrangement().frames.iter().map(|frame| frame.area.inset(inner_gap)).find(|inner| {
-                inner.w > 64
-                    && inner.h > 64
-                    && area.overlap(*inner) == Some(*inner)
-                    && i64::from(inner.w) * i64::from(inner.h) * 2 > i64::from(area.w) * i64::from(area.h)
-            });
-            match covered {
-                Some(inner) => {
-                    let (right, bottom) = (inner.x + inner.w, inner.y + inner.h);
-                    let ring = [
-                        Area::new(area.x, area.y, area.w, inner.y - area.y),
-                        Area::new(area.x, bottom, area.w, area.y + area.h - bottom),
-                        Area::new(area.x, inner.y, inner.x - area.x, inner.h),
-                        Area::new(right, inner.y, area.x + area.w - right, inner.h),
-                    ];
-                    for piece in ring.into_iter().filter(|piece| piece.w > 0 && piece.h > 0) {
-                        self.paint_area(server, rice, desk, piece)?;
-                    }
-                }
-                None => self.paint_area(server, rice, desk, area)?,
-            }
+        let areas = areas.iter().filter_map(|area| area.overlap(screen));
+        let inner_gap = (f64::from(rice.frame.width.0 + rice.frame.radius.0) * desk.most_scale()).ceil() as i32;
+        let inner = desk.arrangement().frames.iter().map(|frame| frame.area.inset(inner_gap));
+        for piece in visible(areas.collect(), inner.filter(|inner| inner.w >= LEAST && inner.h >= LEAST)) {
+            self.paint_area(server, rice, desk, piece)?;
         }
         Ok(())
     }
@@ -180,4 +154,29 @@ impl Painter {
         server.connection.clear_area(false, server.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
         Ok(())
     }
+}
+
+/// Where less than this of a tile hides what is behind, it is painted all the same, in pixels.
+const LEAST: i32 = 16;
+/// More areas than this are painted as one.
+const FEW: usize = 12;
+
+/// Areas in pieces that do not overlap, without what nobody sees: what tiles cover.
+fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
+    let mut pieces: Vec<Area> = Vec::new();
+    if areas.len() > FEW {
+        pieces.extend(areas.into_iter().reduce(Area::union));
+    } else {
+        for area in areas {
+            let mut new = vec![area];
+            for piece in &pieces {
+                new = new.into_iter().flat_map(|area| area.minus(*piece)).collect();
+            }
+            pieces.extend(new);
+        }
+    }
+    for inner in covered {
+        pieces = pieces.into_iter().flat_map(|piece| piece.minus(inner)).collect();
+    }
+    pieces
 }
