@@ -392,8 +392,9 @@ fn mapping(x: &impl Connection, root: u32, desktop: u32, count: &dyn Fn() -> usi
         let took = began.elapsed();
         std::thread::sleep(Duration::from_millis(200));
         let own = (spent() - start) / many as f64;
+        let how = if apart { "apart" } else { "at once" };
         println!(
-            "{many:>4} windows at once: all in after {:>6.0} ms, {own:.2} ms of processor each",
+            "{many:>4} windows {how:<7}: all in after {:>6.0} ms, {own:.2} ms of processor each",
             took.as_secs_f64() * 1000.0
         );
         windows.iter().for_each(|window| drop(x.destroy_window(*window).expect("asked")));

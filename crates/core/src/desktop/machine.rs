@@ -1,51 +1,48 @@
 //! One step of the desktop: an event and its moment give effects.
 
-use std::collections::HashMap;
 use std::rc::Rc;
 
+use super::difference::{difference, drawn_whole};
 use super::effect::Effect;
 use super::event::Event;
 use super::hands::Hands;
 use super::moment::Moment;
-use super::pointer::{Pointer, REST};
-use super::surface::{Reads, Surface, SurfaceId, Takes};
+use super::pointer::Pointer;
+use super::surface::{Reads, Surface, SurfaceId};
 use crate::bar::{Known, Now, TrayNow};
 use crate::desk::{self, Action, Area, Desk, MonitorFacts, Which};
-use crate::keys::{Heard, Keys, Press, Scopes, Why};
-use crate::part::{self, Beside, Happens, Part, Topic, Wish};
+use crate::keys::Scopes;
+use crate::part::{self, Happens, Part, Topic, Wish};
 use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
-use crate::scene::{Measure, Notice, Rect};
+use crate::scene::{Measure, Notice};
 use crate::style::State;
-
-/// How deep keys may be typed by keys.
-const DEEP: usize = 8;
 
 /// A desktop.
 #[derive(Debug)]
 pub struct Desktop {
-    desk: Desk,
-    hands: Hands,
-    pointer: Pointer,
-    parts: Vec<Box<dyn Part>>,
+    pub(super) desk: Desk,
+    pub(super) hands: Hands,
+    pub(super) pointer: Pointer,
+    pub(super) parts: Vec<Box<dyn Part>>,
     /// What each part shows, by the number of the part.
-    shown: Vec<Vec<Rc<Surface>>>,
-    known: Known,
+    pub(super) shown: Vec<Vec<Rc<Surface>>>,
+    pub(super) known: Known,
     /// Whether a bar shows the tray.
-    tray: bool,
-    tray_windows: usize,
-    pictures: Vec<IconRef>,
-    items: Vec<String>,
-    sequence_ends: Option<Moment>,
+    pub(super) tray: bool,
+    pub(super) tray_windows: usize,
+    pub(super) pictures: Vec<IconRef>,
+    pub(super) items: Vec<String>,
+    pub(super) sequence_ends: Option<Moment>,
     /// Windows that are expected of programs that were started: app name and workspace.
-    expected: Vec<(String, String)>,
-    refused: Vec<String>,
-    now: Moment,
+    pub(super) expected: Vec<(String, String)>,
+    pub(super) refused: Vec<String>,
+    pub(super) now: Moment,
     /// What changed while an event is handled.
-    changed: Reads,
+    pub(super) changed: Reads,
     /// Which parts changed by themselves meanwhile.
-    own: Vec<bool>,
+    pub(super) own: Vec<bool>,
     /// Whether everything is drawn anew, also what looks the same from here.
-    redraw: bool,
+    pub(super) redraw: bool,
 }
 
 /// What parts see.
@@ -262,104 +259,13 @@ impl Desktop {
     }
 
     /// Something was not done: whoever asked is told, and a person sees it.
-    fn refuse(&mut self, why: String, effects: &mut Vec<Effect>) {
+    pub(super) fn refuse(&mut self, why: String, effects: &mut Vec<Effect>) {
         let notice = Notice { title: "Not done".to_owned(), body: why.clone(), state: Some(State::Warn) };
         self.refused.push(why);
         self.wish(Wish::Say(Topic::Refusal, notice), effects);
     }
 
-    // ---- keys
-
-    fn down(&mut self, press: Press, effects: &mut Vec<Effect>) {
-        self.pressed(press, 0, effects);
-        self.hands.hold(effects);
-    }
-
-    /// One press; `deep` of those that were typed by another one. Whether it was ours.
-    fn pressed(&mut self, press: Press, deep: usize, effects: &mut Vec<Effect>) -> bool {
-        let waited = !self.hands.listener.so_far.is_empty();
-        let Some(heard) = self.hands.hear(press) else { return false };
-        let waits = heard == Heard::Wait;
-        if waits {
-            self.sequence_ends = Some(self.now.after(self.desk.rice().keys.wait()));
-        } else if self.hands.listener.so_far.is_empty() {
-            self.sequence_ends = None;
-        }
-        if waits || waited {
-            self.changed = self.changed.and(Reads::KEYS);
-        }
-        match heard {
-            Heard::Act(at) => match self.hands.scopes.action(at).cloned() {
-                Some(Action::Press(text)) => self.type_keys(&text, deep, effects),
-                _ => self.bound(at, effects),
-            },
-            Heard::Eaten(Why::LeavesMode) => self.entered(effects),
-            Heard::Wait | Heard::Eaten(_) | Heard::Passed => {}
-        }
-        heard != Heard::Passed
-    }
-
-    /// What is bound is done.
-    fn bound(&mut self, at: usize, effects: &mut Vec<Effect>) {
-        if let Some(action) = self.hands.scopes.action(at).cloned() {
-            self.refused.clear();
-            self.act(action, 0, effects);
-        }
-    }
-
-    /// Types chords into the focused window; what is bound of them is done instead, as with any press.
-    fn type_keys(&mut self, text: &str, deep: usize, effects: &mut Vec<Effect>) {
-        let lead = self.desk.rice().keys.lead.0.word();
-        let Ok(keys) = Keys::parse(text, lead) else { return };
-        for chord in &keys.0 {
-            let Some(press) = self.hands.keyboard().presses(chord).first().copied() else { continue };
-            if deep >= DEEP || self.typed(press, deep + 1, effects) || press.button().is_some() {
-                continue;
-            }
-            self.hands.type_press(press, effects);
-        }
-        self.hands.hold(effects);
-    }
-
-    /// A press that is typed by another one: it comes up at once.
-    fn typed(&mut self, press: Press, deep: usize, effects: &mut Vec<Effect>) -> bool {
-        let ours = self.pressed(press, deep, effects);
-        if let Some(at) = self.hands.release(press.key) {
-            self.bound(at, effects);
-        }
-        ours
-    }
-
-    /// Another program holds the keyboard: neither sequence nor mode would ever hear the next press.
-    fn not_held(&mut self, effects: &mut Vec<Effect>) {
-        self.hands.holds = false;
-        if self.hands.listener.keeps_all() {
-            self.hands.listener.enter(None);
-            self.entered(effects);
-            self.refused.clear();
-            self.refuse("another program holds the keyboard".to_owned(), effects);
-        }
-        self.end_sequence(effects);
-    }
-
-    fn end_sequence(&mut self, effects: &mut Vec<Effect>) {
-        self.hands.listener.so_far.clear();
-        self.sequence_ends = None;
-        self.changed = self.changed.and(Reads::KEYS);
-        self.hands.hold(effects);
-    }
-
-    /// A mode was entered or left.
-    fn entered(&mut self, effects: &mut Vec<Effect>) {
-        self.sequence_ends = None;
-        self.changed = self.changed.and(Reads::KEYS);
-        self.hands.regrab(effects);
-        self.hands.hold(effects);
-    }
-
-    // ---- actions
-
-    fn act(&mut self, action: Action, deep: usize, effects: &mut Vec<Effect>) {
+    pub(super) fn act(&mut self, action: Action, deep: usize, effects: &mut Vec<Effect>) {
         match action {
             Action::Mode(mode) => {
                 let known = mode.as_ref().filter(|mode| !self.desk.rice().keys.desk.modes.contains_key(*mode));
@@ -399,8 +305,6 @@ impl Desktop {
             _ => Ok((self.hands.active + 1) % keyboards.count()),
         }
     }
-
-    // ---- settings
 
     fn settings(&mut self, rice: Rc<Rice>, scopes: Rc<Scopes>, effects: &mut Vec<Effect>) {
         // Equal settings stay the very same ones: what did not change is not looked at again.
@@ -446,97 +350,7 @@ impl Desktop {
         self.wish(Wish::Close { menus: true }, effects);
     }
 
-    // ---- the pointer
-
-    fn pointed(&mut self, id: Option<SurfaceId>, x: i32, y: i32) {
-        if let Some(taker) = self.taker() {
-            self.happens(&taker, Happens::Moved(x, y), &mut Vec::new());
-            return;
-        }
-        let surface = id.as_ref().and_then(|id| self.surface(id)).cloned();
-        let at = surface.as_ref().and_then(|surface| surface.content.at(x as f32, y as f32));
-        let over = surface.zip(at).map(|(surface, at)| ((surface.id.clone(), at.what), at.says.is_some()));
-        let same = over.as_ref().map(|(over, _)| over) == self.pointer.over.as_ref();
-        if same {
-            // Still over the same: resting begins anew.
-            self.pointer.rest_ends = self.pointer.rest_ends.map(|_| self.now.after(REST));
-            return;
-        }
-        self.over(over);
-    }
-
-    /// The pointer came over something else; whether that has something to say.
-    fn over(&mut self, over: Option<((SurfaceId, String), bool)>) {
-        self.pointer.rest_ends = over.as_ref().filter(|(_, says)| *says).map(|_| self.now.after(REST));
-        let over = over.map(|(over, _)| over);
-        if self.pointer.over != over {
-            self.pointer.over = over;
-            self.changed = self.changed.and(Reads::POINTER);
-        }
-        self.wish(Wish::Close { menus: false }, &mut Vec::new());
-    }
-
-    /// The surface that takes the pointer wherever it is.
-    fn taker(&self) -> Option<Rc<Surface>> {
-        self.surfaces().find(|surface| surface.takes == Takes::All).cloned()
-    }
-
-    fn button(&mut self, id: Option<SurfaceId>, button: u8, x: i32, y: i32, effects: &mut Vec<Effect>) {
-        let surface = self.taker().or_else(|| self.surface(&id?).cloned());
-        self.wish(Wish::Close { menus: false }, effects);
-        self.pointer.rest_ends = None;
-        if let Some(surface) = surface {
-            self.happens(&surface, Happens::Press(button, x, y), effects);
-        }
-    }
-
-    fn item_menu(&mut self, key: &str, lines: Vec<(String, i32)>, effects: &mut Vec<Effect>) {
-        if lines.is_empty() {
-            return;
-        }
-        let tray = self.surfaces().find_map(|surface| {
-            let strip = surface.content::<crate::bar::Strip>()?;
-            let shown = strip.modules.iter().find(|shown| matches!(shown.what, crate::bar::What::Tray { .. }))?;
-            Some((surface.id.monitor.clone(), shown.rect, strip.inner()))
-        });
-        if let Some((monitor, rect, inner)) = tray
-            && let Some(monitor) = self.desk.monitors.iter().position(|one| one.facts.name == monitor)
-        {
-            let choices = lines.into_iter().map(|(label, line)| (label, part::Choice::Item(key.to_owned(), line)));
-            self.wish(Wish::Menu(choices.collect(), Beside { rect, inner, monitor }), effects);
-        }
-    }
-
-    fn tick(&mut self, effects: &mut Vec<Effect>) {
-        if self.sequence_ends.is_some_and(|ends| ends <= self.now) {
-            self.end_sequence(effects);
-        }
-        if self.pointer.rest_ends.is_some_and(|ends| ends <= self.now) {
-            self.pointer.rest_ends = None;
-            let found = self.pointer.over.as_ref().and_then(|(id, what)| Some((self.surface(id)?.clone(), what.clone())));
-            if let Some((surface, what)) = found {
-                self.rested(&surface, &what, effects);
-            }
-        }
-        for (part, own) in self.parts.iter_mut().zip(&mut self.own) {
-            *own |= part.passes(self.now);
-        }
-    }
-
-    /// The pointer has rested: what lies below it says what it has to say.
-    fn rested(&mut self, surface: &Surface, what: &str, effects: &mut Vec<Effect>) {
-        let Some(strip) = surface.content::<crate::bar::Strip>() else { return };
-        let Some(shown) = strip.modules.iter().find(|shown| shown.name == what) else { return };
-        let text = shown.hover.clone().unwrap_or_default();
-        let monitor = self.desk.monitors.iter().position(|one| one.facts.name == surface.id.monitor);
-        if let (Some(monitor), false) = (monitor, text.is_empty()) {
-            self.wish(Wish::Hint(text, Beside { rect: shown.rect, inner: strip.inner(), monitor }), effects);
-        }
-    }
-
-    // ---- parts
-
-    fn happens(&mut self, surface: &Surface, happens: Happens, effects: &mut Vec<Effect>) {
+    pub(super) fn happens(&mut self, surface: &Surface, happens: Happens, effects: &mut Vec<Effect>) {
         let Some(at) = self.parts.iter().position(|part| part.name() == surface.id.part) else { return };
         let mut part = std::mem::replace(&mut self.parts[at], Box::new(Away));
         let sequence = self.hands.sequence();
@@ -546,7 +360,7 @@ impl Desktop {
         wishes.into_iter().for_each(|wish| self.wish(wish, effects));
     }
 
-    fn wish(&mut self, wish: Wish, effects: &mut Vec<Effect>) {
+    pub(super) fn wish(&mut self, wish: Wish, effects: &mut Vec<Effect>) {
         match wish {
             Wish::Act(action) => {
                 self.refused.clear();
@@ -564,7 +378,7 @@ impl Desktop {
         }
     }
 
-    fn world<'a>(&'a self, sequence: &'a str) -> World<'a> {
+    pub(super) fn world<'a>(&'a self, sequence: &'a str) -> World<'a> {
         World {
             desk: &self.desk,
             hands: &self.hands,
@@ -584,8 +398,8 @@ impl Desktop {
         let own = std::mem::replace(&mut self.own, vec![false; self.parts.len()]);
         let sequence = self.hands.sequence();
         let mut opened = Vec::new();
-        for at in 0..self.parts.len() {
-            if !own[at] && !self.parts[at].reads().meets(changed) {
+        for (at, own) in own.into_iter().enumerate() {
+            if !own && !self.parts[at].reads().meets(changed) {
                 continue;
             }
             let new: Vec<Rc<Surface>> =
@@ -602,29 +416,6 @@ impl Desktop {
         opened.sort_by_key(|surface: &Rc<Surface>| surface.level);
         effects.extend(opened.iter().map(drawn_whole));
     }
-}
-
-fn drawn_whole(surface: &Rc<Surface>) -> Effect {
-    Effect::Surface(surface.clone(), vec![Rect::from(surface.area)])
-}
-
-/// What one part shows, against what it showed before.
-fn difference(old: &[Rc<Surface>], new: &[Rc<Surface>], effects: &mut Vec<Effect>, opened: &mut Vec<Rc<Surface>>) {
-    let before: HashMap<&SurfaceId, &Rc<Surface>> = old.iter().map(|surface| (&surface.id, surface)).collect();
-    for surface in new {
-        match before.get(&surface.id) {
-            None => opened.push(surface.clone()),
-            Some(before) => {
-                let damage = surface.damage(before);
-                let moved = (before.area, before.radius) != (surface.area, surface.radius);
-                if moved || !damage.is_empty() {
-                    effects.push(Effect::Surface(surface.clone(), damage));
-                }
-            }
-        }
-    }
-    let gone = old.iter().filter(|surface| new.iter().all(|other| other.id != surface.id));
-    effects.extend(gone.map(|surface| Effect::Gone(surface.id.clone())));
 }
 
 /// Stands in for a part while something happens to it.

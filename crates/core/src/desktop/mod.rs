@@ -3,6 +3,7 @@
 //! Events go in with their moment, effects come out. The desk (windows, workspaces, layouts) is the largest part of its state;
 //! keys, the pointer, timers, refusals, and everything that is drawn beside windows are kept here, once.
 
+mod difference;
 mod effect;
 mod event;
 mod hands;
@@ -10,6 +11,7 @@ mod machine;
 mod moment;
 mod pointer;
 mod surface;
+mod typing;
 
 pub use effect::{Effect, ItemDeed};
 pub use event::{Event, TrayItem};

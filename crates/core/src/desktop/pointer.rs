@@ -1,9 +1,13 @@
 //! The pointer over what we draw: what it is over, and how long it has rested there.
 
+use std::rc::Rc;
 use std::time::Duration;
 
+use super::effect::Effect;
+use super::machine::Desktop;
 use super::moment::Moment;
-use super::surface::SurfaceId;
+use super::surface::{Reads, Surface, SurfaceId, Takes};
+use crate::part::{self, Beside, Happens, Wish};
 use crate::rice::Side;
 use crate::scene::Rect;
 
@@ -30,4 +34,92 @@ pub struct Pointer {
     pub over: Option<(SurfaceId, String)>,
     /// When it has rested long enough.
     pub(super) rest_ends: Option<Moment>,
+}
+
+impl Desktop {
+    pub(super) fn pointed(&mut self, id: Option<SurfaceId>, x: i32, y: i32) {
+        if let Some(taker) = self.taker() {
+            self.happens(&taker, Happens::Moved(x, y), &mut Vec::new());
+            return;
+        }
+        let surface = id.as_ref().and_then(|id| self.surface(id)).cloned();
+        let at = surface.as_ref().and_then(|surface| surface.content.at(x as f32, y as f32));
+        let over = surface.zip(at).map(|(surface, at)| ((surface.id.clone(), at.what), at.says.is_some()));
+        let same = over.as_ref().map(|(over, _)| over) == self.pointer.over.as_ref();
+        if same {
+            // Still over the same: resting begins anew.
+            self.pointer.rest_ends = self.pointer.rest_ends.map(|_| self.now.after(REST));
+            return;
+        }
+        self.over(over);
+    }
+
+    /// The pointer came over something else; whether that has something to say.
+    pub(super) fn over(&mut self, over: Option<((SurfaceId, String), bool)>) {
+        self.pointer.rest_ends = over.as_ref().filter(|(_, says)| *says).map(|_| self.now.after(REST));
+        let over = over.map(|(over, _)| over);
+        if self.pointer.over != over {
+            self.pointer.over = over;
+            self.changed = self.changed.and(Reads::POINTER);
+        }
+        self.wish(Wish::Close { menus: false }, &mut Vec::new());
+    }
+
+    /// The surface that takes the pointer wherever it is.
+    pub(super) fn taker(&self) -> Option<Rc<Surface>> {
+        self.surfaces().find(|surface| surface.takes == Takes::All).cloned()
+    }
+
+    pub(super) fn button(&mut self, id: Option<SurfaceId>, button: u8, x: i32, y: i32, effects: &mut Vec<Effect>) {
+        let surface = self.taker().or_else(|| self.surface(&id?).cloned());
+        self.wish(Wish::Close { menus: false }, effects);
+        self.pointer.rest_ends = None;
+        if let Some(surface) = surface {
+            self.happens(&surface, Happens::Press(button, x, y), effects);
+        }
+    }
+
+    pub(super) fn item_menu(&mut self, key: &str, lines: Vec<(String, i32)>, effects: &mut Vec<Effect>) {
+        if lines.is_empty() {
+            return;
+        }
+        let tray = self.surfaces().find_map(|surface| {
+            let strip = surface.content::<crate::bar::Strip>()?;
+            let shown = strip.modules.iter().find(|shown| matches!(shown.what, crate::bar::What::Tray { .. }))?;
+            Some((surface.id.monitor.clone(), shown.rect, strip.inner()))
+        });
+        if let Some((monitor, rect, inner)) = tray
+            && let Some(monitor) = self.desk.monitors.iter().position(|one| one.facts.name == monitor)
+        {
+            let choices = lines.into_iter().map(|(label, line)| (label, part::Choice::Item(key.to_owned(), line)));
+            self.wish(Wish::Menu(choices.collect(), Beside { rect, inner, monitor }), effects);
+        }
+    }
+
+    pub(super) fn tick(&mut self, effects: &mut Vec<Effect>) {
+        if self.sequence_ends.is_some_and(|ends| ends <= self.now) {
+            self.end_sequence(effects);
+        }
+        if self.pointer.rest_ends.is_some_and(|ends| ends <= self.now) {
+            self.pointer.rest_ends = None;
+            let found = self.pointer.over.as_ref().and_then(|(id, what)| Some((self.surface(id)?.clone(), what.clone())));
+            if let Some((surface, what)) = found {
+                self.rested(&surface, &what, effects);
+            }
+        }
+        for (part, own) in self.parts.iter_mut().zip(&mut self.own) {
+            *own |= part.passes(self.now);
+        }
+    }
+
+    /// The pointer has rested: what lies below it says what it has to say.
+    pub(super) fn rested(&mut self, surface: &Surface, what: &str, effects: &mut Vec<Effect>) {
+        let Some(strip) = surface.content::<crate::bar::Strip>() else { return };
+        let Some(shown) = strip.modules.iter().find(|shown| shown.name == what) else { return };
+        let text = shown.hover.clone().unwrap_or_default();
+        let monitor = self.desk.monitors.iter().position(|one| one.facts.name == surface.id.monitor);
+        if let (Some(monitor), false) = (monitor, text.is_empty()) {
+            self.wish(Wish::Hint(text, Beside { rect: shown.rect, inner: strip.inner(), monitor }), effects);
+        }
+    }
 }

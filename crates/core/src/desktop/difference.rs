@@ -1,0 +1,32 @@
+//! The only difference taken of what is drawn: what a part shows, against what it showed before.
+
+use std::collections::HashMap;
+use std::rc::Rc;
+
+use super::effect::Effect;
+use super::surface::{Surface, SurfaceId};
+use crate::scene::Rect;
+
+/// A surface with all of it to be drawn.
+pub(super) fn drawn_whole(surface: &Rc<Surface>) -> Effect {
+    Effect::Surface(surface.clone(), vec![Rect::from(surface.area)])
+}
+
+/// What one part shows, against what it showed before.
+pub(super) fn difference(old: &[Rc<Surface>], new: &[Rc<Surface>], effects: &mut Vec<Effect>, opened: &mut Vec<Rc<Surface>>) {
+    let before: HashMap<&SurfaceId, &Rc<Surface>> = old.iter().map(|surface| (&surface.id, surface)).collect();
+    for surface in new {
+        match before.get(&surface.id) {
+            None => opened.push(surface.clone()),
+            Some(before) => {
+                let damage = surface.damage(before);
+                let moved = (before.area, before.radius) != (surface.area, surface.radius);
+                if moved || !damage.is_empty() {
+                    effects.push(Effect::Surface(surface.clone(), damage));
+                }
+            }
+        }
+    }
+    let gone = old.iter().filter(|surface| new.iter().all(|other| other.id != surface.id));
+    effects.extend(gone.map(|surface| Effect::Gone(surface.id.clone())));
+}

@@ -1,0 +1,99 @@
+//! What a press does: bindings, sequences, modes, and keys that type other keys.
+
+use super::effect::Effect;
+use super::machine::Desktop;
+use super::surface::Reads;
+use crate::desk::Action;
+use crate::keys::{Heard, Keys, Press, Why};
+
+/// How deep keys may be typed by keys.
+const DEEP: usize = 8;
+
+impl Desktop {
+    pub(super) fn down(&mut self, press: Press, effects: &mut Vec<Effect>) {
+        self.pressed(press, 0, effects);
+        self.hands.hold(effects);
+    }
+
+    /// One press; `deep` of those that were typed by another one. Whether it was ours.
+    pub(super) fn pressed(&mut self, press: Press, deep: usize, effects: &mut Vec<Effect>) -> bool {
+        let waited = !self.hands.listener.so_far.is_empty();
+        let Some(heard) = self.hands.hear(press) else { return false };
+        let waits = heard == Heard::Wait;
+        if waits {
+            self.sequence_ends = Some(self.now.after(self.desk.rice().keys.wait()));
+        } else if self.hands.listener.so_far.is_empty() {
+            self.sequence_ends = None;
+        }
+        if waits || waited {
+            self.changed = self.changed.and(Reads::KEYS);
+        }
+        match heard {
+            Heard::Act(at) => match self.hands.scopes.action(at).cloned() {
+                Some(Action::Press(text)) => self.type_keys(&text, deep, effects),
+                _ => self.bound(at, effects),
+            },
+            Heard::Eaten(Why::LeavesMode) => self.entered(effects),
+            Heard::Wait | Heard::Eaten(_) | Heard::Passed => {}
+        }
+        heard != Heard::Passed
+    }
+
+    /// What is bound is done.
+    pub(super) fn bound(&mut self, at: usize, effects: &mut Vec<Effect>) {
+        if let Some(action) = self.hands.scopes.action(at).cloned() {
+            self.refused.clear();
+            self.act(action, 0, effects);
+        }
+    }
+
+    /// Types chords into the focused window; what is bound of them is done instead, as with any press.
+    pub(super) fn type_keys(&mut self, text: &str, deep: usize, effects: &mut Vec<Effect>) {
+        let lead = self.desk.rice().keys.lead.0.word();
+        let Ok(keys) = Keys::parse(text, lead) else { return };
+        for chord in &keys.0 {
+            let Some(press) = self.hands.keyboard().presses(chord).first().copied() else { continue };
+            if deep >= DEEP || self.typed(press, deep + 1, effects) || press.button().is_some() {
+                continue;
+            }
+            self.hands.type_press(press, effects);
+        }
+        self.hands.hold(effects);
+    }
+
+    /// A press that is typed by another one: it comes up at once.
+    pub(super) fn typed(&mut self, press: Press, deep: usize, effects: &mut Vec<Effect>) -> bool {
+        let ours = self.pressed(press, deep, effects);
+        if let Some(at) = self.hands.release(press.key) {
+            self.bound(at, effects);
+        }
+        ours
+    }
+
+    /// Another program holds the keyboard: neither sequence nor mode would ever hear the next press.
+    pub(super) fn not_held(&mut self, effects: &mut Vec<Effect>) {
+        self.hands.holds = false;
+        if self.hands.listener.keeps_all() {
+            self.hands.listener.enter(None);
+            self.entered(effects);
+            self.refused.clear();
+            self.refuse("another program holds the keyboard".to_owned(), effects);
+        }
+        self.end_sequence(effects);
+    }
+
+    pub(super) fn end_sequence(&mut self, effects: &mut Vec<Effect>) {
+        self.hands.listener.so_far.clear();
+        self.sequence_ends = None;
+        self.changed = self.changed.and(Reads::KEYS);
+        self.hands.hold(effects);
+    }
+
+    /// A mode was entered or left.
+    pub(super) fn entered(&mut self, effects: &mut Vec<Effect>) {
+        self.sequence_ends = None;
+        self.changed = self.changed.and(Reads::KEYS);
+        self.hands.regrab(effects);
+        self.hands.hold(effects);
+    }
+}
