@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::{Beside, Part, Wish};
+use super::{Beside, Part, Wish, radius};
 use crate::desktop::{Level, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, Rect, Scene, hint, hint_size};
 
@@ -31,7 +31,7 @@ impl Part for HintPart {
             area,
             level: Level::Menus,
             takes: Takes::Nothing,
-            radius: 0,
+            radius: radius(world, "hint", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }

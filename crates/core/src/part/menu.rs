@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use super::{Beside, Happens, Part, Wish};
+use super::{Beside, Happens, Part, Wish, radius};
 use crate::desk::Action;
 use crate::desktop::{ItemDeed, Level, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, Menu, Rect, Scene};
@@ -55,7 +55,7 @@ impl Part for MenuPart {
             area,
             level: Level::Menus,
             takes: Takes::All,
-            radius: 0,
+            radius: radius(world, "menu", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }

@@ -13,8 +13,9 @@ pub use notices::Topic;
 
 use crate::desk::{Action, Area};
 use crate::desktop::{ItemDeed, Moment, Reads, Surface, World};
-use crate::rice::Side;
+use crate::rice::{Corners, Side};
 use crate::scene::{Measure, Notice, Rect};
+use crate::style::{Kin, State, resolve};
 
 /// What happens to a surface of a part.
 #[derive(Debug, Clone, Copy)]
@@ -97,6 +98,12 @@ pub(crate) fn all() -> Vec<Box<dyn Part>> {
         Box::new(sheet::SheetPart::default()),
         Box::new(notices::Notices::default()),
     ]
+}
+
+/// How round the corners of a kind of element are that may lie over windows, in pixels of a monitor of a scale.
+fn radius(world: &World<'_>, kind: &str, states: &[State], by: f32) -> i32 {
+    let Corners(radius) = resolve(world.desk.rice(), &[Kin { kind, name: "", states }]).radius;
+    (radius[0] as f32 * by) as i32
 }
 
 /// From something to what opens at it.

@@ -3,12 +3,10 @@
 use std::rc::Rc;
 use std::time::Duration;
 
-use super::{Happens, Part, Wish};
+use super::{Happens, Part, Wish, radius};
 use crate::desk::Area;
 use crate::desktop::{Level, Moment, Reads, Surface, SurfaceId, Takes, World};
-use crate::rice::Corners;
 use crate::scene::{Measure, NOTICE, Notice, Rect, Scene, notice, notice_size};
-use crate::style::{Kin, resolve};
 
 /// What a notice is about: a later one about the same takes its place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -55,7 +53,6 @@ impl Part for Notices {
         let mut surfaces = Vec::new();
         for said in &self.0 {
             let states: Vec<_> = said.notice.state.into_iter().collect();
-            let Corners(radius) = resolve(rice, &[Kin { kind: "notice", name: "", states: &states }]).radius;
             let logical = width as f32 / by;
             let high = px(notice_size(rice, &said.notice, logical, measure)).max(1);
             let area = Area::new(work.x + work.w - edge - width, y, width, high);
@@ -67,7 +64,7 @@ impl Part for Notices {
                 area,
                 level: Level::Notices,
                 takes: Takes::Pointer,
-                radius: px(radius[0] as f32),
+                radius: radius(world, "notice", &states, by),
                 content: Rc::new(scene.scaled(by)),
             });
             y += high + px(GAP as f32);

@@ -3,12 +3,10 @@
 use std::cmp::Reverse;
 use std::rc::Rc;
 
-use super::{Happens, Part, Wish};
+use super::{Happens, Part, Wish, radius};
 use crate::desktop::{Level, Reads, Surface, SurfaceId, Takes, World};
 use crate::keys::{Names, Shown, layers};
-use crate::rice::Corners;
 use crate::scene::{Measure, Rect, Scene, Sheet, sheet};
-use crate::style::{Kin, resolve};
 
 /// How far it stays from the edges of the monitor, and how wide it becomes.
 const EDGE: f32 = 24.0;
@@ -55,13 +53,12 @@ impl Part for SheetPart {
                 break;
             }
         }
-        let Corners(radius) = resolve(rice, &[Kin { kind: "sheet", name: "", states: &[] }]).radius;
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(monitor) },
             area: place.times(by).into(),
             level: Level::Sheet,
             takes: Takes::Pointer,
-            radius: (radius[0] as f32 * by) as i32,
+            radius: radius(world, "sheet", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }
