@@ -12,6 +12,9 @@ use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advise, wrap, wrap_exactly};
 
+/// Stands for all settings.
+const ALL: &str = "*";
+
 /// Look at somebody else's rice, and take it; nothing of it is run
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
@@ -22,7 +25,7 @@ pub struct Arguments {
     pub to: Option<PathBuf>,
     /// Accept the commands, variables and placed files that it holds, as they were shown: those of these settings, or all.
     /// What was accepted is not asked for again as long as it stays as it is
-    #[arg(long, value_name = "PATH,…", num_args = 0..=1, require_equals = true, value_delimiter = ',', default_missing_value = "")]
+    #[arg(long, value_name = "PATH,…", num_args = 0..=1, require_equals = true, value_delimiter = ',', default_missing_value = ALL)]
     pub allow_run: Option<Vec<String>>,
     /// Say what would be written, and write nothing
     #[arg(long)]
@@ -36,9 +39,13 @@ fn accepted<'a>(
     asked: Option<&[String]>,
     context: &Context,
 ) -> Result<Vec<(&'a Reaching, bool)>, Failure> {
-    let asked: Option<Vec<&str>> =
-        asked.map(|paths| paths.iter().map(|path| path.trim()).filter(|path| !path.is_empty()).collect());
-    for path in asked.iter().flatten() {
+    let asked: Option<Vec<&str>> = asked.map(|paths| paths.iter().map(|path| path.trim()).collect());
+    // An empty name comes of a shell's empty variable, and accepts nothing.
+    if asked.as_ref().is_some_and(|paths| paths.contains(&"")) {
+        return Err(Failure::Usage("--allow-run= names no setting; without = it accepts all".to_owned()));
+    }
+    let all = asked.as_deref() == Some(&[ALL]);
+    for path in asked.iter().flatten().filter(|_| !all) {
         if !reaching.iter().any(|one| one.path == *path) {
             let near = nearest(path, reaching.iter().map(|one| one.path.as_str()));
             let near = near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
@@ -49,7 +56,7 @@ fn accepted<'a>(
     let mut accepted = Vec::new();
     for one in reaching {
         let before = history.as_ref().map_or(Ok(false), |history| history.accepted(one))?;
-        if before || asked.as_ref().is_some_and(|paths| paths.is_empty() || paths.contains(&one.path.as_str())) {
+        if before || all || asked.as_ref().is_some_and(|paths| paths.contains(&one.path.as_str())) {
             accepted.push((one, !before));
         }
     }

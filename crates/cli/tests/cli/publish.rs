@@ -88,6 +88,9 @@ fn what_reaches_out_is_accepted_one_by_one_and_asked_again_when_it_changes() {
     let refused = adopt(&["--to", "../taken"]);
     assert_eq!((refused.code, desk.path().join("taken").exists()), (1, false));
     assert!(refused.err.contains("program.terminal, program.logs") && !refused.err.contains("program.charts"), "{}", refused.err);
+    // What a shell has made empty accepts nothing.
+    let empty = adopt(&["--to", "../taken", "--allow-run="]);
+    assert_eq!((empty.code, empty.err.as_str()), (2, "error  --allow-run= names no setting; without = it accepts all\n"));
     // A dry run remembers nothing.
     adopt(&["--to", "../taken", "--allow-run", "--dry-run"]).clean();
     assert_eq!(adopt(&["--to", "../taken"]).code, 1);

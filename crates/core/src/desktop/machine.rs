@@ -41,6 +41,8 @@ pub struct Desktop {
     pub(super) changed: Reads,
     /// Which parts changed by themselves meanwhile.
     pub(super) own: Vec<bool>,
+    /// How many presses were typed meanwhile.
+    pub(super) typed: usize,
     /// Whether everything is drawn anew, also what looks the same from here.
     pub(super) redraw: bool,
 }
@@ -112,6 +114,7 @@ impl Desktop {
             refused: Vec::new(),
             now: Moment::default(),
             changed: Reads::ALL,
+            typed: 0,
             redraw: false,
         }
     }
@@ -156,6 +159,7 @@ impl Desktop {
     /// One step. `now` never runs backwards.
     pub fn handle(&mut self, event: Event, now: Moment, measure: &mut dyn Measure) -> Vec<Effect> {
         self.now = now.max(self.now);
+        self.typed = 0;
         let mut effects = Vec::new();
         self.take(event, &mut effects);
         if self.changed.meets(Reads::SETTINGS) {
@@ -184,7 +188,7 @@ impl Desktop {
             Event::Down(press) => self.down(press, effects),
             Event::Up(key) => {
                 if let Some(at) = self.hands.release(key) {
-                    self.bound(at, effects);
+                    self.bound(at, 0, effects);
                 }
                 self.hands.hold(effects);
             }

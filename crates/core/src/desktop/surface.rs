@@ -64,8 +64,6 @@ impl Reads {
     pub const KEYS: Reads = Reads(16);
     /// The icons of other programs.
     pub const TRAY: Reads = Reads(32);
-    /// The part's own state.
-    pub const OWN: Reads = Reads(64);
     /// All of it.
     pub const ALL: Reads = Reads(0xff);
 

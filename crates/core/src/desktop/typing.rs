@@ -6,8 +6,9 @@ use super::surface::Reads;
 use crate::desk::Action;
 use crate::keys::{Heard, Keys, Press, Why};
 
-/// How deep keys may be typed by keys.
+/// How deep keys may be typed by keys, and how many come of one event.
 const DEEP: usize = 8;
+const MOST: usize = 256;
 
 impl Desktop {
     pub(super) fn down(&mut self, press: Press, effects: &mut Vec<Effect>) {
@@ -31,7 +32,7 @@ impl Desktop {
         match heard {
             Heard::Act(at) => match self.hands.scopes.action(at).cloned() {
                 Some(Action::Press(text)) => self.type_keys(&text, deep, effects),
-                _ => self.bound(at, effects),
+                _ => self.bound(at, deep, effects),
             },
             Heard::Eaten(Why::LeavesMode) => self.entered(effects),
             Heard::Wait | Heard::Eaten(_) | Heard::Passed => {}
@@ -39,11 +40,11 @@ impl Desktop {
         heard != Heard::Passed
     }
 
-    /// What is bound is done.
-    pub(super) fn bound(&mut self, at: usize, effects: &mut Vec<Effect>) {
+    /// What is bound is done; `deep` where keys typed it.
+    pub(super) fn bound(&mut self, at: usize, deep: usize, effects: &mut Vec<Effect>) {
         if let Some(action) = self.hands.scopes.action(at).cloned() {
             self.refused.clear();
-            self.act(action, 0, effects);
+            self.act(action, deep, effects);
         }
     }
 
@@ -52,8 +53,13 @@ impl Desktop {
         let lead = self.desk.rice().keys.lead.0.word();
         let Ok(keys) = Keys::parse(text, lead) else { return };
         for chord in &keys.0 {
+            // Keys that type several others grow beyond all bounds long before they are too deep.
+            self.typed += 1;
+            if self.typed > MOST {
+                break;
+            }
             let Some(press) = self.hands.keyboard().presses(chord).first().copied() else { continue };
-            if deep >= DEEP || self.typed(press, deep + 1, effects) || press.button().is_some() {
+            if deep >= DEEP || self.types(press, deep + 1, effects) || press.button().is_some() {
                 continue;
             }
             self.hands.type_press(press, effects);
@@ -62,10 +68,10 @@ impl Desktop {
     }
 
     /// A press that is typed by another one: it comes up at once.
-    pub(super) fn typed(&mut self, press: Press, deep: usize, effects: &mut Vec<Effect>) -> bool {
+    pub(super) fn types(&mut self, press: Press, deep: usize, effects: &mut Vec<Effect>) -> bool {
         let ours = self.pressed(press, deep, effects);
         if let Some(at) = self.hands.release(press.key) {
-            self.bound(at, effects);
+            self.bound(at, deep, effects);
         }
         ours
     }

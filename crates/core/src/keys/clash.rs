@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use super::chord::{Chord, Keys};
 use super::keyboard::{Keyboard, Keyboards, Press};
 use super::scope::{Bound, Meeting, Scopes, What};
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
@@ -237,6 +238,9 @@ pub fn traps(scopes: &Scopes) -> Vec<usize> {
     modes.into_iter().filter(|at| !ends.contains(at)).collect()
 }
 
+/// The longest sequence that typed keys are looked for in.
+const MOST_STEPS: usize = 8;
+
 /// Bindings that type keys which lead back to themselves: each loop once.
 pub fn loops(scopes: &Scopes, keyboard: &Keyboard, lead: super::Modifier) -> Vec<Vec<usize>> {
     if scopes.bound.iter().all(|bound| bound.types(lead).is_none()) {
@@ -248,27 +252,41 @@ pub fn loops(scopes: &Scopes, keyboard: &Keyboard, lead: super::Modifier) -> Vec
             by_press.entry((bound.table, way)).or_insert(at);
         }
     }
-    // What is typed is asked of the same table; and of the desk first, as any press is.
-    let next = |at: usize| {
+    // What is typed is asked of the same table; and of the desk first, as any press is. The longest that is bound is done.
+    let nexts = |at: usize| -> Vec<usize> {
         let bound = &scopes.bound[at];
-        let way = ways(&bound.types(lead)?, keyboard).into_iter().next()?;
-        by_press.get(&(0, way.clone())).or_else(|| by_press.get(&(bound.table, way))).copied()
+        let chords = bound.types(lead).map(|keys| keys.0).unwrap_or_default();
+        let asked = |chords: &[Chord]| {
+            let way = ways(&Keys(chords.to_vec()), keyboard).into_iter().next()?;
+            by_press.get(&(0, way.clone())).or_else(|| by_press.get(&(bound.table, way))).copied()
+        };
+        let (mut found, mut from) = (Vec::new(), 0);
+        while from < chords.len() {
+            let most = (chords.len() - from).min(MOST_STEPS);
+            let done = (1..=most).rev().find_map(|len| Some((len, asked(&chords[from..from + len])?)));
+            from += done.map_or(1, |(len, _)| len);
+            found.extend(done.map(|(_, at)| at).filter(|at| !found.contains(at)));
+        }
+        found
     };
     let mut loops: Vec<Vec<usize>> = Vec::new();
-    let mut done: HashSet<usize> = HashSet::new();
+    let mut seen: HashSet<usize> = HashSet::new();
     for start in 0..scopes.bound.len() {
-        let mut path: Vec<usize> = Vec::new();
-        let mut at = Some(start);
-        while let Some(here) = at {
-            if let Some(from) = path.iter().position(|one| *one == here) {
-                loops.push(path[from..].to_vec());
-                break;
+        if !seen.insert(start) {
+            continue;
+        }
+        // The way to where one is, each with what is still to be followed from there.
+        let mut path: Vec<(usize, Vec<usize>)> = vec![(start, nexts(start))];
+        while let Some((_, left)) = path.last_mut() {
+            let Some(next) = left.pop() else {
+                path.pop();
+                continue;
+            };
+            if let Some(from) = path.iter().position(|(one, _)| *one == next) {
+                loops.push(path[from..].iter().map(|(one, _)| *one).collect());
+            } else if seen.insert(next) {
+                path.push((next, nexts(next)));
             }
-            if !done.insert(here) {
-                break;
-            }
-            path.push(here);
-            at = next(here);
         }
     }
     loops

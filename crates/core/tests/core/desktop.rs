@@ -174,6 +174,23 @@ fn keys_are_heard_held_and_typed_without_a_server() {
 }
 
 #[test]
+fn keys_that_type_themselves_come_to_an_end() {
+    let own = "[keys.desk]\n\"F5\" = { do = \"press F5 F5 F5 F5 F5 F5 F5 F5\", on = \"release\" }\n\
+        \"F6\" = \"press F7 F7 F7 F7 F7 F7 F7 F7\"\n\"F7\" = \"press F6 F6 F6 F6 F6 F6 F6 F6\"\n";
+    let rice = checked(own);
+    let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), vec![monitor("A", 0)]);
+    let mut stage = Headless::default();
+    let mut tell = |event| stage.tell(&mut desktop, event, Duration::ZERO);
+    tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+    for chord in ["F5", "F6"] {
+        tell(Event::Down(press(chord)));
+        tell(Event::Up(press(chord).key));
+        tell(Event::Act(Action::Press(chord.to_owned())));
+    }
+    assert!(stage.typed.len() < 2000, "{}", stage.typed.len());
+}
+
+#[test]
 fn a_sequence_ends_by_time_and_a_mode_by_a_keyboard_that_is_not_ours() {
     let mut it = Pretended::of(RICE);
     it.strike("Lead+g");

@@ -8,7 +8,7 @@ use jovrik_core::keys::{
     fights, label, layers, traps, ways_to,
 };
 
-use crate::checked;
+use crate::{checked, found};
 
 fn us() -> &'static Keyboard {
     Keyboard::us()
@@ -137,6 +137,23 @@ fn a_mode_replaces_the_plain_bindings_until_it_is_left() {
         "[keys.desk]\n\"Lead+s\" = \"mode a\"\n[keys.desk.modes.a]\n\"b\" = \"mode b\"\n[keys.desk.modes.b]\n\"a\" = \"mode a\"\n",
     );
     assert_eq!(traps(&trap.scopes).len(), 2, "two modes that lead to each other only");
+}
+
+#[test]
+fn keys_that_type_keys_that_lead_back_are_found_among_others() {
+    let told = |part: &str| -> usize {
+        found(&checked(&format!("[keys.desk]\n{part}"))).iter().filter(|one| one.starts_with("keys/loop")).count()
+    };
+    assert_eq!(told("\"F5\" = \"press F6\"\n\"F6\" = \"press F5\"\n"), 1);
+    assert_eq!(told("\"F5\" = \"press F6 F6 F1\"\n\"F6\" = \"press F2 F5\"\n"), 1, "among others");
+    assert_eq!(told("\"F5\" = { do = \"press F1 F5\", on = \"release\" }\n"), 1, "itself");
+    assert_eq!(told("\"F5\" = \"press Lead+g c\"\n\"Lead+g c\" = \"press F5\"\n"), 1, "by a sequence");
+    assert_eq!(
+        told("\"F5\" = \"press Lead+g c\"\n\"Lead+g c\" = \"close\"\n\"c\" = \"press F5\"\n"),
+        0,
+        "the sequence takes its last step"
+    );
+    assert_eq!(told("\"F5\" = \"press F6 F7\"\n\"F6\" = \"press F7\"\n\"F7\" = \"close\"\n"), 0, "two ways to one place");
 }
 
 #[test]
