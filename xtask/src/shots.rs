@@ -158,6 +158,8 @@ fn all(studio: &Studio) -> Result<(), Failure> {
     studio.jovrik(&["apply"])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--out", &shot("look-ebb.png")])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--with", "palette.use=noon", "--out", &shot("look-noon.png")])?;
+    studio.jovrik(&["look", "--monitor", "DP-1", "--workspace", "logs", "--out", &shot("ribbon.png")])?;
+    studio.jovrik(&["look", "--size", "1280x800", "--workspace", "post", "--out", &shot("tabs.png")])?;
     let side = ["--with", "bar.top.edge=left", "--with", "bar.top.thick=44"];
     studio.jovrik(&[&["look", "--monitor", "DP-1", "--out", &shot("look-side.png")][..], &side].concat())?;
     studio.jovrik(&["look", "--size", "1280x800", "--beside", "noon", "--out", &shot("beside.png")])?;
@@ -187,6 +189,7 @@ fn all(studio: &Studio) -> Result<(), Failure> {
         "tune.png",
         &["Right", "Right", "Right", "Down", "Down", "Return", "Tab", "Tab", "Tab", "Left", "Left", "Left", "Left"],
     )?;
+    studio.words("rules.png", &["jovrik rules list", "jovrik rules try --app Slip", "jovrik rules try --kind dialgo"])?;
     studio.jovrik(&["publish", "--bundle", "saltmarsh.rice"])?;
     studio.words("adopt.png", &["jovrik adopt saltmarsh.rice"])?;
     std::fs::remove_file(studio.folder.join("saltmarsh/saltmarsh.rice"))?;

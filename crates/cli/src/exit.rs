@@ -87,6 +87,8 @@ impl Failure {
                 | Home::Busy
                 | Home::Exists(_) => Exit::Could,
             },
+            // It was asked, and would not.
+            Failure::Live(jovrik_live::Error::Told(_)) => Exit::Unfit,
             Failure::NoTerminal | Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
         }
     }

@@ -4,6 +4,7 @@ mod commands;
 mod complete;
 mod context;
 mod exit;
+mod log;
 mod report;
 mod run;
 

@@ -33,13 +33,16 @@ struct Global {
     /// Facts of another computer: a file, or the name of one in the rice's machines/
     #[arg(long, global = true, value_name = "FILE", add = complete::machine())]
     machine: Option<PathBuf>,
+    /// Say on standard error what is done; twice says more
+    #[arg(short, long, global = true, action = clap::ArgAction::Count)]
+    verbose: u8,
     /// A value laid over the rice, such as palette.use=noon; may be given more than once
     #[arg(long, global = true, value_name = "PATH=VALUE", add = complete::pair())]
     with: Vec<String>,
 }
 
 /// The commands that read a rice with values laid over it; the others work on what is written.
-const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live", "palette", "bar"];
+const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live", "palette", "bar", "rules"];
 
 /// Splits each `PATH=VALUE`.
 fn pairs(with: &[String]) -> Result<Vec<(String, String)>, Failure> {
@@ -65,6 +68,7 @@ enum Command {
     Check(commands::check::Arguments),
     Keys(commands::keys::Arguments),
     Palette(commands::palette::Arguments),
+    Rules(commands::rules::Arguments),
     Bar(commands::bar::Arguments),
     Look(commands::look::Arguments),
     Watch(commands::watch::Arguments),
@@ -89,7 +93,7 @@ enum Command {
 const GROUPS: &[(&str, &[&str])] = &[
     ("Start", &["demo", "new"]),
     ("Describe", &["settings", "show", "set", "reset", "rename", "toggle", "tune", "why", "schema"]),
-    ("Check", &["check", "keys", "machine"]),
+    ("Check", &["check", "keys", "rules", "machine"]),
     ("See", &["look", "watch", "palette", "bar"]),
     ("Live", &["live", "tell", "ask"]),
     ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
@@ -135,6 +139,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
             return if error.use_stderr() { Exit::Usage } else { Exit::Done }.into();
         }
     };
+    crate::log::begin(cli.global.verbose, std::env::var("JOVRIK_LOG").ok().as_deref());
     let with = pairs(&cli.global.with).and_then(|with| match with.is_empty() || TAKE_WITH.contains(&name.as_str()) {
         true => Ok(with),
         false => Err(Failure::Usage(format!("{name} works on what is written; --with is for looking"))),
@@ -170,6 +175,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Why(arguments) => commands::why::run(arguments, context),
         Command::Check(arguments) => commands::check::run(arguments, context),
         Command::Keys(arguments) => commands::keys::run(arguments, context),
+        Command::Rules(arguments) => commands::rules::run(arguments, context),
         Command::Palette(arguments) => commands::palette::run(arguments, context),
         Command::Bar(arguments) => commands::bar::run(arguments, context),
         Command::Watch(arguments) => commands::watch::run(arguments, context),

@@ -10,9 +10,14 @@ use crate::problem::Problem;
 use crate::rice::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Table, settings, table_of};
 use crate::rice::{BuiltIn, Inline, Module, Named, Rice, SourceKind, Whole};
 
-/// A monitor: `{ size = "1920x1080", at = "0,0" }`, or just its size.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct MonitorAt(pub Area);
+/// A monitor: `{ size = "1920x1080", at = "0,0", maker = "…" }`, or just its size.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct MonitorAt {
+    /// Where it shows.
+    pub area: Area,
+    /// Maker, model and number.
+    pub maker: String,
+}
 
 fn pair(text: &str, between: char) -> Option<(i32, i32)> {
     let (a, b) = text.split_once(between)?;
@@ -28,18 +33,23 @@ impl OneValue for MonitorAt {
         reach: Reach::Inside,
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let (size, at) = match &node.value {
-            Value::Text(size) => (size.clone(), "0,0".to_owned()),
+        let (size, at, maker) = match &node.value {
+            Value::Text(size) => (size.clone(), "0,0".to_owned(), String::new()),
             _ => {
-                let inline = Inline::of(node, &["size", "at"], "expected { size = \"1920x1080\", at = \"0,0\" }")?;
+                let inline = Inline::of(node, &["size", "at", "maker"], "expected { size = \"1920x1080\", at = \"0,0\" }")?;
                 let size = inline.get("size", reader)?.ok_or_else(|| Wrong::kind("size = \"1920x1080\" is missing"))?;
-                (size, inline.get("at", reader)?.unwrap_or_else(|| "0,0".to_owned()))
+                let at = inline.get("at", reader)?.unwrap_or_else(|| "0,0".to_owned());
+                (size, at, inline.get("maker", reader)?.unwrap_or_default())
             }
         };
         let (w, h) = pair(&size, 'x').ok_or_else(|| Wrong::kind("expected a size such as \"1920x1080\""))?;
         let (x, y) = pair(&at, ',').ok_or_else(|| Wrong::kind("expected a place such as \"1920,0\""))?;
         let fair = (320..=16384).contains(&w) && (200..=16384).contains(&h) && x.abs() <= 65536 && y.abs() <= 65536;
-        if fair { Ok(MonitorAt(Area::new(x, y, w, h))) } else { Err(Wrong::range("expected 320x200 to 16384x16384")) }
+        if fair {
+            Ok(MonitorAt { area: Area::new(x, y, w, h), maker })
+        } else {
+            Err(Wrong::range("expected 320x200 to 16384x16384"))
+        }
     }
 }
 
@@ -206,7 +216,11 @@ impl Machine {
         if self.monitor.is_empty() {
             return vec![MonitorFacts::new("main".to_owned(), Area::new(0, 0, 1920, 1080))];
         }
-        self.monitor.iter().map(|(name, at)| MonitorFacts::new(name.clone(), at.0)).collect()
+        let facts = |(name, at): (&String, &MonitorAt)| MonitorFacts {
+            maker: at.maker.clone(),
+            ..MonitorFacts::new(name.clone(), at.area)
+        };
+        self.monitor.iter().map(facts).collect()
     }
 
     /// What the modules of a rice show in a look: what the facts say, else something plain for each kind of source.

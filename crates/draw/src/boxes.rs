@@ -17,7 +17,8 @@ pub(crate) fn distance(x: f32, y: f32, rect: Rect, radius: Round) -> f32 {
     };
     let qx = dx.abs() - half_w + corner;
     let qy = dy.abs() - half_h + corner;
-    qx.max(0.0).hypot(qy.max(0.0)) + qx.max(qy).min(0.0) - corner
+    // Beside a straight edge it is how far that is; only round a corner it takes a root.
+    if qx <= 0.0 || qy <= 0.0 { qx.max(qy) - corner } else { (qx * qx + qy * qy).sqrt() - corner }
 }
 
 /// How much of a pixel a box covers.

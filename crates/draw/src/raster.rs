@@ -28,6 +28,12 @@ impl Canvas {
         Pixmap::new(width.max(1), height.max(1)).map(|pixels| Canvas { pixels })
     }
 
+    /// A canvas of bytes as [`Canvas::bytes`] gives them; `None` where they are too few or too many.
+    pub fn of_bytes(width: u32, height: u32, bytes: Vec<u8>) -> Option<Canvas> {
+        let size = tiny_skia::IntSize::from_wh(width, height)?;
+        Pixmap::from_vec(bytes, size).map(|pixels| Canvas { pixels })
+    }
+
     /// Its width in pixels.
     pub fn width(&self) -> u32 {
         self.pixels.width()

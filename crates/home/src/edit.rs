@@ -108,7 +108,7 @@ fn assign(
     };
     let node = value_of_words(value);
     // What looks like a number may be meant as a text: the type of the setting decides.
-    let text = if kind.name == "text" && node.text().is_none() { quoted(value) } else { node.to_toml() };
+    let text = if kind.is_text() && node.text().is_none() { quoted(value) } else { node.to_toml() };
     if of_manifest {
         if overlay.is_some() {
             return Err(Error::Place(format!("{path} stands in rice.toml, which no overlay changes")));
@@ -189,7 +189,7 @@ pub fn list(
     let of_manifest = manifest.is_some();
     let (steps, found) = manifest.map_or_else(|| setting_steps(path, &before), Ok)?;
     let default = match found {
-        Found::Field(field) if matches!(field.shape, Shape::One(kind) if kind.name == "list") => field.default.unwrap_or("[]"),
+        Found::Field(field) if matches!(field.shape, Shape::One(kind) if kind.is_list()) => field.default.unwrap_or("[]"),
         _ => return Err(Error::Place(format!("{path} is no list"))),
     };
     let element = |text: &String| match value_of_words(text) {

@@ -120,7 +120,10 @@ impl Here {
         let layouts = senses.map(|senses| senses.keyboard()).filter(|layouts| !layouts.is_empty());
         let monitor = |monitor: MonitorFacts| {
             let Area { x, y, w, h } = monitor.area;
-            let entries = vec![("size".to_owned(), text(&format!("{w}x{h}"))), ("at".to_owned(), text(&format!("{x},{y}")))];
+            let mut entries = vec![("size".to_owned(), text(&format!("{w}x{h}"))), ("at".to_owned(), text(&format!("{x},{y}")))];
+            if !monitor.maker.is_empty() {
+                entries.push(("maker".to_owned(), text(&monitor.maker)));
+            }
             (monitor.name, Node::built_in(Value::Table(entries)))
         };
         let monitors: Vec<(String, Node)> = self.monitors().unwrap_or_default().into_iter().map(monitor).collect();

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::desk::{Area, MonitorFacts};
+use jovrik_core::desk::{Area, MonitorFacts, edid};
 
 fn read(path: &Path) -> Option<String> {
     std::fs::read_to_string(path).ok().map(|text| text.trim().to_owned())
@@ -64,7 +64,8 @@ pub fn monitors(sys: &Path) -> Option<Vec<MonitorFacts>> {
             Some((w.parse().ok()?, h.trim_end_matches(|c: char| !c.is_ascii_digit()).parse().ok()?))
         });
         let Some((w, h)) = size else { continue };
-        monitors.push(MonitorFacts::new(output.to_owned(), Area::new(x, 0, w, h)));
+        let maker = std::fs::read(own.join("edid")).ok().and_then(|bytes| edid(&bytes)).unwrap_or_default();
+        monitors.push(MonitorFacts { maker, ..MonitorFacts::new(output.to_owned(), Area::new(x, 0, w, h)) });
         x += w;
     }
     (!monitors.is_empty()).then_some(monitors)

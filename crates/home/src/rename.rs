@@ -61,7 +61,9 @@ impl Thing {
     /// The settings whose texts, or the texts of whose lists, are such names.
     fn settings(self) -> &'static [&'static str] {
         match self {
-            Thing::Workspace => &["workspaces.order", "monitor.NAME.workspaces", "start.NAME.workspace"],
+            Thing::Workspace => {
+                &["workspaces.order", "monitor.NAME.workspaces", "start.NAME.workspace", "rule.NAME.set.workspace"]
+            }
             Thing::Module => &["bar.NAME.start", "bar.NAME.middle", "bar.NAME.end", "module.NAME.group"],
             Thing::Program => &["start.NAME.open", "scope.NAME.inside"],
             Thing::Palette => &["palette.use"],
@@ -73,7 +75,7 @@ impl Thing {
     /// Keys of inline tables that hold such names: the setting, and the key.
     fn inner(self) -> &'static [(&'static str, &'static str)] {
         match self {
-            Thing::Workspace => &[("rule.NAME.match", "workspace"), ("rule.NAME.set", "workspace")],
+            Thing::Workspace => &[("rule.NAME.match", "workspace")],
             Thing::Program => &[("rule.NAME.match", "program")],
             Thing::Module => &[("bar.NAME.sections", "show")],
             Thing::Palette | Thing::Layout | Thing::Mode => &[],
@@ -85,7 +87,7 @@ impl Thing {
         match self {
             Thing::Workspace => &["go", "send", "carry"],
             Thing::Module => &["fold"],
-            Thing::Program => &["open"],
+            Thing::Program => &["open", "summon"],
             Thing::Palette => &["palette"],
             Thing::Layout => &["layout"],
             Thing::Mode => &["mode"],

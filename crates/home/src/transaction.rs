@@ -103,7 +103,7 @@ impl Lock {
         // Another one is mostly done in a moment, such as a key that is pressed twice.
         for _ in 0..MOST_TRIES {
             let file = File::options().create(true).append(true).open(&path).map_err(|error| Error::io(&path, &error))?;
-            let taken = rustix::fs::flock(&file, rustix::fs::FlockOperation::NonBlockingLockExclusive).is_ok();
+            let taken = file.try_lock().is_ok();
             // Whoever had it may have taken the file away meanwhile.
             if taken && same_file(&file, &path) {
                 return Ok(Lock { file, path, history: home.history(), made });
@@ -352,6 +352,7 @@ impl Work {
                     self.make_folders(step.folder())?;
                     self.lay_one(step, wanted)?;
                 }
+                tracing::info!(path = %step.path.display(), "writes");
                 self.disk.rename(&step.temp, &step.path).map_err(fail)
             }
             None => self.disk.remove(&step.path).map_err(fail),

@@ -13,7 +13,7 @@ mod watch;
 
 pub use client::{request, socket_path};
 pub use error::Error;
-pub use stage::x11::{keyboard, learn, monitors};
+pub use stage::x11::{keyboard, learn, monitors, pick};
 pub use watch::Watch;
 
 use std::path::PathBuf;
@@ -23,6 +23,9 @@ use jovrik_draw::FontPlaces;
 
 /// Whoever is told of an accepted reload: the rice before, and after.
 pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked)>;
+
+/// Whoever reads and checks the rice, with settings laid over it.
+pub type Load = Box<dyn FnMut(&[(String, String)]) -> Checked>;
 
 /// What a desktop is run with.
 pub struct Options {
@@ -36,10 +39,12 @@ pub struct Options {
     pub folder: PathBuf,
     /// The rice to begin with; later the last that was accepted.
     pub first: Checked,
-    /// Reads and checks the rice again.
-    pub load: Box<dyn FnMut() -> Checked>,
+    /// Reads and checks the rice again, with settings laid over it: paths, and values as they are written.
+    pub load: Load,
     /// Told of every reload that was accepted: the rice before, and after.
     pub accepted: OnAccepted,
+    /// Writes a setting into the rice.
+    pub keep: Keep,
     /// Whether saving a file of this name is a reload.
     pub watched: fn(&str) -> bool,
     /// Take the place of another window manager.
@@ -51,6 +56,9 @@ impl std::fmt::Debug for Options {
         f.debug_struct("Options").field("display", &self.display).field("folder", &self.folder).finish_non_exhaustive()
     }
 }
+
+/// Whoever writes a setting into the rice: its path and its value as it is written; why it was not.
+pub type Keep = Box<dyn FnMut(&str, &str) -> Result<(), String>>;
 
 /// How a desktop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -3,6 +3,20 @@
 use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
 
+/// Why a program was not started.
+#[derive(Debug, thiserror::Error)]
+pub enum NotStarted {
+    /// Nothing says which.
+    #[error("no program is named")]
+    Unnamed,
+    /// No folder of `PATH` has it.
+    #[error("{0} is not on this computer")]
+    NotHere(String),
+    /// The system would not.
+    #[error("{0}: {1}")]
+    Failed(String, std::io::Error),
+}
+
 /// What was started and may still run.
 #[derive(Debug, Default)]
 pub struct Programs {
@@ -11,8 +25,8 @@ pub struct Programs {
 
 impl Programs {
     /// Starts a program that lives on by itself.
-    pub fn start(&mut self, argv: &[String], env: &[(String, String)], display: &str) -> Result<(), String> {
-        let (program, arguments) = argv.split_first().ok_or("no program is named")?;
+    pub fn start(&mut self, argv: &[String], env: &[(String, String)], display: &str) -> Result<(), NotStarted> {
+        let (program, arguments) = argv.split_first().ok_or(NotStarted::Unnamed)?;
         let mut command = Command::new(program);
         command.args(arguments).envs(env.iter().map(|(name, value)| (name, value))).env("DISPLAY", display);
         command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).process_group(0);
@@ -21,8 +35,8 @@ impl Programs {
                 self.running.push(child);
                 Ok(())
             }
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(format!("{program} is not on this computer")),
-            Err(error) => Err(format!("{program}: {error}")),
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(NotStarted::NotHere(program.clone())),
+            Err(error) => Err(NotStarted::Failed(program.clone(), error)),
         }
     }
 

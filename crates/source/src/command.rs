@@ -7,6 +7,7 @@ use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use crate::family::Family;
+use crate::trouble::Trouble;
 
 /// The most that a program may print, in bytes.
 const MOST: usize = 1024 * 1024;
@@ -42,21 +43,22 @@ pub(crate) struct Running {
 }
 
 /// Starts a program of a family, so that all of it can be ended.
-pub(crate) fn spawn(argv: &[String], family: &Family) -> Result<(Child, ChildStdout, Complaints), String> {
-    let (program, arguments) = argv.split_first().ok_or("no program is named")?;
+pub(crate) fn spawn(argv: &[String], family: &Family) -> Result<(Child, ChildStdout, Complaints), Trouble> {
+    let (program, arguments) = argv.split_first().ok_or(Trouble::Unnamed)?;
     let mut command = Command::new(program);
     command.args(arguments).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
     family.take_in(&mut command);
     let mut child = command.spawn().map_err(|error| match error.kind() {
-        std::io::ErrorKind::NotFound => format!("{program} is not on this computer"),
-        std::io::ErrorKind::PermissionDenied => format!("{program} may not be run"),
-        _ => format!("{program}: {error}"),
+        std::io::ErrorKind::NotFound => Trouble::NotHere(program.clone()),
+        std::io::ErrorKind::PermissionDenied => Trouble::NotAllowed(program.clone()),
+        _ => Trouble::Failed(program.clone(), error),
     })?;
     let (Some(stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {
-        return Err("its output cannot be read".to_owned());
+        return Err(Trouble::Mute);
     };
-    rustix::io::ioctl_fionbio(&stdout, true).map_err(|error| error.to_string())?;
-    rustix::io::ioctl_fionbio(&stderr, true).map_err(|error| error.to_string())?;
+    let fails = |error: rustix::io::Errno| Trouble::Failed(program.clone(), error.into());
+    rustix::io::ioctl_fionbio(&stdout, true).map_err(fails)?;
+    rustix::io::ioctl_fionbio(&stderr, true).map_err(fails)?;
     Ok((child, stdout, Complaints { stderr: Some(stderr), heard: Vec::new() }))
 }
 
@@ -99,7 +101,7 @@ impl Complaints {
 
 impl Running {
     /// Starts a program.
-    pub fn start(argv: &[String], family: &Rc<Family>, within: Duration, now: Instant) -> Result<Running, String> {
+    pub fn start(argv: &[String], family: &Rc<Family>, within: Duration, now: Instant) -> Result<Running, Trouble> {
         let (child, stdout, complaints) = spawn(argv, family)?;
         Ok(Running {
             family: family.clone(),
@@ -212,7 +214,7 @@ mod tests {
     fn run_once(argv: &[String], within: Duration) -> Outcome {
         let mut running = match Running::start(argv, &Rc::new(Family::new()), within, Instant::now()) {
             Ok(running) => running,
-            Err(why) => return Outcome::Failed(why),
+            Err(why) => return Outcome::Failed(why.to_string()),
         };
         loop {
             let now = Instant::now();

@@ -341,7 +341,7 @@ impl Feed {
             match Stream::start(&argv, &self.family) {
                 Ok(stream) => self.stream = Some(stream),
                 Err(why) => {
-                    self.fail(why);
+                    self.fail(why.to_string());
                     self.due = Some(now + Duration::from_secs(1 << self.failures.min(8)));
                 }
             }
@@ -353,7 +353,7 @@ impl Feed {
                 match Running::start(argv, &self.family, self.source.within.0, now) {
                     Ok(running) => self.running = Some(running),
                     Err(why) => {
-                        self.fail(why);
+                        self.fail(why.to_string());
                         self.plan(now, wall);
                     }
                 }
@@ -376,7 +376,7 @@ impl Feed {
             }
             Ok(None) => false,
             Err(why) => {
-                self.fail(why);
+                self.fail(why.to_string());
                 false
             }
         };

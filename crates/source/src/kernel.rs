@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
+use crate::trouble::Trouble;
 use jovrik_core::bar::{Field, Values};
 use jovrik_core::rice::BuiltIn;
 
@@ -80,8 +81,8 @@ fn time() -> Values {
 
 impl Kernel {
     /// Reads a built-in source; `of` names one of several. An error says what is missing.
-    pub fn ask(&self, what: BuiltIn, of: &str, before: &mut Before, now: Instant) -> Result<Option<Values>, String> {
-        let none = |what: &str| format!("this computer has no {what}");
+    pub fn ask(&self, what: BuiltIn, of: &str, before: &mut Before, now: Instant) -> Result<Option<Values>, Trouble> {
+        let none = Trouble::None;
         match what {
             BuiltIn::Time => Ok(Some(time())),
             BuiltIn::Cpu => Ok(self.cpu(before)),
@@ -248,8 +249,8 @@ impl Kernel {
     }
 }
 
-fn disk(path: &str) -> Result<Values, String> {
-    let stat = rustix::fs::statvfs(path).map_err(|error| format!("{path}: {error}"))?;
+fn disk(path: &str) -> Result<Values, Trouble> {
+    let stat = rustix::fs::statvfs(path).map_err(|error| Trouble::Failed(path.to_owned(), error.into()))?;
     let block = stat.f_frsize as f64;
     let (total, free) = (stat.f_blocks as f64 * block, stat.f_bavail as f64 * block);
     // What only the superuser may use counts as used.
@@ -288,7 +289,7 @@ mod tests {
         match kernel.ask(what, of, &mut Before::default(), Instant::now()) {
             Ok(Some(values)) => shown(values),
             Ok(None) => "nothing".to_owned(),
-            Err(why) => why,
+            Err(why) => why.to_string(),
         }
     }
 

@@ -7,8 +7,10 @@ mod file;
 mod kernel;
 mod stream;
 mod trial;
+mod trouble;
 
 pub use engine::{Engine, ModuleHealth};
 pub use family::{guard, with_guard};
 pub use kernel::Kernel;
 pub use trial::{Said, Trial};
+pub use trouble::Trouble;

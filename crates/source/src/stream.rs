@@ -8,6 +8,7 @@ use std::time::{Duration, Instant};
 
 use crate::command::{Complaints, spawn};
 use crate::family::Family;
+use crate::trouble::Trouble;
 
 /// A line is shown for at least so long: nobody sees more of them.
 pub(crate) const FRAME: Duration = Duration::from_millis(16);
@@ -45,7 +46,7 @@ pub(crate) struct Stream {
 
 impl Stream {
     /// Starts a program.
-    pub fn start(argv: &[String], family: &Rc<Family>) -> Result<Stream, String> {
+    pub fn start(argv: &[String], family: &Rc<Family>) -> Result<Stream, Trouble> {
         let (child, stdout, complaints) = spawn(argv, family)?;
         let (family, part) = (family.clone(), Vec::new());
         Ok(Stream { family, child, stdout, complaints, part, dropping: false, read_at: None, quiet_until: None })

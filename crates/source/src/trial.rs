@@ -13,6 +13,7 @@ use crate::family::Family;
 use crate::file::{content, expanded};
 use crate::kernel::{Before, Kernel};
 use crate::stream::{News, Stream};
+use crate::trouble::Trouble;
 
 /// What came of one asking.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -78,13 +79,13 @@ impl Trial {
     }
 
     fn answer(&mut self, began: Instant) -> Said {
-        let failed = |why: String| Said { trouble: Some(why), ..Said::default() };
+        let failed = |why: &dyn std::fmt::Display| Said { trouble: Some(why.to_string()), ..Said::default() };
         let within = self.module.source.within.0;
         if let Some(argv) = streams(&self.module.source.kind) {
-            return self.line(&argv, began + within).unwrap_or_else(failed);
+            return self.line(&argv, began + within).unwrap_or_else(|why| failed(&why));
         }
         match &self.module.source.kind {
-            SourceKind::BuiltIn(built_in) if built_in.of_desk() => failed("only the running desktop knows".to_owned()),
+            SourceKind::BuiltIn(built_in) if built_in.of_desk() => failed(&"only the running desktop knows"),
             SourceKind::BuiltIn(built_in) => {
                 let mut ask = || self.kernel.ask(*built_in, &self.module.source.of, &mut self.before, Instant::now());
                 let mut answer = ask();
@@ -94,12 +95,12 @@ impl Trial {
                 }
                 match answer {
                     Ok(values) => Said { values: values.unwrap_or_default(), ..Said::default() },
-                    Err(why) => failed(why),
+                    Err(why) => failed(&why),
                 }
             }
             SourceKind::File(path) => match content(&expanded(path)) {
                 Ok(text) => Said { raw: Some(text), ..Said::default() },
-                Err(why) => failed(why),
+                Err(why) => failed(&why),
             },
             SourceKind::Run(argv) => match Running::start(argv, &self.family, within, began) {
                 Ok(mut running) => loop {
@@ -114,14 +115,14 @@ impl Trial {
                     };
                     return Said { raw, trouble, code: running.code, complaint, ..Said::default() };
                 },
-                Err(why) => failed(why),
+                Err(why) => failed(&why),
             },
             SourceKind::None | SourceKind::Stream(_) => Said::default(),
         }
     }
 
     /// The next line of a stream.
-    fn line(&mut self, argv: &[String], until: Instant) -> Result<Said, String> {
+    fn line(&mut self, argv: &[String], until: Instant) -> Result<Said, Trouble> {
         if self.stream.is_none() {
             self.stream = Some(Stream::start(argv, &self.family)?);
         }
@@ -142,6 +143,6 @@ impl Trial {
                 },
             }
         }
-        Err("no line came in time".to_owned())
+        Err(Trouble::Late)
     }
 }

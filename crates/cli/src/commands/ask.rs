@@ -28,8 +28,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     match &answer {
         Value::Array(rows) => {
-            let rows: Vec<Vec<String>> = rows.iter().map(row).collect();
-            for line in columns(&rows, "  ", context.width) {
+            for line in columns(&table(rows), "  ", context.width) {
                 writeln!(out, "{line}")?;
             }
             if rows.is_empty() {
@@ -48,16 +47,41 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(Exit::Done)
 }
 
-fn row(value: &Value) -> Vec<String> {
-    let Value::Object(fields) = value else { return vec![plain(value)] };
-    fields
-        .iter()
-        .map(|(name, value)| match value {
-            Value::Bool(true) => Meaning::Type.paint(name),
-            Value::Bool(false) => String::new(),
-            value => plain(value),
-        })
-        .collect()
+/// What tells windows apart only for those who write rules: in the JSON, and not in the table.
+const FOR_RULES: [&str; 3] = ["instance", "role", "transient"];
+
+/// What is mostly the same for all.
+const MOSTLY_ALIKE: [&str; 2] = ["monitor", "kind"];
+
+/// Rows below their headings; what is true of one stands in a column of its own, and columns without anything are left out.
+fn table(rows: &[Value]) -> Vec<Vec<String>> {
+    let fields = |row: &Value| row.as_object().cloned().unwrap_or_default();
+    let Some(first) = rows.first().map(fields).filter(|first| !first.is_empty()) else {
+        return rows.iter().map(|row| vec![plain(row)]).collect();
+    };
+    let filled = |name: &String| rows.iter().any(|row| !matches!(plain(&row[name.as_str()]).as_str(), "" | "none"));
+    // What is the same for all of them says nothing of any.
+    let alike = |name: &String| MOSTLY_ALIKE.contains(&name.as_str()) && rows.iter().all(|row| row[name.as_str()] == first[name]);
+    let told = |name: &String| !FOR_RULES.contains(&name.as_str()) && filled(name) && !alike(name);
+    let names = first.iter().filter(|(name, value)| !value.is_boolean() && told(name));
+    let names: Vec<&String> = names.map(|(name, _)| name).collect();
+    let states = |row: &Value| {
+        let all =
+            fields(row).into_iter().filter(|(name, value)| *value == Value::Bool(true) && !FOR_RULES.contains(&name.as_str()));
+        all.map(|(name, _)| name).collect::<Vec<_>>().join(", ")
+    };
+    let stated = rows.iter().any(|row| !states(row).is_empty());
+    let heading = names.iter().map(|name| name.as_str()).chain(stated.then_some("is"));
+    let mut table = vec![heading.map(|name| Meaning::Second.paint(name)).collect()];
+    for row in rows {
+        let cell = |name: &&String| match plain(&row[name.as_str()]).as_str() {
+            "none" => String::new(),
+            text => text.to_owned(),
+        };
+        let cells = names.iter().map(cell).chain(stated.then(|| Meaning::Type.paint(&states(row))));
+        table.push(cells.collect());
+    }
+    table
 }
 
 fn plain(value: &Value) -> String {

@@ -94,10 +94,11 @@ pub fn summary(checked: &Checked) -> String {
     }
     let counts = checked.counts;
     format!(
-        "{text}.  Read {}: {}, {} and {}.",
+        "{text}.  Read {}: {}, {}, {} and {}.",
         count(counts.files, "file"),
         count(counts.settings, "setting"),
         count(counts.bindings, "binding"),
+        count(counts.rules, "rule"),
         count(counts.modules, "module")
     )
 }

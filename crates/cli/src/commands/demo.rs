@@ -5,7 +5,8 @@ use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
 use jovrik_core::change::changes;
-use jovrik_core::desk::{Effect, Event};
+use jovrik_core::desk;
+use jovrik_core::desktop::{Effect, Event, Moment};
 use jovrik_core::problem::count;
 use jovrik_home::Home;
 use jovrik_live::{request, socket_path};
@@ -31,7 +32,7 @@ pub struct Arguments {
 const MINE: &str = "# Bindings of my own, added late at night.
 
 [keys.desk]
-\"Lead+a\" = \"clsoe\"
+\"Lead+z\" = \"clsoe\"
 \"Lead+Alt+F9\" = \"layout next\"
 \"Alt+lead+f9\" = \"go logs\"
 \"super+return\" = { do = \"open charts\", note = \"Charts\" }
@@ -221,11 +222,13 @@ fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), Failure> {
     let after = tour.context.usable_on(&machine);
     tour.context.with.clear();
     let after = after?;
-    let mut desk = look::furnished(before.rice.clone(), &machine, None);
-    let effects = desk.handle(Event::Settings(after.rice.clone()));
-    let moved = effects.iter().filter(|effect| matches!(effect, Effect::Place { .. })).count();
-    let hidden = effects.iter().filter(|effect| matches!(effect, Effect::Hide(_))).count();
-    let painted: usize = effects.iter().map(|effect| if let Effect::Paint(areas) = effect { areas.len() } else { 0 }).sum();
+    let mut fonts = tour.context.brush()?.fonts;
+    let mut desktop = look::furnished(&before, &machine, None, None, &mut fonts);
+    let event = Event::Settings(after.rice.clone(), after.scopes.clone());
+    let effects = desktop.handle(event, Moment::default(), &mut fonts);
+    let moved = effects.iter().filter(|effect| matches!(effect, Effect::Desk(desk::Effect::Place { .. }))).count();
+    let hidden = effects.iter().filter(|effect| matches!(effect, Effect::Desk(desk::Effect::Hide(_)))).count();
+    let painted: usize = effects.iter().map(|effect| if let Effect::Surface(_, areas) = effect { areas.len() } else { 0 }).sum();
     let changed: Vec<String> = changes(&before.tree, &after.tree).iter().map(ToString::to_string).collect();
     writeln!(tour.context.out, "\n{}  {}", Meaning::Second.paint("reload"), changed.join(", "))?;
     writeln!(tour.context.out, "  {} moved, {hidden} hidden, {} painted", count(moved, "window"), count(painted, "area"))?;

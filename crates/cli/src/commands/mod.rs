@@ -20,6 +20,7 @@ pub mod publish;
 pub mod redo;
 pub mod rename;
 pub mod reset;
+pub mod rules;
 pub mod schema;
 pub mod set;
 pub mod settings;

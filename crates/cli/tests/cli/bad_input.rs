@@ -68,7 +68,7 @@ fn what_may_not_be_read_is_said() {
 #[test]
 fn an_empty_rice_is_fine_and_no_rice_is_exit_3() {
     let desk = Desk::of("");
-    assert_eq!(desk.run(&["check"]).clean(), "No problems.  Read 2 files: 0 settings, 0 bindings and 0 modules.\n");
+    assert_eq!(desk.run(&["check"]).clean(), "No problems.  Read 2 files: 0 settings, 0 bindings, 0 rules and 0 modules.\n");
     desk.run(&["look", "--out", "x.png"]).clean();
     desk.run(&["keys", "list"]).clean();
     let none = Desk::empty();

@@ -43,9 +43,9 @@ fn paths_values_and_names_are_offered_from_the_catalogue_and_the_rice() {
     offers(&desk, &["jovrik", "set", "frame.idle", "@a"], &["@accent", "@alert"]);
     offers(&desk, &["jovrik", "set", "start.terminal.workspace", "l"], &["logs"]);
     offers(&desk, &["jovrik", "set", "workspaces.layouts+", "=", "m"], &["main"]);
-    offers(&desk, &["jovrik", "set", "bar.top.end+", "="], &["staff", "layout", "mode", "keys", "title"]);
+    offers(&desk, &["jovrik", "set", "bar.top.end+", "="], &["staff", "layout", "mode", "keys", "tucked", "title"]);
     offers(&desk, &["jovrik", "set", "bar.top.end-", "=", "c"], &["cpu", "clock"]);
-    offers(&desk, &["jovrik", "toggle", "bar.top.end", "t"], &["title", "tide"]);
+    offers(&desk, &["jovrik", "toggle", "bar.top.end", "t"], &["tucked", "title", "tide"]);
     let all = offered(&desk, &["jovrik", "toggle", "bar.t"]);
     assert!(["bar.top", "bar.top.end", "bar.top.edge"].iter().all(|path| all.iter().any(|own| own == path)), "{all:?}");
     offers(&desk, &["jovrik", "look", "--with", "palette.use", "=", "n"], &["noon"]);
@@ -60,7 +60,7 @@ fn actions_are_offered_word_by_word() {
     let desk = Desk::sample();
     offers(&desk, &["jovrik", "tell", "la"], &["layout"]);
     offers(&desk, &["jovrik", "tell", "go", ""], &["charts", "logs", "field", "post", "music", "next", "prev", "back"]);
-    offers(&desk, &["jovrik", "tell", "open", ""], &["terminal", "charts", "logs", "letters", "map"]);
+    offers(&desk, &["jovrik", "tell", "open", ""], &["terminal", "slip", "charts", "logs", "letters", "map"]);
     offers(&desk, &["jovrik", "tell", "bar", "toggle", ""], &["top"]);
     offers(&desk, &["jovrik", "tell", "layout", "m"], &["mast", "main"]);
 }

@@ -69,9 +69,9 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
     TEMP/rice  the nearest folder above with a rice.toml
 
       rice.toml                 what the rice is called and needs
-      parts/bar.toml            36 settings; 2 won over by others
-      parts/desk.toml           18 settings
-      parts/keys.toml           59 settings
+      parts/bar.toml            39 settings; 2 won over by others
+      parts/desk.toml           33 settings
+      parts/keys.toml           84 settings
       parts/look.toml           35 settings; 3 won over by others
       parts/start.toml          3 settings
       overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
@@ -116,8 +116,8 @@ fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
       The bar would leave it out. Modules are made in [module.NAME].
       → jovrik check --fix      writes mode
 
-    1 error; --fix mends 1; 1 warning accepted by rice.toml.  Read 9 files: 156
-    settings, 53 bindings and 10 modules.
+    1 error; --fix mends 1; 1 warning accepted by rice.toml.  Read 9 files: 199
+    settings, 78 bindings, 3 rules and 11 modules.
     "#);
     desk.run(&["apply"]).clean();
     assert!(desk.run(&["apply", "--machine", "skiff"]).failed(1).contains("there is no module moon"));
@@ -168,15 +168,15 @@ fn what_is_tried_is_switched_off_and_on_again() {
     error  bar/no-module  there is no module cpu
       parts/bar.toml:8:16
        8 | end = ["tide", "cpu", "memory", "volume", "clock"]
-         |                ^^^^^ the modules are staff, layout, mode, keys, title,
-         |                      tide, memory, volume and clock
+         |                ^^^^^ the modules are staff, layout, mode, keys, tucked,
+         |                      title, tide, memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  bar/no-module  there is no module cpu, on skiff
       overlays/laptop.toml:8:16
        8 | end = ["tide", "cpu", "clock"]
-         |                ^^^^^ the modules are staff, layout, mode, keys, title,
-         |                      tide, memory, volume and clock
+         |                ^^^^^ the modules are staff, layout, mode, keys, tucked,
+         |                      title, tide, memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  the rice would have errors

@@ -132,7 +132,8 @@ impl Screen {
             let id = u32::from_str_radix(window["window"].as_str().expect("a number").trim_start_matches("0x"), 16)
                 .expect("hexadecimal");
             let g = self.x.get_geometry(id).expect("asked").reply().expect("it is there");
-            areas.push(format!("{}x{}{:+}{:+}", g.width, g.height, g.x, g.y));
+            let at = self.x.translate_coordinates(id, self.root, 0, 0).expect("asked").reply().expect("it is there");
+            areas.push(format!("{}x{}{:+}{:+}", g.width, g.height, at.dst_x, at.dst_y));
         }
         areas
     }
@@ -142,14 +143,23 @@ impl Screen {
         [image.data[2], image.data[1], image.data[0]]
     }
 
-    /// Presses keys by their keysyms, through the XTEST extension.
-    pub fn press(&self, keys: &[u32]) {
+    /// Ends the desktop at once, as if it had crashed.
+    pub fn kill(&mut self) {
+        self.live = None;
+    }
+
+    /// The key that makes a keysym.
+    pub fn code(&self, sym: u32) -> u8 {
         let setup = self.x.setup();
         let count = setup.max_keycode - setup.min_keycode + 1;
         let mapping = self.x.get_keyboard_mapping(setup.min_keycode, count).expect("asked").reply().expect("a keyboard");
         let per = usize::from(mapping.keysyms_per_keycode);
-        let code =
-            |sym: u32| setup.min_keycode + mapping.keysyms.chunks(per).position(|syms| syms.contains(&sym)).expect("a key") as u8;
+        setup.min_keycode + mapping.keysyms.chunks(per).position(|syms| syms.contains(&sym)).expect("a key") as u8
+    }
+
+    /// Presses keys by their keysyms, through the XTEST extension.
+    pub fn press(&self, keys: &[u32]) {
+        let code = |sym: u32| self.code(sym);
         for sym in keys {
             self.x.xtest_fake_input(2, code(*sym), 0, self.root, 0, 0, 0).expect("pressed");
         }
@@ -418,7 +428,8 @@ fn corners_are_cut_to_fit_the_frame_also_when_only_the_radius_changes() {
     let window = screen.ask("windows")[0]["window"].as_str().map(|text| u32::from_str_radix(&text[2..], 16).expect("a number"));
     let window = window.expect("a window");
     let widths = |screen: &Screen| -> (u16, usize) {
-        let reply = screen.x.shape_get_rectangles(window, SK::BOUNDING).expect("asked").reply().expect("a shape");
+        let parent = screen.x.query_tree(window).expect("asked").reply().expect("it is there").parent;
+        let reply = screen.x.shape_get_rectangles(parent, SK::BOUNDING).expect("asked").reply().expect("a shape");
         (reply.rectangles[0].width, reply.rectangles.len())
     };
     assert_eq!(widths(&screen), (956, 1), "square");
@@ -577,7 +588,7 @@ fn it_wakes_only_for_what_asks_and_says_what_it_will_not_do() {
     // The question itself: a peer that connects, asks, and goes.
     assert!(after - before <= 4, "{} wake-ups without a reason", after - before);
     let refused = screen.run(&["tell", "go nowhere"]);
-    assert_eq!((refused.code, refused.err.as_str()), (3, "error  there is no workspace nowhere\n"));
+    assert_eq!((refused.code, refused.err.as_str()), (1, "error  there is no workspace nowhere\n"));
     assert_eq!(screen.run(&["tell", "clsoe"]).code, 2);
     assert_eq!(screen.run(&["ask", "helth"]).code, 2);
     assert_eq!(screen.run(&["tell", "run no-such-program"]).err, "error  no-such-program is not on this computer\n");

@@ -181,10 +181,10 @@ fn a_palette_is_checked_for_contrast_and_for_the_colour_blind() {
 
        13.5  ink on paper     the name of the workspace one is on
        13.5  ink on paper     the module layout
+        9.7  accent on paper  the module tucked when hover
         5.6  muted on paper   the module title
         5.6  muted on paper   the icon of tide
         9.7  accent on paper  the icon of tide when hover
-        9.7  accent on paper  the module tide when hover
        10.2  warn on paper    the icon of cpu when warn
        10.2  warn on paper    the module cpu when warn
         6.5  alert on paper   the icon of cpu when urgent

@@ -14,6 +14,7 @@ mod looks;
 mod monitors;
 mod publish;
 mod tune;
+mod windows;
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};

@@ -44,14 +44,20 @@ impl Screen {
     }
 }
 
-#[test]
-fn monitors_come_go_and_mirror_and_nothing_is_lost() {
+/// A server with several outputs, and the folder of its settings.
+fn outputs() -> (tempfile::TempDir, Command) {
     let folder = tempfile::tempdir().expect("a folder");
     let (config, log) = (folder.path().join("xorg.conf"), folder.path().join("log"));
     std::fs::write(&config, OUTPUTS).expect("written");
     let mut server = Command::new("Xorg");
     server.args(["-displayfd", "1", "-noreset", "-nolisten", "tcp", "-novtswitch", "-config"]).arg(&config);
     server.arg("-logfile").arg(&log);
+    (folder, server)
+}
+
+#[test]
+fn monitors_come_go_and_mirror_and_nothing_is_lost() {
+    let (_folder, server) = outputs();
     let mut screen = Screen::on(server, RICE);
     screen.start(&[]);
     let _one = screen.xterm();
@@ -97,4 +103,40 @@ fn virtual_monitors_are_seen_while_it_runs() {
     });
     screen.xrandr(&["--delmonitor", "right"]);
     screen.wait("and one", |screen| screen.ask("monitors").as_array().map(Vec::len) == Some(1));
+}
+
+#[test]
+fn outputs_are_lit_as_the_rice_says_and_go_back_unless_that_is_kept() {
+    let (_folder, server) = outputs();
+    let first = "[monitor.main]\nmatch = \"DUMMY0\"\nmode = \"1280x800\"\nprimary = true\n";
+    let mut screen = Screen::on(server, &format!("{RICE}{first}"));
+    screen.xrandr(&["--addmode", "DUMMY0", "1024x768"]);
+    screen.xrandr(&["--addmode", "DUMMY0", "800x600"]);
+    screen.start(&[]);
+    let _one = screen.xterm();
+    assert_eq!(screen.map(), "DUMMY0 1280x800+0+0: >*charts1 logs0");
+    // Another mode is tried, and a notice says so.
+    screen.save(&format!("{RICE}{}", first.replace("1280x800", "1024x768")));
+    screen.wait("it is tried", |screen| screen.map() == "DUMMY0 1024x768+0+0: >*charts1 logs0");
+    screen.wait("a notice says so", |screen| named(screen, "jovrik notice Monitors").is_some());
+    screen.wait("the window follows", |screen| screen.areas() == ["1020x734+2+32"]);
+    screen.tell("monitors keep");
+    screen.wait("it is kept", |screen| named(screen, "jovrik notice Monitors").is_none());
+    let refused = screen.run(&["tell", "monitors keep"]);
+    assert_eq!((refused.code, refused.err.as_str()), (1, "error  no monitors are tried\n"));
+    // This server cannot turn an output: it is said, and all stays as it was.
+    screen.save(&format!("{RICE}{}rotate = \"right\"\n", first.replace("1280x800", "800x600")));
+    screen.wait("it is said", |screen| {
+        let refusals = screen.ask("health")["last-refusal"].to_string();
+        refusals.contains("the monitors stay as they are")
+    });
+    assert_eq!(screen.map(), "DUMMY0 1024x768+0+0: >*charts1 logs0");
+    // What nobody keeps goes back.
+    screen.save(&format!("{RICE}{}", first.replace("1280x800", "800x600")));
+    screen.wait("it is tried", |screen| screen.map() == "DUMMY0 800x600+0+0: >*charts1 logs0");
+    screen.wait("it went back by itself", |screen| screen.map() == "DUMMY0 1024x768+0+0: >*charts1 logs0");
+    // What it cannot do is said, and nothing else changes.
+    screen.save(&format!("{RICE}{}", first.replace("1280x800", "3000x2000")));
+    screen.wait("it is read", |screen| screen.reloads("accepted") == 4);
+    assert_eq!(screen.map(), "DUMMY0 1024x768+0+0: >*charts1 logs0");
 }

@@ -50,8 +50,8 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
         std::fs::remove_file(desk.rice().join(made)).expect("it was made");
     }
     let shown = desk.run(&["adopt", "../out.rice"]).clean();
-    assert!(shown.contains("holds 9 commands and 1 placed file; nothing of it was run or written"), "{shown}");
-    assert!(shown.contains("module.tide.source  parts/bar.toml:32\n      sluice --json\n"), "{shown}");
+    assert!(shown.contains("holds 10 commands and 1 placed file; nothing of it was run or written"), "{shown}");
+    assert!(shown.contains("module.tide.source  parts/bar.toml:38\n      sluice --json\n"), "{shown}");
     assert!(!desk.path().join("taken").exists());
     let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
     assert_eq!(refused.code, 1);
@@ -77,7 +77,7 @@ fn what_reaches_out_is_accepted_one_by_one_and_asked_again_when_it_changes() {
     let shown = adopt(&["--allow-run=program.charts,module.volume.press"]).clean();
     assert!(shown.contains("art/gone.png cannot be shown"), "{shown}");
     assert!(
-        shown.contains("program.charts  parts/desk.toml:33  accepted\n") && !shown.contains("desk.toml:34  accepted"),
+        shown.contains("program.charts  parts/desk.toml:62  accepted\n") && !shown.contains("desk.toml:63  accepted"),
         "{shown}"
     );
     assert!(shown.contains("accepted 4 values; asked again only when it changes"), "{shown}");
@@ -87,7 +87,11 @@ fn what_reaches_out_is_accepted_one_by_one_and_asked_again_when_it_changes() {
     );
     let refused = adopt(&["--to", "../taken"]);
     assert_eq!((refused.code, desk.path().join("taken").exists()), (1, false));
-    assert!(refused.err.contains("program.terminal, program.logs") && !refused.err.contains("program.charts"), "{}", refused.err);
+    assert!(
+        refused.err.contains("program.terminal, program.slip, program.logs") && !refused.err.contains("program.charts"),
+        "{}",
+        refused.err
+    );
     // What a shell has made empty accepts nothing.
     let empty = adopt(&["--to", "../taken", "--allow-run="]);
     assert_eq!((empty.code, empty.err.as_str()), (2, "error  --allow-run= names no setting; without = it accepts all\n"));
@@ -126,7 +130,7 @@ fn what_a_strangers_rice_may_do_is_shown_exactly_and_taken_back_whole() {
     );
     let shown = desk.run(&["adopt", "."]).clean();
     for told in [
-        "holds 10 commands, 1 variable and 2 placed files",
+        "holds 11 commands, 1 variable and 2 placed files",
         "start.x.shell  parts/z.toml:4\n      echo ok\\nrm -rf x # \\u{202e}gpj\n",
         "environment.LD_PRELOAD  parts/z.toml:2\n      LD_PRELOAD=/tmp/x.so\n",
         "~/.bashrc from art/colours.xres, a start file of a shell\n",

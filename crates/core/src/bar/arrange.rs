@@ -123,6 +123,10 @@ impl Maker<'_, '_> {
                 said("name", &self.desk.layout_of(workspace).0)
             }
             SourceKind::BuiltIn(BuiltIn::Mode) => self.now.mode.map(|mode| said("name", mode)).unwrap_or_default(),
+            SourceKind::BuiltIn(BuiltIn::Tucked) if !self.desk.tucked.is_empty() => {
+                let count = Field::Number(self.desk.tucked.len() as f64);
+                Values::one("count", count.clone()).and("value", count)
+            }
             SourceKind::BuiltIn(BuiltIn::Keyboard) if !self.now.keyboard.is_empty() => said("name", self.now.keyboard),
             SourceKind::BuiltIn(BuiltIn::Sequence) if !self.now.sequence.is_empty() => said("keys", self.now.sequence),
             _ => self.now.known.get(name).cloned().unwrap_or_default(),

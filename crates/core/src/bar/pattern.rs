@@ -169,6 +169,11 @@ fn bytes(number: f64) -> String {
 impl Pattern {
     /// Reads a pattern.
     pub fn parse(text: &str) -> Result<Pattern, PatternError> {
+        Self::parse_at(text).map_err(|(error, _)| error)
+    }
+
+    /// The same; of what is wrong also the bytes that it is about.
+    fn parse_at(text: &str) -> Result<Pattern, (PatternError, std::ops::Range<usize>)> {
         let mut pieces = Vec::new();
         let mut literal = String::new();
         let mut rest = text;
@@ -176,15 +181,17 @@ impl Pattern {
             literal.push_str(&rest[..at]);
             let brace = &rest[at..=at];
             rest = &rest[at + 1..];
+            // Where the field begins.
+            let start = text.len() - rest.len();
             if let Some(after) = rest.strip_prefix(brace) {
                 literal.push_str(brace);
                 rest = after;
                 continue;
             }
             if brace == "}" {
-                return Err(PatternError::Close);
+                return Err((PatternError::Close, start - 1..start));
             }
-            let end = rest.find('}').ok_or(PatternError::Open)?;
+            let end = rest.find('}').ok_or((PatternError::Open, start - 1..start))?;
             let (inside, after) = (&rest[..end], &rest[end + 1..]);
             let (inside, otherwise) = match inside.split_once('|') {
                 Some((inside, otherwise)) => (inside, Some(otherwise.to_owned())),
@@ -192,9 +199,10 @@ impl Pattern {
             };
             let (name, spec) = inside.split_once(':').unwrap_or((inside, ""));
             if name.trim().is_empty() {
-                return Err(PatternError::NoName);
+                return Err((PatternError::NoName, start - 1..start + end + 1));
             }
-            let spec = Spec::parse(spec).ok_or_else(|| PatternError::Spec(spec.to_owned()))?;
+            let from = start + inside.len() - spec.len();
+            let spec = Spec::parse(spec).ok_or_else(|| (PatternError::Spec(spec.to_owned()), from..from + spec.len()))?;
             if !literal.is_empty() {
                 pieces.push(Piece::Literal(std::mem::take(&mut literal)));
             }
@@ -253,6 +261,6 @@ impl OneValue for Pattern {
         Kind { name: "text pattern", unit: "", allowed: Allowed::Any, example: "\"{value} m\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a text such as \"{load}%\""))?;
-        Pattern::parse(text).map_err(|error| Wrong::kind(error.to_string()))
+        Pattern::parse_at(text).map_err(|(error, bytes)| Wrong::kind(error.to_string()).inside(node, bytes))
     }
 }

@@ -325,9 +325,11 @@ fn target(looker: &Looker<'_>, bound: &Bound, action: &Action, problems: &mut Ve
     // The place of a plain action is its text; of a table, the whole table, which is never mended.
     let node = Node { span: bound.value, ..Node::built_in(crate::load::Value::Text(action.to_string())) };
     let plain = text.starts_with(['"', '\'']);
-    problems.extend(
-        leads_nowhere(looker, action, &node).map(|problem| if plain { problem } else { Problem { fix: None, ..problem } }),
-    );
+    for action in action.each() {
+        problems.extend(
+            leads_nowhere(looker, action, &node).map(|problem| if plain { problem } else { Problem { fix: None, ..problem } }),
+        );
+    }
 }
 
 /// What an action names and is not there; `node` is the action as a text, where it stands.
@@ -350,6 +352,7 @@ pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -
                 (rolls.modes(rice), why)
             }
             Thing::Keyboard => (rolls.keyboards(rice), "Pressing it would change nothing."),
+            Thing::Palette => (rolls.palettes(rice), "Pressing it would change nothing."),
         };
         return (!roll.has(name)).then(|| roll.no_such("keys/unknown-action", name, node, why));
     }
@@ -359,6 +362,15 @@ pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -
             let wrong = spelling.wrong();
             let title = wrong.title.unwrap_or_else(|| format!("{text} is no chord"));
             Some(Problem::error(wrong.code, title).at(node.span, wrong.note).because("Pressing it would type nothing."))
+        }
+        Action::Set(setting) => {
+            let steps: Vec<&str> = setting.path.split('.').collect();
+            let (title, note) = match crate::rice::reach_of(&steps) {
+                Some(crate::rice::catalogue::Reach::Inside) => return None,
+                Some(_) => (format!("{} reaches beyond the desk", setting.path), "it is set in the rice alone"),
+                None => (format!("there is no setting {}", setting.path), "not a setting with one value"),
+            };
+            Some(Problem::error("keys/unknown-action", title).at(node.span, note).because("Pressing it would set nothing."))
         }
         _ => None,
     }

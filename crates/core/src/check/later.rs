@@ -3,32 +3,11 @@
 use super::Looker;
 use crate::load::{Branch, Tree};
 use crate::problem::Problem;
+use crate::rice::Rice;
 use crate::rice::catalogue::{Setting, Shape, Table, Takes, path_of};
-use crate::rice::{BuiltIn, LayoutKind, Rice, SourceKind};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     walk(looker.tree, &Rice::SHAPE, &mut Vec::new(), problems);
-    for (name, module) in looker.rice.module.iter() {
-        let SourceKind::BuiltIn(source @ BuiltIn::Tucked) = module.source.kind else { continue };
-        if let Some(node) = looker.node(&["module", name, "source"]) {
-            let title = format!("the source {} has no values yet", source.word());
-            let note = "the desk has no tucked windows so far";
-            problems.push(
-                Problem::warning("setting/not-yet", title)
-                    .at(node.span, note)
-                    .because("It is kept for a later version of this program."),
-            );
-        }
-    }
-    for (name, rule) in looker.rice.layout.iter().filter(|(_, rule)| !LayoutKind::BUILT.contains(&rule.kind)) {
-        if let Some(node) = looker.node(&["layout", name, "kind"]) {
-            problems.push(
-                Problem::warning("setting/not-yet", format!("layouts of the kind {} are not built yet", rule.kind.word()))
-                    .at(node.span, "windows are arranged as in main")
-                    .because("It is kept for a later version of this program."),
-            );
-        }
-    }
 }
 
 fn walk<'t>(branch: &'t Branch, shape: &Shape, path: &mut Vec<&'t str>, problems: &mut Vec<Problem>) {

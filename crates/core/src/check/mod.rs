@@ -14,11 +14,13 @@ mod place;
 mod program;
 mod reaching;
 mod roll;
+mod rule;
 mod share;
 mod style;
 mod surroundings;
 mod typeface;
 
+use crate::desk::MonitorFacts;
 pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
@@ -102,6 +104,8 @@ pub struct Counts {
     pub settings: usize,
     /// Bindings.
     pub bindings: usize,
+    /// Rules for windows.
+    pub rules: usize,
     /// Modules.
     pub modules: usize,
 }
@@ -245,6 +249,7 @@ impl House<'_> {
             keys::check(&looker, &missing, &mut problems);
         }
         desk::check(&looker, &mut problems);
+        rule::check(&looker, &mut problems);
         bar::check(&looker, &mut problems);
         style::check(&looker, &mut problems);
         monitor::check(&looker, &mut problems);
@@ -376,9 +381,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     if around.elsewhere() && names_one(&main.rice) {
         let machines = machines.iter().map(|machine| machine as &dyn Surroundings);
         let monitors = machines.chain([around]).filter_map(|around| around.monitors()).flatten();
-        let mut known: Vec<String> = monitors.map(|monitor| monitor.name).collect();
-        known.sort_unstable();
-        known.dedup();
+        let mut known: Vec<MonitorFacts> = monitors.collect();
+        known.sort_unstable_by(|a, b| a.name.cmp(&b.name));
         if !known.is_empty() {
             monitor::never(&looker, &known, &mut problems);
         }
@@ -391,6 +395,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         files: read,
         settings: main.tree.entries.values().map(Tree::leaves).sum(),
         bindings: main.rice.keys.count(),
+        rules: main.rice.rule.len(),
         modules: main.rice.module.len(),
     };
     drop_echoes(&sources, &mut problems);

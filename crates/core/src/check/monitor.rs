@@ -2,6 +2,7 @@
 
 use super::Looker;
 use super::roll::Roll;
+use crate::desk::MonitorFacts;
 use crate::problem::{Problem, in_words};
 use crate::rice::{Glob, MonitorPlace};
 
@@ -24,14 +25,16 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     }
 }
 
-/// Patterns that no monitor of any computer in question has; `known` are their names.
-pub(super) fn never(looker: &Looker<'_>, known: &[String], problems: &mut Vec<Problem>) {
+/// Patterns that no monitor of any computer in question fits; `known` are all of those.
+pub(super) fn never(looker: &Looker<'_>, known: &[MonitorFacts], problems: &mut Vec<Problem>) {
+    let mut names: Vec<&str> = known.iter().map(|monitor| monitor.name.as_str()).collect();
+    names.dedup();
     let mut look = |glob: &Glob, path: &[&str], why: &str| {
         let Some(node) = looker.node(path).filter(|node| node.span.written()) else { return };
-        if !known.iter().any(|name| glob.matches(name)) {
+        if !known.iter().any(|monitor| monitor.is(glob)) {
             problems.push(
                 Problem::warning("monitor/never", format!("no monitor is called {}", glob.0))
-                    .at(node.span, format!("there {} {}", if known.len() == 1 { "is" } else { "are" }, in_words(known)))
+                    .at(node.span, format!("there {} {}", if names.len() == 1 { "is" } else { "are" }, in_words(&names)))
                     .because(why)
                     .advise("jovrik machine", "says what the monitors of this computer are called"),
             );

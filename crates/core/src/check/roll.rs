@@ -95,6 +95,7 @@ pub(super) struct Rolls<'r> {
     modes: OnceCell<Roll<'r>>,
     scopes: OnceCell<Roll<'r>>,
     keyboards: OnceCell<Roll<'r>>,
+    palettes: OnceCell<Roll<'r>>,
 }
 
 fn strs<'r>(names: impl IntoIterator<Item = &'r String>) -> impl Iterator<Item = &'r str> {
@@ -108,7 +109,12 @@ impl<'r> Rolls<'r> {
     }
 
     pub fn layouts(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.layouts.get_or_init(|| Roll::of("layout", strs(rice.layout.keys()).chain(LayoutKind::BUILT.map(LayoutKind::word))))
+        self.layouts
+            .get_or_init(|| Roll::of("layout", strs(rice.layout.keys()).chain(LayoutKind::ALL.iter().map(|kind| kind.word()))))
+    }
+
+    pub fn palettes(&self, rice: &'r Rice) -> &Roll<'r> {
+        self.palettes.get_or_init(|| Roll::of("palette", strs(rice.palette.all.keys())))
     }
 
     pub fn programs(&self, rice: &'r Rice) -> &Roll<'r> {

@@ -4,8 +4,8 @@ use super::Looker;
 use crate::load::{Span, Tree};
 use crate::problem::{Problem, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
-use crate::rice::{Colour, Fill, Module, Palette, StyleRule, TEXT_PROPERTIES};
-use crate::style::{ELEMENTS, Kin, LEAST_LARGE, Place, State, contrast, each_drawn, least, place, resolve, said, under, worst};
+use crate::rice::{Colour, Module, Palette, StyleRule, TEXT_PROPERTIES};
+use crate::style::{ELEMENTS, Place, State, contrast, each_drawn, place, said};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     if let Some(branch) = looker.tree.entries.get("style").and_then(Tree::branch) {
@@ -155,17 +155,8 @@ fn legible(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let palette = &rice.palette.current;
     let mut told: Vec<Span> = Vec::new();
     for drawn in each_drawn(rice) {
-        let chain: Vec<Kin<'_>> =
-            drawn.kin.iter().map(|kin| Kin { kind: kin.kind, name: &kin.name, states: &kin.states }).collect();
-        let styles: Vec<_> = (1..=chain.len()).map(|len| resolve(rice, &chain[..len])).collect();
-        let Some(style) = styles.last() else { continue };
-        let mut fills: Vec<&Fill> = vec![&rice.backdrop.fill];
-        // The name of a workspace stands beside its mark, not on it.
-        let beside = usize::from(drawn.kin.last().is_some_and(|kin| kin.kind == "bar.mark"));
-        fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
-        let below = under(&fills, palette.paper);
-        let (needed, what) = if drawn.text { (least(&style.face), "text") } else { (LEAST_LARGE, "drawings") };
-        let Some((found, on)) = worst(style.ink, &below).filter(|(found, _)| *found < needed) else { continue };
+        let Some(met) = drawn.meets(rice).filter(|met| met.contrast < met.least) else { continue };
+        let (found, on, chain) = (met.contrast, met.on, drawn.chain());
         // The place is where the ink is said, else the fill, else the palette's colour.
         let meant = drawn.kin.last().map(|kin| {
             let name = if kin.name.is_empty() { String::new() } else { format!(".{}", kin.name) };
@@ -180,7 +171,7 @@ fn legible(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             steps.push(property);
             looker.node(&steps).map(|node| node.span)
         };
-        let role = Palette::ROLES.iter().find(|role| palette.role(role) == Some(Colour { a: 255, ..style.ink }));
+        let role = Palette::ROLES.iter().find(|role| palette.role(role) == Some(Colour { a: 255, ..met.ink }));
         let of_palette = || looker.node(&["palette", &rice.palette.name, role?]).map(|node| node.span);
         let ground = || {
             let role = Palette::ROLES.iter().find(|role| palette.role(role) == Some(on))?;
@@ -204,9 +195,9 @@ fn legible(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
         } else {
             "3 is the least for drawings (WCAG 2.2, 1.4.11)"
         };
-        let rule = if drawn.text && needed < 4.0 { "3 is the least for large text (WCAG 2.2, 1.4.3)" } else { rule };
+        let rule = if drawn.text && met.least < 4.0 { "3 is the least for large text (WCAG 2.2, 1.4.3)" } else { rule };
         let title =
-            if drawn.text { format!("text of {who} is hard to read") } else { format!("{what} of {who} are hard to see") };
+            if drawn.text { format!("text of {who} is hard to read") } else { format!("drawings of {who} are hard to see") };
         let problem = Problem::warning("style/contrast", title);
         let note = format!("contrast {} on {}; {rule}", rounded(found), colour_in_words(palette, on));
         let problem = problem.at(span, note);

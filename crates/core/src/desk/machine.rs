@@ -2,13 +2,38 @@
 
 use std::rc::Rc;
 
-use foldhash::HashMap;
-
-use super::action::{Action, Bars, MainChange, Way, Which};
+use super::action::{Action, Bars, Like, Reach, Setting, ShotOf, ShotTo, Switch, Target, Way, Which};
 use super::area::Area;
-use super::state::{Arrangement, Desk, FrameAt, MonitorFacts};
-use super::window::{Window, WindowFacts, WindowId};
-use crate::rice::{NewPlace, Rice};
+use super::arrangement::{Arrangement, Placed};
+use super::layout::{Cannot, Change};
+use super::refusal::Refusal;
+use super::state::{Desk, MonitorFacts};
+use super::window::{Shelf, WindowFacts, WindowId};
+use crate::rice::{Rice, Side};
+
+/// What a program asks for a window.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Asked {
+    /// To be over all of its monitor, or no longer.
+    Full(Switch),
+    /// To be on every workspace, or no longer.
+    Peg(Switch),
+    /// To be out of sight.
+    Tuck,
+    /// To be over the others or below them, or no longer.
+    Shelf(Shelf, Switch),
+    /// To call, or no longer.
+    Call(Switch),
+    /// Another place or size of its contents on the screen; only one that floats has a say in it.
+    Place {
+        /// Left and top, as far as it says.
+        at: (Option<i32>, Option<i32>),
+        /// Width and height, as far as it says.
+        size: (Option<i32>, Option<i32>),
+    },
+    /// To be on a workspace.
+    Workspace(String),
+}
 
 /// What happens to a desk.
 #[derive(Debug, Clone)]
@@ -19,12 +44,22 @@ pub enum Event {
     Goes(WindowId),
     /// A window's title changed.
     Retitled(WindowId, String),
+    /// What is known of a window changed otherwise: its sizes, or what it belongs to.
+    Changes(WindowId, Box<WindowFacts>),
+    /// A program asks something for a window.
+    Asks(WindowId, Asked),
     /// A window calls, or no longer does.
     Calls(WindowId, bool),
     /// The person points at a window, or asks for it.
     Wanted(WindowId),
     /// The person points at something of ours on a monitor, by its number.
     Pointed(usize),
+    /// A person pulls an edge of the focused window, in pixels of the screen.
+    Pulled(Reach),
+    /// A person dropped a tile at a place of the screen.
+    Dropped(WindowId, i32, i32),
+    /// A person drags a window to an area of the screen: with its frame, and these of its edges.
+    Dragged(WindowId, Area, Vec<Side>),
     /// The monitors are these now.
     Monitors(Vec<MonitorFacts>),
     /// The settings are these now.
@@ -36,15 +71,15 @@ pub enum Event {
 /// What a stage must do.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Effect {
-    /// Put a window into an area.
+    /// Put a window into a place.
     Place {
         /// The window.
         window: WindowId,
-        /// The area inside its frame.
-        area: Area,
+        /// The place.
+        placed: Placed,
     },
-    /// Lay these windows over all the others, the first lowest.
-    Stack(Vec<WindowId>),
+    /// A window says something else with a frame that lies over other windows.
+    Frame(WindowId),
     /// Show a window.
     Show(WindowId),
     /// Take a window out of sight.
@@ -62,11 +97,16 @@ pub enum Effect {
         /// Added to its environment.
         env: Vec<(String, String)>,
     },
-    /// Paint these areas behind the windows again.
-    Paint(Vec<Area>),
+    /// Keep a picture of an area of the screen.
+    Keep(Area, ShotTo),
+    /// A setting is to be another until the next reload, or from now on.
+    Set(Setting),
     /// Why nothing happened, for whoever asked.
-    Refused(String),
+    Refused(Refusal),
 }
+
+/// One step of `grow`, `shrink`, and of moving what floats, in pixels of the settings.
+const STEP: i32 = 40;
 
 impl Desk {
     /// One step.
@@ -77,19 +117,15 @@ impl Desk {
         match event {
             Event::Appears(id, facts) => self.appear(id, facts),
             Event::Goes(id) => self.forget(id),
-            Event::Retitled(id, title) => {
-                if let Some(window) = self.windows.get_mut(&id) {
-                    window.facts.title = title;
-                }
-            }
-            Event::Calls(id, calls) => {
-                let focused = self.focused() == Some(id);
-                if let Some(window) = self.windows.get_mut(&id) {
-                    window.urgent = calls && !focused;
-                }
-            }
+            Event::Retitled(id, title) => self.retitle(id, title),
+            Event::Changes(id, facts) => self.changes(id, *facts),
+            Event::Asks(id, asked) => self.asks(id, asked),
+            Event::Calls(id, calls) => self.calls(id, calls),
             Event::Wanted(id) => self.want(id),
             Event::Pointed(monitor) => self.monitor = monitor.min(self.monitors.len() - 1),
+            Event::Pulled(Reach { side, by }) => drop(self.change_tiles(Change::Edge(side, by.unwrap_or(0)))),
+            Event::Dropped(id, x, y) => self.dropped(id, x, y),
+            Event::Dragged(id, area, edges) => self.dragged(id, area, edges),
             Event::Monitors(facts) => self.set_up(facts),
             Event::Settings(rice) => {
                 let facts = self.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
@@ -98,104 +134,58 @@ impl Desk {
             }
             Event::Act(action) => self.act(action, &mut effects),
         }
+        self.peg();
+        let laid = self.settle();
         if let Some(window) = self.focused().and_then(|id| self.windows.get_mut(&id)) {
             window.urgent = false;
         }
-        let new = self.arrange();
+        let new = self.arrange(laid);
         self.tell(&old_rice, &new, &mut effects);
         self.shown = new;
         effects
     }
 
     /// The difference between what is shown and what is to be shown, as effects.
-    fn tell<'a>(&'a self, old_rice: &Rc<Rice>, new: &'a Arrangement, effects: &mut Vec<Effect>) {
+    fn tell(&self, old_rice: &Rc<Rice>, new: &Arrangement, effects: &mut Vec<Effect>) {
         let old = &self.shown;
-        for (id, placed) in &new.placed {
-            if old.placed.get(id) != Some(placed) {
-                effects.push(Effect::Place { window: *id, area: placed.area });
+        let other_frames = !Rc::ptr_eq(old_rice, &self.rice)
+            && (old_rice.frame != self.rice.frame || old_rice.palette.current.paper != self.rice.palette.current.paper);
+        // Mostly the same windows are seen in the same order.
+        let alike = old.placed.len() == new.placed.len() && old.placed.keys().eq(new.placed.keys());
+        for (at, (id, placed)) in new.placed.iter().enumerate() {
+            let before = if alike { old.placed.get_index(at).map(|(_, before)| before) } else { old.placed.get(id) };
+            match before {
+                Some(before) if before.same_place(placed) => {
+                    if placed.framed() && placed.over() && (other_frames || before.state != placed.state) {
+                        effects.push(Effect::Frame(*id));
+                    }
+                }
+                _ => effects.push(Effect::Place { window: *id, placed: *placed }),
             }
         }
-        effects.extend(new.placed.keys().filter(|id| !old.placed.contains_key(*id)).map(|id| Effect::Show(*id)));
-        let over = |all: &Arrangement| -> Vec<WindowId> {
-            all.placed.iter().filter(|(_, placed)| placed.floating).map(|(id, _)| *id).collect()
-        };
-        let (shown, above) = (new.placed.keys().any(|id| !old.placed.contains_key(id)), over(new));
-        // A window that is shown comes over all that is there.
-        if !above.is_empty() && (shown || above != over(old)) {
-            effects.push(Effect::Stack(above));
+        if !alike {
+            effects.extend(new.placed.keys().filter(|id| !old.placed.contains_key(*id)).map(|id| Effect::Show(*id)));
+            let gone = old.placed.keys().filter(|id| !new.placed.contains_key(*id));
+            effects.extend(gone.filter(|id| self.windows.contains_key(*id)).map(|id| Effect::Hide(*id)));
         }
-        let gone = old.placed.keys().filter(|id| !new.placed.contains_key(*id));
-        effects.extend(gone.filter(|id| self.windows.contains_key(*id)).map(|id| Effect::Hide(*id)));
         // One that appears where nobody sees it was mapped by nobody, or is there already.
         effects.extend(self.appeared.filter(|id| !new.placed.contains_key(id)).map(Effect::Hide));
         if old.focus != new.focus {
             effects.push(Effect::Focus(new.focus));
         }
-        let mut damage: Vec<Area> = Vec::new();
-        if !Rc::ptr_eq(old_rice, &self.rice) && old_rice.backdrop != self.rice.backdrop {
-            damage.extend(self.monitors.iter().map(|monitor| monitor.facts.area));
-        } else {
-            let looks_change = !Rc::ptr_eq(old_rice, &self.rice) && old_rice.frame != self.rice.frame;
-            let reach = old_rice.frame.glow.width.0.max(self.rice.frame.glow.width.0) + 1;
-            let reach = (f64::from(reach) * self.most_scale()).ceil() as i32;
-            let by_window = |all: &'a [FrameAt]| -> HashMap<WindowId, &'a FrameAt> {
-                all.iter().map(|frame| (frame.window, frame)).collect()
-            };
-            let (before, after) = (by_window(&old.frames), by_window(&new.frames));
-            let changed =
-                |frame: &&FrameAt, others: &HashMap<WindowId, &FrameAt>| looks_change || others.get(&frame.window) != Some(frame);
-            let gone = old.frames.iter().filter(|frame| changed(frame, &after));
-            let frames = gone.chain(new.frames.iter().filter(|frame| changed(frame, &before)));
-            damage.extend(frames.map(|frame| frame.area.inset(-reach)));
-        }
-        damage.dedup();
-        if !damage.is_empty() {
-            effects.push(Effect::Paint(damage));
-        }
     }
 
-    fn appear(&mut self, id: WindowId, facts: WindowFacts) {
-        if self.windows.contains_key(&id) {
-            return;
+    pub(super) fn want(&mut self, id: WindowId) {
+        if self.windows.get(&id).is_some_and(|window| window.tucked) {
+            self.untuck(id);
         }
-        let named =
-            facts.workspace.as_ref().and_then(|name| self.workspaces.iter().position(|workspace| workspace.name == *name));
-        // What belongs to a window is where that is.
-        let parent = facts.parent.and_then(|parent| self.windows.get(&parent)).map(|parent| parent.workspace);
-        let at = parent.or(named).unwrap_or_else(|| self.workspace());
-        let (name, rule) = self.workspaces[at].rule();
-        let (new, mains) = (rule.new, self.workspaces[at].memory.get(name).map_or(1, |layout| layout.mains(rule)));
-        let workspace = &mut self.workspaces[at];
-        let place = match new {
-            NewPlace::Main => 0,
-            NewPlace::StackStart => mains.min(workspace.windows.len()),
-            NewPlace::AfterFocus => {
-                let focused = workspace.focus.last().and_then(|focused| workspace.windows.iter().position(|id| id == focused));
-                focused.map_or(workspace.windows.len(), |at| at + 1)
-            }
-            NewPlace::StackEnd => workspace.windows.len(),
-        };
-        workspace.windows.insert(place, id);
-        workspace.focus.push(id);
-        let floating = facts.floats();
-        self.windows.insert(id, Window { facts, workspace: at, urgent: false, floating });
-        self.appeared = Some(id);
-    }
-
-    fn forget(&mut self, id: WindowId) {
-        self.windows.shift_remove(&id);
-        for workspace in &mut self.workspaces {
-            workspace.windows.retain(|other| *other != id);
-            workspace.focus.retain(|other| *other != id);
-        }
-    }
-
-    fn want(&mut self, id: WindowId) {
-        let Some(at) = self.windows.get(&id).map(|window| window.workspace) else { return };
+        let Some((at, focusable)) = self.windows.get(&id).map(|window| (window.workspace, window.focusable)) else { return };
         self.show(at);
-        let focus = &mut self.workspaces[at].focus;
-        focus.retain(|other| *other != id);
-        focus.push(id);
+        if focusable {
+            let focus = &mut self.workspaces[at].focus;
+            focus.retain(|other| *other != id);
+            focus.push(id);
+        }
     }
 
     /// Shows a workspace on its monitor and takes the focus there.
@@ -209,7 +199,7 @@ impl Desk {
         }
     }
 
-    fn which(&self, which: &Which) -> Result<usize, String> {
+    fn which(&self, which: &Which) -> Result<usize, Refusal> {
         let here = self.workspace();
         let own: Vec<usize> =
             (0..self.workspaces.len()).filter(|at| self.workspaces[*at].monitor == self.monitor || *at == here).collect();
@@ -220,24 +210,9 @@ impl Desk {
             Which::Back => self.back.filter(|back| *back < self.workspaces.len()).unwrap_or(here),
             Which::Named(name) => {
                 let found = self.workspaces.iter().position(|workspace| workspace.name == *name);
-                found.ok_or_else(|| format!("there is no workspace {name}"))?
+                found.ok_or_else(|| Refusal::No("workspace", name.clone()))?
             }
         })
-    }
-
-    fn send(&mut self, which: &Which, effects: &mut Vec<Effect>) -> Option<usize> {
-        let to = match self.which(which) {
-            Ok(to) => to,
-            Err(why) => {
-                effects.push(Effect::Refused(why));
-                return None;
-            }
-        };
-        let here = self.workspace();
-        if let Some(id) = self.focused().filter(|_| to != here) {
-            self.bring(id, to, None);
-        }
-        Some(to)
     }
 
     /// The variables that everything the desk starts is given.
@@ -246,48 +221,178 @@ impl Desk {
     }
 
     fn act(&mut self, action: Action, effects: &mut Vec<Effect>) {
-        match action {
-            Action::None => {}
-            Action::Open(name) => match self.rice.program.get(&name) {
-                Some(program) => {
-                    let own = program.env.iter().map(|(name, value)| (name.clone(), value.clone()));
-                    effects.push(Effect::Start { argv: program.run.clone(), env: self.environment().chain(own).collect() });
-                }
-                None => effects.push(Effect::Refused(format!("there is no program {name}"))),
-            },
-            Action::Run(argv) => effects.push(Effect::Start { argv, env: self.environment().collect() }),
-            Action::Close => effects.extend(self.focused().map(Effect::Close)),
-            Action::Kill => effects.extend(self.focused().map(Effect::Kill)),
-            Action::Focus(way) => match self.neighbour(way) {
-                Some(to) => self.want(to),
-                None => self.monitor = self.beyond(way).unwrap_or(self.monitor),
-            },
-            Action::Move(way) => self.move_window(way),
-            Action::Go(which) => match self.which(&which) {
-                Ok(at) => self.show(at),
-                Err(why) => effects.push(Effect::Refused(why)),
-            },
-            Action::Send(which) => {
-                self.send(&which, effects);
-            }
-            Action::Carry(which) => {
-                if let Some(to) = self.send(&which, effects) {
-                    self.show(to);
-                }
-            }
-            Action::Layout(which) => self.change_layout(&which, effects),
-            Action::Main(change) => self.change_main(change, effects),
-            Action::BarToggle(Bars { name, here }) => self.toggle_bars(name.as_deref(), here, effects),
-            Action::Fold(name) => self.fold(&name, effects),
-            // Keys and the session itself are the desktop's.
-            Action::Mode(_) | Action::Keyboard(_) | Action::Press(_) | Action::KeysSheet | Action::Reload | Action::Quit => {}
+        if let Err(why) = self.done(action, effects) {
+            effects.push(Effect::Refused(why));
         }
     }
 
-    /// The window changes places with its neighbour; over the edge of a monitor it takes a place there.
+    /// An action; why it was not done.
+    fn done(&mut self, action: Action, effects: &mut Vec<Effect>) -> Result<(), Refusal> {
+        let start = |desk: &Desk, argv: Vec<String>| Effect::Start { argv, env: desk.environment().collect() };
+        match action {
+            Action::None => {}
+            Action::All(all) => all.into_iter().try_for_each(|action| self.done(action, effects))?,
+            Action::Open(name) => effects.push(self.open(&name)?),
+            Action::Summon(name) => effects.extend(self.summon(&name)?),
+            Action::Run(argv) => effects.push(start(self, argv)),
+            Action::Shell(line) => effects.push(start(self, ["/bin/sh", "-c", line.as_str()].map(str::to_owned).to_vec())),
+            Action::Close => effects.extend(self.focused().map(Effect::Close)),
+            Action::Kill => effects.extend(self.focused().map(Effect::Kill)),
+            Action::FocusMonitor(to) => self.monitor = self.which_monitor(&to)?,
+            Action::Focus(target) => match (self.target(&target)?, target) {
+                (Some(to), _) => self.want(to),
+                (None, Target::Way(way)) => self.monitor = self.beyond(way).unwrap_or(self.monitor),
+                (None, _) => {}
+            },
+            Action::Move(way) => self.move_window(way),
+            Action::Grow(Reach { side, by }) => self.reach(side, by.unwrap_or(STEP))?,
+            Action::Shrink(Reach { side, by }) => self.reach(side, -by.unwrap_or(STEP))?,
+            Action::Float(switch) => self.float(switch),
+            Action::Full(switch) => self.change(|window| window.full = switch.of(window.full)),
+            Action::Peg(switch) => self.change(|window| window.pegged = switch.of(window.pegged)),
+            Action::Tuck => self.focused().into_iter().for_each(|id| self.tuck(id)),
+            Action::Untuck(like) => self.fetch(like.as_ref())?,
+            Action::Go(which) => {
+                let at = self.which(&which)?;
+                self.show(at);
+            }
+            Action::Send(which) => {
+                let to = self.which(&which)?;
+                self.send(to, false);
+            }
+            Action::Carry(which) => {
+                let to = self.which(&which)?;
+                self.send(to, true);
+            }
+            Action::SendMonitor(to) => self.send(self.monitors[self.which_monitor(&to)?].workspace, false),
+            Action::CarryMonitor(to) => self.send(self.monitors[self.which_monitor(&to)?].workspace, true),
+            Action::Layout(which) => self.change_layout(&which)?,
+            Action::Main(change) => self.change_tiles(Change::Main(change))?,
+            Action::Column(change) => self.change_tiles(Change::Column(change))?,
+            Action::BarToggle(Bars { name, here }) => self.toggle_bars(name.as_deref(), here)?,
+            Action::Fold(name) => self.fold(&name)?,
+            Action::Palette(which) => effects.push(self.other_palette(&which)?),
+            Action::Screenshot(shot) => effects.push(Effect::Keep(self.shot(shot.of)?, shot.to)),
+            Action::Set(setting) => effects.push(Effect::Set(setting)),
+            // Keys and the session itself are the desktop's.
+            Action::Mode(_) | Action::Keyboard(_) | Action::Press(_) | Action::KeysSheet | Action::MonitorsKeep => {}
+            Action::Reload | Action::Quit => {}
+        }
+        Ok(())
+    }
+
+    fn open(&self, name: &str) -> Result<Effect, Refusal> {
+        let program = self.rice.program.get(name).ok_or_else(|| Refusal::No("program", name.to_owned()))?;
+        let own = program.env.iter().map(|(name, value)| (name.clone(), value.clone()));
+        Ok(Effect::Start { argv: program.run.clone(), env: self.environment().chain(own).collect() })
+    }
+
+    /// The window of a program is fetched, or tucked away when it has the focus; without one the program is started.
+    fn summon(&mut self, name: &str) -> Result<Option<Effect>, Refusal> {
+        let program = self.rice.program.get(name).ok_or_else(|| Refusal::No("program", name.to_owned()))?;
+        let own = |id: &WindowId| self.windows.get(id).is_some_and(|one| one.facts.app.eq_ignore_ascii_case(program.app()));
+        let focused = self.focused().filter(own);
+        let latest = || self.tucked.iter().rev().chain(self.windows.keys()).find(|id| own(id)).copied();
+        match (focused, latest()) {
+            (Some(id), _) => self.tuck(id),
+            (None, Some(id)) => {
+                let here = self.workspace();
+                let elsewhere = self.windows.get(&id).is_some_and(|window| !window.tucked && window.workspace != here);
+                if elsewhere && self.floats(id) {
+                    self.bring(id, here, None);
+                }
+                self.want(id);
+            }
+            (None, None) => return self.open(name).map(Some),
+        }
+        Ok(None)
+    }
+
+    /// Changes something of the focused window.
+    fn change(&mut self, change: impl FnOnce(&mut super::window::Window)) {
+        if let Some(window) = self.focused().and_then(|id| self.windows.get_mut(&id)) {
+            change(window);
+        }
+    }
+
+    /// The focused window floats, or is a tile.
+    fn float(&mut self, switch: Switch) {
+        let Some(id) = self.focused() else { return };
+        let unplaced = self.windows.get(&id).is_some_and(|window| window.place.w == 0);
+        let place = unplaced.then(|| self.first_place(id));
+        if let Some(window) = self.windows.get_mut(&id) {
+            window.floating = switch.of(window.floating);
+            window.place = place.unwrap_or(window.place);
+        }
+    }
+
+    /// Puts a window out of sight until it is fetched.
+    pub(super) fn tuck(&mut self, id: WindowId) {
+        if let Some(window) = self.windows.get_mut(&id).filter(|window| !window.tucked) {
+            window.tucked = true;
+            let workspace = &mut self.workspaces[window.workspace];
+            workspace.windows.retain(|other| *other != id);
+            workspace.focus.retain(|other| *other != id);
+            self.tucked.push(id);
+        }
+    }
+
+    /// A window that was put out of sight comes to the workspace that has the focus.
+    fn untuck(&mut self, id: WindowId) {
+        let here = self.workspace();
+        self.tucked.retain(|other| *other != id);
+        if let Some(window) = self.windows.get_mut(&id) {
+            window.tucked = false;
+            self.bring(id, here, None);
+        }
+    }
+
+    /// A window that was put out of sight is fetched: the last one, or one that matches.
+    fn fetch(&mut self, like: Option<&Like>) -> Result<(), Refusal> {
+        let meant = |id: &&WindowId| {
+            let facts = self.windows.get(*id).map(|window| &window.facts);
+            like.is_none_or(|like| facts.is_some_and(|facts| like.matches(facts)))
+        };
+        let found = self.tucked.iter().rev().find(meant).copied();
+        let none = || like.map_or(Refusal::NothingTucked, |like| Refusal::NotTucked(like.clone()));
+        self.want(found.ok_or_else(none)?);
+        Ok(())
+    }
+
+    /// The focused window goes to a workspace; `follow`: the focus goes there too.
+    fn send(&mut self, to: usize, follow: bool) {
+        let here = self.workspace();
+        if let Some(id) = self.focused().filter(|_| to != here) {
+            if let Some(window) = self.windows.get_mut(&id) {
+                window.pegged = false;
+            }
+            self.bring(id, to, None);
+        }
+        if follow {
+            self.show(to);
+        }
+    }
+
+    /// The window changes places with its neighbour; over the edge of a monitor it takes a place there. One that floats goes
+    /// a step that way.
     fn move_window(&mut self, way: Way) {
         let Some(id) = self.focused() else { return };
         let here = self.workspace();
+        if self.floats(id)
+            && let Some(side) = way.side()
+        {
+            let monitor = self.workspaces[here].monitor;
+            let (step, area) = (super::state::times(STEP, self.scale(monitor)), self.float_area(id, monitor));
+            let (x, y) = match side {
+                Side::Left => (-step, 0),
+                Side::Right => (step, 0),
+                Side::Top => (0, -step),
+                Side::Bottom => (0, step),
+            };
+            let screen = self.monitors[monitor].facts.area;
+            let to = super::floating::kept(Area { x: area.x + x, y: area.y + y, ..area }, screen);
+            return self.resize(id, to, []);
+        }
         match self.neighbour(way).map(|to| (to, self.windows[&to].workspace)) {
             Some((to, at)) if at == here => self.swap(id, to),
             Some((to, at)) => {
@@ -305,7 +410,7 @@ impl Desk {
     }
 
     /// Two windows of one workspace change places.
-    fn swap(&mut self, a: WindowId, b: WindowId) {
+    pub(super) fn swap(&mut self, a: WindowId, b: WindowId) {
         let Some(at) = self.windows.get(&a).map(|window| window.workspace) else { return };
         let windows = &mut self.workspaces[at].windows;
         if let (Some(a), Some(b)) = (windows.iter().position(|id| *id == a), windows.iter().position(|id| *id == b)) {
@@ -313,7 +418,69 @@ impl Desk {
         }
     }
 
-    fn change_layout(&mut self, which: &Which, effects: &mut Vec<Effect>) {
+    /// An edge of the focused window goes out by so many pixels of the settings, or in.
+    fn reach(&mut self, side: Side, by: i32) -> Result<(), Refusal> {
+        let Some(id) = self.focused() else { return Ok(()) };
+        let by = super::state::times(by, self.scale(self.monitor));
+        if self.floats(id) {
+            self.stretch(id, side, by);
+            return Ok(());
+        }
+        self.change_tiles(Change::Edge(side, by))
+    }
+
+    /// Changes something of the layout of the workspace that has the focus.
+    pub(super) fn change_tiles(&mut self, change: Change) -> Result<(), Refusal> {
+        let at = self.workspace();
+        let name = self.workspaces[at].rule().0.clone();
+        let Some(mut layout) = self.workspaces[at].memory.remove(&name) else { return Ok(()) };
+        let changed = self.ask(at, |ask, _| layout.change(change, ask));
+        self.workspaces[at].memory.insert(name.clone(), layout);
+        match changed {
+            Ok(order) => self.reorder(at, &order),
+            Err(Cannot::Stays) => {}
+            Err(Cannot::Nothing) => {
+                let what = match change {
+                    Change::Main(_) => "no main area",
+                    Change::Column(_) => "no columns",
+                    Change::Edge(..) => "no edges that can be moved",
+                };
+                return Err(Refusal::Layout(name, what));
+            }
+        }
+        Ok(())
+    }
+
+    /// The area of a picture: all monitors, or the focused window with its frame.
+    fn shot(&self, of: ShotOf) -> Result<Area, Refusal> {
+        if of != ShotOf::Window {
+            let all = self.monitors.iter().map(|monitor| monitor.facts.area).reduce(Area::union);
+            return Ok(all.unwrap_or_default());
+        }
+        let placed = self.focused().and_then(|id| self.shown.placed.get(&id)).ok_or(Refusal::NoFocus)?;
+        Ok(placed.outer.overlap(placed.clip).unwrap_or(placed.area))
+    }
+
+    /// The effect of using another palette.
+    fn other_palette(&self, which: &Which) -> Result<Effect, Refusal> {
+        let palettes: Vec<&String> = self.rice.palette.all.keys().collect();
+        let name = match which {
+            Which::Named(name) => palettes.iter().find(|known| **known == name).copied(),
+            _ => {
+                let at = palettes.iter().position(|name| **name == self.rice.palette.name).map_or(0, |at| at + 1);
+                palettes.get(at % palettes.len().max(1)).copied()
+            }
+        };
+        match name {
+            Some(name) => {
+                let (path, value) = ("palette.use".to_owned(), name.clone());
+                Ok(Effect::Set(Setting { path, value, keep: false }))
+            }
+            None => Err(Refusal::No("palette", which.to_string())),
+        }
+    }
+
+    fn change_layout(&mut self, which: &Which) -> Result<(), Refusal> {
         let at = self.workspace();
         let layouts = self.workspaces[at].layouts.clone();
         let now = self.workspaces[at].layout;
@@ -323,47 +490,25 @@ impl Desk {
             Which::Back => Some(now),
             Which::Named(name) => layouts.iter().position(|(layout, _)| layout == name),
         };
-        match to {
-            Some(to) => self.workspaces[at].layout = to,
-            None => {
-                let names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
-                effects.push(Effect::Refused(format!(
-                    "{which} is not among the layouts here: {}",
-                    crate::problem::in_words(&names)
-                )));
+        let none = || {
+            let names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
+            Refusal::NotAmong(which.clone(), crate::problem::in_words(&names))
+        };
+        self.workspaces[at].layout = to.ok_or_else(none)?;
+        // What has never floated gets a place where all do.
+        for id in self.workspaces[at].windows.clone() {
+            if self.floats(id) && self.windows[&id].place.w == 0 {
+                let place = self.first_place(id);
+                self.windows[&id].place = place;
             }
         }
+        Ok(())
     }
 
-    fn change_main(&mut self, change: MainChange, effects: &mut Vec<Effect>) {
-        let at = self.workspace();
-        let (done, layout, first, second) = self.ask(at, |ask, layout| {
-            let mut layout = layout.clone();
-            let done = layout.change(change, ask);
-            (done, layout, ask.tiles.first().map(|tile| tile.id), ask.tiles.get(1).map(|tile| tile.id))
-        });
-        let name = self.workspaces[at].rule().0.clone();
-        if done.is_err() {
-            effects.push(Effect::Refused(format!("the layout {name} has no main area")));
-            return;
-        }
-        self.workspaces[at].memory.insert(name, layout);
-        if change == MainChange::Swap {
-            let focused = self.focused();
-            let other = if focused == first { second } else { focused };
-            if let (Some(first), Some(other)) = (first, other) {
-                self.swap(first, other);
-            }
-        }
-    }
-
-    fn toggle_bars(&mut self, name: Option<&str>, here: bool, effects: &mut Vec<Effect>) {
+    fn toggle_bars(&mut self, name: Option<&str>, here: bool) -> Result<(), Refusal> {
         let names: Vec<String> = match name {
             Some(name) if self.rice.bar.contains_key(name) => vec![name.to_owned()],
-            Some(name) => {
-                effects.push(Effect::Refused(format!("there is no bar {name}")));
-                return;
-            }
+            Some(name) => return Err(Refusal::No("bar", name.to_owned())),
             None => self.rice.bar.keys().cloned().collect(),
         };
         let monitor = self.monitors[self.monitor].facts.name.clone();
@@ -379,52 +524,19 @@ impl Desk {
                 self.turned_bars.insert(key);
             }
         }
+        Ok(())
     }
 
-    fn fold(&mut self, name: &str, effects: &mut Vec<Effect>) {
+    fn fold(&mut self, name: &str) -> Result<(), Refusal> {
         match self.rice.module.get(name) {
             Some(module) if !module.group.is_empty() => {
                 if !self.turned_groups.remove(name) {
                     self.turned_groups.insert(name.to_owned());
                 }
             }
-            Some(_) => effects.push(Effect::Refused(format!("the module {name} has no group to fold"))),
-            None => effects.push(Effect::Refused(format!("there is no module {name}"))),
+            Some(_) => return Err(Refusal::NoGroup(name.to_owned())),
+            None => return Err(Refusal::No("module", name.to_owned())),
         }
-    }
-
-    /// The window that lies in a direction, over the edge of a monitor too.
-    fn neighbour(&self, way: Way) -> Option<WindowId> {
-        let at = self.workspace();
-        let workspace = &self.workspaces[at];
-        let focused = self.focused()?;
-        let order = &workspace.windows;
-        let here = order.iter().position(|id| *id == focused)?;
-        match way {
-            Way::Next => order.get((here + 1) % order.len()).copied(),
-            Way::Prev => order.get((here + order.len() - 1) % order.len()).copied(),
-            Way::Last => workspace.focus.iter().rev().nth(1).copied(),
-            Way::Left | Way::Right | Way::Up | Way::Down => {
-                let arrangement = &self.shown;
-                let from = arrangement.frames.iter().find(|frame| frame.window == focused)?.area;
-                let (fx, fy) = from.centre2();
-                let score = |frame: &&FrameAt| {
-                    let (x, y) = frame.area.centre2();
-                    let (along, across) = match way {
-                        Way::Left => (fx - x, y - fy),
-                        Way::Right => (x - fx, y - fy),
-                        Way::Up => (fy - y, x - fx),
-                        _ => (y - fy, x - fx),
-                    };
-                    (frame.window != focused && along > 0 && along >= across.abs() / 2).then_some(along + 2 * across.abs())
-                };
-                arrangement
-                    .frames
-                    .iter()
-                    .filter_map(|frame| Some((score(&frame)?, frame.window)))
-                    .min_by_key(|(score, _)| *score)
-                    .map(|(_, id)| id)
-            }
-        }
+        Ok(())
     }
 }

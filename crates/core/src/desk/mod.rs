@@ -1,15 +1,34 @@
 //! The desk: one pure state machine. State and event give state and effects; it knows no display server.
 
 mod action;
+mod appear;
 mod area;
+mod arrangement;
+mod bars;
+mod edid;
+mod floating;
+mod focus;
 pub mod layout;
+mod level;
 mod machine;
 mod monitors;
+mod outputs;
+mod refusal;
+mod rules;
 mod state;
 mod window;
 
-pub use action::{ACTIONS, Action, Bars, MainChange, Thing, UnknownAction, Way, Which, action_choices, shell_line, shell_words};
+pub use action::{
+    ACTIONS, Action, Bars, ColumnChange, Like, MainChange, Reach, Setting, Shot, ShotOf, ShotTo, Switch, Target, Thing,
+    ToMonitor, UnknownAction, Way, Which, action_choices, shell_line, shell_words,
+};
 pub use area::Area;
-pub use machine::{Effect, Event};
-pub use state::{Arrangement, Desk, FrameAt, FrameState, LayoutSketch, Monitor, MonitorFacts, Placed, Workspace};
-pub use window::{Window, WindowFacts, WindowId};
+pub use arrangement::{Arrangement, FrameState, Placed, TabStrip};
+pub use edid::edid;
+pub use level::Level;
+pub use machine::{Asked, Effect, Event};
+pub use outputs::{Lit, Output, OutputMode, Plan, arranges, plan};
+pub use refusal::Refusal;
+pub use rules::{Judged, Subject, in_order as rules_in_order, judge};
+pub use state::{Desk, LayoutSketch, Monitor, MonitorFacts, Workspace};
+pub use window::{Asks, Shelf, Steps, Window, WindowFacts, WindowId};

@@ -3,11 +3,25 @@
 use super::area::Area;
 use super::state::{Desk, Monitor, MonitorFacts, Workspace};
 use super::{Way, WindowId};
+use crate::rice::{Glob, MonitorRule, Rice};
 
 impl MonitorFacts {
     /// A monitor that is not the primary one.
     pub fn new(name: impl Into<String>, area: Area) -> MonitorFacts {
-        MonitorFacts { name: name.into(), area, primary: false }
+        MonitorFacts { name: name.into(), maker: String::new(), area, primary: false }
+    }
+
+    /// Whether a pattern of a rice means it: by its output, by its maker, or by its place.
+    pub fn is(&self, pattern: &Glob) -> bool {
+        let place = || format!("{},{}", self.area.x, self.area.y);
+        pattern.matches(&self.name) || pattern.matches(&self.maker) || pattern.matches(&place())
+    }
+}
+
+impl Rice {
+    /// What it says of a monitor.
+    pub fn of_monitor(&self, facts: &MonitorFacts) -> Option<&MonitorRule> {
+        self.monitor.values().find(|rule| facts.is(&rule.r#match))
     }
 }
 
@@ -46,9 +60,11 @@ impl Desk {
         let rice = self.rice.clone();
         let says = |name: &str| {
             let listed = rice.monitor.values().filter(|rule| rule.workspaces.iter().any(|listed| listed == name));
-            let mut found = listed.filter_map(|rule| facts.iter().find(|facts| rule.r#match.matches(&facts.name)));
+            let mut found = listed.filter_map(|rule| facts.iter().find(|facts| facts.is(&rule.r#match)));
             found.next().map(|facts| facts.name.clone())
         };
+        let was_on = |id: &WindowId| Some((*id, self.workspaces[self.windows.get(id)?.workspace].name.clone()));
+        let tucked: Vec<(WindowId, String)> = self.tucked.iter().filter_map(was_on).collect();
         let mut old = std::mem::take(&mut self.workspaces);
         let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
         for name in rice.workspaces.order.iter().chain(listed) {
@@ -101,6 +117,12 @@ impl Desk {
                 }
             }
         }
+        for (id, name) in tucked {
+            let at = self.workspace_named(&name).unwrap_or(refuge);
+            if let Some(window) = self.windows.get_mut(&id) {
+                window.workspace = at;
+            }
+        }
         self.monitors = facts
             .into_iter()
             .enumerate()
@@ -147,6 +169,8 @@ impl Desk {
         left.focus.retain(|other| *other != id);
         let workspace = &mut self.workspaces[to];
         workspace.windows.insert(place.unwrap_or(usize::MAX).min(workspace.windows.len()), id);
-        workspace.focus.push(id);
+        if window.focusable {
+            workspace.focus.push(id);
+        }
     }
 }

@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::Area;
 use crate::rice::WindowKind;
 
 /// A window's number, given by its stage.
@@ -25,20 +26,76 @@ pub struct WindowFacts {
     pub parent: Option<WindowId>,
     /// The size that it asks for.
     pub size: (i32, i32),
+    /// Where its contents ask to be on the screen, when the person or the program chose a place.
+    pub at: Option<(i32, i32)>,
     /// The least size that it is of use in.
     pub least: (i32, i32),
     /// The largest size that it can be shown in, where it says one.
     pub most: Option<(i32, i32)>,
+    /// The steps in which it grows over its base size, where it says some.
+    pub steps: Option<Steps>,
     /// The workspace that it was on before, by name.
     pub workspace: Option<String>,
+    /// What it asks to be.
+    pub asks: Asks,
+    /// Whether it never takes the keyboard.
+    pub deaf: bool,
+    /// Whether nothing that the person did brought it: then it does not take the focus.
+    pub unasked: bool,
+}
+
+/// The steps of a window's size over a base.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Steps {
+    /// The size without any.
+    pub base: (i32, i32),
+    /// One step across, and one down.
+    pub by: (i32, i32),
+}
+
+/// What a window asks to be before it is seen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Asks {
+    /// Over all of its monitor.
+    pub full: bool,
+    /// On every workspace.
+    pub pegged: bool,
+    /// Out of sight.
+    pub tucked: bool,
+    /// Over the others, or below them.
+    pub shelf: Shelf,
+}
+
+/// Whether a program wants a window over or below the others (EWMH).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize)]
+pub enum Shelf {
+    /// Below them.
+    Below,
+    /// Among them.
+    #[default]
+    Plain,
+    /// Over them.
+    Above,
 }
 
 impl WindowFacts {
-    /// The size in which it floats over the tiles: it helps another window, or is of one size only.
-    pub fn floats(&self) -> Option<(i32, i32)> {
-        let fixed = self.most.filter(|most| *most == self.least && most.0 > 0 && most.1 > 0);
-        let helps = self.parent.is_some() || self.kind != WindowKind::Normal;
-        (helps || fixed.is_some()).then(|| fixed.unwrap_or((self.size.0.max(1), self.size.1.max(1))))
+    /// Whether it floats over the tiles: it helps another window, or is of one size only.
+    pub fn floats(&self) -> bool {
+        let fixed = self.most.is_some_and(|most| most == self.least && most.0 > 0 && most.1 > 0);
+        self.parent.is_some() || self.kind != WindowKind::Normal || fixed
+    }
+
+    /// The nearest size that it can be shown in.
+    pub fn fit(&self, (w, h): (i32, i32)) -> (i32, i32) {
+        let most = self.most.unwrap_or((i32::MAX, i32::MAX));
+        let one = |asked: i32, least: i32, most: i32, base: i32, step: i32| {
+            let size = asked.min(most).max(least).max(1);
+            // Down to a whole number of steps, as long as that is not too small.
+            let even = if step > 1 && size > base { base + (size - base) / step * step } else { size };
+            if even >= least { even } else { size }
+        };
+        let Steps { base, by } = self.steps.unwrap_or_default();
+        (one(w, self.least.0, most.0, base.0, by.0), one(h, self.least.1, most.1, base.1, by.1))
     }
 }
 
@@ -47,10 +104,28 @@ impl WindowFacts {
 pub struct Window {
     /// Its facts.
     pub facts: WindowFacts,
-    /// Its workspace.
+    /// Its workspace; of one that is tucked away, the one it was on.
     pub workspace: usize,
     /// Whether it calls.
     pub urgent: bool,
-    /// The size in which it floats, if it does.
-    pub floating: Option<(i32, i32)>,
+    /// Whether it floats over the tiles.
+    pub floating: bool,
+    /// Where it floats, with its frame, from the corner of its monitor: kept also while it is a tile.
+    pub place: Area,
+    /// Whether it is over all of its monitor while it is in front.
+    pub full: bool,
+    /// Whether it goes along to every workspace of its monitor.
+    pub pegged: bool,
+    /// Whether it is out of sight until it is fetched.
+    pub tucked: bool,
+    /// Whether it wants to be over the others, or below them.
+    pub shelf: Shelf,
+    /// Whether it has a frame.
+    pub framed: bool,
+    /// Whether it may have the focus.
+    pub focusable: bool,
+    /// How opaque its program is asked to be shown, in hundredths.
+    pub opacity: i32,
+    /// What rules set on it: the setting, and the last rule that set it.
+    pub ruled: Vec<(&'static str, String)>,
 }

@@ -5,6 +5,7 @@ use std::rc::Rc;
 
 use super::effect::Effect;
 use super::surface::{Surface, SurfaceId};
+use crate::desk::Level;
 use crate::scene::Rect;
 
 /// A surface with all of it to be drawn.
@@ -12,16 +13,27 @@ pub(super) fn drawn_whole(surface: &Rc<Surface>) -> Effect {
     Effect::Surface(surface.clone(), vec![Rect::from(surface.area)])
 }
 
-/// What one part shows, against what it showed before.
-pub(super) fn difference(old: &[Rc<Surface>], new: &[Rc<Surface>], effects: &mut Vec<Effect>, opened: &mut Vec<Rc<Surface>>) {
+/// What one part shows, against what it showed before. Whether what others let through is another picture.
+pub(super) fn difference(
+    old: &[Rc<Surface>],
+    new: &[Rc<Surface>],
+    effects: &mut Vec<Effect>,
+    opened: &mut Vec<Rc<Surface>>,
+) -> bool {
+    let mut behind = false;
     let before: HashMap<&SurfaceId, &Rc<Surface>> = old.iter().map(|surface| (&surface.id, surface)).collect();
     for surface in new {
         match before.get(&surface.id) {
-            None => opened.push(surface.clone()),
+            None => {
+                behind |= surface.level == Level::Backdrop;
+                opened.push(surface.clone());
+            }
             Some(before) => {
+                behind |= surface.level == Level::Backdrop && surface.content.shows_through(&*before.content);
                 let damage = surface.damage(before);
                 let moved = (before.area, before.radius) != (surface.area, surface.radius);
-                if moved || !damage.is_empty() {
+                let whole = Rect::from(surface.area);
+                if moved || !damage.is_empty() || !surface.content.same(&*before.content, whole) {
                     effects.push(Effect::Surface(surface.clone(), damage));
                 }
             }
@@ -29,4 +41,5 @@ pub(super) fn difference(old: &[Rc<Surface>], new: &[Rc<Surface>], effects: &mut
     }
     let gone = old.iter().filter(|surface| new.iter().all(|other| other.id != surface.id));
     effects.extend(gone.map(|surface| Effect::Gone(surface.id.clone())));
+    behind
 }

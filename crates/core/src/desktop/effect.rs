@@ -3,7 +3,7 @@
 use std::rc::Rc;
 
 use super::surface::{Surface, SurfaceId};
-use crate::desk;
+use crate::desk::{self, WindowId};
 use crate::keys::Press;
 use crate::rice::Rice;
 use crate::scene::Rect;
@@ -17,6 +17,24 @@ pub enum ItemDeed {
     Menu(i32, i32),
     /// A line of its menu was chosen.
     Choose(i32),
+}
+
+/// How outputs are to be lit.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Arranged {
+    /// As the settings say.
+    AsSaid,
+    /// As they were before.
+    AsBefore,
+}
+
+/// One of the things that lie over each other.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub enum Layer {
+    /// A window.
+    Window(WindowId),
+    /// What we draw ourselves.
+    Surface(SurfaceId),
 }
 
 /// What a stage must do.
@@ -34,20 +52,22 @@ pub enum Effect {
     Type(Press),
     /// Make another layout of the keyboard active.
     Layout(usize),
+    /// Bring the pointer to a place of the screen.
+    Point(i32, i32),
     /// Show a surface, or move it; draw these areas of the screen of it.
     Surface(Rc<Surface>, Vec<Rect>),
     /// Take a surface away.
     Gone(SurfaceId),
     /// Something for the program of an item in the tray.
     Item(String, ItemDeed),
-    /// The backdrop is another one.
-    Backdrop,
-    /// The corners of all windows are cut anew.
-    Corners,
+    /// Everything that is seen lies over each other in this order now, from below; backdrops are below it all.
+    Stack(Vec<Layer>),
     /// Whether windows must be told when the pointer comes over them.
     Follow(bool),
     /// Set the keyboard up as the settings say now, and no longer as these did.
     SetUp(Rc<Rice>),
+    /// Light the outputs as the settings say, or as they were before they were tried.
+    Monitors(Arranged),
     /// Be the tray of the screen, or no longer.
     Tray(bool),
     /// Read the rice again.

@@ -38,6 +38,8 @@ pub enum Event {
     Left,
     /// A button goes down over a surface, or beside it while one takes the pointer.
     Button(Option<SurfaceId>, u8, i32, i32),
+    /// It comes up, while a surface takes the pointer.
+    Released(u8, i32, i32),
     /// The pointer could not be taken for a surface.
     NotTaken(SurfaceId),
     /// Values of the modules are these.
@@ -58,8 +60,10 @@ pub enum Event {
     Expect(String, String),
     /// What was to be started could not be: why.
     NotStarted(String),
-    /// What lies behind is another picture: what lets it through is drawn anew.
-    Redraw,
+    /// Outputs were lit otherwise as the settings say; what could not be done of it.
+    Arranged(Vec<String>),
+    /// The hour of the day, and how often the picture of a folder has changed.
+    Daytime(u8, u64),
     /// Another one takes over the display.
     Replaced,
     /// Time has passed.

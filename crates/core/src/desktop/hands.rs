@@ -4,7 +4,14 @@ use std::collections::BTreeSet;
 use std::rc::Rc;
 
 use super::effect::Effect;
-use crate::keys::{Heard, Keyboard, Keyboards, Listener, Press, Scopes};
+use crate::keys::{Chord, Heard, Keyboard, Keyboards, Listener, Press, Scopes};
+use crate::rice::Rice;
+
+/// The chords of a rice that move and resize windows.
+fn drags(rice: &Rice) -> [Option<Chord>; 2] {
+    let lead = rice.keys.lead.0.word();
+    [&rice.pointer.r#move, &rice.pointer.resize].map(|chord| chord.chord(lead))
+}
 
 /// What a person's hands are doing on the keyboard.
 #[derive(Debug)]
@@ -13,6 +20,8 @@ pub struct Hands {
     pub(super) keyboards: Keyboards,
     pub(super) active: usize,
     pub(super) listener: Listener,
+    /// The chords that move a window, and that resize one.
+    drags: [Option<Chord>; 2],
     cannot: Vec<usize>,
     grabbed: BTreeSet<Press>,
     /// Wanted, but another program has them.
@@ -20,12 +29,16 @@ pub struct Hands {
     down: BTreeSet<u32>,
     /// Whether the whole keyboard is ours for now.
     pub(super) holds: bool,
+    /// Whether a surface takes the keyboard, and whether it was told that it cannot.
+    taken: bool,
+    denied: bool,
 }
 
 impl Hands {
     /// Hands that listen for nothing yet.
-    pub(super) fn new(scopes: Rc<Scopes>) -> Hands {
+    pub(super) fn new(scopes: Rc<Scopes>, rice: &Rice) -> Hands {
         Hands {
+            drags: drags(rice),
             scopes,
             keyboards: Keyboards::new(Vec::new(), false),
             active: 0,
@@ -35,7 +48,25 @@ impl Hands {
             held: BTreeSet::new(),
             down: BTreeSet::new(),
             holds: false,
+            taken: false,
+            denied: false,
         }
+    }
+
+    /// Takes over the chords that move and resize windows.
+    pub(super) fn set_drags(&mut self, rice: &Rice) {
+        self.drags = drags(rice);
+    }
+
+    /// Whether a press begins to move a window, or to resize it.
+    pub(super) fn drags(&self, press: Press) -> Option<bool> {
+        press.button()?;
+        let keyboard = self.keyboard();
+        let plain = |press: Press| keyboard.press_of(press.key, keyboard.mask(press));
+        let is = |chord: &Option<Chord>| {
+            chord.as_ref().is_some_and(|chord| keyboard.presses(chord).into_iter().any(|own| plain(own) == plain(press)))
+        };
+        self.drags.iter().position(is).map(|at| at == 0)
     }
 
     /// Everything that is bound.
@@ -87,9 +118,22 @@ impl Hands {
         self.listener.release(key)
     }
 
-    /// Holds the whole keyboard while a sequence is under way or a mode keeps all keys, and lets go of it after that.
+    /// Whether a surface wants the keyboard; whether that is news.
+    pub(super) fn takes(&mut self, wanted: bool) -> bool {
+        self.denied &= wanted;
+        let taken = wanted && !self.denied;
+        std::mem::replace(&mut self.taken, taken) != taken
+    }
+
+    /// Another program holds the keyboard: no surface has it.
+    pub(super) fn deny(&mut self) {
+        self.holds = false;
+        self.denied = std::mem::take(&mut self.taken);
+    }
+
+    /// Holds the whole keyboard while a surface takes it, a sequence is under way or a mode keeps all keys, and lets go of it after that.
     pub(super) fn hold(&mut self, effects: &mut Vec<Effect>) {
-        let waits = !self.listener.so_far.is_empty() || self.listener.keeps_all();
+        let waits = self.taken || !self.listener.so_far.is_empty() || self.listener.keeps_all();
         let wants = waits || self.listener.holds_keys() && self.holds;
         if wants != self.holds {
             self.let_go(wants, effects);
@@ -142,7 +186,8 @@ impl Hands {
         let keyboard = self.keyboard();
         // Modifiers that this keyboard cannot tell apart are one.
         let plain = |press: Press| keyboard.press_of(press.key, keyboard.mask(press));
-        let wanted: BTreeSet<Press> = self.listener.grabs().into_iter().map(plain).collect();
+        let drags = self.drags.iter().flatten().flat_map(|chord| keyboard.presses(chord));
+        let wanted: BTreeSet<Press> = self.listener.grabs().into_iter().chain(drags).map(plain).collect();
         let gone: Vec<Press> = self.grabbed.iter().chain(&self.held).filter(|press| !wanted.contains(press)).copied().collect();
         let news: Vec<Press> = wanted.iter().filter(|press| !self.grabbed.contains(press)).copied().collect();
         if !gone.is_empty() {

@@ -1,21 +1,29 @@
 //! One step of the desktop: an event and its moment give effects.
 
 use std::rc::Rc;
+use std::time::Duration;
 
 use super::difference::{difference, drawn_whole};
-use super::effect::Effect;
+use super::drag::Drag;
+use super::effect::{Arranged, Effect, Layer};
 use super::event::Event;
 use super::hands::Hands;
 use super::moment::Moment;
 use super::pointer::Pointer;
 use super::surface::{Reads, Surface, SurfaceId};
 use crate::bar::{Known, Now, TrayNow};
-use crate::desk::{self, Action, Area, Desk, MonitorFacts, Which};
+use crate::desk::{self, Action, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
 use crate::keys::Scopes;
 use crate::part::{self, Happens, Part, Topic, Wish};
 use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
 use crate::scene::{Measure, Notice};
 use crate::style::State;
+
+/// How long outputs are tried.
+const TRIED: Duration = Duration::from_secs(15);
+
+/// How long programs are given to draw what was uncovered.
+const UNCOVERED: Duration = Duration::from_millis(80);
 
 /// A desktop.
 #[derive(Debug)]
@@ -23,6 +31,8 @@ pub struct Desktop {
     pub(super) desk: Desk,
     pub(super) hands: Hands,
     pub(super) pointer: Pointer,
+    /// A window that is dragged.
+    pub(super) drag: Option<Drag>,
     pub(super) parts: Vec<Box<dyn Part>>,
     /// What each part shows, by the number of the part.
     pub(super) shown: Vec<Vec<Rc<Surface>>>,
@@ -37,6 +47,14 @@ pub struct Desktop {
     pub(super) expected: Vec<(String, String)>,
     pub(super) refused: Vec<String>,
     pub(super) now: Moment,
+    hour: u8,
+    turn: u64,
+    /// When outputs go back to how they were lit, unless that is kept.
+    pub(super) tried_until: Option<Moment>,
+    /// A picture that is kept as soon as programs have drawn what was uncovered: when, of what, and where it goes.
+    pub(super) keeps: Option<(Moment, Area, ShotTo)>,
+    /// What lies over what, as it was told.
+    stack: Vec<Layer>,
     /// What changed while an event is handled.
     pub(super) changed: Reads,
     /// Which parts changed by themselves meanwhile.
@@ -64,8 +82,14 @@ pub struct World<'a> {
     pub items: &'a [String],
     /// What the pointer is over: a surface, and what lies there.
     pub over: Option<&'a (SurfaceId, String)>,
+    /// Where a dragged tile would go.
+    pub goes_to: Option<Area>,
     /// The moment.
     pub now: Moment,
+    /// The hour of the day.
+    pub hour: u8,
+    /// How often the picture of a folder has changed.
+    pub turn: u64,
     sequence: &'a str,
 }
 
@@ -98,9 +122,10 @@ impl Desktop {
     pub fn new(rice: Rc<Rice>, scopes: Rc<Scopes>, monitors: Vec<MonitorFacts>) -> Desktop {
         let parts = part::all();
         Desktop {
+            hands: Hands::new(scopes, &rice),
             desk: Desk::new(rice, monitors),
-            hands: Hands::new(scopes),
             pointer: Pointer::default(),
+            drag: None,
             shown: parts.iter().map(|_| Vec::new()).collect(),
             own: vec![true; parts.len()],
             parts,
@@ -113,10 +138,24 @@ impl Desktop {
             expected: Vec::new(),
             refused: Vec::new(),
             now: Moment::default(),
+            hour: 12,
+            turn: 0,
+            tried_until: None,
+            keeps: None,
+            stack: Vec::new(),
             changed: Reads::ALL,
             typed: 0,
             redraw: false,
         }
+    }
+
+    /// The same with one part more.
+    #[must_use]
+    pub fn with(mut self, part: Box<dyn Part>) -> Desktop {
+        self.parts.push(part);
+        self.shown.push(Vec::new());
+        self.own.push(true);
+        self
     }
 
     /// Windows, workspaces, monitors, the settings.
@@ -147,12 +186,13 @@ impl Desktop {
     /// Everything that would be shown if all of it were arranged anew.
     pub fn fresh(&self, measure: &mut dyn Measure) -> Vec<Surface> {
         let sequence = self.hands.sequence();
-        self.parts.iter().flat_map(|part| part.surfaces(&self.world(&sequence), measure)).collect()
+        self.parts.iter().flat_map(|part| self.of_part(&**part, &sequence, measure)).collect()
     }
 
     /// When it wants to be told that time has passed.
     pub fn wakes(&self) -> Option<Moment> {
-        let own = [self.sequence_ends, self.pointer.rest_ends].into_iter().flatten();
+        let keeps = self.keeps.as_ref().map(|(at, ..)| *at);
+        let own = [self.sequence_ends, self.pointer.rest_ends, self.tried_until, keeps].into_iter().flatten();
         own.chain(self.parts.iter().filter_map(|part| part.wakes())).min()
     }
 
@@ -166,6 +206,7 @@ impl Desktop {
             self.keep_tray(&mut effects);
         }
         self.arrange(measure, &mut effects);
+        self.keep_keyboard(&mut effects);
         effects
     }
 
@@ -186,6 +227,7 @@ impl Desktop {
         match event {
             Event::Desk(event) => self.of_desk(event, effects),
             Event::Down(press) => self.down(press, effects),
+            Event::Up(key) if self.ends_drag(key) => self.end_drag(effects),
             Event::Up(key) => {
                 if let Some(at) = self.hands.release(key) {
                     self.bound(at, 0, effects);
@@ -198,9 +240,14 @@ impl Desktop {
             }
             Event::NotGrabbed(presses) => self.hands.not_grabbed(presses),
             Event::NotHeld => self.not_held(effects),
-            Event::Pointed(id, x, y) => self.pointed(id, x, y),
+            Event::Pointed(id, x, y) => self.pointed(id, x, y, effects),
             Event::Left => self.over(None),
             Event::Button(id, button, x, y) => self.button(id, button, x, y, effects),
+            Event::Released(button, x, y) => {
+                if let Some(taker) = self.taker() {
+                    self.happens(&taker, Happens::Release(button, x, y), effects);
+                }
+            }
             Event::NotTaken(_) => self.wish(Wish::Close { menus: true }, effects),
             Event::Values(known) => {
                 if self.known != known {
@@ -230,13 +277,19 @@ impl Desktop {
             }
             Event::Expect(app, workspace) => self.expected.push((app.to_lowercase(), workspace)),
             Event::NotStarted(why) => self.refuse(why, effects),
-            Event::Redraw => self.redraw = true,
+            Event::Arranged(amiss) => self.tried(&amiss, effects),
+            Event::Daytime(hour, turn) => {
+                if (self.hour, self.turn) != (hour, turn) {
+                    (self.hour, self.turn) = (hour, turn);
+                    self.changed = self.changed.and(Reads::DAYTIME);
+                }
+            }
             Event::Replaced => effects.push(Effect::Quit),
             Event::Tick => self.tick(effects),
         }
     }
 
-    fn of_desk(&mut self, event: desk::Event, effects: &mut Vec<Effect>) {
+    pub(super) fn of_desk(&mut self, event: desk::Event, effects: &mut Vec<Effect>) {
         let event = match event {
             desk::Event::Appears(id, mut facts) => {
                 let app = facts.app.to_lowercase();
@@ -248,17 +301,15 @@ impl Desktop {
             other => other,
         };
         self.changed = self.changed.and(Reads::DESK);
-        let monitors = matches!(event, desk::Event::Monitors(_));
+        if matches!(event, desk::Event::Monitors(_)) {
+            // What it lay beside is elsewhere now.
+            self.wish(Wish::Close { menus: true }, effects);
+        }
         for effect in self.desk.handle(event) {
             match effect {
-                desk::Effect::Refused(why) => self.refuse(why, effects),
+                desk::Effect::Refused(why) => self.refuse(why.to_string(), effects),
                 other => effects.push(other.into()),
             }
-        }
-        if monitors {
-            let all = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
-            effects.extend([Effect::Backdrop, desk::Effect::Paint(all).into()]);
-            self.redraw = true;
         }
     }
 
@@ -283,28 +334,35 @@ impl Desktop {
                     }
                 }
             }
+            Action::All(all) => all.into_iter().for_each(|action| self.act(action, deep, effects)),
             Action::Keyboard(which) => match self.layout(&which) {
                 Ok(at) => effects.push(Effect::Layout(at)),
-                Err(why) => self.refuse(why, effects),
+                Err(why) => self.refuse(why.to_string(), effects),
             },
             Action::Press(text) => self.type_keys(&text, deep, effects),
             Action::KeysSheet => self.wish(Wish::Sheet, effects),
+            Action::MonitorsKeep => self.keep_monitors(effects),
+            Action::Screenshot(Shot { of: ShotOf::Area, to }) => self.wish(Wish::Choose(to), effects),
             Action::Reload => effects.push(Effect::Reload),
             Action::Quit => effects.push(Effect::Quit),
-            other => self.of_desk(desk::Event::Act(other), effects),
+            other => {
+                let (leads, before) = (Desktop::leads(&other), self.desk.focused());
+                self.of_desk(desk::Event::Act(other), effects);
+                if leads {
+                    self.follow(before, effects);
+                }
+            }
         }
     }
 
     /// The number of a layout of the keyboard.
-    fn layout(&self, which: &Which) -> Result<usize, String> {
+    fn layout(&self, which: &Which) -> Result<usize, NoLayout> {
         let keyboards = &self.hands.keyboards;
         match which {
-            Which::Named(name) if !self.desk.rice().keyboard.layouts.contains(name) => {
-                Err(format!("there is no keyboard layout {name} in this rice"))
-            }
+            Which::Named(name) if !self.desk.rice().keyboard.layouts.contains(name) => Err(NoLayout::InRice(name.clone())),
             Which::Named(name) => {
                 let at = keyboards.iter().position(|one| one.layout == *name);
-                at.ok_or_else(|| format!("the keyboard has no layout {name} now"))
+                at.ok_or_else(|| NoLayout::Now(name.clone()))
             }
             _ => Ok((self.hands.active + 1) % keyboards.count()),
         }
@@ -314,27 +372,27 @@ impl Desktop {
         // Equal settings stay the very same ones: what did not change is not looked at again.
         let old = self.desk.rice().clone();
         if *old != *rice {
-            let behind = old.backdrop != rice.backdrop || old.workspace != rice.workspace || old.monitor != rice.monitor;
-            if behind {
-                effects.push(Effect::Backdrop);
-            }
-            if old.frame.radius != rice.frame.radius {
-                effects.push(Effect::Corners);
-            }
             self.of_desk(desk::Event::Settings(rice.clone()), effects);
-            // A backdrop of all is painted by the desk already.
-            if behind && old.backdrop == rice.backdrop {
-                let all = self.desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
-                effects.push(desk::Effect::Paint(all).into());
-            }
             if old.pointer != rice.pointer {
                 effects.push(Effect::Follow(rice.pointer.focus == PointerFocus::Enter));
+            }
+            let arranged = |rice: &Rice| -> Vec<_> {
+                let rules = rice.monitor.values().filter(|rule| desk::arranges(rule));
+                let said = |rule: &crate::rice::MonitorRule| {
+                    let crate::rice::MonitorRule { r#match, mode, at, rotate, primary, mirrors, off, .. } = rule.clone();
+                    (r#match, mode, at, rotate, primary, mirrors, off)
+                };
+                rules.map(said).collect()
+            };
+            if arranged(&old) != arranged(&rice) {
+                effects.push(Effect::Monitors(Arranged::AsSaid));
             }
             if old.keyboard != rice.keyboard {
                 effects.push(Effect::SetUp(old.clone()));
             }
+            self.hands.set_drags(&rice);
             self.changed = self.changed.and(Reads::SETTINGS);
-            self.redraw = behind || old.palette != rice.palette || old.r#type != rice.r#type;
+            self.redraw = old.palette != rice.palette || old.r#type != rice.r#type;
             let modes = &self.desk.rice().keys.desk.modes;
             if self.hands.mode().is_some_and(|mode| !modes.contains_key(mode)) {
                 self.hands.listener.enter(None);
@@ -354,14 +412,33 @@ impl Desktop {
         self.wish(Wish::Close { menus: true }, effects);
     }
 
-    pub(super) fn happens(&mut self, surface: &Surface, happens: Happens, effects: &mut Vec<Effect>) {
-        let Some(at) = self.parts.iter().position(|part| part.name() == surface.id.part) else { return };
+    /// Outputs are lit otherwise: they go back unless somebody who still sees something keeps them.
+    fn tried(&mut self, amiss: &[String], effects: &mut Vec<Effect>) {
+        self.tried_until = Some(self.now.after(TRIED));
+        let mut body = format!("They go back in {} s, unless `monitors keep` is told or bound.", TRIED.as_secs());
+        amiss.iter().for_each(|why| body.push_str(&format!(" {why}.")));
+        let notice = Notice { title: "The monitors are tried".to_owned(), body, state: Some(State::Warn) };
+        self.wish(Wish::Say(Topic::Monitors, notice), effects);
+    }
+
+    fn keep_monitors(&mut self, effects: &mut Vec<Effect>) {
+        match self.tried_until.take() {
+            Some(_) => self.wish(Wish::Unsay(Topic::Monitors), effects),
+            None => self.refuse("no monitors are tried".to_owned(), effects),
+        }
+    }
+
+    /// Something happens to a surface; whether it had a use for it.
+    pub(super) fn happens(&mut self, surface: &Surface, happens: Happens, effects: &mut Vec<Effect>) -> bool {
+        let Some(at) = self.parts.iter().position(|part| part.name() == surface.id.part) else { return false };
         let mut part = std::mem::replace(&mut self.parts[at], Box::new(Away));
         let sequence = self.hands.sequence();
         let (changed, wishes) = part.happens(surface, happens, &self.world(&sequence));
         self.parts[at] = part;
         self.own[at] |= changed;
+        let used = !wishes.iter().any(|wish| matches!(wish, Wish::Pass));
         wishes.into_iter().for_each(|wish| self.wish(wish, effects));
+        used
     }
 
     pub(super) fn wish(&mut self, wish: Wish, effects: &mut Vec<Effect>) {
@@ -370,8 +447,11 @@ impl Desktop {
                 self.refused.clear();
                 self.act(action, 0, effects);
             }
+            Wish::Want(id) => self.of_desk(desk::Event::Wanted(id), effects),
             Wish::Point(monitor) => self.of_desk(desk::Event::Pointed(monitor), effects),
             Wish::Item(key, deed) => effects.push(Effect::Item(key, deed)),
+            Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
+            Wish::Pass => {}
             told => {
                 let sequence = self.hands.sequence();
                 let mut parts = std::mem::take(&mut self.parts);
@@ -391,9 +471,22 @@ impl Desktop {
             pictures: &self.pictures,
             items: &self.items,
             over: self.pointer.over.as_ref(),
+            goes_to: self.drag.as_ref().and_then(|drag| drag.goes_to),
             now: self.now,
+            hour: self.hour,
+            turn: self.turn,
             sequence,
         }
+    }
+
+    /// What a part shows, as far as it lies on its monitor.
+    fn of_part(&self, part: &dyn Part, sequence: &str, measure: &mut dyn Measure) -> Vec<Surface> {
+        let world = self.world(sequence);
+        let on = |surface: Surface| {
+            let monitor = world.monitor_area(world.monitor_named(&surface.id.monitor)?);
+            Some(Surface { area: surface.area.overlap(monitor)?, ..surface })
+        };
+        part.surfaces(&world, measure).into_iter().filter_map(on).collect()
     }
 
     /// Arranges the parts that look at something which changed, and tells what differs from what is shown.
@@ -401,25 +494,79 @@ impl Desktop {
         let changed = std::mem::take(&mut self.changed);
         let own = std::mem::replace(&mut self.own, vec![false; self.parts.len()]);
         let sequence = self.hands.sequence();
-        let mut opened = Vec::new();
+        let (mut opened, mut behind) = (Vec::new(), false);
         for (at, own) in own.into_iter().enumerate() {
             if !own && !self.parts[at].reads().meets(changed) {
                 continue;
             }
-            let new: Vec<Rc<Surface>> =
-                self.parts[at].surfaces(&self.world(&sequence), measure).into_iter().map(Rc::new).collect();
+            let new: Vec<Rc<Surface>> = self.of_part(&*self.parts[at], &sequence, measure).into_iter().map(Rc::new).collect();
             let old = std::mem::take(&mut self.shown[at]);
-            difference(&old, &new, effects, &mut opened);
+            behind |= difference(&old, &new, effects, &mut opened);
             self.shown[at] = new;
         }
-        if std::mem::take(&mut self.redraw) {
-            effects.retain(|effect| !matches!(effect, Effect::Surface(..)));
-            opened = self.surfaces().cloned().collect();
+        let ground = |surface: &Surface| surface.level == Level::Backdrop;
+        // What lets another backdrop through is drawn anew.
+        if std::mem::take(&mut self.redraw) || behind {
+            effects.retain(|effect| !matches!(effect, Effect::Surface(surface, _) if !ground(surface)));
+            opened.retain(|surface| ground(surface));
+            opened.extend(self.surfaces().filter(|surface| !ground(surface)).cloned());
         }
         // What lies below comes first.
         opened.sort_by_key(|surface: &Rc<Surface>| surface.level);
         effects.extend(opened.iter().map(drawn_whole));
+        let (layers, same) = self.layers();
+        if !same {
+            self.stack.clone_from(&layers);
+            effects.push(Effect::Stack(layers));
+        }
     }
+
+    /// Everything that is seen, from below.
+    pub fn stacked(&self) -> Vec<Stacked<'_>> {
+        let placed = self.desk.arrangement().placed.iter();
+        let windows = placed.map(|(id, placed)| (placed.level, Stacked::Window(*id, *placed)));
+        // On a level windows lie over what we draw: a strip of titles draws the whole frame that it lies in.
+        let surfaces = self.surfaces().map(|surface| (surface.level, Stacked::Surface(surface)));
+        let mut all: Vec<(Level, Stacked<'_>)> = surfaces.chain(windows).collect();
+        all.sort_by_key(|(level, _)| *level);
+        all.into_iter().map(|(_, stacked)| stacked).collect()
+    }
+
+    /// Everything that lies over each other, from below; whether it is as it was told.
+    fn layers(&self) -> (Vec<Layer>, bool) {
+        let mut surfaces: Vec<&Rc<Surface>> = self.surfaces().filter(|surface| surface.level != Level::Backdrop).collect();
+        surfaces.sort_by_key(|surface| surface.level);
+        let placed = &self.desk.arrangement().placed;
+        let mut layers = Vec::with_capacity(placed.len() + surfaces.len());
+        let mut surfaces = surfaces.into_iter().peekable();
+        for (id, placed) in placed {
+            while let Some(surface) = surfaces.next_if(|surface| surface.level <= placed.level) {
+                layers.push(Layer::Surface(surface.id.clone()));
+            }
+            layers.push(Layer::Window(*id));
+        }
+        layers.extend(surfaces.map(|surface| Layer::Surface(surface.id.clone())));
+        let same = layers == self.stack;
+        (layers, same)
+    }
+}
+
+/// Why the keyboard has not the layout that was asked for.
+#[derive(Debug, thiserror::Error)]
+enum NoLayout {
+    #[error("there is no keyboard layout {0} in this rice")]
+    InRice(String),
+    #[error("the keyboard has no layout {0} now")]
+    Now(String),
+}
+
+/// Something that is seen.
+#[derive(Debug, Clone, Copy)]
+pub enum Stacked<'a> {
+    /// A window, and where it is.
+    Window(WindowId, Placed),
+    /// What we draw ourselves.
+    Surface(&'a Rc<Surface>),
 }
 
 /// Stands in for a part while something happens to it.

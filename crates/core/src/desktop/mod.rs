@@ -4,19 +4,22 @@
 //! keys, the pointer, timers, refusals, and everything that is drawn beside windows are kept here, once.
 
 mod difference;
+mod drag;
 mod effect;
 mod event;
 mod hands;
 mod machine;
 mod moment;
 mod pointer;
+mod stroke;
 mod surface;
 mod typing;
 
-pub use effect::{Effect, ItemDeed};
+pub use effect::{Arranged, Effect, ItemDeed, Layer};
 pub use event::{Event, TrayItem};
 pub use hands::Hands;
-pub use machine::{Desktop, World};
+pub use machine::{Desktop, Stacked, World};
 pub use moment::Moment;
 pub use pointer::{At, Pointer};
-pub use surface::{Content, Level, Reads, Surface, SurfaceId, Takes};
+pub use stroke::Stroke;
+pub use surface::{Content, Reads, Surface, SurfaceId, Takes};

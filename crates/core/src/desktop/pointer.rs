@@ -7,6 +7,7 @@ use super::effect::Effect;
 use super::machine::Desktop;
 use super::moment::Moment;
 use super::surface::{Reads, Surface, SurfaceId, Takes};
+use crate::desk;
 use crate::part::{self, Beside, Happens, Wish};
 use crate::rice::Side;
 use crate::scene::Rect;
@@ -32,12 +33,19 @@ pub struct At {
 pub struct Pointer {
     /// What it is over: a surface, and what lies there.
     pub over: Option<(SurfaceId, String)>,
+    /// Where it was last, on the screen.
+    pub at: Option<(i32, i32)>,
     /// When it has rested long enough.
     pub(super) rest_ends: Option<Moment>,
 }
 
 impl Desktop {
-    pub(super) fn pointed(&mut self, id: Option<SurfaceId>, x: i32, y: i32) {
+    pub(super) fn pointed(&mut self, id: Option<SurfaceId>, x: i32, y: i32, effects: &mut Vec<Effect>) {
+        self.pointer.at = Some((x, y));
+        self.desk.point(x, y);
+        if self.drag.is_some() {
+            return self.drag_on(x, y, effects);
+        }
         if let Some(taker) = self.taker() {
             self.happens(&taker, Happens::Moved(x, y), &mut Vec::new());
             return;
@@ -99,6 +107,14 @@ impl Desktop {
     pub(super) fn tick(&mut self, effects: &mut Vec<Effect>) {
         if self.sequence_ends.is_some_and(|ends| ends <= self.now) {
             self.end_sequence(effects);
+        }
+        if self.tried_until.is_some_and(|ends| ends <= self.now) {
+            self.tried_until = None;
+            effects.push(Effect::Monitors(super::effect::Arranged::AsBefore));
+            self.wish(Wish::Unsay(part::Topic::Monitors), effects);
+        }
+        if let Some((_, area, to)) = self.keeps.take_if(|(at, ..)| *at <= self.now) {
+            effects.push(desk::Effect::Keep(area, to).into());
         }
         if self.pointer.rest_ends.is_some_and(|ends| ends <= self.now) {
             self.pointer.rest_ends = None;

@@ -6,7 +6,7 @@ use std::rc::Rc;
 
 use super::pointer::At;
 use crate::bar::Strip;
-use crate::desk::Area;
+use crate::desk::{Area, Level};
 use crate::rice::Rice;
 use crate::scene::{Rect, Scene, strip_area};
 
@@ -21,19 +21,6 @@ pub struct SurfaceId {
     pub monitor: String,
 }
 
-/// What lies over what, from below.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Level {
-    /// Bars, the dock, and panels of others.
-    Bars,
-    /// Notices.
-    Notices,
-    /// Menus and hints.
-    Menus,
-    /// The sheet of all keys.
-    Sheet,
-}
-
 /// What a surface takes of the input.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Takes {
@@ -41,8 +28,17 @@ pub enum Takes {
     Nothing,
     /// The pointer while it is over it.
     Pointer,
-    /// The pointer wherever it is.
+    /// The pointer while it is over it, and the keyboard.
+    Keyboard,
+    /// The pointer wherever it is, and the keyboard.
     All,
+}
+
+impl Takes {
+    /// Whether keys go to it.
+    pub fn keyboard(self) -> bool {
+        matches!(self, Takes::Keyboard | Takes::All)
+    }
 }
 
 /// What a part looks at; what changed of these decides which parts are arranged anew.
@@ -64,6 +60,8 @@ impl Reads {
     pub const KEYS: Reads = Reads(16);
     /// The icons of other programs.
     pub const TRAY: Reads = Reads(32);
+    /// The hour, and what changes with it.
+    pub const DAYTIME: Reads = Reads(64);
     /// All of it.
     pub const ALL: Reads = Reads(0xff);
 
@@ -85,6 +83,14 @@ pub trait Content: fmt::Debug + Any {
     fn scene(&self, rice: &Rice, area: Rect) -> Scene;
     /// Which areas of the screen differ from what was shown before; none when it is the same.
     fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect>;
+    /// Whether it is the same in everything, also in what is not drawn.
+    fn same(&self, before: &dyn Content, whole: Rect) -> bool {
+        self.damage(before, whole).is_empty()
+    }
+    /// Whether what others let through of it is another picture than before.
+    fn shows_through(&self, _: &dyn Content) -> bool {
+        false
+    }
     /// Whether nothing behind it shows through.
     fn covers(&self) -> bool {
         false
@@ -107,6 +113,9 @@ impl Content for Strip {
             Some(before) => self.damage(before),
             None => vec![whole],
         }
+    }
+    fn same(&self, before: &dyn Content, _: Rect) -> bool {
+        before.as_any().downcast_ref::<Strip>() == Some(self)
     }
     fn covers(&self) -> bool {
         Strip::covers(self)

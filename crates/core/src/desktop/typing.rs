@@ -12,6 +12,9 @@ const MOST: usize = 256;
 
 impl Desktop {
     pub(super) fn down(&mut self, press: Press, effects: &mut Vec<Effect>) {
+        if self.begin_drag(press, effects) || self.strikes(press, effects) {
+            return;
+        }
         self.pressed(press, 0, effects);
         self.hands.hold(effects);
     }
@@ -76,9 +79,9 @@ impl Desktop {
         ours
     }
 
-    /// Another program holds the keyboard: neither sequence nor mode would ever hear the next press.
+    /// Another program holds the keyboard: neither a surface nor a sequence nor a mode would ever hear the next press.
     pub(super) fn not_held(&mut self, effects: &mut Vec<Effect>) {
-        self.hands.holds = false;
+        self.hands.deny();
         if self.hands.listener.keeps_all() {
             self.hands.listener.enter(None);
             self.entered(effects);

@@ -199,6 +199,11 @@ const COMMON: &[&str] = &[
     "XF86AudioLowerVolume",
 ];
 
+/// The character that a symbol types, if it types one.
+pub fn sym_char(sym: u32) -> Option<char> {
+    Keysym(sym).char()
+}
+
 /// The name of a keysym as it is written in a rice.
 pub fn sym_name(sym: u32) -> String {
     let keysym = Keysym(sym);

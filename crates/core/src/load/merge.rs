@@ -5,7 +5,7 @@ use super::source::{Sources, Span};
 use crate::Ordered;
 use crate::keys::{Keys, Spelling};
 use crate::problem::{Fix, Problem, nearest};
-use crate::rice::catalogue::{Names, Shape, Table, table_of};
+use crate::rice::catalogue::{Kind, Names, Shape, Table, table_of};
 
 /// Where in the order of merging a value was laid.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -201,7 +201,7 @@ impl<'s> Merger<'s> {
         layer: Layer,
     ) {
         match (shape, node) {
-            (Shape::One(_), node) => self.lay_value(branch, name, node, default, path, layer),
+            (Shape::One(kind), node) => self.lay_value(branch, name, node, (kind, default), path, layer),
             (Shape::Table(_) | Shape::Named(..), Node { value: Value::Table(inner), key, .. }) => {
                 let below = branch
                     .entries
@@ -262,13 +262,12 @@ impl<'s> Merger<'s> {
         branch: &mut Branch,
         name: String,
         mut node: Node,
-        default: Option<&'static str>,
+        (kind, default): (&'static Kind, Option<&'static str>),
         path: &[String],
         layer: Layer,
     ) {
         let spliced = self.splice(&mut node, branch.entries.get(&name), default);
-        let is_chord =
-            path.first().is_some_and(|first| first == "keys") && path.len() > 1 && path[1] != "cost" && name != "others";
+        let is_chord = kind.is_binding();
         match branch.entries.get_mut(&name) {
             Some(Tree::Leaf(leaf)) => {
                 if leaf.layer == layer {

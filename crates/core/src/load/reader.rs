@@ -57,6 +57,17 @@ impl Wrong {
         Self { code, title: Some(title.into()), ..Self::kind(note) }
     }
 
+    /// At these bytes of a text, where it stands as it is: one with escapes is marked whole.
+    #[must_use]
+    pub fn inside(mut self, node: &Node, bytes: std::ops::Range<usize>) -> Self {
+        let text = node.text().unwrap_or_default();
+        if node.span.range().len() == text.len() + 2 {
+            let at = |byte: usize| node.span.start + 1 + byte.min(text.len()) as u32;
+            self.span = Some(Span { start: at(bytes.start), end: at(bytes.end).max(at(bytes.start) + 1), ..node.span });
+        }
+        self
+    }
+
     /// At a part of the value.
     #[must_use]
     pub fn within(mut self, node: &Node) -> Self {

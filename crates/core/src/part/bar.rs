@@ -4,8 +4,8 @@ use std::rc::Rc;
 
 use super::{Beside, Choice, Happens, Part, Wish};
 use crate::bar::{Mark, Shown, Strip, TRAY_GAP, What, arrange};
-use crate::desk::{Action, Which};
-use crate::desktop::{ItemDeed, Level, Reads, Surface, SurfaceId, Takes, World};
+use crate::desk::{Action, Level, Which};
+use crate::desktop::{ItemDeed, Reads, Surface, SurfaceId, Takes, World};
 use crate::rice::{BuiltIn, Does, Module};
 use crate::scene::Measure;
 

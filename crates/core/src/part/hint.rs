@@ -3,7 +3,8 @@
 use std::rc::Rc;
 
 use super::{Beside, Part, Wish, radius};
-use crate::desktop::{Level, Reads, Surface, SurfaceId, Takes, World};
+use crate::desk::Level;
+use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, Rect, Scene, hint, hint_size};
 
 /// The hint that is shown, if one is.

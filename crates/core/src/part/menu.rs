@@ -1,10 +1,10 @@
-//! A menu: it takes the pointer while it is open.
+//! A menu: it takes the pointer and the keyboard while it is open.
 
 use std::rc::Rc;
 
 use super::{Beside, Happens, Part, Wish, radius};
-use crate::desk::Action;
-use crate::desktop::{ItemDeed, Level, Reads, Surface, SurfaceId, Takes, World};
+use crate::desk::{Action, Level};
+use crate::desktop::{ItemDeed, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, Menu, Rect, Scene};
 
 /// What a line of a menu does.
@@ -32,6 +32,18 @@ fn line_at(open: &Open, surface: &Surface, (x, y): (i32, i32), world: &World<'_>
     let by = world.desk.scale(open.beside.monitor) as f32;
     let inside = (area.x..area.x + area.w).contains(&x);
     open.menu.line_at(world.desk.rice(), (y - area.y) as f32 / by).filter(|_| inside)
+}
+
+impl MenuPart {
+    /// Closes the menu, and does what one of its lines does.
+    fn choose(&mut self, line: Option<usize>) -> (bool, Vec<Wish>) {
+        let chosen = self.0.take().zip(line).and_then(|(open, line)| open.choices.get(line).cloned());
+        let wish = chosen.map(|choice| match choice {
+            Choice::Act(action) => Wish::Act(action),
+            Choice::Item(key, line) => Wish::Item(key, ItemDeed::Choose(line)),
+        });
+        (true, wish.into_iter().collect())
+    }
 }
 
 impl Part for MenuPart {
@@ -68,20 +80,37 @@ impl Part for MenuPart {
                 (std::mem::replace(&mut open.menu.picked, picked) != picked, Vec::new())
             }
             Happens::Press(_, x, y) => {
-                let chosen = line_at(open, surface, (x, y), world).and_then(|line| open.choices.get(line)).cloned();
-                self.0 = None;
-                let wish = chosen.map(|choice| match choice {
-                    Choice::Act(action) => Wish::Act(action),
-                    Choice::Item(key, line) => Wish::Item(key, ItemDeed::Choose(line)),
-                });
-                (true, wish.into_iter().collect())
+                let line = line_at(open, surface, (x, y), world);
+                self.choose(line)
+            }
+            Happens::Release(..) => (false, Vec::new()),
+            Happens::Key(stroke) => {
+                let (count, picked) = (open.menu.lines.len(), open.menu.picked);
+                let next = picked.map_or(0, |at| at + 1);
+                let begins = |at: &usize, typed: char| {
+                    let first = open.menu.lines.get(*at).and_then(|line| line.chars().next());
+                    first.is_some_and(|first| first.to_lowercase().eq(typed.to_lowercase()))
+                };
+                let to = match (stroke.name.as_str(), stroke.text) {
+                    _ if !stroke.modifiers.is_empty() => return (false, vec![Wish::Pass]),
+                    ("Escape", _) => return self.choose(None),
+                    ("Return" | "KP_Enter" | "space", _) if picked.is_some() => return self.choose(picked),
+                    ("Down" | "Tab", _) => Some(next % count),
+                    ("Up" | "ISO_Left_Tab", _) => Some(picked.unwrap_or(0).checked_sub(1).unwrap_or(count - 1)),
+                    ("Home", _) => Some(0),
+                    ("End", _) => Some(count - 1),
+                    // A letter goes through the lines that begin with it.
+                    (_, Some(typed)) => (next..count).chain(0..next.min(count)).find(|at| begins(at, typed)).or(picked),
+                    _ => picked,
+                };
+                (std::mem::replace(&mut open.menu.picked, to) != to, Vec::new())
             }
         }
     }
 
     fn hears(&mut self, wish: &Wish, _: &World<'_>) -> bool {
         match wish {
-            Wish::Menu(items, beside) => {
+            Wish::Menu(items, beside) if !items.is_empty() => {
                 let (lines, choices) = items.iter().cloned().unzip();
                 self.0 = Some(Open { menu: Menu { lines, picked: None }, choices, beside: *beside });
                 true

@@ -1,29 +1,38 @@
 //! What is drawn beside windows, part by part: each owns its state, reads the world, and wishes.
 
+mod backdrop;
 mod bar;
+mod choose;
+mod drag;
 mod hint;
 mod menu;
 mod notices;
 mod sheet;
+mod tabs;
 
 use std::fmt;
 
+pub use backdrop::Ground;
 pub use menu::Choice;
 pub use notices::Topic;
 
-use crate::desk::{Action, Area};
-use crate::desktop::{ItemDeed, Moment, Reads, Surface, World};
+use crate::desk::{Action, Area, ShotTo, WindowId};
+use crate::desktop::{ItemDeed, Moment, Reads, Stroke, Surface, World};
 use crate::rice::{Corners, Side};
 use crate::scene::{Measure, Notice, Rect};
 use crate::style::{Kin, State, resolve};
 
 /// What happens to a surface of a part.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub enum Happens {
     /// A button goes down at a place of the screen.
     Press(u8, i32, i32),
+    /// A button comes up, while it takes the pointer.
+    Release(u8, i32, i32),
     /// The pointer is at a place of the screen.
     Moved(i32, i32),
+    /// A key goes down, while it takes the keyboard.
+    Key(Stroke),
 }
 
 /// What a part wishes, or is told by another one.
@@ -31,6 +40,8 @@ pub enum Happens {
 pub enum Wish {
     /// An action.
     Act(Action),
+    /// A window that was pointed at.
+    Want(WindowId),
     /// The focus goes to a monitor that was pointed at.
     Point(usize),
     /// Something for an item of the tray.
@@ -50,6 +61,12 @@ pub enum Wish {
     Say(Topic, Notice),
     /// What was said of something no longer holds.
     Unsay(Topic),
+    /// A person is to choose an area, of which a picture is kept.
+    Choose(ShotTo),
+    /// A picture of an area is to be kept.
+    Keep(Area, ShotTo),
+    /// What happened was of no use here: others may have one.
+    Pass,
 }
 
 /// Beside what something opens.
@@ -92,7 +109,11 @@ pub trait Part: fmt::Debug {
 /// All parts.
 pub(crate) fn all() -> Vec<Box<dyn Part>> {
     vec![
+        Box::new(backdrop::Backdrop::default()),
+        Box::new(tabs::Tabs),
         Box::new(bar::Bars),
+        Box::new(drag::DragPart),
+        Box::new(choose::Choose::default()),
         Box::new(menu::MenuPart::default()),
         Box::new(hint::HintPart::default()),
         Box::new(sheet::SheetPart::default()),

@@ -4,8 +4,8 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use super::{Happens, Part, Wish, radius};
-use crate::desk::Area;
-use crate::desktop::{Level, Moment, Reads, Surface, SurfaceId, Takes, World};
+use crate::desk::{Area, Level};
+use crate::desktop::{Moment, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, NOTICE, Notice, Rect, Scene, notice, notice_size};
 
 /// What a notice is about: a later one about the same takes its place.
@@ -15,6 +15,8 @@ pub enum Topic {
     Reload,
     /// Something that was asked for and not done.
     Refusal,
+    /// Monitors that are tried.
+    Monitors,
 }
 
 /// How long a notice stands that nobody has to act on.
@@ -83,7 +85,7 @@ impl Part for Notices {
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
         match wish {
             Wish::Say(topic, notice) => {
-                let until = (*topic != Topic::Reload).then(|| world.now.after(LASTS));
+                let until = (*topic == Topic::Refusal).then(|| world.now.after(LASTS));
                 self.0.retain(|said| said.topic != *topic);
                 self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until });
                 true

@@ -4,7 +4,8 @@ use std::cmp::Reverse;
 use std::rc::Rc;
 
 use super::{Happens, Part, Wish, radius};
-use crate::desktop::{Level, Reads, Surface, SurfaceId, Takes, World};
+use crate::desk::Level;
+use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
 use crate::keys::{Names, Shown, layers};
 use crate::scene::{Measure, Rect, Scene, Sheet, sheet};
 
@@ -22,7 +23,7 @@ impl Part for SheetPart {
     }
 
     fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::KEYS)
+        Reads::SETTINGS.and(Reads::KEYS).and(Reads::DESK)
     }
 
     fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
@@ -57,16 +58,21 @@ impl Part for SheetPart {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(monitor) },
             area: place.times(by).into(),
             level: Level::Sheet,
-            takes: Takes::Pointer,
+            takes: Takes::Keyboard,
             radius: radius(world, "sheet", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }
 
     fn happens(&mut self, _: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
-        let pressed = matches!(happens, Happens::Press(..));
-        self.0 &= !pressed;
-        (pressed, Vec::new())
+        match happens {
+            Happens::Press(..) => self.0 = false,
+            Happens::Key(stroke) if stroke.is("Escape") => self.0 = false,
+            // What is read of it can be tried at once.
+            Happens::Key(_) => return (false, vec![Wish::Pass]),
+            Happens::Release(..) | Happens::Moved(..) => return (false, Vec::new()),
+        }
+        (true, Vec::new())
     }
 
     fn hears(&mut self, wish: &Wish, _: &World<'_>) -> bool {

@@ -56,6 +56,33 @@ pub struct Kind {
     pub reach: Reach,
 }
 
+impl Kind {
+    /// What lists are called.
+    pub const LIST: &'static str = "list";
+    /// What plain texts are called.
+    pub const TEXT: &'static str = "text";
+
+    /// What bindings are called, of the desk and of other programs: the names of these are chords.
+    pub const BINDING: &'static str = "binding";
+    /// The same in free words.
+    pub const SAYS: &'static str = "binding in free words";
+
+    /// Whether it is bound to a chord.
+    pub fn is_binding(&self) -> bool {
+        [Kind::BINDING, Kind::SAYS].contains(&self.name)
+    }
+
+    /// Whether its values are lists of others.
+    pub fn is_list(&self) -> bool {
+        self.name == Kind::LIST
+    }
+
+    /// Whether its values are plain texts, whatever they look like.
+    pub fn is_text(&self) -> bool {
+        self.name == Kind::TEXT
+    }
+}
+
 /// How far a value reaches: what a rice of others may do without being asked, and what not.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
@@ -493,6 +520,9 @@ macro_rules! named_value {
         }
 
         impl $kind {
+            /// All of them, in order.
+            pub const ALL: &'static [$kind] = &[$kind::$first, $($kind::$variant),*];
+
             /// Its word in a rice.
             pub fn word(self) -> &'static str {
                 match self {

@@ -24,7 +24,7 @@ fn names<'n>(names: impl IntoIterator<Item = &'n String>, gloss: &str) -> Vec<Ch
 }
 
 fn layouts(rice: &Rice) -> Vec<Choice> {
-    let built_in = super::LayoutKind::BUILT.map(|kind| Choice::new(kind.word(), "built-in layout"));
+    let built_in = super::LayoutKind::ALL.iter().map(|kind| Choice::new(kind.word(), "built-in layout"));
     names(rice.layout.keys(), "layout").into_iter().chain(built_in).collect()
 }
 
@@ -39,9 +39,10 @@ pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choi
     match pattern.as_str() {
         "palette.use" => return names(rice.palette.all.keys(), "palette"),
         "workspaces.layouts" | "workspace.NAME.layouts" => return layouts(rice),
-        "monitor.NAME.workspaces" | "start.NAME.workspace" => {
+        "monitor.NAME.workspaces" | "start.NAME.workspace" | "rule.NAME.set.workspace" => {
             return rice.workspace_names().into_iter().map(|name| Choice::new(name, "workspace")).collect();
         }
+        "rule.NAME.set.monitor" => return names(rice.monitor.keys(), "monitor"),
         "start.NAME.open" => return names(rice.program.keys(), "program"),
         "bar.NAME.start" | "bar.NAME.middle" | "bar.NAME.end" | "module.NAME.group" => {
             return names(rice.module.keys(), "module");

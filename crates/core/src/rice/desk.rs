@@ -96,24 +96,24 @@ named_value! {
 settings! {
     /// a monitor
     pub struct MonitorRule {
-        /// which outputs are meant, by name
+        /// which monitors are meant: by the output's name, by maker, model and number, or by place
         r#match: Glob = "*",
         /// its size in pixels, and its rate
-        mode: Option<Mode> => Later,
+        mode: Option<Mode>,
         /// where it lies: a place, or beside another
-        at: Option<MonitorPlace> => Later,
+        at: Option<MonitorPlace>,
         /// how far it is turned
-        rotate: Rotate = "upright" => Later,
+        rotate: Rotate = "upright",
         /// how many pixels one pixel of this rice takes
         /// 1.5
         scale: Scale = 1.0,
         /// whether it is the one that programs take for the main one
-        primary: bool = false => Later,
+        primary: bool = false,
         /// the monitor whose picture it shows
         /// "left"
-        mirrors: Option<String> => Later,
+        mirrors: Option<String>,
         /// whether it stays dark
-        off: bool = false => Later,
+        off: bool = false,
         /// strips that windows keep off
         reserve: Reserve,
         /// the workspaces that live there; those listed nowhere belong to the first monitor
@@ -170,11 +170,6 @@ named_value! {
     }
 }
 
-impl LayoutKind {
-    /// The ways in which the desk arranges windows already; in the others it arranges them as in `main`.
-    pub const BUILT: [LayoutKind; 3] = [LayoutKind::Main, LayoutKind::Solo, LayoutKind::Grid];
-}
-
 named_value! {
     /// Where a column of a ribbon comes to that was cut at an edge of the screen.
     pub enum WhenCut as "place" {
@@ -196,6 +191,19 @@ named_value! {
         Top = "top",
         /// Bottom.
         Bottom = "bottom",
+    }
+}
+
+impl Side {
+    /// The other side.
+    #[must_use]
+    pub fn opposite(self) -> Side {
+        match self {
+            Side::Left => Side::Right,
+            Side::Right => Side::Left,
+            Side::Top => Side::Bottom,
+            Side::Bottom => Side::Top,
+        }
     }
 }
 
@@ -229,15 +237,15 @@ settings! {
         new: NewPlace = "stack-end",
         /// of a ribbon: the widths that its columns step through
         /// ["1/3", "1/2", "4/5"]
-        widths: Vec<Length> = ["2/5", "3/5", "4/5"] => Later,
+        widths: Vec<Length> = ["2/5", "3/5", "4/5"],
         /// of a ribbon: which of its widths a new column takes, counted from 1
-        opens_at: Whole<1, 9> = 1 => Later,
+        opens_at: Whole<1, 9> = 1,
         /// of a ribbon: where along the screen the focused column likes to rest
-        rest_at: Length = "1/2" => Later,
+        rest_at: Length = "1/2",
         /// of a ribbon: how far from there it may lie, whole on the screen, before the view moves
-        slack: Length = "100%" => Later,
+        slack: Length = "100%",
         /// of a ribbon: where a column comes to that was cut
-        when_cut: WhenCut = "rest" => Later,
+        when_cut: WhenCut = "rest",
     }
 }
 
@@ -331,7 +339,7 @@ impl OneValue for PlacedFile {
 /// A layout by its name: one of the rice's, or a kind as it is.
 pub fn layout_named(layouts: &Named<LayoutRule>, name: &str) -> Option<LayoutRule> {
     layouts.get(name).cloned().or_else(|| {
-        let kind = LayoutKind::BUILT.into_iter().find(|kind| kind.word() == name)?;
+        let kind = LayoutKind::ALL.iter().copied().find(|kind| kind.word() == name)?;
         Some(LayoutRule { kind, ..LayoutRule::plain() })
     })
 }

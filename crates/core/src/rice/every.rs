@@ -9,9 +9,9 @@ pub fn allowed(kind: &Kind) -> String {
     let unit = if kind.unit.is_empty() { String::new() } else { format!(" {}", kind.unit) };
     match kind.allowed {
         Allowed::Range(from, to) => format!("{from} to {to}{unit}"),
-        Allowed::OneOf(words) if kind.name == "list" => format!("list of {}", in_words(words)),
+        Allowed::OneOf(words) if kind.is_list() => format!("list of {}", in_words(words)),
         Allowed::OneOf(words) => in_words(words).replace(" and ", " or "),
-        Allowed::Any if kind.name == "list" => format!("list of {}s", kind.unit),
+        Allowed::Any if kind.is_list() => format!("list of {}s", kind.unit),
         Allowed::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
     }
 }
@@ -62,7 +62,7 @@ fn shape(name: &'static str, what: Shape, field: Option<&'static Field>, path: &
         Shape::One(kind) => {
             let example = match field {
                 Some(field) => field.example(),
-                None if kind.name == "text" => "\"reedit\"".to_owned(),
+                None if kind.is_text() => "\"reedit\"".to_owned(),
                 None => kind.example.to_owned(),
             };
             let help = field.map_or("", |field| field.help.trim());

@@ -42,7 +42,7 @@ pub trait Deed: Clone + PartialEq + Default + Display + 'static {
 
 impl Deed for Action {
     const KIND: Kind = Kind {
-        name: "binding",
+        name: Kind::BINDING,
         unit: "",
         allowed: Allowed::Any,
         example: "{ do = \"close\", note = \"Close the window\" }",
@@ -50,7 +50,11 @@ impl Deed for Action {
     };
 
     fn read(node: &Node) -> Result<Self, Wrong> {
-        let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\""))?;
+        if let Value::List(items) = &node.value {
+            let all = items.iter().map(Self::read).collect::<Result<Vec<Action>, Wrong>>()?;
+            return if all.is_empty() { Err(Wrong::kind("the list names no action").within(node)) } else { Ok(Action::All(all)) };
+        }
+        let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\", or a list of them"))?;
         Action::parse(text).map_err(|unknown| unknown.wrong(text).within(node))
     }
 }
@@ -67,7 +71,7 @@ impl Display for Says {
 
 impl Deed for Says {
     const KIND: Kind =
-        Kind { name: "binding in free words", unit: "", allowed: Allowed::Any, example: "\"next match\"", reach: Reach::Inside };
+        Kind { name: Kind::SAYS, unit: "", allowed: Allowed::Any, example: "\"next match\"", reach: Reach::Inside };
 
     fn read(node: &Node) -> Result<Self, Wrong> {
         node.text().map(|text| Says(text.to_owned())).ok_or_else(|| Wrong::kind("expected what it does, such as \"next match\""))

@@ -115,6 +115,15 @@ pub enum Length {
     Share(f64),
 }
 
+impl std::fmt::Display for Length {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Length::Px(px) => write!(f, "{px}"),
+            Length::Share(share) => write!(f, "{}%", (share * 1000.0).round() / 10.0),
+        }
+    }
+}
+
 impl Default for Length {
     fn default() -> Self {
         Length::Share(0.5)
@@ -361,7 +370,7 @@ impl OneValue for Glob {
 /// A list of one kind.
 impl<T: OneValue> OneValue for Vec<T> {
     const KIND: Kind =
-        Kind { name: "list", unit: T::KIND.name, allowed: T::KIND.allowed, example: T::KIND.example, reach: T::KIND.reach };
+        Kind { name: Kind::LIST, unit: T::KIND.name, allowed: T::KIND.allowed, example: T::KIND.example, reach: T::KIND.reach };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::List(items) = &node.value else {
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));

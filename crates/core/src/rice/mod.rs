@@ -6,6 +6,7 @@ mod choices;
 mod condition;
 mod desk;
 mod every;
+mod expression;
 mod fill;
 mod follows;
 mod icon;
@@ -30,6 +31,7 @@ pub use desk::{
     WorkspaceRule, Workspaces, layout_named,
 };
 pub use every::{allowed, every_setting, reference};
+pub use expression::{Expression, NoExpression};
 pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
 pub use follows::{followers, goes_with};
 pub use icon::{Icon, IconRef};
@@ -39,11 +41,11 @@ pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes, Sixteen};
-pub use reach::{ActionText, Argv, ShellLine, Variable};
-pub use rules::{Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace};
+pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
+pub use rules::{ButtonChord, Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace, WindowSize};
 pub use schema::schema;
 pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
-pub use source::{BuiltIn, Expression, ModuleSource, Pick, PickBy, SourceKind};
+pub use source::{BuiltIn, ModuleSource, Pick, PickBy, SourceKind};
 pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};
 
 use catalogue::{Setting, Table, name_of, settings, table_of};

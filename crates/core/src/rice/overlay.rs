@@ -116,7 +116,7 @@ impl Asks {
                 None => unknown("the host name"),
             },
             Asks::Monitor(globs) => match around.monitors() {
-                Some(monitors) => match monitors.iter().find(|monitor| globs.iter().any(|glob| glob.matches(&monitor.name))) {
+                Some(monitors) => match monitors.iter().find(|monitor| globs.iter().any(|glob| monitor.is(glob))) {
                     Some(monitor) => (true, format!("monitor {} is connected", monitor.name)),
                     None => (false, format!("no monitor is called {}", patterns(globs))),
                 },

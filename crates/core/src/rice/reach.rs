@@ -3,9 +3,18 @@
 
 use std::ops::Deref;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach};
+use super::Rice;
+use super::catalogue::{Allowed, Kind, OneValue, Reach, Shape, find};
 use crate::desk::Action;
 use crate::load::{Node, Reader, Wrong};
+
+/// How far a setting reaches; nothing when there is none at a path.
+pub fn reach_of<S: AsRef<str>>(steps: &[S]) -> Option<Reach> {
+    match find(Rice::CATALOGUE, steps).ok()?.shape() {
+        Shape::One(kind) => Some(kind.reach),
+        Shape::Table(_) | Shape::Named(..) => None,
+    }
+}
 
 macro_rules! reaching {
     ($(#[$doc:meta])* $name:ident($inner:ty, $target:ty): $reach:expr) => {

@@ -1,26 +1,18 @@
-//! Window rules and the pointer: read and checked; the desk does not ask them yet.
+//! Window rules and the pointer.
 
 use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
+use super::expression::{Expression, NoExpression};
 use super::kinds::{Inline, Length};
+use crate::keys::{Chord, Key, Keys};
 use crate::load::{Node, Reader, Value, Wrong};
 
 /// A pattern that windows match: a glob, or `re:` and a regular expression.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub enum WindowPattern {
     /// A glob over the whole text.
     Glob(super::Glob),
     /// A regular expression, somewhere in the text.
-    Expression(regex_lite::Regex),
-}
-
-impl PartialEq for WindowPattern {
-    fn eq(&self, other: &Self) -> bool {
-        match (self, other) {
-            (WindowPattern::Glob(a), WindowPattern::Glob(b)) => a == b,
-            (WindowPattern::Expression(a), WindowPattern::Expression(b)) => a.as_str() == b.as_str(),
-            _ => false,
-        }
-    }
+    Expression(Expression),
 }
 
 impl Default for WindowPattern {
@@ -30,6 +22,18 @@ impl Default for WindowPattern {
 }
 
 impl WindowPattern {
+    /// Reads a glob, or an expression after `re:`.
+    ///
+    /// # Errors
+    ///
+    /// When the expression is none: why.
+    pub fn parse(text: &str) -> Result<WindowPattern, NoExpression> {
+        match text.strip_prefix("re:") {
+            None => Ok(WindowPattern::Glob(super::Glob(text.to_owned()))),
+            Some(expression) => Expression::parse(expression).map(WindowPattern::Expression),
+        }
+    }
+
     /// Whether a text matches.
     pub fn matches(&self, text: &str) -> bool {
         match self {
@@ -42,7 +46,7 @@ impl WindowPattern {
     pub fn words(&self) -> String {
         match self {
             WindowPattern::Glob(glob) => glob.0.clone(),
-            WindowPattern::Expression(expression) => format!("re:{expression}"),
+            WindowPattern::Expression(expression) => format!("re:{}", expression.text()),
         }
     }
 }
@@ -52,13 +56,7 @@ impl OneValue for WindowPattern {
         Kind { name: "window pattern", unit: "", allowed: Allowed::Any, example: "\"re:^Compose\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a pattern such as \"tide*\" or \"re:^Compose\""))?;
-        match text.strip_prefix("re:") {
-            None => Ok(WindowPattern::Glob(super::Glob(text.to_owned()))),
-            Some(expression) => {
-                let compiled = regex_lite::Regex::new(expression);
-                compiled.map(WindowPattern::Expression).map_err(|error| Wrong::kind(format!("no regular expression: {error}")))
-            }
-        }
+        WindowPattern::parse(text).map_err(|none| none.wrong(node, "re:".len()))
     }
 }
 
@@ -77,6 +75,8 @@ named_value! {
         Menu = "menu",
         /// A picture while a program starts.
         Splash = "splash",
+        /// A message that a program shows by itself.
+        Notification = "notification",
     }
 }
 
@@ -137,82 +137,91 @@ impl OneValue for WindowPlace {
     }
 }
 
-/// What a rule sets.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct RuleSet {
-    /// The workspace it appears on.
-    pub workspace: Option<String>,
-    /// The monitor it appears on.
-    pub monitor: Option<String>,
-    /// Whether it floats.
-    pub float: Option<bool>,
-    /// Whether it is over all of its monitor.
-    pub full: Option<bool>,
-    /// Whether it is put out of sight.
-    pub tucked: Option<bool>,
-    /// Whether it is on every workspace.
-    pub pegged: Option<bool>,
-    /// Its size: width and height.
-    pub size: Option<(Length, Length)>,
-    /// Where it goes.
-    pub at: Option<WindowPlace>,
-    /// Whether it takes the focus when it appears.
-    pub focus: Option<bool>,
-    /// How opaque it is, from 0 to 1, by the EWMH-style hint.
-    pub opacity: Option<Length>,
-    /// Whether it has a frame.
-    pub frame: Option<bool>,
-    /// Whether it may take the focus unasked.
-    pub steal_focus: Option<bool>,
+/// The size of a window: its width and its height.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct WindowSize(pub Length, pub Length);
+
+impl OneValue for WindowSize {
+    const KIND: Kind = Kind { name: "size", unit: "", allowed: Allowed::Any, example: "[\"40%\", 300]", reach: Reach::Inside };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        let wrong = || Wrong::kind("expected a width and a height, such as [\"40%\", 300]");
+        let Value::List(items) = &node.value else { return Err(wrong()) };
+        let [w, h] = items.as_slice() else { return Err(wrong()) };
+        let length = |node: &Node| Length::from_node(node, reader).map_err(|wrong| wrong.within(node));
+        Ok(WindowSize(length(w)?, length(h)?))
+    }
 }
 
-impl OneValue for RuleSet {
-    const KIND: Kind = Kind {
-        name: "window settings",
-        unit: "",
-        allowed: Allowed::Any,
-        example: "{ float = true, at = \"centre\" }",
-        reach: Reach::Inside,
+/// Declares what rules set: the settings, each also as it is written, and one set laid over another.
+macro_rules! rule_set {
+    ($( #[doc = $help:literal] $name:ident: $kind:ty = $word:literal, $write:expr; )*) => {
+        settings! {
+            /// what a rule sets on windows
+            pub struct RuleSet {
+                $( #[doc = $help] $name: Option<$kind>, )*
+            }
+        }
+
+        impl Default for RuleSet {
+            fn default() -> Self {
+                RuleSet { $( $name: None, )* }
+            }
+        }
+
+        impl RuleSet {
+            /// What is set, with its values as they are written.
+            pub fn written(&self) -> Vec<(&'static str, String)> {
+                let mut all = Vec::new();
+                $( if let Some(value) = &self.$name {
+                    let write: fn(&$kind) -> String = $write;
+                    all.push(($word, write(value)));
+                } )*
+                all
+            }
+
+            /// What is set, with another set laid over it.
+            #[must_use]
+            pub fn under(self, over: &RuleSet) -> RuleSet {
+                RuleSet { $( $name: over.$name.clone().or(self.$name), )* }
+            }
+        }
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let known = &[
-            "workspace",
-            "monitor",
-            "float",
-            "full",
-            "tucked",
-            "pegged",
-            "size",
-            "at",
-            "focus",
-            "opacity",
-            "frame",
-            "steal-focus",
-        ];
-        let inline = Inline::of(node, known, "expected what to set, such as { float = true, workspace = \"post\" }")?;
-        let size = inline.node("size").map(|node| {
-            let wrong = || Wrong::kind("expected a width and a height, such as [\"40%\", 300]").within(node);
-            let Value::List(items) = &node.value else { return Err(wrong()) };
-            let [w, h] = items.as_slice() else { return Err(wrong()) };
-            Ok((
-                Length::from_node(w, reader).map_err(|wrong| wrong.within(w))?,
-                Length::from_node(h, reader).map_err(|wrong| wrong.within(h))?,
-            ))
-        });
-        Ok(RuleSet {
-            workspace: inline.get("workspace", reader)?,
-            monitor: inline.get("monitor", reader)?,
-            float: inline.get("float", reader)?,
-            full: inline.get("full", reader)?,
-            tucked: inline.get("tucked", reader)?,
-            pegged: inline.get("pegged", reader)?,
-            size: size.transpose()?,
-            at: inline.get("at", reader)?,
-            focus: inline.get("focus", reader)?,
-            opacity: inline.get("opacity", reader)?,
-            frame: inline.get("frame", reader)?,
-            steal_focus: inline.get("steal-focus", reader)?,
-        })
+}
+
+rule_set! {
+    /// the workspace that it appears on
+    workspace: String = "workspace", Clone::clone;
+    /// the monitor that it appears on, by its name in the rice or its output's
+    monitor: String = "monitor", Clone::clone;
+    /// whether it floats over the tiles
+    float: bool = "float", ToString::to_string;
+    /// whether it is shown over all of its monitor
+    full: bool = "full", ToString::to_string;
+    /// whether it is put out of sight
+    tucked: bool = "tucked", ToString::to_string;
+    /// whether it is on every workspace
+    pegged: bool = "pegged", ToString::to_string;
+    /// how large it floats
+    size: WindowSize = "size", |size| format!("{} x {}", size.0, size.1);
+    /// where it floats: in the middle, at the pointer, or so far from the corner of its monitor
+    at: WindowPlace = "at", ToString::to_string;
+    /// whether it takes the focus when it appears
+    focus: bool = "focus", ToString::to_string;
+    /// how opaque its program is asked to be shown
+    opacity: Length = "opacity", ToString::to_string;
+    /// whether it has a frame
+    frame: bool = "frame", ToString::to_string;
+    /// whether it may take the focus unasked
+    steal_focus: bool = "steal-focus", ToString::to_string;
+}
+
+impl std::fmt::Display for WindowPlace {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            WindowPlace::Centre => f.write_str("centre"),
+            WindowPlace::Pointer => f.write_str("pointer"),
+            WindowPlace::At(x, y) => write!(f, "{x},{y}"),
+        }
     }
 }
 
@@ -220,15 +229,15 @@ settings! {
     /// a rule for windows
     pub struct Rule {
         /// which windows it is for; all that is given must hold
-        r#match: Match = {} => Later,
+        r#match: Match = {},
         /// what it sets on them
-        set: RuleSet = {} => Later,
+        set: RuleSet,
         /// whether later rules are not asked once it matched
-        stop: bool = false => Later,
+        stop: bool = false,
         /// whether it is asked again when the title changes
-        again: bool = false => Later,
+        again: bool = false,
         /// its place among the rules, when it is not that of the file
-        order: Option<super::Whole<-1000, 1000>> => Later,
+        order: Option<super::Whole<-1000, 1000>>,
     }
 }
 
@@ -242,18 +251,45 @@ named_value! {
     }
 }
 
+/// A chord with a button of the pointer, such as `Lead+Button1`; nothing for none.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct ButtonChord(pub String);
+
+impl ButtonChord {
+    /// The chord itself, with the lead of a rice in it.
+    pub fn chord(&self, lead: &str) -> Option<Chord> {
+        let keys = Keys::parse(&self.0, lead).ok()?;
+        keys.0.into_iter().next().filter(|chord| matches!(chord.key, Key::Button(_)))
+    }
+}
+
+impl OneValue for ButtonChord {
+    const KIND: Kind =
+        Kind { name: "button chord", unit: "", allowed: Allowed::Any, example: "\"Lead+Button1\"", reach: Reach::Inside };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Lead+Button1\""))?;
+        let one = |keys: &Keys| keys.0.len() == 1 && keys.0.iter().all(|chord| matches!(chord.key, Key::Button(_)));
+        match Keys::parse(text, "Super") {
+            _ if text == "none" => Ok(ButtonChord(String::new())),
+            Ok(keys) if one(&keys) => Ok(ButtonChord(text.to_owned())),
+            Ok(_) => Err(Wrong::kind("expected one chord with a button, such as \"Lead+Button1\", or \"none\"")),
+            Err(spelling) => Err(spelling.wrong()),
+        }
+    }
+}
+
 settings! {
     /// the pointer
     pub struct Pointer {
         /// what gives a window the focus: a click, or the pointer coming over it
         focus: PointerFocus = "click",
         /// whether the pointer goes where the focus goes
-        follows_focus: bool = false => Later,
-        /// the chord that moves a floating window
+        follows_focus: bool = false,
+        /// the chord that drags a window: one that floats goes along, tiles change places
         /// "Lead+Alt+Button1"
-        r#move: String = "Lead+Button1" => Later,
-        /// the chord that resizes a window
+        r#move: ButtonChord = "Lead+Button1",
+        /// the chord that drags the nearest edges of a window
         /// "Lead+Alt+Button1"
-        resize: String = "Lead+Button3" => Later,
+        resize: ButtonChord = "Lead+Button3",
     }
 }

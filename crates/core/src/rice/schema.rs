@@ -87,9 +87,10 @@ fn value(kind: &Kind) -> Value {
         ("program" | "binding" | "binding in free words" | "placed file" | "monitor" | "picture", _) => {
             json!({ "type": ["string", "object"] })
         }
-        ("grades" | "conditions" | "match" | "window settings", _) => json!({ "type": "object" }),
+        ("grades" | "conditions" | "match", _) => json!({ "type": "object" }),
         ("fill" | "opacity", _) => json!({ "type": "string" }),
         ("line" | "icon" | "press", _) => json!({ "type": ["string", "object"] }),
+        ("size", _) => json!({ "type": "array", "items": { "type": ["integer", "string"] }, "minItems": 2, "maxItems": 2 }),
         ("corners" | "sides", _) => json!({ "type": ["integer", "array"], "items": { "type": "integer" } }),
         (name, _) if name.starts_with("table of ") => json!({ "type": "object" }),
         (_, Allowed::OneOf(words)) => or_reference(json!({ "enum": words })),

@@ -5,6 +5,7 @@ use std::time::Duration;
 use indexmap::IndexMap;
 
 use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
+use super::expression::Expression;
 use super::kinds::{Inline, Span};
 use crate::load::{Node, Reader, Value, Wrong};
 use crate::problem::nearest;
@@ -277,19 +278,6 @@ impl OneValue for ModuleSource {
     }
 }
 
-/// A regular expression that knows how it was written.
-#[derive(Debug, Clone)]
-pub struct Expression {
-    text: String,
-    regex: regex_lite::Regex,
-}
-
-impl PartialEq for Expression {
-    fn eq(&self, other: &Self) -> bool {
-        self.text == other.text
-    }
-}
-
 /// How one field is picked out of an output.
 #[derive(Debug, Clone, PartialEq)]
 pub enum PickBy {
@@ -302,28 +290,20 @@ pub enum PickBy {
 }
 
 impl PickBy {
-    fn parse(text: &str) -> Result<PickBy, String> {
+    fn of(node: &Node) -> Result<PickBy, Wrong> {
+        let expected = "expected a JSON pointer such as \"/station/level\", \"line 2\", or \"re:level=([0-9.]+)\"";
+        let text = node.text().ok_or_else(|| Wrong::kind(expected).within(node))?;
         if text.is_empty() || text.starts_with('/') {
             return Ok(PickBy::Pointer(text.to_owned()));
         }
         if let Some(number) = text.strip_prefix("line ") {
             let line = number.trim().parse().ok().filter(|line| (1..=10_000).contains(line));
-            return line.map(PickBy::Line).ok_or_else(|| "expected line 1 to line 10000".to_owned());
+            return line.map(PickBy::Line).ok_or_else(|| Wrong::kind("expected line 1 to line 10000").within(node));
         }
         match text.strip_prefix("re:") {
-            Some(written) => regex_lite::Regex::new(written)
-                .map(|regex| PickBy::Expression(Expression { text: written.to_owned(), regex }))
-                .map_err(|error| format!("no regular expression: {error}")),
-            None => Err("expected a JSON pointer such as \"/station/level\", \"line 2\", or \"re:level=([0-9.]+)\"".to_owned()),
+            Some(written) => Expression::parse(written).map(PickBy::Expression).map_err(|none| none.wrong(node, "re:".len())),
+            None => Err(Wrong::kind(expected).within(node)),
         }
-    }
-}
-
-impl Expression {
-    /// The first group of the first match, or the whole match.
-    pub fn find<'t>(&self, text: &'t str) -> Option<&'t str> {
-        let groups = self.regex.captures(text)?;
-        groups.get(1).or(groups.get(0)).map(|found| found.as_str())
     }
 }
 
@@ -349,11 +329,7 @@ impl OneValue for Pick {
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { field = \"/json/pointer\" }, or \"line 2\", or \"re:level=([0-9.]+)\"";
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
-        let one = |(name, node): &(String, Node)| {
-            let text = node.text().ok_or_else(|| Wrong::kind(expected).within(node))?;
-            let by = PickBy::parse(text).map_err(|why| Wrong::kind(why).within(node))?;
-            Ok((name.clone(), by))
-        };
+        let one = |(name, node): &(String, Node)| Ok((name.clone(), PickBy::of(node)?));
         entries.iter().map(one).collect::<Result<_, _>>().map(Pick)
     }
 }

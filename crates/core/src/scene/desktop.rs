@@ -1,16 +1,16 @@
 //! A whole monitor as things to draw.
 
-use super::{Item, Measure, NOTICE, Notice, Rect, Scene, contours, notice, pretend, strip_items};
-use crate::bar::{Now, arrange};
-use crate::desk::{Desk, FrameAt, FrameState};
+use super::{Item, Measure, NOTICE, Notice, Rect, Scene, contours, notice, pretend};
+use crate::desk::{Desk, FrameState, MonitorFacts, Placed};
+use crate::desktop::{Desktop, Stacked};
 use crate::rice::{Drawing, Fill, Pictures, Rice};
 use crate::style::State;
 
 /// The backdrop of a monitor that shows a workspace: what the workspace says, else the monitor, else all.
-pub fn backdrop(rice: &Rice, monitor: &str, workspace: &str, hour: u8, area: Rect) -> Scene {
+pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, area: Rect) -> Scene {
     let mut scene = Scene::default();
     let of_workspace = rice.workspace.get(workspace).map(|rule| &rule.backdrop);
-    let of_monitor = rice.monitor.values().find(|rule| rule.r#match.matches(monitor)).map(|rule| &rule.backdrop);
+    let of_monitor = rice.of_monitor(monitor).map(|rule| &rule.backdrop);
     let own = [of_workspace, of_monitor];
     let own = || own.into_iter().flatten();
     let fill = own().find_map(|own| own.fill.clone()).unwrap_or_else(|| rice.backdrop.fill.clone());
@@ -39,48 +39,51 @@ fn at_hour(pictures: &Pictures, hour: u8) -> Option<String> {
 }
 
 /// A frame and its glow.
-pub fn frame_items(rice: &Rice, frame: &FrameAt) -> Scene {
+pub fn frame_items(rice: &Rice, placed: &Placed) -> Scene {
     let mut scene = Scene::default();
-    let rect: Rect = frame.area.into();
+    let rect: Rect = placed.outer.into();
     let settings = &rice.frame;
-    let by = frame.scale as f32 / 100.0;
-    let radius = (settings.radius.0 as f32 * by).round();
-    let fill: &Fill = match frame.state {
+    let by = placed.scale as f32 / 100.0;
+    let radius = placed.radius as f32;
+    let fill: &Fill = match placed.state {
         FrameState::Active => &settings.active,
         FrameState::Idle => &settings.idle,
         FrameState::Urgent => &settings.urgent,
     };
-    if frame.state == FrameState::Active && settings.glow.width.0 > 0 {
+    // What may lie over windows glows on none of them.
+    if placed.state == FrameState::Active && settings.glow.width.0 > 0 && !placed.over() {
         scene.items.push(Item::Glow { rect, radius, width: settings.glow.width.0 as f32 * by, colour: settings.glow.fill });
     }
     scene.fill(rect, radius, rice.palette.current.paper);
-    if settings.width.0 > 0 {
-        let width = (settings.width.0 as f32 * by).round();
+    let width = (placed.area.x - placed.outer.x) as f32;
+    if width > 0.0 {
         scene.items.push(Item::Border { rect, radius: [radius; 4], width, fill: fill.clone() });
     }
     scene
 }
 
-/// Everything that a monitor shows, with pretended contents of the stand-ins' windows. The monitor's corner is the origin.
-pub fn desktop(rice: &Rice, desk: &Desk, monitor: usize, now: Now<'_>, measure: &mut dyn Measure) -> Scene {
-    let facts = &desk.monitors[monitor].facts;
-    let area = facts.area;
-    let workspace = &desk.workspaces[desk.monitors[monitor].workspace].name;
-    let mut scene = backdrop(rice, &facts.name, workspace, 12, area.into());
-    let arrangement = desk.arrangement();
-    for frame in arrangement.frames.iter().filter(|frame| frame.area.overlap(area).is_some()) {
-        scene.items.extend(frame_items(rice, frame).items);
-        let (Some(window), Some(placed)) = (desk.windows.get(&frame.window), arrangement.placed.get(&frame.window)) else {
-            continue;
-        };
-        let by = placed.scale as f32 / 100.0;
-        let mut inside = Scene::default();
-        pretend::draw(rice, &window.facts, Rect::from(placed.area).times(1.0 / by), &mut inside, measure);
-        scene.items.extend(inside.scaled(by).items);
-    }
-    for (name, bar) in desk.bars_on(monitor) {
-        let strip = arrange(desk, monitor, name, bar, now, measure);
-        scene.items.extend(strip_items(rice, &strip).items);
+/// Everything that a desktop shows on a monitor, from below, with pretended contents of the stand-ins' windows. The monitor's
+/// corner keeps its place on the screen.
+pub fn seen(desktop: &Desktop, monitor: usize, measure: &mut dyn Measure) -> Scene {
+    let (desk, mut scene) = (desktop.desk(), Scene::default());
+    let (rice, area) = (desk.rice(), desk.monitors[monitor].facts.area);
+    for stacked in desktop.stacked() {
+        match stacked {
+            Stacked::Surface(surface) if surface.area.overlap(area).is_some() => {
+                scene.items.extend(surface.content.scene(rice, area.into()).items);
+            }
+            Stacked::Window(id, placed) if placed.clip == area => {
+                let Some(window) = desk.windows.get(&id) else { continue };
+                if placed.over() && placed.framed() {
+                    scene.items.extend(frame_items(rice, &placed).items);
+                }
+                let by = placed.scale as f32 / 100.0;
+                let mut inside = Scene::default();
+                pretend::draw(rice, &window.facts, Rect::from(placed.area).times(1.0 / by), &mut inside, measure);
+                scene.items.extend(inside.scaled(by).items);
+            }
+            _ => {}
+        }
     }
     scene
 }

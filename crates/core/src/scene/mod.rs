@@ -8,14 +8,16 @@ mod notice;
 mod popup;
 mod pretend;
 mod sheet;
+mod tabs;
 
 pub use bar::{strip_area, strip_items};
-pub use desktop::{backdrop, desktop, frame_items, pretended_notice};
+pub use desktop::{backdrop, frame_items, pretended_notice, seen};
 pub use icons::{draw_icon, icon_face, icon_path};
 pub use notice::{NOTICE, Notice, notice, notice_size};
 pub use popup::{Menu, hint, hint_size};
-pub use pretend::{default_windows, pretend};
+pub use pretend::{default_windows, in_front, pretend};
 pub use sheet::{Sheet, sheet};
+pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
 
 use crate::rice::{Colour, Corners, Fill, Fit, LineAt, Side};
 use crate::style::Style;
@@ -297,4 +299,10 @@ impl Scene {
 pub trait Measure {
     /// How wide a line of text is, in pixels.
     fn width(&mut self, text: &str, face: &Face) -> f32;
+}
+
+impl<M: Measure + ?Sized> Measure for &mut M {
+    fn width(&mut self, text: &str, face: &Face) -> f32 {
+        (**self).width(text, face)
+    }
 }

@@ -3,7 +3,7 @@
 use super::Step::{Close, Curve, Line, Move};
 use super::{Face, Item, Measure, Rect, Scene};
 use crate::desk::WindowFacts;
-use crate::rice::{Colour, Rice};
+use crate::rice::{Colour, Rice, WindowKind};
 
 /// Windows that a look shows when nobody says which.
 pub fn default_windows() -> Vec<WindowFacts> {
@@ -13,14 +13,30 @@ pub fn default_windows() -> Vec<WindowFacts> {
         workspace: (!workspace.is_empty()).then(|| workspace.to_owned()),
         ..WindowFacts::default()
     };
+    let dialog = WindowFacts { kind: WindowKind::Dialog, size: (420, 190), ..window("sluicegate", "Close gate 2?", "logs") };
     vec![
         window("terminal", "jovrik check", ""),
-        window("loghouse", "Readings of today", "logs"),
         window("marshmap", "Creek survey", "field"),
-        window("gullmail", "Two letters", "post"),
         window("tidechart", "Tide table: neap, station 4", ""),
         window("loghouse", "Gauge log", ""),
+        window("tidechart", "Tide table: spring", "logs"),
+        window("terminal", "jovrik check", "logs"),
+        window("loghouse", "Readings of today", "logs"),
+        dialog,
+        window("tidechart", "Tide table: neap", "post"),
+        window("marshmap", "Creeks, east: state at 06:42", "post"),
+        window("gullmail", "Letters (3)", "post"),
+        window("loghouse", "Log of the gauges", "post"),
     ]
+}
+
+/// The window of each of these workspaces that is in front, by its title.
+pub fn in_front(workspace: &str) -> Option<&'static str> {
+    match workspace {
+        "logs" => Some("jovrik check"),
+        "post" => Some("Creeks, east: state at 06:42"),
+        _ => None,
+    }
 }
 
 /// The order in which the windows of the first workspace stand, by app: the chart is the main one.
@@ -58,6 +74,8 @@ pub fn draw(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, mea
         "tidechart" => tide_chart(&mut sheet, measure),
         "loghouse" => log(&mut sheet),
         "terminal" => terminal(&mut sheet, measure),
+        "marshmap" => creeks(&mut sheet),
+        "sluicegate" => question(&mut sheet, &facts.title, measure),
         _ => title_only(&mut sheet, &facts.title, measure),
     }
 }
@@ -192,6 +210,62 @@ fn terminal(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
             sheet.scene.fill(Rect::new(x.round(), y - 9.0, cell.ceil(), 18.0), 0.0, palette.accent);
         }
     }
+}
+
+/// A question with two answers.
+fn question(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {
+    let palette = sheet.rice.palette.current.clone();
+    let (rect, plain) = (sheet.rect, sheet.face(0.9));
+    let heading = Face { bold: true, ..sheet.face(1.15) };
+    sheet.scene.fill(rect, 0.0, palette.raise);
+    let left = rect.x + 26.0;
+    sheet.scene.text(left, rect.y + 38.0, title, &heading, palette.ink);
+    sheet.scene.text(left, rect.y + 70.0, "A boat is between gauge 4 and the lock.", &plain, palette.muted);
+    sheet.scene.text(left, rect.y + 91.0, "The next slack water is at 09:00.", &plain, palette.muted);
+    let strong = Face { bold: true, ..plain.clone() };
+    let (wide, high, bottom) = (90.0, 32.0, rect.y + rect.h - 52.0);
+    let answers = [("Wait", &strong, palette.paper, Some(palette.accent)), ("Close", &plain, palette.ink, None)];
+    for (nth, (word, face, ink, fill)) in answers.into_iter().enumerate() {
+        let button = Rect::new(rect.x + rect.w - 26.0 - wide - nth as f32 * (wide + 12.0), bottom, wide, high);
+        match fill {
+            Some(fill) => sheet.scene.fill(button, 6.0, fill),
+            None => {
+                let line = Item::Border { rect: button, radius: [6.0; 4], width: 1.0, fill: palette.line.into() };
+                sheet.scene.items.push(line);
+            }
+        }
+        let width = measure.width(word, face);
+        sheet.scene.text(button.x + (wide - width) / 2.0, bottom + high / 2.0, word, face, ink);
+    }
+}
+
+/// Creeks of the flat, with the gauge at the one that is surveyed.
+fn creeks(sheet: &mut Sheet<'_>) {
+    let palette = sheet.rice.palette.current.clone();
+    let whole = sheet.rect;
+    // They stay clear of the edges.
+    let rect = Rect::new(whole.x, whole.y + 40.0, whole.w, (whole.h - 80.0).max(40.0));
+    let rows = (rect.h / 64.0).max(3.0) as usize;
+    let height = |row: usize, along: f32| {
+        let (row, count) = (row as f32, rows as f32);
+        let middle = rect.y + rect.h * (row + 0.5) / count;
+        let reach = rect.h / count;
+        middle + reach * 0.45 * (along * 7.0 + row * 0.8).sin() + reach * 0.3 * (along * 17.0 - row * 1.7).sin()
+    };
+    let surveyed = rows / 2;
+    for row in 0..rows {
+        let at = |step: usize| (step as f32 / 60.0, rect.x + 24.0 + (rect.w - 48.0) * step as f32 / 60.0);
+        let path = (0..=60).map(|step| {
+            let (along, x) = at(step);
+            if step == 0 { Move(x, height(row, along)) } else { Line(x, height(row, along)) }
+        });
+        let (width, colour) = if row == surveyed { (2.0, palette.calm) } else { (1.0, palette.line) };
+        sheet.scene.stroke(path.collect(), width, colour);
+    }
+    let (x, y) = (rect.x + 24.0 + (rect.w - 48.0) * 0.5, height(surveyed, 0.5));
+    sheet.scene.fill(Rect::new(x - 5.0, y - 5.0, 10.0, 10.0), 5.0, palette.accent);
+    let small = sheet.face(0.82);
+    sheet.scene.text(x + 12.0, y - 14.0, "gauge 4", &small, palette.ink);
 }
 
 fn title_only(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {

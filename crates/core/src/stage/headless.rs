@@ -6,8 +6,8 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use super::Stage;
-use crate::desk::{self, Area, WindowId};
-use crate::desktop::{Desktop, Effect, Event, ItemDeed, Moment, Surface, SurfaceId};
+use crate::desk::{self, Area, ShotTo, WindowId};
+use crate::desktop::{Arranged, Desktop, Effect, Event, ItemDeed, Layer, Moment, Surface, SurfaceId};
 use crate::keys::Press;
 use crate::scene::{Face, Measure};
 
@@ -23,13 +23,19 @@ impl Measure for Even {
 
 /// A stage in memory.
 #[derive(Debug)]
-pub struct Headless {
+pub struct Headless<M = Even> {
     /// The surfaces that are shown, the latest last.
     pub shown: Vec<Rc<Surface>>,
     /// The windows that are shown, and where.
     pub windows: BTreeMap<WindowId, Area>,
+    /// What lies over what, from below.
+    pub stack: Vec<Layer>,
     /// The window that has the focus.
     pub focus: Option<WindowId>,
+    /// Where the pointer was brought to.
+    pub pointer: Option<(i32, i32)>,
+    /// How outputs were to be lit last.
+    pub monitors: Option<Arranged>,
     /// The presses that are handed over.
     pub grabs: BTreeSet<Press>,
     /// Whether the whole keyboard is.
@@ -38,6 +44,8 @@ pub struct Headless {
     pub typed: Vec<Press>,
     /// What was started, on one line each.
     pub started: Vec<String>,
+    /// The pictures that were kept: of what, and where they went.
+    pub kept: Vec<(Area, ShotTo)>,
     /// What items of the tray were asked.
     pub asked: Vec<(String, ItemDeed)>,
     /// How many areas of surfaces were drawn.
@@ -50,32 +58,41 @@ pub struct Headless {
     pub pointer_taken: bool,
     /// Programs that are not there.
     pub missing: BTreeSet<String>,
-    /// How wide letters are.
-    pub measure: Even,
+    /// Who measures text.
+    pub measure: M,
 }
 
 impl Default for Headless {
     fn default() -> Self {
+        Headless::new(Even(10.0))
+    }
+}
+
+impl<M: Measure> Headless<M> {
+    /// A stage that shows nothing yet.
+    pub fn new(measure: M) -> Self {
         Headless {
             shown: Vec::new(),
             windows: BTreeMap::new(),
+            stack: Vec::new(),
             focus: None,
+            pointer: None,
+            monitors: None,
             grabs: BTreeSet::new(),
             holds: false,
             typed: Vec::new(),
             started: Vec::new(),
+            kept: Vec::new(),
             asked: Vec::new(),
             drawn: 0,
             foreign: BTreeSet::new(),
             keyboard_taken: false,
             pointer_taken: false,
             missing: BTreeSet::new(),
-            measure: Even(10.0),
+            measure,
         }
     }
-}
 
-impl Headless {
     /// Hands an event to a desktop, does what comes of it, and answers until nothing is left to say.
     pub fn tell(&mut self, desktop: &mut Desktop, event: Event, now: Duration) {
         let mut waiting = std::collections::VecDeque::from([event]);
@@ -100,7 +117,7 @@ impl Headless {
     }
 }
 
-impl Stage for Headless {
+impl<M: Measure> Stage for Headless<M> {
     type Error = Infallible;
 
     fn carry_out(&mut self, effects: Vec<Effect>, desktop: &Desktop) -> Result<Vec<Event>, Infallible> {
@@ -129,6 +146,12 @@ impl Stage for Headless {
                     self.shown.retain(|shown| shown.id != surface.id);
                     self.shown.push(surface);
                 }
+                Effect::Stack(layers) => self.stack = layers,
+                Effect::Monitors(how) => self.monitors = Some(how),
+                Effect::Point(x, y) => {
+                    self.pointer = Some((x, y));
+                    answers.push(Event::Pointed(self.at(x, y), x, y));
+                }
                 Effect::Gone(id) => self.shown.retain(|shown| shown.id != id),
                 Effect::Item(key, deed) => self.asked.push((key, deed)),
                 Effect::Desk(desk::Effect::Start { argv, .. }) => {
@@ -139,21 +162,15 @@ impl Stage for Headless {
                         self.started.push(argv.join(" "));
                     }
                 }
-                Effect::Desk(desk::Effect::Place { window, area, .. }) => {
-                    self.windows.insert(window, area);
+                Effect::Desk(desk::Effect::Place { window, placed }) => {
+                    self.windows.insert(window, placed.area);
                 }
                 Effect::Desk(desk::Effect::Hide(window)) => {
                     self.windows.remove(&window);
                 }
+                Effect::Desk(desk::Effect::Keep(area, to)) => self.kept.push((area, to)),
                 Effect::Desk(desk::Effect::Focus(window)) => self.focus = window,
-                Effect::Desk(_)
-                | Effect::Backdrop
-                | Effect::Corners
-                | Effect::Follow(_)
-                | Effect::SetUp(_)
-                | Effect::Tray(_)
-                | Effect::Reload
-                | Effect::Quit => {}
+                Effect::Desk(_) | Effect::Follow(_) | Effect::SetUp(_) | Effect::Tray(_) | Effect::Reload | Effect::Quit => {}
             }
         }
         self.windows.retain(|window, _| desktop.desk().windows.contains_key(window));

@@ -1,7 +1,9 @@
 //! Everything of a rice that carries ink: what meets what.
 
+use super::contrast::{LEAST_LARGE, least, under, worst};
 use super::element::State;
-use crate::rice::{Bar, Module, Rice};
+use super::{Kin, resolve};
+use crate::rice::{Bar, Colour, Fill, Module, Rice};
 
 /// One element of a chain, by itself.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,7 +25,39 @@ pub struct Drawn {
     pub text: bool,
 }
 
+/// An ink, and what it meets.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Meets {
+    /// The ink.
+    pub ink: Colour,
+    /// What lies under it where it is read worst.
+    pub on: Colour,
+    /// The contrast of the two.
+    pub contrast: f64,
+    /// The least that is enough.
+    pub least: f64,
+}
+
 impl Drawn {
+    /// The elements of the chain, for the cascade.
+    pub fn chain(&self) -> Vec<Kin<'_>> {
+        self.kin.iter().map(|kin| Kin { kind: kin.kind, name: &kin.name, states: &kin.states }).collect()
+    }
+
+    /// What its ink meets in a rice: the fills of all that is around it, over the backdrop.
+    pub fn meets(&self, rice: &Rice) -> Option<Meets> {
+        let chain = self.chain();
+        let styles: Vec<_> = (1..=chain.len()).map(|len| resolve(rice, &chain[..len])).collect();
+        let style = styles.last()?;
+        // The name of a workspace stands beside its mark, not on it.
+        let beside = usize::from(chain.last().is_some_and(|kin| kin.kind == "bar.mark"));
+        let mut fills: Vec<&Fill> = vec![&rice.backdrop.fill];
+        fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
+        let (contrast, on) = worst(style.ink, &under(&fills, rice.palette.current.paper))?;
+        let least = if self.text { least(&style.face) } else { LEAST_LARGE };
+        Some(Meets { ink: style.ink, on, contrast, least })
+    }
+
     /// What it is, as in "text of the module cpu, warn, in the bar top".
     pub fn in_words(&self) -> String {
         let Some(last) = self.kin.last() else { return String::new() };
@@ -37,6 +71,9 @@ impl Drawn {
             "hint" => "a hint".to_owned(),
             "sheet" => "the sheet of keys".to_owned(),
             "sheet.key" => "a bound key of the sheet".to_owned(),
+            "tabs.title" if last.states.contains(&State::Active) => "the title of the tab in front".to_owned(),
+            "tabs.title" if last.states.contains(&State::Urgent) => "the title of a tab that calls".to_owned(),
+            "tabs.title" => "the title of a tab".to_owned(),
             "notice.title" => "the title of a notice".to_owned(),
             _ => format!("a {}", last.kind),
         }
@@ -95,6 +132,11 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     out.push(alone(vec![menu(), kind("menu.item", "", &[])]));
     out.push(alone(vec![menu(), kind("menu.item", "", &[State::Picked])]));
     out.push(alone(vec![kind("hint", "", &[])]));
+    if rice.layout.values().any(|layout| layout.kind == crate::rice::LayoutKind::Tabs) {
+        for states in [&[][..], &[State::Active], &[State::Urgent]] {
+            out.push(alone(vec![kind("tabs", "", &[]), kind("tabs.title", "", states)]));
+        }
+    }
     out.push(alone(vec![kind("sheet", "", &[])]));
     out.push(alone(vec![kind("sheet", "", &[]), kind("sheet.key", "", &[State::Active])]));
     out.push(alone(vec![kind("notice", "", &[])]));

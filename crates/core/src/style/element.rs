@@ -97,6 +97,8 @@ pub const ELEMENTS: &[Element] = &[
     element("notice", "a notice", Instances::None, &[State::Urgent, State::Warn], true),
     element("notice.title", "the first line of a notice", Instances::None, &[], true),
     element("notice.mark", "the mark at the side of a notice", Instances::None, &[State::Urgent, State::Warn], false),
+    element("tabs", "a strip of the titles of windows", Instances::None, &[], true),
+    element("tabs.title", "a title in such a strip", Instances::None, &[State::Urgent, State::Active], true),
     element("sheet", "the sheet of all keys", Instances::None, &[], true),
     element(
         "sheet.key",

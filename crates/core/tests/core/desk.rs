@@ -1,6 +1,9 @@
 use std::rc::Rc;
 
-use jovrik_core::desk::{Action, Area, Desk, Effect, Event, FrameState, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desk::{
+    Action, Area, Asked, Desk, Effect, Event, FrameState, Level, MonitorFacts, Refusal, Shelf, Steps, Switch, WindowFacts,
+    WindowId,
+};
 use jovrik_core::rice::{Rice, WindowKind};
 use proptest::prelude::*;
 
@@ -94,7 +97,7 @@ fn workspaces_go_send_carry_and_back() {
     assert_eq!((desk.workspace(), desk.focused()), (1, Some(WindowId(1))));
     assert_eq!(desk.workspaces[1].windows, [WindowId(2), WindowId(1)]);
     let effects = act(&mut desk, "go nowhere");
-    assert!(effects.contains(&Effect::Refused("there is no workspace nowhere".to_owned())));
+    assert!(effects.contains(&Effect::Refused(Refusal::No("workspace", "nowhere".to_owned()))));
 }
 
 #[test]
@@ -109,7 +112,7 @@ fn solo_shows_the_focused_one_and_layouts_cycle() {
     assert_eq!(desk.arrangement().placed.len(), 3);
     let effects = act(&mut desk, "layout mast");
     assert!(
-        matches!(&effects[0], Effect::Refused(why) if why == "mast is not among the layouts here: main and solo"),
+        matches!(&effects[0], Effect::Refused(why) if why.to_string() == "mast is not among the layouts here: main and solo"),
         "{effects:?}"
     );
 }
@@ -122,10 +125,10 @@ fn a_reload_yields_only_what_differs() {
     assert_eq!(nothing, []);
     let checked = crate::checked(&RICE.replace("width = 2\n", "width = 2\nactive = \"#ff0000\"\n"));
     let colour = desk.handle(Event::Settings(checked.rice));
-    assert!(colour.iter().all(|effect| matches!(effect, Effect::Paint(_))), "a colour moves no window: {colour:?}");
+    assert_eq!(colour, [], "a colour moves no window: the frames of tiles are the backdrop's");
     let checked = crate::checked(&RICE.replace("between = 10", "between = 30"));
     let gap = desk.handle(Event::Settings(checked.rice));
-    assert!(gap.iter().all(|effect| matches!(effect, Effect::Place { .. } | Effect::Paint(_))), "no window is unmapped: {gap:?}");
+    assert!(gap.iter().all(|effect| matches!(effect, Effect::Place { .. })), "no window is unmapped: {gap:?}");
 }
 
 #[test]
@@ -162,7 +165,7 @@ fn a_second_monitor_has_its_own_workspaces_and_they_come_home() {
 fn a_calling_window_is_marked_until_it_is_seen() {
     let mut desk = desk(2);
     desk.handle(Event::Calls(WindowId(1), true));
-    let state = |desk: &Desk| desk.arrangement().frames.iter().find(|frame| frame.window == WindowId(1)).map(|frame| frame.state);
+    let state = |desk: &Desk| desk.arrangement().placed.get(&WindowId(1)).map(|placed| placed.state);
     assert_eq!(state(&desk), Some(FrameState::Urgent));
     desk.handle(Event::Wanted(WindowId(1)));
     assert_eq!(state(&desk), Some(FrameState::Active));
@@ -344,7 +347,7 @@ fn windows_go_over_the_edge_of_a_monitor_to_a_place_beside_their_neighbour() {
 #[test]
 fn each_layout_of_each_workspace_remembers_by_itself() {
     let mut desk = desk(3);
-    let first = |desk: &Desk| desk.arrangement().frames[0].area.w;
+    let first = |desk: &Desk| desk.arrangement().placed[0].outer.w;
     let plain = first(&desk);
     act(&mut desk, "main grow");
     let grown = first(&desk);
@@ -367,7 +370,7 @@ fn a_layout_without_a_main_area_says_so() {
     let mut desk = desk(2);
     act(&mut desk, "layout solo");
     let told = act(&mut desk, "main grow");
-    assert_eq!(told, [Effect::Refused("the layout solo has no main area".to_owned())]);
+    assert_eq!(told, [Effect::Refused(Refusal::Layout("solo".to_owned(), "no main area"))]);
 }
 
 #[test]
@@ -377,7 +380,7 @@ fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
     let all = jovrik_core::desk::action_choices(&rice);
     assert!(all.len() > 50, "{}", all.len());
     for (text, does) in &all {
-        let free = ["run", "press"].contains(&text.as_str());
+        let free = ["run", "shell", "press", "set"].contains(&text.as_str());
         match Action::parse(text) {
             Ok(action) => assert_eq!((action.to_string(), action.does()), (text.clone(), *does)),
             Err(unknown) => assert!(free, "{text}: {unknown}"),
@@ -393,12 +396,12 @@ fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
 fn what_floats_the_desk_decides_and_the_latest_lies_over_the_others() {
     let plain = WindowFacts { size: (500, 400), least: (10, 10), ..WindowFacts::default() };
     for (facts, floats) in [
-        (plain.clone(), None),
-        (WindowFacts { kind: WindowKind::Dialog, ..plain.clone() }, Some((500, 400))),
-        (WindowFacts { kind: WindowKind::Splash, ..plain.clone() }, Some((500, 400))),
-        (WindowFacts { parent: Some(WindowId(1)), ..plain.clone() }, Some((500, 400))),
-        (WindowFacts { least: (200, 100), most: Some((200, 100)), ..plain.clone() }, Some((200, 100))),
-        (WindowFacts { least: (200, 100), most: Some((200, 900)), ..plain.clone() }, None),
+        (plain.clone(), false),
+        (WindowFacts { kind: WindowKind::Dialog, ..plain.clone() }, true),
+        (WindowFacts { kind: WindowKind::Splash, ..plain.clone() }, true),
+        (WindowFacts { parent: Some(WindowId(1)), ..plain.clone() }, true),
+        (WindowFacts { least: (200, 100), most: Some((200, 100)), ..plain.clone() }, true),
+        (WindowFacts { least: (200, 100), most: Some((200, 900)), ..plain.clone() }, false),
     ] {
         assert_eq!(facts.floats(), floats, "{facts:?}");
     }
@@ -408,11 +411,354 @@ fn what_floats_the_desk_decides_and_the_latest_lies_over_the_others() {
     desk.handle(Event::Appears(WindowId(5), child(1)));
     assert_eq!(desk.windows[&WindowId(5)].workspace, 0, "with the window that it belongs to");
     act(&mut desk, "go charts");
-    let stack = |effects: Vec<Effect>| {
-        effects.into_iter().find_map(|effect| if let Effect::Stack(all) = effect { Some(all) } else { None })
+    let over = |desk: &Desk| -> Vec<u32> {
+        let floating = desk.arrangement().placed.iter().filter(|(_, placed)| placed.level == Level::Floating);
+        floating.map(|(id, _)| id.0).collect()
     };
-    let shown = desk.handle(Event::Appears(WindowId(6), child(1)));
-    assert_eq!(stack(shown), Some(vec![WindowId(5), WindowId(6)]));
-    assert_eq!(stack(desk.handle(Event::Wanted(WindowId(5)))), Some(vec![WindowId(6), WindowId(5)]));
-    assert_eq!(stack(desk.handle(Event::Wanted(WindowId(5)))), None, "nothing changed");
+    desk.handle(Event::Appears(WindowId(6), child(1)));
+    assert_eq!(over(&desk), [5, 6]);
+    desk.handle(Event::Wanted(WindowId(5)));
+    assert_eq!(over(&desk), [6, 5]);
+    assert_eq!(desk.handle(Event::Wanted(WindowId(5))), [], "nothing changed");
+}
+
+fn opens(desk: &mut Desk, id: u32, facts: WindowFacts) {
+    desk.handle(Event::Appears(WindowId(id), facts));
+}
+
+fn plain(app: &str) -> WindowFacts {
+    WindowFacts { app: app.to_owned(), size: (400, 300), least: (1, 1), ..WindowFacts::default() }
+}
+
+fn outer(desk: &Desk, id: u32) -> Option<Area> {
+    desk.arrangement().placed.get(&WindowId(id)).map(|placed| placed.outer)
+}
+
+fn refused(effects: &[Effect]) -> Option<String> {
+    effects.iter().find_map(|effect| if let Effect::Refused(why) = effect { Some(why.to_string()) } else { None })
+}
+
+/// What is seen, from below, with its level.
+fn stack(desk: &Desk) -> String {
+    let one = |(id, placed): (&WindowId, &jovrik_core::desk::Placed)| format!("{} {:?}", id.0, placed.level);
+    desk.arrangement().placed.iter().map(one).collect::<Vec<_>>().join(", ")
+}
+
+#[test]
+fn a_tile_floats_where_it_is_put_and_stands_among_the_tiles_again() {
+    let mut desk = desk(3);
+    act(&mut desk, "float on");
+    assert_eq!(desk.tiled(0), [WindowId(1), WindowId(2)]);
+    let place = outer(&desk, 3).expect("it is seen");
+    act(&mut desk, "move left");
+    assert_eq!(outer(&desk, 3), Some(Area { x: place.x - 40, ..place }));
+    act(&mut desk, "move right");
+    act(&mut desk, "grow down 30");
+    assert_eq!(outer(&desk, 3), Some(Area { h: place.h + 30, ..place }));
+    act(&mut desk, "shrink down 30");
+    act(&mut desk, "grow up 10");
+    act(&mut desk, "shrink up 10");
+    assert_eq!(outer(&desk, 3), Some(place), "opposite actions undo each other");
+    act(&mut desk, "move left");
+    let moved = outer(&desk, 3);
+    act(&mut desk, "float toggle");
+    assert_eq!(desk.tiled(0).len(), 3);
+    act(&mut desk, "float toggle");
+    assert_eq!(outer(&desk, 3), moved, "it comes back to where it was");
+    for _ in 0..100 {
+        act(&mut desk, "move left");
+        act(&mut desk, "grow right");
+    }
+    let screen = desk.monitors[0].facts.area;
+    let at = outer(&desk, 3).expect("it is seen");
+    assert_eq!(at.overlap(screen), Some(at), "never beyond the screen");
+}
+
+#[test]
+fn sizes_of_what_floats_go_by_its_steps_and_limits() {
+    let mut desk = desk(1);
+    let steps = Some(Steps { base: (20, 10), by: (10, 20) });
+    opens(&mut desk, 9, WindowFacts { kind: WindowKind::Dialog, least: (100, 100), most: Some((600, 500)), steps, ..plain("t") });
+    let size = |desk: &Desk| desk.arrangement().placed[&WindowId(9)].area;
+    assert_eq!((size(&desk).w, size(&desk).h), (400, 290), "a whole number of steps");
+    act(&mut desk, "grow right 25");
+    assert_eq!(size(&desk).w, 420);
+    act(&mut desk, "grow right 2000");
+    assert_eq!(size(&desk).w, 600, "its largest");
+    (0..9).for_each(|_| drop(act(&mut desk, "shrink right 200")));
+    assert_eq!(size(&desk).w, 100, "its least");
+}
+
+#[test]
+fn windows_that_float_lie_where_they_ask_on_their_parent_or_where_they_cover_least() {
+    let mut desk = desk(1);
+    let dialog = || WindowFacts { kind: WindowKind::Dialog, ..plain("t") };
+    opens(&mut desk, 5, WindowFacts { at: Some((100, 200)), ..dialog() });
+    assert_eq!(outer(&desk, 5).map(|area| (area.x, area.y)), Some((100, 200)));
+    opens(&mut desk, 6, WindowFacts { at: Some((900, 200)), ..dialog() });
+    assert_ne!(outer(&desk, 6).map(|area| area.x), Some(900), "not on the screen");
+    let (five, six) = (outer(&desk, 5).expect("seen"), outer(&desk, 6).expect("seen"));
+    assert_eq!(five.overlap(six), None, "there is room beside the other");
+    opens(&mut desk, 7, WindowFacts { parent: Some(WindowId(5)), size: (100, 50), ..dialog() });
+    let seven = outer(&desk, 7).expect("seen");
+    assert_eq!(seven.centre2(), five.centre2());
+    for id in 10..20 {
+        opens(&mut desk, id, dialog());
+    }
+    let floating = desk.arrangement().placed.values().filter(|placed| placed.level == Level::Floating);
+    let corners: std::collections::HashSet<(i32, i32)> = floating.map(|placed| (placed.outer.x, placed.outer.y)).collect();
+    assert_eq!(corners.len(), 13, "never exactly over another");
+}
+
+#[test]
+fn what_belongs_to_a_window_lies_directly_over_it_on_any_level() {
+    let mut desk = desk(1);
+    let child = |of: u32| WindowFacts { parent: Some(WindowId(of)), ..plain("c") };
+    opens(&mut desk, 2, WindowFacts { kind: WindowKind::Utility, ..plain("a") });
+    opens(&mut desk, 3, WindowFacts { kind: WindowKind::Utility, ..plain("b") });
+    opens(&mut desk, 4, child(2));
+    assert_eq!(stack(&desk), "1 Tiles, 3 Floating, 2 Floating, 4 Floating", "its parent comes along");
+    desk.handle(Event::Wanted(WindowId(3)));
+    assert_eq!(stack(&desk), "1 Tiles, 2 Floating, 4 Floating, 3 Floating");
+    desk.handle(Event::Asks(WindowId(2), Asked::Shelf(Shelf::Above, Switch::On)));
+    assert_eq!(stack(&desk), "1 Tiles, 3 Floating, 2 Above, 4 Above");
+    desk.handle(Event::Asks(WindowId(3), Asked::Shelf(Shelf::Below, Switch::On)));
+    assert_eq!(stack(&desk), "3 Below, 1 Tiles, 2 Above, 4 Above");
+    desk.handle(Event::Asks(WindowId(2), Asked::Shelf(Shelf::Above, Switch::Toggle)));
+    desk.handle(Event::Wanted(WindowId(1)));
+    act(&mut desk, "full on");
+    opens(&mut desk, 5, child(1));
+    assert_eq!(stack(&desk), "3 Below, 2 Floating, 4 Floating, 1 Full, 5 Full", "a dialog of what is full is seen");
+    // Belonging to each other in a ring, to themselves, or to what is not there.
+    opens(&mut desk, 6, child(7));
+    opens(&mut desk, 7, child(6));
+    opens(&mut desk, 8, child(8));
+    opens(&mut desk, 9, child(99));
+    assert_eq!(desk.arrangement().placed.len(), 9, "{}", stack(&desk));
+}
+
+#[test]
+fn a_full_window_covers_its_monitor_while_it_is_in_front() {
+    let mut desk = desk(2);
+    let tile = outer(&desk, 2);
+    act(&mut desk, "full toggle");
+    let placed = desk.arrangement().placed[&WindowId(2)];
+    assert_eq!((placed.area, placed.level), (Area::new(0, 0, 1000, 800), Level::Full));
+    assert_eq!(placed.area, placed.outer, "without a frame");
+    act(&mut desk, "focus prev");
+    assert_eq!(outer(&desk, 2), tile, "another one has the focus: it is a tile");
+    act(&mut desk, "focus next");
+    assert_eq!(desk.arrangement().placed[&WindowId(2)].level, Level::Full);
+    desk.handle(Event::Asks(WindowId(2), Asked::Full(Switch::Off)));
+    assert_eq!(outer(&desk, 2), tile);
+}
+
+#[test]
+fn tucked_windows_come_back_to_where_one_is() {
+    let mut desk = desk(2);
+    act(&mut desk, "tuck");
+    assert_eq!((desk.focused(), desk.tucked.as_slice()), (Some(WindowId(1)), &[WindowId(2)][..]));
+    act(&mut desk, "go logs");
+    act(&mut desk, "untuck");
+    assert_eq!((desk.focused(), desk.workspaces[1].windows.as_slice()), (Some(WindowId(2)), &[WindowId(2)][..]));
+    let why = act(&mut desk, "untuck");
+    assert_eq!(refused(&why).as_deref(), Some("no window is tucked away"));
+    act(&mut desk, "tuck");
+    let why = act(&mut desk, "untuck nothing*");
+    assert_eq!(refused(&why).as_deref(), Some("no window that is tucked away matches nothing*"));
+    act(&mut desk, "untuck 'window*'");
+    assert_eq!(desk.focused(), Some(WindowId(2)));
+    // A program hides its own window; whoever asks for that one fetches it.
+    desk.handle(Event::Asks(WindowId(2), Asked::Tuck));
+    assert_eq!(outer(&desk, 2), None);
+    desk.handle(Event::Wanted(WindowId(2)));
+    assert!(outer(&desk, 2).is_some());
+    // It survives that its workspace goes.
+    desk.handle(Event::Asks(WindowId(2), Asked::Tuck));
+    desk.handle(Event::Settings(crate::checked(&RICE.replace("\"charts\", \"logs\", \"field\"", "\"other\"")).rice));
+    act(&mut desk, "untuck");
+    assert_eq!(desk.workspaces[0].windows, [WindowId(1), WindowId(2)]);
+}
+
+#[test]
+fn a_pegged_window_goes_along_and_takes_no_focus() {
+    let mut desk = desk(1);
+    opens(&mut desk, 5, WindowFacts { kind: WindowKind::Utility, ..plain("notes") });
+    act(&mut desk, "peg on");
+    act(&mut desk, "go logs");
+    assert_eq!(desk.workspaces[1].windows, [WindowId(5)]);
+    act(&mut desk, "go charts");
+    assert_eq!((desk.windows[&WindowId(5)].workspace, desk.focused()), (0, Some(WindowId(1))));
+    desk.handle(Event::Wanted(WindowId(5)));
+    act(&mut desk, "peg off");
+    act(&mut desk, "go logs");
+    assert_eq!(desk.windows[&WindowId(5)].workspace, 0);
+    desk.handle(Event::Asks(WindowId(5), Asked::Peg(Switch::On)));
+    assert_eq!(desk.windows[&WindowId(5)].workspace, 1, "a program asked for it");
+    act(&mut desk, "send charts");
+    assert!(!desk.windows[&WindowId(5)].pegged, "who sends it away does not want it everywhere");
+}
+
+#[test]
+fn summon_starts_fetches_and_tucks_away() {
+    let program = "[program]\nterminal = { run = [\"xterm\"], app = \"XTerm\" }\n";
+    let mut desk = Desk::new(rice(program), vec![monitor("A", 0)]);
+    let started = |effects: &[Effect]| effects.iter().filter(|effect| matches!(effect, Effect::Start { .. })).count();
+    assert_eq!(started(&act(&mut desk, "summon terminal")), 1);
+    opens(&mut desk, 1, plain("xterm"));
+    assert_eq!(started(&act(&mut desk, "summon terminal")), 0);
+    assert_eq!(desk.tucked, [WindowId(1)], "it had the focus");
+    act(&mut desk, "go logs");
+    act(&mut desk, "summon terminal");
+    assert_eq!((desk.focused(), desk.windows[&WindowId(1)].workspace), (Some(WindowId(1)), 1));
+    act(&mut desk, "float on");
+    act(&mut desk, "go charts");
+    act(&mut desk, "summon terminal");
+    assert_eq!(desk.windows[&WindowId(1)].workspace, 0, "what floats comes here");
+    assert_eq!(refused(&act(&mut desk, "summon nobody")).as_deref(), Some("there is no program nobody"));
+}
+
+#[test]
+fn the_focus_goes_by_pattern_to_who_calls_and_to_parents() {
+    let mut desk = desk(1);
+    act(&mut desk, "go logs");
+    opens(&mut desk, 2, plain("gullmail"));
+    opens(&mut desk, 3, plain("gullmail"));
+    act(&mut desk, "go charts");
+    act(&mut desk, "focus gullmail");
+    let first = desk.focused();
+    act(&mut desk, "focus 'gull*'");
+    assert_ne!(desk.focused(), first, "the next of them");
+    act(&mut desk, "focus re:^gull");
+    assert_eq!(desk.focused(), first);
+    assert_eq!(refused(&act(&mut desk, "focus nobody")).as_deref(), Some("no window matches nobody"));
+    desk.handle(Event::Calls(WindowId(1), true));
+    act(&mut desk, "focus urgent");
+    assert_eq!(desk.focused(), Some(WindowId(1)));
+    assert_eq!(refused(&act(&mut desk, "focus urgent")).as_deref(), Some("no window calls"));
+    opens(&mut desk, 4, WindowFacts { parent: Some(WindowId(2)), ..plain("ask") });
+    assert_eq!(desk.windows[&WindowId(4)].workspace, 1);
+    desk.handle(Event::Wanted(WindowId(4)));
+    act(&mut desk, "focus parent");
+    assert_eq!(desk.focused(), Some(WindowId(2)));
+    assert!(refused(&act(&mut desk, "focus parent")).is_some());
+}
+
+#[test]
+fn who_was_not_asked_for_calls_and_who_hears_nothing_has_no_focus() {
+    let mut desk = desk(1);
+    opens(&mut desk, 2, WindowFacts { unasked: true, ..plain("gullmail") });
+    assert_eq!((desk.focused(), desk.windows[&WindowId(2)].urgent), (Some(WindowId(1)), true));
+    opens(&mut desk, 3, WindowFacts { kind: WindowKind::Splash, ..plain("splash") });
+    opens(&mut desk, 4, WindowFacts { deaf: true, ..plain("clock") });
+    opens(&mut desk, 5, WindowFacts { kind: WindowKind::Notification, ..plain("says") });
+    assert_eq!(desk.focused(), Some(WindowId(1)));
+    assert_eq!(desk.tiled(0), [WindowId(1), WindowId(2), WindowId(4)], "a splash is no tile");
+    desk.handle(Event::Wanted(WindowId(4)));
+    assert_eq!(desk.focused(), Some(WindowId(1)));
+    for _ in 0..6 {
+        act(&mut desk, "focus next");
+        assert!([1, 2].map(WindowId).contains(&desk.focused().expect("one has it")));
+    }
+}
+
+#[test]
+fn programs_ask_for_places_and_workspaces_and_tiles_stay() {
+    let mut desk = desk(2);
+    let tile = outer(&desk, 2);
+    let place = |x: i32, w: i32| Asked::Place { at: (Some(x), None), size: (Some(w), None) };
+    desk.handle(Event::Asks(WindowId(2), place(5, 100)));
+    assert_eq!(outer(&desk, 2), tile);
+    opens(&mut desk, 5, WindowFacts { kind: WindowKind::Dialog, ..plain("d") });
+    desk.handle(Event::Asks(WindowId(5), place(50, 200)));
+    assert_eq!(desk.arrangement().placed[&WindowId(5)].area.x, 50);
+    assert_eq!(desk.arrangement().placed[&WindowId(5)].area.w, 200);
+    for wild in [i32::MIN, -1, 0, 65_535, i32::MAX] {
+        desk.handle(Event::Asks(WindowId(5), Asked::Place { at: (Some(wild), Some(wild)), size: (Some(wild), Some(wild)) }));
+        let area = outer(&desk, 5).expect("it is seen");
+        assert_eq!(area.overlap(Area::new(0, 0, 1000, 800)), Some(area), "{wild}");
+    }
+    desk.handle(Event::Asks(WindowId(5), Asked::Workspace("logs".to_owned())));
+    assert_eq!(desk.windows[&WindowId(5)].workspace, 1);
+}
+
+#[test]
+fn monitors_are_gone_to_by_direction_order_and_name() {
+    let more = "[monitor.right]\nmatch = \"B\"\nworkspaces = [\"logs\"]\n";
+    let mut desk = Desk::new(rice(more), vec![monitor("A", 0), monitor("B", 1000)]);
+    appear(&mut desk, 1);
+    for (action, to) in [("right", 1), ("left", 0), ("next", 1), ("next", 0), ("prev", 1), ("A", 0), ("right", 1)] {
+        act(&mut desk, &format!("focus monitor {to}", to = action));
+        assert_eq!(desk.monitor, to, "{action}");
+    }
+    assert_eq!(refused(&act(&mut desk, "focus monitor up")).as_deref(), Some("there is no monitor that way"));
+    assert_eq!(refused(&act(&mut desk, "focus monitor Z")).as_deref(), Some("there is no monitor Z; there is A and B"));
+    act(&mut desk, "focus monitor A");
+    act(&mut desk, "send monitor right");
+    assert_eq!(map(&desk), ">A: *charts field | B: *logs1");
+    act(&mut desk, "focus monitor next");
+    act(&mut desk, "carry monitor next");
+    assert_eq!(map(&desk), ">A: *charts1 field | B: *logs");
+}
+
+#[test]
+fn where_all_windows_float_each_has_a_place_of_its_own_and_keeps_it() {
+    let more = "[layout.loose]\nkind = \"free\"\n";
+    let text = RICE.replace("order = [", "layouts = [\"main\", \"loose\"]\norder = [");
+    let mut desk = Desk::new(crate::checked(&format!("{text}{more}")).rice, vec![monitor("A", 0)]);
+    (1..=3).for_each(|id| opens(&mut desk, id, plain("x")));
+    act(&mut desk, "layout loose");
+    let places: Vec<Area> = desk.arrangement().placed.values().map(|placed| placed.outer).collect();
+    assert_eq!(places.iter().map(|area| (area.w, area.h)).collect::<Vec<_>>(), [(404, 304); 3]);
+    act(&mut desk, "move right");
+    let moved = outer(&desk, 3);
+    act(&mut desk, "layout next");
+    assert_eq!(desk.tiled(0).len(), 3);
+    act(&mut desk, "layout next");
+    assert_eq!(outer(&desk, 3), moved, "over another layout and back");
+    opens(&mut desk, 4, plain("x"));
+    assert!(outer(&desk, 4).is_some());
+}
+
+#[test]
+fn rules_are_asked_in_order_and_later_ones_win() {
+    let more = "[program]\nletters = { run = [\"gullmail\"], app = \"Gullmail\" }\n\
+        [rule.letters]\nmatch = { program = \"letters\" }\nset = { workspace = \"field\", float = true, size = [\"40%\", 300] }\n\
+        [rule.compose]\nmatch = { app = \"gull*\", title = \"re:^Compose\" }\nset = { workspace = \"logs\", at = \"40,80\" }\nagain = true\n\
+        [rule.first]\norder = -5\nmatch = {}\nset = { frame = false, opacity = \"90%\" }\n\
+        [rule.quiet]\nmatch = { app = \"quiet\" }\nset = { focus = false, tucked = true }\nstop = true\n\
+        [rule.never]\nmatch = { app = \"quiet\" }\nset = { full = true }\n";
+    let mut desk = Desk::new(crate::checked(&format!("{RICE}{more}")).rice, vec![monitor("A", 0)]);
+    let letter = WindowFacts { title: "Two letters".to_owned(), ..plain("gullmail") };
+    opens(&mut desk, 1, letter.clone());
+    let window = &desk.windows[&WindowId(1)];
+    assert_eq!((window.workspace, window.floating, window.framed, window.opacity), (2, true, false, 90));
+    let by = |desk: &Desk, id: u32| -> String {
+        desk.windows[&WindowId(id)].ruled.iter().map(|(set, rule)| format!("{set} by {rule}")).collect::<Vec<_>>().join(", ")
+    };
+    assert_eq!(by(&desk, 1), "opacity by first, frame by first, workspace by letters, float by letters, size by letters");
+    desk.handle(Event::Retitled(WindowId(1), "Compose: the sluice".to_owned()));
+    assert_eq!(desk.windows[&WindowId(1)].workspace, 1, "asked again");
+    assert_eq!((desk.windows[&WindowId(1)].place.x, desk.windows[&WindowId(1)].place.y), (40, 80));
+    opens(&mut desk, 2, plain("quiet"));
+    assert_eq!((desk.tucked.as_slice(), desk.windows[&WindowId(2)].full), (&[WindowId(2)][..], false), "the asking stopped");
+    act(&mut desk, "go field");
+    opens(&mut desk, 3, letter);
+    assert_eq!(outer(&desk, 3).map(|area| (area.w, area.h)), Some((400, 300)), "40 % of the work area");
+}
+
+#[test]
+fn five_thousand_rules_and_rules_for_everything_are_survived() {
+    let mut text = String::from(
+        "[rule.all]\nmatch = {}\nset = { workspace = \"logs\", monitor = \"Z\", size = [1, \"100%\"], at = \"-9999,65535\" }\n",
+    );
+    for nth in 0..5000 {
+        text.push_str(&format!("[rule.r{nth}]\nmatch = {{ app = \"a{nth}\" }}\nset = {{ float = true }}\n"));
+    }
+    let mut desk = Desk::new(crate::checked(&format!("{RICE}{text}")).rice, vec![monitor("A", 0)]);
+    opens(&mut desk, 1, plain("a4999"));
+    act(&mut desk, "go logs");
+    let area = outer(&desk, 1).expect("it is seen");
+    assert_eq!(area.overlap(Area::new(0, 0, 1000, 800)), Some(area));
+    assert_eq!(desk.windows[&WindowId(1)].ruled.iter().filter(|(_, rule)| rule == "r4999").count(), 1);
 }

@@ -5,10 +5,10 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::bar::{Field, Strip, Values, What};
-use jovrik_core::desk::{self, Action, Area, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::desktop::{Desktop, Event, ItemDeed, Surface, TrayItem};
+use jovrik_core::desk::{self, Action, Area, Asked, Level, MonitorFacts, Shelf, ShotTo, Switch, WindowFacts, WindowId};
+use jovrik_core::desktop::{Arranged, Desktop, Event, ItemDeed, Layer, Stacked, Surface, Takes, TrayItem};
 use jovrik_core::keys::{Asking, Keyboard, Keyboards, Keys, Modifiers, Press, Reaction, Scopes, Tracer};
-use jovrik_core::rice::{Icon, IconRef, Rice};
+use jovrik_core::rice::{Icon, IconRef, Rice, Side, WindowKind};
 use jovrik_core::stage::{Even, Headless};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree as _;
@@ -137,7 +137,9 @@ impl Pretended {
     }
 }
 
-const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\n[program]\nterminal = \"xterm\"\nlost = \"nowhere\"\n\
+const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\nlayouts = [\"main\", \"ribbon\", \"tabs\", \"halving\", \"free\", \"grid\", \"solo\"]\n\
+[rule.odd]\nmatch = { app = \"odd\" }\nset = { workspace = \"three\", size = [\"90%\", 10], at = \"pointer\", frame = false }\n\
+[program]\nterminal = \"xterm\"\nlost = \"nowhere\"\n\
 [bar.top]\nthick = 30\nstart = [\"marks\", \"more\", \"mode\", \"chords\"]\nend = [\"word\", \"load\", \"tray\"]\n\
 [module.marks]\nsource = \"workspaces\"\n[module.mode]\nsource = \"mode\"\ntext = \"{name}\"\n\
 [module.chords]\nsource = \"sequence\"\ntext = \"{keys}\"\n[module.tray]\nsource = \"tray\"\n\
@@ -265,6 +267,90 @@ fn presses_on_bars_menus_and_what_is_said_after_a_rest() {
 }
 
 #[test]
+fn a_menu_takes_the_keyboard_and_gives_it_back() {
+    let mut it = Pretended::of(RICE);
+    let word = it.module("word");
+    it.click("bar", 3, word);
+    assert!(it.holds);
+    // Down, round, and to the line that begins with a letter.
+    it.strike("Down");
+    it.strike("Up");
+    it.strike("Return");
+    assert_eq!(it.started, ["files"]);
+    assert!(!it.holds && it.surface("menu").is_none());
+    it.click("bar", 3, word);
+    it.strike("t");
+    it.strike("space");
+    assert_eq!(it.workspace(), "three");
+    it.click("bar", 3, word);
+    it.strike("Escape");
+    assert!(!it.holds && it.surface("menu").is_none());
+    // What is bound is done from a menu too; a mode that eats keys goes on after it.
+    it.strike("Lead+s");
+    it.click("bar", 3, word);
+    it.strike("Escape");
+    assert_eq!((it.desktop.hands().mode(), it.holds), (Some("sizing"), true));
+    it.strike("Escape");
+    it.click("bar", 3, word);
+    it.strike("Lead+Return");
+    assert_eq!(it.started, ["files", "xterm"]);
+    it.is_fresh();
+}
+
+#[test]
+fn a_surface_that_cannot_have_the_keyboard_does_without() {
+    let mut it = Pretended::of(RICE);
+    it.keyboard_taken = true;
+    it.strike("Lead+k");
+    assert!(it.surface("sheet").is_some() && !it.holds);
+    it.strike("Lead+k");
+    it.keyboard_taken = false;
+    it.strike("Lead+k");
+    assert!(it.holds);
+    it.strike("Lead+Return");
+    assert!(it.surface("sheet").is_some(), "what is read can be tried at once");
+    it.strike("Escape");
+    assert_eq!((it.surface("sheet").is_none(), it.holds, it.started.len()), (true, false, 1));
+}
+
+#[test]
+fn an_area_is_chosen_with_the_pointer() {
+    let mut it = Pretended::of(RICE);
+    it.act("screenshot area shots/one.png");
+    assert!(it.holds && it.surface("choose").is_some(), "it says what to do");
+    it.tell(Event::Pointed(None, 90, 90));
+    it.tell(Event::Button(None, 1, 100, 120));
+    it.tell(Event::Pointed(None, 400, 320));
+    let around: Vec<Area> = it.shown.iter().filter(|one| one.id.part == "choose").map(|one| one.area).collect();
+    let chosen = Area::new(100, 120, 301, 201);
+    assert_eq!(around.len(), 4);
+    assert!(around.iter().all(|side| side.overlap(chosen).is_none()), "the line is not on the picture: {around:?}");
+    it.tell(Event::Released(1, 400, 320));
+    assert!(it.surface("choose").is_none() && it.kept.is_empty(), "programs draw what was uncovered first");
+    it.wait(100);
+    assert_eq!(it.kept, [(chosen, ShotTo::File("shots/one.png".to_owned()))]);
+    // At the edge of the monitor, from the lower right, and beyond it.
+    it.act("screenshot area clipboard");
+    it.tell(Event::Button(None, 1, 300, 200));
+    it.tell(Event::Pointed(None, -50, -20));
+    assert!(it.surface("choose").is_some_and(|one| one.takes == Takes::All));
+    it.tell(Event::Released(1, -50, -20));
+    it.wait(100);
+    assert_eq!(it.kept[1], (Area::new(0, 0, 301, 201), ShotTo::Clipboard));
+    for leave in ["Escape", "button"] {
+        it.act("screenshot area");
+        match leave {
+            "Escape" => it.strike("Escape"),
+            _ => it.tell(Event::Button(None, 3, 10, 10)),
+        }
+        it.wait(100);
+        assert!(it.surface("choose").is_none() && !it.holds, "{leave}");
+    }
+    assert_eq!(it.kept.len(), 2);
+    it.is_fresh();
+}
+
+#[test]
 fn items_of_the_tray_are_asked_by_their_names() {
     let mut it = Pretended::of(RICE);
     let item = |key: &str| TrayItem { key: key.to_owned(), icon: IconRef::Drawn(Icon::More) };
@@ -354,15 +440,145 @@ fn a_trace_says_what_the_machine_does() {
         let mode = tracer.readers().next().and_then(|(_, mode)| mode).map(str::to_owned);
         it.tell(Event::Down(press));
         it.tell(Event::Up(press.key));
+        if it.surface("sheet").is_some() {
+            // It would have the keyboard.
+            it.act("keys sheet");
+        }
         assert_eq!(it.desktop.hands().mode().map(str::to_owned), mode);
         assert_eq!(it.holds, matches!(reaction, Some((_, Reaction::Waits(_)))) || mode.as_deref() == Some("sizing"));
     }
     assert!(taken > 500, "{taken}");
 }
 
+#[test]
+fn windows_are_dragged_by_the_rice_s_chords() {
+    let mut it = Pretended::of(&RICE.replace("layouts = [", "layouts = [\"main\"]\n#"));
+    (1..=2).for_each(|id| it.open(id, "x"));
+    let area = |it: &Pretended, id: u32| it.desktop.desk().arrangement().placed[&WindowId(id)].outer;
+    let (one, two) = (area(&it, 1), area(&it, 2));
+    let point = |it: &mut Pretended, x: i32, y: i32| it.tell(Event::Pointed(None, x, y));
+    let up = |it: &mut Pretended, chord: &str| it.tell(Event::Up(press(chord).key));
+    assert!(it.grabs.contains(&press("Lead+Button1")) && it.grabs.contains(&press("Lead+Button3")));
+    // A tile is dropped on another: where it would go is shown until then.
+    point(&mut it, one.x + 50, one.y + 50);
+    it.down("Lead+Button1");
+    point(&mut it, two.x + 50, two.y + 50);
+    let line = it.surface("drag").expect("where it goes is shown");
+    assert_eq!((line.area.x, line.area.y, line.level), (two.x, two.y, Level::Drag));
+    assert_eq!(area(&it, 1), one, "nothing has moved yet");
+    up(&mut it, "Lead+Button1");
+    assert_eq!((area(&it, 1), area(&it, 2)), (two, one), "they changed places");
+    assert!(it.surface("drag").is_none());
+    // Dropped where it was, nothing happens.
+    point(&mut it, one.x + 50, one.y + 50);
+    it.down("Lead+Button1");
+    point(&mut it, one.x + 80, one.y + 80);
+    assert!(it.surface("drag").is_none());
+    up(&mut it, "Lead+Button1");
+    assert_eq!(area(&it, 2), one);
+    // The edge between the two goes along, there and back, without drifting.
+    point(&mut it, one.x + one.w - 20, one.y + 50);
+    it.down("Lead+Button3");
+    for step in (0..=100).chain((0..100).rev()) {
+        point(&mut it, one.x + one.w - 20 + step, one.y + 50);
+        let wide = area(&it, 2).w;
+        assert!((wide - one.w - step).abs() <= 1, "{wide} at {step}");
+    }
+    up(&mut it, "Lead+Button3");
+    assert!((area(&it, 2).w - one.w).abs() <= 1);
+    // What floats goes along, snaps to the edges of the work area, and is resized from the nearest corner.
+    it.act("float on");
+    it.act("grow right 300");
+    it.act("grow down 200");
+    let floating = area(&it, 2);
+    point(&mut it, floating.x + 60, floating.y + 60);
+    it.down("Lead+Button1");
+    point(&mut it, 65, 200);
+    assert_eq!((area(&it, 2).x, area(&it, 2).y), (0, 140), "the left edge is near, the upper is not");
+    up(&mut it, "Lead+Button1");
+    let was = area(&it, 2);
+    point(&mut it, was.x + was.w - 5, was.y + was.h - 5);
+    it.down("Lead+Button3");
+    point(&mut it, was.x + was.w + 25, was.y + was.h + 15);
+    assert_eq!(area(&it, 2), Area { w: was.w + 30, h: was.h + 20, ..was });
+    // A window that goes meanwhile ends it.
+    it.tell(Event::Desk(desk::Event::Goes(WindowId(2))));
+    point(&mut it, 10, 200);
+    up(&mut it, "Lead+Button3");
+    it.holds_together();
+    it.is_fresh();
+}
+
+#[test]
+fn a_tile_is_dropped_on_another_monitor() {
+    let mut it = Pretended::of(RICE);
+    it.tell(Event::Desk(desk::Event::Monitors(vec![monitor("A", 0), monitor("B", 1000)])));
+    (1..=2).for_each(|id| it.open(id, "x"));
+    it.tell(Event::Pointed(None, 100, 300));
+    it.down("Lead+Button1");
+    it.tell(Event::Pointed(None, 1500, 300));
+    assert_eq!(it.surface("drag").map(|line| line.id.monitor.clone()).as_deref(), Some("B"), "all of it is free");
+    it.tell(Event::Up(press("Lead+Button1").key));
+    let desk = it.desktop.desk();
+    assert_eq!((desk.focused(), desk.monitor), (Some(WindowId(1)), 1));
+    it.holds_together();
+}
+
+#[test]
+fn the_pointer_goes_where_the_keyboard_takes_the_focus_when_it_is_to() {
+    let mut it = Pretended::of(&format!("{RICE}[pointer]\nfollows-focus = true\n"));
+    (1..=2).for_each(|id| it.open(id, "x"));
+    it.tell(Event::Pointed(None, 5, 5));
+    it.act("focus left");
+    let (x, y) = it.desktop.desk().arrangement().placed[&WindowId(1)].area.centre2();
+    it.act("mode sizing");
+    let at = it.pointer;
+    assert_eq!(at, Some((x / 2, y / 2)));
+    it.tell(Event::Desk(desk::Event::Wanted(WindowId(2))));
+    assert_eq!(it.pointer, at, "a click is where the pointer is already");
+}
+
+#[test]
+fn a_binding_does_several_things_one_after_another() {
+    let rice = RICE.replace("[keys.desk]\n", "[keys.desk]\n\"Lead+m\" = { do = [\"float on\", \"send two\", \"go two\", \"mode sizing\"], note = \"Take it along\" }\n");
+    let mut it = Pretended::of(&rice);
+    it.open(1, "x");
+    it.strike("Lead+m");
+    let desk = it.desktop.desk();
+    assert_eq!((desk.windows[&WindowId(1)].workspace, desk.windows[&WindowId(1)].floating), (1, true));
+    assert_eq!((desk.focused(), it.desktop.hands().mode()), (Some(WindowId(1)), Some("sizing")));
+    let wrong = checked(&rice.replace("send two", "send nowhere"));
+    let titles: Vec<&str> = wrong.problems.iter().map(|problem| problem.title.as_str()).collect();
+    assert_eq!(titles, ["there is no workspace nowhere"]);
+}
+
+#[test]
+fn monitors_that_are_tried_go_back_unless_they_are_kept() {
+    let mut it = Pretended::of(RICE);
+    it.tell(Event::Arranged(vec!["B has no mode 800x600".to_owned()]));
+    assert!(it.surface("notice").is_some());
+    it.wait(14_000);
+    assert_eq!(it.monitors, None);
+    it.wait(2_000);
+    assert_eq!(it.monitors, Some(Arranged::AsBefore));
+    assert!(it.surface("notice").is_none());
+    it.tell(Event::Arranged(Vec::new()));
+    it.act("monitors keep");
+    it.monitors = None;
+    it.wait(60_000);
+    assert_eq!(it.monitors, None);
+    it.act("monitors keep");
+    assert_eq!(it.desktop.refused(), ["no monitors are tried"]);
+    let rice = checked(&format!("{RICE}[monitor.a]\nmatch = \"A\"\nmode = \"800x600\"\n"));
+    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert_eq!(it.monitors, Some(Arranged::AsSaid));
+}
+
 #[derive(Debug, Clone)]
 enum Deed {
-    Opens(u32),
+    Opens(u32, u8),
+    Asks(u32, u8),
+    Drags(u32, i32, i32),
     Goes(u32),
     Wants(u32),
     Acts(usize),
@@ -371,13 +587,13 @@ enum Deed {
     Points(i32, i32),
     Waits(u64),
     Loads(u8),
-    Plugs(bool),
+    Plugs(u8),
     Sets(usize),
     Tray(u8),
     Refuses(bool),
 }
 
-const ACTIONS: [&str; 17] = [
+const ACTIONS: [&str; 47] = [
     "go one",
     "go two",
     "go three",
@@ -395,31 +611,95 @@ const ACTIONS: [&str; 17] = [
     "mode leave",
     "keys sheet",
     "open lost",
+    "layout prev",
+    "focus left",
+    "focus right",
+    "focus urgent",
+    "focus parent",
+    "focus 'x*'",
+    "focus monitor next",
+    "move next",
+    "move right",
+    "move down",
+    "grow left 30",
+    "grow right",
+    "shrink down 17",
+    "float toggle",
+    "float off",
+    "full toggle",
+    "peg toggle",
+    "tuck",
+    "untuck",
+    "untuck 'x*'",
+    "summon lost",
+    "send monitor next",
+    "carry monitor prev",
+    "column wider",
+    "column cycle",
+    "column join",
+    "column split",
+    "main swap",
+    "go back",
+    "screenshot area",
 ];
-const CHORDS: [&str; 9] = ["Lead+g", "l", "Lead+s", "Escape", "h", "Lead+k", "F5", "Lead+r", "Lead+p"];
+const CHORDS: [&str; 12] = ["Lead+g", "l", "Lead+s", "Escape", "h", "Lead+k", "F5", "Lead+r", "Lead+p", "Return", "Down", "Up"];
 
 fn deed() -> impl Strategy<Value = Deed> {
     prop_oneof![
-        (1..8u32).prop_map(Deed::Opens),
-        (1..8u32).prop_map(Deed::Goes),
-        (1..8u32).prop_map(Deed::Wants),
-        (0..ACTIONS.len()).prop_map(Deed::Acts),
-        (0..CHORDS.len()).prop_map(Deed::Strikes),
-        (1..6u8, 0..1000i32, 0..40i32).prop_map(|(button, x, y)| Deed::Clicks(button, x, y)),
-        (0..1000i32, 0..40i32).prop_map(|(x, y)| Deed::Points(x, y)),
-        (1..3000u64).prop_map(Deed::Waits),
-        (0..9u8).prop_map(Deed::Loads),
-        any::<bool>().prop_map(Deed::Plugs),
-        (0..4usize).prop_map(Deed::Sets),
-        (0..4u8).prop_map(Deed::Tray),
-        any::<bool>().prop_map(Deed::Refuses),
+        1 => (1..9u32, 0..9u8).prop_map(|(id, how)| Deed::Opens(id, how)),
+        1 => (1..9u32, 0..9u8).prop_map(|(id, what)| Deed::Asks(id, what)),
+        1 => (1..9u32, -900..1900i32, -90..900i32).prop_map(|(id, x, y)| Deed::Drags(id, x, y)),
+        1 => (1..9u32).prop_map(Deed::Goes),
+        1 => (1..9u32).prop_map(Deed::Wants),
+        4 => (0..ACTIONS.len()).prop_map(Deed::Acts),
+        1 => (0..CHORDS.len()).prop_map(Deed::Strikes),
+        1 => (1..6u8, 0..1000i32, 0..40i32).prop_map(|(button, x, y)| Deed::Clicks(button, x, y)),
+        1 => (0..1000i32, 0..40i32).prop_map(|(x, y)| Deed::Points(x, y)),
+        1 => (1..3000u64).prop_map(Deed::Waits),
+        1 => (0..9u8).prop_map(Deed::Loads),
+        1 => (0..6u8).prop_map(Deed::Plugs),
+        1 => (0..4usize).prop_map(Deed::Sets),
+        1 => (0..4u8).prop_map(Deed::Tray),
+        1 => any::<bool>().prop_map(Deed::Refuses),
     ]
 }
 
 impl Pretended {
     fn does(&mut self, deed: &Deed) {
         match *deed {
-            Deed::Opens(id) => self.open(id, "terminal"),
+            Deed::Opens(id, how) => {
+                let plain =
+                    WindowFacts { app: "xterm".to_owned(), title: "t".to_owned(), size: (300, 200), ..WindowFacts::default() };
+                let facts = match how {
+                    0 => WindowFacts { kind: WindowKind::Dialog, ..plain },
+                    1 => WindowFacts { parent: Some(WindowId(id % 8 + 1)), least: (200, 9000), ..plain },
+                    2 => WindowFacts { parent: Some(WindowId(id)), at: Some((-50, 65_535)), ..plain },
+                    3 => WindowFacts { kind: WindowKind::Splash, size: (65_535, 0), ..plain },
+                    4 => WindowFacts { deaf: true, most: Some((0, 0)), ..plain },
+                    5 => WindowFacts { unasked: true, workspace: Some("two".to_owned()), ..plain },
+                    6 => WindowFacts { app: "odd".to_owned(), ..plain },
+                    _ => plain,
+                };
+                self.tell(Event::Desk(desk::Event::Appears(WindowId(id), facts)));
+            }
+            Deed::Asks(id, what) => {
+                let asked = match what {
+                    0 => Asked::Full(Switch::Toggle),
+                    1 => Asked::Peg(Switch::Toggle),
+                    2 => Asked::Tuck,
+                    3 => Asked::Shelf(Shelf::Above, Switch::Toggle),
+                    4 => Asked::Shelf(Shelf::Below, Switch::On),
+                    5 => Asked::Call(Switch::On),
+                    6 => Asked::Workspace("three".to_owned()),
+                    7 => Asked::Place { at: (Some(-70_000), None), size: (None, Some(i32::MAX)) },
+                    _ => Asked::Place { at: (Some(40), Some(50)), size: (Some(0), Some(700)) },
+                };
+                self.tell(Event::Desk(desk::Event::Asks(WindowId(id), asked)));
+            }
+            Deed::Drags(id, x, y) => {
+                let area = Area::new(x, y, 250, 150);
+                self.tell(Event::Desk(desk::Event::Dragged(WindowId(id), area, vec![Side::Left])));
+            }
             Deed::Goes(id) => self.tell(Event::Desk(desk::Event::Goes(WindowId(id)))),
             Deed::Wants(id) => self.tell(Event::Desk(desk::Event::Wanted(WindowId(id)))),
             Deed::Acts(at) => self.act(ACTIONS[at]),
@@ -427,6 +707,10 @@ impl Pretended {
             Deed::Clicks(button, x, y) => {
                 let over = self.at(x, y);
                 self.tell(Event::Button(over, button, x, y));
+                if button == 1 {
+                    self.tell(Event::Pointed(None, x + 90, y + 300));
+                    self.tell(Event::Released(button, x + 90, y + 300));
+                }
             }
             Deed::Points(x, y) => {
                 let over = self.at(x, y);
@@ -437,8 +721,15 @@ impl Pretended {
                 let values = Values::one("load", Field::Number(load.into()));
                 self.tell(Event::Values([("load".to_owned(), values)].into_iter().collect()));
             }
-            Deed::Plugs(two) => {
-                let all = if two { vec![monitor("A", 0), monitor("B", 1000)] } else { vec![monitor("A", 0)] };
+            Deed::Plugs(which) => {
+                let tiny = MonitorFacts::new("C", Area::new(3000, 0, 1, 1));
+                let all = match which {
+                    0 => vec![monitor("A", 0), monitor("B", 1000)],
+                    1 => vec![monitor("B", 0), monitor("A", 1000), monitor("C", 2000)],
+                    2 => vec![tiny, monitor("A", 0)],
+                    3 => vec![],
+                    _ => vec![monitor("A", 0)],
+                };
                 self.tell(Event::Desk(desk::Event::Monitors(all)));
             }
             Deed::Sets(which) => {
@@ -467,11 +758,23 @@ impl Pretended {
         let desk = self.desktop.desk();
         for id in desk.windows.keys() {
             let times = desk.workspaces.iter().filter(|workspace| workspace.windows.contains(id)).count();
-            assert_eq!(times, 1, "{id:?} is on one workspace");
+            let tucked = desk.tucked.iter().filter(|tucked| *tucked == id).count();
+            assert_eq!(times + tucked, 1, "{id:?} is on one workspace, or tucked away");
+            assert_eq!(tucked == 1, desk.windows[id].tucked);
         }
-        if let Some(focus) = desk.arrangement().focus {
-            assert!(desk.arrangement().placed.contains_key(&focus), "the focus is on a seen window");
+        assert_eq!(desk.arrangement().focus, desk.focused(), "the focus is on a seen window");
+        for (id, placed) in &desk.arrangement().placed {
+            assert!(placed.area.w > 0 && placed.area.h > 0, "{id:?} {placed:?}");
+            assert!(placed.outer.overlap(placed.clip).is_some(), "{id:?} is seen on its monitor: {placed:?}");
         }
+        let level = |one: Stacked<'_>| match one {
+            Stacked::Window(_, placed) => placed.level,
+            Stacked::Surface(surface) => surface.level,
+        };
+        let levels: Vec<Level> = self.desktop.stacked().into_iter().map(level).collect();
+        assert!(levels.is_sorted(), "what lies over what");
+        let seen = self.stack.iter().filter(|layer| matches!(layer, Layer::Window(_))).count();
+        assert_eq!(seen, desk.arrangement().placed.len(), "each is in the stack once");
         let seen: BTreeSet<WindowId> =
             desk.monitors.iter().flat_map(|monitor| desk.workspaces[monitor.workspace].windows.clone()).collect();
         assert!(desk.arrangement().placed.keys().all(|id| seen.contains(id)), "what is seen is on a shown workspace");
@@ -483,6 +786,9 @@ impl Pretended {
         }
         let keeps = self.desktop.hands().mode() == Some("sizing");
         assert!(self.holds || !keeps, "a mode that keeps all keys has them");
+        let takes = self.shown.iter().any(|surface| surface.takes.keyboard());
+        let waits = !self.desktop.hands().sequence().is_empty();
+        assert!(!self.holds || takes || keeps || waits, "nobody keeps the keyboard for nothing");
     }
 }
 

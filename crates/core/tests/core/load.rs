@@ -1,6 +1,7 @@
 use insta::assert_debug_snapshot;
 use jovrik_core::check::{Files, Nowhere, check};
 use jovrik_core::load::Source;
+use jovrik_core::problem::{Problem, Severity};
 use jovrik_core::rice::{Colour, Length};
 
 use crate::{checked, checked_parts, found};
@@ -233,5 +234,41 @@ fn a_value_that_is_read_at_a_glance_is_what_the_grammar_says() {
         let whole = parse(FileId(0), &source, &mut problems);
         let whole = whole.first().map(|(_, node)| node.to_toml()).filter(|_| problems.is_empty());
         assert_eq!(parse_value(text).map(|node| node.to_toml()), whole, "{text}");
+    }
+}
+
+#[test]
+fn what_is_wrong_inside_of_a_text_is_marked_there() {
+    let marked = |part: &str| -> Vec<String> {
+        let checked = checked(part);
+        let problems = checked.problems.iter().filter(|problem| problem.severity == Severity::Error);
+        let mark = |problem: &Problem| {
+            let mark = &problem.marks[0];
+            format!("{} | {}", &part[mark.span.range()], mark.note)
+        };
+        problems.map(mark).collect()
+    };
+    for (part, expected) in [
+        ("[rule.a]\nmatch = { app = \"re:^(ab\" }\nset = { float = true }\n", "( | no regular expression: unclosed group"),
+        (
+            "[rule.a]\nmatch = { title = 're:x[z-a]' }\nset = { float = true }\n",
+            "z-a | no regular expression: invalid character class range, the start must be <= the end",
+        ),
+        // With escapes it is marked whole.
+        (
+            "[rule.a]\nmatch = { app = \"re:\\t(\" }\nset = { float = true }\n",
+            "\"re:\\t(\" | no regular expression: unclosed group",
+        ),
+        (
+            "[module.a]\nsource = { run = [\"x\"] }\npick = { l = \"re:*\" }\n",
+            "* | no regular expression: repetition operator missing expression",
+        ),
+        ("[module.a]\ntext = \"a {load\"\n", "{ | "),
+        ("[module.a]\ntext = \"a {load:wide} b\"\n", "wide | "),
+        ("[module.a]\ntext = \"} b\"\n", "} | "),
+        ("[module.a]\ntext = \"b {:.1}\"\n", "{:.1} | "),
+    ] {
+        let told = marked(part);
+        assert!(told.iter().any(|told| told.starts_with(expected)), "{part}: {told:?}");
     }
 }

@@ -1,11 +1,13 @@
 use std::rc::Rc;
+use std::time::Duration;
 
-use jovrik_core::bar::{Known, Now};
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, Placed, WindowFacts, WindowId};
+use jovrik_core::desktop::Desktop;
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step, backdrop, default_windows, desktop, frame_items};
+use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step, backdrop, default_windows, frame_items, seen};
+use jovrik_core::stage::Headless;
 
 use crate::{checked, found};
 
@@ -31,6 +33,20 @@ fn desk(rice: &str, windows: u32) -> Desk {
     desk
 }
 
+/// The same with all that is drawn beside windows.
+fn desktop(rice: &str, windows: u32) -> Desktop {
+    let checked = checked(rice);
+    let monitors = vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, 1000, 800))];
+    let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
+    let mut stage = Headless::default();
+    stage.tell(&mut desktop, jovrik_core::desktop::Event::Tick, Duration::ZERO);
+    for id in 1..=windows {
+        let facts = WindowFacts { app: "x".to_owned(), title: format!("w{id}"), ..WindowFacts::default() };
+        stage.tell(&mut desktop, jovrik_core::desktop::Event::Desk(Event::Appears(WindowId(id), facts)), Duration::ZERO);
+    }
+    desktop
+}
+
 fn rects(scene: &Scene) -> Vec<Rect> {
     scene
         .items
@@ -44,16 +60,15 @@ fn rects(scene: &Scene) -> Vec<Rect> {
 
 #[test]
 fn everything_drawn_lies_on_the_monitor() {
-    let desk = desk(RICE, 3);
-    let scene = desktop(desk.rice(), &desk, 0, Now::of(&Known::new()), &mut Tens);
+    let desktop = desktop(RICE, 3);
+    let scene = seen(&desktop, 0, &mut Tens);
     let screen = Rect::new(0.0, 0.0, 1000.0, 800.0);
     for rect in rects(&scene) {
         assert_eq!(rect.union(screen), screen, "{rect:?}");
     }
     let glows = scene.items.iter().filter(|item| matches!(item, Item::Glow { .. })).count();
     assert_eq!(glows, 1, "only the focused frame glows");
-    let same = desktop(desk.rice(), &desk, 0, Now::of(&Known::new()), &mut Tens);
-    assert_eq!(scene, same);
+    assert_eq!(scene, seen(&desktop, 0, &mut Tens));
 }
 
 #[test]
@@ -63,10 +78,10 @@ fn frames_say_who_has_the_focus_and_who_calls() {
     let palette = &desk.rice().palette.current;
     let colours: Vec<_> = desk
         .arrangement()
-        .frames
-        .iter()
-        .map(|frame| {
-            frame_items(desk.rice(), frame).items.into_iter().find_map(|item| match item {
+        .placed
+        .values()
+        .map(|placed| {
+            frame_items(desk.rice(), placed).items.into_iter().find_map(|item| match item {
                 Item::Border { fill, .. } => Some(fill),
                 _ => None,
             })
@@ -74,16 +89,19 @@ fn frames_say_who_has_the_focus_and_who_calls() {
         .collect();
     assert_eq!(colours, [Some(palette.alert.into()), Some(palette.accent.into())]);
     let bare = crate::checked("[frame]\nwidth = 0\n").rice;
-    let frame = desk.arrangement().frames[0];
-    assert!(frame_items(&bare, &frame).items.iter().all(|item| !matches!(item, Item::Border { .. })));
+    let bare = Desk::new(bare, vec![MonitorFacts::new("A", Area::new(0, 0, 100, 100))]);
+    let placed = desk.arrangement().placed[0];
+    let placed = Placed { area: placed.outer, ..placed };
+    assert!(frame_items(bare.rice(), &placed).items.iter().all(|item| !matches!(item, Item::Border { .. })));
 }
 
 #[test]
 fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
     let area = Rect::new(100.0, 50.0, 640.0, 400.0);
-    let plain = backdrop(&checked("").rice, "A", "charts", 12, area);
+    let monitor = MonitorFacts::new("A", area.into());
+    let plain = backdrop(&checked("").rice, &monitor, "charts", 12, area);
     assert_eq!(plain.items.len(), 1);
-    let lines = backdrop(&checked("[backdrop]\ndraw = \"contours\"\n").rice, "A", "charts", 12, area);
+    let lines = backdrop(&checked("[backdrop]\ndraw = \"contours\"\n").rice, &monitor, "charts", 12, area);
     let Some(Item::Stroke { path, .. }) = lines.items.last() else { panic!("lines are drawn") };
     assert!(path.len() > 200, "{}", path.len());
     let around = area.grown(40.0);
@@ -97,11 +115,13 @@ fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
 #[test]
 fn default_windows_fill_the_sample_and_tiny_monitors_are_survived() {
     for (w, h) in [(1920, 1080), (320, 200), (200, 4000)] {
-        let mut desk = Desk::new(Rc::clone(&checked(RICE).rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]);
+        let mut desktop = desktop(RICE, 0);
+        let mut tell = |event| Headless::default().tell(&mut desktop, jovrik_core::desktop::Event::Desk(event), Duration::ZERO);
+        tell(Event::Monitors(vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]));
         for (nth, facts) in default_windows().into_iter().enumerate() {
-            desk.handle(Event::Appears(WindowId(nth as u32), facts));
+            tell(Event::Appears(WindowId(nth as u32), facts));
         }
-        let scene = desktop(desk.rice(), &desk, 0, Now::of(&Known::new()), &mut Tens);
+        let scene = seen(&desktop, 0, &mut Tens);
         assert!(!scene.items.is_empty());
     }
 }

@@ -1,5 +1,6 @@
 //! Tests of drawing: pixels where they should be, nothing where they should not, the same bytes each time.
 
+mod behind;
 mod shapes;
 
 use jovrik_core::rice::Colour;

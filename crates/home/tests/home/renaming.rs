@@ -39,7 +39,7 @@ fn every_use_of_a_name_changes_and_what_only_looks_like_one_does_not() {
         "[workspaces]\norder = [\"a\", 'OLD', \"older\"] # old\n[workspace.OLD]\nlayouts = [\"solo\"]\n[program]\nold = \"old\"\n\
          [start.old]\nopen = \"old\"\nworkspace = \"OLD\"\n[monitor.m]\nmatch = \"*\"\nworkspaces = [\"OLD\"]\n\
          [rule.r]\nmatch = { workspace = \"OLD\", title = \"old\" }\nset = { workspace = \"OLD\" }\n\
-         [keys.desk]\n\"Lead+a\" = \"go OLD\"\n\"Lead+b\" = { do = 'carry OLD', note = \"go old\" }\n\"Lead+c\" = \"open old\"\n\
+         [keys.desk]\n\"Lead+a\" = \"go OLD\"\n\"Lead+b\" = { do = 'carry OLD', note = \"go old\" }\n\"Lead+c\" = \"open old\"\n\"Lead+l\" = { do = [\"float on\", \"send OLD\"] }\n\
          [module.old]\ntext = \"go old\"\npress = { left = \"go OLD\", right = [{ label = \"old\", do = \"send OLD\" }] }\n\
          [idle]\nafter = { \"5m\" = \"go OLD\" }\n",
         "[workspace.OLD]\nicon = \"chart\"\n",

@@ -22,6 +22,10 @@ impl Session {
                     json!({
                         "window": format!("0x{:x}", id.0),
                         "app": window.facts.app,
+                        "instance": window.facts.instance,
+                        "role": window.facts.role,
+                        "transient": window.facts.parent.is_some(),
+                        "monitor": desk.monitors[desk.workspaces[window.workspace].monitor].facts.name,
                         "title": window.facts.title,
                         "kind": window.facts.kind.word(),
                         "workspace": desk.workspaces[window.workspace].name,
@@ -30,7 +34,11 @@ impl Session {
                             let (w, h) = window.facts.least;
                             placed.area.w < w || placed.area.h < h
                         }),
-                        "floating": window.floating.is_some(),
+                        "floating": desk.floats(*id),
+                        "full": window.full,
+                        "pegged": window.pegged,
+                        "tucked": window.tucked,
+                        "rules": window.ruled.iter().map(|(set, rule)| format!("{set} by {rule}")).collect::<Vec<_>>(),
                         "focused": focus == Some(*id),
                         "calls": window.urgent,
                     })
@@ -52,7 +60,7 @@ impl Session {
             "monitors" => Ok(desk
                 .monitors
                 .iter()
-                .map(|monitor| json!({ "monitor": monitor.facts.name, "area": monitor.facts.area.to_string(), "workspace": desk.workspaces[monitor.workspace].name }))
+                .map(|monitor| json!({ "monitor": monitor.facts.name, "maker": monitor.facts.maker, "area": monitor.facts.area.to_string(), "workspace": desk.workspaces[monitor.workspace].name }))
                 .collect()),
             "bars" => Ok(self.bars_told()),
             "health" => Ok(self.health()),

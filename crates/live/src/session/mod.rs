@@ -1,6 +1,8 @@
 //! The session: one loop over the stage, the rice's folder, the socket, the sources and signals.
 
 mod answers;
+mod daytime;
+mod pictures;
 mod reload;
 mod start;
 mod tray;
@@ -51,6 +53,12 @@ pub struct Session {
     programs: Programs,
     reload: Reload,
     reload_wanted: Option<Instant>,
+    /// Settings that are others until the next reload.
+    set: Vec<(String, String)>,
+    /// Whether sources are to be asked anew.
+    feed_wanted: bool,
+    /// When the time of the day is another one, as far as anything follows it.
+    day_changes: Option<Instant>,
     wakeups: u64,
     quit: bool,
 }
@@ -82,9 +90,13 @@ impl Session {
             programs: Programs::default(),
             reload: Reload { seen, ..Reload::default() },
             reload_wanted: None,
+            set: Vec::new(),
+            feed_wanted: false,
+            day_changes: None,
             wakeups: 0,
             quit: false,
         };
+        session.tell_daytime()?;
         let first = session.stage.begin(&session.desktop)?;
         session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
         session.start_programs(None)?;
@@ -100,7 +112,7 @@ impl Session {
             // A server that ended has no windows to look after.
             Err(Error::Gone) => Err(Error::Gone),
             other => {
-                self.stage.leave(&self.desktop)?;
+                self.stage.leave()?;
                 other.map(|()| if self.interrupted { Ended::Interrupted } else { Ended::Quit })
             }
         }
@@ -127,8 +139,9 @@ impl Session {
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
-            let passed = self.stage.passes(self.now, &self.desktop)?;
-            self.steps(passed)?;
+            if self.day_changes.is_some_and(|changes| changes <= self.now) {
+                self.tell_daytime()?;
+            }
             self.stage.flush()?;
             // Replies may have brought events that no poll would tell of.
             if !self.drain()? && self.reload_wanted.is_none() && !self.quit {
@@ -136,6 +149,13 @@ impl Session {
             }
         }
         Ok(())
+    }
+
+    /// Tells the time of the day, as far as anything follows it.
+    fn tell_daytime(&mut self) -> Result<(), Error> {
+        let rice = self.desktop.desk().rice().clone();
+        self.day_changes = daytime::changes(&rice, self.now);
+        self.step(daytime::daytime(&rice))
     }
 
     /// The moment that is being handled, as the core has it.
@@ -163,21 +183,23 @@ impl Session {
 
     fn wait(&mut self) -> Result<(), Error> {
         let desktop = self.desktop.wakes().map(|wakes| self.started + wakes.0);
-        let next = [self.engine.next(), desktop, self.stage.wakes()].into_iter().flatten().min();
+        let next = [self.engine.next(), desktop, self.day_changes].into_iter().flatten().min();
         let timeout = next.map(|next| {
             let left = next.saturating_duration_since(Instant::now());
             Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) }
         });
-        let mut fds: Vec<BorrowedFd<'_>> = vec![self.stage.fd(), self.watch.fd(), self.signals.as_fd()];
+        let mut fds: Vec<BorrowedFd<'_>> = vec![self.stage.fd(), self.watch.fd()];
         fds.extend(self.socket.iter().flat_map(Socket::fds));
         fds.extend(self.engine.fds());
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
+        let signals = fds.len();
+        fds.push(self.signals.as_fd());
         let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
         match poll(&mut polled, timeout.as_ref()) {
             Ok(_) | Err(rustix::io::Errno::INTR) => {}
             Err(error) => return Err(Error::System("waiting failed", error.to_string())),
         }
-        let signalled = !polled[2].revents().is_empty();
+        let signalled = !polled[signals].revents().is_empty();
         drop(polled);
         self.wakeups += 1;
         if signalled {
@@ -210,7 +232,7 @@ impl Session {
     fn seen(&mut self) -> Result<(), Error> {
         self.stage.show(&self.desktop)?;
         let seen = self.desktop.desk().bars_seen();
-        if seen != self.bars_seen {
+        if seen != self.bars_seen || std::mem::take(&mut self.feed_wanted) {
             self.bars_seen = seen;
             self.feed()?;
         }
@@ -222,7 +244,9 @@ impl Session {
         let mut waiting: VecDeque<Event> = events.into_iter().collect();
         while let Some(event) = waiting.pop_front() {
             let now = self.moment();
+            tracing::trace!(?event, "event");
             let effects = self.desktop.handle(event, now, self.stage.measure());
+            tracing::debug!(effects = effects.len(), "handled");
             // The tray is of both: windows on the stage, and items on the bus.
             let tray = effects.iter().find_map(|effect| if let Effect::Tray(wanted) = effect { Some(*wanted) } else { None });
             let (own, others): (Vec<Effect>, Vec<Effect>) = effects.into_iter().partition(of_session);
@@ -241,8 +265,15 @@ impl Session {
     fn carry_out(&mut self, effect: Effect) -> Option<Event> {
         match effect {
             Effect::Desk(desk::Effect::Start { argv, env }) => {
-                return self.programs.start(&argv, &env, &self.options.display).err().map(Event::NotStarted);
+                tracing::info!(?argv, "starts");
+                return self
+                    .programs
+                    .start(&argv, &env, &self.options.display)
+                    .err()
+                    .map(|why| Event::NotStarted(why.to_string()));
             }
+            Effect::Desk(desk::Effect::Keep(area, to)) => return self.keep_picture(area, &to),
+            Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
             Effect::Item(key, deed) => self.ask_item(&key, deed),
             Effect::Reload => {
                 self.reload_wanted = Some(self.now);
@@ -285,5 +316,11 @@ impl Session {
 
 /// Whether an effect has nothing to do with what is seen.
 fn of_session(effect: &Effect) -> bool {
-    matches!(effect, Effect::Desk(desk::Effect::Start { .. }) | Effect::Item(..) | Effect::Reload | Effect::Quit)
+    matches!(
+        effect,
+        Effect::Desk(desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Keep(..))
+            | Effect::Item(..)
+            | Effect::Reload
+            | Effect::Quit
+    )
 }

@@ -4,8 +4,11 @@ use std::hash::{Hash, Hasher};
 use std::time::{Duration, Instant};
 
 use jovrik_core::check::Checked;
+use jovrik_core::desk::Setting;
 use jovrik_core::desktop::Event;
 use jovrik_core::problem::Severity;
+use jovrik_core::rice::catalogue::Reach;
+use jovrik_core::rice::reach_of;
 
 use super::Session;
 use crate::Error;
@@ -51,13 +54,15 @@ impl Session {
     /// Reads the rice again: with errors nothing changes, else what differs is the desktop's to find out.
     pub(super) fn reload(&mut self, since: Instant) -> Result<(), Error> {
         let began = Instant::now();
-        let checked = (self.options.load)();
+        let checked = (self.options.load)(&[]);
         let read = began.elapsed();
         // One save may tell of itself more than once; what was read already is not judged again, unless that was asked for.
         let seen = std::mem::replace(&mut self.reload.seen, fingerprint(&checked));
-        if seen == self.reload.seen && !std::mem::take(&mut self.reload.asked) {
+        let asked = std::mem::take(&mut self.reload.asked) || !self.set.is_empty();
+        if seen == self.reload.seen && !asked {
             return Ok(());
         }
+        tracing::info!(usable = checked.usable(), problems = checked.problems.len(), read = ?read, "reload");
         if !checked.usable() {
             self.reload.refused += 1;
             self.reload.last = Last::Refused;
@@ -67,10 +72,12 @@ impl Session {
             self.reload.stages = vec![("read-and-check", read), ("total", since.elapsed())];
             return Ok(());
         }
+        self.set.clear();
         let mark = Instant::now();
         let (rice, scopes) = (checked.rice.clone(), checked.scopes.clone());
         let before = std::mem::replace(&mut self.options.first, checked);
         self.step(Event::Settings(rice, scopes))?;
+        self.tell_daytime()?;
         self.bars_seen = self.desktop.desk().bars_seen();
         self.feed()?;
         self.reload.accepted += 1;
@@ -84,6 +91,35 @@ impl Session {
         // Seen first, written down afterwards.
         (self.options.accepted)(&before, &self.options.first);
         self.start_programs(Some(&before.rice))
+    }
+}
+
+impl Session {
+    /// A setting is another one until the next reload, or is written into the rice, whose reload then takes it over: what
+    /// there is to tell of it.
+    pub(super) fn set(&mut self, Setting { path, value, keep }: Setting) -> Option<Event> {
+        let steps: Vec<&str> = path.split('.').collect();
+        if reach_of(&steps) != Some(Reach::Inside) {
+            return Some(Event::NotStarted(match reach_of(&steps) {
+                None => format!("there is no setting {path}"),
+                Some(_) => format!("{path} reaches beyond the desk: it is set in the rice alone"),
+            }));
+        }
+        if keep {
+            return (self.options.keep)(&path, &value).err().map(Event::NotStarted);
+        }
+        let mut set = self.set.clone();
+        set.retain(|(other, _)| *other != path);
+        set.push((path, value));
+        let checked = (self.options.load)(&set);
+        if !checked.usable() {
+            return Some(Event::NotStarted(errors(&checked).into_iter().next().unwrap_or_default()));
+        }
+        self.set = set;
+        self.feed_wanted = true;
+        let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
+        self.options.first = checked;
+        Some(settings)
     }
 }
 

@@ -168,15 +168,13 @@ fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) ->
             What::Says(_) | What::Prefix => None,
         })
         .collect();
-    let part = |text: &str| {
-        ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == text.split(' ').next()).map_or("", |(.., part)| part)
-    };
     let free = |action: &Action| !bound.contains(&action) && !matches!(action, Action::None | Action::Run(_) | Action::Press(_));
     let all: Vec<(String, String, &str)> = actions(rice)
         .into_iter()
-        .filter(|choice| Action::parse(&choice.value).is_ok_and(|action| free(&action)))
-        .map(|choice| (part(&choice.value), choice))
-        .map(|(part, choice)| (choice.value, choice.gloss, part))
+        .filter_map(|choice| {
+            let action = Action::parse(&choice.value).ok().filter(&free)?;
+            Some((choice.value, choice.gloss, action.part()))
+        })
         .collect();
     let fits = |(text, does, part): &&(String, String, &str)| {
         let words = format!("{text} {does}").to_lowercase();

@@ -6,14 +6,15 @@ mod terminal;
 
 use std::io::IsTerminal;
 use std::path::PathBuf;
-use std::rc::Rc;
+use std::time::Duration;
 
 use jovrik_core::check::Checked;
-use jovrik_core::desk::{Action, Area, Desk, Event, Which, WindowId};
+use jovrik_core::desk::{self, Action, Area, Which, WindowId};
+use jovrik_core::desktop::{Desktop, Event};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{count, in_words};
-use jovrik_core::rice::Rice;
-use jovrik_core::scene::{default_windows, pretend};
+use jovrik_core::scene::{Measure, default_windows, in_front, pretend};
+use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, encode, svg};
 
 use crate::context::Context;
@@ -43,6 +44,9 @@ pub struct Arguments {
     /// Only this monitor of the machine
     #[arg(long, value_name = "NAME")]
     pub monitor: Option<String>,
+    /// The workspace that is shown; the first without this
+    #[arg(long, value_name = "NAME")]
+    pub workspace: Option<String>,
     /// One monitor of this size instead of the machine's
     #[arg(long, value_name = "WxH", conflicts_with = "monitor")]
     pub size: Option<String>,
@@ -67,41 +71,60 @@ pub struct State {
     pub folder: PathBuf,
 }
 
-/// A desk with the default windows on a machine's monitors.
-pub fn furnished(rice: Rc<Rice>, machine: &Machine, size: Option<Area>) -> Desk {
+/// A desktop with the default windows on a machine's monitors: what a stage in memory holds of it.
+pub fn furnished(
+    checked: &Checked,
+    machine: &Machine,
+    size: Option<Area>,
+    workspace: Option<&str>,
+    measure: &mut dyn Measure,
+) -> Desktop {
     let mut monitors = machine.monitors();
     if let Some(area) = size {
         monitors.truncate(1);
         monitors[0].area = area;
     }
-    let mut desk = Desk::new(rice, monitors);
-    let first = desk.workspace();
-    let first_name = desk.workspaces[first].name.clone();
+    let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
+    let mut stage = Headless::new(measure);
+    let mut tell = |desktop: &mut Desktop, event: Event| stage.tell(desktop, event, Duration::ZERO);
+    tell(&mut desktop, Event::Values(machine.known(&checked.rice)));
+    let of_desk = Event::Desk;
+    let desk = desktop.desk();
+    let first = desk.workspaces[desk.workspace()].name.clone();
     let mut windows = default_windows();
+    // Those of the station's workspaces are there where the rice has these.
+    let known = |name: &String| desk.workspaces.iter().any(|workspace| workspace.name == *name);
+    windows.retain(|window| window.workspace.as_ref().is_none_or(known));
     for window in &mut windows {
-        let known = window.workspace.as_ref().is_some_and(|name| desk.workspaces.iter().any(|workspace| workspace.name == *name));
-        if !known {
-            window.workspace = Some(first_name.clone());
-        }
+        window.workspace.get_or_insert_with(|| first.clone());
     }
-    windows.sort_by_key(pretend);
-    let mut main = None;
+    // The order of the first workspace is that of its layout, the others stand as they are listed.
+    windows.sort_by_key(|window| if window.workspace.as_ref() == Some(&first) { pretend(window) } else { 9 });
+    let (mut main, mut fronts) = (None, Vec::new());
     for (nth, facts) in windows.into_iter().enumerate() {
         let id = WindowId(nth as u32 + 1);
-        if facts.app == "tidechart" {
+        let workspace = facts.workspace.clone().unwrap_or_default();
+        if facts.app == "tidechart" && workspace == first {
             main = Some(id);
         }
-        let calls = facts.app == "marshmap" && desk.workspaces.len() > 1;
-        desk.handle(Event::Appears(id, facts));
+        if in_front(&workspace) == Some(facts.title.as_str()) && workspace != first {
+            fronts.push(id);
+        }
+        let calls = ["Creek survey", "Letters (3)"].contains(&facts.title.as_str()) && workspace != first;
+        tell(&mut desktop, of_desk(desk::Event::Appears(id, facts)));
         if calls {
-            desk.handle(Event::Calls(id, true));
+            tell(&mut desktop, of_desk(desk::Event::Calls(id, true)));
         }
     }
-    desk.handle(Event::Act(Action::Go(Which::Named(first_name))));
+    fronts.into_iter().for_each(|id| tell(&mut desktop, of_desk(desk::Event::Wanted(id))));
+    tell(&mut desktop, Event::Act(Action::Go(Which::Named(first))));
     if let Some(main) = main {
-        desk.handle(Event::Wanted(main));
+        tell(&mut desktop, of_desk(desk::Event::Wanted(main)));
     }
-    desk
+    if let Some(workspace) = workspace {
+        tell(&mut desktop, Event::Act(Action::Go(Which::Named(workspace.to_owned()))));
+    }
+    desktop
 }
 
 /// A sheet as pixels.
@@ -119,10 +142,14 @@ fn pixels(sheet: &Sheet, scale: u8, brush: &mut Brush) -> Result<Canvas, Failure
     Ok(canvas)
 }
 
-/// Draws the monitors of a desk, in their arrangement, as one picture.
-pub fn draw(desk: &Desk, machine: &Machine, only: Option<&str>, brush: &mut Brush) -> Result<Canvas, Failure> {
-    let known = machine.known(desk.rice());
-    let sheet = sheet(desk, &known, &Part::Desktop, only, &mut brush.fonts)?;
+/// Draws the monitors of a machine with a rice, in their arrangement, as one picture.
+///
+/// # Errors
+///
+/// When the picture would be too large.
+pub fn draw(checked: &Checked, machine: &Machine, brush: &mut Brush) -> Result<Canvas, Failure> {
+    let desktop = furnished(checked, machine, None, None, &mut brush.fonts);
+    let sheet = sheet(&desktop, &Part::Desktop, None, &mut brush.fonts)?;
     pixels(&sheet, 1, brush)
 }
 
@@ -130,14 +157,14 @@ struct Wanted {
     part: Part,
     size: Option<Area>,
     monitor: Option<String>,
+    workspace: Option<String>,
     scale: u8,
 }
 
 impl Wanted {
     fn sheet(&self, state: &State, brush: &mut Brush) -> Result<Sheet, Failure> {
-        let desk = furnished(state.checked.rice.clone(), &state.machine, self.size);
-        let known = state.machine.known(desk.rice());
-        sheet(&desk, &known, &self.part, self.monitor.as_deref(), &mut brush.fonts)
+        let desktop = furnished(&state.checked, &state.machine, self.size, self.workspace.as_deref(), &mut brush.fonts);
+        sheet(&desktop, &self.part, self.monitor.as_deref(), &mut brush.fonts)
     }
 }
 
@@ -146,7 +173,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let size = arguments.size.as_deref().map(sized).transpose()?;
     let machine = context.facts()?;
     let state = State { checked: context.usable_on(&machine)?, machine, folder: context.folder()? };
-    let wanted = Wanted { part, size, monitor: arguments.monitor.clone(), scale: arguments.scale };
+    if let Some(name) = &arguments.workspace {
+        let names = state.checked.rice.workspace_names();
+        if !names.contains(&name.as_str()) {
+            return Err(Failure::Usage(format!("there is no workspace {name}; there is {}", in_words(&names))));
+        }
+    }
+    let wanted =
+        Wanted { part, size, monitor: arguments.monitor.clone(), workspace: arguments.workspace.clone(), scale: arguments.scale };
     let mut brush = context.brush()?;
     let sheet = wanted.sheet(&state, &mut brush)?;
     let shown_here = arguments.out.is_none() && (arguments.way.is_some() || std::io::stdout().is_terminal());

@@ -1,9 +1,11 @@
 //! What a look shows: the whole desktop, or one part of it.
 
-use jovrik_core::bar::{Known, Now, arrange};
+use jovrik_core::bar::Strip;
 use jovrik_core::desk::{Area, Desk};
+use jovrik_core::desktop::Desktop;
+use jovrik_core::part::Ground;
 use jovrik_core::problem::in_words;
-use jovrik_core::scene::{Item, Measure, Rect, Scene, backdrop, desktop, pretended_notice};
+use jovrik_core::scene::{Item, Measure, Rect, Scene, pretended_notice, seen, strip_items};
 
 use crate::exit::Failure;
 
@@ -65,25 +67,25 @@ fn union(areas: impl IntoIterator<Item = Rect>) -> Option<Rect> {
 }
 
 /// A monitor's backdrop.
-fn ground(desk: &Desk, monitor: usize) -> Scene {
-    let facts = &desk.monitors[monitor].facts;
-    let workspace = &desk.workspaces[desk.monitors[monitor].workspace].name;
-    backdrop(desk.rice(), &facts.name, workspace, 12, facts.area.into())
+fn ground(desktop: &Desktop, monitor: usize) -> Scene {
+    let name = &desktop.desk().monitors[monitor].facts.name;
+    let own = desktop.surfaces().find(|surface| surface.id.part == "backdrop" && surface.id.monitor == *name);
+    own.and_then(|surface| Some(Scene::clone(&surface.content::<Ground>()?.behind))).unwrap_or_default()
 }
 
-/// Where bars lie on the monitors, by name.
-fn strips(desk: &Desk, monitors: &[usize], known: &Known, measure: &mut dyn Measure) -> Vec<jovrik_core::bar::Strip> {
-    let mut all = Vec::new();
-    for monitor in monitors {
-        for (name, bar) in desk.bars_on(*monitor) {
-            all.push(arrange(desk, *monitor, name, bar, Now::of(known), measure));
-        }
-    }
-    all
+/// The bars of some monitors.
+fn strips(desktop: &Desktop, monitors: &[usize]) -> Vec<Strip> {
+    let name = |monitor: &usize| desktop.desk().monitors[*monitor].facts.name.as_str();
+    let on = |monitor: &usize| {
+        let own = desktop.surfaces().filter(move |surface| surface.id.monitor == name(monitor));
+        own.filter_map(|surface| surface.content::<Strip>().cloned()).collect::<Vec<_>>()
+    };
+    monitors.iter().flat_map(on).collect()
 }
 
-/// Draws a part of a desk.
-pub fn sheet(desk: &Desk, known: &Known, part: &Part, only: Option<&str>, measure: &mut dyn Measure) -> Result<Sheet, Failure> {
+/// Draws a part of a desktop.
+pub fn sheet(desktop: &Desktop, part: &Part, only: Option<&str>, measure: &mut dyn Measure) -> Result<Sheet, Failure> {
+    let desk = desktop.desk();
     let monitors = chosen(desk, only)?;
     let first = if monitors.contains(&desk.monitor) { desk.monitor } else { monitors[0] };
     let mut scene = Scene::default();
@@ -91,17 +93,17 @@ pub fn sheet(desk: &Desk, known: &Known, part: &Part, only: Option<&str>, measur
     let area = match part {
         Part::Desktop => {
             for monitor in monitors {
-                scene.items.extend(desktop(desk.rice(), desk, monitor, Now::of(known), measure).items);
+                scene.items.extend(seen(desktop, monitor, measure).items);
             }
             pretended_notice(desk.rice(), desk, first, &mut scene, measure);
             whole
         }
         Part::Backdrop => {
-            monitors.iter().for_each(|monitor| scene.items.extend(ground(desk, *monitor).items));
+            monitors.iter().for_each(|monitor| scene.items.extend(ground(desktop, *monitor).items));
             whole
         }
         Part::Notice => {
-            scene = ground(desk, first);
+            scene = ground(desktop, first);
             let mut own = Scene::default();
             pretended_notice(desk.rice(), desk, first, &mut own, measure);
             let rect = own.items.iter().find_map(|item| match item {
@@ -112,11 +114,11 @@ pub fn sheet(desk: &Desk, known: &Known, part: &Part, only: Option<&str>, measur
             rect.ok_or_else(|| Failure::Usage("the monitor is too small for a notice".to_owned()))?
         }
         Part::Bar(name) => {
-            monitors.iter().for_each(|monitor| scene.items.extend(ground(desk, *monitor).items));
-            let mut strips = strips(desk, &monitors, known, measure);
+            monitors.iter().for_each(|monitor| scene.items.extend(ground(desktop, *monitor).items));
+            let mut strips = strips(desktop, &monitors);
             strips.retain(|strip| name.as_ref().is_none_or(|name| *name == strip.name));
             for strip in &strips {
-                scene.items.extend(jovrik_core::scene::strip_items(desk.rice(), strip).items);
+                scene.items.extend(strip_items(desk.rice(), strip).items);
             }
             let names: Vec<&str> = desk.rice().bar.keys().map(String::as_str).collect();
             let none = || {
@@ -126,8 +128,8 @@ pub fn sheet(desk: &Desk, known: &Known, part: &Part, only: Option<&str>, measur
             union(strips.iter().map(|strip| strip.rect)).ok_or_else(none)?
         }
         Part::Module(name) => {
-            scene = ground(desk, first);
-            let strips = strips(desk, &monitors, known, measure);
+            scene = ground(desktop, first);
+            let strips = strips(desktop, &monitors);
             let found = strips.iter().find_map(|strip| {
                 let shown = strip.modules.iter().find(|shown| shown.name == *name)?;
                 Some((strip, shown.rect))
@@ -146,7 +148,7 @@ pub fn sheet(desk: &Desk, known: &Known, part: &Part, only: Option<&str>, measur
             };
             let none = || Failure::Usage(format!("no bar shows a module {name}; they show {}", in_words(&shown())));
             let (strip, rect) = found.ok_or_else(none)?;
-            scene.items.extend(jovrik_core::scene::strip_items(desk.rice(), strip).items);
+            scene.items.extend(strip_items(desk.rice(), strip).items);
             let across = if strip.upright() { (strip.rect.x, strip.rect.w) } else { (strip.rect.y, strip.rect.h) };
             match strip.upright() {
                 true => Rect::new(across.0, rect.y - 12.0, across.1, rect.h + 24.0),

@@ -2,8 +2,8 @@
 
 use jovrik_core::colour::{Deficiency, alike};
 use jovrik_core::problem::count;
-use jovrik_core::rice::{Fill, Palette};
-use jovrik_core::style::{Kin, LEAST_LARGE, contrast, each_drawn, least, resolve, under, worst};
+use jovrik_core::rice::Palette;
+use jovrik_core::style::{contrast, each_drawn};
 use serde_json::json;
 
 use super::{named, swatch};
@@ -41,17 +41,10 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     let palette = &rice.palette.current;
     let mut met: Vec<Met> = Vec::new();
     for drawn in each_drawn(rice) {
-        let chain: Vec<Kin<'_>> =
-            drawn.kin.iter().map(|kin| Kin { kind: kin.kind, name: &kin.name, states: &kin.states }).collect();
-        let styles: Vec<_> = (1..=chain.len()).map(|len| resolve(rice, &chain[..len])).collect();
-        let Some(style) = styles.last() else { continue };
-        let beside = usize::from(chain.last().is_some_and(|kin| kin.kind == "bar.mark"));
-        let mut fills: Vec<&Fill> = vec![&rice.backdrop.fill];
-        fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
-        let Some((contrast, on)) = worst(style.ink, &under(&fills, palette.paper)) else { continue };
+        let Some(meets) = drawn.meets(rice) else { continue };
         let words = |colour| colour_in_words(palette, colour);
-        let least = if drawn.text { least(&style.face) } else { LEAST_LARGE };
-        let one = Met { who: drawn.in_words(), ink: words(style.ink), on: words(on), contrast, least };
+        let (ink, on) = (words(meets.ink), words(meets.on));
+        let one = Met { who: drawn.in_words(), ink, on, contrast: meets.contrast, least: meets.least };
         if !met.iter().any(|other| (&other.ink, &other.on, other.least) == (&one.ink, &one.on, one.least)) {
             met.push(one);
         }

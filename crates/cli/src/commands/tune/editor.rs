@@ -43,7 +43,7 @@ impl Editor {
     /// Begins with the value that a setting has.
     pub fn new(item: Item, model: &Model) -> Editor {
         let text = typed(&model.value(&item));
-        let list = item.kind.name == "list";
+        let list = item.kind.is_list();
         let choices = if list { Vec::new() } else { choices(&item.steps, item.kind, &model.checked.rice) };
         let chosen = choices.iter().position(|choice| choice.value == text);
         let cursor = text.chars().count();

@@ -2,6 +2,7 @@
 
 use std::rc::Rc;
 
+use jovrik_core::check::Checked;
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::Rice;
 use jovrik_draw::{Brush, Cell, cells, cells_within};
@@ -34,11 +35,11 @@ impl Picture {
     }
 
     /// The desktop of a rice within so many columns and rows.
-    pub fn of(&mut self, rice: &Rc<Rice>, columns: u16, rows: u16) -> &Shot {
+    pub fn of(&mut self, checked: &Checked, columns: u16, rows: u16) -> &Shot {
+        let rice = &checked.rice;
         let fresh = self.last.as_ref().is_some_and(|(old, size, _)| *size == (columns, rows) && **old == **rice);
         if !fresh {
-            let desk = look::furnished(rice.clone(), &self.machine, None);
-            let shot = look::draw(&desk, &self.machine, None, &mut self.brush).map(|canvas| {
+            let shot = look::draw(checked, &self.machine, &mut self.brush).map(|canvas| {
                 let (columns, rows) = cells_within(canvas.width(), canvas.height(), columns, rows);
                 Shot { columns, rows, cells: cells(&canvas, columns, rows) }
             });

@@ -126,7 +126,7 @@ impl View {
             self.parts(frame, model, parts);
             self.list(frame, model, list);
             let rows = if right.height >= 24 { right.height / 2 } else { right.height.saturating_sub(9).max(4) };
-            let shot = picture.of(&model.seen().rice, right.width, rows);
+            let shot = picture.of(model.seen(), right.width, rows);
             let used = shot.rows.min(right.height);
             self.picture(frame, shot, right);
             let rest = Rect { y: right.y + used + 1, height: right.height.saturating_sub(used + 1), ..right };

@@ -1,8 +1,9 @@
 //! What actions take: how it is written, what can be chosen, and what it names.
 
 use super::words::shell_line;
-use super::{MainChange, Way, Which};
-use crate::rice::Rice;
+use super::{ColumnChange, Like, MainChange, Reach, Switch, Target, ToMonitor, Way, Which};
+use crate::problem::nearest;
+use crate::rice::{Rice, Side};
 
 /// A kind of thing in a rice that an action names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -21,6 +22,8 @@ pub enum Thing {
     Mode,
     /// A layout of the keyboard.
     Keyboard,
+    /// A palette.
+    Palette,
 }
 
 impl Thing {
@@ -30,9 +33,10 @@ impl Thing {
             Thing::Program => rice.program.keys().map(String::as_str).collect(),
             Thing::Workspace => rice.workspace_names(),
             Thing::Layout => {
-                let built_in = crate::rice::LayoutKind::BUILT.map(crate::rice::LayoutKind::word);
+                let built_in = crate::rice::LayoutKind::ALL.iter().map(|kind| kind.word());
                 rice.layout.keys().map(String::as_str).chain(built_in).collect()
             }
+            Thing::Palette => rice.palette.all.keys().map(String::as_str).collect(),
             Thing::Bar => rice.bar.keys().map(String::as_str).collect(),
             Thing::Group => {
                 let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
@@ -107,8 +111,251 @@ macro_rules! words {
 }
 
 words! {
-    /// A way to another window.
-    ToFocus: Way = "next|prev|left|right|up|down|last", Way::WORDS
+    /// What changes of the focused column.
+    OfColumn: ColumnChange = "wider|narrower|cycle|join|split", ColumnChange::WORDS
+}
+words! {
+    /// Whether something is to be.
+    ToSwitch: Switch = "toggle|on|off", Switch::WORDS
+}
+
+/// What is to have the focus.
+pub(super) struct ToFocus;
+
+impl ToFocus {
+    /// What is no pattern, by its word.
+    fn words() -> impl Iterator<Item = (&'static str, Target)> {
+        let ways = Way::WORDS.into_iter().map(|(word, way)| (word, Target::Way(way)));
+        ways.chain([("urgent", Target::Urgent), ("parent", Target::Parent)])
+    }
+}
+
+impl Argument for ToFocus {
+    type Value = Target;
+    const FORM: &'static str = "next|prev|left|right|up|down|last|urgent|parent|PATTERN";
+    fn read(words: &[&str]) -> Option<Target> {
+        let [word] = words else { return None };
+        if let Some((_, target)) = ToFocus::words().find(|(name, _)| name == word) {
+            return Some(target);
+        }
+        // What is nearly one of the words is a slip, and no window.
+        let slip = nearest(word, ToFocus::words().map(|(name, _)| name)).is_some();
+        if slip { None } else { Like::parse(word).map(Target::Like) }
+    }
+    fn write(value: &Target) -> String {
+        match value {
+            Target::Like(like) => shell_line(&[like.to_string()]),
+            other => ToFocus::words().find(|(_, target)| target == other).map_or("", |(word, _)| word).to_owned(),
+        }
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        ToFocus::words().map(|(word, _)| word.to_owned()).collect()
+    }
+}
+
+/// A window that is tucked away, or the last of them.
+pub(super) struct MaybeLike;
+
+impl Argument for MaybeLike {
+    type Value = Option<Like>;
+    const FORM: &'static str = "[PATTERN]";
+    fn read(words: &[&str]) -> Option<Option<Like>> {
+        match words {
+            [] => Some(None),
+            [word] => Like::parse(word).map(Some),
+            _ => None,
+        }
+    }
+    fn write(value: &Option<Like>) -> String {
+        value.as_ref().map_or(String::new(), |like| shell_line(&[like.to_string()]))
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        vec![String::new()]
+    }
+}
+
+/// Another monitor.
+pub(super) struct OfMonitor;
+
+impl Argument for OfMonitor {
+    type Value = ToMonitor;
+    const FORM: &'static str = "next|prev|left|right|up|down|NAME";
+    fn read(words: &[&str]) -> Option<ToMonitor> {
+        let [word] = words else { return None };
+        let way = Way::WORDS[..6].iter().find(|(name, _)| name == word).map(|(_, way)| ToMonitor::Way(*way));
+        Some(way.unwrap_or_else(|| ToMonitor::Named((*word).to_owned())))
+    }
+    fn write(value: &ToMonitor) -> String {
+        match value {
+            ToMonitor::Named(name) => shell_line(&[name]),
+            ToMonitor::Way(way) => ToMove::write(way),
+        }
+    }
+    fn choices(rice: &Rice) -> Vec<String> {
+        ToMove::choices(rice)
+    }
+}
+
+/// An edge, and how far it goes.
+pub(super) struct ToReach;
+
+impl ToReach {
+    const SIDES: [(&'static str, Side); 4] =
+        [("left", Side::Left), ("right", Side::Right), ("up", Side::Top), ("down", Side::Bottom)];
+}
+
+impl Argument for ToReach {
+    type Value = Reach;
+    const FORM: &'static str = "left|right|up|down [PX]";
+    fn read(words: &[&str]) -> Option<Reach> {
+        let (word, by) = match words {
+            [word] => (word, None),
+            [word, by] => (word, Some(by.parse().ok().filter(|by| (1..=10_000).contains(by))?)),
+            _ => return None,
+        };
+        ToReach::SIDES.iter().find(|(name, _)| name == word).map(|(_, side)| Reach { side: *side, by })
+    }
+    fn write(value: &Reach) -> String {
+        let side = ToReach::SIDES.iter().find(|(_, side)| *side == value.side).map_or("", |(name, _)| name);
+        value.by.map_or(side.to_owned(), |by| format!("{side} {by}"))
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        ToReach::SIDES.iter().map(|(name, _)| (*name).to_owned()).collect()
+    }
+}
+
+/// A setting's path, and its value as it is written in a rice.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Setting {
+    /// The path.
+    pub path: String,
+    /// The value.
+    pub value: String,
+    /// Whether it is written into the rice.
+    pub keep: bool,
+}
+
+/// A setting and its value.
+pub(super) struct PathAndValue;
+
+impl Argument for PathAndValue {
+    type Value = Setting;
+    const FORM: &'static str = "[--keep] PATH VALUE";
+    fn read(words: &[&str]) -> Option<Setting> {
+        let (keep, words) = match words.split_first() {
+            Some((&"--keep", rest)) => (true, rest),
+            _ => (false, words),
+        };
+        let (path, value) = words.split_first().filter(|(_, value)| !value.is_empty())?;
+        Some(Setting { path: (*path).to_owned(), value: value.join(" "), keep })
+    }
+    fn write(value: &Setting) -> String {
+        let keep = value.keep.then_some("--keep");
+        let words: Vec<&str> = keep.into_iter().chain([value.path.as_str(), value.value.as_str()]).collect();
+        shell_line(&words)
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        vec![String::new()]
+    }
+    fn reaches(value: &Setting) -> Option<String> {
+        value.keep.then(|| format!("writes {} = {} into the rice", value.path, value.value))
+    }
+}
+
+/// What a picture is taken of, and where it is kept.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Shot {
+    /// What is on it.
+    pub of: ShotOf,
+    /// Where it goes.
+    pub to: ShotTo,
+}
+
+/// What is on a picture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum ShotOf {
+    /// All monitors.
+    #[default]
+    All,
+    /// The focused window, with its frame.
+    Window,
+    /// An area that the person chooses with the pointer.
+    Area,
+}
+
+/// Where a picture goes.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum ShotTo {
+    /// Among the person's pictures, by the name of the moment.
+    #[default]
+    Pictures,
+    /// Into a file.
+    File(String),
+    /// To be pasted (the selection CLIPBOARD).
+    Clipboard,
+}
+
+/// A picture of what is seen.
+pub(super) struct OfShot;
+
+impl Argument for OfShot {
+    type Value = Shot;
+    const FORM: &'static str = "[window|area] [clipboard|FILE]";
+    fn read(words: &[&str]) -> Option<Shot> {
+        let (of, rest) = match words.split_first() {
+            Some((&"window", rest)) => (ShotOf::Window, rest),
+            Some((&"area", rest)) => (ShotOf::Area, rest),
+            _ => (ShotOf::All, words),
+        };
+        let to = match rest {
+            [] => ShotTo::Pictures,
+            ["clipboard"] => ShotTo::Clipboard,
+            [file] => ShotTo::File((*file).to_owned()),
+            _ => return None,
+        };
+        Some(Shot { of, to })
+    }
+    fn write(value: &Shot) -> String {
+        let of = match value.of {
+            ShotOf::All => None,
+            ShotOf::Window => Some("window".to_owned()),
+            ShotOf::Area => Some("area".to_owned()),
+        };
+        let to = match &value.to {
+            ShotTo::Pictures => None,
+            ShotTo::Clipboard => Some("clipboard".to_owned()),
+            ShotTo::File(file) => Some(shell_line(&[file])),
+        };
+        of.into_iter().chain(to).collect::<Vec<_>>().join(" ")
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        ["", "window", "area", "clipboard", "window clipboard", "area clipboard"].map(str::to_owned).to_vec()
+    }
+    fn reaches(value: &Shot) -> Option<String> {
+        let ShotTo::File(file) = &value.to else { return None };
+        Some(format!("writes a picture to {}", shell_line(&[file])))
+    }
+}
+
+/// A line for a shell.
+pub(super) struct Line;
+
+impl Argument for Line {
+    type Value = String;
+    const FORM: &'static str = "LINE";
+    fn read(words: &[&str]) -> Option<String> {
+        let [line] = words else { return None };
+        Some((*line).to_owned()).filter(|line| !line.trim().is_empty())
+    }
+    fn write(value: &String) -> String {
+        shell_line(&[value])
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        vec![String::new()]
+    }
+    fn reaches(value: &String) -> Option<String> {
+        Some(format!("sh -c {}", shell_line(&[value])))
+    }
 }
 words! {
     /// A way to change places; the last one is no place.
@@ -161,6 +408,10 @@ which! {
 which! {
     /// A layout.
     ToLayout: Layout = "NAME|next|prev", Next Prev
+}
+which! {
+    /// A palette.
+    ToPalette: Palette = "next|NAME", Next
 }
 which! {
     /// A layout of the keyboard.

@@ -3,14 +3,14 @@
 mod argument;
 mod words;
 
-pub use argument::{Bars, Thing};
+pub use argument::{Bars, Setting, Shot, ShotOf, ShotTo, Thing};
 pub use words::{shell_line, shell_words};
 
 use std::fmt;
 
 use crate::load::{Wrong, quoted};
 use crate::problem::nearest;
-use crate::rice::Rice;
+use crate::rice::{Rice, Side, WindowPattern};
 use argument::Argument;
 
 /// A direction on the screen, or in the order of windows.
@@ -104,6 +104,119 @@ impl MainChange {
     ];
 }
 
+/// What changes of the focused column.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ColumnChange {
+    /// Wider.
+    Wider,
+    /// Narrower.
+    Narrower,
+    /// The next of the layout's widths.
+    Cycle,
+    /// The window goes into the column beside it.
+    Join,
+    /// The window becomes a column of its own.
+    Split,
+}
+
+impl ColumnChange {
+    const WORDS: [(&'static str, ColumnChange); 5] = [
+        ("wider", ColumnChange::Wider),
+        ("narrower", ColumnChange::Narrower),
+        ("cycle", ColumnChange::Cycle),
+        ("join", ColumnChange::Join),
+        ("split", ColumnChange::Split),
+    ];
+}
+
+/// Whether something is to be.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Switch {
+    /// It is not what it is now.
+    Toggle,
+    /// It is.
+    On,
+    /// It is not.
+    Off,
+}
+
+impl Switch {
+    const WORDS: [(&'static str, Switch); 3] = [("toggle", Switch::Toggle), ("on", Switch::On), ("off", Switch::Off)];
+
+    /// What comes of what is now.
+    pub fn of(self, now: bool) -> bool {
+        match self {
+            Switch::Toggle => !now,
+            Switch::On => true,
+            Switch::Off => false,
+        }
+    }
+}
+
+/// What is to have the focus.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Target {
+    /// The one that lies there.
+    Way(Way),
+    /// One that calls.
+    Urgent,
+    /// The one that the focused one belongs to.
+    Parent,
+    /// One whose app name or title matches.
+    Like(Like),
+}
+
+/// A window by a pattern over its app name and title.
+#[derive(Debug, Clone)]
+pub struct Like {
+    text: String,
+    pattern: WindowPattern,
+}
+
+impl PartialEq for Like {
+    fn eq(&self, other: &Self) -> bool {
+        self.text == other.text
+    }
+}
+
+impl Eq for Like {}
+
+impl Like {
+    /// Reads a pattern.
+    pub(super) fn parse(text: &str) -> Option<Like> {
+        Some(Like { text: text.to_owned(), pattern: WindowPattern::parse(text).ok()? })
+    }
+
+    /// Whether a window is meant.
+    pub fn matches(&self, facts: &super::WindowFacts) -> bool {
+        self.pattern.matches(&facts.app) || self.pattern.matches(&facts.title)
+    }
+}
+
+impl fmt::Display for Like {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.text)
+    }
+}
+
+/// Which monitor.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum ToMonitor {
+    /// The next, the one before, or the one that lies there.
+    Way(Way),
+    /// By its output's name.
+    Named(String),
+}
+
+/// An edge of a window, and how far it goes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Reach {
+    /// The edge.
+    pub side: Side,
+    /// How far, in pixels; nothing for a plain step.
+    pub by: Option<i32>,
+}
+
 /// Declares all actions, each once: its words, what it takes, what it does in a few words, and what it is about.
 macro_rules! actions {
     ($( #[doc = $doc:literal] $name:ident $(($value:ty))? = $words:literal $argument:ident, $does:literal, $part:literal; )*) => {
@@ -113,6 +226,8 @@ macro_rules! actions {
             /// Nothing: takes away an inherited binding.
             #[default]
             None,
+            /// Several, one after another: what a binding lists.
+            All(Vec<Action>),
             $( #[doc = $doc] $name $(($value))?, )*
         }
 
@@ -134,6 +249,7 @@ macro_rules! actions {
             pub fn names(&self) -> Option<(Thing, &str)> {
                 match self {
                     Action::None => None,
+                    Action::All(all) => all.iter().find_map(Action::names),
                     $( actions!(@bind value $name $(($value))?) => actions!(@call value $name $(($value))?, $argument, names), )*
                 }
             }
@@ -143,6 +259,7 @@ macro_rules! actions {
             pub fn reaches(&self) -> Option<String> {
                 match self {
                     Action::None => None,
+                    Action::All(all) => Some(all.iter().filter_map(Action::reaches).collect::<Vec<_>>().join("; ")).filter(|all| !all.is_empty()),
                     $( actions!(@bind value $name $(($value))?) => actions!(@call value $name $(($value))?, $argument, reaches), )*
                 }
             }
@@ -151,6 +268,7 @@ macro_rules! actions {
             fn entry(&self) -> (&'static str, &'static str, &'static str) {
                 match self {
                     Action::None => ("none", "takes away an inherited binding", "keys"),
+                    Action::All(all) => ("", "does several things", all.first().map_or("keys", |first| first.entry().2)),
                     $( Action::$name { .. } => (form!($words, $argument), $does, $part), )*
                 }
             }
@@ -160,11 +278,15 @@ macro_rules! actions {
             fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
                 let (words, rest): (&str, String) = match self {
                     Action::None => ("none", String::new()),
+                    Action::All(all) => ("", all.iter().map(ToString::to_string).collect::<Vec<_>>().join(", then ")),
                     $( actions!(@bind value $name $(($value))?) => {
                         ($words, actions!(@call value $name $(($value))?, $argument, write))
                     } )*
                 };
                 f.write_str(words)?;
+                if words.is_empty() {
+                    return f.write_str(&rest);
+                }
                 if rest.is_empty() { Ok(()) } else { write!(f, " {rest}") }
             }
         }
@@ -238,26 +360,52 @@ fn after<'w, 's>(own: &str, words: &'w [&'s str]) -> Option<&'w [&'s str]> {
 actions! {
     /// Starts a program of `[program]`.
     Open(String) = "open" OfProgram, "starts a program of [program]", "programs";
+    /// Shows the window of a program, starts it when there is none, tucks it away when it has the focus.
+    Summon(String) = "summon" OfProgram, "fetches a program's window, or tucks it away", "programs";
     /// Starts a program with its arguments.
     Run(Vec<String>) = "run" Argv, "starts a program with its arguments", "programs";
+    /// Has a shell run a line.
+    Shell(String) = "shell" Line, "has a shell run a line", "programs";
     /// Asks the focused window to close.
     Close = "close" Nothing, "closes the window", "windows";
     /// Ends the focused window's connection.
     Kill = "kill" Nothing, "ends the window's program", "windows";
+    /// Gives another monitor the focus.
+    FocusMonitor(ToMonitor) = "focus monitor" OfMonitor, "goes to another monitor", "monitors";
     /// Focuses another window.
-    Focus(Way) = "focus" ToFocus, "focuses another window", "windows";
+    Focus(Target) = "focus" ToFocus, "focuses another window", "windows";
     /// Changes places with another window.
     Move(Way) = "move" ToMove, "changes places with another window", "windows";
+    /// An edge of the focused window goes out.
+    Grow(Reach) = "grow" ToReach, "makes the window larger at an edge", "windows";
+    /// An edge of the focused window goes in.
+    Shrink(Reach) = "shrink" ToReach, "makes the window smaller at an edge", "windows";
+    /// The focused window floats, or is a tile.
+    Float(Switch) = "float" ToSwitch, "lets the window float over the tiles", "windows";
+    /// The focused window is over all of its monitor.
+    Full(Switch) = "full" ToSwitch, "shows the window over the whole monitor", "windows";
+    /// The focused window is on every workspace.
+    Peg(Switch) = "peg" ToSwitch, "keeps the window on every workspace", "windows";
+    /// The focused window goes out of sight.
+    Tuck = "tuck" Nothing, "puts the window out of sight", "windows";
+    /// A window that is out of sight comes back.
+    Untuck(Option<Like>) = "untuck" MaybeLike, "fetches a window that was tucked away", "windows";
     /// Shows a workspace.
     Go(Which) = "go" ToWorkspace, "shows a workspace", "workspaces";
+    /// Moves the focused window to another monitor.
+    SendMonitor(ToMonitor) = "send monitor" OfMonitor, "moves the window to another monitor", "monitors";
     /// Moves the focused window to a workspace.
     Send(Which) = "send" ToWorkspace, "moves the window to a workspace", "workspaces";
+    /// Moves it to another monitor and follows.
+    CarryMonitor(ToMonitor) = "carry monitor" OfMonitor, "moves the window to another monitor and follows", "monitors";
     /// Moves it there and follows.
     Carry(Which) = "carry" ToWorkspace, "moves the window to a workspace and follows", "workspaces";
     /// Changes the layout.
     Layout(Which) = "layout" ToLayout, "changes the layout", "layouts";
     /// Changes the main area.
     Main(MainChange) = "main" OfMain, "changes the main area", "layouts";
+    /// Changes the focused column.
+    Column(ColumnChange) = "column" OfColumn, "changes the column", "layouts";
     /// Shows or hides bars.
     BarToggle(Bars) = "bar toggle" OfBar, "shows or hides a bar", "bar";
     /// Folds or unfolds the group of a module.
@@ -270,6 +418,14 @@ actions! {
     Press(String) = "press" Chords, "types other keys", "keys";
     /// Shows or hides the bindings.
     KeysSheet = "keys sheet" Nothing, "shows or hides the bindings", "keys";
+    /// Uses another palette until the next reload.
+    Palette(Which) = "palette" ToPalette, "uses another palette until the next reload", "session";
+    /// Sets a setting until the next reload.
+    Set(Setting) = "set" PathAndValue, "sets something until the next reload, or for good", "session";
+    /// Monitors that are tried stay as they are.
+    MonitorsKeep = "monitors keep" Nothing, "keeps the monitors as they are tried", "monitors";
+    /// Keeps a picture of what is seen.
+    Screenshot(Shot) = "screenshot" OfShot, "keeps a picture of what is seen", "session";
     /// Reads the rice again.
     Reload = "reload" Nothing, "reads the rice again", "session";
     /// Ends the desktop.
@@ -312,6 +468,14 @@ impl Action {
         Self::of_words(&words).ok_or_else(|| unknown(text, &words))
     }
 
+    /// It, or each of those that it is.
+    pub fn each(&self) -> &[Action] {
+        match self {
+            Action::All(all) => all,
+            one => std::slice::from_ref(one),
+        }
+    }
+
     /// What it does, in a few words.
     pub fn does(&self) -> &'static str {
         self.entry().1
@@ -332,8 +496,11 @@ fn fits(text: &str) -> bool {
 fn unknown(text: &str, words: &[&str]) -> UnknownAction {
     let verb = words.first().copied().unwrap_or_default();
     let verbs = || ACTIONS.iter().filter_map(|(form, ..)| form.split(' ').next());
-    if let Some((form, ..)) = ACTIONS.iter().find(|(form, ..)| form.split(' ').next() == Some(verb)) {
-        let choices: Vec<&str> = form.split(' ').nth(1).unwrap_or_default().split('|').collect();
+    let second = |form: &'static str| form.split(' ').nth(1).unwrap_or_default();
+    let own = || ACTIONS.iter().map(|(form, ..)| *form).filter(|form| form.split(' ').next() == Some(verb));
+    // Of several with one verb the one whose next word stands there, else the last: that is the plain one.
+    if let Some(form) = own().find(|form| words.get(1) == Some(&second(form))).or_else(|| own().next_back()) {
+        let choices: Vec<&str> = own().flat_map(|form| second(form).split('|')).collect();
         let near = words
             .get(1)
             .and_then(|word| nearest(word, choices.iter().copied()))

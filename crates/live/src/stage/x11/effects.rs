@@ -1,37 +1,35 @@
 //! What the desktop asks for, carried out on the server.
 
+use std::collections::HashSet;
 use std::rc::Rc;
-use std::time::Instant;
 
-use indexmap::IndexMap;
-use jovrik_core::desk::{self, Area, WindowId};
-use jovrik_core::desktop::{Desktop, Effect, Event, Surface, SurfaceId, Takes};
+use indexmap::{IndexMap, IndexSet};
+use jovrik_core::desk::{self, Level, Placed, Plan, WindowId, plan};
+use jovrik_core::desktop::{Arranged, Desktop, Effect, Event, Layer, Surface, SurfaceId, Takes};
 use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Measure, Rect};
 use jovrik_core::stage::Stage;
-use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus};
+use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;
 use super::keyboard::set_up;
 use super::keys::{fake, grab, ungrab};
+use super::outputs::{light, outputs};
 use super::tray::Tray;
+use super::windows::stack;
 use crate::Error;
-
-/// How round the corners of a window are, inside of its frame.
-fn corners(rice: &Rice, percent: i32) -> i32 {
-    (rice.frame.radius.0 - rice.frame.width.0) * percent / 100
-}
 
 /// What is to be shown, gathered until nothing more has happened: each thing is done once, however often it changed.
 #[derive(Debug, Default)]
 pub(super) struct Pending {
-    places: IndexMap<WindowId, Area>,
+    places: IndexMap<WindowId, Placed>,
+    /// Windows whose frames say something else.
+    frames: IndexSet<WindowId>,
     /// Windows that come into sight, or go out of it.
     seen: IndexMap<WindowId, bool>,
-    stack: Option<Vec<WindowId>>,
+    stack: Option<Vec<Layer>>,
     focus: Option<Option<WindowId>>,
-    paint: Vec<Area>,
     surfaces: IndexMap<SurfaceId, (Rc<Surface>, Vec<Rect>)>,
 }
 
@@ -57,7 +55,12 @@ impl Stage for X11 {
                         answers.push(Event::NotHeld);
                     }
                 }
-                Effect::Type(press) => fake(&self.server.connection, self.server.root, self.board.now(), press)?,
+                Effect::Type(press) => {
+                    // While the key that types is held, its grab would give us what it types.
+                    self.server.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?.ignore_error();
+                    self.stopped = false;
+                    fake(&self.server.connection, self.server.root, self.board.now(), press)?;
+                }
                 Effect::Layout(at) => self.board.switch(&self.server.connection, at)?,
                 // Whether it can have the pointer must be known at once.
                 Effect::Surface(surface, areas) if surface.takes == Takes::All => {
@@ -71,6 +74,11 @@ impl Stage for X11 {
                     pending.0 = surface;
                     pending.1.extend(areas);
                 }
+                Effect::Monitors(how) => answers.extend(self.arrange_outputs(how, &rice)?),
+                Effect::Point(x, y) => {
+                    let (none, root) = (x11rb::NONE, self.server.root);
+                    self.server.connection.warp_pointer(none, root, 0, 0, 0, 0, x as i16, y as i16)?.ignore_error();
+                }
                 Effect::Gone(id) => {
                     self.pending.surfaces.shift_remove(&id);
                     self.surfaces.close(&self.server, &id)?;
@@ -81,15 +89,7 @@ impl Stage for X11 {
                         tray.leave(&self.server)?;
                     }
                 }
-                Effect::Backdrop => {
-                    self.painter.forget_pictures();
-                    self.painter.remake_backdrop(&rice, desktop.desk())?;
-                    self.backdrop_changes = self.painter.backdrop_changes(&rice, Instant::now());
-                }
-                Effect::Corners => {
-                    let placed = desktop.desk().arrangement().placed.iter();
-                    self.pending.places.extend(placed.map(|(id, placed)| (*id, placed.area)));
-                }
+                Effect::Stack(layers) => self.pending.stack = Some(layers),
                 Effect::Follow(follow) => {
                     for id in desktop.desk().windows.keys() {
                         self.server.listen(id.0, follow)?;
@@ -107,9 +107,6 @@ impl Stage for X11 {
                 Effect::Item(..) | Effect::Reload | Effect::Quit => {}
             }
         }
-        if self.painter.backdrop_stale(&rice, desktop.desk()) {
-            answers.extend(self.refresh_backdrop(desktop)?);
-        }
         Ok(answers)
     }
 
@@ -123,16 +120,15 @@ impl X11 {
     fn of_windows(&mut self, effect: desk::Effect) -> Result<(), Error> {
         let pending = &mut self.pending;
         match effect {
-            desk::Effect::Place { window, area } => drop(pending.places.insert(window, area)),
+            desk::Effect::Place { window, placed } => drop(pending.places.insert(window, placed)),
+            desk::Effect::Frame(window) => drop(pending.frames.insert(window)),
             desk::Effect::Show(window) => drop(pending.seen.insert(window, true)),
             desk::Effect::Hide(window) => drop(pending.seen.insert(window, false)),
-            desk::Effect::Stack(windows) => pending.stack = Some(windows),
             desk::Effect::Focus(window) => pending.focus = Some(window),
-            desk::Effect::Paint(areas) => pending.paint.extend(areas),
-            desk::Effect::Close(window) => self.server.close(window.0)?,
+            desk::Effect::Close(window) => self.close(window.0)?,
             desk::Effect::Kill(window) => self.server.kill(window.0)?,
             // The session's, and the desktop's.
-            desk::Effect::Start { .. } | desk::Effect::Refused(_) => {}
+            desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Keep(..) | desk::Effect::Refused(_) => {}
         }
         Ok(())
     }
@@ -140,42 +136,50 @@ impl X11 {
     /// Shows what has gathered: windows in their places, what lies over what, the focus, what is behind, what we draw.
     pub fn show(&mut self, desktop: &Desktop) -> Result<(), Error> {
         let desk = desktop.desk();
-        let Pending { places, seen, stack, focus, paint, surfaces } = std::mem::take(&mut self.pending);
-        let (rice, arrangement) = (desk.rice(), desk.arrangement());
-        for (window, area) in places.into_iter().filter(|(window, _)| desk.windows.contains_key(window)) {
-            let scale = arrangement.placed.get(&window).map_or(100, |placed| placed.scale);
-            self.server.place(window.0, area, corners(rice, scale))?;
+        let Pending { places, frames, seen, stack, focus, surfaces } = std::mem::take(&mut self.pending);
+        let rice = desk.rice();
+        let there = |window: &WindowId| desk.windows.contains_key(window);
+        // What lies behind is painted first: nothing that is uncovered shows what was.
+        let (grounds, surfaces): (Vec<_>, Vec<_>) =
+            surfaces.into_values().partition(|(surface, _)| surface.level == Level::Backdrop);
+        for (surface, areas) in grounds {
+            self.painter.paint(&self.server, rice, &surface, &areas)?;
         }
-        let mut lifted = false;
-        for (window, seen) in seen.into_iter().filter(|(window, _)| desk.windows.contains_key(window)) {
-            if seen {
-                lifted |= self.mapped.insert(window.0);
-                self.server.show(window.0)?;
-                continue;
+        if std::mem::take(&mut self.repaint) {
+            for surface in desktop.surfaces().filter(|surface| surface.level == Level::Backdrop) {
+                self.painter.paint(&self.server, rice, surface, &[surface.area.into()])?;
             }
-            if self.mapped.remove(&window.0) || self.server.is_seen(window.0)? {
-                *self.hidden.entry(window.0).or_default() += 1;
+        }
+        let mut pens = self.painter.pens(&self.server);
+        for (window, placed) in places.into_iter().filter(|(window, _)| there(window)) {
+            self.windows.place(&mut pens, rice, window.0, placed)?;
+        }
+        for window in frames.into_iter().filter(there) {
+            if let Some(placed) = desk.arrangement().placed.get(&window) {
+                self.windows.frame(&mut pens, rice, window.0, *placed)?;
             }
-            self.server.hide(window.0)?;
         }
-        if let Some(windows) = stack {
-            lifted = true;
-            windows.iter().try_for_each(|window| self.server.lift(window.0))?;
-        }
-        if let Some(window) = focus.filter(|focus| focus.is_none_or(|window| desk.windows.contains_key(&window))) {
-            self.server.focus(window.map(|id| id.0))?;
-        }
-        if !paint.is_empty() {
-            self.painter.paint(&self.server, rice, desk, &paint)?;
+        // Who asked for a place and did not move is told where it is.
+        for window in std::mem::take(&mut self.answers) {
+            self.windows.tell_place(&self.server, window)?;
         }
         let drawn = self.surfaces.drawn;
-        let mut surfaces: Vec<(Rc<Surface>, Vec<Rect>)> = surfaces.into_values().collect();
-        surfaces.sort_by_key(|(surface, _)| surface.level);
         for (surface, areas) in surfaces {
-            self.surfaces.show(&mut self.painter.pens(&self.server), rice, surface, &distinct(areas))?;
+            self.surfaces.show(&mut pens, rice, surface, &distinct(areas))?;
         }
-        if lifted {
-            self.surfaces.lift(&self.server)?;
+        // Those that come are in their place over the others before they are seen.
+        if let Some(layers) = stack {
+            self.restack(&layers)?;
+        }
+        for (window, seen) in seen.into_iter().filter(|(window, _)| there(window)) {
+            match seen {
+                true => self.windows.show(&self.server, window.0)?,
+                false => self.windows.hide(&self.server, window.0)?,
+            }
+        }
+        if let Some(window) = focus.filter(|focus| focus.is_none_or(|window| there(&window))) {
+            let manners = window.and_then(|id| self.manners.get(&id.0)).copied().unwrap_or_default();
+            self.server.focus(window.map(|id| id.0), manners, self.time)?;
         }
         if drawn != self.surfaces.drawn
             && let Some(tray) = &mut self.tray
@@ -183,6 +187,56 @@ impl X11 {
             tray.follow(&mut self.painter.pens(&self.server), &self.surfaces, rice)?;
         }
         self.announce(desktop)
+    }
+
+    /// Lays everything over each other in an order: only what moved among the others is told to the server.
+    fn restack(&mut self, layers: &[Layer]) -> Result<(), Error> {
+        let window = |layer: &Layer| match layer {
+            Layer::Window(id) => self.windows.holder(id.0),
+            Layer::Surface(id) => self.surfaces.window(id),
+        };
+        let new: Vec<Window> = layers.iter().filter_map(window).collect();
+        let there: HashSet<Window> = new.iter().copied().collect();
+        let old: Vec<Window> = self.stacked.iter().copied().filter(|window| there.contains(window)).collect();
+        let mut moved: HashSet<Window> = HashSet::new();
+        let (mut at, mut below) = (0, self.server.check);
+        for window in &new {
+            while old.get(at).is_some_and(|old| moved.contains(old)) {
+                at += 1;
+            }
+            if old.get(at) == Some(window) {
+                at += 1;
+            } else {
+                moved.insert(*window);
+                stack(&self.server, *window, Some(below))?;
+            }
+            below = *window;
+        }
+        self.stacked = new;
+        Ok(())
+    }
+
+    /// Lights the outputs otherwise; what there is to say of it.
+    pub(super) fn arrange_outputs(&mut self, how: Arranged, rice: &Rice) -> Result<Option<Event>, Error> {
+        let all = outputs(&self.server)?;
+        let now = Plan::of(&all);
+        let wanted = match how {
+            Arranged::AsSaid => plan(rice, &all),
+            Arranged::AsBefore => self.lit_before.take(),
+        };
+        let Some(wanted) = wanted.filter(|wanted| !wanted.same(&now)) else { return Ok(None) };
+        tracing::info!(?wanted, "the outputs");
+        if let Err(error) = light(&self.server, &wanted) {
+            // Half of it is worse than nothing.
+            light(&self.server, &now)?;
+            return Ok(Some(Event::NotStarted(format!("the monitors stay as they are: {error}"))));
+        }
+        self.monitors_stale = true;
+        if how == Arranged::AsBefore {
+            return Ok(None);
+        }
+        self.lit_before = Some(now);
+        Ok(Some(Event::Arranged(wanted.amiss)))
     }
 
     /// Takes the whole keyboard, or gives it back; whether that could be done. It then stands still, or goes on by itself.

@@ -28,8 +28,9 @@ pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16,
         let area = Area::new(i32::from(monitor.x), i32::from(monitor.y), i32::from(monitor.width), i32::from(monitor.height));
         let name = connection.get_atom_name(monitor.name)?.reply().map(|reply| String::from_utf8_lossy(&reply.name).into_owned());
         if area.w > 0 && area.h > 0 {
+            let maker = monitor.outputs.first().map(|output| super::outputs::maker(connection, *output)).transpose()?;
             let facts = MonitorFacts::new(name.unwrap_or_else(|_| "screen".to_owned()), area);
-            monitors.push(MonitorFacts { primary: monitor.primary, ..facts });
+            monitors.push(MonitorFacts { primary: monitor.primary, maker: maker.unwrap_or_default(), ..facts });
         }
     }
     Ok(if monitors.is_empty() { whole() } else { monitors })

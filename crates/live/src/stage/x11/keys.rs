@@ -33,7 +33,8 @@ pub fn grab(
         for mask in states.iter().map(|state| ModMask::from(*state)) {
             let cookie = match press.button() {
                 Some(button) => {
-                    let (events, free) = (EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE, GrabMode::ASYNC);
+                    let (events, free) =
+                        (EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE | EventMask::BUTTON_MOTION, GrabMode::ASYNC);
                     let button = ButtonIndex::from(button as u8);
                     connection.grab_button(false, root, events, free, free, x11rb::NONE, x11rb::NONE, button, mask)?
                 }

@@ -1,6 +1,7 @@
 //! The stage on an X11 server, by ICCCM and EWMH.
 
 mod announce;
+mod clip;
 mod effects;
 mod error;
 mod events;
@@ -9,22 +10,27 @@ mod keyboard;
 mod keys;
 mod learn;
 mod names;
+mod outputs;
 mod paint;
+mod pick;
 mod screen;
 mod server;
+mod shot;
 mod surfaces;
 mod tray;
+mod windows;
 
+pub use clip::Copied;
 pub use facts::{keyboard, monitors};
 pub use learn::learn;
+pub use pick::pick;
 
 use std::collections::{HashMap, HashSet};
 use std::os::fd::{AsFd, BorrowedFd};
-use std::time::Instant;
 
 use jovrik_core::bar::Strip;
 use jovrik_core::check::Checked;
-use jovrik_core::desk::MonitorFacts;
+use jovrik_core::desk::{MonitorFacts, Plan, plan};
 use jovrik_core::desktop::{Desktop, Event};
 use jovrik_draw::Brush;
 use x11rb::connection::Connection;
@@ -33,13 +39,15 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
 use announce::Told;
+use clip::Clip;
 use effects::Pending;
 use keyboard::{Board, set_up};
 use keys::Grabs;
 use paint::Painter;
-use server::Server;
+use server::{Manners, Server};
 use surfaces::Surfaces;
 use tray::Tray;
+use windows::Windows;
 
 /// A display.
 pub struct X11 {
@@ -47,8 +55,15 @@ pub struct X11 {
     /// The monitors that were told.
     facts: Vec<MonitorFacts>,
     monitors_stale: bool,
+    /// The names of what is connected, and how it was lit before it was tried otherwise.
+    connected: Vec<String>,
+    lit_before: Option<Plan>,
     painter: Painter,
-    backdrop_changes: Option<Instant>,
+    /// Whether all that is behind is to be painted.
+    repaint: bool,
+    windows: Windows,
+    /// What we laid over each other, from below.
+    stacked: Vec<Window>,
     surfaces: Surfaces,
     board: Board,
     keyboard_stale: bool,
@@ -59,33 +74,49 @@ pub struct X11 {
     stopped: bool,
     /// Where the pointer was when it last came over a window.
     pointer: (i16, i16),
-    /// How often each window was taken out of sight by us, and the server has not said so yet.
-    hidden: HashMap<Window, u32>,
-    /// The windows that we have shown.
-    mapped: HashSet<Window>,
+    /// How each window is spoken to.
+    manners: HashMap<Window, Manners>,
+    /// Windows that asked for a place, and are owed an answer.
+    answers: HashSet<Window>,
+    /// The server's time of the last event that had one.
+    time: u32,
+    /// The server's time of what the person did last; 0 when nothing was done yet.
+    active: u32,
     told: Told,
     pending: Pending,
     tray: Option<Tray>,
+    /// What we offer to be pasted.
+    clip: Clip,
 }
 
 impl X11 {
     /// Takes a display; and what was refused of the keyboard that the rice wants.
     pub fn take(display: &str, replace: bool, first: &Checked, brush: Brush) -> Result<(X11, Desktop, Option<String>), Error> {
         let server = Server::take(display, replace)?;
+        let connected = outputs::outputs(&server).unwrap_or_default();
+        if let Some(plan) = plan(&first.rice, &connected).filter(|wanted| !wanted.same(&Plan::of(&connected)))
+            && let Err(error) = outputs::light(&server, &plan)
+        {
+            tracing::warn!(%error, "the monitors stay as they are");
+        }
         let facts = server.monitors()?;
         let desktop = Desktop::new(first.rice.clone(), first.scopes.clone(), facts.clone());
-        let painter = Painter::new(&server, &first.rice, desktop.desk(), brush)?;
+        let painter = Painter::new(&server, brush)?;
         let refused = match set_up(&server.connection, server.root, &first.rice, &first.tree, None) {
             Err(Error::Refused(why)) => Some(why),
             other => other.map(|()| None)?,
         };
         let board = Board::read(&server.connection, server.root, first.rice.keyboard.latin_first)?;
-        let mut stage = X11 {
+        let stage = X11 {
             server,
             facts,
             monitors_stale: false,
-            backdrop_changes: painter.backdrop_changes(&first.rice, Instant::now()),
+            connected: connected.into_iter().map(|output| output.name).collect(),
+            lit_before: None,
             painter,
+            repaint: false,
+            windows: Windows::default(),
+            stacked: Vec::new(),
             surfaces: Surfaces::default(),
             board,
             keyboard_stale: false,
@@ -93,21 +124,23 @@ impl X11 {
             holds: false,
             stopped: false,
             pointer: (-1, -1),
-            hidden: HashMap::new(),
-            mapped: HashSet::new(),
+            manners: HashMap::new(),
+            answers: HashSet::new(),
+            time: x11rb::CURRENT_TIME,
+            active: 0,
             told: Told::default(),
             pending: Pending::default(),
             tray: None,
+            clip: Clip::default(),
         };
-        stage.paint_all(&desktop)?;
         Ok((stage, desktop, refused))
     }
 
     /// The keyboards of the display, and the windows that are there: what is to be told first.
     pub fn begin(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
         let mut events = vec![self.keyboards()];
-        for window in self.server.existing()? {
-            events.extend(self.manage(window, desktop)?);
+        for (window, mapped) in self.server.existing()? {
+            events.extend(self.manage(window, mapped, desktop)?);
         }
         Ok(events)
     }
@@ -119,19 +152,6 @@ impl X11 {
     /// What to wait on.
     pub fn fd(&self) -> BorrowedFd<'_> {
         self.server.connection.stream().as_fd()
-    }
-
-    /// When something of it changes by itself.
-    pub fn wakes(&self) -> Option<Instant> {
-        self.backdrop_changes
-    }
-
-    /// What changes by itself is done.
-    pub fn passes(&mut self, now: Instant, desktop: &Desktop) -> Result<Vec<Event>, Error> {
-        match self.backdrop_changes.is_some_and(|changes| changes <= now) {
-            true => self.refresh_backdrop(desktop),
-            false => Ok(Vec::new()),
-        }
     }
 
     /// Fonts and pictures.
@@ -160,26 +180,11 @@ impl X11 {
     }
 
     /// Leaves the screen to whoever comes next.
-    pub fn leave(&mut self, desktop: &Desktop) -> Result<(), Error> {
+    pub fn leave(&mut self) -> Result<(), Error> {
         if let Some(tray) = self.tray.take() {
             tray.leave(&self.server)?;
         }
-        self.server.leave(desktop.desk().windows.keys().map(|id| id.0))
-    }
-
-    /// Paints everything behind the windows.
-    fn paint_all(&mut self, desktop: &Desktop) -> Result<(), Error> {
-        let desk = desktop.desk();
-        let areas: Vec<_> = desk.monitors.iter().map(|monitor| monitor.facts.area).collect();
-        self.painter.paint(&self.server, desk.rice(), desk, &areas)
-    }
-
-    /// Draws the backdrop anew; what lies on it lets it through.
-    fn refresh_backdrop(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
-        let rice = desktop.desk().rice().clone();
-        self.backdrop_changes = self.painter.backdrop_changes(&rice, Instant::now());
-        self.painter.remake_backdrop(&rice, desktop.desk())?;
-        self.paint_all(desktop)?;
-        Ok(vec![Event::Redraw])
+        self.windows.leave(&self.server)?;
+        self.server.leave()
     }
 }

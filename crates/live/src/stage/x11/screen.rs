@@ -18,12 +18,14 @@ pub(crate) fn put(server: &Server, gc: Gcontext, canvas: &Canvas, to: Pixmap, x:
     let width = canvas.width() as usize * 4;
     let rows = ((c.maximum_request_bytes().min(1 << 18) - 64) / width).max(1);
     let lsb = c.setup().image_byte_order == ImageOrder::LSB_FIRST;
-    let mut bytes = Vec::with_capacity(rows * width);
+    let mut bytes = vec![0; (rows * width).min(canvas.bytes().len())];
     for (nth, piece) in canvas.bytes().chunks(rows * width).enumerate() {
-        bytes.clear();
-        for pixel in piece.chunks_exact(4) {
-            let (r, g, b) = (pixel[0], pixel[1], pixel[2]);
-            bytes.extend_from_slice(&if lsb { [b, g, r, 0] } else { [0, r, g, b] });
+        bytes.truncate(piece.len());
+        for (sent, pixel) in bytes.chunks_exact_mut(4).zip(piece.chunks_exact(4)) {
+            // One number a pixel: whole registers of them are turned at once.
+            let [r, g, b, _] = [pixel[0], pixel[1], pixel[2], pixel[3]].map(u32::from);
+            let number = r << 16 | g << 8 | b;
+            sent.copy_from_slice(&if lsb { number.to_le_bytes() } else { number.to_be_bytes() });
         }
         let height = (piece.len() / width) as u16;
         let top = y + (nth * rows) as i32;

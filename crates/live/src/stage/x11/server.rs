@@ -1,16 +1,14 @@
 //! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
-use jovrik_core::desk::{Area, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desk::{Area, Asks, MonitorFacts, Shelf, Steps, WindowFacts, WindowId};
 use jovrik_core::rice::WindowKind;
 use x11rb::CURRENT_TIME;
 use x11rb::connection::Connection;
-use x11rb::properties::{WmClass, WmHints, WmSizeHints};
+use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints};
 use x11rb::protocol::randr::ConnectionExt as _;
-use x11rb::protocol::shape::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
-    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClientMessageEvent, ClipOrdering, ConfigureNotifyEvent,
-    ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, GetPropertyReply, GrabMode, InputFocus, MapState, ModMask,
-    PropMode, Rectangle, StackMode, Window, WindowClass,
+    Atom, AtomEnum, ChangeWindowAttributesAux, ClientMessageEvent, ConfigureNotifyEvent, ConnectionExt, CreateWindowAux,
+    EventMask, GetPropertyReply, InputFocus, MapState, PropMode, Window, WindowClass,
 };
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
@@ -34,7 +32,30 @@ pub struct Server {
     pub size: (u16, u16),
     /// Property and message names.
     pub names: Names,
-    check: Window,
+    /// Says that we manage; everything that we stack lies over it.
+    pub check: Window,
+}
+
+/// How a window is spoken to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Manners {
+    /// Whether it is given the focus.
+    pub input: bool,
+    /// Whether it is told to take the focus.
+    pub takes: bool,
+    /// Whether it closes when it is asked.
+    pub closes: bool,
+}
+
+/// What a window says of itself.
+#[derive(Debug)]
+pub struct Asked {
+    /// What the desk must know.
+    pub facts: WindowFacts,
+    /// Whether it calls.
+    pub calls: bool,
+    /// How it is spoken to.
+    pub manners: Manners,
 }
 
 fn numbers(reply: Option<GetPropertyReply>) -> Vec<u32> {
@@ -76,6 +97,7 @@ impl Server {
         let news = News::SCREEN_CHANGE | News::CRTC_CHANGE | News::OUTPUT_CHANGE | News::OUTPUT_PROPERTY;
         server.connection.randr_select_input(root, news)?.ignore_error();
         server.announce()?;
+        super::windows::stack(&server, check, None)?;
         Ok(server)
     }
 
@@ -131,6 +153,7 @@ impl Server {
         let supported = [
             n._NET_ACTIVE_WINDOW,
             n._NET_CLIENT_LIST,
+            n._NET_CLIENT_LIST_STACKING,
             n._NET_CLOSE_WINDOW,
             n._NET_CURRENT_DESKTOP,
             n._NET_DESKTOP_NAMES,
@@ -138,8 +161,25 @@ impl Server {
             n._NET_SUPPORTED,
             n._NET_SUPPORTING_WM_CHECK,
             n._NET_WM_DESKTOP,
+            n._NET_FRAME_EXTENTS,
             n._NET_WM_NAME,
+            n._NET_WM_STATE,
+            n._NET_WM_STATE_ABOVE,
+            n._NET_WM_STATE_BELOW,
+            n._NET_WM_STATE_DEMANDS_ATTENTION,
+            n._NET_WM_STATE_FOCUSED,
+            n._NET_WM_STATE_FULLSCREEN,
+            n._NET_WM_STATE_HIDDEN,
+            n._NET_WM_STATE_STICKY,
+            n._NET_WM_USER_TIME,
             n._NET_WM_WINDOW_TYPE,
+            n._NET_WM_WINDOW_TYPE_DIALOG,
+            n._NET_WM_WINDOW_TYPE_MENU,
+            n._NET_WM_WINDOW_TYPE_NORMAL,
+            n._NET_WM_WINDOW_TYPE_NOTIFICATION,
+            n._NET_WM_WINDOW_TYPE_SPLASH,
+            n._NET_WM_WINDOW_TYPE_TOOLBAR,
+            n._NET_WM_WINDOW_TYPE_UTILITY,
             n._NET_WORKAREA,
         ];
         self.connection.change_property32(PropMode::REPLACE, self.root, n._NET_SUPPORTED, AtomEnum::ATOM, &supported)?;
@@ -151,8 +191,8 @@ impl Server {
         super::facts::monitors_of(&self.connection, self.root, self.size)
     }
 
-    /// The windows that are there and want to be managed, in stacking order.
-    pub fn existing(&self) -> Result<Vec<Window>, Error> {
+    /// The windows that are there and want to be managed, in stacking order; whether each is mapped.
+    pub fn existing(&self) -> Result<Vec<(Window, bool)>, Error> {
         let tree = self.connection.query_tree(self.root)?.reply()?;
         let mut windows = Vec::new();
         for window in tree.children {
@@ -160,7 +200,7 @@ impl Server {
             let iconic = attributes.map_state == MapState::UNMAPPED
                 && self.numbers(window, self.names.WM_STATE)?.first().is_some_and(|state| *state == 3);
             if !attributes.override_redirect && (attributes.map_state == MapState::VIEWABLE || iconic) {
-                windows.push(window);
+                windows.push((window, !iconic));
             }
         }
         Ok(windows)
@@ -174,12 +214,6 @@ impl Server {
         Ok(text(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply().ok()))
     }
 
-    /// Whether a window is mapped.
-    pub fn is_seen(&self, window: Window) -> Result<bool, Error> {
-        let attributes = self.connection.get_window_attributes(window)?.reply();
-        Ok(attributes.is_ok_and(|attributes| attributes.map_state != MapState::UNMAPPED))
-    }
-
     /// The title of a window: EWMH's, else ICCCM's.
     pub fn title(&self, window: Window) -> Result<String, Error> {
         match self.text(window, self.names._NET_WM_NAME)? {
@@ -188,14 +222,17 @@ impl Server {
         }
     }
 
-    /// Whether a window calls (ICCCM, section 4.1.2.4).
-    pub fn calls(&self, window: Window) -> Result<bool, Error> {
-        Ok(WmHints::get(&self.connection, window)?.reply().ok().flatten().is_some_and(|hints| hints.urgent))
+    /// A number of a property.
+    pub fn number(&self, window: Window, property: Atom) -> Result<Option<u32>, Error> {
+        Ok(self.numbers(window, property)?.first().copied())
     }
 
     /// What the desk must know of a window, and whether it calls; nothing when it is gone or wants no place among the others.
     /// All is asked at once, so that one way to the server and back is enough.
-    pub fn facts(&self, window: Window, workspaces: &[String]) -> Result<Option<(WindowFacts, bool)>, Error> {
+    ///
+    /// `active` is the time of what the person did last: a window that says that it comes of something older is unasked for
+    /// (EWMH, `_NET_WM_USER_TIME`).
+    pub fn facts(&self, window: Window, workspaces: &[String], active: u32) -> Result<Option<Asked>, Error> {
         let (c, n) = (&self.connection, &self.names);
         let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4);
         let kinds = ask(n._NET_WM_WINDOW_TYPE)?;
@@ -204,14 +241,21 @@ impl Server {
             (WmClass::get(c, window)?, WmSizeHints::get_normal_hints(c, window)?, WmHints::get(c, window)?);
         let (role, title, old_title) = (ask(n.WM_WINDOW_ROLE)?, ask(n._NET_WM_NAME)?, ask(n.WM_NAME)?);
         let (parent, desktop) = (ask(n.WM_TRANSIENT_FOR)?, ask(n._NET_WM_DESKTOP)?);
+        let (states, protocols, time) = (ask(n._NET_WM_STATE)?, ask(n.WM_PROTOCOLS)?, ask(n._NET_WM_USER_TIME)?);
         let kinds = numbers(kinds.reply().ok());
         let geometry = geometry.reply();
         let class = class.reply().ok().flatten();
         let (sizes, hints) = (sizes.reply().ok().flatten(), hints.reply().ok().flatten());
         let (role, title, old_title) = (text(role.reply().ok()), text(title.reply().ok()), text(old_title.reply().ok()));
         let (parent, desktop) = (numbers(parent.reply().ok()), numbers(desktop.reply().ok()));
+        let (states, protocols) = (numbers(states.reply().ok()), numbers(protocols.reply().ok()));
+        let time = numbers(time.reply().ok()).first().copied();
         let Ok(geometry) = geometry else { return Ok(None) };
         if kinds.contains(&n._NET_WM_WINDOW_TYPE_DOCK) || kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
+            if kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
+                // It lies below everything (EWMH, `_NET_WM_WINDOW_TYPE_DESKTOP`).
+                super::windows::stack(self, window, None)?;
+            }
             return Ok(None);
         }
         let word = |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(200).collect();
@@ -225,9 +269,28 @@ impl Server {
                 kind if *kind == n._NET_WM_WINDOW_TYPE_TOOLBAR => WindowKind::Toolbar,
                 kind if *kind == n._NET_WM_WINDOW_TYPE_MENU => WindowKind::Menu,
                 kind if *kind == n._NET_WM_WINDOW_TYPE_SPLASH => WindowKind::Splash,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_NOTIFICATION => WindowKind::Notification,
                 _ => return None,
             })
         };
+        let is = |state: Atom| states.contains(&state);
+        let input = hints.as_ref().and_then(|hints| hints.input).unwrap_or(true);
+        let iconic = hints.as_ref().is_some_and(|hints| matches!(hints.initial_state, Some(WmHintsState::Iconic)));
+        let manners =
+            Manners { input, takes: protocols.contains(&n.WM_TAKE_FOCUS), closes: protocols.contains(&n.WM_DELETE_WINDOW) };
+        let shelf = match (is(n._NET_WM_STATE_ABOVE), is(n._NET_WM_STATE_BELOW)) {
+            (true, _) => Shelf::Above,
+            (false, true) => Shelf::Below,
+            (false, false) => Shelf::Plain,
+        };
+        let everywhere = desktop.first() == Some(&u32::MAX);
+        let older = |time: u32| time == 0 || active != 0 && (time.wrapping_sub(active) as i32) < 0;
+        let chosen = sizes.as_ref().and_then(|sizes| sizes.position);
+        let steps = sizes.as_ref().and_then(|sizes| {
+            let by = sizes.size_increment?;
+            let base = sizes.base_size.or(sizes.min_size).unwrap_or_default();
+            Some(Steps { base: sized(base), by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)) })
+        });
         let facts = WindowFacts {
             app,
             instance,
@@ -237,11 +300,22 @@ impl Server {
             kind: kinds.iter().find_map(kind).unwrap_or_default(),
             parent: parent.first().filter(|parent| **parent != 0).map(|id| WindowId(*id)),
             size: sized((geometry.width.into(), geometry.height.into())),
+            at: chosen.map(|_| (geometry.x.into(), geometry.y.into())),
             least: sized(sizes.as_ref().and_then(|sizes| sizes.min_size).unwrap_or((1, 1))),
             most: sizes.as_ref().and_then(|sizes| sizes.max_size).map(sized),
+            steps,
             workspace: desktop.first().and_then(|at| workspaces.get(*at as usize).cloned()),
+            asks: Asks {
+                full: is(n._NET_WM_STATE_FULLSCREEN),
+                pegged: is(n._NET_WM_STATE_STICKY) || everywhere,
+                tucked: iconic,
+                shelf,
+            },
+            deaf: !manners.input && !manners.takes,
+            unasked: time.is_some_and(older),
         };
-        Ok(Some((facts, hints.is_some_and(|hints| hints.urgent))))
+        let calls = hints.is_some_and(|hints| hints.urgent) || is(n._NET_WM_STATE_DEMANDS_ATTENTION);
+        Ok(Some(Asked { facts, calls, manners }))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.
@@ -250,35 +324,6 @@ impl Server {
         let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE | pointer);
         self.connection.change_window_attributes(window, &listen)?.ignore_error();
         Ok(())
-    }
-
-    /// Begins to manage a window: listens to clicks on it.
-    pub fn manage(&self, window: Window) -> Result<(), Error> {
-        self.connection
-            .grab_button(
-                true,
-                window,
-                EventMask::BUTTON_PRESS,
-                GrabMode::SYNC,
-                GrabMode::ASYNC,
-                x11rb::NONE,
-                x11rb::NONE,
-                ButtonIndex::M1,
-                ModMask::ANY,
-            )?
-            .ignore_error();
-        self.connection.configure_window(window, &ConfigureWindowAux::new().border_width(0))?.ignore_error();
-        Ok(())
-    }
-
-    /// Puts a window into an area, with its corners cut to fit inside its frame.
-    pub fn place(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
-        let (w, h) = (area.w.max(1) as u32, area.h.max(1) as u32);
-        self.connection
-            .configure_window(window, &ConfigureWindowAux::new().x(area.x).y(area.y).width(w).height(h))?
-            .ignore_error();
-        self.tell_place(window, area)?;
-        self.round(window, area, radius)
     }
 
     /// Tells a window where it is (ICCCM, section 4.1.5): it may not see it by itself.
@@ -300,56 +345,10 @@ impl Server {
         Ok(())
     }
 
-    /// Cuts the corners of a window (the SHAPE extension).
-    pub fn round(&self, window: Window, area: Area, radius: i32) -> Result<(), Error> {
-        if radius <= 0 {
-            self.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
-            return Ok(());
-        }
-        let (w, h) = (area.w, area.h);
-        let radius = radius.min(w / 2).min(h / 2);
-        let row = |x: i32, y: i32, w: i32, h: i32| Rectangle {
-            x: x as i16,
-            y: y as i16,
-            width: w.max(0) as u16,
-            height: h.max(0) as u16,
-        };
-        let cut = |line: i32| {
-            let up = f64::from(radius - line) - 0.5;
-            let across = (f64::from(radius * radius) - up * up).max(0.0).sqrt();
-            radius - across.round() as i32
-        };
-        let mut rows: Vec<Rectangle> = (0..radius).map(|line| row(cut(line), line, w - 2 * cut(line), 1)).collect();
-        rows.push(row(0, radius, w, h - 2 * radius));
-        rows.extend((0..radius).rev().map(|line| row(cut(line), h - 1 - line, w - 2 * cut(line), 1)));
-        self.connection
-            .shape_rectangles(shape::SO::SET, shape::SK::BOUNDING, ClipOrdering::Y_SORTED, window, 0, 0, &rows)?
-            .ignore_error();
-        Ok(())
-    }
-
-    /// Shows a window.
-    pub fn show(&self, window: Window) -> Result<(), Error> {
-        self.connection.map_window(window)?.ignore_error();
-        self.state(window, 1)
-    }
-
-    /// Takes a window out of sight.
-    pub fn hide(&self, window: Window) -> Result<(), Error> {
-        self.connection.unmap_window(window)?.ignore_error();
-        self.state(window, 3)
-    }
-
     /// `WM_STATE`: 0 withdrawn, 1 normal, 3 iconic (ICCCM, section 4.1.3.1).
     pub fn state(&self, window: Window, state: u32) -> Result<(), Error> {
         let name = self.names.WM_STATE;
         self.connection.change_property32(PropMode::REPLACE, window, name, name, &[state, x11rb::NONE])?.ignore_error();
-        Ok(())
-    }
-
-    /// Lifts a window over the others.
-    pub fn lift(&self, window: Window) -> Result<(), Error> {
-        self.connection.configure_window(window, &ConfigureWindowAux::new().stack_mode(StackMode::ABOVE))?.ignore_error();
         Ok(())
     }
 
@@ -359,34 +358,36 @@ impl Server {
         Ok(())
     }
 
-    /// Gives the focus to a window, or to nobody.
-    pub fn focus(&self, window: Option<Window>) -> Result<(), Error> {
+    /// Gives the focus to a window in its own manner (ICCCM, section 4.1.7), or to nobody.
+    pub fn focus(&self, window: Option<Window>, manners: Manners, time: u32) -> Result<(), Error> {
+        let give = |to: Window| self.connection.set_input_focus(InputFocus::POINTER_ROOT, to, CURRENT_TIME);
         match window {
             Some(window) => {
-                self.connection.set_input_focus(InputFocus::POINTER_ROOT, window, CURRENT_TIME)?.ignore_error();
-                if self.numbers(window, self.names.WM_PROTOCOLS)?.contains(&self.names.WM_TAKE_FOCUS) {
-                    self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_TAKE_FOCUS, CURRENT_TIME, 0, 0, 0])?;
+                if manners.input {
+                    give(window)?.ignore_error();
+                }
+                if manners.takes {
+                    self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_TAKE_FOCUS, time, 0, 0, 0])?;
                 }
             }
-            None => self.connection.set_input_focus(InputFocus::POINTER_ROOT, self.root, CURRENT_TIME)?.ignore_error(),
+            None => give(self.root)?.ignore_error(),
         }
         let active = window.unwrap_or(x11rb::NONE);
-        self.connection.change_property32(
-            PropMode::REPLACE,
-            self.root,
-            self.names._NET_ACTIVE_WINDOW,
-            AtomEnum::WINDOW,
-            &[active],
-        )?;
-        Ok(())
+        self.tell_root(self.names._NET_ACTIVE_WINDOW, AtomEnum::WINDOW, &[active])
     }
 
-    /// Asks a window to close; one that does not know how is ended.
-    pub fn close(&self, window: Window) -> Result<(), Error> {
-        if self.numbers(window, self.names.WM_PROTOCOLS)?.contains(&self.names.WM_DELETE_WINDOW) {
-            return self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_DELETE_WINDOW, CURRENT_TIME, 0, 0, 0]);
+    /// Asks a window to close.
+    pub fn ask_to_close(&self, window: Window, time: u32) -> Result<(), Error> {
+        self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_DELETE_WINDOW, time, 0, 0, 0])
+    }
+
+    /// A window is no longer on any desk: what was said of it is taken back (EWMH, `_NET_WM_STATE`, `_NET_WM_DESKTOP`).
+    pub fn withdrawn(&self, window: Window) -> Result<(), Error> {
+        self.state(window, 0)?;
+        for property in [self.names._NET_WM_STATE, self.names._NET_WM_DESKTOP] {
+            self.connection.delete_property(window, property)?.ignore_error();
         }
-        self.kill(window)
+        Ok(())
     }
 
     /// Ends a window's connection.
@@ -401,21 +402,14 @@ impl Server {
         Ok(())
     }
 
-    /// Says on which workspace a window is.
-    pub fn tell_workspace(&self, window: Window, workspace: usize) -> Result<(), Error> {
-        let name = self.names._NET_WM_DESKTOP;
-        self.connection
-            .change_property32(PropMode::REPLACE, window, name, AtomEnum::CARDINAL, &[workspace as u32])?
-            .ignore_error();
+    /// Sets a list of numbers on a window.
+    pub fn tell(&self, window: Window, property: Atom, kind: AtomEnum, values: &[u32]) -> Result<(), Error> {
+        self.connection.change_property32(PropMode::REPLACE, window, property, kind, values)?.ignore_error();
         Ok(())
     }
 
-    /// Leaves the screen to whoever comes next: every window is seen, nothing of ours stays.
-    pub fn leave(&self, windows: impl Iterator<Item = Window>) -> Result<(), Error> {
-        for window in windows {
-            self.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
-            self.show(window)?;
-        }
+    /// Leaves the screen to whoever comes next: nothing of ours stays.
+    pub fn leave(&self) -> Result<(), Error> {
         for property in [self.names._NET_SUPPORTING_WM_CHECK, self.names._NET_SUPPORTED, self.names._NET_ACTIVE_WINDOW] {
             self.connection.delete_property(self.root, property)?;
         }

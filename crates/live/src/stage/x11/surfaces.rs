@@ -11,12 +11,13 @@ use jovrik_draw::{Brush, Canvas};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
     AtomEnum, ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, Gcontext, GrabMode,
-    GrabStatus, Pixmap, PropMode, StackMode, Window, WindowClass,
+    GrabStatus, Pixmap, PropMode, Window, WindowClass,
 };
 use x11rb::wrapper::ConnectionExt as _;
 
 use super::screen::put;
 use super::server::Server;
+use super::windows::round_all;
 use crate::Error;
 
 /// A window; its background is a picture on the server, so that nobody has to draw it again when it is uncovered.
@@ -59,7 +60,7 @@ impl Surfaces {
         let Some(shown) = self.windows.get_mut(&surface.id) else { return Ok(true) };
         shown.surface = surface.clone();
         if surface.radius > 0 && before != Some((surface.area, surface.radius)) {
-            pens.server.round(shown.window, surface.area, surface.radius)?;
+            round_all(pens.server, shown.window, surface.area, surface.radius)?;
         }
         let whole = [Rect::from(surface.area)];
         for area in if fresh { &whole } else { areas } {
@@ -113,15 +114,9 @@ impl Surfaces {
         all.into_iter().map(|(id, strip)| (id.monitor.as_str(), strip))
     }
 
-    /// Lifts them over all windows, each over what it lies over.
-    pub fn lift(&self, server: &Server) -> Result<(), Error> {
-        let mut all: Vec<&Shown> = self.windows.values().collect();
-        all.sort_by(|a, b| (a.surface.level, &a.surface.id).cmp(&(b.surface.level, &b.surface.id)));
-        let above = ConfigureWindowAux::new().stack_mode(StackMode::ABOVE);
-        all.into_iter().try_for_each(|shown| {
-            server.connection.configure_window(shown.window, &above)?.ignore_error();
-            Ok(())
-        })
+    /// The window of a surface.
+    pub fn window(&self, id: &SurfaceId) -> Option<Window> {
+        self.windows.get(id).map(|shown| shown.window)
     }
 
     /// Makes the window of a surface, or brings it to another place; `fresh`: of another size.
@@ -146,7 +141,7 @@ impl Surfaces {
         let (window, pixmap) = (c.generate_id()?, pixmap()?);
         let events = match surface.takes {
             Takes::Nothing => EventMask::NO_EVENT,
-            Takes::Pointer | Takes::All => {
+            Takes::Pointer | Takes::Keyboard | Takes::All => {
                 EventMask::BUTTON_PRESS | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW
             }
         };

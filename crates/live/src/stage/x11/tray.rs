@@ -1,6 +1,7 @@
 //! The system tray: icons of other programs on a bar (freedesktop System Tray Protocol 0.4, XEmbed 0.5).
 
 use jovrik_core::bar::{Shown, TRAY_GAP, What};
+use jovrik_core::desktop::SurfaceId;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Rect, strip_area};
 use jovrik_draw::Canvas;
@@ -161,7 +162,7 @@ impl Tray {
     /// Follows the module that shows the tray: its place, and what lies behind the icons.
     pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Surfaces, rice: &Rice) -> Result<(), Error> {
         let c = &pens.server.connection;
-        let found = bars.strips().find_map(|(_, strip)| {
+        let found = bars.strips().find_map(|(monitor, strip)| {
             let windows = |shown: &Shown| match &shown.what {
                 What::Tray { windows, .. } if *windows > 0 => Some(*windows),
                 _ => None,
@@ -171,9 +172,9 @@ impl Tray {
             let long = (windows as f32 * f32::from(ICON) + (windows - 1) as f32 * TRAY_GAP) * strip.scale;
             let Rect { x, y, w, h } = shown.rect;
             let rect = if strip.upright() { Rect::new(x, y, w, long) } else { Rect::new(x, y, long, h) };
-            Some((strip, rect))
+            Some((monitor, strip, rect))
         });
-        let Some((strip, rect)) = found else {
+        let Some((monitor, strip, rect)) = found else {
             if self.rect.take().is_some() {
                 c.unmap_window(self.holder)?;
             }
@@ -192,7 +193,10 @@ impl Tray {
             c.free_pixmap(old)?;
         }
         let place = ConfigureWindowAux::new().x(rect.x as i32).y(rect.y as i32).width(u32::from(w)).height(u32::from(h));
-        c.configure_window(self.holder, &place.stack_mode(StackMode::ABOVE))?;
+        // It lies on its bar, and over nothing else.
+        let bar = SurfaceId { part: "bar", name: strip.name.clone(), monitor: monitor.to_owned() };
+        let over = bars.window(&bar).map_or(place, |window| place.sibling(window).stack_mode(StackMode::ABOVE));
+        c.configure_window(self.holder, &over)?;
         c.map_window(self.holder)?;
         c.clear_area(true, self.holder, 0, 0, 0, 0)?;
         if self.rect != Some(rect) {

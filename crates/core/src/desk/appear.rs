@@ -1,0 +1,278 @@
+//! Windows appear, change, ask for something, and go.
+
+use super::action::Switch;
+use super::area::Area;
+use super::machine::Asked;
+use super::state::Desk;
+use super::window::{Shelf, Window, WindowFacts, WindowId};
+use crate::rice::{NewPlace, RuleSet, Side, WindowKind, WindowPlace, WindowSize};
+
+impl Desk {
+    pub(super) fn appear(&mut self, id: WindowId, facts: WindowFacts) {
+        if self.windows.contains_key(&id) {
+            return;
+        }
+        let named = facts.workspace.as_ref().and_then(|name| self.workspace_named(name));
+        // What belongs to a window is where that is.
+        let parent = facts.parent.and_then(|parent| self.windows.get(&parent)).map(|parent| parent.workspace);
+        let usual = parent.or(named).unwrap_or_else(|| self.workspace());
+        let (set, ruled) = self.ruled(&facts, usual, false);
+        let workspace = self.workspace_of(&set).unwrap_or(usual);
+        let shy = matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
+        let focusable = !facts.deaf && !shy;
+        let asks = facts.asks;
+        let wanted = set.focus.or(set.steal_focus.filter(|steals| *steals)).unwrap_or(!facts.unasked);
+        let calls = facts.unasked && !wanted && focusable;
+        let window = Window {
+            floating: set.float.unwrap_or_else(|| facts.floats()),
+            workspace,
+            urgent: calls,
+            place: Area::default(),
+            full: set.full.unwrap_or(asks.full),
+            pegged: set.pegged.unwrap_or(asks.pegged),
+            tucked: false,
+            shelf: asks.shelf,
+            framed: set.frame.unwrap_or(!shy),
+            focusable,
+            opacity: set.opacity.map_or(100, |opacity| opacity.of(100)),
+            ruled,
+            facts,
+        };
+        self.windows.insert(id, window);
+        self.appeared = Some(id);
+        let at = self.new_at(workspace);
+        self.workspaces[workspace].windows.insert(at, id);
+        if focusable {
+            let focus = &mut self.workspaces[workspace].focus;
+            let last = if wanted { focus.len() } else { focus.len().saturating_sub(1) };
+            focus.insert(last, id);
+        }
+        self.place_first(id, &set);
+        if set.tucked.unwrap_or(asks.tucked) {
+            self.tuck(id);
+        }
+    }
+
+    /// The place among the windows of a workspace where a new one goes.
+    fn new_at(&self, workspace: usize) -> usize {
+        let own = &self.workspaces[workspace];
+        let rule = &own.rule().1;
+        let layout = own.layout_now();
+        match layout.and_then(|layout| layout.new_place()).unwrap_or(rule.new) {
+            NewPlace::Main => 0,
+            NewPlace::StackStart => layout.map_or(1, |layout| layout.mains(rule)).min(own.windows.len()),
+            NewPlace::AfterFocus => {
+                // The latest that is a tile: what floats stands nowhere.
+                let tile = own.focus.iter().rev().find(|id| !self.floats(**id));
+                let focused = tile.and_then(|focused| own.windows.iter().position(|id| id == focused));
+                focused.map_or(own.windows.len(), |at| at + 1)
+            }
+            NewPlace::StackEnd => own.windows.len(),
+        }
+    }
+
+    /// Where a window that floats comes to lie first, as rules say.
+    fn place_first(&mut self, id: WindowId, set: &RuleSet) {
+        let Some(workspace) = self.windows.get(&id).map(|window| window.workspace) else { return };
+        if !self.floats(id) && set.size.is_none() && set.at.is_none() {
+            return;
+        }
+        let monitor = self.workspaces[workspace].monitor;
+        let work = self.work_area(monitor);
+        if let (Some(WindowSize(w, h)), Some(window)) = (set.size, self.windows.get_mut(&id)) {
+            window.facts.size = (w.of(work.w).max(1), h.of(work.h).max(1));
+        }
+        let mut place = self.first_place(id);
+        let screen = self.monitors[monitor].facts.area;
+        match set.at {
+            Some(WindowPlace::At(x, y)) => place = Area { x, y, ..place },
+            Some(WindowPlace::Centre) => {
+                let (x, y) = (work.x + (work.w - place.w) / 2, work.y + (work.h - place.h) / 2);
+                place = Area { x: x - screen.x, y: y - screen.y, ..place };
+            }
+            Some(WindowPlace::Pointer) => {
+                if let Some((x, y)) = self.pointer {
+                    place = Area { x: x - screen.x - place.w / 2, y: y - screen.y - place.h / 2, ..place };
+                }
+            }
+            None => {}
+        }
+        if let Some(window) = self.windows.get_mut(&id) {
+            window.place = place;
+        }
+    }
+
+    pub(super) fn workspace_named(&self, name: &str) -> Option<usize> {
+        self.workspaces.iter().position(|workspace| workspace.name == name)
+    }
+
+    /// The workspace that rules send a window to.
+    fn workspace_of(&self, set: &RuleSet) -> Option<usize> {
+        let named = set.workspace.as_ref().and_then(|name| self.workspace_named(name));
+        let on = || set.monitor.as_ref().and_then(|name| self.monitor_named(name)).map(|at| self.monitors[at].workspace);
+        named.or_else(on)
+    }
+
+    pub(super) fn forget(&mut self, id: WindowId) {
+        self.windows.shift_remove(&id);
+        self.tucked.retain(|other| *other != id);
+        for workspace in &mut self.workspaces {
+            workspace.windows.retain(|other| *other != id);
+            workspace.focus.retain(|other| *other != id);
+        }
+    }
+
+    /// A title changed: rules that ask again are asked.
+    pub(super) fn retitle(&mut self, id: WindowId, title: String) {
+        let Some(window) = self.windows.get_mut(&id) else { return };
+        if window.facts.title == title {
+            return;
+        }
+        window.facts.title = title;
+        if self.rice.rule.values().any(|rule| rule.again) {
+            let window = &self.windows[&id];
+            let (set, ruled) = self.ruled(&window.facts, window.workspace, true);
+            self.rule_again(id, &set, ruled);
+        }
+    }
+
+    fn rule_again(&mut self, id: WindowId, set: &RuleSet, ruled: Vec<(&'static str, String)>) {
+        if let Some(to) =
+            self.workspace_of(set).filter(|to| self.windows.get(&id).is_some_and(|w| w.workspace != *to && !w.tucked))
+        {
+            self.bring(id, to, None);
+        }
+        let Some(window) = self.windows.get_mut(&id) else { return };
+        window.floating = set.float.unwrap_or(window.floating);
+        window.full = set.full.unwrap_or(window.full);
+        window.pegged = set.pegged.unwrap_or(window.pegged);
+        window.framed = set.frame.unwrap_or(window.framed);
+        window.opacity = set.opacity.map_or(window.opacity, |opacity| opacity.of(100));
+        window.ruled.retain(|(setting, _)| ruled.iter().all(|(other, _)| other != setting));
+        window.ruled.extend(ruled);
+        let unplaced = window.place.w == 0;
+        if unplaced || set.size.is_some() || set.at.is_some() {
+            self.place_first(id, set);
+        }
+        match set.tucked {
+            Some(true) => self.tuck(id),
+            Some(false) if self.windows.get(&id).is_some_and(|window| window.tucked) => self.want(id),
+            _ => {}
+        }
+    }
+
+    /// What is known of a window changed: what rules and the person decided stays.
+    pub(super) fn changes(&mut self, id: WindowId, facts: WindowFacts) {
+        let Some(window) = self.windows.get_mut(&id) else { return };
+        let title = facts.title.clone();
+        window.focusable = !facts.deaf && !matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
+        window.facts = WindowFacts { title: window.facts.title.clone(), workspace: window.facts.workspace.clone(), ..facts };
+        let (at, focusable, tucked) = (window.workspace, window.focusable, window.tucked);
+        let focus = &mut self.workspaces[at].focus;
+        match focus.contains(&id) {
+            true if !focusable => focus.retain(|other| *other != id),
+            false if focusable && !tucked => focus.insert(0, id),
+            _ => {}
+        }
+        self.retitle(id, title);
+    }
+
+    pub(super) fn calls(&mut self, id: WindowId, calls: bool) {
+        let focused = self.focused() == Some(id);
+        if let Some(window) = self.windows.get_mut(&id) {
+            window.urgent = calls && !focused;
+        }
+    }
+
+    /// A program asks something for one of its windows.
+    pub(super) fn asks(&mut self, id: WindowId, asked: Asked) {
+        let Some(window) = self.windows.get_mut(&id) else { return };
+        match asked {
+            Asked::Full(switch) => window.full = switch.of(window.full),
+            Asked::Peg(switch) => window.pegged = switch.of(window.pegged),
+            Asked::Tuck => self.tuck(id),
+            Asked::Shelf(shelf, switch) => {
+                window.shelf = match switch.of(window.shelf == shelf) {
+                    true => shelf,
+                    false if window.shelf == shelf => Shelf::Plain,
+                    false => window.shelf,
+                };
+            }
+            Asked::Call(switch) => {
+                let calls = switch.of(window.urgent);
+                self.calls(id, calls);
+            }
+            Asked::Place { at, size } => self.asks_place(id, at, size),
+            Asked::Workspace(name) => {
+                if let Some(to) = self.workspace_named(&name).filter(|to| self.windows[&id].workspace != *to) {
+                    self.windows[&id].pegged = false;
+                    if self.windows[&id].tucked { self.windows[&id].workspace = to } else { self.bring(id, to, None) }
+                }
+            }
+        }
+    }
+
+    fn asks_place(&mut self, id: WindowId, at: (Option<i32>, Option<i32>), size: (Option<i32>, Option<i32>)) {
+        let window = &mut self.windows[&id];
+        let (w, h) = window.facts.size;
+        window.facts.size = (size.0.unwrap_or(w).max(1), size.1.unwrap_or(h).max(1));
+        if window.place.w == 0 {
+            return;
+        }
+        let workspace = window.workspace;
+        let now = self.float_area(id, self.workspaces[workspace].monitor);
+        let (frame_w, frame_h) = self.outer_size(id, (0, 0));
+        let outer = |size: Option<i32>, frame: i32, now: i32| size.map_or(now, |size| size.max(1).saturating_add(frame));
+        // The place is that of the contents.
+        let inner = |at: Option<i32>, frame: i32, now: i32| at.map_or(now, |at| at.saturating_sub(frame / 2));
+        let (x, y) = (inner(at.0, frame_w, now.x), inner(at.1, frame_h, now.y));
+        let area = Area::new(x, y, outer(size.0, frame_w, now.w), outer(size.1, frame_h, now.h));
+        self.resize(id, area, []);
+    }
+
+    /// A person drags a window that floats; over the edge of a monitor it goes to the next one.
+    pub(super) fn dragged(&mut self, id: WindowId, area: Area, edges: Vec<Side>) {
+        let Some(window) = self.windows.get(&id).filter(|window| !window.tucked) else { return };
+        if !self.floats(id) {
+            return;
+        }
+        let (x, y) = (area.x + area.w / 2, area.y + area.h / 2);
+        let over = self.monitors.iter().position(|monitor| monitor.facts.area.contains(x, y));
+        let from = self.workspaces[window.workspace].monitor;
+        if let Some(to) = over.filter(|to| *to != from) {
+            self.bring(id, self.monitors[to].workspace, None);
+            self.monitor = to;
+        }
+        self.resize(id, area, edges);
+    }
+
+    /// What is on every workspace goes along to the one that its monitor shows.
+    pub(super) fn peg(&mut self) {
+        let lost = |window: &Window| {
+            if !window.pegged || window.tucked {
+                return None;
+            }
+            let monitor = self.workspaces[window.workspace].monitor;
+            let shown = self.monitors.get(monitor).map_or(window.workspace, |monitor| monitor.workspace);
+            (shown != window.workspace).then_some(shown)
+        };
+        let all: Vec<(WindowId, usize)> = self.windows.iter().filter_map(|(id, one)| Some((*id, lost(one)?))).collect();
+        for (id, to) in all {
+            let focus = self.workspaces[to].focus.last().copied();
+            self.bring(id, to, None);
+            // It takes no focus along.
+            if let Some(focus) = focus {
+                let own = &mut self.workspaces[to].focus;
+                own.retain(|other| *other != focus);
+                own.push(focus);
+            }
+        }
+    }
+}
+
+impl Switch {
+    /// A switch by a message's number: 0 off, 1 on, 2 the other way (EWMH, `_NET_WM_STATE`).
+    pub fn of_number(number: u32) -> Option<Switch> {
+        [Switch::Off, Switch::On, Switch::Toggle].get(number as usize).copied()
+    }
+}

@@ -1,0 +1,234 @@
+//! What is seen of the windows: each in its place, what lies over what, and who has the focus.
+
+use super::area::Area;
+use super::floating::kept;
+use super::layout::{Ask, Laid, Layout, Tile};
+use super::level::Level;
+use super::state::{Desk, times};
+use super::window::WindowId;
+use crate::Ordered;
+
+/// What a frame says.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum FrameState {
+    /// The focus is here.
+    Active,
+    /// It is not.
+    Idle,
+    /// The window calls.
+    Urgent,
+}
+
+/// Where a window is. All in pixels of the screen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Placed {
+    /// The area inside its frame.
+    pub area: Area,
+    /// The area with its frame; the same where it has none.
+    pub outer: Area,
+    /// What it is seen in: its monitor.
+    pub clip: Area,
+    /// What it lies over.
+    pub level: Level,
+    /// What its frame says.
+    pub state: FrameState,
+    /// How high the strip of titles is that lies above its contents, inside its frame.
+    pub strip: i32,
+    /// How round its outer corners are.
+    pub radius: i32,
+    /// The scale of its monitor, in percent.
+    pub scale: i32,
+}
+
+impl Placed {
+    /// Whether it has a frame.
+    pub fn framed(&self) -> bool {
+        self.area != self.outer
+    }
+
+    /// Whether it lies over other windows, and not on the backdrop alone.
+    pub fn over(&self) -> bool {
+        self.level != Level::Tiles
+    }
+
+    /// How round the corners are inside of its frame.
+    pub fn inner_radius(&self) -> i32 {
+        (self.radius - (self.area.x - self.outer.x)).max(0)
+    }
+
+    /// Where the strip of titles lies, if there is one.
+    pub fn strip_area(&self) -> Area {
+        Area { y: self.area.y - self.strip, h: self.strip, ..self.area }
+    }
+
+    /// Whether another one is in the same place: only its frame may say something else.
+    pub fn same_place(&self, other: &Placed) -> bool {
+        *self == Placed { state: self.state, ..*other }
+    }
+}
+
+/// A strip with the titles of the windows of a workspace, of which one is seen.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TabStrip {
+    /// The number of its monitor.
+    pub monitor: usize,
+    /// The window that is seen, in whose frame it lies.
+    pub placed: Placed,
+    /// Which one that is.
+    pub front: WindowId,
+    /// All windows, in order.
+    pub windows: Vec<WindowId>,
+}
+
+/// Everything that is seen of the windows.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Arrangement {
+    /// The windows that are seen, in stacking order from below.
+    pub placed: Ordered<WindowId, Placed>,
+    /// Strips of titles.
+    pub strips: Vec<TabStrip>,
+    /// Who has the focus.
+    pub focus: Option<WindowId>,
+}
+
+impl Desk {
+    /// The windows of a workspace that its layout arranges, in order.
+    pub fn tiled(&self, workspace: usize) -> Vec<WindowId> {
+        let windows = self.workspaces[workspace].windows.iter();
+        windows.copied().filter(|id| !self.floats(*id)).collect()
+    }
+
+    /// Whether a window floats: by itself, or because all do on its workspace.
+    pub fn floats(&self, id: WindowId) -> bool {
+        let Some(window) = self.windows.get(&id) else { return false };
+        window.floating || matches!(self.workspaces[window.workspace].layout_now(), Some(Layout::Free))
+    }
+
+    /// The arrangement that the state asks for, with what the layouts of the monitors gave.
+    pub(super) fn arrange(&self, laid: Vec<Laid>) -> Arrangement {
+        let mut strips = Vec::new();
+        let mut placed = Vec::with_capacity(self.shown.placed.len() + 1);
+        for (monitor, laid) in laid.into_iter().enumerate() {
+            self.arrange_monitor(monitor, laid, &mut placed, &mut strips);
+        }
+        if !placed.is_sorted_by_key(|(_, placed): &(WindowId, Placed)| placed.level) {
+            placed.sort_by_key(|(_, placed)| placed.level);
+        }
+        let placed: Ordered<WindowId, Placed> = placed.into_iter().collect();
+        let focus = self.focused().filter(|focus| placed.contains_key(focus));
+        Arrangement { placed, strips, focus }
+    }
+
+    /// What the layout of a workspace is asked, on its monitor.
+    pub(super) fn ask<T>(&self, workspace: usize, asks: impl FnOnce(&Ask<'_>, &Layout) -> T) -> T {
+        let own = &self.workspaces[workspace];
+        let scale = self.scale(own.monitor);
+        let frame = times(self.rice.frame.width.0, scale);
+        let all_float = matches!(own.layout_now(), Some(Layout::Free));
+        let tile = |id: &WindowId| {
+            let window = self.windows.get(id).filter(|window| !window.floating && !all_float)?;
+            let around = if window.framed { 2 * frame } else { 0 };
+            let (w, h) = window.facts.least;
+            Some(Tile { id: *id, least: (w + around, h + around) })
+        };
+        let tiles: Vec<Tile> = own.windows.iter().filter_map(tile).collect();
+        let edge = if tiles.len() == 1 { self.rice.space.alone.0 } else { self.rice.space.edge.0 };
+        let (name, rule) = own.rule();
+        let focus = own.focus.iter().rev().find(|id| !self.floats(**id)).copied();
+        let area = self.work_area(own.monitor).inset(times(edge, scale));
+        let screen = self.monitors[own.monitor].facts.area;
+        let gap = times(self.rice.space.between.0, scale);
+        let strip = times(crate::scene::tab_height(&self.rice), scale);
+        let plain = Layout::new(rule.kind);
+        asks(&Ask { area, screen, tiles: &tiles, gap, strip, focus, rule }, own.memory.get(name).unwrap_or(&plain))
+    }
+
+    /// Each layout that is seen takes over which windows there are, and where the focus is; what each gives, by monitor.
+    pub(super) fn settle(&mut self) -> Vec<Laid> {
+        (0..self.monitors.len()).map(|monitor| self.lay(self.monitors[monitor].workspace)).collect()
+    }
+
+    fn lay(&mut self, at: usize) -> Laid {
+        let name = self.workspaces[at].rule().0.clone();
+        let kind = self.workspaces[at].rule().1.kind;
+        let mut layout = self.workspaces[at].memory.remove(&name).unwrap_or_else(|| Layout::new(kind));
+        // All of them float: that is known by the layout, which is away for now.
+        if matches!(layout, Layout::Free) {
+            self.workspaces[at].memory.insert(name, layout);
+            return Laid::default();
+        }
+        let mut settled = |desk: &Desk| {
+            desk.ask(at, |ask, _| match layout.settle(ask) {
+                Some(order) => Err(order),
+                None => Ok(layout.arrange(ask)),
+            })
+        };
+        let laid = match settled(self) {
+            Ok(laid) => laid,
+            Err(order) => {
+                self.reorder(at, &order);
+                settled(self).unwrap_or_default()
+            }
+        };
+        self.workspaces[at].memory.insert(name, layout);
+        laid
+    }
+
+    /// The tiled windows of a workspace stand in another order.
+    pub(super) fn reorder(&mut self, workspace: usize, order: &[WindowId]) {
+        let tiled = self.tiled(workspace);
+        let windows = &mut self.workspaces[workspace].windows;
+        let places: Vec<usize> = (0..windows.len()).filter(|at| tiled.contains(&windows[*at])).collect();
+        if places.len() == order.len() {
+            places.into_iter().zip(order).for_each(|(at, id)| windows[at] = *id);
+        }
+    }
+
+    fn arrange_monitor(
+        &self,
+        monitor: usize,
+        Laid { tiles, strip }: Laid,
+        placed: &mut Vec<(WindowId, Placed)>,
+        strips: &mut Vec<TabStrip>,
+    ) {
+        let at = self.monitors[monitor].workspace;
+        let screen = self.monitors[monitor].facts.area;
+        let scale = self.scale(monitor);
+        let percent = (scale * 100.0).round() as i32;
+        let (width, radius) = (times(self.rice.frame.width.0, scale), times(self.rice.frame.radius.0, scale));
+        let focus = self.focused();
+        let full = self.full_on(at);
+        let mut put = |id: WindowId, outer: Area, level: Level, strip: i32| {
+            let Some(window) = self.windows.get(&id) else { return };
+            // A monitor of a few pixels has no room for two: they lie over each other, and none beyond it.
+            let outer = if outer.overlap(screen).is_some() { outer } else { kept(outer, screen) };
+            let state = match (focus == Some(id), window.urgent) {
+                (true, _) => FrameState::Active,
+                (false, true) => FrameState::Urgent,
+                (false, false) => FrameState::Idle,
+            };
+            let plain = Placed { area: outer, outer, clip: screen, level, state, strip: 0, radius: 0, scale: percent };
+            let below = |inner: Area| Area { y: inner.y + strip, h: (inner.h - strip).max(1), ..inner };
+            let one = match (full == Some(id), window.framed) {
+                (true, _) => Placed { area: screen, outer: screen, level: Level::Full, ..plain },
+                (false, true) => Placed { area: below(outer.inset(width)), strip, radius, ..plain },
+                (false, false) => Placed { area: below(outer), strip, ..plain },
+            };
+            placed.push((id, one));
+        };
+        let front = tiles.first().map(|(id, _)| *id);
+        let high = if strip { times(crate::scene::tab_height(&self.rice), scale) } else { 0 };
+        for (id, area) in tiles {
+            put(id, area, Level::Tiles, high);
+        }
+        for id in self.floating_order(at) {
+            let area = self.float_area(id, monitor);
+            put(id, area, self.level_of(id, full, 0), 0);
+        }
+        // A window over all of the monitor has no strip.
+        let seen = front.and_then(|front| placed.iter().rev().find(|(id, _)| *id == front));
+        if let Some((front, one)) = seen.filter(|(_, one)| one.strip > 0) {
+            strips.push(TabStrip { monitor, placed: *one, windows: self.tiled(at), front: *front });
+        }
+    }
+}

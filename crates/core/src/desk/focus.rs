@@ -1,0 +1,109 @@
+//! Who has the focus next, and which monitor lies where.
+
+use super::action::{Target, ToMonitor, Way};
+use super::arrangement::Placed;
+use super::layout::Beside;
+use super::refusal::Refusal;
+use super::state::Desk;
+use super::window::WindowId;
+use crate::rice::Side;
+
+impl Way {
+    /// The side that it leads to.
+    pub(super) fn side(self) -> Option<Side> {
+        match self {
+            Way::Left => Some(Side::Left),
+            Way::Right => Some(Side::Right),
+            Way::Up => Some(Side::Top),
+            Way::Down => Some(Side::Bottom),
+            Way::Next | Way::Prev | Way::Last => None,
+        }
+    }
+}
+
+impl Desk {
+    /// The window that is meant; why there is none.
+    pub(super) fn target(&self, target: &Target) -> Result<Option<WindowId>, Refusal> {
+        let focused = self.focused();
+        match target {
+            Target::Way(way) => Ok(self.neighbour(*way)),
+            Target::Urgent => {
+                let calling = self.windows.iter().rev().find(|(_, window)| window.urgent).map(|(id, _)| *id);
+                calling.map(Some).ok_or(Refusal::NobodyCalls)
+            }
+            Target::Parent => {
+                let parent = focused.and_then(|id| self.windows.get(&id)?.facts.parent);
+                let there = parent.filter(|parent| self.windows.contains_key(parent));
+                there.map(Some).ok_or(Refusal::NoParent)
+            }
+            Target::Like(like) => {
+                let all: Vec<WindowId> = self.windows.iter().filter(|(_, w)| like.matches(&w.facts)).map(|(id, _)| *id).collect();
+                // The one after the focused one, so that asking again goes through all of them.
+                let at = all.iter().position(|id| Some(*id) == focused).map_or(0, |at| at + 1);
+                let found = (!all.is_empty()).then(|| all[at % all.len()]);
+                found.map(Some).ok_or_else(|| Refusal::NoWindow(like.clone()))
+            }
+        }
+    }
+
+    /// The window that lies in a direction, over the edge of a monitor too.
+    pub(super) fn neighbour(&self, way: Way) -> Option<WindowId> {
+        let at = self.workspace();
+        let workspace = &self.workspaces[at];
+        let focused = self.focused()?;
+        let takes = |id: &&WindowId| self.windows.get(*id).is_some_and(|window| window.focusable);
+        let Some(side) = way.side() else {
+            let order: Vec<WindowId> = workspace.windows.iter().filter(takes).copied().collect();
+            let here = order.iter().position(|id| *id == focused)?;
+            return match way {
+                Way::Next => order.get((here + 1) % order.len()).copied(),
+                Way::Prev => order.get((here + order.len() - 1) % order.len()).copied(),
+                _ => workspace.focus.iter().rev().nth(1).copied(),
+            };
+        };
+        if !self.floats(focused)
+            && let Beside::Own(Some(beside)) = self.ask(at, |ask, layout| layout.beside(side, ask))
+        {
+            return Some(beside);
+        }
+        let placed = &self.shown.placed;
+        let from = placed.get(&focused)?.outer;
+        let (fx, fy) = from.centre2();
+        let score = |(id, placed): (&WindowId, &Placed)| {
+            let (x, y) = placed.outer.centre2();
+            let (along, across) = match side {
+                Side::Left => (fx - x, y - fy),
+                Side::Right => (x - fx, y - fy),
+                Side::Top => (fy - y, x - fx),
+                Side::Bottom => (y - fy, x - fx),
+            };
+            let lies = *id != focused && takes(&id) && along > 0 && along >= across.abs() / 2;
+            lies.then_some((along + 2 * across.abs(), *id))
+        };
+        placed.iter().filter_map(score).min_by_key(|(score, _)| *score).map(|(_, id)| id)
+    }
+
+    /// The number of a monitor; why there is none.
+    pub(super) fn which_monitor(&self, to: &ToMonitor) -> Result<usize, Refusal> {
+        let count = self.monitors.len();
+        match to {
+            ToMonitor::Way(Way::Next) => Ok((self.monitor + 1) % count),
+            ToMonitor::Way(Way::Prev) => Ok((self.monitor + count - 1) % count),
+            ToMonitor::Way(way) => self.beyond(*way).ok_or(Refusal::NothingThere),
+            ToMonitor::Named(name) => self.monitor_named(name).ok_or_else(|| {
+                let names: Vec<&str> = self.monitors.iter().map(|monitor| monitor.facts.name.as_str()).collect();
+                Refusal::NoMonitor(name.clone(), crate::problem::in_words(&names))
+            }),
+        }
+    }
+
+    /// The number of a monitor by its output's name, or by its name in the rice.
+    pub(super) fn monitor_named(&self, name: &str) -> Option<usize> {
+        let output = self.monitors.iter().position(|monitor| monitor.facts.name == name);
+        let rule = || {
+            let rule = self.rice.monitor.get(name)?;
+            self.monitors.iter().position(|monitor| monitor.facts.is(&rule.r#match))
+        };
+        output.or_else(rule)
+    }
+}

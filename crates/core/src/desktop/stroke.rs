@@ -1,0 +1,58 @@
+//! Keys as a surface hears them that takes the keyboard.
+
+use super::effect::Effect;
+use super::machine::Desktop;
+use crate::keys::{Keyboard, Modifiers, Press, sym_char, sym_name};
+use crate::part::Happens;
+
+/// A key that goes down while a surface takes the keyboard.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Stroke {
+    /// What the key makes: `Return`, `a`, by the names of X.
+    pub name: String,
+    /// The modifiers that are held beside those that it needs.
+    pub modifiers: Modifiers,
+    /// What it types.
+    pub text: Option<char>,
+}
+
+impl Stroke {
+    /// What a press says to whoever listens; nothing of a modifier by itself.
+    fn of(press: Press, keyboard: &Keyboard) -> Option<Stroke> {
+        if keyboard.is_modifier(press.key) {
+            return None;
+        }
+        let (sym, needs) = keyboard.makes(press)?;
+        let modifiers = Modifiers(press.modifiers.0 & !needs.0);
+        let text = sym_char(sym).filter(|c| modifiers.is_empty() && !c.is_control());
+        Some(Stroke { name: sym_name(sym), modifiers, text })
+    }
+
+    /// Whether it is a key by itself.
+    pub fn is(&self, name: &str) -> bool {
+        self.modifiers.is_empty() && self.name == name
+    }
+}
+
+impl Desktop {
+    /// A key goes down: to the surface that takes the keyboard, if one does. Whether it went no further.
+    pub(super) fn strikes(&mut self, press: Press, effects: &mut Vec<Effect>) -> bool {
+        let takers = self.surfaces().filter(|surface| surface.takes.keyboard());
+        let Some(taker) = takers.max_by_key(|surface| surface.level).cloned() else { return false };
+        if press.button().is_some() {
+            return false;
+        }
+        match Stroke::of(press, self.hands.keyboard()) {
+            Some(stroke) => self.happens(&taker, Happens::Key(stroke), effects),
+            None => true,
+        }
+    }
+
+    /// Takes the keyboard while a surface wants it, and gives it back.
+    pub(super) fn keep_keyboard(&mut self, effects: &mut Vec<Effect>) {
+        let wanted = self.surfaces().any(|surface| surface.takes.keyboard());
+        if self.hands.takes(wanted) {
+            self.hands.hold(effects);
+        }
+    }
+}

@@ -1,0 +1,212 @@
+//! The backdrop: what lies behind everything, with the frames of the tiles, which lie on it alone.
+
+use std::any::Any;
+use std::cell::RefCell;
+use std::collections::HashMap;
+use std::rc::Rc;
+
+use super::Part;
+use crate::desk::{Area, FrameState, Level, MonitorFacts, Placed, WindowId};
+use crate::desktop::{Content, Reads, Surface, SurfaceId, Takes, World};
+use crate::rice::{Colour, Frame, Rice};
+use crate::scene::{Measure, Rect, Scene, backdrop, frame_items};
+
+/// The backdrops of all monitors; the scene of each is kept until something that it is made of changes.
+#[derive(Debug, Default)]
+pub(super) struct Backdrop {
+    kept: RefCell<HashMap<String, Kept>>,
+}
+
+#[derive(Debug)]
+struct Kept {
+    rice: Rc<Rice>,
+    area: Area,
+    workspace: String,
+    hour: u8,
+    scene: Rc<Scene>,
+}
+
+/// What is on a backdrop.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Ground {
+    /// What lies behind the frames.
+    pub behind: Rc<Scene>,
+    /// How often the picture of a folder has changed: which of them is shown.
+    pub turn: u64,
+    /// The tiles with frames.
+    frames: Vec<(WindowId, Placed)>,
+    frame: Frame,
+    paper: Colour,
+    /// How far a frame reaches beyond its edge, in pixels of the screen.
+    reach: i32,
+}
+
+/// Where less than this of a tile hides what is behind, it is painted all the same, in square pixels.
+const LEAST: i32 = 2048;
+/// More areas than this are painted as one.
+const FEW: usize = 12;
+
+impl Ground {
+    /// The frames that reach into an area.
+    pub fn frames(&self, rice: &Rice, area: Area) -> Scene {
+        let mut scene = Scene::default();
+        for (_, placed) in &self.frames {
+            if placed.outer.inset(-self.reach).overlap(area).is_some() {
+                scene.items.extend(frame_items(rice, placed).items);
+            }
+        }
+        scene
+    }
+
+    /// Whether what lies behind the frames is the same.
+    pub fn same_behind(&self, other: &Ground) -> bool {
+        self.turn == other.turn && (Rc::ptr_eq(&self.behind, &other.behind) || self.behind == other.behind)
+    }
+
+    /// What is seen of areas that are to be drawn: in pieces that do not overlap, without what tiles cover.
+    pub fn seen(&self, areas: &[Rect]) -> Vec<Area> {
+        let areas: Vec<Area> = areas.iter().map(|area| Area::from(*area)).collect();
+        // Where there are many, corners and strips are more work than what they spare.
+        let few = self.frames.len() <= FEW;
+        let parts = self.frames.iter().flat_map(|(_, placed)| hidden(placed, few));
+        let parts: Vec<Area> = parts.filter(|part| areas.iter().any(|area| area.overlap(*part).is_some())).collect();
+        visible(areas, parts.into_iter())
+    }
+
+    /// The frames that differ, or all of it where what is behind them does.
+    fn changed(&self, before: &Ground, whole: Area) -> Vec<Area> {
+        if !self.same_behind(before) {
+            return vec![whole];
+        }
+        let all = (&self.frame, self.paper) != (&before.frame, before.paper);
+        let reach = self.reach.max(before.reach);
+        // Only where the focus is or was a glow reaches beyond the frame.
+        let glow = |placed: &Placed| if placed.state == FrameState::Active { reach } else { 0 };
+        let around = |placed: &Placed| placed.outer.inset(-glow(placed)).overlap(whole);
+        if self.frames.iter().map(|(id, _)| id).eq(before.frames.iter().map(|(id, _)| id)) {
+            // Mostly the same windows stand in the same order.
+            let pairs = before.frames.iter().zip(&self.frames).filter(|(old, new)| all || old != new);
+            let both = pairs.map(|((_, old), (_, new))| {
+                let (before, after) = (around(old), around(new));
+                [before, after.filter(|_| before != after)]
+            });
+            return both.flatten().flatten().collect();
+        }
+        let by_window = |ground: &Ground| -> HashMap<WindowId, Placed> { ground.frames.iter().copied().collect() };
+        let (old, new) = (by_window(before), by_window(self));
+        let gone = before.frames.iter().filter(|(id, placed)| all || new.get(id) != Some(placed));
+        let come = self.frames.iter().filter(|(id, placed)| all || old.get(id) != Some(placed));
+        gone.chain(come).filter_map(|(_, placed)| around(placed)).collect()
+    }
+}
+
+/// What the contents of a tile hide of what is behind: all of it but their rounded corners.
+/// `ends` too: what lies between those, at the upper and the lower edge.
+fn hidden(placed: &Placed, ends: bool) -> impl Iterator<Item = Area> {
+    let (whole, cut) = (placed.outer.inset(placed.area.x - placed.outer.x), placed.inner_radius());
+    let middle = Area { y: whole.y + cut, h: whole.h - 2 * cut, ..whole };
+    let across = |y: i32| Area { x: whole.x + cut, y, w: whole.w - 2 * cut, h: cut };
+    let ends = [across(whole.y), across(whole.y + whole.h - cut)].into_iter().filter(move |_| ends);
+    let worth = |area: &Area| area.w > 0 && area.h > 0 && area.w.saturating_mul(area.h) >= LEAST;
+    std::iter::once(middle).chain(ends).filter(worth)
+}
+
+/// Areas in pieces that do not overlap, without what nobody sees: what tiles cover.
+fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
+    let mut pieces: Vec<Area> = Vec::new();
+    if areas.len() > FEW {
+        pieces.extend(areas.into_iter().reduce(Area::union));
+    } else {
+        for area in areas {
+            let mut new = vec![area];
+            for piece in &pieces {
+                new = new.into_iter().flat_map(|area| area.minus(*piece)).collect();
+            }
+            pieces.extend(new);
+        }
+    }
+    for inner in covered {
+        pieces = pieces.into_iter().flat_map(|piece| piece.minus(inner)).collect();
+    }
+    pieces
+}
+
+impl Content for Ground {
+    fn scene(&self, rice: &Rice, area: Rect) -> Scene {
+        let mut scene = Scene::clone(&self.behind);
+        scene.items.extend(self.frames(rice, area.into()).items);
+        scene
+    }
+    fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
+        match before.as_any().downcast_ref::<Ground>() {
+            Some(before) if self == before => Vec::new(),
+            Some(before) => self.changed(before, whole.into()).into_iter().map(Rect::from).collect(),
+            None => vec![whole],
+        }
+    }
+    fn shows_through(&self, before: &dyn Content) -> bool {
+        before.as_any().downcast_ref::<Ground>().is_none_or(|before| !self.same_behind(before))
+    }
+    fn covers(&self) -> bool {
+        true
+    }
+    fn as_any(&self) -> &dyn Any {
+        self
+    }
+}
+
+impl Backdrop {
+    fn behind(&self, monitor: &MonitorFacts, workspace: &str, world: &World<'_>) -> Rc<Scene> {
+        let (rice, hour, area) = (world.desk.rice(), world.hour, monitor.area);
+        let mut kept = self.kept.borrow_mut();
+        if let Some(kept) = kept.get(&monitor.name)
+            && Rc::ptr_eq(&kept.rice, rice)
+            && (kept.area, kept.workspace.as_str(), kept.hour) == (area, workspace, hour)
+        {
+            return kept.scene.clone();
+        }
+        let scene = Rc::new(backdrop(rice, monitor, workspace, hour, area.into()));
+        let one = Kept { rice: rice.clone(), area, workspace: workspace.to_owned(), hour, scene: scene.clone() };
+        kept.insert(monitor.name.clone(), one);
+        scene
+    }
+}
+
+impl Part for Backdrop {
+    fn name(&self) -> &'static str {
+        "backdrop"
+    }
+
+    fn reads(&self) -> Reads {
+        Reads::SETTINGS.and(Reads::DESK).and(Reads::DAYTIME)
+    }
+
+    fn surfaces(&self, world: &World<'_>, _: &mut dyn Measure) -> Vec<Surface> {
+        let (desk, rice) = (world.desk, world.desk.rice());
+        let mut surfaces = Vec::with_capacity(desk.monitors.len());
+        for (nth, monitor) in desk.monitors.iter().enumerate() {
+            let (name, area) = (&monitor.facts.name, monitor.facts.area);
+            let workspace = &desk.workspaces[monitor.workspace].name;
+            let placed = desk.arrangement().placed.iter();
+            let own = placed.filter(|(_, placed)| placed.framed() && !placed.over() && placed.clip == area);
+            let reach = (f64::from(rice.frame.glow.width.0 + 1) * desk.scale(nth)).ceil() as i32;
+            let ground = Ground {
+                behind: self.behind(&monitor.facts, workspace, world),
+                turn: world.turn,
+                frames: own.map(|(id, placed)| (*id, *placed)).collect(),
+                frame: rice.frame.clone(),
+                paper: rice.palette.current.paper,
+                reach,
+            };
+            surfaces.push(Surface {
+                id: SurfaceId { part: self.name(), name: String::new(), monitor: name.clone() },
+                area,
+                level: Level::Backdrop,
+                takes: Takes::Nothing,
+                radius: 0,
+                content: Rc::new(ground),
+            });
+        }
+        surfaces
+    }
+}

@@ -1,0 +1,58 @@
+//! Where a dragged tile would go: a line round the place, over all windows.
+
+use std::rc::Rc;
+
+use super::Part;
+use crate::desk::{Area, Level};
+use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
+use crate::scene::{Measure, Scene};
+
+/// The line round the place.
+#[derive(Debug)]
+pub(super) struct DragPart;
+
+/// How thick the line is.
+const THICK: f64 = 4.0;
+
+/// The four sides of a line inside of an area: top, left, right, bottom.
+pub(super) fn ring(area: Area, thick: i32) -> [Area; 4] {
+    [
+        Area { h: thick, ..area },
+        Area { w: thick, ..area },
+        Area { x: area.x + area.w - thick, w: thick, ..area },
+        Area { y: area.y + area.h - thick, h: thick, ..area },
+    ]
+}
+
+impl Part for DragPart {
+    fn name(&self) -> &'static str {
+        "drag"
+    }
+
+    fn reads(&self) -> Reads {
+        Reads::SETTINGS.and(Reads::DESK).and(Reads::POINTER)
+    }
+
+    fn surfaces(&self, world: &World<'_>, _: &mut dyn Measure) -> Vec<Surface> {
+        let Some(to) = world.goes_to else { return Vec::new() };
+        let desk = world.desk;
+        let lies = |monitor: &crate::desk::Monitor| monitor.facts.area.overlap(to).is_some();
+        let Some(monitor) = desk.monitors.iter().position(lies) else { return Vec::new() };
+        let thick = (THICK * desk.scale(monitor)).round() as i32;
+        let colour = desk.rice().palette.current.accent;
+        let sides = ["top", "left", "right", "bottom"];
+        let one = |(name, area): (&str, Area)| {
+            let mut scene = Scene::default();
+            scene.fill(area.into(), 0.0, colour);
+            Surface {
+                id: SurfaceId { part: self.name(), name: name.to_owned(), monitor: world.monitor_name(monitor) },
+                area,
+                level: Level::Drag,
+                takes: Takes::Nothing,
+                radius: 0,
+                content: Rc::new(scene),
+            }
+        };
+        sides.into_iter().zip(ring(to, thick)).map(one).collect()
+    }
+}

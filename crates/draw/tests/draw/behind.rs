@@ -1,0 +1,111 @@
+//! What lies behind windows is drawn where it differs alone, and is all the same as if all of it were drawn anew.
+
+use std::time::Duration;
+
+use jovrik_core::check::{Files, Nowhere, check};
+use jovrik_core::desk::{Action, Area, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desktop::{Desktop, Effect, Moment, Surface};
+use jovrik_core::load::Source;
+use jovrik_core::part::Ground;
+use jovrik_core::scene::Rect;
+use jovrik_core::stage::Even;
+use jovrik_draw::{Brush, Canvas};
+use proptest::prelude::*;
+
+use crate::brush;
+
+const WIDE: i32 = 240;
+const HIGH: i32 = 160;
+
+/// A picture on which only what differs is drawn, as a stage keeps it.
+struct Kept {
+    desktop: Desktop,
+    canvas: Canvas,
+    brush: Brush,
+}
+
+fn paint(canvas: &mut Canvas, surface: &Surface, desktop: &Desktop, areas: &[Rect], brush: &mut Brush) {
+    let ground: &Ground = surface.content().expect("a backdrop");
+    for area in ground.seen(areas) {
+        let mut piece = Canvas::new(area.w as u32, area.h as u32).expect("a size");
+        let at = (area.x as f32, area.y as f32);
+        piece.draw(&ground.behind, at, brush);
+        piece.draw(&ground.frames(desktop.desk().rice(), area), at, brush);
+        canvas.copy_from(&piece, (-area.x, -area.y));
+    }
+}
+
+fn backdrop(desktop: &Desktop) -> Surface {
+    let own = desktop.surfaces().find(|surface| surface.id.part == "backdrop").expect("a backdrop");
+    Surface::clone(own)
+}
+
+impl Kept {
+    fn new(rice: &str) -> Kept {
+        let parts = vec![Source::new("parts/a.toml", rice)];
+        let manifest = Some(Source::new("rice.toml", "[rice]\nname = \"test\"\n"));
+        let checked = check(Files { manifest, parts, ..Files::default() }, &[], &Nowhere);
+        assert_eq!(checked.errors(), 0);
+        let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, WIDE, HIGH))];
+        let desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
+        let canvas = Canvas::new(WIDE as u32, HIGH as u32).expect("a size");
+        let mut kept = Kept { desktop, canvas, brush: brush() };
+        kept.tell(Event::Pointed(0));
+        kept
+    }
+
+    fn tell(&mut self, event: Event) {
+        let event = jovrik_core::desktop::Event::Desk(event);
+        for effect in self.desktop.handle(event, Moment(Duration::ZERO), &mut Even(6.0)) {
+            if let Effect::Surface(surface, areas) = effect
+                && surface.id.part == "backdrop"
+            {
+                paint(&mut self.canvas, &surface, &self.desktop, &areas, &mut self.brush);
+            }
+        }
+    }
+
+    /// Whether all that is seen of it is as if it were drawn anew.
+    fn same(&mut self) -> Result<(), String> {
+        let surface = backdrop(&self.desktop);
+        let whole = [Rect::from(surface.area)];
+        let mut fresh = Canvas::new(WIDE as u32, HIGH as u32).expect("a size");
+        paint(&mut fresh, &surface, &self.desktop, &whole, &mut self.brush);
+        let ground: &Ground = surface.content().expect("a backdrop");
+        for area in ground.seen(&whole) {
+            for (x, y) in (area.y..area.y + area.h).flat_map(|y| (area.x..area.x + area.w).map(move |x| (x, y))) {
+                let at = (y * WIDE + x) as usize * 4;
+                let (kept, fresh) = (&self.canvas.bytes()[at..at + 4], &fresh.bytes()[at..at + 4]);
+                if kept != fresh {
+                    return Err(format!("{x},{y}: {kept:?}, and {fresh:?} anew"));
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn what_is_kept_of_it_is_what_would_be_drawn_anew(radius in 0..14, glow in 0..8, steps in proptest::collection::vec((0..9usize, 1..20u32), 1..25)) {
+        let rice = format!("[space]\nbetween = 6\nedge = 5\n[frame]\nwidth = 2\nradius = {radius}\nglow = {{ width = {glow} }}\n\
+            [backdrop]\nfill = \"linear-gradient(45deg, #203040, #806040)\"\n[workspaces]\norder = [\"one\", \"two\"]\nlayouts = [\"main\", \"grid\", \"ribbon\", \"tabs\"]\n");
+        let mut kept = Kept::new(&rice);
+        for (what, id) in steps {
+            let act = |text: &str| Event::Act(Action::parse(text).expect("an action"));
+            kept.tell(match what {
+                0..=2 => Event::Appears(WindowId(id), WindowFacts::default()),
+                3 => Event::Goes(WindowId(id)),
+                4 => Event::Wanted(WindowId(id)),
+                5 => act("layout next"),
+                6 => act("go next"),
+                7 => act("float toggle"),
+                _ => act("main grow"),
+            });
+            let same = kept.same();
+            prop_assert!(same.is_ok(), "{same:?}");
+        }
+    }
+}

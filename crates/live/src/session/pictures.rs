@@ -1,0 +1,48 @@
+//! Pictures of what is seen, kept in files.
+
+use std::fs::File;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+
+use jovrik_core::desk::{Area, ShotTo};
+use jovrik_core::desktop::Event;
+
+use super::Session;
+use crate::stage::x11::Copied;
+
+impl Session {
+    /// Keeps a picture of an area of the screen; what went wrong. Nothing that is there is written over.
+    pub(super) fn keep_picture(&mut self, area: Area, to: &ShotTo) -> Option<Event> {
+        let home = std::env::var_os("HOME").map(PathBuf::from).unwrap_or_default();
+        let kept = self.picture(area).and_then(|bytes| {
+            let path = match to {
+                ShotTo::Clipboard => {
+                    let copied = self.stage.copy(Copied::Picture(bytes)).map_err(|error| error.to_string())?;
+                    return copied.then_some(()).ok_or_else(|| "it cannot be copied".to_owned());
+                }
+                ShotTo::File(file) => home.join(file.strip_prefix("~/").unwrap_or(file)),
+                ShotTo::Pictures => unused(&home),
+            };
+            let file = File::create_new(&path);
+            file.and_then(|mut file| file.write_all(&bytes)).map_err(|error| format!("{}: {error}", path.display()))
+        });
+        tracing::info!(?to, ok = kept.is_ok(), "a picture");
+        kept.err().map(|why| Event::NotStarted(format!("no picture was kept: {why}")))
+    }
+
+    /// What is seen in an area, as PNG; why there is none.
+    fn picture(&mut self, area: Area) -> Result<Vec<u8>, String> {
+        let canvas = self.stage.pixels(area).map_err(|error| error.to_string())?;
+        jovrik_draw::encode(&canvas).map_err(|error| error.to_string())
+    }
+}
+
+/// A file of the moment's name among the person's pictures.
+fn unused(home: &Path) -> PathBuf {
+    let pictures = home.join("Pictures");
+    let folder = if pictures.is_dir() { pictures } else { home.to_owned() };
+    let name = jiff::Zoned::now().strftime("screen-%Y-%m-%d-%H%M%S").to_string();
+    let mut names = std::iter::once(name.clone()).chain((2..100).map(|nth| format!("{name}-{nth}")));
+    let free = names.find(|name| !folder.join(format!("{name}.png")).exists()).unwrap_or(name);
+    folder.join(format!("{free}.png"))
+}
