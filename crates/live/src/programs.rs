@@ -25,15 +25,19 @@ pub struct Programs {
 
 impl Programs {
     /// Starts a program that lives on by itself.
-    pub fn start(&mut self, argv: &[String], env: &[(String, String)], display: &str) -> Result<(), NotStarted> {
+    ///
+    /// `start` is what its windows are to say that they come of; its number is handed back.
+    pub fn start(&mut self, argv: &[String], env: &[(String, String)], display: &str, start: &str) -> Result<u32, NotStarted> {
         let (program, arguments) = argv.split_first().ok_or(NotStarted::Unnamed)?;
         let mut command = Command::new(program);
         command.args(arguments).envs(env.iter().map(|(name, value)| (name, value))).env("DISPLAY", display);
+        command.env("DESKTOP_STARTUP_ID", start);
         command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).process_group(0);
         match command.spawn() {
             Ok(child) => {
+                let process = child.id();
                 self.running.push(child);
-                Ok(())
+                Ok(process)
             }
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(NotStarted::NotHere(program.clone())),
             Err(error) => Err(NotStarted::Failed(program.clone(), error)),

@@ -14,7 +14,7 @@ const RICE: &str = "[space]\nbetween = 10\nedge = 20\nalone = 20\n[frame]\nwidth
 [backdrop]\nfill = \"#102030\"\n[workspaces]\norder = [\"charts\", \"logs\"]\nlayouts = [\"main\", \"tabs\", \"ribbon\"]\n[bar.top]\nthick = 30\n\
 [palette]\nuse = \"ebb\"\n[palette.ebb]\naccent = \"#00ff00\"\n[palette.noon]\naccent = \"#ffff00\"\n[rule.quiet]\nmatch = { app = \"Quiet\" }\nset = { focus = false }\n";
 
-fn screen() -> Screen {
+pub fn screen() -> Screen {
     let mut server = std::process::Command::new("Xvfb");
     server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
     let mut screen = Screen::on(server, RICE);
@@ -22,12 +22,12 @@ fn screen() -> Screen {
     screen
 }
 
-fn atom(screen: &Screen, name: &str) -> u32 {
+pub fn atom(screen: &Screen, name: &str) -> u32 {
     screen.x.intern_atom(false, name.as_bytes()).expect("asked").reply().expect("an atom").atom
 }
 
 /// A window of one colour, which is mapped after something was said of it.
-fn window(screen: &mut Screen, colour: u32, say: impl FnOnce(&Screen, Window)) -> Window {
+pub fn window(screen: &mut Screen, colour: u32, say: impl FnOnce(&Screen, Window)) -> Window {
     let (window, before) = (screen.x.generate_id().expect("a number"), screen.count());
     let look = CreateWindowAux::new().background_pixel(colour).event_mask(EventMask::STRUCTURE_NOTIFY);
     let class = WindowClass::INPUT_OUTPUT;
@@ -39,30 +39,30 @@ fn window(screen: &mut Screen, colour: u32, say: impl FnOnce(&Screen, Window)) -
     window
 }
 
-fn dialog(screen: &Screen, window: Window) {
+pub fn dialog(screen: &Screen, window: Window) {
     let (kind, dialog) = (atom(screen, "_NET_WM_WINDOW_TYPE"), atom(screen, "_NET_WM_WINDOW_TYPE_DIALOG"));
     screen.x.change_property32(PropMode::REPLACE, window, kind, AtomEnum::ATOM, &[dialog]).expect("set");
 }
 
 /// Sends a message of a program to the root window.
-fn message(screen: &Screen, window: Window, kind: &str, data: [u32; 5]) {
+pub fn message(screen: &Screen, window: Window, kind: &str, data: [u32; 5]) {
     let event = ClientMessageEvent::new(32, window, atom(screen, kind), data);
     let to = EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY;
     screen.x.send_event(false, screen.root, to, event).expect("sent");
     screen.x.sync().expect("sent");
 }
 
-fn numbers(screen: &Screen, window: Window, property: &str) -> Vec<u32> {
+pub fn numbers(screen: &Screen, window: Window, property: &str) -> Vec<u32> {
     let asked = screen.x.get_property(false, window, atom(screen, property), AtomEnum::ANY, 0, 99).expect("asked");
     asked.reply().expect("it is there").value32().map(Iterator::collect).unwrap_or_default()
 }
 
-fn button(screen: &Screen, down: bool, button: u8) {
+pub fn button(screen: &Screen, down: bool, button: u8) {
     screen.x.xtest_fake_input(if down { 4 } else { 5 }, button, 0, screen.root, 0, 0, 0).expect("sent");
     screen.x.sync().expect("sent");
 }
 
-fn point(screen: &Screen, x: i16, y: i16) {
+pub fn point(screen: &Screen, x: i16, y: i16) {
     screen.x.xtest_fake_input(6, 0, 0, screen.root, x, y, 0).expect("moved");
     screen.x.sync().expect("sent");
 }

@@ -2,9 +2,9 @@
 
 use super::action::Switch;
 use super::area::Area;
-use super::machine::Asked;
+use super::machine::{Asked, Lift};
 use super::state::Desk;
-use super::window::{Shelf, Window, WindowFacts, WindowId};
+use super::window::{Gravity, Pull, Shelf, Window, WindowFacts, WindowId};
 use crate::rice::{NewPlace, RuleSet, Side, WindowKind, WindowPlace, WindowSize};
 
 impl Desk {
@@ -29,6 +29,10 @@ impl Desk {
             urgent: calls,
             place: Area::default(),
             full: set.full.unwrap_or(asks.full),
+            spread: None,
+            wide: asks.wide,
+            tall: asks.tall,
+            lift: 0,
             pegged: set.pegged.unwrap_or(asks.pegged),
             tucked: false,
             shelf: asks.shelf,
@@ -38,14 +42,23 @@ impl Desk {
             ruled,
             facts,
         };
-        self.windows.insert(id, window);
         self.appeared = Some(id);
+        if let Some(kept) = self.kept_of(id, &window.facts.app) {
+            return self.put_back(id, window, &kept);
+        }
+        self.bare = false;
+        self.windows.insert(id, window);
         let at = self.new_at(workspace);
         self.workspaces[workspace].windows.insert(at, id);
         if focusable {
             let focus = &mut self.workspaces[workspace].focus;
             let last = if wanted { focus.len() } else { focus.len().saturating_sub(1) };
+            let above = focus.get(last).copied();
             focus.insert(last, id);
+            self.lift(id);
+            if let Some(above) = above {
+                self.restack(id, Lift::Under(above));
+            }
         }
         self.place_first(id, &set);
         if set.tucked.unwrap_or(asks.tucked) {
@@ -189,6 +202,10 @@ impl Desk {
         let Some(window) = self.windows.get_mut(&id) else { return };
         match asked {
             Asked::Full(switch) => window.full = switch.of(window.full),
+            Asked::Spread(area) => window.spread = area,
+            Asked::Wide(switch) => window.wide = switch.of(window.wide),
+            Asked::Tall(switch) => window.tall = switch.of(window.tall),
+            Asked::Lift(how) => self.restack(id, how),
             Asked::Peg(switch) => window.pegged = switch.of(window.pegged),
             Asked::Tuck => self.tuck(id),
             Asked::Shelf(shelf, switch) => {
@@ -202,7 +219,7 @@ impl Desk {
                 let calls = switch.of(window.urgent);
                 self.calls(id, calls);
             }
-            Asked::Place { at, size } => self.asks_place(id, at, size),
+            Asked::Place { at, size, gravity } => self.asks_place(id, at, size, gravity),
             Asked::Workspace(name) => {
                 if let Some(to) = self.workspace_named(&name).filter(|to| self.windows[&id].workspace != *to) {
                     self.windows[&id].pegged = false;
@@ -212,22 +229,32 @@ impl Desk {
         }
     }
 
-    fn asks_place(&mut self, id: WindowId, at: (Option<i32>, Option<i32>), size: (Option<i32>, Option<i32>)) {
+    fn asks_place(
+        &mut self,
+        id: WindowId,
+        at: (Option<i32>, Option<i32>),
+        size: (Option<i32>, Option<i32>),
+        gravity: Option<Gravity>,
+    ) {
+        let (frame_w, frame_h) = self.outer_size(id, (0, 0));
         let window = &mut self.windows[&id];
         let (w, h) = window.facts.size;
         window.facts.size = (size.0.unwrap_or(w).max(1), size.1.unwrap_or(h).max(1));
         if window.place.w == 0 {
             return;
         }
-        let workspace = window.workspace;
+        let (facts, workspace) = (window.facts.clone(), window.workspace);
         let now = self.float_area(id, self.workspaces[workspace].monitor);
-        let (frame_w, frame_h) = self.outer_size(id, (0, 0));
-        let outer = |size: Option<i32>, frame: i32, now: i32| size.map_or(now, |size| size.max(1).saturating_add(frame));
-        // The place is that of the contents.
-        let inner = |at: Option<i32>, frame: i32, now: i32| at.map_or(now, |at| at.saturating_sub(frame / 2));
-        let (x, y) = (inner(at.0, frame_w, now.x), inner(at.1, frame_h, now.y));
-        let area = Area::new(x, y, outer(size.0, frame_w, now.w), outer(size.1, frame_h, now.h));
-        self.resize(id, area, []);
+        let contents = (size.0.unwrap_or(now.w - frame_w).max(1), size.1.unwrap_or(now.h - frame_h).max(1));
+        let (w, h) = facts.fit(contents);
+        let Gravity(across, down) = gravity.unwrap_or(facts.gravity);
+        let one = |pull: Pull, at: Option<i32>, (now, before): (i32, i32), contents: i32, frame: i32| {
+            let after = contents.saturating_add(frame);
+            (at.map_or_else(|| pull.stays(now, before, after), |at| pull.outer(at, contents, after)), after)
+        };
+        let (x, w) = one(across, at.0, (now.x, now.w), w, frame_w);
+        let (y, h) = one(down, at.1, (now.y, now.h), h, frame_h);
+        self.resize(id, Area::new(x, y, w, h), []);
     }
 
     /// A person drags a window that floats; over the edge of a monitor it goes to the next one.
@@ -265,6 +292,7 @@ impl Desk {
                 let own = &mut self.workspaces[to].focus;
                 own.retain(|other| *other != focus);
                 own.push(focus);
+                self.lift(focus);
             }
         }
     }

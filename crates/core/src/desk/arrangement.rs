@@ -108,7 +108,7 @@ impl Desk {
     pub(super) fn arrange(&self, laid: Vec<Laid>) -> Arrangement {
         let mut strips = Vec::new();
         let mut placed = Vec::with_capacity(self.shown.placed.len() + 1);
-        for (monitor, laid) in laid.into_iter().enumerate() {
+        for (monitor, laid) in laid.into_iter().enumerate().filter(|_| !self.bare) {
             self.arrange_monitor(monitor, laid, &mut placed, &mut strips);
         }
         if !placed.is_sorted_by_key(|(_, placed): &(WindowId, Placed)| placed.level) {
@@ -210,7 +210,10 @@ impl Desk {
             let plain = Placed { area: outer, outer, clip: screen, level, state, strip: 0, radius: 0, scale: percent };
             let below = |inner: Area| Area { y: inner.y + strip, h: (inner.h - strip).max(1), ..inner };
             let one = match (full == Some(id), window.framed) {
-                (true, _) => Placed { area: screen, outer: screen, level: Level::Full, ..plain },
+                (true, _) => {
+                    let whole = window.spread.unwrap_or(screen);
+                    Placed { area: whole, outer: whole, clip: whole, level: Level::Full, ..plain }
+                }
                 (false, true) => Placed { area: below(outer.inset(width)), strip, radius, ..plain },
                 (false, false) => Placed { area: below(outer), strip, ..plain },
             };
@@ -222,7 +225,7 @@ impl Desk {
             put(id, area, Level::Tiles, high);
         }
         for id in self.floating_order(at) {
-            let area = self.float_area(id, monitor);
+            let area = self.most_area(id, monitor);
             put(id, area, self.level_of(id, full, 0), 0);
         }
         // A window over all of the monitor has no strip.

@@ -89,6 +89,7 @@ impl Desk {
     /// The area that windows of a monitor may use.
     pub fn work_area(&self, monitor: usize) -> Area {
         let (_, area) = self.divide(monitor);
+        let area = self.beside_panels(area, self.monitors[monitor].facts.area);
         match self.rice.of_monitor(&self.monitors[monitor].facts) {
             Some(rule) => kept(area.without(&rule.reserve), self.monitors[monitor].facts.area),
             None => area,

@@ -5,8 +5,9 @@ use std::collections::{HashMap, HashSet};
 use super::area::Area;
 use super::arrangement::Placed;
 use super::level::Level;
+use super::machine::Lift;
 use super::state::{Desk, times};
-use super::window::{Shelf, WindowId};
+use super::window::{Gravity, Shelf, WindowId};
 use crate::rice::Side;
 
 /// More windows than this that float are not looked at for a free place.
@@ -35,7 +36,62 @@ impl Desk {
         kept(Area { x: place.x + screen.x, y: place.y + screen.y, ..place }, screen)
     }
 
-    /// The windows over the tiles of a workspace, from below: by focus, each directly below what belongs to it.
+    /// The same, as wide and as high as there is room where it asks to be.
+    pub(super) fn most_area(&self, id: WindowId, monitor: usize) -> Area {
+        let area = self.float_area(id, monitor);
+        match self.windows.get(&id).map(|window| (window.wide, window.tall)) {
+            None | Some((false, false)) => area,
+            Some((wide, tall)) => {
+                let work = self.work_area(monitor);
+                let (x, w) = if wide { (work.x, work.w) } else { (area.x, area.w) };
+                let (y, h) = if tall { (work.y, work.h) } else { (area.y, area.h) };
+                Area::new(x, y, w, h)
+            }
+        }
+    }
+
+    /// A window comes to lie over the others that float.
+    pub(super) fn lift(&mut self, id: WindowId) {
+        if let Some(window) = self.windows.get_mut(&id) {
+            self.lifts += 1;
+            window.lift = self.lifts;
+        }
+    }
+
+    /// A window comes to lie elsewhere among those of its workspace that float; the focus stays.
+    pub(super) fn restack(&mut self, id: WindowId, how: Lift) {
+        let Some(workspace) = self.windows.get(&id).map(|window| window.workspace) else { return };
+        let height = |id: &WindowId| self.windows.get(id).map_or(0, |window| window.lift);
+        let mut order = self.workspaces[workspace].windows.clone();
+        order.sort_by_key(height);
+        let mut lifts: Vec<u64> = order.iter().map(height).collect();
+        let Some(from) = order.iter().position(|other| *other == id) else { return };
+        let top = from + 1 == order.len();
+        order.remove(from);
+        let beside = |other: WindowId| order.iter().position(|one| *one == other);
+        let to = match how {
+            Lift::Top => order.len(),
+            Lift::Bottom => 0,
+            Lift::Other => {
+                if top {
+                    0
+                } else {
+                    order.len()
+                }
+            }
+            Lift::Over(other) => beside(other).map_or(from, |at| at + 1),
+            Lift::Under(other) => beside(other).unwrap_or(from),
+        };
+        order.insert(to, id);
+        lifts.sort_unstable();
+        for (id, lift) in order.into_iter().zip(lifts) {
+            if let Some(window) = self.windows.get_mut(&id) {
+                window.lift = lift;
+            }
+        }
+    }
+
+    /// The windows over the tiles of a workspace, from below: by when they were lifted, each directly below what belongs to it.
     pub(super) fn floating_order(&self, workspace: usize) -> Vec<WindowId> {
         let own = &self.workspaces[workspace];
         let all: Vec<WindowId> = own.windows.iter().copied().filter(|id| self.floats(*id)).collect();
@@ -43,8 +99,7 @@ impl Desk {
             return all;
         }
         // What never has the focus lies over the others.
-        let by_focus: HashMap<WindowId, usize> = own.focus.iter().enumerate().map(|(at, id)| (*id, at)).collect();
-        let rank = |id: &WindowId| by_focus.get(id).copied().unwrap_or(usize::MAX);
+        let rank = |id: &WindowId| self.windows.get(id).filter(|one| one.focusable).map_or(u64::MAX, |window| window.lift);
         let among: HashSet<WindowId> = all.iter().copied().collect();
         let parent = |id: WindowId| {
             let parent = self.windows.get(&id)?.facts.parent?;
@@ -61,7 +116,7 @@ impl Desk {
             // They belong to each other in a ring, or too deep: it stands by itself.
             id
         };
-        let mut highest: HashMap<WindowId, usize> = HashMap::new();
+        let mut highest: HashMap<WindowId, u64> = HashMap::new();
         let mut children: HashMap<WindowId, Vec<WindowId>> = HashMap::new();
         for id in &all {
             let most = highest.entry(root(*id)).or_default();
@@ -128,10 +183,13 @@ impl Desk {
         let Some(window) = self.windows.get(&id) else { return Area::default() };
         let monitor = self.workspaces[window.workspace].monitor;
         let (screen, work) = (self.monitors[monitor].facts.area, self.work_area(monitor));
-        let (w, h) = self.outer_size(id, window.facts.fit(window.facts.size));
+        let contents = window.facts.fit(window.facts.size);
+        let (w, h) = self.outer_size(id, contents);
+        let Gravity(across, down) = window.facts.gravity;
+        let asked = window.facts.at.map(|(x, y)| (across.outer(x, contents.0, w), down.outer(y, contents.1, h)));
         let (w, h) = (w.min(work.w), h.min(work.h));
         let centred = |around: Area| Area::new(around.x + (around.w - w) / 2, around.y + (around.h - h) / 2, w, h);
-        let asked = window.facts.at.map(|(x, y)| Area::new(x, y, w, h)).filter(|area| area.overlap(screen) == Some(*area));
+        let asked = asked.map(|(x, y)| Area::new(x, y, w, h)).filter(|area| area.overlap(screen) == Some(*area));
         let parent = window.facts.parent.and_then(|parent| self.shown.placed.get(&parent));
         let others = self.workspaces[window.workspace].windows.iter().rev();
         let others = others.filter(|other| **other != id && self.floats(**other));
@@ -164,7 +222,7 @@ impl Desk {
     pub(super) fn stretch(&mut self, id: WindowId, side: Side, by: i32) {
         let Some(window) = self.windows.get(&id) else { return };
         let monitor = self.workspaces[window.workspace].monitor;
-        let (screen, now) = (self.monitors[monitor].facts.area, self.float_area(id, monitor));
+        let (screen, now) = (self.monitors[monitor].facts.area, self.most_area(id, monitor));
         let wanted = match side {
             Side::Left => Area { x: now.x - by, w: now.w + by, ..now },
             Side::Right => Area { w: now.w + by, ..now },
@@ -180,6 +238,8 @@ impl Desk {
     pub(super) fn resize(&mut self, id: WindowId, area: Area, moved: impl IntoIterator<Item = Side>) {
         let (frame_w, frame_h) = self.outer_size(id, (0, 0));
         let Some(window) = self.windows.get_mut(&id) else { return };
+        // By hand, or by its program: it is no longer as large as there is room.
+        (window.wide, window.tall) = (false, false);
         let screen = self.monitors[self.workspaces[window.workspace].monitor].facts.area;
         let (w, h) = window.facts.fit(((area.w - frame_w).max(1), (area.h - frame_h).max(1)));
         let (w, h) = (w.saturating_add(frame_w), h.saturating_add(frame_h));

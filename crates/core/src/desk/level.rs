@@ -7,6 +7,8 @@ use serde::Serialize;
 pub enum Level {
     /// What is behind everything.
     Backdrop,
+    /// Desktops of other programs.
+    Desktop,
     /// Windows that a program wants below the others (EWMH).
     Below,
     /// Tiles, and their strips of titles.

@@ -5,10 +5,12 @@ use std::rc::Rc;
 use super::action::{Action, Bars, Like, Reach, Setting, ShotOf, ShotTo, Switch, Target, Way, Which};
 use super::area::Area;
 use super::arrangement::{Arrangement, Placed};
+use super::kept::Kept;
 use super::layout::{Cannot, Change};
+use super::panel::Panel;
 use super::refusal::Refusal;
 use super::state::{Desk, MonitorFacts};
-use super::window::{Shelf, WindowFacts, WindowId};
+use super::window::{Gravity, Shelf, WindowFacts, WindowId};
 use crate::rice::{Rice, Side};
 
 /// What a program asks for a window.
@@ -16,6 +18,14 @@ use crate::rice::{Rice, Side};
 pub enum Asked {
     /// To be over all of its monitor, or no longer.
     Full(Switch),
+    /// Over which part of the screen it is when it is over all of its monitor, where that is more.
+    Spread(Option<Area>),
+    /// To be as wide as there is room, or no longer.
+    Wide(Switch),
+    /// To be as high as there is room, or no longer.
+    Tall(Switch),
+    /// To lie elsewhere among those that float.
+    Lift(Lift),
     /// To be on every workspace, or no longer.
     Peg(Switch),
     /// To be out of sight.
@@ -30,9 +40,26 @@ pub enum Asked {
         at: (Option<i32>, Option<i32>),
         /// Width and height, as far as it says.
         size: (Option<i32>, Option<i32>),
+        /// Which point stays, where that is another than it said of itself.
+        gravity: Option<Gravity>,
     },
     /// To be on a workspace.
     Workspace(String),
+}
+
+/// Where a window comes to lie among those of its workspace that float.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Lift {
+    /// Over the others.
+    Top,
+    /// Below the others.
+    Bottom,
+    /// Over the others; below them when it is over them.
+    Other,
+    /// Directly over one.
+    Over(WindowId),
+    /// Directly below one.
+    Under(WindowId),
 }
 
 /// What happens to a desk.
@@ -60,6 +87,14 @@ pub enum Event {
     Dropped(WindowId, i32, i32),
     /// A person drags a window to an area of the screen: with its frame, and these of its edges.
     Dragged(WindowId, Area, Vec<Side>),
+    /// A panel or a desktop of another program is there, is otherwise than before, or is gone.
+    Panel(WindowId, Option<Panel>),
+    /// All windows go out of the way, or come back.
+    Bare(bool),
+    /// Windows that appear next were there before, and come where they were.
+    Kept(Box<Kept>),
+    /// All that were there have appeared.
+    Back,
     /// The monitors are these now.
     Monitors(Vec<MonitorFacts>),
     /// The settings are these now.
@@ -114,6 +149,7 @@ impl Desk {
         let mut effects = Vec::new();
         let old_rice = self.rice.clone();
         self.appeared = None;
+        self.steps += 1;
         match event {
             Event::Appears(id, facts) => self.appear(id, facts),
             Event::Goes(id) => self.forget(id),
@@ -126,6 +162,10 @@ impl Desk {
             Event::Pulled(Reach { side, by }) => drop(self.change_tiles(Change::Edge(side, by.unwrap_or(0)))),
             Event::Dropped(id, x, y) => self.dropped(id, x, y),
             Event::Dragged(id, area, edges) => self.dragged(id, area, edges),
+            Event::Panel(id, panel) => self.panel(id, panel),
+            Event::Bare(bare) => self.bare = bare,
+            Event::Kept(kept) => self.restore(*kept),
+            Event::Back => self.restored(),
             Event::Monitors(facts) => self.set_up(facts),
             Event::Settings(rice) => {
                 let facts = self.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
@@ -180,6 +220,7 @@ impl Desk {
             self.untuck(id);
         }
         let Some((at, focusable)) = self.windows.get(&id).map(|window| (window.workspace, window.focusable)) else { return };
+        self.lift(id);
         self.show(at);
         if focusable {
             let focus = &mut self.workspaces[at].focus;
@@ -190,6 +231,7 @@ impl Desk {
 
     /// Shows a workspace on its monitor and takes the focus there.
     fn show(&mut self, workspace: usize) {
+        self.bare = false;
         let before = self.workspace();
         let seen = self.monitors.iter().position(|monitor| monitor.workspace == workspace);
         self.monitor = seen.unwrap_or(self.workspaces[workspace].monitor).min(self.monitors.len() - 1);
@@ -229,6 +271,8 @@ impl Desk {
     /// An action; why it was not done.
     fn done(&mut self, action: Action, effects: &mut Vec<Effect>) -> Result<(), Refusal> {
         let start = |desk: &Desk, argv: Vec<String>| Effect::Start { argv, env: desk.environment().collect() };
+        // Whoever goes somewhere sees it.
+        self.bare &= !matches!(action, Action::Focus(_) | Action::FocusMonitor(_) | Action::Layout(_));
         match action {
             Action::None => {}
             Action::All(all) => all.into_iter().try_for_each(|action| self.done(action, effects))?,
@@ -382,7 +426,7 @@ impl Desk {
             && let Some(side) = way.side()
         {
             let monitor = self.workspaces[here].monitor;
-            let (step, area) = (super::state::times(STEP, self.scale(monitor)), self.float_area(id, monitor));
+            let (step, area) = (super::state::times(STEP, self.scale(monitor)), self.most_area(id, monitor));
             let (x, y) = match side {
                 Side::Left => (-step, 0),
                 Side::Right => (step, 0),

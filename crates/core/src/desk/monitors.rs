@@ -171,6 +171,7 @@ impl Desk {
         workspace.windows.insert(place.unwrap_or(usize::MAX).min(workspace.windows.len()), id);
         if window.focusable {
             workspace.focus.push(id);
+            self.lift(id);
         }
     }
 }

@@ -7,7 +7,9 @@ use crate::Ordered;
 
 use super::area::Area;
 use super::arrangement::Arrangement;
+use super::kept::Kept;
 use super::layout::{Ask, Layout, Tile};
+use super::panel::Panel;
 use super::window::{Window, WindowId};
 use crate::bar::{Field, MarkState, Values};
 use crate::rice::{LayoutRule, Rice};
@@ -122,6 +124,16 @@ pub struct Desk {
     pub(super) turned_groups: HashSet<String>,
     /// Windows that were put out of sight, the latest last.
     pub tucked: Vec<WindowId>,
+    /// Panels and desktops of other programs.
+    pub(super) panels: Ordered<WindowId, Panel>,
+    /// How often something happened to it.
+    pub(super) steps: u64,
+    /// Whether all windows are out of the way for now.
+    pub(super) bare: bool,
+    /// How often a window was lifted over others.
+    pub(super) lifts: u64,
+    /// What is to be as it was before, until all windows that were there have appeared.
+    pub(super) kept: Option<Box<Kept>>,
     /// Where the pointer was last, on the screen.
     pub(super) pointer: Option<(i32, i32)>,
     pub(super) shown: Arrangement,
@@ -143,6 +155,11 @@ impl Desk {
             turned_bars: HashSet::new(),
             turned_groups: HashSet::new(),
             tucked: Vec::new(),
+            panels: Ordered::default(),
+            steps: 0,
+            bare: false,
+            lifts: 0,
+            kept: None,
             pointer: None,
             shown: Arrangement::default(),
             appeared: None,
@@ -166,8 +183,26 @@ impl Desk {
         self.monitors[self.monitor].workspace
     }
 
+    /// The panels and desktops of other programs, from below as they came.
+    pub fn panels(&self) -> &Ordered<WindowId, Panel> {
+        &self.panels
+    }
+
+    /// How often something happened to it: when this is as it was, all of it is.
+    pub fn steps(&self) -> u64 {
+        self.steps
+    }
+
+    /// Whether all windows are out of the way for now.
+    pub fn bare(&self) -> bool {
+        self.bare
+    }
+
     /// The window that has the focus.
     pub fn focused(&self) -> Option<WindowId> {
+        if self.bare {
+            return None;
+        }
         self.workspaces[self.workspace()].focus.last().copied()
     }
 
@@ -180,6 +215,11 @@ impl Desk {
     pub fn scale(&self, monitor: usize) -> f64 {
         let rule = self.monitors.get(monitor).and_then(|monitor| self.rice.of_monitor(&monitor.facts));
         rule.map_or(1.0, |rule| rule.scale.0)
+    }
+
+    /// How thick frames are on the monitor that has the focus, in pixels.
+    pub fn frame_width(&self) -> i32 {
+        times(self.rice.frame.width.0, self.scale(self.monitor))
     }
 
     /// The largest scale of all monitors.

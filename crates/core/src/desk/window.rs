@@ -1,12 +1,12 @@
 //! Windows: what a stage tells of them, and what the desk decided.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::Area;
 use crate::rice::WindowKind;
 
 /// A window's number, given by its stage.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 pub struct WindowId(pub u32);
 
 /// What a stage tells of a window. Sizes are those of its contents, in pixels of the screen.
@@ -28,6 +28,8 @@ pub struct WindowFacts {
     pub size: (i32, i32),
     /// Where its contents ask to be on the screen, when the person or the program chose a place.
     pub at: Option<(i32, i32)>,
+    /// Which point of it stays where it asks to be, when a frame comes round it.
+    pub gravity: Gravity,
     /// The least size that it is of use in.
     pub least: (i32, i32),
     /// The largest size that it can be shown in, where it says one.
@@ -42,6 +44,49 @@ pub struct WindowFacts {
     pub deaf: bool,
     /// Whether nothing that the person did brought it: then it does not take the focus.
     pub unasked: bool,
+    /// The start that it comes of, as its program says (startup notification), or nothing.
+    pub start: String,
+    /// The number of its process, where it says one.
+    pub process: Option<u32>,
+}
+
+/// Which point of a window stays where it is asked to be, across and down (ICCCM, section 4.1.2.3).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Gravity(pub Pull, pub Pull);
+
+/// The same in one direction.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Pull {
+    /// The near edge of the frame.
+    #[default]
+    Start,
+    /// The middle.
+    Middle,
+    /// The far edge of the frame.
+    End,
+    /// The near edge of the contents.
+    Inside,
+}
+
+impl Pull {
+    /// Where a frame of a length begins whose contents have another one and ask to begin at a place.
+    pub fn outer(self, at: i32, contents: i32, frame: i32) -> i32 {
+        let around = frame.saturating_sub(contents);
+        at.saturating_sub(match self {
+            Pull::Start => 0,
+            Pull::Middle | Pull::Inside => around / 2,
+            Pull::End => around,
+        })
+    }
+
+    /// Where a frame begins that gets another length.
+    pub fn stays(self, at: i32, before: i32, after: i32) -> i32 {
+        match self {
+            Pull::Start | Pull::Inside => at,
+            Pull::Middle => at + (before - after) / 2,
+            Pull::End => at + before - after,
+        }
+    }
 }
 
 /// The steps of a window's size over a base.
@@ -58,6 +103,10 @@ pub struct Steps {
 pub struct Asks {
     /// Over all of its monitor.
     pub full: bool,
+    /// As wide as there is room, where it floats.
+    pub wide: bool,
+    /// As high as there is room.
+    pub tall: bool,
     /// On every workspace.
     pub pegged: bool,
     /// Out of sight.
@@ -67,7 +116,7 @@ pub struct Asks {
 }
 
 /// Whether a program wants a window over or below the others (EWMH).
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum Shelf {
     /// Below them.
     Below,
@@ -114,6 +163,14 @@ pub struct Window {
     pub place: Area,
     /// Whether it is over all of its monitor while it is in front.
     pub full: bool,
+    /// Over which part of the screen it is then, where that is more than its monitor.
+    pub spread: Option<Area>,
+    /// Whether it is as wide as there is room, while it floats.
+    pub wide: bool,
+    /// Whether it is as high as there is room, while it floats.
+    pub tall: bool,
+    /// How high it lies among those that float: the highest was lifted last.
+    pub lift: u64,
     /// Whether it goes along to every workspace of its monitor.
     pub pegged: bool,
     /// Whether it is out of sight until it is fetched.

@@ -2,6 +2,7 @@
 //! go where the pointer goes.
 
 use super::effect::Effect;
+use super::event::DragAsked;
 use super::machine::Desktop;
 use super::surface::Reads;
 use crate::desk::{self, Action, Area, Reach, WindowId};
@@ -44,6 +45,15 @@ impl Desktop {
         let (key, area) = (press.key, placed.outer);
         self.drag = Some(Drag { window, key, from: at, area, edges, floats, goes_to: None });
         true
+    }
+
+    /// Begins a drag that the window's program asks for.
+    pub(super) fn drag_asked(&mut self, window: WindowId, asked: DragAsked, effects: &mut Vec<Effect>) {
+        let Some(placed) = self.desk.arrangement().placed.get(&window).copied() else { return };
+        self.of_desk(desk::Event::Wanted(window), effects);
+        let (key, floats) = (Press::BUTTON + u32::from(asked.button), self.desk.floats(window));
+        let DragAsked { edges, from, .. } = asked;
+        self.drag = Some(Drag { window, key, from, area: placed.outer, edges, floats, goes_to: None });
     }
 
     /// The pointer went on.

@@ -4,9 +4,9 @@ use std::rc::Rc;
 
 use super::surface::SurfaceId;
 use crate::bar::Known;
-use crate::desk::{self, Action};
+use crate::desk::{self, Action, WindowId};
 use crate::keys::{Keyboards, Press, Scopes};
-use crate::rice::{IconRef, Rice};
+use crate::rice::{IconRef, Rice, Side};
 
 /// An item of the tray that another program put there, as a picture of ours.
 #[derive(Debug, Clone, PartialEq)]
@@ -15,6 +15,17 @@ pub struct TrayItem {
     pub key: String,
     /// What is drawn.
     pub icon: IconRef,
+}
+
+/// How a program asks for one of its windows to be dragged.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DragAsked {
+    /// The edges that go along; all of the window when there are none.
+    pub edges: Vec<Side>,
+    /// The button that holds it.
+    pub button: u8,
+    /// Where the pointer began, on the screen.
+    pub from: (i32, i32),
 }
 
 /// What happens.
@@ -56,6 +67,21 @@ pub enum Event {
     Refused(String),
     /// An action, told.
     Act(Action),
+    /// A person drags a window, as its program asks for it: by a button that is held.
+    Drag(WindowId, DragAsked),
+    /// A drag ends.
+    DragEnds,
+    /// A program was asked something and does not answer, or does again.
+    Hangs(WindowId, bool),
+    /// A program was started: its windows come of that.
+    Started {
+        /// What they say of it (startup notification).
+        start: String,
+        /// Its process, where that is known.
+        process: Option<u32>,
+        /// The workspace that they belong on, where that is not the one that has the focus.
+        workspace: Option<String>,
+    },
     /// A program was started whose windows belong on a workspace: its app name, and where.
     Expect(String, String),
     /// What was to be started could not be: why.

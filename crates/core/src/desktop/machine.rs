@@ -1,5 +1,6 @@
 //! One step of the desktop: an event and its moment give effects.
 
+use std::collections::VecDeque;
 use std::rc::Rc;
 use std::time::Duration;
 
@@ -21,6 +22,9 @@ use crate::style::State;
 
 /// How long outputs are tried.
 const TRIED: Duration = Duration::from_secs(15);
+
+/// So many programs that were started are remembered, until a window of each is there.
+const STARTED: usize = 64;
 
 /// How long programs are given to draw what was uncovered.
 const UNCOVERED: Duration = Duration::from_millis(80);
@@ -45,6 +49,8 @@ pub struct Desktop {
     pub(super) sequence_ends: Option<Moment>,
     /// Windows that are expected of programs that were started: app name and workspace.
     pub(super) expected: Vec<(String, String)>,
+    /// Programs that were started: what each is known by, its process, and the workspace where that was.
+    pub(super) started: VecDeque<(String, Option<u32>, String)>,
     pub(super) refused: Vec<String>,
     pub(super) now: Moment,
     hour: u8,
@@ -136,6 +142,7 @@ impl Desktop {
             items: Vec::new(),
             sequence_ends: None,
             expected: Vec::new(),
+            started: VecDeque::new(),
             refused: Vec::new(),
             now: Moment::default(),
             hour: 12,
@@ -275,6 +282,15 @@ impl Desktop {
                 self.refused.clear();
                 self.act(action, 0, effects);
             }
+            Event::Drag(window, drag) => self.drag_asked(window, drag, effects),
+            Event::DragEnds => self.end_drag(effects),
+            Event::Hangs(window, hangs) => self.hangs(window, hangs, effects),
+            Event::Started { start, process, workspace } => {
+                let here = || self.desk.workspaces[self.desk.workspace()].name.clone();
+                let workspace = workspace.unwrap_or_else(here);
+                self.started.truncate(STARTED - 1);
+                self.started.push_front((start, process, workspace));
+            }
             Event::Expect(app, workspace) => self.expected.push((app.to_lowercase(), workspace)),
             Event::NotStarted(why) => self.refuse(why, effects),
             Event::Arranged(amiss) => self.tried(&amiss, effects),
@@ -295,6 +311,8 @@ impl Desktop {
                 let app = facts.app.to_lowercase();
                 if let Some(at) = self.expected.iter().position(|(expected, _)| *expected == app) {
                     facts.workspace = Some(self.expected.remove(at).1);
+                } else if let Some(workspace) = self.started_on(&facts) {
+                    facts.workspace = Some(workspace);
                 }
                 desk::Event::Appears(id, facts)
             }
@@ -305,12 +323,38 @@ impl Desktop {
             // What it lay beside is elsewhere now.
             self.wish(Wish::Close { menus: true }, effects);
         }
+        if let desk::Event::Goes(id) = event {
+            self.wish(Wish::Unsay(Topic::Hangs(id)), effects);
+        }
         for effect in self.desk.handle(event) {
             match effect {
                 desk::Effect::Refused(why) => self.refuse(why.to_string(), effects),
                 other => effects.push(other.into()),
             }
         }
+    }
+
+    /// The workspace where the program of a window was started, for the first of its windows.
+    fn started_on(&mut self, facts: &desk::WindowFacts) -> Option<String> {
+        let own = |(start, process, _): &(String, Option<u32>, String)| {
+            !facts.start.is_empty() && *start == facts.start || process.is_some() && *process == facts.process
+        };
+        let at = self.started.iter().position(own)?;
+        self.started.remove(at).map(|(_, _, workspace)| workspace)
+    }
+
+    /// A window does not answer, or does again: a person sees it, and can end it.
+    fn hangs(&mut self, window: WindowId, hangs: bool, effects: &mut Vec<Effect>) {
+        let title = self.desk.windows.get(&window).map(|window| window.facts.title.clone());
+        let wish = match title.filter(|_| hangs) {
+            Some(title) => {
+                let body = "Press here with the left button to end it, with another to wait.".to_owned();
+                let notice = Notice { title: format!("{title} does not answer"), body, state: Some(State::Warn) };
+                Wish::Say(Topic::Hangs(window), notice)
+            }
+            None => Wish::Unsay(Topic::Hangs(window)),
+        };
+        self.wish(wish, effects);
     }
 
     /// Something was not done: whoever asked is told, and a person sees it.
@@ -449,6 +493,7 @@ impl Desktop {
             }
             Wish::Want(id) => self.of_desk(desk::Event::Wanted(id), effects),
             Wish::Point(monitor) => self.of_desk(desk::Event::Pointed(monitor), effects),
+            Wish::End(id) => effects.push(desk::Effect::Kill(id).into()),
             Wish::Item(key, deed) => effects.push(Effect::Item(key, deed)),
             Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
             Wish::Pass => {}
@@ -532,20 +577,28 @@ impl Desktop {
         all.into_iter().map(|(_, stacked)| stacked).collect()
     }
 
+    /// Everything that lies over each other, from below, as it was told last.
+    pub fn stack(&self) -> &[Layer] {
+        &self.stack
+    }
+
     /// Everything that lies over each other, from below; whether it is as it was told.
     fn layers(&self) -> (Vec<Layer>, bool) {
-        let mut surfaces: Vec<&Rc<Surface>> = self.surfaces().filter(|surface| surface.level != Level::Backdrop).collect();
-        surfaces.sort_by_key(|surface| surface.level);
+        let surfaces = self.surfaces().filter(|surface| surface.level != Level::Backdrop);
+        let surfaces = surfaces.map(|surface| (surface.level, Layer::Surface(surface.id.clone())));
+        let panels = self.desk.panels().iter().map(|(id, panel)| (panel.level, Layer::Window(*id)));
+        let mut others: Vec<(Level, Layer)> = surfaces.chain(panels).collect();
+        others.sort_by_key(|(level, _)| *level);
         let placed = &self.desk.arrangement().placed;
-        let mut layers = Vec::with_capacity(placed.len() + surfaces.len());
-        let mut surfaces = surfaces.into_iter().peekable();
+        let mut layers = Vec::with_capacity(placed.len() + others.len());
+        let mut others = others.into_iter().peekable();
         for (id, placed) in placed {
-            while let Some(surface) = surfaces.next_if(|surface| surface.level <= placed.level) {
-                layers.push(Layer::Surface(surface.id.clone()));
+            while let Some((_, layer)) = others.next_if(|(level, _)| *level <= placed.level) {
+                layers.push(layer);
             }
             layers.push(Layer::Window(*id));
         }
-        layers.extend(surfaces.map(|surface| Layer::Surface(surface.id.clone())));
+        layers.extend(others.map(|(_, layer)| layer));
         let same = layers == self.stack;
         (layers, same)
     }

@@ -16,7 +16,7 @@ mod surface;
 mod typing;
 
 pub use effect::{Arranged, Effect, ItemDeed, Layer};
-pub use event::{Event, TrayItem};
+pub use event::{DragAsked, Event, TrayItem};
 pub use hands::Hands;
 pub use machine::{Desktop, Stacked, World};
 pub use moment::Moment;

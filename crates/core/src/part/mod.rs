@@ -42,6 +42,8 @@ pub enum Wish {
     Act(Action),
     /// A window that was pointed at.
     Want(WindowId),
+    /// A window that does not answer is ended.
+    End(WindowId),
     /// The focus goes to a monitor that was pointed at.
     Point(usize),
     /// Something for an item of the tray.

@@ -4,7 +4,7 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use super::{Happens, Part, Wish, radius};
-use crate::desk::{Area, Level};
+use crate::desk::{Area, Level, WindowId};
 use crate::desktop::{Moment, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, NOTICE, Notice, Rect, Scene, notice, notice_size};
 
@@ -17,6 +17,8 @@ pub enum Topic {
     Refusal,
     /// Monitors that are tried.
     Monitors,
+    /// A window that does not answer.
+    Hangs(WindowId),
 }
 
 /// How long a notice stands that nobody has to act on.
@@ -75,11 +77,15 @@ impl Part for Notices {
     }
 
     fn happens(&mut self, surface: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
-        let before = self.0.len();
-        if matches!(happens, Happens::Press(..)) {
-            self.0.retain(|said| format!("{:?}", said.topic) != surface.id.name);
-        }
-        (self.0.len() != before, Vec::new())
+        let Happens::Press(button, ..) = happens else { return (false, Vec::new()) };
+        let Some(at) = self.0.iter().position(|said| format!("{:?}", said.topic) == surface.id.name) else {
+            return (false, Vec::new());
+        };
+        let ends = match self.0.remove(at).topic {
+            Topic::Hangs(window) if button == 1 => vec![Wish::End(window)],
+            _ => Vec::new(),
+        };
+        (true, ends)
     }
 
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {

@@ -1,8 +1,8 @@
 use std::rc::Rc;
 
 use jovrik_core::desk::{
-    Action, Area, Asked, Desk, Effect, Event, FrameState, Level, MonitorFacts, Refusal, Shelf, Steps, Switch, WindowFacts,
-    WindowId,
+    Action, Area, Asked, Desk, Effect, Event, FrameState, Gravity, Level, MonitorFacts, Pull, Refusal, Shelf, Steps, Switch,
+    WindowFacts, WindowId,
 };
 use jovrik_core::rice::{Rice, WindowKind};
 use proptest::prelude::*;
@@ -666,15 +666,22 @@ fn who_was_not_asked_for_calls_and_who_hears_nothing_has_no_focus() {
 fn programs_ask_for_places_and_workspaces_and_tiles_stay() {
     let mut desk = desk(2);
     let tile = outer(&desk, 2);
-    let place = |x: i32, w: i32| Asked::Place { at: (Some(x), None), size: (Some(w), None) };
+    let place = |x: i32, w: i32| Asked::Place { at: (Some(x), None), size: (Some(w), None), gravity: None };
     desk.handle(Event::Asks(WindowId(2), place(5, 100)));
     assert_eq!(outer(&desk, 2), tile);
     opens(&mut desk, 5, WindowFacts { kind: WindowKind::Dialog, ..plain("d") });
     desk.handle(Event::Asks(WindowId(5), place(50, 200)));
+    // The place is that of the frame's corner, or of the contents' own for one that says so.
+    assert_eq!(outer(&desk, 5).map(|area| area.x), Some(50));
+    let inside = Some(Gravity(Pull::Inside, Pull::Inside));
+    desk.handle(Event::Asks(WindowId(5), Asked::Place { at: (Some(50), None), size: (None, None), gravity: inside }));
     assert_eq!(desk.arrangement().placed[&WindowId(5)].area.x, 50);
     assert_eq!(desk.arrangement().placed[&WindowId(5)].area.w, 200);
     for wild in [i32::MIN, -1, 0, 65_535, i32::MAX] {
-        desk.handle(Event::Asks(WindowId(5), Asked::Place { at: (Some(wild), Some(wild)), size: (Some(wild), Some(wild)) }));
+        desk.handle(Event::Asks(
+            WindowId(5),
+            Asked::Place { at: (Some(wild), Some(wild)), size: (Some(wild), Some(wild)), gravity: None },
+        ));
         let area = outer(&desk, 5).expect("it is seen");
         assert_eq!(area.overlap(Area::new(0, 0, 1000, 800)), Some(area), "{wild}");
     }

@@ -5,8 +5,11 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::bar::{Field, Strip, Values, What};
-use jovrik_core::desk::{self, Action, Area, Asked, Level, MonitorFacts, Shelf, ShotTo, Switch, WindowFacts, WindowId};
-use jovrik_core::desktop::{Arranged, Desktop, Event, ItemDeed, Layer, Stacked, Surface, Takes, TrayItem};
+use jovrik_core::desk::{
+    self, Action, Area, Asked, Gravity, Kept, Level, Lift, MonitorFacts, Panel, Pull, Shelf, ShotTo, Switch, WindowFacts,
+    WindowId,
+};
+use jovrik_core::desktop::{Arranged, Desktop, DragAsked, Event, ItemDeed, Layer, Stacked, Surface, Takes, TrayItem};
 use jovrik_core::keys::{Asking, Keyboard, Keyboards, Keys, Modifiers, Press, Reaction, Scopes, Tracer};
 use jovrik_core::rice::{Icon, IconRef, Rice, Side, WindowKind};
 use jovrik_core::stage::{Even, Headless};
@@ -578,6 +581,7 @@ fn monitors_that_are_tried_go_back_unless_they_are_kept() {
 enum Deed {
     Opens(u32, u8),
     Asks(u32, u8),
+    Stranger(u8),
     Drags(u32, i32, i32),
     Goes(u32),
     Wants(u32),
@@ -647,7 +651,8 @@ const CHORDS: [&str; 12] = ["Lead+g", "l", "Lead+s", "Escape", "h", "Lead+k", "F
 fn deed() -> impl Strategy<Value = Deed> {
     prop_oneof![
         1 => (1..9u32, 0..9u8).prop_map(|(id, how)| Deed::Opens(id, how)),
-        1 => (1..9u32, 0..9u8).prop_map(|(id, what)| Deed::Asks(id, what)),
+        1 => (1..9u32, 0..18u8).prop_map(|(id, what)| Deed::Asks(id, what)),
+        1 => (0..9u8).prop_map(Deed::Stranger),
         1 => (1..9u32, -900..1900i32, -90..900i32).prop_map(|(id, x, y)| Deed::Drags(id, x, y)),
         1 => (1..9u32).prop_map(Deed::Goes),
         1 => (1..9u32).prop_map(Deed::Wants),
@@ -691,10 +696,37 @@ impl Pretended {
                     4 => Asked::Shelf(Shelf::Below, Switch::On),
                     5 => Asked::Call(Switch::On),
                     6 => Asked::Workspace("three".to_owned()),
-                    7 => Asked::Place { at: (Some(-70_000), None), size: (None, Some(i32::MAX)) },
-                    _ => Asked::Place { at: (Some(40), Some(50)), size: (Some(0), Some(700)) },
+                    8 => Asked::Wide(Switch::Toggle),
+                    9 => Asked::Tall(Switch::Toggle),
+                    10 => Asked::Spread(Some(Area::new(0, 0, 2000, 800))),
+                    11 => Asked::Spread(None),
+                    12 => Asked::Lift(Lift::Other),
+                    13 => Asked::Lift(Lift::Over(WindowId(id % 8 + 1))),
+                    14 => Asked::Lift(Lift::Under(WindowId(id % 8 + 1))),
+                    15 => Asked::Place {
+                        at: (Some(90), Some(90)),
+                        size: (Some(300), Some(200)),
+                        gravity: Some(Gravity(Pull::End, Pull::Middle)),
+                    },
+                    7 => Asked::Place { at: (Some(-70_000), None), size: (None, Some(i32::MAX)), gravity: None },
+                    _ => Asked::Place { at: (Some(40), Some(50)), size: (Some(0), Some(700)), gravity: None },
                 };
                 self.tell(Event::Desk(desk::Event::Asks(WindowId(id), asked)));
+            }
+            Deed::Stranger(what) => {
+                let strut = |area: Area| Panel { level: Level::Bars, keeps: vec![(Side::Left, area)] };
+                let event = match what {
+                    0 => Event::Desk(desk::Event::Panel(WindowId(70), Some(strut(Area::new(0, 0, 90, 800))))),
+                    1 => Event::Desk(desk::Event::Panel(WindowId(71), Some(strut(Area::new(0, 0, 1990, 800))))),
+                    2 => Event::Desk(desk::Event::Panel(WindowId(71), None)),
+                    3 => Event::Desk(desk::Event::Bare(true)),
+                    4 => Event::Hangs(WindowId(2), true),
+                    5 => Event::Hangs(WindowId(2), false),
+                    6 => Event::Drag(WindowId(1), DragAsked { edges: vec![Side::Left, Side::Top], button: 1, from: (100, 100) }),
+                    7 => Event::DragEnds,
+                    _ => Event::Started { start: "s".to_owned(), process: Some(7), workspace: None },
+                };
+                self.tell(event);
             }
             Deed::Drags(id, x, y) => {
                 let area = Area::new(x, y, 250, 150);
@@ -774,7 +806,7 @@ impl Pretended {
         let levels: Vec<Level> = self.desktop.stacked().into_iter().map(level).collect();
         assert!(levels.is_sorted(), "what lies over what");
         let seen = self.stack.iter().filter(|layer| matches!(layer, Layer::Window(_))).count();
-        assert_eq!(seen, desk.arrangement().placed.len(), "each is in the stack once");
+        assert_eq!(seen, desk.arrangement().placed.len() + desk.panels().len(), "each is in the stack once");
         let seen: BTreeSet<WindowId> =
             desk.monitors.iter().flat_map(|monitor| desk.workspaces[monitor.workspace].windows.clone()).collect();
         assert!(desk.arrangement().placed.keys().all(|id| seen.contains(id)), "what is seen is on a shown workspace");
@@ -815,6 +847,34 @@ proptest! {
         let seen = |it: &Pretended| format!("{:?} {:?} {:?} {:?}", it.shown, it.grabs, it.typed, it.desktop.desk().arrangement());
         prop_assert_eq!(seen(&one), seen(&two));
         prop_assert_eq!(one.drawn, two.drawn);
+    }
+}
+
+#[test]
+fn a_new_start_is_as_it_was() {
+    let mut runner = proptest::test_runner::TestRunner::deterministic();
+    for _ in 0..60 {
+        let mut it = Pretended::of_all();
+        let deeds = proptest::collection::vec(deed(), 1..60).new_tree(&mut runner).expect("deeds").current();
+        // Other settings and other monitors are met by the reloads of other tests.
+        let deeds = deeds.iter().filter(|deed| !matches!(deed, Deed::Sets(_) | Deed::Plugs(_)));
+        deeds.for_each(|deed| it.does(deed));
+        it.tell(Event::Desk(desk::Event::Bare(false)));
+        let old = it.desktop.desk();
+        let kept: Kept = serde_json::from_str(&serde_json::to_string(&old.keep()).expect("JSON")).expect("what it was");
+        let monitors = old.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
+        let mut new = desk::Desk::new(old.rice().clone(), monitors);
+        for (id, panel) in old.panels() {
+            new.handle(desk::Event::Panel(*id, Some(panel.clone())));
+        }
+        let windows: Vec<WindowId> = kept.windows.iter().map(|window| WindowId(window.id)).collect();
+        new.handle(desk::Event::Kept(Box::new(kept)));
+        for id in windows {
+            new.handle(desk::Event::Appears(id, old.windows[&id].facts.clone()));
+        }
+        new.handle(desk::Event::Back);
+        assert_eq!(new.keep(), old.keep());
+        assert_eq!(new.arrangement(), old.arrangement());
     }
 }
 

@@ -60,6 +60,8 @@ pub struct Session {
     /// When the time of the day is another one, as far as anything follows it.
     day_changes: Option<Instant>,
     wakeups: u64,
+    /// How many programs were started.
+    launched: u64,
     quit: bool,
 }
 
@@ -94,6 +96,7 @@ impl Session {
             feed_wanted: false,
             day_changes: None,
             wakeups: 0,
+            launched: 0,
             quit: false,
         };
         session.tell_daytime()?;
@@ -125,6 +128,7 @@ impl Session {
                 break;
             }
             self.now = Instant::now();
+            self.stage.at(self.now);
             if self.watch.saved() {
                 self.reload_wanted.get_or_insert(self.now);
             }
@@ -139,9 +143,14 @@ impl Session {
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
+            if self.stage.wakes().is_some_and(|wakes| wakes <= self.now) {
+                let events = self.stage.passes();
+                self.steps(events)?;
+            }
             if self.day_changes.is_some_and(|changes| changes <= self.now) {
                 self.tell_daytime()?;
             }
+            self.stage.keep(&self.desktop)?;
             self.stage.flush()?;
             // Replies may have brought events that no poll would tell of.
             if !self.drain()? && self.reload_wanted.is_none() && !self.quit {
@@ -183,7 +192,7 @@ impl Session {
 
     fn wait(&mut self) -> Result<(), Error> {
         let desktop = self.desktop.wakes().map(|wakes| self.started + wakes.0);
-        let next = [self.engine.next(), desktop, self.day_changes].into_iter().flatten().min();
+        let next = [self.engine.next(), desktop, self.day_changes, self.stage.wakes()].into_iter().flatten().min();
         let timeout = next.map(|next| {
             let left = next.saturating_duration_since(Instant::now());
             Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) }
@@ -266,11 +275,7 @@ impl Session {
         match effect {
             Effect::Desk(desk::Effect::Start { argv, env }) => {
                 tracing::info!(?argv, "starts");
-                return self
-                    .programs
-                    .start(&argv, &env, &self.options.display)
-                    .err()
-                    .map(|why| Event::NotStarted(why.to_string()));
+                return Some(self.launch(&argv, &env));
             }
             Effect::Desk(desk::Effect::Keep(area, to)) => return self.keep_picture(area, &to),
             Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
@@ -283,6 +288,23 @@ impl Session {
             _ => {}
         }
         None
+    }
+
+    /// Starts a program; its windows belong where it was asked for (the freedesktop startup notification protocol).
+    fn launch(&mut self, argv: &[String], env: &[(String, String)]) -> Event {
+        self.launched += 1;
+        let name = argv.first().map_or("", |first| first.rsplit('/').next().unwrap_or(first));
+        let start = format!("jovrik-{}-{}-{name}_TIME{}", std::process::id(), self.launched, self.stage.active());
+        let workspace = self.desktop.desk().workspace();
+        match self.programs.start(argv, env, &self.options.display, &start) {
+            Ok(process) => {
+                if let Err(error) = self.stage.launches(&start, name, workspace) {
+                    tracing::debug!(%error, "nobody is told");
+                }
+                Event::Started { start, process: Some(process), workspace: None }
+            }
+            Err(why) => Event::NotStarted(why.to_string()),
+        }
     }
 
     /// Asks the sources of what is seen.

@@ -1,10 +1,12 @@
 //! `grid`: rows and columns as even as can be.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Arranges, Ask, Laid, split_least};
 use crate::desk::Area;
 
 /// A grid remembers nothing.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Grid;
 
 impl Arranges for Grid {

@@ -1,5 +1,7 @@
 //! `halving`: each new window halves the one that had the focus, along its longer side.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Arranges, Ask, Cannot, Change, Laid, Tile, between};
 use crate::desk::{Area, WindowId};
 use crate::rice::{NewPlace, Side};
@@ -8,7 +10,7 @@ use crate::rice::{NewPlace, Side};
 const SMALL: i32 = 48;
 
 /// How an area is divided: the windows lie in it in the order of tiling.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 enum Piece {
     /// A window.
     Whole,
@@ -16,7 +18,7 @@ enum Piece {
     Halves(Box<Halves>),
 }
 
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 struct Halves {
     /// Whether they lie beside each other.
     beside: bool,
@@ -27,7 +29,7 @@ struct Halves {
 }
 
 /// How the windows of a workspace divide its area.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Halving {
     piece: Option<Piece>,
     /// The windows that it was divided for, in order.

@@ -1,11 +1,13 @@
 //! `main`: some windows share a main area, the rest is a stack.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Arranges, Ask, Cannot, Change, Laid, Tile, between, split_least};
 use crate::desk::{Area, MainChange, WindowId};
 use crate::rice::{LayoutRule, Length, Side};
 
 /// What was changed of a main area by hand.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Main {
     /// Its share, in thousandths.
     share: Option<i32>,

@@ -7,6 +7,8 @@ mod ribbon;
 mod solo;
 mod tabs;
 
+use serde::{Deserialize, Serialize};
+
 use super::action::{ColumnChange, MainChange};
 use super::area::Area;
 use super::window::WindowId;
@@ -120,7 +122,7 @@ trait Arranges {
 macro_rules! layouts {
     ($($(#[doc = $doc:literal])* $name:ident($layout:ty);)*) => {
         /// A layout on one workspace.
-        #[derive(Debug, Clone, PartialEq)]
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
         pub enum Layout {
             $($(#[doc = $doc])* $name($layout),)*
             /// As the windows ask: they all float.

@@ -2,12 +2,14 @@
 
 use std::collections::HashSet;
 
+use serde::{Deserialize, Serialize};
+
 use super::{Arranges, Ask, Beside, Cannot, Change, Laid, Tile, split_least};
 use crate::desk::{Area, ColumnChange, WindowId};
 use crate::rice::{Length, NewPlace, Side, WhenCut};
 
 /// How wide a column is.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 enum Width {
     /// The nth of the rice's widths.
     Nth(usize),
@@ -16,14 +18,14 @@ enum Width {
 }
 
 /// Some windows one above the other.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 struct Column {
     windows: usize,
     width: Width,
 }
 
 /// The columns of a workspace, and what is seen of them.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Ribbon {
     columns: Vec<Column>,
     /// The windows that they hold, in order.

@@ -1,9 +1,11 @@
 //! `solo`: one window at a time, over the whole area.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Arranges, Ask, Laid};
 
 /// Which one is seen, the focus says.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Solo;
 
 impl Arranges for Solo {

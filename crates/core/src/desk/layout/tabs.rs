@@ -1,10 +1,12 @@
 //! `tabs`: one window, below a strip with the titles of all.
 
+use serde::{Deserialize, Serialize};
+
 use super::{Arranges, Ask, Beside, Laid};
 use crate::rice::Side;
 
 /// Which one is seen, the focus says.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Tabs;
 
 impl Arranges for Tabs {

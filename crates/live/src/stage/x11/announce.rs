@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use jovrik_core::desk::Shelf;
-use jovrik_core::desktop::Desktop;
+use jovrik_core::desktop::{Desktop, Layer};
 use x11rb::protocol::xproto::{AtomEnum, PropMode, Window};
 use x11rb::wrapper::ConnectionExt as _;
 
@@ -15,7 +15,9 @@ use crate::Error;
 pub(super) struct Told {
     workspaces: Vec<String>,
     current: Option<u32>,
-    work: [u32; 4],
+    bare: Option<bool>,
+    size: (u16, u16),
+    work: Vec<u32>,
     clients: Vec<u32>,
     stacking: Vec<u32>,
     of: HashMap<Window, Said>,
@@ -26,6 +28,8 @@ pub(super) struct Told {
 struct Said {
     workspace: u32,
     states: Vec<u32>,
+    /// Whether it can be moved, and resized.
+    actions: (bool, bool),
     /// The widths of its frame: left, right, top, bottom.
     frame: [u32; 4],
     opacity: i32,
@@ -38,8 +42,14 @@ impl X11 {
         let told = &mut self.told;
         let same = told.workspaces.len() == desk.workspaces.len()
             && told.workspaces.iter().zip(&desk.workspaces).all(|(told, workspace)| *told == workspace.name);
-        let area = desk.work_area(0);
-        let work = [area.x, area.y, area.w, area.h].map(|value| value.max(0) as u32);
+        // Of each workspace on the monitor that it is on.
+        let work = |monitor: usize| {
+            let area = desk.work_area(monitor.min(desk.monitors.len() - 1));
+            [area.x, area.y, area.w, area.h].map(|value| value.max(0) as u32)
+        };
+        let areas: Vec<[u32; 4]> = (0..desk.monitors.len()).map(work).collect();
+        let area = |monitor: usize| areas.get(monitor).or(areas.first()).copied().unwrap_or_default();
+        let work: Vec<u32> = desk.workspaces.iter().flat_map(|workspace| area(workspace.monitor)).collect();
         if !same {
             told.workspaces = desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
             let text: Vec<u8> = told.workspaces.iter().flat_map(|name| name.bytes().chain([0])).collect();
@@ -47,31 +57,51 @@ impl X11 {
             let (kind, property) = (names.UTF8_STRING, names._NET_DESKTOP_NAMES);
             server.connection.change_property8(PropMode::REPLACE, server.root, property, kind, &text)?;
         }
-        if !same || told.work != work {
+        if told.work != work {
+            server.tell_root(names._NET_WORKAREA, AtomEnum::CARDINAL, &work)?;
             told.work = work;
-            let areas: Vec<u32> = desk.workspaces.iter().flat_map(|_| work).collect();
-            server.tell_root(names._NET_WORKAREA, AtomEnum::CARDINAL, &areas)?;
+        }
+        if told.size != server.size {
+            told.size = server.size;
+            let size = [server.size.0.into(), server.size.1.into()];
+            server.tell_root(names._NET_DESKTOP_GEOMETRY, AtomEnum::CARDINAL, &size)?;
+            // All workspaces are as large as the screen.
+            server.tell_root(names._NET_DESKTOP_VIEWPORT, AtomEnum::CARDINAL, &[0, 0])?;
+        }
+        if told.bare != Some(desk.bare()) {
+            told.bare = Some(desk.bare());
+            server.tell_root(names._NET_SHOWING_DESKTOP, AtomEnum::CARDINAL, &[desk.bare().into()])?;
         }
         let current = desk.workspace() as u32;
         if told.current != Some(current) {
             told.current = Some(current);
             server.tell_root(names._NET_CURRENT_DESKTOP, AtomEnum::CARDINAL, &[current])?;
         }
-        if !told.clients.iter().copied().eq(desk.windows.keys().map(|id| id.0)) {
-            told.clients = desk.windows.keys().map(|id| id.0).collect();
+        // Panels lie where they want, and are clients all the same.
+        let clients = || desk.panels().keys().chain(desk.windows.keys()).map(|id| id.0);
+        if !told.clients.iter().copied().eq(clients()) {
+            told.clients = clients().collect();
             server.tell_root(names._NET_CLIENT_LIST, AtomEnum::WINDOW, &told.clients)?;
             told.of.retain(|window, _| told.clients.contains(window));
         }
         // Those that nobody sees lie below those that are seen.
         let placed = &desk.arrangement().placed;
         let unseen = desk.windows.keys().filter(|id| !placed.contains_key(*id));
-        if !told.stacking.iter().eq(unseen.clone().chain(placed.keys()).map(|id| &id.0)) {
-            told.stacking = unseen.chain(placed.keys()).map(|id| id.0).collect();
+        let seen = desktop.stack().iter().filter_map(|layer| match layer {
+            Layer::Window(id) if placed.contains_key(id) || desk.panels().contains_key(id) => Some(id),
+            _ => None,
+        });
+        if !told.stacking.iter().eq(unseen.clone().chain(seen.clone()).map(|id| &id.0)) {
+            told.stacking = unseen.chain(seen).map(|id| id.0).collect();
             server.tell_root(names._NET_CLIENT_LIST_STACKING, AtomEnum::WINDOW, &told.stacking)?;
         }
         for (id, window) in &desk.windows {
+            let floats = desk.floats(*id);
+            let passed = self.manners.get(&id.0).map(|manners| manners.passed).unwrap_or_default();
             let states = [
                 (window.full, names._NET_WM_STATE_FULLSCREEN),
+                (floats && window.wide, names._NET_WM_STATE_MAXIMIZED_HORZ),
+                (floats && window.tall, names._NET_WM_STATE_MAXIMIZED_VERT),
                 (window.pegged, names._NET_WM_STATE_STICKY),
                 (window.tucked, names._NET_WM_STATE_HIDDEN),
                 (window.shelf == Shelf::Above, names._NET_WM_STATE_ABOVE),
@@ -88,7 +118,12 @@ impl X11 {
             let before = told.of.get(&id.0);
             let said = Said {
                 workspace: if window.pegged { u32::MAX } else { window.workspace as u32 },
-                states: states.into_iter().filter_map(|(is, state)| is.then_some(state)).collect(),
+                states: states
+                    .into_iter()
+                    .chain(passed.into_iter().zip(names.passed()))
+                    .filter_map(|(is, state)| is.then_some(state))
+                    .collect(),
+                actions: (floats, floats && window.facts.most.is_none_or(|most| most != window.facts.least)),
                 frame: frame.or(before.map(|before| before.frame)).unwrap_or_default(),
                 opacity: window.opacity,
             };
@@ -102,12 +137,16 @@ impl X11 {
             if differs(&|before| before.states != said.states) {
                 server.tell(id.0, names._NET_WM_STATE, AtomEnum::ATOM, &said.states)?;
             }
+            if differs(&|before| before.actions != said.actions) {
+                server.tell(id.0, names._NET_WM_ALLOWED_ACTIONS, AtomEnum::ATOM, &names.actions(said.actions))?;
+            }
             if differs(&|before| before.frame != said.frame) {
                 server.tell(id.0, names._NET_FRAME_EXTENTS, AtomEnum::CARDINAL, &said.frame)?;
             }
             if before.map_or(100, |before| before.opacity) != said.opacity {
                 let whole = f64::from(u32::MAX) * f64::from(said.opacity) / 100.0;
                 server.tell(id.0, names._NET_WM_WINDOW_OPACITY, AtomEnum::CARDINAL, &[whole as u32])?;
+                self.windows.pass(server, id.0, names._NET_WM_WINDOW_OPACITY, Some(whole as u32))?;
             }
             told.of.insert(id.0, said);
         }

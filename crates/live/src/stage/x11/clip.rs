@@ -46,10 +46,12 @@ impl Clip {
     pub fn answer(&self, server: &Server, asked: &SelectionRequestEvent) -> Result<(), Error> {
         // Old programs name no property.
         let property = if asked.property == x11rb::NONE { asked.target } else { asked.property };
-        let given = self.0.as_ref().filter(|_| asked.selection == server.names.CLIPBOARD);
-        let given = match given {
-            Some((copied, since)) => hand_over(server, asked.requestor, property, asked.target, copied, *since)?,
-            None => false,
+        let given = match &self.0 {
+            _ if asked.selection == server.selection => manager(server, asked.requestor, property, asked.target)?,
+            Some((copied, since)) if asked.selection == server.names.CLIPBOARD => {
+                hand_over(server, asked.requestor, property, asked.target, copied, *since)?
+            }
+            _ => false,
         };
         let notify = SelectionNotifyEvent {
             response_type: SELECTION_NOTIFY_EVENT,
@@ -63,6 +65,32 @@ impl Clip {
         server.connection.send_event(false, asked.requestor, EventMask::NO_EVENT, notify)?.ignore_error();
         Ok(())
     }
+}
+
+/// What is wanted of the manager's selection (ICCCM, sections 2.6.2 and 2.8); whether there is such a thing.
+fn manager(server: &Server, to: u32, property: Atom, target: Atom) -> Result<bool, Error> {
+    let (c, names) = (&server.connection, &server.names);
+    if target == names.MULTIPLE {
+        // Pairs of targets and properties; of what is refused the property becomes none.
+        let mut pairs = server.numbers(to, property)?;
+        for pair in pairs.chunks_exact_mut(2).take(16) {
+            if pair[0] == names.MULTIPLE || pair[1] == x11rb::NONE || !manager(server, to, pair[1], pair[0])? {
+                pair[1] = x11rb::NONE;
+            }
+        }
+        c.change_property32(PropMode::REPLACE, to, property, names.ATOM_PAIR, &pairs)?.ignore_error();
+        return Ok(true);
+    }
+    let (kind, values) = match target {
+        target if target == names.TARGETS => {
+            (AtomEnum::ATOM, vec![names.TARGETS, names.TIMESTAMP, names.MULTIPLE, names.VERSION])
+        }
+        target if target == names.TIMESTAMP => (AtomEnum::INTEGER, vec![server.since]),
+        target if target == names.VERSION => (AtomEnum::INTEGER, vec![2, 0]),
+        _ => return Ok(false),
+    };
+    c.change_property32(PropMode::REPLACE, to, property, kind, &values)?.ignore_error();
+    Ok(true)
 }
 
 /// Writes what is wanted to a property; whether we have it.

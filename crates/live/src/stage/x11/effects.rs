@@ -33,6 +33,24 @@ pub(super) struct Pending {
     surfaces: IndexMap<SurfaceId, (Rc<Surface>, Vec<Rect>)>,
 }
 
+impl Pending {
+    /// A window goes somewhere after all, unless it goes elsewhere by now.
+    pub fn again(&mut self, window: WindowId, placed: Placed) {
+        self.places.entry(window).or_insert(placed);
+    }
+
+    /// All of a surface is shown.
+    pub fn shows(&mut self, surface: Rc<Surface>) {
+        let whole = vec![Rect::from(surface.area)];
+        self.surfaces.insert(surface.id.clone(), (surface, whole));
+    }
+
+    /// What lies over what is told again.
+    pub fn stacks(&mut self, desktop: &Desktop) {
+        self.stack = Some(desktop.stack().to_vec());
+    }
+}
+
 impl Stage for X11 {
     type Error = Error;
 
@@ -152,6 +170,14 @@ impl X11 {
         }
         let mut pens = self.painter.pens(&self.server);
         for (window, placed) in places.into_iter().filter(|(window, _)| there(window)) {
+            let size = |placed: Placed| (placed.area.w, placed.area.h);
+            let resized = self.windows.placed(window.0).is_some_and(|before| size(before) != size(placed));
+            if let Some(counter) = self.manners.get(&window.0).and_then(|manners| manners.counter).filter(|_| resized) {
+                if self.pace.waits(window.0, placed) {
+                    continue;
+                }
+                self.pace.resizes(&self.server, window.0, counter, self.time, self.now)?;
+            }
             self.windows.place(&mut pens, rice, window.0, placed)?;
         }
         for window in frames.into_iter().filter(there) {
@@ -180,6 +206,9 @@ impl X11 {
         if let Some(window) = focus.filter(|focus| focus.is_none_or(|window| there(&window))) {
             let manners = window.and_then(|id| self.manners.get(&id.0)).copied().unwrap_or_default();
             self.server.focus(window.map(|id| id.0), manners, self.time)?;
+            if let Some(window) = window.filter(|_| manners.pings) {
+                self.pings.ask(&self.server, window.0, self.time, self.now)?;
+            }
         }
         if drawn != self.surfaces.drawn
             && let Some(tray) = &mut self.tray
@@ -192,7 +221,7 @@ impl X11 {
     /// Lays everything over each other in an order: only what moved among the others is told to the server.
     fn restack(&mut self, layers: &[Layer]) -> Result<(), Error> {
         let window = |layer: &Layer| match layer {
-            Layer::Window(id) => self.windows.holder(id.0),
+            Layer::Window(id) => self.windows.holder(id.0).or_else(|| self.panels.has(id.0).then_some(id.0)),
             Layer::Surface(id) => self.surfaces.window(id),
         };
         let new: Vec<Window> = layers.iter().filter_map(window).collect();

@@ -1,22 +1,27 @@
 //! What the server tells, in the desktop's own terms.
 
-use jovrik_core::desk::{self, Action, Asked, Shelf, Switch, Which, WindowId};
+use jovrik_core::desk::{self, WindowId};
 use jovrik_core::desktop::{Arranged, Desktop, Event};
 use jovrik_core::keys::Press;
 use jovrik_core::rice::PointerFocus;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
-use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConfigWindow, ConfigureWindowAux, ConnectionExt, NotifyMode, Window};
+use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, Window};
 
 use super::X11;
 use super::clip::Clip;
 use super::keyboard::Board;
+use super::launches::Launches;
 use super::outputs::outputs;
+use super::server::{Asked, Wants};
 use super::tray::Tray;
 use crate::Error;
 
+/// So often windows of ours come back that others destroy.
+const MOST_LOST: u32 = 64;
+
 /// Whether a window is one of those on the desk.
-fn manages(desktop: &Desktop, window: Window) -> bool {
+pub(super) fn manages(desktop: &Desktop, window: Window) -> bool {
     desktop.desk().windows.contains_key(&WindowId(window))
 }
 
@@ -89,6 +94,7 @@ impl X11 {
                 vec![at, Event::Down(self.board.now().press_of(key, u16::from(event.state).into()))]
             }
             XEvent::ButtonRelease(event) if event.event == self.server.root && !self.surfaces.take_all() => {
+                self.let_drag_go()?;
                 vec![Event::Up(Press::BUTTON + u32::from(event.detail))]
             }
             XEvent::ButtonRelease(event) if self.surfaces.take_all() => {
@@ -117,7 +123,14 @@ impl X11 {
                 let wants = follows && moved && event.mode == NotifyMode::NORMAL && manages(desktop, event.event);
                 if wants { of_desk(desk::Event::Wanted(WindowId(event.event))) } else { Vec::new() }
             }
+            XEvent::ClientMessage(event) if event.format == 8 => self.launched(&event, desktop),
             XEvent::ClientMessage(event) => self.message(&event, desktop)?,
+            XEvent::SyncAlarmNotify(event) => {
+                if let Some((window, placed)) = self.pace.drawn(event.alarm) {
+                    self.pending.again(WindowId(window), placed);
+                }
+                Vec::new()
+            }
             // Many of them come at once.
             XEvent::MappingNotify(_) | XEvent::XkbNewKeyboardNotify(_) | XEvent::XkbMapNotify(_) => {
                 self.keyboard_stale = true;
@@ -194,13 +207,30 @@ impl X11 {
         }
         let desk = desktop.desk();
         let names: Vec<String> = desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
-        let Some(asked) = self.server.facts(window, &names, self.active)? else {
-            self.server.connection.map_window(window)?.ignore_error();
-            return Ok(Vec::new());
+        let mut asked = match self.server.facts(window, &names, self.active)? {
+            Wants::Place(asked) => asked,
+            Wants::Panel(level) => {
+                self.stacked.clear();
+                return Ok(vec![self.panels.take(&self.server, window, level)?]);
+            }
+            Wants::Nothing => {
+                self.server.connection.map_window(window)?.ignore_error();
+                return Ok(Vec::new());
+            }
         };
+        self.belongs(window, &mut asked, desktop);
         self.server.listen(window, desk.rice().pointer.focus == PointerFocus::Enter)?;
         self.windows.take(&self.server, window, mapped)?;
+        self.learn_user(window, asked.manners.user)?;
+        let of_compositing = [self.server.names._NET_WM_WINDOW_OPACITY, self.server.names._NET_WM_BYPASS_COMPOSITOR];
+        for (property, value) in of_compositing.into_iter().zip(asked.compositing).filter(|(_, value)| value.is_some()) {
+            self.windows.pass(&self.server, window, property, value)?;
+        }
         self.manners.insert(window, asked.manners);
+        let start = asked.facts.start.clone();
+        if !start.is_empty() {
+            Launches::ends(&self.server, &start)?;
+        }
         let mut events = vec![Event::Desk(desk::Event::Appears(id, asked.facts))];
         if asked.calls {
             events.push(Event::Desk(desk::Event::Calls(id, true)));
@@ -220,39 +250,72 @@ impl X11 {
         if goes { self.gone(event.window, desktop) } else { Ok(Vec::new()) }
     }
 
+    /// What belongs to all windows of its group belongs to the one of them that had the focus last.
+    fn belongs(&self, window: Window, asked: &mut Asked, desktop: &Desktop) {
+        let of_all = [x11rb::NONE, self.server.root];
+        if asked.facts.parent.is_some_and(|parent| of_all.contains(&parent.0)) {
+            let group = |id: &Window| self.manners.get(id).and_then(|manners| manners.group);
+            let same = |id: &&WindowId| id.0 != window && asked.manners.group.is_some() && group(&id.0) == asked.manners.group;
+            let desk = desktop.desk();
+            let focused = desk.focused();
+            asked.facts.parent = focused.filter(|id| same(&id)).or_else(|| desk.windows.keys().rev().find(same).copied());
+        }
+    }
+
+    /// Listens to the window that tells of the person in another one.
+    fn learn_user(&mut self, window: Window, user: Option<Window>) -> Result<(), Error> {
+        self.users.retain(|_, of| *of != window);
+        if let Some(user) = user.filter(|user| *user != window) {
+            let listen = xproto::ChangeWindowAttributesAux::new().event_mask(xproto::EventMask::PROPERTY_CHANGE);
+            self.server.connection.change_window_attributes(user, &listen)?.ignore_error();
+            self.users.insert(user, window);
+        }
+        Ok(())
+    }
+
+    /// A piece of what those who start programs tell each other.
+    fn launched(&mut self, event: &xproto::ClientMessageEvent, desktop: &Desktop) -> Vec<Event> {
+        let names = self.server.names;
+        if event.window == self.server.check || ![names._NET_STARTUP_INFO_BEGIN, names._NET_STARTUP_INFO].contains(&event.type_) {
+            return Vec::new();
+        }
+        let heard = self.launches.hears(event, event.type_ == names._NET_STARTUP_INFO_BEGIN);
+        let named = heard.and_then(|(id, at)| Some((id, desktop.desk().workspaces.get(at)?.name.clone())));
+        named.map(|(start, workspace)| Event::Started { start, process: None, workspace: Some(workspace) }).into_iter().collect()
+    }
+
+    /// A window of ours was destroyed by somebody else: it comes back, as long as that does not go on and on.
+    fn lost(&mut self, window: Window, desktop: &Desktop) {
+        if let Some(id) = self.surfaces.lost(&self.server, window)
+            && self.lost < MOST_LOST
+            && let Some(surface) = desktop.surface(&id)
+        {
+            self.lost += 1;
+            tracing::warn!(?id, "destroyed by another program");
+            self.pending.shows(surface.clone());
+            self.stacked.retain(|other| *other != window);
+            self.pending.stacks(desktop);
+        }
+    }
+
     fn gone(&mut self, window: Window, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+        self.lost(window, desktop);
         let gone = match &mut self.tray {
             Some(tray) => tray.gone(&self.server, window)?,
             None => false,
         };
         let mut events = if gone { self.tray_windows() } else { Vec::new() };
+        events.extend(self.panels.gone(window));
         if manages(desktop, window) {
             self.windows.give_back(&self.server, window)?;
             self.manners.remove(&window);
+            self.pings.gone(window);
+            self.pace.gone(&self.server, window)?;
+            self.users.retain(|_, of| *of != window);
             self.server.withdrawn(window)?;
             events.push(Event::Desk(desk::Event::Goes(WindowId(window))));
         }
         Ok(events)
-    }
-
-    fn configure(&mut self, event: &xproto::ConfigureRequestEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
-        if !manages(desktop, event.window) {
-            let asked = ConfigureWindowAux::from_configure_request(event);
-            self.server.connection.configure_window(event.window, &asked)?.ignore_error();
-            return Ok(Vec::new());
-        }
-        let id = WindowId(event.window);
-        let has = |part: ConfigWindow| u16::from(event.value_mask) & u16::from(part) != 0;
-        let one = |part: ConfigWindow, value: i32| has(part).then_some(value);
-        let at = (one(ConfigWindow::X, event.x.into()), one(ConfigWindow::Y, event.y.into()));
-        let size = (one(ConfigWindow::WIDTH, event.width.into()), one(ConfigWindow::HEIGHT, event.height.into()));
-        // A tile is told where it is; what floats has a say, and is told when it moved.
-        if !desktop.desk().floats(id) || (at, size) == ((None, None), (None, None)) {
-            self.windows.tell_place(&self.server, event.window)?;
-            return Ok(Vec::new());
-        }
-        self.answers.insert(event.window);
-        Ok(vec![Event::Desk(desk::Event::Asks(id, Asked::Place { at, size }))])
     }
 
     fn property(&mut self, window: Window, atom: u32, desktop: &Desktop) -> Result<Vec<Event>, Error> {
@@ -260,23 +323,40 @@ impl X11 {
             let changed = atom == self.server.names._XEMBED_INFO && tray.changed(&self.server, window)?;
             return Ok(if changed { self.tray_windows() } else { Vec::new() });
         }
+        let names = self.server.names;
+        if self.panels.has(window) {
+            let of_panels = [names._NET_WM_STRUT, names._NET_WM_STRUT_PARTIAL, names._NET_WM_STATE, names._NET_WM_WINDOW_TYPE];
+            let level = desktop.desk().panels().get(&WindowId(window)).map(|panel| panel.level);
+            return Ok(match level.filter(|_| of_panels.contains(&atom)) {
+                Some(level) => vec![self.panels.read(&self.server, window, level)?],
+                None => Vec::new(),
+            });
+        }
+        let user = self.users.get(&window).copied();
+        let window = user.unwrap_or(window);
         let id = WindowId(window);
-        if !manages(desktop, window) {
+        if !manages(desktop, window) || user.is_some() && atom != names._NET_WM_USER_TIME {
             return Ok(Vec::new());
         }
-        let names = self.server.names;
         if atom == names._NET_WM_NAME || atom == names.WM_NAME {
             let title = self.server.title(window)?;
             return Ok(vec![Event::Desk(desk::Event::Retitled(id, title))]);
         } else if atom == names._NET_WM_USER_TIME {
             // The person did something in it.
             if desktop.desk().focused() == Some(id) {
-                self.active = self.server.number(window, atom)?.unwrap_or(self.active);
+                let teller = self.users.iter().find(|(_, of)| **of == window).map_or(window, |(user, _)| *user);
+                self.active = self.server.number(teller, atom)?.unwrap_or(self.active);
             }
-        } else if [u32::from(AtomEnum::WM_HINTS), names.WM_NORMAL_HINTS, names.WM_TRANSIENT_FOR, names.WM_PROTOCOLS]
-            .contains(&atom)
-            && let Some(asked) = self.server.facts(window, &[], self.active)?
+        } else if [names._NET_WM_WINDOW_OPACITY, names._NET_WM_BYPASS_COMPOSITOR].contains(&atom) {
+            let value = self.server.number(window, atom)?;
+            self.windows.pass(&self.server, window, atom, value)?;
+        } else if self.says_of_itself().contains(&atom)
+            && let Wants::Place(mut asked) = self.server.facts(window, &[], self.active)?
         {
+            self.belongs(window, &mut asked, desktop);
+            if self.manners.get(&window).is_some_and(|manners| manners.user != asked.manners.user) {
+                self.learn_user(window, asked.manners.user)?;
+            }
             self.manners.insert(window, asked.manners);
             let mut events = vec![Event::Desk(desk::Event::Changes(id, Box::new(asked.facts)))];
             if atom == u32::from(AtomEnum::WM_HINTS) {
@@ -287,65 +367,23 @@ impl X11 {
         Ok(Vec::new())
     }
 
-    fn message(&mut self, event: &xproto::ClientMessageEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
-        if event.format != 32 {
-            return Ok(Vec::new());
-        }
-        let names = self.server.names;
-        let data = event.data.as_data32();
-        if let Some(tray) = self.tray.as_mut().filter(|tray| tray.is(event.window)) {
-            // SYSTEM_TRAY_REQUEST_DOCK; balloons are not ours to show.
-            if event.type_ == names._NET_SYSTEM_TRAY_OPCODE && data[1] == 0 {
-                tray.dock(&self.server, data[2])?;
-                return Ok(self.tray_windows());
-            }
-            return Ok(Vec::new());
-        }
-        let id = WindowId(event.window);
-        if event.type_ == names._NET_ACTIVE_WINDOW {
-            // A pager speaks for the person; a program does where it comes of what the person did last (EWMH, source
-            // indication and its time), else only for itself.
-            let recent = data[1] != 0 && self.active != 0 && (data[1].wrapping_sub(self.active) as i32) >= 0;
-            let event = if data[0] == 2 || recent { desk::Event::Wanted(id) } else { desk::Event::Calls(id, true) };
-            return Ok(vec![Event::Desk(event)]);
-        } else if event.type_ == names._NET_CLOSE_WINDOW && manages(desktop, event.window) {
-            self.close(event.window)?;
-        } else if event.type_ == names._NET_WM_STATE && manages(desktop, event.window) {
-            return Ok(self.states(id, data));
-        } else if event.type_ == names.WM_CHANGE_STATE && manages(desktop, event.window) && data[0] == 3 {
-            return Ok(vec![Event::Desk(desk::Event::Asks(id, Asked::Tuck))]);
-        } else if event.type_ == names._NET_WM_DESKTOP && manages(desktop, event.window) {
-            let asked = match data[0] {
-                u32::MAX => Some(Asked::Peg(Switch::On)),
-                at => desktop.desk().workspaces.get(at as usize).map(|to| Asked::Workspace(to.name.clone())),
-            };
-            return Ok(asked.map(|asked| Event::Desk(desk::Event::Asks(id, asked))).into_iter().collect());
-        } else if event.type_ == names._NET_CURRENT_DESKTOP
-            && let Some(name) = desktop.desk().workspaces.get(data[0] as usize).map(|workspace| workspace.name.clone())
-        {
-            return Ok(vec![Event::Desk(desk::Event::Act(Action::Go(Which::Named(name))))]);
-        }
-        Ok(Vec::new())
-    }
-
-    /// What a message asks a window to be (EWMH, `_NET_WM_STATE`).
-    fn states(&self, id: WindowId, data: [u32; 5]) -> Vec<Event> {
-        let (names, Some(switch)) = (self.server.names, Switch::of_number(data[0])) else { return Vec::new() };
-        let asked = |state: u32| match state {
-            state if state == names._NET_WM_STATE_FULLSCREEN => Some(Asked::Full(switch)),
-            state if state == names._NET_WM_STATE_STICKY => Some(Asked::Peg(switch)),
-            state if state == names._NET_WM_STATE_ABOVE => Some(Asked::Shelf(Shelf::Above, switch)),
-            state if state == names._NET_WM_STATE_BELOW => Some(Asked::Shelf(Shelf::Below, switch)),
-            state if state == names._NET_WM_STATE_DEMANDS_ATTENTION => Some(Asked::Call(switch)),
-            _ => None,
-        };
-        let both = [data[1], data[2]].into_iter().filter_map(asked);
-        both.map(|asked| Event::Desk(desk::Event::Asks(id, asked))).collect()
+    /// The properties by which a window says how it is to be treated.
+    fn says_of_itself(&self) -> [u32; 8] {
+        let n = self.server.names;
+        let old = [u32::from(AtomEnum::WM_HINTS), n.WM_NORMAL_HINTS, n.WM_TRANSIENT_FOR, n.WM_PROTOCOLS];
+        let new = [n._NET_WM_WINDOW_TYPE, n._NET_WM_USER_TIME_WINDOW, n._NET_WM_SYNC_REQUEST_COUNTER, n.WM_WINDOW_ROLE];
+        let [a, b, c, d] = old;
+        let [e, f, g, h] = new;
+        [a, b, c, d, e, f, g, h]
     }
 
     /// Asks a window to close; one that does not know how is ended.
-    pub(super) fn close(&self, window: Window) -> Result<(), Error> {
-        if self.manners.get(&window).is_some_and(|manners| manners.closes) {
+    pub(super) fn close(&mut self, window: Window) -> Result<(), Error> {
+        let manners = self.manners.get(&window).copied().unwrap_or_default();
+        if manners.pings {
+            self.pings.ask(&self.server, window, self.time, self.now)?;
+        }
+        if manners.closes {
             return self.server.ask_to_close(window, self.time);
         }
         self.server.kill(window)

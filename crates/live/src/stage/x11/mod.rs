@@ -6,13 +6,19 @@ mod effects;
 mod error;
 mod events;
 mod facts;
+mod keep;
 mod keyboard;
 mod keys;
+mod launches;
 mod learn;
+mod messages;
 mod names;
 mod outputs;
+mod pace;
 mod paint;
+mod panels;
 mod pick;
+mod pings;
 mod screen;
 mod server;
 mod shot;
@@ -27,10 +33,11 @@ pub use pick::pick;
 
 use std::collections::{HashMap, HashSet};
 use std::os::fd::{AsFd, BorrowedFd};
+use std::time::Instant;
 
 use jovrik_core::bar::Strip;
 use jovrik_core::check::Checked;
-use jovrik_core::desk::{MonitorFacts, Plan, plan};
+use jovrik_core::desk::{self, MonitorFacts, Plan, WindowId, plan};
 use jovrik_core::desktop::{Desktop, Event};
 use jovrik_draw::Brush;
 use x11rb::connection::Connection;
@@ -43,7 +50,11 @@ use clip::Clip;
 use effects::Pending;
 use keyboard::{Board, set_up};
 use keys::Grabs;
+use launches::Launches;
+use pace::Pace;
 use paint::Painter;
+use panels::Panels;
+use pings::Pings;
 use server::{Manners, Server};
 use surfaces::Surfaces;
 use tray::Tray;
@@ -87,6 +98,22 @@ pub struct X11 {
     tray: Option<Tray>,
     /// What we offer to be pasted.
     clip: Clip,
+    panels: Panels,
+    pings: Pings,
+    pace: Pace,
+    launches: Launches,
+    /// The windows that tell of the person in others, and those.
+    users: HashMap<Window, Window>,
+    /// Whether a program's drag has the pointer.
+    drags: bool,
+    /// How often a window of ours was destroyed by others.
+    lost: u32,
+    /// The moment that is being handled.
+    now: Instant,
+    /// How the desk was kept last.
+    kept: String,
+    /// How often something had happened to it then.
+    kept_at: u64,
 }
 
 impl X11 {
@@ -132,6 +159,16 @@ impl X11 {
             pending: Pending::default(),
             tray: None,
             clip: Clip::default(),
+            panels: Panels::default(),
+            pings: Pings::default(),
+            pace: Pace::default(),
+            launches: Launches::default(),
+            users: HashMap::new(),
+            drags: false,
+            lost: 0,
+            now: Instant::now(),
+            kept: String::new(),
+            kept_at: 0,
         };
         Ok((stage, desktop, refused))
     }
@@ -139,10 +176,44 @@ impl X11 {
     /// The keyboards of the display, and the windows that are there: what is to be told first.
     pub fn begin(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
         let mut events = vec![self.keyboards()];
-        for (window, mapped) in self.server.existing()? {
+        let mut windows = self.server.existing()?;
+        if let Some(kept) = self.kept()? {
+            keep::in_order(&mut windows, &kept);
+            events.push(Event::Desk(desk::Event::Kept(Box::new(kept))));
+        }
+        for (window, mapped) in windows {
             events.extend(self.manage(window, mapped, desktop)?);
         }
+        events.push(Event::Desk(desk::Event::Back));
         Ok(events)
+    }
+
+    /// The moment that is being handled.
+    pub fn at(&mut self, now: Instant) {
+        self.now = now;
+    }
+
+    /// When it wants to be looked at again, whatever happens.
+    pub fn wakes(&self) -> Option<Instant> {
+        [self.pings.wakes(), self.pace.wakes()].into_iter().flatten().min()
+    }
+
+    /// Time has passed: who did not answer, and who took too long to draw.
+    pub fn passes(&mut self) -> Vec<Event> {
+        for (window, placed) in self.pace.late(self.now) {
+            self.pending.again(WindowId(window), placed);
+        }
+        self.pings.late(self.now).into_iter().map(|window| Event::Hangs(WindowId(window), true)).collect()
+    }
+
+    /// The server's time of what the person did last.
+    pub fn active(&self) -> u32 {
+        self.active
+    }
+
+    /// Tells all that a program is on its way: what its windows will say, what is run, and the number of the workspace.
+    pub fn launches(&self, id: &str, program: &str, workspace: usize) -> Result<(), Error> {
+        Launches::begins(&self.server, id, program, workspace)
     }
 
     fn keyboards(&self) -> Event {

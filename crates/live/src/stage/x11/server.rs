@@ -1,11 +1,12 @@
 //! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
-use jovrik_core::desk::{Area, Asks, MonitorFacts, Shelf, Steps, WindowFacts, WindowId};
+use jovrik_core::desk::{Area, Asks, Level, MonitorFacts, Shelf, Steps, WindowFacts, WindowId};
 use jovrik_core::rice::WindowKind;
 use x11rb::CURRENT_TIME;
-use x11rb::connection::Connection;
+use x11rb::connection::{Connection, RequestConnection};
 use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints};
 use x11rb::protocol::randr::ConnectionExt as _;
+use x11rb::protocol::sync::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
     Atom, AtomEnum, ChangeWindowAttributesAux, ClientMessageEvent, ConfigureNotifyEvent, ConnectionExt, CreateWindowAux,
     EventMask, GetPropertyReply, InputFocus, MapState, PropMode, Window, WindowClass,
@@ -13,6 +14,7 @@ use x11rb::protocol::xproto::{
 use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::messages::gravity;
 use super::names::Names;
 use crate::Error;
 
@@ -34,6 +36,12 @@ pub struct Server {
     pub names: Names,
     /// Says that we manage; everything that we stack lies over it.
     pub check: Window,
+    /// The manager's selection, and since when it is ours.
+    pub selection: Atom,
+    /// The server's time of that.
+    pub since: u32,
+    /// Whether it knows of counters.
+    pub sync: bool,
 }
 
 /// How a window is spoken to.
@@ -45,6 +53,27 @@ pub struct Manners {
     pub takes: bool,
     /// Whether it closes when it is asked.
     pub closes: bool,
+    /// Whether it says that it is still there when it is asked.
+    pub pings: bool,
+    /// The counter by which it says that it has drawn a size.
+    pub counter: Option<u32>,
+    /// The window that tells when the person did something in it, where that is another one.
+    pub user: Option<Window>,
+    /// The window that leads its group.
+    pub group: Option<Window>,
+    /// Which states it has that are said back as they were said: those of [`Names::passed`].
+    pub passed: [bool; 3],
+}
+
+/// What a window wants to be.
+#[derive(Debug)]
+pub enum Wants {
+    /// One among the others.
+    Place(Box<Asked>),
+    /// A panel or a desktop, which lies where it wants.
+    Panel(Level),
+    /// Nothing any more: it is gone.
+    Nothing,
 }
 
 /// What a window says of itself.
@@ -56,6 +85,8 @@ pub struct Asked {
     pub calls: bool,
     /// How it is spoken to.
     pub manners: Manners,
+    /// What a compositing manager goes by: how opaque it is, and whether that is to leave it alone.
+    pub compositing: [Option<u32>; 2],
 }
 
 fn numbers(reply: Option<GetPropertyReply>) -> Vec<u32> {
@@ -87,9 +118,14 @@ impl Server {
             return Err(Error::Refused(format!("this screen has {depth} bits a pixel; 24 are needed")));
         }
         let check = connection.generate_id()?;
-        let off = CreateWindowAux::new().override_redirect(1);
+        let off = CreateWindowAux::new().override_redirect(1).event_mask(EventMask::PROPERTY_CHANGE);
         connection.create_window(0, check, root, -10, -10, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &off)?;
-        let server = Server { connection, root, depth, size, names, check };
+        let sync = connection.extension_information(sync::X11_EXTENSION_NAME)?.is_some();
+        if sync {
+            connection.sync_initialize(3, 1)?.reply()?;
+        }
+        let mut server =
+            Server { connection, sync, root, depth, size, names, check, selection: x11rb::NONE, since: CURRENT_TIME };
         server.own_selection(screen, replace)?;
         let listen = ChangeWindowAttributesAux::new().event_mask(root_mask());
         server.connection.change_window_attributes(root, &listen)?.check().map_err(|_| Error::Taken)?;
@@ -102,7 +138,7 @@ impl Server {
     }
 
     /// Takes the manager's selection; another owner is asked to leave only when that was wanted.
-    fn own_selection(&self, screen: usize, replace: bool) -> Result<(), Error> {
+    fn own_selection(&mut self, screen: usize, replace: bool) -> Result<(), Error> {
         let name = format!("WM_S{screen}");
         let selection = self.connection.intern_atom(false, name.as_bytes())?.reply()?.atom;
         let owner = self.connection.get_selection_owner(selection)?.reply()?.owner;
@@ -113,7 +149,8 @@ impl Server {
             let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
             self.connection.change_window_attributes(owner, &listen)?.ignore_error();
         }
-        self.connection.set_selection_owner(self.check, selection, CURRENT_TIME)?;
+        (self.selection, self.since) = (selection, self.time()?);
+        self.connection.set_selection_owner(self.check, selection, self.since)?;
         self.connection.sync()?;
         // Its window goes when it has let go of everything; five seconds are what it gets. Whoever does not answer by then
         // is ended, as the convention allows (ICCCM 2.8).
@@ -123,7 +160,25 @@ impl Server {
                 return Err(Error::Taken);
             }
         }
+        // Whoever waits for a manager is told (ICCCM, section 2.8).
+        let data = [self.since, selection, self.check, 0, 0];
+        let event = ClientMessageEvent::new(32, self.root, self.names.MANAGER, data);
+        self.connection.send_event(false, self.root, EventMask::STRUCTURE_NOTIFY, event)?;
         Ok(())
+    }
+
+    /// The server's time now (ICCCM, section 2.1: from the event of a property that is appended nothing).
+    fn time(&self) -> Result<u32, Error> {
+        let (c, name) = (&self.connection, self.names.WM_CLASS);
+        c.change_property8(PropMode::APPEND, self.check, name, AtomEnum::STRING, &[])?;
+        c.flush()?;
+        loop {
+            if let x11rb::protocol::Event::PropertyNotify(event) = c.wait_for_event()?
+                && event.window == self.check
+            {
+                return Ok(event.time);
+            }
+        }
     }
 
     /// Waits until a window is gone, so many times 20 ms.
@@ -150,38 +205,7 @@ impl Server {
             )?;
         }
         self.connection.change_property8(PropMode::REPLACE, self.check, n._NET_WM_NAME, n.UTF8_STRING, b"jovrik")?;
-        let supported = [
-            n._NET_ACTIVE_WINDOW,
-            n._NET_CLIENT_LIST,
-            n._NET_CLIENT_LIST_STACKING,
-            n._NET_CLOSE_WINDOW,
-            n._NET_CURRENT_DESKTOP,
-            n._NET_DESKTOP_NAMES,
-            n._NET_NUMBER_OF_DESKTOPS,
-            n._NET_SUPPORTED,
-            n._NET_SUPPORTING_WM_CHECK,
-            n._NET_WM_DESKTOP,
-            n._NET_FRAME_EXTENTS,
-            n._NET_WM_NAME,
-            n._NET_WM_STATE,
-            n._NET_WM_STATE_ABOVE,
-            n._NET_WM_STATE_BELOW,
-            n._NET_WM_STATE_DEMANDS_ATTENTION,
-            n._NET_WM_STATE_FOCUSED,
-            n._NET_WM_STATE_FULLSCREEN,
-            n._NET_WM_STATE_HIDDEN,
-            n._NET_WM_STATE_STICKY,
-            n._NET_WM_USER_TIME,
-            n._NET_WM_WINDOW_TYPE,
-            n._NET_WM_WINDOW_TYPE_DIALOG,
-            n._NET_WM_WINDOW_TYPE_MENU,
-            n._NET_WM_WINDOW_TYPE_NORMAL,
-            n._NET_WM_WINDOW_TYPE_NOTIFICATION,
-            n._NET_WM_WINDOW_TYPE_SPLASH,
-            n._NET_WM_WINDOW_TYPE_TOOLBAR,
-            n._NET_WM_WINDOW_TYPE_UTILITY,
-            n._NET_WORKAREA,
-        ];
+        let supported = n.supported();
         self.connection.change_property32(PropMode::REPLACE, self.root, n._NET_SUPPORTED, AtomEnum::ATOM, &supported)?;
         Ok(())
     }
@@ -206,7 +230,8 @@ impl Server {
         Ok(windows)
     }
 
-    fn numbers(&self, window: Window, property: Atom) -> Result<Vec<u32>, Error> {
+    /// The numbers of a property.
+    pub fn numbers(&self, window: Window, property: Atom) -> Result<Vec<u32>, Error> {
         Ok(numbers(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply().ok()))
     }
 
@@ -232,7 +257,7 @@ impl Server {
     ///
     /// `active` is the time of what the person did last: a window that says that it comes of something older is unasked for
     /// (EWMH, `_NET_WM_USER_TIME`).
-    pub fn facts(&self, window: Window, workspaces: &[String], active: u32) -> Result<Option<Asked>, Error> {
+    pub fn facts(&self, window: Window, workspaces: &[String], active: u32) -> Result<Wants, Error> {
         let (c, n) = (&self.connection, &self.names);
         let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4);
         let kinds = ask(n._NET_WM_WINDOW_TYPE)?;
@@ -242,6 +267,9 @@ impl Server {
         let (role, title, old_title) = (ask(n.WM_WINDOW_ROLE)?, ask(n._NET_WM_NAME)?, ask(n.WM_NAME)?);
         let (parent, desktop) = (ask(n.WM_TRANSIENT_FOR)?, ask(n._NET_WM_DESKTOP)?);
         let (states, protocols, time) = (ask(n._NET_WM_STATE)?, ask(n.WM_PROTOCOLS)?, ask(n._NET_WM_USER_TIME)?);
+        let (start, process) = (ask(n._NET_STARTUP_ID)?, ask(n._NET_WM_PID)?);
+        let (counter, user) = (ask(n._NET_WM_SYNC_REQUEST_COUNTER)?, ask(n._NET_WM_USER_TIME_WINDOW)?);
+        let compositing = [ask(n._NET_WM_WINDOW_OPACITY)?, ask(n._NET_WM_BYPASS_COMPOSITOR)?];
         let kinds = numbers(kinds.reply().ok());
         let geometry = geometry.reply();
         let class = class.reply().ok().flatten();
@@ -249,14 +277,23 @@ impl Server {
         let (role, title, old_title) = (text(role.reply().ok()), text(title.reply().ok()), text(old_title.reply().ok()));
         let (parent, desktop) = (numbers(parent.reply().ok()), numbers(desktop.reply().ok()));
         let (states, protocols) = (numbers(states.reply().ok()), numbers(protocols.reply().ok()));
-        let time = numbers(time.reply().ok()).first().copied();
-        let Ok(geometry) = geometry else { return Ok(None) };
+        let one = |reply: Option<GetPropertyReply>| numbers(reply).first().copied().filter(|number| *number != x11rb::NONE);
+        let (mut time, process) = (numbers(time.reply().ok()).first().copied(), one(process.reply().ok()));
+        let (counter, user) = (one(counter.reply().ok()), one(user.reply().ok()));
+        let start = text(start.reply().ok()).unwrap_or_default();
+        let compositing = compositing.map(|asked| numbers(asked.reply().ok()).first().copied());
+        let Ok(geometry) = geometry else { return Ok(Wants::Nothing) };
+        let is = |state: Atom| states.contains(&state);
         if kinds.contains(&n._NET_WM_WINDOW_TYPE_DOCK) || kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
-            if kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
-                // It lies below everything (EWMH, `_NET_WM_WINDOW_TYPE_DESKTOP`).
-                super::windows::stack(self, window, None)?;
-            }
-            return Ok(None);
+            return Ok(Wants::Panel(match () {
+                () if kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) => Level::Desktop,
+                () if is(n._NET_WM_STATE_BELOW) => Level::Below,
+                () if is(n._NET_WM_STATE_ABOVE) => Level::Above,
+                () => Level::Bars,
+            }));
+        }
+        if let Some(user) = user {
+            time = self.number(user, n._NET_WM_USER_TIME)?.or(time);
         }
         let word = |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(200).collect();
         let (app, instance) = class.map(|class| (word(class.class()), word(class.instance()))).unwrap_or_default();
@@ -270,14 +307,28 @@ impl Server {
                 kind if *kind == n._NET_WM_WINDOW_TYPE_MENU => WindowKind::Menu,
                 kind if *kind == n._NET_WM_WINDOW_TYPE_SPLASH => WindowKind::Splash,
                 kind if *kind == n._NET_WM_WINDOW_TYPE_NOTIFICATION => WindowKind::Notification,
+                // Mostly no business of ours; one that asks us all the same is the nearest of those above.
+                kind if *kind == n._NET_WM_WINDOW_TYPE_DROPDOWN_MENU => WindowKind::Menu,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_POPUP_MENU => WindowKind::Menu,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_COMBO => WindowKind::Menu,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_TOOLTIP => WindowKind::Notification,
+                kind if *kind == n._NET_WM_WINDOW_TYPE_DND => WindowKind::Notification,
                 _ => return None,
             })
         };
-        let is = |state: Atom| states.contains(&state);
         let input = hints.as_ref().and_then(|hints| hints.input).unwrap_or(true);
         let iconic = hints.as_ref().is_some_and(|hints| matches!(hints.initial_state, Some(WmHintsState::Iconic)));
-        let manners =
-            Manners { input, takes: protocols.contains(&n.WM_TAKE_FOCUS), closes: protocols.contains(&n.WM_DELETE_WINDOW) };
+        let knows = |protocol: Atom| protocols.contains(&protocol);
+        let manners = Manners {
+            input,
+            takes: knows(n.WM_TAKE_FOCUS),
+            closes: knows(n.WM_DELETE_WINDOW),
+            pings: knows(n._NET_WM_PING),
+            counter: counter.filter(|_| self.sync && knows(n._NET_WM_SYNC_REQUEST)),
+            user,
+            group: hints.as_ref().and_then(|hints| hints.window_group).filter(|group| *group != x11rb::NONE),
+            passed: n.passed().map(is),
+        };
         let shelf = match (is(n._NET_WM_STATE_ABOVE), is(n._NET_WM_STATE_BELOW)) {
             (true, _) => Shelf::Above,
             (false, true) => Shelf::Below,
@@ -298,24 +349,30 @@ impl Server {
             title: title.or(old_title).unwrap_or_default(),
             // The first that we know is meant (EWMH, `_NET_WM_WINDOW_TYPE`).
             kind: kinds.iter().find_map(kind).unwrap_or_default(),
-            parent: parent.first().filter(|parent| **parent != 0).map(|id| WindowId(*id)),
+            // Of the root window or of none: of all windows of its group (EWMH), which the stage knows.
+            parent: parent.first().map(|id| WindowId(*id)),
             size: sized((geometry.width.into(), geometry.height.into())),
             at: chosen.map(|_| (geometry.x.into(), geometry.y.into())),
+            gravity: sizes.as_ref().and_then(|sizes| sizes.win_gravity).and_then(|it| gravity(it.into())).unwrap_or_default(),
             least: sized(sizes.as_ref().and_then(|sizes| sizes.min_size).unwrap_or((1, 1))),
             most: sizes.as_ref().and_then(|sizes| sizes.max_size).map(sized),
             steps,
             workspace: desktop.first().and_then(|at| workspaces.get(*at as usize).cloned()),
             asks: Asks {
                 full: is(n._NET_WM_STATE_FULLSCREEN),
+                wide: is(n._NET_WM_STATE_MAXIMIZED_HORZ),
+                tall: is(n._NET_WM_STATE_MAXIMIZED_VERT),
                 pegged: is(n._NET_WM_STATE_STICKY) || everywhere,
                 tucked: iconic,
                 shelf,
             },
             deaf: !manners.input && !manners.takes,
             unasked: time.is_some_and(older),
+            start,
+            process,
         };
         let calls = hints.is_some_and(|hints| hints.urgent) || is(n._NET_WM_STATE_DEMANDS_ATTENTION);
-        Ok(Some(Asked { facts, calls, manners }))
+        Ok(Wants::Place(Box::new(Asked { facts, calls, manners, compositing })))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.
@@ -352,7 +409,8 @@ impl Server {
         Ok(())
     }
 
-    fn message(&self, to: Window, kind: Atom, data: [u32; 5]) -> Result<(), Error> {
+    /// Sends a window a message.
+    pub fn message(&self, to: Window, kind: Atom, data: [u32; 5]) -> Result<(), Error> {
         let event = ClientMessageEvent::new(32, to, kind, data);
         self.connection.send_event(false, to, EventMask::NO_EVENT, event)?.ignore_error();
         Ok(())
@@ -384,7 +442,8 @@ impl Server {
     /// A window is no longer on any desk: what was said of it is taken back (EWMH, `_NET_WM_STATE`, `_NET_WM_DESKTOP`).
     pub fn withdrawn(&self, window: Window) -> Result<(), Error> {
         self.state(window, 0)?;
-        for property in [self.names._NET_WM_STATE, self.names._NET_WM_DESKTOP] {
+        let of_ours = [self.names._NET_WM_STATE, self.names._NET_WM_DESKTOP, self.names._NET_WM_ALLOWED_ACTIONS];
+        for property in of_ours {
             self.connection.delete_property(window, property)?.ignore_error();
         }
         Ok(())

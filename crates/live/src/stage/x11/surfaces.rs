@@ -96,6 +96,15 @@ impl Surfaces {
         Ok(())
     }
 
+    /// A window of ours was destroyed by somebody else: whose it was.
+    pub fn lost(&mut self, server: &Server, window: Window) -> Option<SurfaceId> {
+        let id = self.of(window).cloned()?;
+        let shown = self.windows.remove(&id)?;
+        let _ = server.connection.free_pixmap(shown.pixmap);
+        self.taker = self.taker.take().filter(|taker| *taker != id);
+        Some(id)
+    }
+
     /// Whether one of them has the pointer wherever it is.
     pub fn take_all(&self) -> bool {
         self.taker.is_some()

@@ -9,8 +9,8 @@ use jovrik_draw::Canvas;
 use x11rb::connection::Connection;
 use x11rb::protocol::shape::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
-    ButtonIndex, ChangeWindowAttributesAux, ClipOrdering, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask,
-    GrabMode, ModMask, Pixmap, Rectangle, SetMode, StackMode, Window, WindowClass,
+    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClipOrdering, ConfigureWindowAux, ConnectionExt, CreateWindowAux,
+    EventMask, GrabMode, ModMask, Pixmap, Rectangle, SetMode, StackMode, Window, WindowClass,
 };
 
 use super::screen::{no_room, put};
@@ -86,6 +86,15 @@ impl Windows {
         self.held.insert(holder, window);
         self.holders.insert(window, Holder { window: holder, placed: None, picture: None, mapped, hidden: 0 });
         Ok(())
+    }
+
+    /// What is for a compositing manager to go by is said of our window too, which is the one that it sees.
+    pub fn pass(&self, server: &Server, window: Window, property: Atom, value: Option<u32>) -> Result<(), Error> {
+        let Some(holder) = self.holder(window) else { return Ok(()) };
+        match value {
+            Some(value) => server.tell(holder, property, AtomEnum::CARDINAL, &[value]),
+            None => Ok(server.connection.delete_property(holder, property)?.ignore_error()),
+        }
     }
 
     /// Lets a window go that is gone, or no longer ours.

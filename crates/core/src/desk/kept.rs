@@ -1,0 +1,208 @@
+//! What a desk keeps over a new start: where every window is, what each monitor shows, what layouts remember.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use serde_json::Value;
+
+use super::area::Area;
+use super::layout::Layout;
+use super::state::Desk;
+use super::window::{Shelf, Window, WindowId};
+
+/// A desk, as far as it is kept. What a later version does not understand of it is left out, and the rest holds.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Kept {
+    /// The workspace that each monitor shows, by their names.
+    pub monitors: BTreeMap<String, String>,
+    /// The monitor that has the focus.
+    pub monitor: String,
+    /// The workspace to go back to.
+    pub back: Option<String>,
+    /// Bars that were toggled: everywhere, or on one monitor.
+    pub bars: Vec<(String, Option<String>)>,
+    /// Groups of modules that were opened or folded.
+    pub groups: Vec<String>,
+    /// The workspaces.
+    pub workspaces: BTreeMap<String, KeptWorkspace>,
+    /// The windows in the order of tiling, workspace by workspace; then those that are tucked away, the latest last.
+    pub windows: Vec<KeptWindow>,
+}
+
+/// A workspace, as far as it is kept.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+pub struct KeptWorkspace {
+    /// The monitor that it belongs to.
+    pub home: String,
+    /// The layout in use.
+    pub layout: String,
+    /// What each layout remembers.
+    pub memory: BTreeMap<String, Value>,
+    /// Its windows by focus, the latest last.
+    pub focus: Vec<u32>,
+}
+
+/// A window, as far as it is kept.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+pub struct KeptWindow {
+    /// Its number.
+    pub id: u32,
+    /// Its app name: another window may have its number by now.
+    pub app: String,
+    /// Its workspace.
+    pub workspace: String,
+    /// Whether it floats.
+    pub floating: bool,
+    /// Where it floats.
+    pub place: Area,
+    /// Whether it is over all of its monitor.
+    pub full: bool,
+    /// Over which part of the screen, where that is more.
+    pub spread: Option<Area>,
+    /// Whether it is as wide as there is room, and as high.
+    pub most: (bool, bool),
+    /// Whether it is on every workspace.
+    pub pegged: bool,
+    /// Whether it is out of sight.
+    pub tucked: bool,
+    /// Whether it lies over the others, or below them.
+    pub shelf: Shelf,
+    /// Whether it has a frame.
+    pub framed: bool,
+    /// Whether it calls.
+    pub urgent: bool,
+    /// How high it lies among those that float.
+    pub lift: u64,
+}
+
+impl Desk {
+    /// All that is to be known to begin again as it is.
+    pub fn keep(&self) -> Kept {
+        let workspace = |at: usize| self.workspaces.get(at).map(|one| one.name.clone()).unwrap_or_default();
+        let one = |id: &WindowId| {
+            let window = self.windows.get(id)?;
+            Some(KeptWindow {
+                id: id.0,
+                app: window.facts.app.clone(),
+                workspace: workspace(window.workspace),
+                floating: window.floating,
+                place: window.place,
+                full: window.full,
+                spread: window.spread,
+                most: (window.wide, window.tall),
+                pegged: window.pegged,
+                tucked: window.tucked,
+                shelf: window.shelf,
+                framed: window.framed,
+                urgent: window.urgent,
+                lift: window.lift,
+            })
+        };
+        let windows = self.workspaces.iter().flat_map(|workspace| &workspace.windows).chain(&self.tucked);
+        let memory = |layouts: &std::collections::HashMap<String, Layout>| {
+            let written = |(name, layout): (&String, &Layout)| Some((name.clone(), serde_json::to_value(layout).ok()?));
+            layouts.iter().filter_map(written).collect()
+        };
+        let workspaces = self.workspaces.iter().map(|workspace| {
+            let kept = KeptWorkspace {
+                home: workspace.home.clone(),
+                layout: workspace.rule().0.clone(),
+                memory: memory(&workspace.memory),
+                focus: workspace.focus.iter().map(|id| id.0).collect(),
+            };
+            (workspace.name.clone(), kept)
+        });
+        let mut bars: Vec<(String, Option<String>)> = self.turned_bars.iter().cloned().collect();
+        let mut groups: Vec<String> = self.turned_groups.iter().cloned().collect();
+        // The same desk is kept in the same words.
+        bars.sort_unstable();
+        groups.sort_unstable();
+        Kept {
+            back: self.back.map(workspace),
+            bars,
+            groups,
+            monitors: self.monitors.iter().map(|one| (one.facts.name.clone(), workspace(one.workspace))).collect(),
+            monitor: self.monitors[self.monitor].facts.name.clone(),
+            workspaces: workspaces.collect(),
+            windows: windows.filter_map(one).collect(),
+        }
+    }
+
+    /// Begins again as it was kept: windows that appear next come where they were.
+    pub(super) fn restore(&mut self, kept: Kept) {
+        for workspace in &mut self.workspaces {
+            let home = kept.workspaces.get(&workspace.name).map(|kept| kept.home.clone());
+            workspace.home = home.unwrap_or(std::mem::take(&mut workspace.home));
+        }
+        self.set_up(self.monitors.iter().map(|monitor| monitor.facts.clone()).collect());
+        self.turned_bars = kept.bars.iter().cloned().collect();
+        self.turned_groups = kept.groups.iter().cloned().collect();
+        self.back = kept.back.as_ref().and_then(|name| self.workspace_named(name));
+        for at in 0..self.monitors.len() {
+            let shown = kept.monitors.get(&self.monitors[at].facts.name).and_then(|name| self.workspace_named(name));
+            if let Some(shown) = shown.filter(|shown| self.workspaces[*shown].monitor == at) {
+                self.monitors[at].workspace = shown;
+            }
+        }
+        self.monitor = self.monitors.iter().position(|one| one.facts.name == kept.monitor).unwrap_or(self.monitor);
+        self.kept = Some(Box::new(kept));
+    }
+
+    /// What was kept of a window that appears.
+    pub(super) fn kept_of(&self, id: WindowId, app: &str) -> Option<KeptWindow> {
+        self.kept.as_ref()?.windows.iter().find(|kept| kept.id == id.0 && kept.app == app).cloned()
+    }
+
+    /// A window is as it was before.
+    pub(super) fn put_back(&mut self, id: WindowId, mut window: Window, kept: &KeptWindow) {
+        let workspace = self.workspace_named(&kept.workspace).unwrap_or(window.workspace);
+        window.workspace = workspace;
+        window.floating = kept.floating;
+        window.place = kept.place;
+        (window.full, window.spread, (window.wide, window.tall)) = (kept.full, kept.spread, kept.most);
+        (window.pegged, window.shelf, window.framed) = (kept.pegged, kept.shelf, kept.framed);
+        window.tucked = kept.tucked;
+        window.lift = kept.lift;
+        self.lifts = self.lifts.max(kept.lift);
+        let focusable = window.focusable;
+        self.windows.insert(id, window);
+        if kept.tucked {
+            self.tucked.push(id);
+            return;
+        }
+        let own = &mut self.workspaces[workspace];
+        own.windows.push(id);
+        if focusable {
+            own.focus.push(id);
+        }
+    }
+
+    /// All windows that are there have appeared: they stand in their old order, and layouts remember what they did.
+    pub(super) fn restored(&mut self) {
+        let Some(kept) = self.kept.take() else { return };
+        let place = |id: &WindowId| kept.windows.iter().position(|kept| kept.id == id.0).unwrap_or(usize::MAX);
+        self.tucked.sort_by_key(place);
+        // One that had the focus on the way was looked at by nobody.
+        for kept in &kept.windows {
+            if let Some(window) = self.windows.get_mut(&WindowId(kept.id)) {
+                window.urgent = kept.urgent;
+            }
+        }
+        for workspace in &mut self.workspaces {
+            workspace.windows.sort_by_key(place);
+            let Some(before) = kept.workspaces.get(&workspace.name) else { continue };
+            let rank = |id: &WindowId| before.focus.iter().position(|other| *other == id.0).unwrap_or(usize::MAX);
+            workspace.focus.sort_by_key(rank);
+            workspace.layout = workspace.layouts.iter().position(|(name, _)| *name == before.layout).unwrap_or(workspace.layout);
+            for (name, rule) in workspace.layouts.iter() {
+                let layout = before.memory.get(name).and_then(|value| serde_json::from_value::<Layout>(value.clone()).ok());
+                if let Some(layout) = layout.filter(|layout| layout.is(rule.kind)) {
+                    workspace.memory.insert(name.clone(), layout);
+                }
+            }
+        }
+    }
+}
