@@ -94,21 +94,23 @@ struct Lock {
 }
 
 impl Lock {
-    fn take(home: &Home) -> Result<Lock, Error> {
+    fn take(home: &Home, tries: usize) -> Result<Lock, Error> {
         let folder = home.state.join("jovrik");
         let mut made: Vec<PathBuf> = folder.ancestors().take_while(|folder| !folder.exists()).map(Path::to_owned).collect();
         made.reverse();
         std::fs::create_dir_all(&folder).map_err(|error| Error::io(&folder, &error))?;
         let path = folder.join("lock");
         // Another one is mostly done in a moment, such as a key that is pressed twice.
-        for _ in 0..MOST_TRIES {
+        for nth in 0..tries {
             let file = File::options().create(true).append(true).open(&path).map_err(|error| Error::io(&path, &error))?;
             let taken = file.try_lock().is_ok();
             // Whoever had it may have taken the file away meanwhile.
             if taken && same_file(&file, &path) {
                 return Ok(Lock { file, path, history: home.history(), made });
             }
-            std::thread::sleep(std::time::Duration::from_millis(20));
+            if nth + 1 < tries {
+                std::thread::sleep(std::time::Duration::from_millis(20));
+            }
         }
         Err(Error::Busy)
     }
@@ -135,12 +137,25 @@ impl Writer {
         Self::open_on(home, Disk::default())
     }
 
+    /// The same without waiting for another one.
+    ///
+    /// # Errors
+    ///
+    /// [`Error::Busy`] when another one writes.
+    pub fn open_now(home: &Home) -> Result<Writer, Error> {
+        Self::with(home, Disk::default(), 1)
+    }
+
     /// The same on a disk of which a test decides what fails.
     pub fn open_on(home: &Home, disk: Disk) -> Result<Writer, Error> {
+        Self::with(home, disk, MOST_TRIES)
+    }
+
+    fn with(home: &Home, disk: Disk, tries: usize) -> Result<Writer, Error> {
         if !home.home.is_dir() {
             return Err(Error::Home(format!("the home folder {} does not exist; nothing was written", home.home.display())));
         }
-        let mut writer = Writer { work: None, home: home.clone(), disk, _lock: Lock::take(home)? };
+        let mut writer = Writer { work: None, home: home.clone(), disk, _lock: Lock::take(home, tries)? };
         if home.history().exists() {
             writer.work()?;
         }

@@ -9,6 +9,7 @@ mod session;
 mod signals;
 mod socket;
 mod stage;
+mod terminals;
 mod watch;
 
 pub use client::{request, socket_path};
@@ -17,12 +18,13 @@ pub use stage::x11::{keyboard, learn, monitors, pick};
 pub use watch::Watch;
 
 use std::path::PathBuf;
+use std::time::Duration;
 
 use jovrik_core::check::Checked;
 use jovrik_draw::FontPlaces;
 
 /// Whoever is told of an accepted reload: the rice before, and after.
-pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked)>;
+pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked) -> bool>;
 
 /// Whoever reads and checks the rice, with settings laid over it.
 pub type Load = Box<dyn FnMut(&[(String, String)]) -> Checked>;
@@ -45,6 +47,14 @@ pub struct Options {
     pub accepted: OnAccepted,
     /// Writes a setting into the rice.
     pub keep: Keep,
+    /// Whether the program as it is on disk can take over; why not.
+    pub renewed: Box<dyn Fn() -> Result<(), String>>,
+    /// For how long every reload is tried, unless it is kept.
+    pub trial: Option<Duration>,
+    /// Whether this takes over in place from one that has run until now.
+    pub again: bool,
+    /// The resources that programs read where the server has none (`~/.Xdefaults`).
+    pub defaults: String,
     /// Whether saving a file of this name is a reload.
     pub watched: fn(&str) -> bool,
     /// Take the place of another window manager.
@@ -67,6 +77,8 @@ pub enum Ended {
     Quit,
     /// A person interrupted it at its terminal.
     Interrupted,
+    /// It is to be run again as it is on disk.
+    Again,
 }
 
 /// A desktop that has taken its display.

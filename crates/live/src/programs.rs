@@ -3,6 +3,8 @@
 use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
 
+use rustix::process::{Pid, WaitOptions, waitpid};
+
 /// Why a program was not started.
 #[derive(Debug, thiserror::Error)]
 pub enum NotStarted {
@@ -21,6 +23,8 @@ pub enum NotStarted {
 #[derive(Debug, Default)]
 pub struct Programs {
     running: Vec<Child>,
+    /// Those that were started before this program took over in place, by their numbers.
+    adopted: Vec<Pid>,
 }
 
 impl Programs {
@@ -44,8 +48,23 @@ impl Programs {
         }
     }
 
+    /// The numbers of those that run.
+    pub fn numbers(&self) -> Vec<u32> {
+        let running = self.running.iter().map(Child::id);
+        running.chain(self.adopted.iter().filter_map(|pid| u32::try_from(pid.as_raw_nonzero().get()).ok())).collect()
+    }
+
+    /// Looks after what this process started when it was another program: all its children.
+    pub fn adopt(&mut self) {
+        let own = std::process::id();
+        let children = std::fs::read_to_string(format!("/proc/{own}/task/{own}/children")).unwrap_or_default();
+        self.adopted = children.split_whitespace().filter_map(|number| Pid::from_raw(number.parse().ok()?)).collect();
+        self.reap();
+    }
+
     /// Lets go of what ended.
     pub fn reap(&mut self) {
         self.running.retain_mut(|child| matches!(child.try_wait(), Ok(None)));
+        self.adopted.retain(|pid| matches!(waitpid(Some(*pid), WaitOptions::NOHANG), Ok(None)));
     }
 }

@@ -1,10 +1,14 @@
 //! `jovrik live`
 
-use std::path::Path;
+use std::os::unix::process::CommandExt;
+use std::path::{Path, PathBuf};
+use std::process::Stdio;
+use std::time::Duration;
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Glance, Surroundings};
 use jovrik_core::problem::Severity;
+use jovrik_core::rice::Span;
 use jovrik_home::{About, FileChange, Home, Kept, Writer, resolved};
 use jovrik_live::{Desktop, Ended, Options, socket_path};
 
@@ -18,10 +22,60 @@ pub struct Arguments {
     /// Take the place of another window manager that runs
     #[arg(long)]
     pub replace: bool,
+    /// Try every reload for so long: it goes back unless `reload keep` is told or bound
+    #[arg(long, value_name = "TIME", value_parser = time)]
+    pub trial: Option<Duration>,
+    /// Take over in place from one that has run until now
+    #[arg(long, hide = true)]
+    pub again: bool,
 }
 
-/// Records an accepted reload, with the files as they were and as they are.
-fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) {
+/// A time with its unit, as in a rice.
+fn time(text: &str) -> Result<Duration, String> {
+    let time = Span::parse(text).filter(|time| !time.is_zero());
+    time.ok_or_else(|| "a time is written with its unit: 20s, 1m30s".to_owned())
+}
+
+/// The program as it is on disk now.
+fn own_program() -> Result<PathBuf, String> {
+    let own = std::env::current_exe().map_err(|error| error.to_string())?;
+    // One that was written anew has another file of its name.
+    let name = own.to_string_lossy().into_owned();
+    Ok(name.strip_suffix(" (deleted)").map_or(own, PathBuf::from))
+}
+
+/// Whether the program as it is on disk can read this rice; why not.
+fn renewed(folder: &Path) -> Result<(), String> {
+    let own = own_program()?;
+    let mut command = std::process::Command::new(&own);
+    let output = command.arg("check").current_dir(folder).stdin(Stdio::null()).output();
+    let output = output.map_err(|error| format!("{}: {error}", own.display()))?;
+    if output.status.success() {
+        return Ok(());
+    }
+    let said = String::from_utf8_lossy(&output.stderr).into_owned() + &String::from_utf8_lossy(&output.stdout);
+    // The report begins with what is worst.
+    let first = said.lines().find(|line| !line.trim().is_empty()).unwrap_or_default().trim().to_owned();
+    Err(format!("the program on disk does not take this rice: {first}"))
+}
+
+/// Runs the program on disk in our place.
+fn run_again() -> Failure {
+    let given = std::env::args_os().skip(1);
+    let arguments = given.filter(|argument| argument != "--replace" && argument != "--again");
+    let error = match own_program() {
+        Ok(own) => {
+            let mut command = std::process::Command::new(own);
+            command.args(arguments).args(["--replace", "--again"]).exec()
+        }
+        Err(why) => std::io::Error::other(why),
+    };
+    Failure::Output(error)
+}
+
+/// Records an accepted reload, with the files as they were and as they are; whether that is done with: when another command
+/// writes it is to be tried again.
+fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> bool {
     let text = |checked: &Checked, name: &str| {
         let file = checked.sources.named(name).and_then(|id| checked.sources.get(id));
         file.map(|file| file.text.clone().into_bytes())
@@ -29,7 +83,7 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) {
     let mut names: Vec<&str> = before.sources.iter().chain(after.sources.iter()).map(|(_, file)| file.name.as_str()).collect();
     names.sort_unstable();
     names.dedup();
-    let Ok(folder) = resolved(folder) else { return };
+    let Ok(folder) = resolved(folder) else { return true };
     let change = |name: &str| {
         let path = resolved(&folder.join(name)).ok()?;
         let (old, new) = (text(before, name).map(Kept::new), text(after, name).map(Kept::new));
@@ -39,7 +93,8 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) {
     let what = in_short(&changes(&before.tree, &after.tree));
     let about = About { kind: "reload", what: &what, note: None, rice: Some(&folder) };
     // A history that cannot be written is told by the next command that needs it; the desktop goes on.
-    let _ = Writer::open(home).and_then(|mut writer| writer.record(&about, &changed));
+    let recorded = Writer::open_now(home).and_then(|mut writer| writer.record(&about, &changed));
+    !matches!(recorded, Err(jovrik_home::Error::Busy))
 }
 
 /// The first error of a rice: its place, and its sentence.
@@ -78,6 +133,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let name = format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version);
     let around = context.around()?;
     let (load_folder, watched_folder, home) = (folder.clone(), folder.clone(), context.home.clone());
+    let own_folder = folder.clone();
     let (kept_folder, kept_around, kept_home) = (folder.clone(), context.around()?, home.clone());
     let with = context.with.clone();
     let options = Options {
@@ -93,7 +149,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         keep: Box::new(move |path, value| keep(path, value, &kept_folder, &kept_around, &kept_home)),
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         watched: jovrik_home::is_watched,
+        defaults: std::fs::read_to_string(context.home.home.join(".Xdefaults")).unwrap_or_default(),
         replace: arguments.replace,
+        renewed: Box::new(move || renewed(&own_folder)),
+        trial: arguments.trial,
+        again: arguments.again,
     };
     super::guard::watch_over()?;
     let desktop = Desktop::start(options)?;
@@ -103,5 +163,6 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     match desktop.run()? {
         Ended::Quit => Ok(Exit::Done),
         Ended::Interrupted => Ok(Exit::Interrupted),
+        Ended::Again => Err(run_again()),
     }
 }

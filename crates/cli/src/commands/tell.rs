@@ -25,6 +25,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         Failure::Usage(format!("there is no action {text}{near}"))
     })?;
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
-    request(&socket, &serde_json::json!({ "tell": action.to_string() }))?;
+    let answer = request(&socket, &serde_json::json!({ "tell": action.to_string() }))?;
+    if let Some(changed) = answer["changed"].as_str() {
+        writeln!(context.out, "reloaded: {}", if changed.is_empty() { "nothing" } else { changed })?;
+        for line in answer["held-back"].as_array().into_iter().flatten().filter_map(|line| line.as_str()) {
+            writeln!(context.out, "  {line}")?;
+        }
+    }
     Ok(Exit::Done)
 }

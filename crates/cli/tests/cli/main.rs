@@ -13,6 +13,7 @@ mod live;
 mod looks;
 mod monitors;
 mod publish;
+mod reloads;
 mod standards;
 mod tune;
 mod windows;

@@ -97,7 +97,7 @@ fn a_dialog_lies_over_tiles_in_a_frame_of_its_own_and_is_dragged() {
         screen.x.configure_window(window, &ConfigureWindowAux::new().x(to.0).y(to.1).width(250)).expect("asked");
     }
     screen.x.sync().expect("sent");
-    screen.wait("it went where it asked to be", |screen| screen.areas() == ["952x722+24+54", "250x220+100+150"]);
+    screen.wait("it went where it asked to be", |screen| screen.areas() == ["952x722+24+54", "250x220+104+154"]);
     // A press on the tile gives it the focus, and the dialog stays over it.
     point(&screen, 900, 700);
     button(&screen, true, 1);

@@ -1,7 +1,8 @@
 //! What differs between two rices, in words.
 
 use crate::load::{Branch, Tree};
-use crate::rice::catalogue::path_of;
+use crate::rice::Rice;
+use crate::rice::catalogue::{Found, Takes, find, path_of, steps};
 
 /// One setting that differs.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -52,6 +53,15 @@ fn walk<'t>(old: Option<&'t Branch>, new: Option<&'t Branch>, path: &mut Vec<&'t
         walk(before.and_then(Tree::branch), after.and_then(Tree::branch), path, changes);
         path.pop();
     }
+}
+
+/// What of the changes does not hold yet, and what that takes: the path, and words for it.
+pub fn held_back(changes: &[Change]) -> Vec<(String, &'static str)> {
+    let one = |change: &Change| {
+        let Ok(Found::Field(field)) = find(Rice::CATALOGUE, &steps(&change.path)) else { return None };
+        (field.takes != Takes::Now).then(|| (change.path.clone(), field.takes.words()))
+    };
+    changes.iter().filter_map(one).collect()
 }
 
 /// The changes in a few words: `bar.top.thick 28 → 32`, `3 bindings`.

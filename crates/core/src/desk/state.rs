@@ -222,6 +222,11 @@ impl Desk {
         times(self.rice.frame.width.0, self.scale(self.monitor))
     }
 
+    /// The scale of the primary monitor, which is the only one that programs are told.
+    pub fn main_scale(&self) -> f64 {
+        self.scale(self.monitors.iter().position(|monitor| monitor.facts.primary).unwrap_or(0))
+    }
+
     /// The largest scale of all monitors.
     pub fn most_scale(&self) -> f64 {
         (0..self.monitors.len()).map(|monitor| self.scale(monitor)).fold(1.0, f64::max)

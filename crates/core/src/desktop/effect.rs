@@ -3,7 +3,7 @@
 use std::rc::Rc;
 
 use super::surface::{Surface, SurfaceId};
-use crate::desk::{self, WindowId};
+use crate::desk::{self, Again, WindowId};
 use crate::keys::Press;
 use crate::rice::Rice;
 use crate::scene::Rect;
@@ -70,8 +70,10 @@ pub enum Effect {
     Monitors(Arranged),
     /// Be the tray of the screen, or no longer.
     Tray(bool),
-    /// Read the rice again.
-    Reload,
+    /// Read the rice again, in this way.
+    Reload(Again),
+    /// Settings that were tried go back to those before.
+    GoBack,
     /// End.
     Quit,
 }

@@ -1,6 +1,7 @@
 //! What happens to a desktop.
 
 use std::rc::Rc;
+use std::time::Duration;
 
 use super::surface::SurfaceId;
 use crate::bar::Known;
@@ -86,6 +87,8 @@ pub enum Event {
     Expect(String, String),
     /// What was to be started could not be: why.
     NotStarted(String),
+    /// The settings that hold now are tried for so long.
+    Trial(Duration),
     /// Outputs were lit otherwise as the settings say; what could not be done of it.
     Arranged(Vec<String>),
     /// The hour of the day, and how often the picture of a folder has changed.

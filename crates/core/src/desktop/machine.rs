@@ -13,9 +13,9 @@ use super::moment::Moment;
 use super::pointer::Pointer;
 use super::surface::{Reads, Surface, SurfaceId};
 use crate::bar::{Known, Now, TrayNow};
-use crate::desk::{self, Action, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
+use crate::desk::{self, Action, Again, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
 use crate::keys::Scopes;
-use crate::part::{self, Happens, Part, Topic, Wish};
+use crate::part::{self, Happens, LEFT, Part, Topic, Wish};
 use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
 use crate::scene::{Measure, Notice};
 use crate::style::State;
@@ -57,6 +57,8 @@ pub struct Desktop {
     turn: u64,
     /// When outputs go back to how they were lit, unless that is kept.
     pub(super) tried_until: Option<Moment>,
+    /// When the settings go back to how they were, unless they are kept.
+    pub(super) trial_ends: Option<Moment>,
     /// A picture that is kept as soon as programs have drawn what was uncovered: when, of what, and where it goes.
     pub(super) keeps: Option<(Moment, Area, ShotTo)>,
     /// What lies over what, as it was told.
@@ -148,6 +150,7 @@ impl Desktop {
             hour: 12,
             turn: 0,
             tried_until: None,
+            trial_ends: None,
             keeps: None,
             stack: Vec::new(),
             changed: Reads::ALL,
@@ -199,7 +202,7 @@ impl Desktop {
     /// When it wants to be told that time has passed.
     pub fn wakes(&self) -> Option<Moment> {
         let keeps = self.keeps.as_ref().map(|(at, ..)| *at);
-        let own = [self.sequence_ends, self.pointer.rest_ends, self.tried_until, keeps].into_iter().flatten();
+        let own = [self.sequence_ends, self.pointer.rest_ends, self.tried_until, self.trial_ends, keeps].into_iter().flatten();
         own.chain(self.parts.iter().filter_map(|part| part.wakes())).min()
     }
 
@@ -293,6 +296,7 @@ impl Desktop {
             }
             Event::Expect(app, workspace) => self.expected.push((app.to_lowercase(), workspace)),
             Event::NotStarted(why) => self.refuse(why, effects),
+            Event::Trial(time) => self.trial(time, effects),
             Event::Arranged(amiss) => self.tried(&amiss, effects),
             Event::Daytime(hour, turn) => {
                 if (self.hour, self.turn) != (hour, turn) {
@@ -387,7 +391,8 @@ impl Desktop {
             Action::KeysSheet => self.wish(Wish::Sheet, effects),
             Action::MonitorsKeep => self.keep_monitors(effects),
             Action::Screenshot(Shot { of: ShotOf::Area, to }) => self.wish(Wish::Choose(to), effects),
-            Action::Reload => effects.push(Effect::Reload),
+            Action::Reload(Again::Keep) => self.keep_reload(effects),
+            Action::Reload(how) => effects.push(Effect::Reload(how)),
             Action::Quit => effects.push(Effect::Quit),
             other => {
                 let (leads, before) = (Desktop::leads(&other), self.desk.focused());
@@ -458,11 +463,31 @@ impl Desktop {
 
     /// Outputs are lit otherwise: they go back unless somebody who still sees something keeps them.
     fn tried(&mut self, amiss: &[String], effects: &mut Vec<Effect>) {
-        self.tried_until = Some(self.now.after(TRIED));
-        let mut body = format!("They go back in {} s, unless `monitors keep` is told or bound.", TRIED.as_secs());
+        let ends = self.now.after(TRIED);
+        self.tried_until = Some(ends);
+        let mut body = format!("They go back in {LEFT} s, unless `monitors keep` is told or bound.");
         amiss.iter().for_each(|why| body.push_str(&format!(" {why}.")));
         let notice = Notice { title: "The monitors are tried".to_owned(), body, state: Some(State::Warn) };
-        self.wish(Wish::Say(Topic::Monitors, notice), effects);
+        self.wish(Wish::Count(Topic::Monitors, notice, ends), effects);
+    }
+
+    /// Settings are tried: they go back unless somebody who still can keeps them.
+    fn trial(&mut self, time: Duration, effects: &mut Vec<Effect>) {
+        let ends = self.now.after(time);
+        self.trial_ends = Some(ends);
+        let body = format!("It goes back in {LEFT} s, unless `reload keep` is told or bound.");
+        let notice = Notice { title: "The reload is tried".to_owned(), body, state: Some(State::Warn) };
+        self.wish(Wish::Count(Topic::Trial, notice, ends), effects);
+    }
+
+    fn keep_reload(&mut self, effects: &mut Vec<Effect>) {
+        match self.trial_ends.take() {
+            Some(_) => {
+                self.wish(Wish::Unsay(Topic::Trial), effects);
+                effects.push(Effect::Reload(Again::Keep));
+            }
+            None => self.refuse("no reload is tried".to_owned(), effects),
+        }
     }
 
     fn keep_monitors(&mut self, effects: &mut Vec<Effect>) {

@@ -10,7 +10,8 @@ use super::surface::{Reads, Surface, SurfaceId, Takes};
 use crate::desk;
 use crate::part::{self, Beside, Happens, Wish};
 use crate::rice::Side;
-use crate::scene::Rect;
+use crate::scene::{Notice, Rect};
+use crate::style::State;
 
 /// How long the pointer rests before something says something of itself.
 pub(super) const REST: Duration = Duration::from_millis(450);
@@ -112,6 +113,14 @@ impl Desktop {
             self.tried_until = None;
             effects.push(Effect::Monitors(super::effect::Arranged::AsBefore));
             self.wish(Wish::Unsay(part::Topic::Monitors), effects);
+        }
+        if self.trial_ends.is_some_and(|ends| ends <= self.now) {
+            self.trial_ends = None;
+            effects.push(Effect::GoBack);
+            let body = "Nobody kept it in time: the settings are those before. The files are as they were saved.".to_owned();
+            let notice = Notice { title: "The reload was taken back".to_owned(), body, state: Some(State::Warn) };
+            self.wish(Wish::Unsay(part::Topic::Trial), effects);
+            self.wish(Wish::Say(part::Topic::Refusal, notice), effects);
         }
         if let Some((_, area, to)) = self.keeps.take_if(|(at, ..)| *at <= self.now) {
             effects.push(desk::Effect::Keep(area, to).into());

@@ -14,7 +14,7 @@ use std::fmt;
 
 pub use backdrop::Ground;
 pub use menu::Choice;
-pub use notices::Topic;
+pub use notices::{LEFT, Topic};
 
 use crate::desk::{Action, Area, ShotTo, WindowId};
 use crate::desktop::{ItemDeed, Moment, Reads, Stroke, Surface, World};
@@ -61,6 +61,8 @@ pub enum Wish {
     Sheet,
     /// The desktop says something.
     Say(Topic, Notice),
+    /// The same until a moment, with the seconds until then in the place of [`LEFT`].
+    Count(Topic, Notice, Moment),
     /// What was said of something no longer holds.
     Unsay(Topic),
     /// A person is to choose an area, of which a picture is kept.

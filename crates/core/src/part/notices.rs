@@ -17,9 +17,14 @@ pub enum Topic {
     Refusal,
     /// Monitors that are tried.
     Monitors,
+    /// Settings that are tried.
+    Trial,
     /// A window that does not answer.
     Hangs(WindowId),
 }
+
+/// Where the seconds that are left stand in a notice that counts.
+pub const LEFT: &str = "{left}";
 
 /// How long a notice stands that nobody has to act on.
 const LASTS: Duration = Duration::from_secs(8);
@@ -31,6 +36,21 @@ struct Said {
     topic: Topic,
     notice: Notice,
     until: Option<Moment>,
+    /// What it counts down to, and how many seconds it says are left.
+    counts: Option<(Moment, u64)>,
+}
+
+impl Said {
+    /// As it is seen.
+    fn words(&self) -> Notice {
+        let left = self.counts.map(|(_, left)| left.to_string()).unwrap_or_default();
+        Notice { body: self.notice.body.replace(LEFT, &left), ..self.notice.clone() }
+    }
+}
+
+/// The whole seconds until a moment, of which the last is not over yet.
+fn seconds(now: Moment, end: Moment) -> u64 {
+    end.0.saturating_sub(now.0).as_millis().div_ceil(1000) as u64
 }
 
 /// What is said now, the latest first.
@@ -56,13 +76,14 @@ impl Part for Notices {
         let mut y = work.y + edge;
         let mut surfaces = Vec::new();
         for said in &self.0 {
+            let said_now = said.words();
             let states: Vec<_> = said.notice.state.into_iter().collect();
             let logical = width as f32 / by;
-            let high = px(notice_size(rice, &said.notice, logical, measure)).max(1);
+            let high = px(notice_size(rice, &said_now, logical, measure)).max(1);
             let area = Area::new(work.x + work.w - edge - width, y, width, high);
             let at = Rect::from(area).times(1.0 / by);
             let mut scene = Scene::default();
-            notice(rice, &said.notice, (at.x, at.y), logical, &mut scene, measure);
+            notice(rice, &said_now, (at.x, at.y), logical, &mut scene, measure);
             surfaces.push(Surface {
                 id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(0) },
                 area,
@@ -93,7 +114,13 @@ impl Part for Notices {
             Wish::Say(topic, notice) => {
                 let until = (*topic == Topic::Refusal).then(|| world.now.after(LASTS));
                 self.0.retain(|said| said.topic != *topic);
-                self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until });
+                self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until, counts: None });
+                true
+            }
+            Wish::Count(topic, notice, end) => {
+                self.0.retain(|said| said.topic != *topic);
+                let counts = Some((*end, seconds(world.now, *end)));
+                self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until: Some(*end), counts });
                 true
             }
             Wish::Unsay(topic) => {
@@ -106,12 +133,19 @@ impl Part for Notices {
     }
 
     fn wakes(&self) -> Option<Moment> {
-        self.0.iter().filter_map(|said| said.until).min()
+        let next = |(end, left): (Moment, u64)| Moment(end.0.saturating_sub(Duration::from_secs(left.saturating_sub(1))));
+        let counts = self.0.iter().filter_map(|said| said.counts.map(next));
+        self.0.iter().filter_map(|said| said.until).chain(counts).min()
     }
 
     fn passes(&mut self, now: Moment) -> bool {
         let before = self.0.len();
         self.0.retain(|said| said.until.is_none_or(|until| until > now));
-        self.0.len() != before
+        let mut counted = false;
+        for (end, left) in self.0.iter_mut().filter_map(|said| said.counts.as_mut()) {
+            let now = seconds(now, *end);
+            counted |= std::mem::replace(left, now) != now;
+        }
+        counted || self.0.len() != before
     }
 }

@@ -146,9 +146,9 @@ settings! {
     pub struct Cursor {
         /// the name of its theme
         /// "station"
-        name: String = "default" => Later,
+        name: String = "default",
         /// its size in pixels
-        size: Whole<8, 256> = 24 => Later,
+        size: Whole<8, 256> = 24,
     }
 }
 
@@ -172,6 +172,8 @@ settings! {
         icons: String = "hicolor" => Later,
         /// the pointer's picture
         cursor: Cursor,
+        /// whether open terminals follow when the palette changes
+        terminals: bool = true,
         /// whether programs should be dark or light
         prefer: Prefer = "palette" => Later,
     }

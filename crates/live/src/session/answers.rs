@@ -116,9 +116,12 @@ impl Session {
             .collect();
         json!({
             "display": self.options.display,
+            "process": std::process::id(),
             "up": Span::words(Duration::from_secs(self.now.saturating_duration_since(self.started).as_secs())),
             "windows": self.desktop.desk().windows.len(),
             "last-reload": self.reload.last.word(),
+            "last-change": self.reload.changed,
+            "held-back": self.reload.held_back,
             "problems": self.reload.problems,
             "stages": stages,
             "reloads-accepted": self.reload.accepted,

@@ -13,7 +13,8 @@ use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::time::Instant;
 
-use jovrik_core::desk;
+use jovrik_core::colour::{Format, export};
+use jovrik_core::desk::{self, Action, Again};
 use jovrik_core::desktop::{Desktop, Effect, Event, Moment};
 use jovrik_core::stage::Stage;
 use jovrik_draw::Brush;
@@ -26,6 +27,7 @@ use crate::programs::Programs;
 use crate::signals::signals;
 use crate::socket::{Request, Socket};
 use crate::stage::x11::X11;
+use crate::terminals::recolour;
 use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
@@ -55,6 +57,10 @@ pub struct Session {
     reload_wanted: Option<Instant>,
     /// Settings that are others until the next reload.
     set: Vec<(String, String)>,
+    /// Whether what others find on the server may be another one.
+    dress_wanted: bool,
+    /// The colours of terminals, as they were told last.
+    colours: String,
     /// Whether sources are to be asked anew.
     feed_wanted: bool,
     /// When the time of the day is another one, as far as anything follows it.
@@ -63,6 +69,8 @@ pub struct Session {
     /// How many programs were started.
     launched: u64,
     quit: bool,
+    /// Whether the program as it is on disk is to take over.
+    again: bool,
 }
 
 impl Session {
@@ -94,15 +102,23 @@ impl Session {
             reload_wanted: None,
             set: Vec::new(),
             feed_wanted: false,
+            dress_wanted: true,
+            colours: String::new(),
             day_changes: None,
             wakeups: 0,
             launched: 0,
             quit: false,
+            again: false,
         };
         session.tell_daytime()?;
         let first = session.stage.begin(&session.desktop)?;
         session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
-        session.start_programs(None)?;
+        if session.options.again {
+            // They have been running all along.
+            session.programs.adopt();
+        } else {
+            session.start_programs(None)?;
+        }
         Ok(session)
     }
 
@@ -115,8 +131,13 @@ impl Session {
             // A server that ended has no windows to look after.
             Err(Error::Gone) => Err(Error::Gone),
             other => {
-                self.stage.leave()?;
-                other.map(|()| if self.interrupted { Ended::Interrupted } else { Ended::Quit })
+                self.stage.keep(&self.desktop)?;
+                self.stage.leave(self.again)?;
+                other.map(|()| match () {
+                    () if self.again => Ended::Again,
+                    () if self.interrupted => Ended::Interrupted,
+                    () => Ended::Quit,
+                })
             }
         }
     }
@@ -146,6 +167,9 @@ impl Session {
             if self.stage.wakes().is_some_and(|wakes| wakes <= self.now) {
                 let events = self.stage.passes();
                 self.steps(events)?;
+            }
+            if self.reload.record_due.is_some_and(|due| due <= self.now) {
+                self.record_all();
             }
             if self.day_changes.is_some_and(|changes| changes <= self.now) {
                 self.tell_daytime()?;
@@ -178,6 +202,7 @@ impl Session {
         while let Some(events) = self.stage.next(&self.desktop)? {
             any = true;
             let monitors = events.iter().any(|event| matches!(event, Event::Desk(desk::Event::Monitors(_))));
+            self.dress_wanted |= monitors;
             self.handle(events)?;
             // Overlays may ask for monitors: which of them hold is found out anew.
             if monitors && !self.options.first.overlays.is_empty() {
@@ -192,7 +217,10 @@ impl Session {
 
     fn wait(&mut self) -> Result<(), Error> {
         let desktop = self.desktop.wakes().map(|wakes| self.started + wakes.0);
-        let next = [self.engine.next(), desktop, self.day_changes, self.stage.wakes()].into_iter().flatten().min();
+        let next = [self.engine.next(), desktop, self.day_changes, self.stage.wakes(), self.reload.record_due]
+            .into_iter()
+            .flatten()
+            .min();
         let timeout = next.map(|next| {
             let left = next.saturating_duration_since(Instant::now());
             Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) }
@@ -237,10 +265,25 @@ impl Session {
         self.seen()
     }
 
+    /// Programs that start later find the palette on the server, and open terminals follow it.
+    fn dress(&mut self) -> Result<(), Error> {
+        let rice = self.desktop.desk().rice().clone();
+        self.stage.dress(&rice, self.desktop.desk().main_scale(), &self.options.defaults)?;
+        let colours = export(&rice.palette.name, &rice.palette.current, Format::Terminal);
+        let before = std::mem::replace(&mut self.colours, colours);
+        if rice.toolkit.terminals && !before.is_empty() && before != self.colours {
+            recolour(&self.programs.numbers(), &self.colours);
+        }
+        Ok(())
+    }
+
     /// Shows what came of events; sources of what is seen now are asked.
     fn seen(&mut self) -> Result<(), Error> {
         self.stage.show(&self.desktop)?;
         let seen = self.desktop.desk().bars_seen();
+        if std::mem::take(&mut self.dress_wanted) {
+            self.dress()?;
+        }
         if seen != self.bars_seen || std::mem::take(&mut self.feed_wanted) {
             self.bars_seen = seen;
             self.feed()?;
@@ -280,10 +323,14 @@ impl Session {
             Effect::Desk(desk::Effect::Keep(area, to)) => return self.keep_picture(area, &to),
             Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
             Effect::Item(key, deed) => self.ask_item(&key, deed),
-            Effect::Reload => {
+            Effect::Reload(Again::Keep) => self.keep_tried(),
+            Effect::Reload(Again::Own) => return self.begin_again().err().map(Event::NotStarted),
+            Effect::Reload(how) => {
                 self.reload_wanted = Some(self.now);
                 self.reload.asked = true;
+                self.reload.trial = if let Again::Trial(time) = how { Some(time) } else { None };
             }
+            Effect::GoBack => return self.go_back(),
             Effect::Quit => self.quit = true,
             _ => {}
         }
@@ -315,21 +362,29 @@ impl Session {
         self.step(Event::Values(self.engine.known().clone()))
     }
 
+    /// Does an action that somebody told; what there is to say of it. Whoever tells to read the rice again waits for that.
+    fn told(&mut self, action: Action) -> Result<Result<Value, String>, Error> {
+        self.step(Event::Act(action))?;
+        if !self.desktop.refused().is_empty() {
+            return Ok(Err(self.desktop.refused().join("; ")));
+        }
+        match self.reload_wanted.take() {
+            Some(since) => self.reload_for(since),
+            None => Ok(Ok(Value::Null)),
+        }
+    }
+
     fn requests(&mut self) -> Result<(), Error> {
         let mut broken = None;
         // The socket is taken out so that answers may look at all the rest.
         let Some(mut socket) = self.socket.take() else { return Ok(()) };
         socket.step(&mut |request| match request {
             Request::Ask(what) => self.answer(&what),
-            Request::Tell(action) => match self.step(Event::Act(action)) {
-                Ok(()) if self.desktop.refused().is_empty() => Ok(Value::Null),
-                Ok(()) => Err(self.desktop.refused().join("; ")),
-                Err(error) => {
-                    let words = error.to_string();
-                    broken = Some(error);
-                    Err(words)
-                }
-            },
+            Request::Tell(action) => self.told(action).unwrap_or_else(|error| {
+                let words = error.to_string();
+                broken = Some(error);
+                Err(words)
+            }),
         });
         self.socket = Some(socket);
         broken.map_or(Ok(()), Err)
@@ -342,7 +397,8 @@ fn of_session(effect: &Effect) -> bool {
         effect,
         Effect::Desk(desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Keep(..))
             | Effect::Item(..)
-            | Effect::Reload
+            | Effect::Reload(_)
+            | Effect::GoBack
             | Effect::Quit
     )
 }

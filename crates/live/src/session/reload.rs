@@ -1,14 +1,17 @@
 //! Hot reload: read, check, compare, and touch only what differs.
 
+use std::collections::VecDeque;
 use std::hash::{Hash, Hasher};
 use std::time::{Duration, Instant};
 
+use jovrik_core::change::{changes, held_back, in_short};
 use jovrik_core::check::Checked;
-use jovrik_core::desk::Setting;
+use jovrik_core::desk::{Action, Setting, shell_line};
 use jovrik_core::desktop::Event;
 use jovrik_core::problem::Severity;
 use jovrik_core::rice::catalogue::Reach;
-use jovrik_core::rice::reach_of;
+use jovrik_core::rice::{Rice, Start, StartWhen, reach_of};
+use serde_json::{Value, json};
 
 use super::Session;
 use crate::Error;
@@ -48,7 +51,24 @@ pub(super) struct Reload {
     pub seen: u64,
     /// Whether a person asked for the next one.
     pub asked: bool,
+    /// For how long the next one is tried.
+    pub trial: Option<Duration>,
+    /// What goes back unless it is kept, and for how long reloads are tried meanwhile.
+    pub tried: Option<(Checked, Duration)>,
+    /// What the last one changed, in words.
+    pub changed: String,
+    /// What of that does not hold yet, and what it takes.
+    pub held_back: Vec<String>,
+    /// The rice before each accepted one that could not be written down yet; what came of it is the next one, or holds now.
+    pub unrecorded: VecDeque<Checked>,
+    /// When that is tried again.
+    pub record_due: Option<Instant>,
 }
+
+/// So many reloads wait to be written down; of more the oldest is forgotten.
+const MOST_UNRECORDED: usize = 32;
+/// How soon that is tried again.
+const RECORD_AGAIN: Duration = Duration::from_millis(500);
 
 impl Session {
     /// Reads the rice again: with errors nothing changes, else what differs is the desktop's to find out.
@@ -62,6 +82,8 @@ impl Session {
         if seen == self.reload.seen && !asked {
             return Ok(());
         }
+        self.reload.changed.clear();
+        self.reload.held_back.clear();
         tracing::info!(usable = checked.usable(), problems = checked.problems.len(), read = ?read, "reload");
         if !checked.usable() {
             self.reload.refused += 1;
@@ -76,6 +98,13 @@ impl Session {
         let mark = Instant::now();
         let (rice, scopes) = (checked.rice.clone(), checked.scopes.clone());
         let before = std::mem::replace(&mut self.options.first, checked);
+        let changed = changes(&before.tree, &self.options.first.tree);
+        self.reload.changed = in_short(&changed);
+        // Of programs of the login more can be said.
+        let others = held_back(&changed).into_iter().filter(|(path, _)| !path.starts_with("start."));
+        let others = others.map(|(path, takes)| format!("{path} takes effect {takes}"));
+        self.reload.held_back = others.chain(self.not_run_again(&before.rice)).collect();
+        self.dress_wanted = true;
         self.step(Event::Settings(rice, scopes))?;
         self.tell_daytime()?;
         self.bars_seen = self.desktop.desk().bars_seen();
@@ -88,13 +117,100 @@ impl Session {
         self.stage.sync()?;
         self.reload.stages =
             vec![("read-and-check", read), ("apply", apply), ("paint", mark.elapsed()), ("total", since.elapsed())];
-        // Seen first, written down afterwards.
-        (self.options.accepted)(&before, &self.options.first);
-        self.start_programs(Some(&before.rice))
+        self.start_programs(Some(&before.rice))?;
+        // Seen first, written down afterwards; what is only tried not before it is kept.
+        let trial = self.reload.trial.take().or(self.options.trial).or(self.reload.tried.as_ref().map(|(_, time)| *time));
+        match trial {
+            Some(time) => {
+                self.reload.tried.get_or_insert_with(|| (before, time));
+                self.step(Event::Trial(time))
+            }
+            None => {
+                self.record(before);
+                Ok(())
+            }
+        }
     }
 }
 
 impl Session {
+    /// The settings that are tried stay.
+    pub(super) fn keep_tried(&mut self) {
+        if let Some((before, _)) = self.reload.tried.take() {
+            self.record(before);
+        }
+    }
+
+    /// The settings that were tried go back to those before.
+    pub(super) fn go_back(&mut self) -> Option<Event> {
+        let (before, _) = self.reload.tried.take()?;
+        let settings = Event::Settings(before.rice.clone(), before.scopes.clone());
+        self.options.first = before;
+        (self.feed_wanted, self.dress_wanted) = (true, true);
+        self.reload.last = Last::Refused;
+        self.reload.problems = vec!["the last reload was tried, and nobody kept it".to_owned()];
+        Some(settings)
+    }
+
+    /// Writes down that the rice was another one before.
+    fn record(&mut self, before: Checked) {
+        self.reload.unrecorded.push_back(before);
+        if self.reload.unrecorded.len() > MOST_UNRECORDED {
+            self.reload.unrecorded.pop_front();
+        }
+        self.record_all();
+    }
+
+    /// Writes down what could not be written down before, in its order.
+    pub(super) fn record_all(&mut self) {
+        self.reload.record_due = None;
+        while let Some(before) = self.reload.unrecorded.front() {
+            let after = self.reload.unrecorded.get(1).unwrap_or(&self.options.first);
+            if !(self.options.accepted)(before, after) {
+                self.reload.record_due = Some(self.now + RECORD_AGAIN);
+                return;
+            }
+            self.reload.unrecorded.pop_front();
+        }
+    }
+
+    /// Programs of the login that are others than before: they are not run again, and this would do it now.
+    fn not_run_again(&self, before: &Rice) -> Vec<String> {
+        let rice = &self.options.first.rice;
+        let changed = rice.start.iter().filter(|(name, start)| {
+            let before = before.start.get(*name);
+            start.when == StartWhen::Login && before.is_some_and(|before| !before.starts_the_same(start))
+        });
+        let now = |(name, start): (&String, &Start)| {
+            let action = match start.argv() {
+                Some(argv) => Action::Run(argv),
+                None => Action::Open(start.open.clone()),
+            };
+            format!("start.{name} is run at login: jovrik tell {} runs it now", shell_line(&[action.to_string()]))
+        };
+        changed.map(now).collect()
+    }
+
+    /// Reads the rice again as somebody asks who waits for the answer; what there is to say of it.
+    pub(super) fn reload_for(&mut self, since: Instant) -> Result<Result<Value, String>, Error> {
+        self.reload(since)?;
+        Ok(match self.reload.last {
+            Last::Refused => Err(self.reload.problems.first().cloned().unwrap_or_default()),
+            _ => Ok(json!({ "changed": self.reload.changed, "held-back": self.reload.held_back })),
+        })
+    }
+
+    /// The program as it is on disk takes over in place, as far as it can read this rice; why it cannot.
+    pub(super) fn begin_again(&mut self) -> Result<Value, String> {
+        let checked = (self.options.load)(&[]);
+        if !checked.usable() {
+            return Err(errors(&checked).into_iter().next().unwrap_or_default());
+        }
+        (self.options.renewed)()?;
+        (self.quit, self.again) = (true, true);
+        Ok(Value::Null)
+    }
+
     /// A setting is another one until the next reload, or is written into the rice, whose reload then takes it over: what
     /// there is to tell of it.
     pub(super) fn set(&mut self, Setting { path, value, keep }: Setting) -> Option<Event> {
@@ -116,7 +232,7 @@ impl Session {
             return Some(Event::NotStarted(errors(&checked).into_iter().next().unwrap_or_default()));
         }
         self.set = set;
-        self.feed_wanted = true;
+        (self.feed_wanted, self.dress_wanted) = (true, true);
         let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
         self.options.first = checked;
         Some(settings)

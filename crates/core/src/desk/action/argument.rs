@@ -1,9 +1,11 @@
 //! What actions take: how it is written, what can be chosen, and what it names.
 
+use std::time::Duration;
+
 use super::words::shell_line;
 use super::{ColumnChange, Like, MainChange, Reach, Switch, Target, ToMonitor, Way, Which};
 use crate::problem::nearest;
-use crate::rice::{Rice, Side};
+use crate::rice::{Rice, Side, Span};
 
 /// A kind of thing in a rice that an action names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -293,6 +295,47 @@ pub enum ShotTo {
     File(String),
     /// To be pasted (the selection CLIPBOARD).
     Clipboard,
+}
+
+/// What is read again, and for how long.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Again {
+    /// The rice.
+    Rice,
+    /// The rice, by the program as it is on disk now, which takes over in place.
+    Own,
+    /// The rice, until it goes back by itself.
+    Trial(Duration),
+    /// What is tried stays.
+    Keep,
+}
+
+/// What is read again, and for how long.
+pub(super) struct OfReload;
+
+impl Argument for OfReload {
+    type Value = Again;
+    const FORM: &'static str = "[--self|--trial TIME|keep]";
+    fn read(words: &[&str]) -> Option<Again> {
+        Some(match words {
+            [] => Again::Rice,
+            ["--self"] => Again::Own,
+            ["keep"] => Again::Keep,
+            ["--trial", time] => Again::Trial(Span::parse(time).filter(|time| !time.is_zero())?),
+            _ => return None,
+        })
+    }
+    fn write(value: &Again) -> String {
+        match value {
+            Again::Rice => String::new(),
+            Again::Own => "--self".to_owned(),
+            Again::Keep => "keep".to_owned(),
+            Again::Trial(time) => format!("--trial {}", Span::words(*time)),
+        }
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        ["", "--self", "--trial 20s", "keep"].map(str::to_owned).to_vec()
+    }
 }
 
 /// A picture of what is seen.

@@ -3,7 +3,7 @@
 mod argument;
 mod words;
 
-pub use argument::{Bars, Setting, Shot, ShotOf, ShotTo, Thing};
+pub use argument::{Again, Bars, Setting, Shot, ShotOf, ShotTo, Thing};
 pub use words::{shell_line, shell_words};
 
 use std::fmt;
@@ -427,7 +427,7 @@ actions! {
     /// Keeps a picture of what is seen.
     Screenshot(Shot) = "screenshot" OfShot, "keeps a picture of what is seen", "session";
     /// Reads the rice again.
-    Reload = "reload" Nothing, "reads the rice again", "session";
+    Reload(Again) = "reload" OfReload, "reads the rice again", "session";
     /// Ends the desktop.
     Quit = "quit" Nothing, "ends the desktop", "session";
 }

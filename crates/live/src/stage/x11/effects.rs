@@ -122,7 +122,7 @@ impl Stage for X11 {
                     }
                 }
                 // The session's.
-                Effect::Item(..) | Effect::Reload | Effect::Quit => {}
+                Effect::Item(..) | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
             }
         }
         Ok(answers)

@@ -19,6 +19,7 @@ mod paint;
 mod panels;
 mod pick;
 mod pings;
+mod resources;
 mod screen;
 mod server;
 mod shot;
@@ -110,6 +111,8 @@ pub struct X11 {
     lost: u32,
     /// The moment that is being handled.
     now: Instant,
+    /// What programs find on the server, as it was put there last.
+    resources: Vec<String>,
     /// How the desk was kept last.
     kept: String,
     /// How often something had happened to it then.
@@ -167,6 +170,7 @@ impl X11 {
             drags: false,
             lost: 0,
             now: Instant::now(),
+            resources: Vec::new(),
             kept: String::new(),
             kept_at: 0,
         };
@@ -250,12 +254,12 @@ impl X11 {
         Ok(self.server.connection.flush()?)
     }
 
-    /// Leaves the screen to whoever comes next.
-    pub fn leave(&mut self) -> Result<(), Error> {
+    /// Leaves the screen to whoever comes next; to ourselves `again` with what is out of sight as it is.
+    pub fn leave(&mut self, again: bool) -> Result<(), Error> {
         if let Some(tray) = self.tray.take() {
             tray.leave(&self.server)?;
         }
-        self.windows.leave(&self.server)?;
+        self.windows.leave(&self.server, again)?;
         self.server.leave()
     }
 }

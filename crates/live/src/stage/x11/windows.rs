@@ -119,11 +119,15 @@ impl Windows {
         self.forget(server, window)
     }
 
-    /// Gives all windows back, for whoever comes next: every one is seen, and none is cut.
-    pub fn leave(&mut self, server: &Server) -> Result<(), Error> {
+    /// Gives all windows back, for whoever comes next: every one is seen, and none is cut; `again`: for ourselves, who know
+    /// which are seen.
+    pub fn leave(&mut self, server: &Server, again: bool) -> Result<(), Error> {
         for window in self.holders.keys().copied().collect::<Vec<_>>() {
             server.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
             self.give_back(server, window)?;
+            if again {
+                continue;
+            }
             server.connection.map_window(window)?.ignore_error();
             server.state(window, 1)?;
         }

@@ -1,0 +1,183 @@
+//! Reloads that are tried, told, written down late, or done by the program itself; and what programs find on the server.
+
+use std::process::Stdio;
+
+use x11rb::protocol::xproto::{AtomEnum, ConnectionExt};
+use x11rb::wrapper::ConnectionExt as _;
+
+use crate::bars::named;
+use crate::live::{Program, Screen};
+
+const RICE: &str = "[space]\nalone = 20\n[frame]\nwidth = 4\nradius = 0\nactive = \"#ff0000\"\n[bar.top]\nthick = 30\n[palette]\nuse = \"ebb\"\n\
+[palette.ebb]\npaper = \"#102030\"\n[palette.noon]\npaper = \"#f0f0e0\"\n[workspaces]\norder = [\"charts\", \"logs\"]\n";
+
+fn screen() -> Screen {
+    let mut server = std::process::Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, RICE);
+    screen.start(&[]);
+    screen
+}
+
+#[test]
+fn telling_to_reload_says_what_changed_or_what_is_wrong() {
+    let screen = screen();
+    // Saved where nobody watches: what is told is what counts.
+    screen.write_unseen(&RICE.replace("thick = 30", "thick = 40"));
+    let run = screen.run(&["tell", "reload"]).clean();
+    assert_eq!(run, "reloaded: bar.top.thick 30 → 40\n");
+    assert_eq!(screen.run(&["tell", "reload"]).clean(), "reloaded: nothing\n");
+    assert_eq!(screen.pixel(500, 35), screen.pixel(500, 5), "the bar is as thick");
+    screen.write_unseen(&RICE.replace("thick", "thikc"));
+    let run = screen.run(&["tell", "reload"]);
+    assert_eq!(run.code, 1);
+    assert!(run.err.contains("parts/a.toml:8: there is no bar.top.thikc"), "{}", run.err);
+    assert_eq!(screen.ask("health")["last-reload"], "refused");
+    // What waits for a login is said, with what would run it now.
+    let start = "[program]\nterminal = \"xterm\"\n[start.log]\nrun = [\"true\", \"one\"]\n";
+    screen.write_unseen(&format!("{RICE}{start}"));
+    screen.run(&["tell", "reload"]).clean();
+    screen.write_unseen(&format!("{RICE}{}", start.replace("one", "two words")));
+    let said = screen.run(&["tell", "reload"]).clean();
+    let now = "\n  start.log is run at login: jovrik tell 'run true '\\''two words'\\''' runs it now\n";
+    assert!(said.ends_with(now), "{said}");
+}
+
+#[test]
+fn a_reload_that_is_tried_goes_back_unless_it_is_kept() {
+    let mut screen = screen();
+    let _one = screen.xterm();
+    let frame = |screen: &Screen| screen.pixel(22, 400);
+    let history = |screen: &Screen| screen.run(&["history"]).out.matches("reload").count();
+    screen.write_unseen(&RICE.replace("#ff0000", "#00ff00"));
+    screen.tell("reload --trial 2s");
+    screen.wait("it is seen", |screen| frame(screen) == [0, 255, 0]);
+    assert!(named(&screen, "jovrik notice Trial").is_some(), "a notice counts down");
+    assert_eq!(history(&screen), 0, "what is tried is not written down");
+    screen.wait("it goes back", |screen| frame(screen) == [255, 0, 0]);
+    assert!(named(&screen, "jovrik notice Trial").is_none());
+    let run = screen.run(&["tell", "reload keep"]);
+    assert!(run.code == 1 && run.err.contains("no reload is tried"), "{}", run.err);
+    screen.tell("reload --trial 60s");
+    screen.wait("it is seen again", |screen| frame(screen) == [0, 255, 0]);
+    screen.tell("reload keep");
+    assert!(named(&screen, "jovrik notice Trial").is_none());
+    assert_eq!(history(&screen), 1);
+    assert_eq!(frame(&screen), [0, 255, 0]);
+    // So is every one where that was asked for at the start.
+    screen.kill();
+    screen.start(&["--replace", "--trial", "1s"]);
+    screen.save(RICE);
+    screen.wait("a save is tried", |screen| frame(screen) == [255, 0, 0]);
+    screen.wait("and goes back", |screen| frame(screen) == [0, 255, 0]);
+    let run = screen.run(&["tell", "reload --trial soon"]);
+    assert_eq!(run.code, 2, "{}", run.err);
+}
+
+#[test]
+fn the_program_takes_over_in_place_and_nobody_notices() {
+    let mut screen = screen();
+    let marker = screen.desk.path().join("alive");
+    screen.tell(&format!("shell 'sleep 1000 & echo $! > {}; wait'", marker.display()));
+    let _one = screen.xterm();
+    let _two = screen.xterm();
+    screen.tell("main swap");
+    screen.tell("tuck");
+    screen.tell("go logs");
+    let _three = screen.xterm();
+    screen.tell("float on");
+    screen.tell("move left");
+    let facts = |screen: &Screen| (screen.ask("windows"), screen.ask("workspaces"), screen.areas());
+    let before = facts(&screen);
+    let process = screen.ask("health")["process"].clone();
+    screen.tell("reload --self");
+    screen.wait("it answers again", |screen| {
+        screen.try_ask("windows").is_some_and(|all| all.as_array().is_some_and(|all| all.len() == 3))
+    });
+    assert_eq!(screen.ask("health")["process"], process, "in place");
+    assert_eq!(screen.ask("health")["reloads-accepted"], 0, "and new");
+    let sorted = |(windows, workspaces, areas): (serde_json::Value, serde_json::Value, Vec<String>)| {
+        let mut windows = windows.as_array().expect("a list").clone();
+        windows.sort_by_key(|window| window["window"].to_string());
+        (windows, workspaces, areas.len())
+    };
+    assert_eq!(sorted(facts(&screen)), sorted(before));
+    let number = std::fs::read_to_string(&marker).expect("a number");
+    assert!(std::path::Path::new(&format!("/proc/{}", number.trim())).exists(), "what it started runs on");
+    // Its end is noticed by the one that took over.
+    let pid = rustix::process::Pid::from_raw(number.trim().parse().expect("a number")).expect("one");
+    rustix::process::kill_process(pid, rustix::process::Signal::TERM).expect("sent");
+    let own = process.as_u64().expect("a number");
+    screen.wait("no ended program is left", |_| {
+        let children = std::fs::read_to_string(format!("/proc/{own}/task/{own}/children")).unwrap_or_default();
+        children.split_whitespace().all(|child| {
+            let stat = std::fs::read_to_string(format!("/proc/{child}/stat")).unwrap_or_default();
+            !stat.contains(") Z ")
+        })
+    });
+    // One that could not read the rice does not take over.
+    screen.write_unseen(&RICE.replace("thick", "thikc"));
+    let run = screen.run(&["tell", "reload --self"]);
+    assert!(run.code == 1 && run.err.contains("thikc"), "{}", run.err);
+    assert_eq!(screen.count(), 3);
+}
+
+#[test]
+fn a_reload_that_meets_a_lock_is_written_down_afterwards() {
+    let mut screen = screen();
+    screen.save(&RICE.replace("thick = 30", "thick = 31"));
+    screen.wait("the first is written down", |screen| screen.run(&["history"]).out.contains("31"));
+    let lock = screen.desk.folders().state.join("jovrik/lock");
+    let file = std::fs::File::options().append(true).open(&lock).expect("the lock");
+    file.lock().expect("ours");
+    screen.save(&RICE.replace("thick = 30", "thick = 32"));
+    screen.wait("it is in force", |screen| screen.reloads("accepted") == 2);
+    screen.save(&RICE.replace("thick = 30", "thick = 33"));
+    screen.wait("another", |screen| screen.reloads("accepted") == 3);
+    drop(file);
+    screen.wait("both are written down", |screen| {
+        let out = screen.run(&["history"]).out;
+        out.contains("31 → 32") && out.contains("32 → 33")
+    });
+}
+
+fn resources(screen: &Screen) -> String {
+    let asked = screen.x.get_property(false, screen.root, AtomEnum::RESOURCE_MANAGER, AtomEnum::STRING, 0, 9999).expect("asked");
+    String::from_utf8(asked.reply().expect("an answer").value).expect("text")
+}
+
+#[test]
+fn the_first_terminal_wears_the_palette_and_open_ones_follow_it() {
+    let mut server = std::process::Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, RICE);
+    std::fs::write(screen.desk.home().join(".Xdefaults"), "XTerm*cursorBlink: true\n*background: white\n").expect("written");
+    screen.start(&[]);
+    let text = resources(&screen);
+    assert!(text.starts_with("XTerm*cursorBlink: true\n") && text.contains("*background: #102030\n"), "{text}");
+    assert!(text.contains("Xcursor.size: 24\n") && !text.contains("white"), "{text}");
+    screen.tell("run xterm -e sleep 1000");
+    screen.wait("a terminal", |screen| screen.count() == 1);
+    screen.wait("in its colours", |screen| screen.pixel(800, 700) == [0x10, 0x20, 0x30]);
+    // Not one of ours: it stays as it is.
+    let stranger = Program(
+        std::process::Command::new("xterm")
+            .args(["-bg", "#333333", "-e", "sleep", "1000"])
+            .env("DISPLAY", &screen.name)
+            .stdout(Stdio::null())
+            .spawn()
+            .expect("xterm"),
+    );
+    screen.wait("another", |screen| screen.count() == 2);
+    screen.wait("it is drawn", |screen| screen.pixel(900, 700) == [0x33, 0x33, 0x33]);
+    screen.tell("palette noon");
+    screen.wait("the first one follows", |screen| screen.pixel(300, 700) == [0xf0, 0xf0, 0xe0]);
+    assert_eq!(screen.pixel(900, 700), [0x33, 0x33, 0x33]);
+    assert!(resources(&screen).contains("*background: #f0f0e0\n"));
+    drop(stranger);
+    screen.save(&format!("{}[toolkit]\nterminals = false\n", RICE.replace("use = \"ebb\"", "use = \"noon\"")));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 1);
+    screen.tell("palette ebb");
+    screen.x.sync().expect("sent");
+    assert_eq!(screen.pixel(300, 700), [0xf0, 0xf0, 0xe0], "it may stay as it is");
+}
