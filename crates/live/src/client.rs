@@ -17,6 +17,21 @@ pub fn socket_path(runtime: &Path, display: &str) -> PathBuf {
 
 /// Sends one request and waits for its answer.
 pub fn request(socket: &Path, request: &Value) -> Result<Value, Error> {
+    answered(socket, request).map(|(answer, _)| answer)
+}
+
+/// Follows what happens: each event as JSON, until `heard` wants no more or the desktop ends.
+pub fn follow(socket: &Path, mut heard: impl FnMut(&str) -> bool) -> Result<(), Error> {
+    let (_, mut lines) = answered(socket, &serde_json::json!({ "follow": true }))?;
+    let _ = lines.get_ref().set_read_timeout(None);
+    let mut line = String::new();
+    while lines.read_line(&mut line).is_ok_and(|length| length > 0) && heard(line.trim_end()) {
+        line.clear();
+    }
+    Ok(())
+}
+
+fn answered(socket: &Path, request: &Value) -> Result<(Value, BufReader<UnixStream>), Error> {
     let fail = |error: &dyn std::fmt::Display| Error::NoDesktop(socket.display().to_string(), error.to_string());
     let mut stream = UnixStream::connect(socket).map_err(|error| match error.kind() {
         std::io::ErrorKind::NotFound | std::io::ErrorKind::ConnectionRefused => fail(&"none is running on this display"),
@@ -25,10 +40,11 @@ pub fn request(socket: &Path, request: &Value) -> Result<Value, Error> {
     stream.set_read_timeout(Some(Duration::from_secs(5))).map_err(|error| fail(&error))?;
     stream.write_all(format!("{request}\n").as_bytes()).map_err(|error| fail(&error))?;
     let mut line = String::new();
-    BufReader::new(stream).read_line(&mut line).map_err(|error| fail(&error))?;
+    let mut lines = BufReader::new(stream);
+    lines.read_line(&mut line).map_err(|error| fail(&error))?;
     let answer: Value = serde_json::from_str(&line).map_err(|_| fail(&"it gave no answer"))?;
     match answer.get("error").and_then(Value::as_str) {
         Some(why) => Err(Error::Told(why.to_owned())),
-        None => Ok(answer.get("answer").cloned().unwrap_or(Value::Null)),
+        None => Ok((answer.get("answer").cloned().unwrap_or(Value::Null), lines)),
     }
 }

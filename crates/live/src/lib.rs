@@ -12,8 +12,9 @@ mod stage;
 mod terminals;
 mod watch;
 
-pub use client::{request, socket_path};
+pub use client::{follow, request, socket_path};
 pub use error::Error;
+pub use socket::VERSION;
 pub use stage::x11::{keyboard, learn, monitors, pick};
 pub use watch::Watch;
 

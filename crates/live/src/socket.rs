@@ -1,12 +1,14 @@
 //! The desktop's end of the socket: JSON Lines, each answered by one line.
 
 use std::io::{ErrorKind, Read, Write};
-use std::os::fd::{AsFd, BorrowedFd};
+use std::mem::MaybeUninit;
+use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::os::unix::fs::PermissionsExt;
 use std::os::unix::net::{UnixListener, UnixStream};
 use std::path::{Path, PathBuf};
 
 use jovrik_core::desk::Action;
+use rustix::fs::inotify;
 use serde_json::{Value, json};
 
 use crate::Error;
@@ -23,6 +25,8 @@ pub enum Request {
     Tell(Action),
     /// Say what you know.
     Ask(String),
+    /// Say what happens from now on.
+    Follow,
 }
 
 struct Peer {
@@ -30,6 +34,8 @@ struct Peer {
     input: Vec<u8>,
     /// When it last said something, in steps of the socket.
     heard: u64,
+    /// Whether it is told what happens.
+    follows: bool,
 }
 
 /// The socket and who is connected to it.
@@ -38,21 +44,73 @@ pub struct Socket {
     path: PathBuf,
     peers: Vec<Peer>,
     steps: u64,
+    /// Tells when something happens to its file.
+    watch: OwnedFd,
+    /// How often it was made anew.
+    again: u32,
 }
+
+/// So often it is made anew when somebody takes its file away.
+const MOST_AGAIN: u32 = 64;
+
+/// What answers begin with: what a later version says otherwise has another number.
+pub const VERSION: u32 = 1;
 
 /// Reads one request.
 fn read(line: &[u8]) -> Result<Request, String> {
     let value: Value = serde_json::from_slice(line).map_err(|error| format!("not JSON: {error}"))?;
+    let follow = value.get("follow") == Some(&Value::Bool(true));
     match (value.get("tell").and_then(Value::as_str), value.get("ask").and_then(Value::as_str)) {
+        (None, None) if follow => Ok(Request::Follow),
         (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| unknown.why),
         (None, Some(what)) => Ok(Request::Ask(what.to_owned())),
-        _ => Err("a request is {\"tell\": ACTION} or {\"ask\": WHAT}".to_owned()),
+        _ => Err("a request is {\"tell\": ACTION}, {\"ask\": WHAT} or {\"follow\": true}".to_owned()),
     }
 }
 
 impl Socket {
     /// Listens; a socket that nobody answers at is taken over.
     pub fn listen(path: &Path) -> Result<Socket, Error> {
+        let fail = |error: rustix::io::Errno| Error::System("the socket cannot be watched", error.to_string());
+        let listener = Self::bind(path)?;
+        let watch = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
+        let socket = Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0, watch, again: 0 };
+        socket.watch();
+        Ok(socket)
+    }
+
+    /// Whoever takes the file away, or its folder, is noticed.
+    fn watch(&self) {
+        let gone = inotify::WatchFlags::DELETE | inotify::WatchFlags::MOVED_FROM;
+        let gone = gone | inotify::WatchFlags::DELETE_SELF | inotify::WatchFlags::MOVE_SELF;
+        if let Some(folder) = self.path.parent() {
+            let _ = inotify::add_watch(&self.watch, folder, gone);
+        }
+    }
+
+    /// Makes it anew where its file is gone.
+    fn come_back(&mut self) {
+        let mut buffer = [MaybeUninit::uninit(); 4096];
+        let mut reader = inotify::Reader::new(&self.watch, &mut buffer);
+        let mut any = false;
+        while reader.next().is_ok() {
+            any = true;
+        }
+        if !any || self.path.exists() || self.again >= MOST_AGAIN {
+            return;
+        }
+        self.again += 1;
+        match Self::bind(&self.path) {
+            Ok(listener) => {
+                tracing::warn!("the socket was taken away, and is there again");
+                self.listener = listener;
+                self.watch();
+            }
+            Err(error) => tracing::warn!(%error, "the socket is gone"),
+        }
+    }
+
+    fn bind(path: &Path) -> Result<UnixListener, Error> {
         let fail = |error: std::io::Error| Error::System("the socket cannot be made", error.to_string());
         if let Some(parent) = path.parent() {
             std::fs::create_dir_all(parent).map_err(fail)?;
@@ -64,16 +122,17 @@ impl Socket {
         let listener = UnixListener::bind(path).map_err(fail)?;
         std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(fail)?;
         listener.set_nonblocking(true).map_err(fail)?;
-        Ok(Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0 })
+        Ok(listener)
     }
 
     /// What to wait on.
     pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
-        std::iter::once(self.listener.as_fd()).chain(self.peers.iter().map(|peer| peer.stream.as_fd()))
+        [self.listener.as_fd(), self.watch.as_fd()].into_iter().chain(self.peers.iter().map(|peer| peer.stream.as_fd()))
     }
 
     /// Takes new peers in, and answers every whole request with what `answer` says.
     pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, String>) {
+        self.come_back();
         self.steps += 1;
         let now = self.steps;
         self.peers.retain_mut(|peer| serve(peer, now, answer));
@@ -81,7 +140,7 @@ impl Socket {
             if stream.set_nonblocking(true).is_err() {
                 continue;
             }
-            let mut peer = Peer { stream, input: Vec::new(), heard: now };
+            let mut peer = Peer { stream, input: Vec::new(), heard: now, follows: false };
             if !serve(&mut peer, now, answer) {
                 continue;
             }
@@ -94,17 +153,32 @@ impl Socket {
 }
 
 impl Socket {
+    /// Whether anybody is to be told what happens.
+    pub fn followed(&self) -> bool {
+        self.peers.iter().any(|peer| peer.follows)
+    }
+
+    /// Tells all who follow; who does not read is not waited for.
+    pub fn tell(&mut self, events: &[Value]) {
+        let lines: String = events.iter().map(|event| format!("{event}\n")).collect();
+        if !lines.is_empty() {
+            self.peers.retain_mut(|peer| !peer.follows || peer.stream.write_all(lines.as_bytes()).is_ok());
+        }
+    }
+
     /// Makes room for one more: who has said nothing for longest is told why, and goes.
     fn send_away(&mut self) {
-        let silent = (0..self.peers.len()).min_by_key(|at| self.peers[*at].heard);
+        let silent = (0..self.peers.len()).min_by_key(|at| (self.peers[*at].follows, self.peers[*at].heard));
         let Some(mut peer) = silent.map(|at| self.peers.remove(at)) else { return };
         let why = format!("{MOST_PEERS} others are connected, and this one said nothing for longest");
-        let _ = peer.stream.write_all(format!("{}\n", json!({ "error": why })).as_bytes());
+        let _ = peer.stream.write_all(format!("{}\n", json!({ "version": VERSION, "error": why })).as_bytes());
     }
 }
 
 impl Drop for Socket {
     fn drop(&mut self) {
+        // Another one may listen there by now.
+        let _ = self.listener.set_nonblocking(true);
         let _ = std::fs::remove_file(&self.path);
     }
 }
@@ -124,7 +198,7 @@ fn serve(peer: &mut Peer, now: u64, answer: &mut dyn FnMut(Request) -> Result<Va
             Err(_) => return false,
         }
         if peer.input.len() > MOST {
-            let line = format!("{}\n", json!({ "error": "a request has at most 64 KiB" }));
+            let line = format!("{}\n", json!({ "version": VERSION, "error": "a request has at most 64 KiB" }));
             let _ = peer.stream.write_all(line.as_bytes());
             return false;
         }
@@ -134,9 +208,11 @@ fn serve(peer: &mut Peer, now: u64, answer: &mut dyn FnMut(Request) -> Result<Va
         if line.trim_ascii().is_empty() {
             continue;
         }
-        let said = match read(&line).and_then(&mut *answer) {
-            Ok(value) => json!({ "answer": value }),
-            Err(why) => json!({ "error": why }),
+        let request = read(&line);
+        peer.follows |= request == Ok(Request::Follow);
+        let said = match request.and_then(&mut *answer) {
+            Ok(value) => json!({ "version": VERSION, "answer": value }),
+            Err(why) => json!({ "version": VERSION, "error": why }),
         };
         // A peer that does not read its answers is not waited for.
         if peer.stream.write_all(format!("{said}\n").as_bytes()).is_err() {
@@ -179,7 +255,7 @@ mod tests {
         let mut buffer = [0; 4096];
         let len = peer.read(&mut buffer).expect("answers");
         let text = String::from_utf8_lossy(&buffer[..len]).into_owned();
-        assert!(text.starts_with("{\"answer\":7}\n{\"error\":\"not JSON"), "{text}");
+        assert!(text.starts_with("{\"version\":1,\"answer\":7}\n{\"version\":1,\"error\":\"not JSON"), "{text}");
         let mut flood = UnixStream::connect(&path).expect("it listens");
         flood.set_nonblocking(true).expect("a socket");
         let mut sent = 0;
@@ -203,13 +279,33 @@ mod tests {
         assert_eq!(socket.peers.len(), MOST_PEERS);
         let mut said = String::new();
         std::io::BufRead::read_line(&mut std::io::BufReader::new(&idle[0]), &mut said).expect("an answer");
-        assert_eq!(said, "{\"error\":\"64 others are connected, and this one said nothing for longest\"}\n");
+        assert_eq!(said, "{\"version\":1,\"error\":\"64 others are connected, and this one said nothing for longest\"}\n");
         let mut asks = UnixStream::connect(&path).expect("it listens");
         asks.write_all(b"{\"ask\":\"health\"}\n").expect("it reads");
         socket.step(&mut |_| Ok(json!(8)));
         said.clear();
         std::io::BufRead::read_line(&mut std::io::BufReader::new(&asks), &mut said).expect("an answer");
-        assert_eq!(said, "{\"answer\":8}\n");
+        assert_eq!(said, "{\"version\":1,\"answer\":8}\n");
+        // Who follows is told, who does not read is let go, and a file that is taken away comes back.
+        asks.write_all(b"{\"follow\":true}\n").expect("it reads");
+        socket.step(&mut |_| Ok(Value::Null));
+        assert!(socket.followed());
+        socket.tell(&[json!({ "event": "mode" })]);
+        let mut lines = std::io::BufReader::new(&asks);
+        said.clear();
+        std::io::BufRead::read_line(&mut lines, &mut said).expect("an answer");
+        std::io::BufRead::read_line(&mut lines, &mut said).expect("an event");
+        assert!(said.ends_with("{\"event\":\"mode\"}\n"), "{said}");
+        for _ in 0..100_000 {
+            socket.tell(&[json!({ "event": "mode" })]);
+        }
+        assert!(!socket.followed());
+        std::fs::remove_file(&path).expect("taken away");
+        socket.step(&mut |_| Ok(Value::Null));
+        assert!(UnixStream::connect(&path).is_ok(), "it is there again");
+        std::fs::remove_dir_all(&folder).expect("taken away");
+        socket.step(&mut |_| Ok(Value::Null));
+        assert!(UnixStream::connect(&path).is_ok(), "with its folder");
         drop(socket);
         assert!(!path.exists());
         let _ = std::fs::remove_dir(folder);

@@ -1,6 +1,6 @@
 //! `jovrik ask`
 
-use jovrik_live::{request, socket_path};
+use jovrik_live::{VERSION, follow, request, socket_path};
 use serde_json::Value;
 
 use crate::context::Context;
@@ -11,8 +11,11 @@ use crate::report::{Meaning, columns};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// What is asked
-    #[arg(value_parser = ["windows", "workspaces", "monitors", "bars", "health"])]
-    pub what: String,
+    #[arg(value_parser = ["windows", "workspaces", "monitors", "bars", "health"], required_unless_present = "follow")]
+    pub what: Option<String>,
+    /// Say what happens from now on, as JSON Lines
+    #[arg(long, conflicts_with = "what")]
+    pub follow: bool,
     /// The answer as one JSON object
     #[arg(long)]
     pub json: bool,
@@ -20,10 +23,15 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
-    let answer = request(&socket, &serde_json::json!({ "ask": arguments.what }))?;
     let out = &mut context.out;
+    let Some(what) = arguments.what.filter(|_| !arguments.follow) else {
+        // Whoever reads no more is no error.
+        follow(&socket, |event| writeln!(out, "{event}").and_then(|()| out.flush()).is_ok())?;
+        return Ok(Exit::Done);
+    };
+    let answer = request(&socket, &serde_json::json!({ "ask": what }))?;
     if arguments.json {
-        writeln!(out, "{answer}")?;
+        writeln!(out, "{}", serde_json::json!({ "version": VERSION, (what): answer }))?;
         return Ok(Exit::Done);
     }
     match &answer {

@@ -87,7 +87,11 @@ impl Screen {
 
     pub fn try_ask(&self, what: &str) -> Option<Value> {
         let run = self.run(&["ask", what, "--json"]);
-        (run.code == 0).then(|| serde_json::from_str(&run.out).expect("JSON"))
+        (run.code == 0).then(|| {
+            let answer: Value = serde_json::from_str(&run.out).expect("JSON");
+            assert_eq!(answer["version"], 1);
+            answer[what].clone()
+        })
     }
 
     pub fn ask(&self, what: &str) -> Value {

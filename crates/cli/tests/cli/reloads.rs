@@ -78,7 +78,7 @@ fn a_reload_that_is_tried_goes_back_unless_it_is_kept() {
 fn the_program_takes_over_in_place_and_nobody_notices() {
     let mut screen = screen();
     let marker = screen.desk.path().join("alive");
-    screen.tell(&format!("shell 'sleep 1000 & echo $! > {}; wait'", marker.display()));
+    screen.tell(&format!("shell 'sleep 100 & echo $! > {}; wait'", marker.display()));
     let _one = screen.xterm();
     let _two = screen.xterm();
     screen.tell("main swap");
@@ -180,4 +180,48 @@ fn the_first_terminal_wears_the_palette_and_open_ones_follow_it() {
     screen.tell("palette ebb");
     screen.x.sync().expect("sent");
     assert_eq!(screen.pixel(300, 700), [0xf0, 0xf0, 0xe0], "it may stay as it is");
+}
+
+#[test]
+fn what_is_asked_is_documented_field_by_field_and_what_happens_is_followed() {
+    let text = include_str!("../../../../docs/ask.md");
+    let mut screen = screen();
+    let command = screen.desk.command(&screen.desk.rice(), &["ask", "--follow"]);
+    let mut followed = follows(command, &screen.name);
+    let mut next = move || {
+        let mut line = String::new();
+        std::io::BufRead::read_line(&mut followed.1, &mut line).expect("a line");
+        let event: serde_json::Value = serde_json::from_str(&line).expect("JSON");
+        assert!(text.contains(&format!("`{}`", event["event"].as_str().expect("a word"))), "{event}");
+        event
+    };
+    // It listens once the first thing it says comes.
+    std::thread::sleep(std::time::Duration::from_millis(300));
+    let _one = screen.xterm();
+    let opened = next();
+    assert_eq!((&opened["event"], &opened["workspace"]), (&"window-opened".into(), &"charts".into()));
+    let mut events: Vec<String> = vec![];
+    screen.tell("carry logs");
+    screen.tell("layout next");
+    screen.tell("reload");
+    while events.last().is_none_or(|last| last != "reload") {
+        events.push(next()["event"].as_str().expect("a word").to_owned());
+    }
+    for wanted in ["focus", "window-moved", "workspace", "layout"] {
+        assert!(events.iter().any(|event| event == wanted), "{wanted}: {events:?}");
+    }
+    for what in ["windows", "workspaces", "monitors", "bars", "health"] {
+        let answer = screen.ask(what);
+        let one = answer.as_array().map_or(&answer, |all| all.first().unwrap_or(&answer));
+        for field in one.as_object().into_iter().flat_map(|fields| fields.keys()) {
+            assert!(text.contains(&format!("`{field}`")), "{what}: {field} is not in docs/ask.md");
+        }
+    }
+}
+
+/// A command whose lines are read.
+fn follows(mut command: std::process::Command, display: &str) -> (Program, std::io::BufReader<std::process::ChildStdout>) {
+    let mut child = command.env("DISPLAY", display).stdout(Stdio::piped()).spawn().expect("it runs");
+    let lines = std::io::BufReader::new(child.stdout.take().expect("its output"));
+    (Program(child), lines)
 }

@@ -2,6 +2,7 @@
 
 mod answers;
 mod daytime;
+mod follow;
 mod pictures;
 mod reload;
 mod start;
@@ -31,6 +32,7 @@ use crate::terminals::recolour;
 use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
+use follow::Told;
 use reload::{Reload, fingerprint};
 
 /// A running desktop.
@@ -71,6 +73,8 @@ pub struct Session {
     quit: bool,
     /// Whether the program as it is on disk is to take over.
     again: bool,
+    /// What those who follow were told last.
+    told: Option<Told>,
 }
 
 impl Session {
@@ -109,6 +113,7 @@ impl Session {
             launched: 0,
             quit: false,
             again: false,
+            told: None,
         };
         session.tell_daytime()?;
         let first = session.stage.begin(&session.desktop)?;
@@ -156,7 +161,6 @@ impl Session {
             if let Some(since) = self.reload_wanted.take() {
                 self.reload(since)?;
             }
-            self.requests()?;
             if self.engine.step(self.now) {
                 self.step(Event::Values(self.engine.known().clone()))?;
             }
@@ -174,6 +178,7 @@ impl Session {
             if self.day_changes.is_some_and(|changes| changes <= self.now) {
                 self.tell_daytime()?;
             }
+            self.requests()?;
             self.stage.keep(&self.desktop)?;
             self.stage.flush()?;
             // Replies may have brought events that no poll would tell of.
@@ -380,12 +385,22 @@ impl Session {
         let Some(mut socket) = self.socket.take() else { return Ok(()) };
         socket.step(&mut |request| match request {
             Request::Ask(what) => self.answer(&what),
+            Request::Follow => Ok(Value::Null),
             Request::Tell(action) => self.told(action).unwrap_or_else(|error| {
                 let words = error.to_string();
                 broken = Some(error);
                 Err(words)
             }),
         });
+        if socket.followed() {
+            let now = Told::of(&self.desktop, (self.reload.accepted, self.reload.refused));
+            // Who has just begun is told of what comes from now on.
+            let before = self.told.get_or_insert_with(|| Told::of(&self.desktop, (self.reload.accepted, self.reload.refused)));
+            socket.tell(&before.until(&now));
+            self.told = Some(now);
+        } else {
+            self.told = None;
+        }
         self.socket = Some(socket);
         broken.map_or(Ok(()), Err)
     }
