@@ -10,6 +10,7 @@ const NEEDED: &[(&str, &str)] = &[
     ("Xvfb", "xvfb"),
     ("Xorg", "xserver-xorg-core"),
     ("/usr/lib/xorg/modules/drivers/dummy_drv.so", "xserver-xorg-video-dummy"),
+    ("Xephyr", "xserver-xephyr"),
     ("xrandr", "x11-xserver-utils"),
     ("xterm", "xterm"),
     ("xdotool", "xdotool"),

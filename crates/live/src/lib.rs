@@ -15,7 +15,7 @@ mod watch;
 pub use client::{follow, request, socket_path};
 pub use error::Error;
 pub use socket::VERSION;
-pub use stage::x11::{keyboard, learn, monitors, pick};
+pub use stage::x11::{keyboard, learn, monitors, pick, taken};
 pub use watch::Watch;
 
 use std::path::PathBuf;

@@ -12,6 +12,7 @@ use jovrik_core::rice::Span;
 use jovrik_home::{About, FileChange, Home, Kept, Writer, resolved};
 use jovrik_live::{Desktop, Ended, Options, socket_path};
 
+use super::nested::{self, Nested, Size};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice};
@@ -25,6 +26,9 @@ pub struct Arguments {
     /// Try every reload for so long: it goes back unless `reload keep` is told or bound
     #[arg(long, value_name = "TIME", value_parser = time)]
     pub trial: Option<Duration>,
+    /// Open it in a window of the desktop that runs, with a server of its own
+    #[arg(long, value_name = "SIZE", num_args = 0..=1, default_missing_value = "1600x900", conflicts_with = "replace")]
+    pub nested: Option<Size>,
     /// Take over in place from one that has run until now
     #[arg(long, hide = true)]
     pub again: bool,
@@ -127,13 +131,18 @@ pub fn display() -> Result<String, Failure> {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let display = display()?;
+    let outer = display()?;
     let folder = context.folder()?;
-    let checked = context.usable()?;
+    let mut checked = context.usable()?;
+    if arguments.nested.is_some() {
+        checked = nested::lead(&outer, checked, context)?;
+    }
     let name = format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version);
+    let nested = arguments.nested.map(|size| Nested::open(&outer, size, &name)).transpose()?;
+    let display = nested.as_ref().map_or(outer, |nested| nested.display.clone());
     let around = context.around()?;
     let (load_folder, watched_folder, home) = (folder.clone(), folder.clone(), context.home.clone());
-    let own_folder = folder.clone();
+    let (own_folder, in_window) = (folder.clone(), nested.is_some());
     let (kept_folder, kept_around, kept_home) = (folder.clone(), context.around()?, home.clone());
     let with = context.with.clone();
     let options = Options {
@@ -151,7 +160,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         watched: jovrik_home::is_watched,
         defaults: std::fs::read_to_string(context.home.home.join(".Xdefaults")).unwrap_or_default(),
         replace: arguments.replace,
-        renewed: Box::new(move || renewed(&own_folder)),
+        renewed: Box::new(move || match in_window {
+            true => Err("in a window of its own it is started anew instead: close that".to_owned()),
+            false => renewed(&own_folder),
+        }),
         trial: arguments.trial,
         again: arguments.again,
     };
@@ -160,7 +172,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     writeln!(context.out, "{} on {display}", Meaning::Heading.paint(&name))?;
     advice(&mut context.out, "  ", "jovrik ask health", "says how it is; saving the rice reloads it")?;
     context.out.flush()?;
-    match desktop.run()? {
+    let ended = match desktop.run() {
+        // Its window was closed.
+        Err(jovrik_live::Error::Gone) if nested.is_some() => Ended::Quit,
+        ended => ended?,
+    };
+    match ended {
         Ended::Quit => Ok(Exit::Done),
         Ended::Interrupted => Ok(Exit::Interrupted),
         Ended::Again => Err(run_again()),

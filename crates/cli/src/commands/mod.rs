@@ -14,6 +14,7 @@ pub mod live;
 pub mod look;
 pub mod machine;
 pub mod man;
+mod nested;
 pub mod new;
 pub mod palette;
 pub mod publish;

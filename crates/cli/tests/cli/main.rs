@@ -7,6 +7,7 @@ mod broken;
 mod commands;
 mod completing;
 mod documents;
+mod inputs;
 mod keys;
 mod layers;
 mod live;

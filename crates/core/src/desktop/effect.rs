@@ -66,6 +66,8 @@ pub enum Effect {
     Follow(bool),
     /// Set the keyboard up as the settings say now, and no longer as these did.
     SetUp(Rc<Rice>),
+    /// Set the devices as the settings say now.
+    Inputs,
     /// Light the outputs as the settings say, or as they were before they were tried.
     Monitors(Arranged),
     /// Be the tray of the screen, or no longer.

@@ -439,6 +439,9 @@ impl Desktop {
             if old.keyboard != rice.keyboard {
                 effects.push(Effect::SetUp(old.clone()));
             }
+            if old.input != rice.input {
+                effects.push(Effect::Inputs);
+            }
             self.hands.set_drags(&rice);
             self.changed = self.changed.and(Reads::SETTINGS);
             self.redraw = old.palette != rice.palette || old.r#type != rice.r#type;

@@ -7,7 +7,7 @@ use crate::Ordered;
 use crate::load::{At, Node, Reader, Tree, Value, Wrong};
 use crate::problem::nearest;
 
-const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> Kind {
+pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> Kind {
     Kind { name, unit, allowed: Allowed::Any, example, reach: Reach::Inside }
 }
 

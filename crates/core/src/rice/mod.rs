@@ -10,6 +10,7 @@ mod expression;
 mod fill;
 mod follows;
 mod icon;
+mod input;
 mod keys;
 mod kinds;
 mod look;
@@ -35,6 +36,7 @@ pub use expression::{Expression, NoExpression};
 pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
 pub use follows::{followers, goes_with};
 pub use icon::{Icon, IconRef};
+pub use input::{Acceleration, InputKind, InputRule, Speed};
 pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
@@ -85,6 +87,8 @@ settings! {
         environment: Named<Variable>,
         /// the keyboard that live sets up
         keyboard: Keyboard,
+        /// devices that move the pointer or have keys
+        input: Named<InputRule>,
         /// what happens when nobody is there
         idle: Idle,
         /// what other programs are told
@@ -125,7 +129,7 @@ impl Rice {
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
-            keyboard idle toolkit scope keys bar module icons style place
+            keyboard input idle toolkit scope keys bar module icons style place
         )
     }
 

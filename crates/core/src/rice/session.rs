@@ -98,6 +98,14 @@ settings! {
         model: String = "pc105",
         /// how keys repeat
         repeat: Repeat,
+        /// whether a modifier that is pressed and let go holds for the next key
+        sticky: bool = false,
+        /// how long a key is held before it counts
+        /// "200ms"
+        slow: Option<Span>,
+        /// how soon after it came up a key does not count again
+        /// "150ms"
+        bounce: Option<Span>,
         /// whether bindings in letters keep working while a script without Latin letters is active
         latin_first: bool = true,
     }

@@ -171,7 +171,7 @@ impl<M: Measure> Stage for Headless<M> {
                 Effect::Desk(desk::Effect::Keep(area, to)) => self.kept.push((area, to)),
                 Effect::Desk(desk::Effect::Focus(window)) => self.focus = window,
                 Effect::Desk(_) | Effect::Follow(_) | Effect::SetUp(_) | Effect::Tray(_) => {}
-                Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
+                Effect::Inputs | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
             }
         }
         self.windows.retain(|window, _| desktop.desk().windows.contains_key(window));

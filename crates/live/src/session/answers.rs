@@ -131,6 +131,7 @@ impl Session {
             "chords-grabbed": grabbed,
             "chords-held-by-others": held,
             "chords-no-key-makes": cannot,
+            "devices": self.stage.inputs_amiss(),
             "keyboard": hands.keyboard().layout,
             "mode": hands.mode(),
             "last-refusal": self.desktop.refused(),

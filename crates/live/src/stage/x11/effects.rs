@@ -113,6 +113,7 @@ impl Stage for X11 {
                         self.server.listen(id.0, follow)?;
                     }
                 }
+                Effect::Inputs => self.inputs_stale = true,
                 Effect::SetUp(old) => {
                     self.keyboard_stale |= old.keyboard.latin_first != rice.keyboard.latin_first;
                     let nothing = Branch::default();

@@ -6,6 +6,7 @@ use jovrik_core::keys::Press;
 use jovrik_core::rice::PointerFocus;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
+use x11rb::protocol::xinput::HierarchyMask;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, Window};
 
 use super::X11;
@@ -35,6 +36,10 @@ impl X11 {
         // Many of these come at once, and some change nothing.
         if std::mem::take(&mut self.monitors_stale) {
             return self.monitors(desktop).map(Some);
+        }
+        if std::mem::take(&mut self.inputs_stale) {
+            self.inputs.set(&self.server.connection, self.server.root, desktop.desk().rice())?;
+            self.flush()?;
         }
         if std::mem::take(&mut self.keyboard_stale) {
             let latin = desktop.desk().rice().keyboard.latin_first;
@@ -148,6 +153,14 @@ impl X11 {
             XEvent::ConfigureNotify(event) if event.window == self.server.root => {
                 self.server.size = (event.width, event.height);
                 self.monitors_stale = true;
+                Vec::new()
+            }
+            XEvent::XinputHierarchy(event) => {
+                let news = HierarchyMask::SLAVE_ADDED | HierarchyMask::SLAVE_REMOVED | HierarchyMask::DEVICE_ENABLED;
+                if u32::from(event.flags) & u32::from(news) != 0 {
+                    self.inputs.changed();
+                    self.inputs_stale = true;
+                }
                 Vec::new()
             }
             XEvent::RandrNotify(_) => {

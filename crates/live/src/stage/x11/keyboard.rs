@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use jovrik_core::keys::{Keyboard, Keyboards, Layouts};
 use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::{Keyboard as Wanted, Rice};
+use jovrik_core::rice::{Keyboard as Wanted, Rice, Span};
 use kbvm::xkb::x11::KbvmX11Ext;
 use kbvm::xkb::{Context, diagnostic::Diagnostic, diagnostic::DiagnosticKind, rmlvo};
 use x11rb::connection::RequestConnection;
@@ -114,6 +114,11 @@ pub fn set_up(connection: &RustConnection, root: Window, rice: &Rice, tree: &Bra
     if !repeat_stays {
         repeat(connection, device, new)?;
     }
+    let access = |keyboard: &Wanted| (keyboard.sticky, keyboard.slow, keyboard.bounce);
+    let access_stays = old.map_or(!says(&["sticky", "slow", "bounce"]), |old| access(old) == access(new));
+    if !access_stays {
+        ease(connection, device, new)?;
+    }
     Ok(())
 }
 
@@ -207,6 +212,58 @@ fn repeat(connection: &RustConnection, device: u16, wanted: &Wanted) -> Result<(
         .xkb_set_controls(
             device, mask, mask, mask, mask, vmod, vmod, vmod, vmod, 0, 0, options, on, on, change, after, every, 0, 0, 0, 0, 0,
             0, 0, 0, off, off, options, options, &[0; 32],
+        )?
+        .ignore_error();
+    Ok(())
+}
+
+/// Keys for those who cannot hold two, hit others on the way, or hit one twice (XKB protocol, section 4).
+fn ease(connection: &RustConnection, device: u16, wanted: &Wanted) -> Result<(), Error> {
+    let millis = |span: Option<Span>| span.map_or(0, |span| span.0.as_millis().clamp(1, 60_000) as u16);
+    let (mask, vmod, options) = (ModMask::default(), xkb::VMod::default(), xkb::AXOption::default());
+    let (sticky, slow, bounce) = (xkb::BoolCtrl::STICKY_KEYS, xkb::BoolCtrl::SLOW_KEYS, xkb::BoolCtrl::BOUNCE_KEYS);
+    let all = sticky | slow | bounce;
+    let mut on = xkb::BoolCtrl::default();
+    for (wanted, control) in [(wanted.sticky, sticky), (wanted.slow.is_some(), slow), (wanted.bounce.is_some(), bounce)] {
+        if wanted {
+            on |= control;
+        }
+    }
+    // The times of those that are on.
+    let change = xkb::Control::from(u32::from(on & (slow | bounce)));
+    let off = xkb::BoolCtrl::default();
+    connection
+        .xkb_set_controls(
+            device,
+            mask,
+            mask,
+            mask,
+            mask,
+            vmod,
+            vmod,
+            vmod,
+            vmod,
+            0,
+            0,
+            options,
+            all,
+            on,
+            change,
+            0,
+            0,
+            millis(wanted.slow),
+            millis(wanted.bounce),
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            off,
+            off,
+            options,
+            options,
+            &[0; 32],
         )?
         .ignore_error();
     Ok(())

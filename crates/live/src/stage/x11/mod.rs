@@ -6,6 +6,7 @@ mod effects;
 mod error;
 mod events;
 mod facts;
+mod input;
 mod keep;
 mod keyboard;
 mod keys;
@@ -24,6 +25,7 @@ mod screen;
 mod server;
 mod shot;
 mod surfaces;
+mod taken;
 mod tray;
 mod windows;
 
@@ -31,6 +33,7 @@ pub use clip::Copied;
 pub use facts::{keyboard, monitors};
 pub use learn::learn;
 pub use pick::pick;
+pub use taken::taken;
 
 use std::collections::{HashMap, HashSet};
 use std::os::fd::{AsFd, BorrowedFd};
@@ -49,6 +52,7 @@ use crate::Error;
 use announce::Told;
 use clip::Clip;
 use effects::Pending;
+use input::Inputs;
 use keyboard::{Board, set_up};
 use keys::Grabs;
 use launches::Launches;
@@ -111,6 +115,9 @@ pub struct X11 {
     lost: u32,
     /// The moment that is being handled.
     now: Instant,
+    /// Devices, as they were set.
+    inputs: Inputs,
+    inputs_stale: bool,
     /// What programs find on the server, as it was put there last.
     resources: Vec<String>,
     /// How the desk was kept last.
@@ -170,6 +177,8 @@ impl X11 {
             drags: false,
             lost: 0,
             now: Instant::now(),
+            inputs: Inputs::default(),
+            inputs_stale: true,
             resources: Vec::new(),
             kept: String::new(),
             kept_at: 0,
@@ -237,6 +246,11 @@ impl X11 {
     /// All bars as they are drawn, with their monitors, in order.
     pub fn strips(&self) -> impl Iterator<Item = (&str, &Strip)> {
         self.surfaces.strips()
+    }
+
+    /// What devices do not have that the rice says something of.
+    pub fn inputs_amiss(&self) -> &[String] {
+        &self.inputs.amiss
     }
 
     /// How often something on a bar was drawn.

@@ -1,0 +1,73 @@
+//! Devices that move the pointer or have keys: how they are set, wherever a display lets them.
+
+use super::catalogue::{Kind, OneValue, named_value, settings};
+use super::kinds::Glob;
+use crate::load::{Node, Reader, Value, Wrong};
+
+named_value! {
+    /// What kind of device one is.
+    pub enum InputKind as "kind of device" {
+        /// Any.
+        Any = "any",
+        /// Moved by hand, or drawn upon.
+        Pointer = "pointer",
+        /// A field for fingers.
+        Touchpad = "touchpad",
+        /// With keys.
+        Keyboard = "keyboard",
+    }
+}
+
+named_value! {
+    /// How fast the pointer goes for a movement.
+    pub enum Acceleration as "acceleration" {
+        /// The faster the movement the farther.
+        Adaptive = "adaptive",
+        /// Always as far.
+        Flat = "flat",
+    }
+}
+
+/// How fast a pointer is, from -1 to 1.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Speed(pub f64);
+
+impl OneValue for Speed {
+    const KIND: Kind = super::kinds::kind("speed", "-1 to 1", "0.25");
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let speed = match node.value {
+            Value::Whole(speed) => speed as f64,
+            Value::Real(speed) => speed,
+            _ => return Err(Wrong::kind("expected a number from -1 to 1")),
+        };
+        if (-1.0..=1.0).contains(&speed) { Ok(Speed(speed)) } else { Err(Wrong::range("expected -1 to 1 here")) }
+    }
+}
+
+settings! {
+    /// how devices that match are set; what is not said stays as it is
+    pub struct InputRule {
+        /// the device, by its name with * and ?
+        r#match: Glob = "*",
+        /// its kind
+        kind: InputKind = "any",
+        /// how fast the pointer is
+        /// 0.25
+        speed: Option<Speed>,
+        /// whether a faster movement goes farther
+        /// "flat"
+        acceleration: Option<Acceleration>,
+        /// whether contents follow the fingers
+        /// true
+        natural_scroll: Option<bool>,
+        /// whether a tap is a press
+        /// true
+        tap: Option<bool>,
+        /// whether the buttons are those of a left hand
+        /// true
+        left_handed: Option<bool>,
+        /// whether it rests while somebody types
+        /// true
+        off_while_typing: Option<bool>,
+    }
+}
