@@ -131,6 +131,10 @@ impl Listener {
     pub fn like(mut self, other: &Listener) -> Listener {
         self.mode = other.mode.clone().filter(|mode| self.modes.contains_key(mode));
         self.so_far = other.so_far.clone();
+        // What was begun may be the beginning of nothing now.
+        if self.waiting().is_none() {
+            self.so_far.clear();
+        }
         self.down = other.down.clone();
         self
     }

@@ -49,7 +49,7 @@ settings! {
     pub struct InputRule {
         /// the device, by its name with * and ?
         r#match: Glob = "*",
-        /// its kind
+        /// what kind of device it is
         kind: InputKind = "any",
         /// how fast the pointer is
         /// 0.25

@@ -73,7 +73,7 @@ fn value(kind: &Kind) -> Value {
     match (kind.name, kind.allowed) {
         ("true or false", _) => or_reference(json!({ "type": "boolean" })),
         ("pixels" | "whole number", _) => or_reference(number("integer")),
-        ("font size" | "number" | "scale", _) => or_reference(number("number")),
+        ("font size" | "number" | "scale" | "speed", _) => or_reference(number("number")),
         ("comparison", _) => json!({ "anyOf": [{ "type": "integer" }, { "type": "string", "pattern": "^ *(<=|>=|<|>|=)" }] }),
         ("length", _) => {
             or_reference(json!({ "anyOf": [{ "type": "integer" }, { "type": "string", "pattern": "^[0-9.]+(%|/[0-9.]+)$" }] }))
