@@ -7,6 +7,7 @@ mod broken;
 mod commands;
 mod completing;
 mod documents;
+mod hostile;
 mod inputs;
 mod keys;
 mod layers;
