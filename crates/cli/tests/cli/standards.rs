@@ -426,3 +426,201 @@ fn what_belongs_to_a_group_lies_over_the_window_of_it_that_had_the_focus() {
     let own = windows.as_array().expect("a list").iter().find(|one| one["window"] == format!("0x{own:x}")).expect("it");
     assert_eq!((&own["transient"], &own["floating"]), (&true.into(), &true.into()));
 }
+
+#[test]
+fn what_is_said_to_be_supported_is_what_this_page_says() {
+    let page = include_str!("../../../../docs/standards.md");
+    let screen = screen();
+    for name in numbers(&screen, screen.root, "_NET_SUPPORTED") {
+        let name = screen.x.get_atom_name(name).expect("asked").reply().expect("a name").name;
+        let name = String::from_utf8(name).expect("text");
+        let known = ["_NET_WM_STATE_", "_NET_WM_WINDOW_TYPE_", "_NET_WM_ACTION_", "_NET_STARTUP_ID"];
+        let told = page.lines().any(|line| line.contains(&format!("`{name}`")) && line.contains("done"));
+        assert!(told || known.iter().any(|all| name.starts_with(all)), "{name} is not on the page");
+    }
+    // Who manages is found from the root window and from itself.
+    let check = numbers(&screen, screen.root, "_NET_SUPPORTING_WM_CHECK");
+    assert_eq!(numbers(&screen, check[0], "_NET_SUPPORTING_WM_CHECK"), check);
+    // Every test that the page names is there.
+    let here = [include_str!("standards.rs"), include_str!("windows.rs"), include_str!("live.rs"), include_str!("reloads.rs")];
+    let all = here.concat() + include_str!("inputs.rs");
+    for name in page.split('`').skip(1).step_by(2).filter(|name| name.contains("_") && !name.contains(['/', '.', ' '])) {
+        let test = name.chars().all(|c| c.is_ascii_lowercase() || c == '_') && name.matches('_').count() > 2;
+        assert!(!test || all.contains(&format!("fn {name}(")), "there is no test {name}");
+    }
+}
+
+fn sizes(screen: &Screen, window: Window, flags: u32, fields: &[(usize, u32)]) {
+    let mut words = [0_u32; 18];
+    words[0] = flags;
+    fields.iter().for_each(|(at, value)| words[*at] = *value);
+    says(screen, window, "WM_NORMAL_HINTS", AtomEnum::WM_SIZE_HINTS, &words);
+}
+
+#[test]
+fn sizes_and_places_that_windows_ask_for() {
+    let mut screen = screen();
+    // Chosen by the person, with the south-east corner staying: at the corner of the screen, with its frame.
+    let corner = window(&mut screen, 0xffffff, |screen, window| {
+        dialog(screen, window);
+        screen.x.configure_window(window, &ConfigureWindowAux::new().x(700).y(600)).expect("asked");
+        sizes(screen, window, 1 | 1 << 9, &[(17, 9)]);
+    });
+    assert_eq!(place(&screen, corner), (696, 596, 300, 200));
+    // In whole steps over its base, not below the least, not above the largest.
+    let steps = window(&mut screen, 0xffffff, |screen, window| {
+        dialog(screen, window);
+        let fields = [(5, 120), (6, 90), (7, 640), (8, 480), (9, 10), (10, 20), (15, 4), (16, 2)];
+        sizes(screen, window, 1 << 4 | 1 << 5 | 1 << 6 | 1 << 8, &fields);
+    });
+    let asks = |screen: &Screen, w: u32, h: u32| {
+        screen.x.configure_window(steps, &ConfigureWindowAux::new().width(w).height(h)).expect("asked");
+        screen.x.sync().expect("sent");
+    };
+    asks(&screen, 337, 259);
+    screen.wait("whole steps", |screen| (place(screen, steps).2, place(screen, steps).3) == (334, 242));
+    asks(&screen, 5, 5);
+    screen.wait("the least", |screen| (place(screen, steps).2, place(screen, steps).3) == (120, 90));
+    asks(&screen, 5000, 5000);
+    screen.wait("the largest", |screen| (place(screen, steps).2, place(screen, steps).3) == (634, 462));
+    // One of one size floats; one that asks for nothing is a tile, and is told where it is when it asks to be elsewhere.
+    let fixed = window(&mut screen, 0xffffff, |screen, window| {
+        sizes(screen, window, 1 << 4 | 1 << 5, &[(5, 200), (6, 100), (7, 200), (8, 100)]);
+    });
+    assert_eq!((place(&screen, fixed).2, place(&screen, fixed).3), (200, 100));
+    let tile = window(&mut screen, 0x808080, |_, _| {});
+    let at = place(&screen, tile);
+    while screen.x.poll_for_event().expect("it answers").is_some() {}
+    screen.x.configure_window(tile, &ConfigureWindowAux::new().x(7).width(90).border_width(9)).expect("asked");
+    screen.x.sync().expect("sent");
+    let told = event(&mut screen, "it is told", |event| match event {
+        Event::ConfigureNotify(event) if event.response_type & 0x80 != 0 && event.window == tile => {
+            Some((event.x, event.y, event.width, event.height))
+        }
+        _ => None,
+    });
+    assert_eq!(told, at);
+    assert_eq!(place(&screen, tile), at);
+}
+
+#[test]
+fn the_focus_is_given_in_each_of_four_manners() {
+    let mut screen = screen();
+    let focus = |screen: &Screen| screen.x.get_input_focus().expect("asked").reply().expect("an answer").focus;
+    let made = |screen: &mut Screen, input: u32, takes: bool| {
+        let protocols: Vec<&str> = if takes { vec!["WM_TAKE_FOCUS", "WM_DELETE_WINDOW"] } else { vec!["WM_DELETE_WINDOW"] };
+        window(screen, 0x808080, |screen, window| {
+            says(screen, window, "WM_HINTS", AtomEnum::WM_HINTS, &[1, input, 0, 0, 0, 0, 0, 0, 0]);
+            let protocols: Vec<u32> = protocols.iter().map(|name| atom(screen, name)).collect();
+            says(screen, window, "WM_PROTOCOLS", AtomEnum::ATOM, &protocols);
+        })
+    };
+    // Passive: it is given. Locally active: it is given, and told.
+    let passive = made(&mut screen, 1, false);
+    screen.wait("it is given", |screen| focus(screen) == passive);
+    let local = made(&mut screen, 1, true);
+    screen.wait("it is given", |screen| focus(screen) == local);
+    protocol(&mut screen, "WM_TAKE_FOCUS");
+    // Globally active: it is told, and takes it itself.
+    let global = made(&mut screen, 0, true);
+    protocol(&mut screen, "WM_TAKE_FOCUS");
+    assert_ne!(focus(&screen), global);
+    // None: it never has it.
+    let none = made(&mut screen, 0, false);
+    screen.wait("it is managed", |screen| screen.areas().len() == 4);
+    assert!(!has(&screen, none, "FOCUSED"));
+    // A person's press has a time, which is handed on.
+    point(&screen, 100, 400);
+    button(&screen, true, 1);
+    button(&screen, false, 1);
+    message(&screen, local, "_NET_ACTIVE_WINDOW", [2, 0, 0, 0, 0]);
+    let told = protocol(&mut screen, "WM_TAKE_FOCUS");
+    assert!(told[1] != 0, "{told:?}");
+    // Asked to close, it is told so.
+    message(&screen, local, "_NET_CLOSE_WINDOW", [77, 2, 0, 0, 0]);
+    assert_eq!(protocol(&mut screen, "WM_DELETE_WINDOW")[1], 77);
+}
+
+#[test]
+fn what_a_window_says_of_itself_is_heard() {
+    let mut screen = screen();
+    let named = |screen: &Screen, window: Window, name: &str, text: &[u8]| {
+        let (name, kind) = (atom(screen, name), atom(screen, "UTF8_STRING"));
+        screen.x.change_property8(PropMode::REPLACE, window, name, kind, text).expect("set");
+        screen.x.sync().expect("sent");
+    };
+    let parent = window(&mut screen, 0x808080, |screen, window| named(screen, window, "WM_NAME", b"old"));
+    assert_eq!(screen.ask("windows")[0]["title"], "old");
+    named(&screen, parent, "_NET_WM_NAME", "Pegel \u{2191}".as_bytes());
+    screen.wait("the newer name wins", |screen| screen.ask("windows")[0]["title"] == "Pegel \u{2191}");
+    named(&screen, parent, "WM_NAME", b"older");
+    assert_eq!(screen.ask("windows")[0]["title"], "Pegel \u{2191}");
+    let own = window(&mut screen, 0xffffff, |screen, window| {
+        says(screen, window, "WM_TRANSIENT_FOR", AtomEnum::WINDOW, &[parent]);
+        says(screen, window, "_NET_WM_WINDOW_OPACITY", AtomEnum::CARDINAL, &[0x8000_0000]);
+    });
+    assert_eq!((&screen.ask("windows")[1]["transient"], &screen.ask("windows")[1]["floating"]), (&true.into(), &true.into()));
+    let held = screen.x.query_tree(own).expect("asked").reply().expect("it is there").parent;
+    assert_eq!(numbers(&screen, held, "_NET_WM_WINDOW_OPACITY"), [0x8000_0000], "it is passed on");
+    says(&screen, own, "_NET_WM_BYPASS_COMPOSITOR", AtomEnum::CARDINAL, &[1]);
+    screen.wait("later too", |screen| numbers(screen, held, "_NET_WM_BYPASS_COMPOSITOR") == [1]);
+    // Out of sight from the start, and urgent where nobody looks.
+    let iconic = window(&mut screen, 0xffffff, |screen, window| {
+        says(screen, window, "WM_HINTS", AtomEnum::WM_HINTS, &[1 << 1, 0, 3, 0, 0, 0, 0, 0, 0]);
+    });
+    assert_eq!(numbers(&screen, iconic, "WM_STATE").first(), Some(&3));
+    assert!(has(&screen, iconic, "HIDDEN"));
+    says(&screen, parent, "WM_HINTS", AtomEnum::WM_HINTS, &[1 << 8, 0, 0, 0, 0, 0, 0, 0, 0]);
+    screen.wait("it calls", |screen| has(screen, parent, "DEMANDS_ATTENTION"));
+}
+
+#[test]
+fn a_pager_goes_from_workspace_to_workspace() {
+    let mut screen = screen();
+    let one = window(&mut screen, 0x808080, |_, _| {});
+    assert_eq!(numbers(&screen, screen.root, "_NET_NUMBER_OF_DESKTOPS"), [2]);
+    message(&screen, screen.root, "_NET_CURRENT_DESKTOP", [1, 0, 0, 0, 0]);
+    screen.wait("the next", |screen| numbers(screen, screen.root, "_NET_CURRENT_DESKTOP") == [1]);
+    let two = window(&mut screen, 0x909090, |_, _| {});
+    assert_eq!((numbers(&screen, one, "_NET_WM_DESKTOP"), numbers(&screen, two, "_NET_WM_DESKTOP")), (vec![0], vec![1]));
+    message(&screen, one, "_NET_ACTIVE_WINDOW", [2, 0, 0, 0, 0]);
+    screen.wait("where it is", |screen| numbers(screen, screen.root, "_NET_CURRENT_DESKTOP") == [0]);
+    assert_eq!(numbers(&screen, screen.root, "_NET_ACTIVE_WINDOW"), [one]);
+    for nonsense in [2, 99, u32::MAX] {
+        message(&screen, screen.root, "_NET_CURRENT_DESKTOP", [nonsense, 0, 0, 0, 0]);
+        message(&screen, screen.root, "_NET_NUMBER_OF_DESKTOPS", [nonsense, 0, 0, 0, 0]);
+    }
+    screen.ask("health");
+    assert_eq!(numbers(&screen, screen.root, "_NET_CURRENT_DESKTOP"), [0]);
+    assert_eq!(numbers(&screen, screen.root, "_NET_NUMBER_OF_DESKTOPS"), [2]);
+}
+
+#[test]
+fn what_the_person_did_last_decides_who_may_take_the_focus() {
+    let mut screen = screen();
+    let teller = screen.x.generate_id().expect("a number");
+    let look = CreateWindowAux::new();
+    screen.x.create_window(0, teller, screen.root, 0, 0, 9, 9, 0, WindowClass::INPUT_OUTPUT, 0, &look).expect("made");
+    says(&screen, teller, "_NET_WM_USER_TIME", AtomEnum::CARDINAL, &[5000]);
+    // It tells of the person by another window.
+    let one = window(&mut screen, 0x808080, |screen, window| {
+        says(screen, window, "_NET_WM_USER_TIME_WINDOW", AtomEnum::WINDOW, &[teller]);
+    });
+    screen.wait("it has the focus", |screen| has(screen, one, "FOCUSED"));
+    says(&screen, teller, "_NET_WM_USER_TIME", AtomEnum::CARDINAL, &[6000]);
+    screen.ask("health");
+    let older = window(&mut screen, 0x909090, |screen, window| {
+        says(screen, window, "_NET_WM_USER_TIME", AtomEnum::CARDINAL, &[5500]);
+    });
+    screen.wait("it only calls", |screen| has(screen, older, "DEMANDS_ATTENTION"));
+    assert!(has(&screen, one, "FOCUSED"));
+    let newer = window(&mut screen, 0x909090, |screen, window| {
+        says(screen, window, "_NET_WM_USER_TIME", AtomEnum::CARDINAL, &[6500]);
+    });
+    screen.wait("it comes of what was done", |screen| has(screen, newer, "FOCUSED"));
+    let never = window(&mut screen, 0x909090, |screen, window| {
+        says(screen, window, "_NET_WM_USER_TIME", AtomEnum::CARDINAL, &[0]);
+    });
+    screen.wait("it does not want it", |screen| has(screen, never, "DEMANDS_ATTENTION"));
+    assert!(has(&screen, newer, "FOCUSED"));
+}
