@@ -124,15 +124,42 @@ impl Studio {
     /// A picture of the desktop on a server.
     fn desktop(&self, name: &str) -> Result<(), Failure> {
         let (_server, display) = self.server("1920x1080")?;
+        for monitor in [["DP-1", "1080/286x1080/286+0+0", "screen"], ["HDMI-1", "840/222x1080/286+1080+0", "none"]] {
+            let mut command = Command::new("xrandr");
+            let status = command.arg("--setmonitor").args(monitor).env("DISPLAY", &display).status()?;
+            if !status.success() {
+                return Err(format!("xrandr: {status}").into());
+            }
+        }
         let mut live = Ended(self.command(&self.program).arg("live").env("DISPLAY", &display).stdout(Stdio::null()).spawn()?);
         let wait = |millis| std::thread::sleep(Duration::from_millis(millis));
         wait(1500);
-        let _main = self.terminal(&display, "80x24", &["jovrik keys list"])?;
+        let mut others = Vec::new();
+        let open = |program: &str, arguments: &[&str], others: &mut Vec<Ended>| -> Result<(), Failure> {
+            let own = self.program.with_file_name(program);
+            let path = if own.exists() { own } else { PathBuf::from(program) };
+            let mut command = self.command(&path);
+            others.push(Ended(command.args(arguments).env("DISPLAY", &display).stdout(Stdio::null()).spawn()?));
+            wait(900);
+            Ok(())
+        };
+        let tell = |action: &str| -> Result<(), Failure> {
+            let status = self.command(&self.program).args(["tell", action]).env("DISPLAY", &display).status()?;
+            if status.success() { Ok(()) } else { Err(format!("tell {action}: {status}").into()) }
+        };
+        // At the right one at a time, with the titles of all.
+        tell("focus monitor right")?;
+        open("tidechart", &["--as", "loghouse", "--title", "Log of the gauges"], &mut others)?;
+        open("tidechart", &["--as", "gullmail", "--title", "Letters (3)"], &mut others)?;
+        open("tidechart", &["--as", "marshmap", "--title", "Creeks, east"], &mut others)?;
+        tell("focus monitor left")?;
+        open("tidechart", &["--today"], &mut others)?;
+        open("xclock", &["-analog", "-norender"], &mut others)?;
+        others.push(self.terminal(&display, "80x24", &["jovrik ask workspaces"])?);
+        wait(900);
+        tell("focus tidechart")?;
+        open("tidechart", &["--as", "sluicegate", "--title", "Close gate 2?", "--dialog"], &mut others)?;
         wait(1500);
-        let _second = self.terminal(&display, "80x24", &["jovrik ask windows", "jovrik ask workspaces"])?;
-        wait(1500);
-        let _third = self.terminal(&display, "80x24", &["jovrik settings frame"])?;
-        wait(3000);
         capture(&display, &self.shots.join(name))?;
         live.0.kill()?;
         Ok(())

@@ -15,7 +15,7 @@ pub use desktop::{backdrop, frame_items, pretended_notice, seen};
 pub use icons::{draw_icon, icon_face, icon_path};
 pub use notice::{NOTICE, Notice, notice, notice_size};
 pub use popup::{Menu, hint, hint_size};
-pub use pretend::{default_windows, in_front, pretend};
+pub use pretend::{default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
 
