@@ -1,4 +1,4 @@
-//! The project's own chores: `cargo xtask test`, `shots`, `reference`, `capture FILE`.
+//! The project's own chores: `cargo xtask test`, `shots [live]`, `reference`, `capture FILE`.
 
 mod capture;
 mod packages;
@@ -33,9 +33,10 @@ fn chore() -> Result<(), Failure> {
     match arguments.iter().map(String::as_str).collect::<Vec<_>>().as_slice() {
         ["test"] => test(),
         ["reference"] => reference(),
-        ["shots"] => packages::install().and_then(|()| shots::take()),
+        ["shots"] => packages::install().and_then(|()| shots::take(false)),
+        ["shots", "live"] => packages::install().and_then(|()| shots::take(true)),
         ["capture", file] => capture::capture(&std::env::var("DISPLAY")?, std::path::Path::new(file)),
-        _ => Err("cargo xtask test | shots | reference | capture FILE".into()),
+        _ => Err("cargo xtask test | shots [live] | reference | capture FILE".into()),
     }
 }
 

@@ -154,8 +154,8 @@ impl Studio {
         open("tidechart", &["--as", "marshmap", "--title", "Creeks, east"], &mut others)?;
         tell("focus monitor left")?;
         open("tidechart", &["--today"], &mut others)?;
-        open("xclock", &["-analog", "-norender"], &mut others)?;
-        others.push(self.terminal(&display, "80x24", &["jovrik ask workspaces"])?);
+        open("xclock", &["-analog", "-norender", "-hd", "#74d4b1", "-hl", "#74d4b1"], &mut others)?;
+        others.push(self.terminal(&display, "58x24", &["jovrik ask monitors", "jovrik palette list"])?);
         wait(900);
         tell("focus tidechart")?;
         open("tidechart", &["--as", "sluicegate", "--title", "Close gate 2?", "--dialog"], &mut others)?;
@@ -166,17 +166,24 @@ impl Studio {
     }
 }
 
-/// Takes all pictures.
-pub fn take() -> Result<(), Failure> {
+/// Takes all pictures, or that of the desktop alone.
+pub fn take(live: bool) -> Result<(), Failure> {
     run("cargo", &["build", "--release", "--package", "jovrik", "--package", "jovrik-standin"])?;
     let here = std::env::current_dir()?;
     let folder = std::env::temp_dir().join(format!("jovrik-shots-{}", std::process::id()));
     let studio = Studio { program: here.join("target/release/jovrik"), shots: here.join("docs/screenshots"), folder };
     std::fs::create_dir_all(&studio.shots)?;
     std::fs::create_dir_all(studio.folder.join("saltmarsh"))?;
-    let done = all(&studio);
+    let done = if live { desktop(&studio) } else { all(&studio) };
     let _ = std::fs::remove_dir_all(&studio.folder);
     done
+}
+
+fn desktop(studio: &Studio) -> Result<(), Failure> {
+    studio.jovrik(&["new", "."])?;
+    studio.jovrik(&["apply"])?;
+    studio.jovrik(&["reset", "start.terminal"])?;
+    studio.desktop("live.png")
 }
 
 fn all(studio: &Studio) -> Result<(), Failure> {
