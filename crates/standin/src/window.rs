@@ -51,7 +51,8 @@ fn plain() -> std::rc::Rc<Rice> {
 /// The rice of somebody who only knows the resources of the server: its roles by the colours of terminals.
 fn dressed(rice: &Rice, resources: &str) -> Rice {
     let of = |name: &str| -> Option<Colour> {
-        let line = resources.lines().find(|line| line.strip_prefix('*').is_some_and(|rest| rest.starts_with(&format!("{name}:"))))?;
+        let line =
+            resources.lines().find(|line| line.strip_prefix('*').is_some_and(|rest| rest.starts_with(&format!("{name}:"))))?;
         Colour::css(line.split_once(':')?.1.trim())
     };
     let mut rice = rice.clone();

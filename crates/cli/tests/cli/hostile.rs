@@ -116,7 +116,7 @@ impl Client {
             0 | 1 => {
                 let window = self.x.generate_id()?;
                 let (w, h) = (chance.odd().clamp(1, 30_000) as u16, chance.odd().clamp(1, 30_000) as u16);
-                let look = CreateWindowAux::new().override_redirect(u32::from(chance.next() % 7 == 0));
+                let look = CreateWindowAux::new().override_redirect(u32::from(chance.next().is_multiple_of(7)));
                 let (x, y) = (chance.odd() as i16, chance.odd() as i16);
                 self.x.create_window(0, window, self.root, x, y, w, h, 3, WindowClass::INPUT_OUTPUT, 0, &look)?;
                 self.own.push(window);
@@ -138,7 +138,7 @@ impl Client {
                 let kind =
                     chance.one(&[AtomEnum::ATOM, AtomEnum::CARDINAL, AtomEnum::STRING, AtomEnum::WINDOW, AtomEnum::WM_HINTS]);
                 let count = chance.one(&[0, 1, 2, 4, 9, 12, 18, 4000]);
-                if chance.next() % 2 == 0 {
+                if chance.next().is_multiple_of(2) {
                     let some: Vec<u32> = (0..count).map(|_| chance.odd()).collect();
                     self.x.change_property32(PropMode::REPLACE, own, name, kind, &some)?;
                 } else {
@@ -157,7 +157,7 @@ impl Client {
                 let kind = self.atom(chance.one(&KINDS))?;
                 let to = EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY;
                 // What it does with windows of others is asked for, never done by force.
-                let event = ClientMessageEvent::new(if chance.next() % 5 == 0 { 8 } else { 32 }, own, kind, data);
+                let event = ClientMessageEvent::new(if chance.next().is_multiple_of(5) { 8 } else { 32 }, own, kind, data);
                 self.x.send_event(false, self.root, to, event)?;
             }
             11 => {
@@ -197,7 +197,7 @@ impl Client {
                     self.x.destroy_window(any)?;
                 }
             }
-            15 if chance.next() % 9 == 0 => return Ok(true),
+            15 if chance.next().is_multiple_of(9) => return Ok(true),
             _ => {}
         }
         self.x.flush()?;
@@ -235,7 +235,7 @@ fn whatever_clients_do_nothing_ends_and_nothing_of_others_is_lost() {
         }
         deeds += 1;
         // So that it is not only the server that is kept busy.
-        if deeds % 64 == 0 {
+        if deeds.is_multiple_of(64) {
             screen.ask("health");
         }
     }
@@ -247,4 +247,30 @@ fn whatever_clients_do_nothing_ends_and_nothing_of_others_is_lost() {
     screen.tell("layout main");
     screen.wait("and all goes on", |screen| screen.areas().len() == 2);
     assert!(deeds > 500, "{deeds}");
+}
+
+#[test]
+fn a_server_that_closes_ends_it_with_3_and_a_clear_message() {
+    let mut server = std::process::Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "640x480x24", "-noreset", "-nolisten", "tcp"]);
+    let mut server = server.stdout(std::process::Stdio::piped()).stderr(std::process::Stdio::null()).spawn().expect("Xvfb");
+    let mut name = String::new();
+    let out = server.stdout.take().expect("its output");
+    std::io::BufRead::read_line(&mut std::io::BufReader::new(out), &mut name).expect("a number");
+    let (desk, display) = (crate::Desk::of("[bar.top]\nthick = 30\n"), format!(":{}", name.trim()));
+    let mut live = desk.command(&desk.rice(), &["live"]);
+    let live = live.env("DISPLAY", &display).stdout(std::process::Stdio::null()).stderr(std::process::Stdio::piped());
+    let live = live.spawn().expect("it runs");
+    let asks = || desk.command(&desk.rice(), &["ask", "health"]).env("DISPLAY", &display).output().expect("it runs");
+    let began = Instant::now();
+    while !asks().status.success() && began.elapsed() < Duration::from_secs(20) {
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    server.kill().expect("ended");
+    server.wait().expect("it ended");
+    let ended = live.wait_with_output().expect("it ended");
+    let said = String::from_utf8_lossy(&ended.stderr);
+    assert_eq!(ended.status.code(), Some(3), "{said}");
+    assert!(said.contains("the X server is gone"), "{said}");
+    assert_eq!(asks().status.code(), Some(3), "nothing answers where it was");
 }

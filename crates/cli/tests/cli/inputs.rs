@@ -6,7 +6,7 @@ use std::process::{Command, Stdio};
 use x11rb::connection::Connection;
 use x11rb::protocol::xinput::{ConnectionExt as _, DeviceType, XIChangePropertyAux, XIGetPropertyItems};
 use x11rb::protocol::xkb::{self, ConnectionExt as _};
-use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, PropMode};
+use x11rb::protocol::xproto::{AtomEnum, PropMode};
 use x11rb::wrapper::ConnectionExt as _;
 
 use crate::live::{Program, Screen};

@@ -7,8 +7,9 @@ use serde_json::Value;
 
 use super::area::Area;
 use super::layout::Layout;
-use super::state::Desk;
+use super::state::{Desk, Workspace};
 use super::window::{Shelf, Window, WindowId};
+use crate::rice::LayoutRule;
 
 /// A desk, as far as it is kept. What a later version does not understand of it is left out, and the rest holds.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
@@ -38,7 +39,7 @@ pub struct KeptWorkspace {
     pub home: String,
     /// The layout in use.
     pub layout: String,
-    /// What each layout remembers.
+    /// What each layout remembers, if it does.
     pub memory: BTreeMap<String, Value>,
     /// Its windows by focus, the latest last.
     pub focus: Vec<u32>,
@@ -102,15 +103,19 @@ impl Desk {
             })
         };
         let windows = self.workspaces.iter().flat_map(|workspace| &workspace.windows).chain(&self.tucked);
-        let memory = |layouts: &std::collections::HashMap<String, Layout>| {
-            let written = |(name, layout): (&String, &Layout)| Some((name.clone(), serde_json::to_value(layout).ok()?));
-            layouts.iter().filter_map(written).collect()
+        // Those that remember nothing are as good as new.
+        let memory = |workspace: &Workspace| {
+            let written = |(name, rule): &(String, LayoutRule)| {
+                let layout = workspace.memory.get(name).filter(|layout| **layout != Layout::new(rule.kind))?;
+                Some((name.clone(), serde_json::to_value(layout).ok()?))
+            };
+            workspace.layouts.iter().filter_map(written).collect()
         };
         let workspaces = self.workspaces.iter().map(|workspace| {
             let kept = KeptWorkspace {
                 home: workspace.home.clone(),
                 layout: workspace.rule().0.clone(),
-                memory: memory(&workspace.memory),
+                memory: memory(workspace),
                 focus: workspace.focus.iter().map(|id| id.0).collect(),
             };
             (workspace.name.clone(), kept)

@@ -122,7 +122,7 @@ impl Session {
         let trial = self.reload.trial.take().or(self.options.trial).or(self.reload.tried.as_ref().map(|(_, time)| *time));
         match trial {
             Some(time) => {
-                self.reload.tried.get_or_insert_with(|| (before, time));
+                self.reload.tried.get_or_insert((before, time));
                 self.step(Event::Trial(time))
             }
             None => {

@@ -6,8 +6,7 @@ use std::process::ExitCode;
 use jovrik_standin::{Shows, show};
 
 fn read(words: &[String]) -> Option<Shows> {
-    let mut shows =
-        Shows { app: "tidechart".to_owned(), title: "Tide table: neap, station 4".to_owned(), dialog: false };
+    let mut shows = Shows { app: "tidechart".to_owned(), title: "Tide table: neap, station 4".to_owned(), dialog: false };
     let mut words = words.iter();
     while let Some(word) = words.next() {
         match word.as_str() {

@@ -101,11 +101,11 @@ impl X11 {
         } else if !manages(desktop, window) {
             return Ok(Vec::new());
         }
-        self.for_window(kind, data, WindowId(window), desktop)
+        self.asked_for(kind, data, WindowId(window), desktop)
     }
 
     /// Something is asked for a window on the desk.
-    fn for_window(&mut self, kind: u32, data: [u32; 5], id: WindowId, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn asked_for(&mut self, kind: u32, data: [u32; 5], id: WindowId, desktop: &Desktop) -> Result<Vec<Event>, Error> {
         let names = self.server.names;
         if kind == names._NET_ACTIVE_WINDOW {
             // A pager speaks for the person; a program does where it comes of what the person did last (EWMH, source

@@ -42,16 +42,17 @@ impl Pace {
     /// A window is about to get another size: it is asked to say when it has drawn that.
     pub fn resizes(&mut self, server: &Server, window: Window, counter: Counter, time: u32, now: Instant) -> Result<(), Error> {
         let c = &server.connection;
-        if !self.0.contains_key(&window) {
+        let paced = if let Some(paced) = self.0.get_mut(&window) {
+            paced
+        } else {
             let Ok(reply) = c.sync_query_counter(counter)?.reply() else { return Ok(()) };
             let value = i64::from(reply.counter_value.hi) << 32 | i64::from(reply.counter_value.lo);
             let alarm = c.generate_id()?;
             let how = CreateAlarmAux::new().counter(counter).value_type(sync::VALUETYPE::ABSOLUTE).value(int64(i64::MAX));
             let how = how.test_type(sync::TESTTYPE::POSITIVE_COMPARISON).delta(int64(0)).events(1);
             c.sync_create_alarm(alarm, &how)?.ignore_error();
-            self.0.insert(window, Paced { alarm, value, draws: None, later: None });
-        }
-        let Some(paced) = self.0.get_mut(&window) else { return Ok(()) };
+            self.0.entry(window).or_insert(Paced { alarm, value, draws: None, later: None })
+        };
         paced.value = paced.value.checked_add(1).unwrap_or(1);
         paced.draws = Some(now);
         let value = int64(paced.value);

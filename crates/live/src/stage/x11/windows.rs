@@ -93,7 +93,10 @@ impl Windows {
         let Some(holder) = self.holder(window) else { return Ok(()) };
         match value {
             Some(value) => server.tell(holder, property, AtomEnum::CARDINAL, &[value]),
-            None => Ok(server.connection.delete_property(holder, property)?.ignore_error()),
+            None => {
+                server.connection.delete_property(holder, property)?.ignore_error();
+                Ok(())
+            }
         }
     }
 
