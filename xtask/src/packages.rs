@@ -17,6 +17,7 @@ const NEEDED: &[(&str, &str)] = &[
     ("xprop", "x11-utils"),
     ("xclock", "x11-apps"),
     ("dbus-daemon", "dbus"),
+    ("notify-send", "libnotify-bin"),
     ("yad", "yad"),
     ("/usr/lib/python3/dist-packages/gi", "python3-gi"),
     ("/usr/lib/*/girepository-1.0/AyatanaAppIndicator3-0.1.typelib", "gir1.2-ayatanaappindicator3-0.1"),

@@ -4,6 +4,7 @@ mod client;
 mod error;
 mod icons;
 mod items;
+mod notices;
 mod programs;
 mod session;
 mod signals;
@@ -14,6 +15,7 @@ mod watch;
 
 pub use client::{follow, request, socket_path};
 pub use error::Error;
+pub use notices::tell;
 pub use socket::VERSION;
 pub use stage::x11::{keyboard, learn, monitors, pick, taken};
 pub use watch::Watch;

@@ -11,7 +11,7 @@ use crate::report::{Meaning, columns};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// What is asked
-    #[arg(value_parser = ["windows", "workspaces", "monitors", "bars", "health"], required_unless_present = "follow")]
+    #[arg(value_parser = ["windows", "workspaces", "monitors", "bars", "notices", "health"], required_unless_present = "follow")]
     pub what: Option<String>,
     /// Say what happens from now on, as JSON Lines
     #[arg(long, conflicts_with = "what")]

@@ -16,6 +16,7 @@ pub mod machine;
 pub mod man;
 mod nested;
 pub mod new;
+pub mod notices;
 pub mod palette;
 pub mod publish;
 pub mod redo;

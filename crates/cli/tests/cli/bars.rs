@@ -360,7 +360,7 @@ fn a_real_program_puts_its_icon_into_the_tray() {
 }
 
 /// A session bus of its own.
-fn bus() -> (Program, String) {
+pub fn bus() -> (Program, String) {
     let mut daemon = Command::new("dbus-daemon")
         .args(["--session", "--nofork", "--print-address=1"])
         .stdout(Stdio::piped())

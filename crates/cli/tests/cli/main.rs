@@ -14,6 +14,7 @@ mod layers;
 mod live;
 mod looks;
 mod monitors;
+mod notices;
 mod publish;
 mod reloads;
 mod standards;

@@ -210,7 +210,7 @@ fn what_is_asked_is_documented_field_by_field_and_what_happens_is_followed() {
     for wanted in ["focus", "window-moved", "workspace", "layout"] {
         assert!(events.iter().any(|event| event == wanted), "{wanted}: {events:?}");
     }
-    for what in ["windows", "workspaces", "monitors", "bars", "health"] {
+    for what in ["windows", "workspaces", "monitors", "bars", "notices", "health"] {
         let answer = screen.ask(what);
         let one = answer.as_array().map_or(&answer, |all| all.first().unwrap_or(&answer));
         for field in one.as_object().into_iter().flat_map(|fields| fields.keys()) {

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use super::surface::{Surface, SurfaceId};
+use super::told::Gone;
 use crate::desk::{self, Again, WindowId};
 use crate::keys::Press;
 use crate::rice::Rice;
@@ -60,6 +61,10 @@ pub enum Effect {
     Gone(SurfaceId),
     /// Something for the program of an item in the tray.
     Item(String, ItemDeed),
+    /// What a program told is gone: its number, and why.
+    Untold(u32, Gone),
+    /// Something is to be done about it: its number, and the key of that.
+    Chosen(u32, String),
     /// Everything that is seen lies over each other in this order now, from below; backdrops are below it all.
     Stack(Vec<Layer>),
     /// Whether windows must be told when the pointer comes over them.

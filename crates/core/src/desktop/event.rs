@@ -4,6 +4,7 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use super::surface::SurfaceId;
+use super::told::Telling;
 use crate::bar::Known;
 use crate::desk::{self, Action, WindowId};
 use crate::keys::{Keyboards, Press, Scopes};
@@ -72,6 +73,10 @@ pub enum Event {
     Drag(WindowId, DragAsked),
     /// A drag ends.
     DragEnds,
+    /// A program tells something over the bus, or tells it otherwise.
+    Told(Box<Telling>),
+    /// It takes that back.
+    Untold(u32),
     /// A program was asked something and does not answer, or does again.
     Hangs(WindowId, bool),
     /// A program was started: its windows come of that.

@@ -12,6 +12,7 @@ use super::hands::Hands;
 use super::moment::Moment;
 use super::pointer::Pointer;
 use super::surface::{Reads, Surface, SurfaceId};
+use super::told::Telling;
 use crate::bar::{Known, Now, TrayNow};
 use crate::desk::{self, Action, Again, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
 use crate::keys::Scopes;
@@ -49,6 +50,10 @@ pub struct Desktop {
     pub(super) sequence_ends: Option<Moment>,
     /// Windows that are expected of programs that were started: app name and workspace.
     pub(super) expected: Vec<(String, String)>,
+    /// What programs have told, the latest first.
+    pub(super) tellings: VecDeque<Telling>,
+    /// Whether only what is urgent is shown of it.
+    pub(super) quiet: bool,
     /// Programs that were started: what each is known by, its process, and the workspace where that was.
     pub(super) started: VecDeque<(String, Option<u32>, String)>,
     pub(super) refused: Vec<String>,
@@ -144,6 +149,8 @@ impl Desktop {
             items: Vec::new(),
             sequence_ends: None,
             expected: Vec::new(),
+            tellings: VecDeque::new(),
+            quiet: false,
             started: VecDeque::new(),
             refused: Vec::new(),
             now: Moment::default(),
@@ -278,7 +285,8 @@ impl Desktop {
             Event::ItemMenu(key, lines) => self.item_menu(&key, lines, effects),
             Event::Settings(rice, scopes) => self.settings(rice, scopes, effects),
             Event::Refused(why) => {
-                let notice = Notice { title: "Not reloaded".to_owned(), body: why, state: Some(State::Urgent) };
+                let notice =
+                    Notice { title: "Not reloaded".to_owned(), body: why, state: Some(State::Urgent), ..Notice::default() };
                 self.wish(Wish::Say(Topic::Reload, notice), effects);
             }
             Event::Act(action) => {
@@ -287,6 +295,11 @@ impl Desktop {
             }
             Event::Drag(window, drag) => self.drag_asked(window, drag, effects),
             Event::DragEnds => self.end_drag(effects),
+            Event::Told(telling) => self.told(*telling, effects),
+            Event::Untold(id) => {
+                self.wish(Wish::Untell(id), effects);
+                self.tell_gone(effects);
+            }
             Event::Hangs(window, hangs) => self.hangs(window, hangs, effects),
             Event::Started { start, process, workspace } => {
                 let here = || self.desk.workspaces[self.desk.workspace()].name.clone();
@@ -353,7 +366,8 @@ impl Desktop {
         let wish = match title.filter(|_| hangs) {
             Some(title) => {
                 let body = "Press here with the left button to end it, with another to wait.".to_owned();
-                let notice = Notice { title: format!("{title} does not answer"), body, state: Some(State::Warn) };
+                let notice =
+                    Notice { title: format!("{title} does not answer"), body, state: Some(State::Warn), ..Notice::default() };
                 Wish::Say(Topic::Hangs(window), notice)
             }
             None => Wish::Unsay(Topic::Hangs(window)),
@@ -363,7 +377,7 @@ impl Desktop {
 
     /// Something was not done: whoever asked is told, and a person sees it.
     pub(super) fn refuse(&mut self, why: String, effects: &mut Vec<Effect>) {
-        let notice = Notice { title: "Not done".to_owned(), body: why.clone(), state: Some(State::Warn) };
+        let notice = Notice { title: "Not done".to_owned(), body: why.clone(), state: Some(State::Warn), ..Notice::default() };
         self.refused.push(why);
         self.wish(Wish::Say(Topic::Refusal, notice), effects);
     }
@@ -390,6 +404,7 @@ impl Desktop {
             Action::Press(text) => self.type_keys(&text, deep, effects),
             Action::KeysSheet => self.wish(Wish::Sheet, effects),
             Action::MonitorsKeep => self.keep_monitors(effects),
+            Action::Notices(dealing) => self.deal(dealing, effects),
             Action::Screenshot(Shot { of: ShotOf::Area, to }) => self.wish(Wish::Choose(to), effects),
             Action::Reload(Again::Keep) => self.keep_reload(effects),
             Action::Reload(how) => effects.push(Effect::Reload(how)),
@@ -470,7 +485,7 @@ impl Desktop {
         self.tried_until = Some(ends);
         let mut body = format!("They go back in {LEFT} s, unless `monitors keep` is told or bound.");
         amiss.iter().for_each(|why| body.push_str(&format!(" {why}.")));
-        let notice = Notice { title: "The monitors are tried".to_owned(), body, state: Some(State::Warn) };
+        let notice = Notice { title: "The monitors are tried".to_owned(), body, state: Some(State::Warn), ..Notice::default() };
         self.wish(Wish::Count(Topic::Monitors, notice, ends), effects);
     }
 
@@ -479,7 +494,7 @@ impl Desktop {
         let ends = self.now.after(time);
         self.trial_ends = Some(ends);
         let body = format!("It goes back in {LEFT} s, unless `reload keep` is told or bound.");
-        let notice = Notice { title: "The reload is tried".to_owned(), body, state: Some(State::Warn) };
+        let notice = Notice { title: "The reload is tried".to_owned(), body, state: Some(State::Warn), ..Notice::default() };
         self.wish(Wish::Count(Topic::Trial, notice, ends), effects);
     }
 
@@ -510,6 +525,7 @@ impl Desktop {
         self.own[at] |= changed;
         let used = !wishes.iter().any(|wish| matches!(wish, Wish::Pass));
         wishes.into_iter().for_each(|wish| self.wish(wish, effects));
+        self.tell_gone(effects);
         used
     }
 
@@ -521,6 +537,7 @@ impl Desktop {
             }
             Wish::Want(id) => self.of_desk(desk::Event::Wanted(id), effects),
             Wish::Point(monitor) => self.of_desk(desk::Event::Pointed(monitor), effects),
+            Wish::Answer(id, key) => effects.push(Effect::Chosen(id, key)),
             Wish::End(id) => effects.push(desk::Effect::Kill(id).into()),
             Wish::Item(key, deed) => effects.push(Effect::Item(key, deed)),
             Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),

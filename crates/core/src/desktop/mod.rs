@@ -13,6 +13,7 @@ mod moment;
 mod pointer;
 mod stroke;
 mod surface;
+mod told;
 mod typing;
 
 pub use effect::{Arranged, Effect, ItemDeed, Layer};
@@ -23,3 +24,4 @@ pub use moment::Moment;
 pub use pointer::{At, Pointer};
 pub use stroke::Stroke;
 pub use surface::{Content, Reads, Surface, SurfaceId, Takes};
+pub use told::{Dealing, Gone, Lasts, Telling, Urgency, plain};

@@ -118,7 +118,8 @@ impl Desktop {
             self.trial_ends = None;
             effects.push(Effect::GoBack);
             let body = "Nobody kept it in time: the settings are those before. The files are as they were saved.".to_owned();
-            let notice = Notice { title: "The reload was taken back".to_owned(), body, state: Some(State::Warn) };
+            let notice =
+                Notice { title: "The reload was taken back".to_owned(), body, state: Some(State::Warn), ..Notice::default() };
             self.wish(Wish::Unsay(part::Topic::Trial), effects);
             self.wish(Wish::Say(part::Topic::Refusal, notice), effects);
         }
@@ -135,6 +136,7 @@ impl Desktop {
         for (part, own) in self.parts.iter_mut().zip(&mut self.own) {
             *own |= part.passes(self.now);
         }
+        self.tell_gone(effects);
     }
 
     /// The pointer has rested: what lies below it says what it has to say.

@@ -17,7 +17,7 @@ pub use menu::Choice;
 pub use notices::{LEFT, Topic};
 
 use crate::desk::{Action, Area, ShotTo, WindowId};
-use crate::desktop::{ItemDeed, Moment, Reads, Stroke, Surface, World};
+use crate::desktop::{Dealing, Gone, ItemDeed, Moment, Reads, Stroke, Surface, Telling, World};
 use crate::rice::{Corners, Side};
 use crate::scene::{Measure, Notice, Rect};
 use crate::style::{Kin, State, resolve};
@@ -42,6 +42,14 @@ pub enum Wish {
     Act(Action),
     /// A window that was pointed at.
     Want(WindowId),
+    /// A program tells something.
+    Tell(Box<Telling>),
+    /// It takes that back.
+    Untell(u32),
+    /// Something is done with all that programs told; whether only urgent ones are shown now.
+    Deal(Dealing, bool),
+    /// Something is to be done about what a program told.
+    Answer(u32, String),
     /// A window that does not answer is ended.
     End(WindowId),
     /// The focus goes to a monitor that was pointed at.
@@ -103,6 +111,10 @@ pub trait Part: fmt::Debug {
     /// When it wants to be looked at again.
     fn wakes(&self) -> Option<Moment> {
         None
+    }
+    /// What programs told and is gone since that was asked last, and why.
+    fn gone(&mut self) -> Vec<(u32, Gone)> {
+        Vec::new()
     }
     /// Time has passed; whether its own state changed.
     fn passes(&mut self, _: Moment) -> bool {

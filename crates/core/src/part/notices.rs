@@ -1,12 +1,15 @@
-//! What the desktop itself has to say: a reload that was refused, a program that is not there.
+//! Notices: what the desktop itself has to say, and what programs tell over the bus.
 
+use std::any::Any;
 use std::rc::Rc;
 use std::time::Duration;
 
 use super::{Happens, Part, Wish, radius};
 use crate::desk::{Area, Level, WindowId};
-use crate::desktop::{Moment, Reads, Surface, SurfaceId, Takes, World};
-use crate::scene::{Measure, NOTICE, Notice, Rect, Scene, notice, notice_size};
+use crate::desktop::{At, Content, Dealing, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, Urgency, World};
+use crate::rice::{self, Rice, ScreenCorner, Side};
+use crate::scene::{Laid, Measure, Notice, Rect, Scene, notice};
+use crate::style::State;
 
 /// What a notice is about: a later one about the same takes its place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -21,6 +24,8 @@ pub enum Topic {
     Trial,
     /// A window that does not answer.
     Hangs(WindowId),
+    /// What a program tells, by its number.
+    Bus(u32),
 }
 
 /// Where the seconds that are left stand in a notice that counts.
@@ -28,23 +33,60 @@ pub const LEFT: &str = "{left}";
 
 /// How long a notice stands that nobody has to act on.
 const LASTS: Duration = Duration::from_secs(8);
-/// Between two notices.
-const GAP: i32 = 8;
+
+/// Until when something stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Stands {
+    /// Until it is taken away.
+    Ever,
+    /// So long, from when it is seen.
+    For(Duration),
+    /// Until then.
+    Until(Moment),
+}
 
 #[derive(Debug)]
 struct Said {
     topic: Topic,
     notice: Notice,
-    until: Option<Moment>,
+    stands: Stands,
     /// What it counts down to, and how many seconds it says are left.
     counts: Option<(Moment, u64)>,
+    /// The keys of what can be done about it, beside their labels in the notice; and that of a press.
+    keys: Vec<String>,
+    press: Option<String>,
+    resident: bool,
 }
 
 impl Said {
+    fn new(topic: Topic, notice: Notice, stands: Stands) -> Said {
+        Said { topic, notice, stands, counts: None, keys: Vec::new(), press: None, resident: false }
+    }
+
     /// As it is seen.
     fn words(&self) -> Notice {
         let left = self.counts.map(|(_, left)| left.to_string()).unwrap_or_default();
         Notice { body: self.notice.body.replace(LEFT, &left), ..self.notice.clone() }
+    }
+
+    /// What a program tells.
+    fn told(telling: &Telling, last: &rice::Lasts) -> Said {
+        let set = match telling.urgency {
+            Urgency::Low => last.low,
+            Urgency::Normal => last.normal,
+            Urgency::Urgent => last.urgent,
+        };
+        let stands = match (telling.lasts, set.0) {
+            (Lasts::For(time), _) | (Lasts::AsSet, Some(time)) => Stands::For(time),
+            (Lasts::Ever, _) | (Lasts::AsSet, None) => Stands::Ever,
+        };
+        let state = (telling.urgency == Urgency::Urgent).then_some(State::Urgent);
+        let press = |key: &&(String, String)| key.0 == "default";
+        let (keys, actions) = telling.actions.iter().filter(|action| !press(action)).cloned().unzip();
+        let value = telling.value.map(|value| f32::from(value.min(100)) / 100.0);
+        let notice = Notice { title: telling.title.clone(), body: telling.body.clone(), state, value, actions };
+        let press = telling.actions.iter().find(press).map(|(key, _)| key.clone());
+        Said { keys, press, resident: telling.resident, ..Said::new(Topic::Bus(telling.id), notice, stands) }
     }
 }
 
@@ -55,7 +97,86 @@ fn seconds(now: Moment, end: Moment) -> u64 {
 
 /// What is said now, the latest first.
 #[derive(Debug, Default)]
-pub(super) struct Notices(Vec<Said>);
+pub(super) struct Notices {
+    said: Vec<Said>,
+    /// How many are shown at once.
+    most: usize,
+    /// Since when the pointer is over them: nothing goes meanwhile.
+    held: Option<Moment>,
+    /// What is gone of what programs told.
+    gone: Vec<(u32, Gone)>,
+}
+
+/// What is on a notice: a drawing, and where something can be done.
+#[derive(Debug, PartialEq)]
+struct Shown {
+    scene: Scene,
+    /// The whole of it, on the screen.
+    whole: Rect,
+    /// Where each of its actions lies.
+    actions: Vec<Rect>,
+}
+
+impl Content for Shown {
+    fn scene(&self, _: &Rice, _: Rect) -> Scene {
+        self.scene.clone()
+    }
+    fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
+        let same = before.as_any().downcast_ref::<Shown>() == Some(self);
+        if same { Vec::new() } else { vec![whole] }
+    }
+    fn at(&self, x: f32, y: f32) -> Option<At> {
+        let inside = |rect: &Rect| (rect.x..rect.x + rect.w).contains(&x) && (rect.y..rect.y + rect.h).contains(&y);
+        let action = self.actions.iter().position(inside);
+        let rect = action.map_or(self.whole, |at| self.actions[at]);
+        let what = action.map_or_else(String::new, |at| at.to_string());
+        Some(At { what, rect, inner: Side::Bottom, says: None })
+    }
+    fn as_any(&self) -> &dyn Any {
+        self
+    }
+}
+
+impl Notices {
+    /// Says something; what was said of the same is gone without a word.
+    fn say(&mut self, said: Said, now: Moment) {
+        match self.said.iter().position(|other| other.topic == said.topic) {
+            Some(at) => self.said[at] = said,
+            None => self.said.insert(0, said),
+        }
+        self.show(now);
+    }
+
+    /// The time of what comes to be seen begins, and that of what others cover waits.
+    fn show(&mut self, now: Moment) {
+        let most = self.most.max(1);
+        for (at, said) in self.said.iter_mut().enumerate() {
+            said.stands = match said.stands {
+                Stands::For(time) if at < most => Stands::Until(now.after(time)),
+                Stands::Until(end) if at >= most && said.counts.is_none() => Stands::For(end.0.saturating_sub(now.0)),
+                stands => stands,
+            };
+        }
+    }
+
+    /// Takes away what is meant; programs are told why.
+    fn take(&mut self, now: Moment, why: Gone, meant: impl Fn(&Said) -> bool) -> bool {
+        let before = self.said.len();
+        let gone = &mut self.gone;
+        self.said.retain(|said| {
+            let goes = meant(said);
+            if let (true, Topic::Bus(id)) = (goes, said.topic) {
+                gone.push((id, why));
+            }
+            !goes
+        });
+        self.show(now);
+        let taken = self.said.len() != before;
+        // What the pointer was over may be gone: nobody tells that it left.
+        self.held = self.held.filter(|_| !taken);
+        taken
+    }
+}
 
 impl Part for Notices {
     fn name(&self) -> &'static str {
@@ -67,66 +188,115 @@ impl Part for Notices {
     }
 
     fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
-        let rice = world.desk.rice();
-        let by = world.desk.scale(0) as f32;
-        let px = |pixels: f32| (pixels * by).round() as i32;
-        let (work, (wide, margin)) = (world.desk.work_area(0), NOTICE);
-        let edge = px(rice.space.edge.0 as f32) + px(margin);
-        let width = px(wide).min((work.w - 2 * edge).max(1));
-        let mut y = work.y + edge;
+        let (rice, monitor) = (world.desk.rice(), world.desk.monitor);
+        let set = &rice.notices;
+        let by = world.desk.scale(monitor) as f32;
+        let px = |pixels: i32| (pixels as f32 * by).round() as i32;
+        let work = world.desk.work_area(monitor);
+        let edge = px(rice.space.edge.0) + px(set.margin.0);
+        let width = px(set.width.0).min((work.w - 2 * edge).max(1));
+        let (left, top) = match set.corner {
+            ScreenCorner::TopLeft => (true, true),
+            ScreenCorner::TopRight => (false, true),
+            ScreenCorner::BottomLeft => (true, false),
+            ScreenCorner::BottomRight => (false, false),
+        };
+        let x = if left { work.x + edge } else { work.x + work.w - edge - width };
+        let mut away = edge;
         let mut surfaces = Vec::new();
-        for said in &self.0 {
-            let said_now = said.words();
-            let states: Vec<_> = said.notice.state.into_iter().collect();
+        for said in self.said.iter().take(self.most.max(1)) {
+            let words = said.words();
+            let states: Vec<_> = words.state.into_iter().collect();
             let logical = width as f32 / by;
-            let high = px(notice_size(rice, &said_now, logical, measure)).max(1);
-            let area = Area::new(work.x + work.w - edge - width, y, width, high);
+            let laid = Laid::of(rice, &words, logical, measure);
+            let high = px(laid.height.ceil() as i32).max(1);
+            let y = if top { work.y + away } else { work.y + work.h - away - high };
+            let area = Area::new(x, y, width, high);
             let at = Rect::from(area).times(1.0 / by);
             let mut scene = Scene::default();
-            notice(rice, &said_now, (at.x, at.y), logical, &mut scene, measure);
+            let actions = notice(rice, &words, &laid, (at.x, at.y), logical, &mut scene, measure);
+            let actions = actions.into_iter().map(|rect| rect.times(by)).collect();
             surfaces.push(Surface {
-                id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(0) },
+                id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(monitor) },
                 area,
-                level: Level::Notices,
+                level: if set.over_full { Level::Notices } else { Level::Bars },
                 takes: Takes::Pointer,
                 radius: radius(world, "notice", &states, by),
-                content: Rc::new(scene.scaled(by)),
+                content: Rc::new(Shown { scene: scene.scaled(by), whole: area.into(), actions }),
             });
-            y += high + px(GAP as f32);
+            away += high + px(set.between.0);
         }
         surfaces
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
-        let Happens::Press(button, ..) = happens else { return (false, Vec::new()) };
-        let Some(at) = self.0.iter().position(|said| format!("{:?}", said.topic) == surface.id.name) else {
+    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
+        let Happens::Press(button, x, y) = happens else { return (false, Vec::new()) };
+        let Some(at) = self.said.iter().position(|said| format!("{:?}", said.topic) == surface.id.name) else {
             return (false, Vec::new());
         };
-        let ends = match self.0.remove(at).topic {
-            Topic::Hangs(window) if button == 1 => vec![Wish::End(window)],
-            _ => Vec::new(),
+        let said = &self.said[at];
+        let action = surface.content.at(x as f32, y as f32).and_then(|at| said.keys.get(at.what.parse::<usize>().ok()?).cloned());
+        let topic = said.topic;
+        let (wishes, stays) = match topic {
+            Topic::Hangs(window) if button == 1 => (vec![Wish::End(window)], false),
+            Topic::Bus(id) if button == 1 => {
+                let key = action.or_else(|| said.press.clone());
+                let stays = said.resident && key.is_some();
+                (key.map(|key| Wish::Answer(id, key)).into_iter().collect(), stays)
+            }
+            _ => (Vec::new(), false),
         };
-        (true, ends)
+        let changed = !stays && self.take(world.now, Gone::Dismissed, |said| said.topic == topic);
+        (changed, wishes)
     }
 
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+        let now = world.now;
+        self.most = usize::try_from(world.desk.rice().notices.most.0).unwrap_or(1);
         match wish {
             Wish::Say(topic, notice) => {
-                let until = (*topic == Topic::Refusal).then(|| world.now.after(LASTS));
-                self.0.retain(|said| said.topic != *topic);
-                self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until, counts: None });
+                let stands = if *topic == Topic::Refusal { Stands::For(LASTS) } else { Stands::Ever };
+                self.say(Said::new(*topic, notice.clone(), stands), now);
                 true
             }
             Wish::Count(topic, notice, end) => {
-                self.0.retain(|said| said.topic != *topic);
-                let counts = Some((*end, seconds(world.now, *end)));
-                self.0.insert(0, Said { topic: *topic, notice: notice.clone(), until: Some(*end), counts });
+                let counts = Some((*end, seconds(now, *end)));
+                self.say(Said { counts, ..Said::new(*topic, notice.clone(), Stands::Until(*end)) }, now);
                 true
             }
-            Wish::Unsay(topic) => {
-                let before = self.0.len();
-                self.0.retain(|said| said.topic != *topic);
-                self.0.len() != before
+            Wish::Unsay(topic) => self.take(now, Gone::Closed, |said| said.topic == *topic),
+            Wish::Tell(telling) => {
+                self.say(Said::told(telling, &world.desk.rice().notices.last), now);
+                true
+            }
+            Wish::Untell(id) => self.take(now, Gone::Closed, |said| said.topic == Topic::Bus(*id)),
+            Wish::Deal(Dealing::Dismiss, _) => {
+                let first = self.said.first().map(|said| said.topic);
+                self.take(now, Gone::Dismissed, |said| Some(said.topic) == first)
+            }
+            Wish::Deal(Dealing::DismissAll, _) => self.take(now, Gone::Dismissed, |_| true),
+            Wish::Deal(Dealing::Pause, quiet) => {
+                let quiet = *quiet;
+                let can_wait = |said: &Said| matches!(said.topic, Topic::Bus(_)) && said.notice.state != Some(State::Urgent);
+                quiet && self.take(now, Gone::Dismissed, can_wait)
+            }
+            // The pointer came over something else.
+            Wish::Close { menus: false } => {
+                let over = world.over.is_some_and(|(id, _)| id.part == "notice");
+                match (over, self.held) {
+                    (true, None) => self.held = Some(now),
+                    (false, Some(since)) => {
+                        self.held = None;
+                        let rested = now.0.saturating_sub(since.0);
+                        for said in &mut self.said {
+                            if let (Stands::Until(end), None) = (said.stands, said.counts) {
+                                said.stands = Stands::Until(end.after(rested));
+                            }
+                        }
+                    }
+                    _ => {}
+                }
+                false
             }
             _ => false,
         }
@@ -134,18 +304,27 @@ impl Part for Notices {
 
     fn wakes(&self) -> Option<Moment> {
         let next = |(end, left): (Moment, u64)| Moment(end.0.saturating_sub(Duration::from_secs(left.saturating_sub(1))));
-        let counts = self.0.iter().filter_map(|said| said.counts.map(next));
-        self.0.iter().filter_map(|said| said.until).chain(counts).min()
+        let counts = self.said.iter().filter_map(|said| said.counts.map(next));
+        let end = |said: &Said| match said.stands {
+            Stands::Until(end) if self.held.is_none() || said.counts.is_some() => Some(end),
+            _ => None,
+        };
+        self.said.iter().filter_map(end).chain(counts).min()
     }
 
     fn passes(&mut self, now: Moment) -> bool {
-        let before = self.0.len();
-        self.0.retain(|said| said.until.is_none_or(|until| until > now));
+        let held = self.held.is_some();
+        let over = |said: &Said| matches!(said.stands, Stands::Until(end) if end <= now && (!held || said.counts.is_some()));
+        let gone = self.take(now, Gone::Expired, over);
         let mut counted = false;
-        for (end, left) in self.0.iter_mut().filter_map(|said| said.counts.as_mut()) {
+        for (end, left) in self.said.iter_mut().filter_map(|said| said.counts.as_mut()) {
             let now = seconds(now, *end);
             counted |= std::mem::replace(left, now) != now;
         }
-        counted || self.0.len() != before
+        counted || gone
+    }
+
+    fn gone(&mut self) -> Vec<(u32, Gone)> {
+        std::mem::take(&mut self.gone)
     }
 }

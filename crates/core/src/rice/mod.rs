@@ -15,6 +15,7 @@ mod keys;
 mod kinds;
 mod look;
 mod manifest;
+mod notices;
 mod overlay;
 mod palette;
 mod reach;
@@ -41,6 +42,7 @@ pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, 
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
+pub use notices::{Lasting, Lasts, Notices, ScreenCorner};
 pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes, Sixteen};
 pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
@@ -101,6 +103,8 @@ settings! {
         bar: Named<Bar>,
         /// pieces of bars
         module: Named<Module>,
+        /// what programs want to tell
+        notices: Notices,
         /// icons of windows by app, and by the program's name
         icons: Named<IconRef>,
         /// how everything drawn looks, element by element
@@ -129,7 +133,7 @@ impl Rice {
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
-            keyboard input idle toolkit scope keys bar module icons style place
+            keyboard input idle toolkit scope keys bar module notices icons style place
         )
     }
 

@@ -1,6 +1,6 @@
 //! A whole monitor as things to draw.
 
-use super::{Item, Measure, NOTICE, Notice, Rect, Scene, contours, notice, pretend};
+use super::{Item, Laid, Measure, Notice, Rect, Scene, contours, notice, pretend};
 use crate::desk::{Desk, FrameState, MonitorFacts, Placed};
 use crate::desktop::{Desktop, Stacked};
 use crate::rice::{Drawing, Fill, Pictures, Rice};
@@ -94,16 +94,18 @@ pub fn pretended_notice(rice: &Rice, desk: &Desk, monitor: usize, scene: &mut Sc
         title: "Low water in two hours".to_owned(),
         body: "Channel 4 dries at 09:00. Bring the boat past the bar before 08:30.".to_owned(),
         state: Some(State::Warn),
+        ..Notice::default()
     };
     let by = desk.scale(monitor) as f32;
     let work = Rect::from(desk.work_area(monitor)).times(1.0 / by);
-    let (width, margin) = NOTICE;
+    let (width, margin) = (rice.notices.width.0 as f32, rice.notices.margin.0 as f32);
     if work.w < width * 2.0 {
         return;
     }
     let edge = rice.space.edge.0 as f32;
     let (x, y) = (work.x + work.w - edge - margin - width, work.y + edge + margin);
     let mut own = Scene::default();
-    notice(rice, &said, (x, y), width, &mut own, measure);
+    let laid = Laid::of(rice, &said, width, measure);
+    notice(rice, &said, &laid, (x, y), width, &mut own, measure);
     scene.items.extend(own.scaled(by).items);
 }

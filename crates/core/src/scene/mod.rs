@@ -13,7 +13,7 @@ mod tabs;
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, frame_items, pretended_notice, seen};
 pub use icons::{draw_icon, icon_face, icon_path};
-pub use notice::{NOTICE, Notice, notice, notice_size};
+pub use notice::{Laid, Notice, notice};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, sheet};

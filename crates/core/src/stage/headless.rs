@@ -7,7 +7,7 @@ use std::time::Duration;
 
 use super::Stage;
 use crate::desk::{self, Area, ShotTo, WindowId};
-use crate::desktop::{Arranged, Desktop, Effect, Event, ItemDeed, Layer, Moment, Surface, SurfaceId};
+use crate::desktop::{Arranged, Desktop, Effect, Event, Gone, ItemDeed, Layer, Moment, Surface, SurfaceId};
 use crate::keys::Press;
 use crate::scene::{Face, Measure};
 
@@ -44,6 +44,10 @@ pub struct Headless<M = Even> {
     pub typed: Vec<Press>,
     /// What was started, on one line each.
     pub started: Vec<String>,
+    /// What programs told and is gone, and why.
+    pub untold: Vec<(u32, Gone)>,
+    /// What is to be done about something that a program told.
+    pub chosen: Vec<(u32, String)>,
     /// The pictures that were kept: of what, and where they went.
     pub kept: Vec<(Area, ShotTo)>,
     /// What items of the tray were asked.
@@ -83,6 +87,8 @@ impl<M: Measure> Headless<M> {
             typed: Vec::new(),
             started: Vec::new(),
             kept: Vec::new(),
+            untold: Vec::new(),
+            chosen: Vec::new(),
             asked: Vec::new(),
             drawn: 0,
             foreign: BTreeSet::new(),
@@ -171,6 +177,8 @@ impl<M: Measure> Stage for Headless<M> {
                 Effect::Desk(desk::Effect::Keep(area, to)) => self.kept.push((area, to)),
                 Effect::Desk(desk::Effect::Focus(window)) => self.focus = window,
                 Effect::Desk(_) | Effect::Follow(_) | Effect::SetUp(_) | Effect::Tray(_) => {}
+                Effect::Untold(id, why) => self.untold.push((id, why)),
+                Effect::Chosen(id, key) => self.chosen.push((id, key)),
                 Effect::Inputs | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
             }
         }

@@ -75,6 +75,7 @@ impl Drawn {
             "tabs.title" if last.states.contains(&State::Urgent) => "the title of a tab that calls".to_owned(),
             "tabs.title" => "the title of a tab".to_owned(),
             "notice.title" => "the title of a notice".to_owned(),
+            "notice.action" => "what can be done about a notice".to_owned(),
             _ => format!("a {}", last.kind),
         }
     }
@@ -141,5 +142,6 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     out.push(alone(vec![kind("sheet", "", &[]), kind("sheet.key", "", &[State::Active])]));
     out.push(alone(vec![kind("notice", "", &[])]));
     out.push(alone(vec![kind("notice", "", &[]), kind("notice.title", "", &[])]));
+    out.push(alone(vec![kind("notice", "", &[]), kind("notice.action", "", &[])]));
     out
 }

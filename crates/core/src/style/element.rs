@@ -96,6 +96,7 @@ pub const ELEMENTS: &[Element] = &[
     element("hint", "what a module says when the pointer rests on it", Instances::None, &[], true),
     element("notice", "a notice", Instances::None, &[State::Urgent, State::Warn], true),
     element("notice.title", "the first line of a notice", Instances::None, &[], true),
+    element("notice.action", "something that can be done about a notice", Instances::None, &[], true),
     element("notice.mark", "the mark at the side of a notice", Instances::None, &[State::Urgent, State::Warn], false),
     element("tabs", "a strip of the titles of windows", Instances::None, &[], true),
     element("tabs.title", "a title in such a strip", Instances::None, &[State::Urgent, State::Active], true),

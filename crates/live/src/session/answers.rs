@@ -63,9 +63,26 @@ impl Session {
                 .map(|monitor| json!({ "monitor": monitor.facts.name, "maker": monitor.facts.maker, "area": monitor.facts.area.to_string(), "workspace": desk.workspaces[monitor.workspace].name }))
                 .collect()),
             "bars" => Ok(self.bars_told()),
+            "notices" => Ok(self.tellings()),
             "health" => Ok(self.health()),
-            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors, bars or health")),
+            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors, bars, notices or health")),
         }
+    }
+
+    /// What programs have told, the latest first.
+    fn tellings(&self) -> Value {
+        let one = |told: &jovrik_core::desktop::Telling| {
+            json!({
+                "notice": told.id,
+                "app": told.app,
+                "urgency": told.urgency.word(),
+                "title": told.title,
+                "body": told.body,
+                "actions": told.actions.iter().map(|(_, label)| label).collect::<Vec<_>>(),
+                "value": told.value,
+            })
+        };
+        self.desktop.tellings().map(one).collect()
     }
 
     /// Every bar with its modules as they are shown.
@@ -131,6 +148,7 @@ impl Session {
             "chords-grabbed": grabbed,
             "chords-held-by-others": held,
             "chords-no-key-makes": cannot,
+            "notices": self.notices_amiss.as_deref().unwrap_or(if self.desktop.quiet() { "urgent ones alone" } else { "shown" }),
             "devices": self.stage.inputs_amiss(),
             "keyboard": hands.keyboard().layout,
             "mode": hands.mode(),

@@ -6,6 +6,7 @@ mod follow;
 mod pictures;
 mod reload;
 mod start;
+mod told;
 mod tray;
 
 use std::collections::{HashSet, VecDeque};
@@ -24,6 +25,7 @@ use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 
 use crate::items::Notifiers;
+use crate::notices::Notices;
 use crate::programs::Programs;
 use crate::signals::signals;
 use crate::socket::{Request, Socket};
@@ -47,6 +49,9 @@ pub struct Session {
     started: Instant,
     notifiers: Option<Notifiers>,
     engine: Engine,
+    /// What programs tell over the bus; why nobody is heard.
+    notices: Option<Notices>,
+    notices_amiss: Option<String>,
     /// The bars that some monitor shows.
     bars_seen: HashSet<String>,
     watch: Watch,
@@ -95,6 +100,8 @@ impl Session {
             now,
             started: now,
             notifiers: None,
+            notices: None,
+            notices_amiss: None,
             bars_seen: HashSet::new(),
             watch,
             socket: Some(socket),
@@ -115,6 +122,7 @@ impl Session {
             again: false,
             told: None,
         };
+        session.hear_programs();
         session.tell_daytime()?;
         let first = session.stage.begin(&session.desktop)?;
         session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
@@ -165,6 +173,7 @@ impl Session {
                 self.step(Event::Values(self.engine.known().clone()))?;
             }
             self.hear_items()?;
+            self.hear_told()?;
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
@@ -234,6 +243,7 @@ impl Session {
         fds.extend(self.socket.iter().flat_map(Socket::fds));
         fds.extend(self.engine.fds());
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
+        fds.extend(self.notices.iter().map(Notices::fd));
         let signals = fds.len();
         fds.push(self.signals.as_fd());
         let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
@@ -336,6 +346,8 @@ impl Session {
                 self.reload.trial = if let Again::Trial(time) = how { Some(time) } else { None };
             }
             Effect::GoBack => return self.go_back(),
+            Effect::Untold(id, why) => self.untold(id, why),
+            Effect::Chosen(id, key) => self.chosen(id, &key),
             Effect::Quit => self.quit = true,
             _ => {}
         }
@@ -414,6 +426,8 @@ fn of_session(effect: &Effect) -> bool {
             | Effect::Item(..)
             | Effect::Reload(_)
             | Effect::GoBack
+            | Effect::Untold(..)
+            | Effect::Chosen(..)
             | Effect::Quit
     )
 }

@@ -4,6 +4,7 @@ use std::time::Duration;
 
 use super::words::shell_line;
 use super::{ColumnChange, Like, MainChange, Reach, Switch, Target, ToMonitor, Way, Which};
+use crate::desktop::Dealing;
 use crate::problem::nearest;
 use crate::rice::{Rice, Side, Span};
 
@@ -335,6 +336,27 @@ impl Argument for OfReload {
     }
     fn choices(_: &Rice) -> Vec<String> {
         ["", "--self", "--trial 20s", "keep"].map(str::to_owned).to_vec()
+    }
+}
+
+/// What is done with notices.
+pub(super) struct OfNotices;
+
+const DEALINGS: [(&str, Dealing); 3] =
+    [("dismiss", Dealing::Dismiss), ("dismiss-all", Dealing::DismissAll), ("pause", Dealing::Pause)];
+
+impl Argument for OfNotices {
+    type Value = Dealing;
+    const FORM: &'static str = "dismiss|dismiss-all|pause";
+    fn read(words: &[&str]) -> Option<Dealing> {
+        let [word] = words else { return None };
+        DEALINGS.iter().find(|(own, _)| own == word).map(|(_, dealing)| *dealing)
+    }
+    fn write(value: &Dealing) -> String {
+        DEALINGS.iter().find(|(_, dealing)| dealing == value).map_or_else(String::new, |(word, _)| (*word).to_owned())
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        DEALINGS.iter().map(|(word, _)| (*word).to_owned()).collect()
     }
 }
 

@@ -8,6 +8,7 @@ pub use words::{shell_line, shell_words};
 
 use std::fmt;
 
+use crate::desktop::Dealing;
 use crate::load::{Wrong, quoted};
 use crate::problem::nearest;
 use crate::rice::{Rice, Side, WindowPattern};
@@ -424,6 +425,8 @@ actions! {
     Set(Setting) = "set" PathAndValue, "sets something until the next reload, or for good", "session";
     /// Monitors that are tried stay as they are.
     MonitorsKeep = "monitors keep" Nothing, "keeps the monitors as they are tried", "monitors";
+    /// Deals with what programs told.
+    Notices(Dealing) = "notices" OfNotices, "takes notices away, or shows urgent ones alone", "session";
     /// Keeps a picture of what is seen.
     Screenshot(Shot) = "screenshot" OfShot, "keeps a picture of what is seen", "session";
     /// Reads the rice again.

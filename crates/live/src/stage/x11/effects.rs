@@ -124,6 +124,7 @@ impl Stage for X11 {
                 }
                 // The session's.
                 Effect::Item(..) | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
+                Effect::Untold(..) | Effect::Chosen(..) => {}
             }
         }
         Ok(answers)

@@ -1,0 +1,69 @@
+//! What programs want to tell, and how long it stays.
+
+use std::time::Duration;
+
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
+use super::kinds::{Px, Span, Whole};
+use crate::load::{Node, Reader, Wrong};
+
+named_value! {
+    /// A corner of a screen.
+    pub enum ScreenCorner as "corner" {
+        /// Above, at the left.
+        TopLeft = "top-left",
+        /// Above, at the right.
+        TopRight = "top-right",
+        /// Below, at the left.
+        BottomLeft = "bottom-left",
+        /// Below, at the right.
+        BottomRight = "bottom-right",
+    }
+}
+
+/// How long something stays: a time, or until somebody takes it away.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Lasting(pub Option<Duration>);
+
+impl OneValue for Lasting {
+    const KIND: Kind =
+        Kind { name: "duration or never", unit: "", allowed: Allowed::Any, example: "\"8s\"", reach: Reach::Inside };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        if node.text() == Some("never") {
+            return Ok(Lasting(None));
+        }
+        let expected = |_| Wrong::kind("expected a time with its unit, such as \"8s\", or \"never\"");
+        Span::from_node(node, reader).map(|span| Lasting(Some(span.0))).map_err(expected)
+    }
+}
+
+settings! {
+    /// how long they stay, by how urgent they are
+    pub struct Lasts {
+        /// those that can wait
+        low: Lasting = "3s",
+        /// most of them
+        normal: Lasting = "6s",
+        /// those that cannot wait
+        urgent: Lasting = "never",
+    }
+}
+
+settings! {
+    /// what programs want to tell
+    pub struct Notices {
+        /// the corner of the screen that they begin at
+        corner: ScreenCorner = "top-right",
+        /// how wide they are
+        width: Px<160, 1200> = 342,
+        /// from the edge that windows keep to theirs
+        margin: Px<0, 200> = 12,
+        /// from one to the next
+        between: Px<0, 100> = 8,
+        /// how many are shown at once; the others wait
+        most: Whole<1, 20> = 5,
+        /// how long they stay
+        last: Lasts,
+        /// whether they lie over a window that is over all of its monitor
+        over_full: bool = true,
+    }
+}

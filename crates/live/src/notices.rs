@@ -1,0 +1,258 @@
+//! What programs tell over the session bus: the service of the Desktop Notifications Specification, and a client of it.
+
+use std::collections::HashMap;
+use std::io::{Read, Write};
+use std::os::fd::{AsFd, BorrowedFd};
+use std::os::unix::net::UnixStream;
+use std::sync::Arc;
+use std::sync::mpsc::{Receiver, Sender, channel};
+use std::time::Duration;
+
+use jovrik_core::desktop::{Gone, Lasts, Telling, Urgency, plain};
+use zbus::object_server::SignalEmitter;
+use zbus::runtime::traits::TaskHandle as _;
+use zbus::zvariant::{OwnedVariant, Variant};
+use zbus::{Connection, connection};
+
+use crate::Error;
+
+const NAME: &str = "org.freedesktop.Notifications";
+const PATH: &str = "/org/freedesktop/Notifications";
+/// The longest text that is taken, in characters; the most actions.
+const MOST: usize = 2000;
+const MOST_ACTIONS: usize = 6;
+/// What replaces what: a hint of our own, for programs that do not remember numbers.
+const OF: &str = "x-jovrik-of";
+
+/// What came from the bus.
+#[derive(Debug)]
+pub enum News {
+    /// A program tells something.
+    Told(Telling),
+    /// It takes that back.
+    Untold(u32),
+}
+
+struct Service {
+    news: Sender<News>,
+    wake: Arc<UnixStream>,
+    last: u32,
+    /// What was told of something lately, by its hint.
+    of: HashMap<String, u32>,
+}
+
+impl Service {
+    fn tell(&self, news: News) {
+        if self.news.send(news).is_ok() {
+            // A full pipe wakes as well as one byte more.
+            let _ = (&*self.wake).write(&[1]);
+        }
+    }
+}
+
+fn cut(text: &str) -> String {
+    text.chars().filter(|c| !c.is_control() || *c == '\n').take(MOST).collect()
+}
+
+fn flag(hints: &HashMap<String, OwnedVariant>, name: &str) -> bool {
+    hints.get(name).and_then(|value| bool::try_from(value).ok()).unwrap_or_default()
+}
+
+/// A whole number of any size that programs send it in.
+fn number(value: &OwnedVariant) -> Option<i64> {
+    Some(match &**value {
+        Variant::U8(number) => (*number).into(),
+        Variant::I16(number) => (*number).into(),
+        Variant::U16(number) => (*number).into(),
+        Variant::I32(number) => (*number).into(),
+        Variant::U32(number) => (*number).into(),
+        Variant::I64(number) => *number,
+        _ => return None,
+    })
+}
+
+#[zbus::interface(name = "org.freedesktop.Notifications")]
+impl Service {
+    /// What is done of the specification.
+    async fn get_capabilities(&self) -> Vec<&'static str> {
+        vec!["actions", "body", "body-markup", "persistence"]
+    }
+
+    async fn get_server_information(&self) -> (&'static str, &'static str, &'static str, &'static str) {
+        ("jovrik", "Jovrik", env!("CARGO_PKG_VERSION"), "1.2")
+    }
+
+    #[expect(clippy::too_many_arguments, reason = "the specification's")]
+    async fn notify(
+        &mut self,
+        app_name: &str,
+        replaces_id: u32,
+        _app_icon: &str,
+        summary: &str,
+        body: &str,
+        actions: Vec<String>,
+        hints: HashMap<String, OwnedVariant>,
+        expire_timeout: i32,
+    ) -> u32 {
+        let of = hints.get(OF).and_then(|value| <&str>::try_from(value).ok()).map(str::to_owned);
+        let known = of.as_ref().and_then(|of| self.of.get(of).copied());
+        let id = match (replaces_id, known) {
+            (0, Some(id)) => id,
+            (0, None) => {
+                // Never 0, which is none.
+                self.last = self.last.checked_add(1).unwrap_or(1);
+                self.last
+            }
+            (id, _) => id,
+        };
+        if let Some(of) = of {
+            if self.of.len() > 64 {
+                self.of.clear();
+            }
+            self.of.insert(of, id);
+        }
+        let urgency = match hints.get("urgency").and_then(number) {
+            Some(0) => Urgency::Low,
+            Some(2) => Urgency::Urgent,
+            _ => Urgency::Normal,
+        };
+        let lasts = match expire_timeout {
+            0 => Lasts::Ever,
+            time if time > 0 => Lasts::For(Duration::from_millis(time.unsigned_abs().into())),
+            _ => Lasts::AsSet,
+        };
+        let pairs = actions.chunks_exact(2).take(MOST_ACTIONS).map(|pair| (pair[0].clone(), cut(&pair[1])));
+        self.tell(News::Told(Telling {
+            id,
+            app: cut(app_name),
+            title: cut(summary),
+            body: cut(&plain(body)),
+            urgency,
+            lasts,
+            actions: pairs.collect(),
+            value: hints.get("value").and_then(number).map(|value| value.clamp(0, 100) as u8),
+            resident: flag(&hints, "resident"),
+            transient: flag(&hints, "transient"),
+        }));
+        id
+    }
+
+    async fn close_notification(&self, id: u32) {
+        self.tell(News::Untold(id));
+    }
+
+    #[zbus(signal)]
+    async fn notification_closed(emitter: &SignalEmitter<'_>, id: u32, reason: u32) -> zbus::Result<()>;
+
+    #[zbus(signal)]
+    async fn action_invoked(emitter: &SignalEmitter<'_>, id: u32, action_key: &str) -> zbus::Result<()>;
+}
+
+/// The service on a session bus.
+pub struct Notices {
+    connection: Connection,
+    news: Receiver<News>,
+    wake: UnixStream,
+}
+
+impl Notices {
+    /// Takes the name that programs tell to; why not.
+    ///
+    /// # Errors
+    ///
+    /// When there is no session bus, or another program has the name: which.
+    pub fn take() -> Result<Notices, String> {
+        if std::env::var_os("DBUS_SESSION_BUS_ADDRESS").is_none() {
+            return Err("there is no session bus".to_owned());
+        }
+        let (sender, news) = channel();
+        let (wake, woken) = UnixStream::pair().map_err(|error| error.to_string())?;
+        for stream in [&wake, &woken] {
+            stream.set_nonblocking(true).map_err(|error| error.to_string())?;
+        }
+        let service = Service { news: sender, wake: Arc::new(wake), last: 0, of: HashMap::new() };
+        let begun = zbus::block_on(async {
+            let builder = connection::Builder::session().method_timeout(Duration::from_secs(5));
+            let builder = builder.serve_at(PATH, service).name(NAME);
+            // Whoever has the name keeps it.
+            builder.allow_name_replacements(false).replace_existing_names(false).build().await
+        });
+        match begun {
+            Ok(connection) => Ok(Notices { connection, news, wake: woken }),
+            Err(zbus::Error::NameTaken) => Err(format!("{} has {NAME}", owner().unwrap_or("another program".to_owned()))),
+            Err(error) => Err(error.to_string()),
+        }
+    }
+
+    /// What to wait on.
+    pub fn fd(&self) -> BorrowedFd<'_> {
+        self.wake.as_fd()
+    }
+
+    /// What came.
+    pub fn step(&mut self) -> Vec<News> {
+        let mut buffer = [0; 256];
+        while matches!(self.wake.read(&mut buffer), Ok(len) if len > 0) {}
+        self.news.try_iter().collect()
+    }
+
+    /// Tells a program that something is gone, and why.
+    pub fn gone(&self, id: u32, why: Gone) {
+        let connection = self.connection.clone();
+        let told = async move {
+            if let Ok(emitter) = SignalEmitter::new(&connection, PATH) {
+                let _ = Service::notification_closed(&emitter, id, why as u32).await;
+            }
+        };
+        self.connection.spawn("something is gone", told).detach();
+    }
+
+    /// Tells a program that something is to be done.
+    pub fn chosen(&self, id: u32, key: &str) {
+        let (connection, key) = (self.connection.clone(), key.to_owned());
+        let told = async move {
+            if let Ok(emitter) = SignalEmitter::new(&connection, PATH) {
+                let _ = Service::action_invoked(&emitter, id, &key).await;
+            }
+        };
+        self.connection.spawn("something is chosen", told).detach();
+    }
+}
+
+/// Which program shows notices on this session bus, as far as it says.
+fn owner() -> Option<String> {
+    let reply = zbus::block_on(async {
+        let connection = Connection::session().await?;
+        connection.call_method(Some(NAME), PATH, Some(NAME), "GetServerInformation", &()).await
+    });
+    reply.ok()?.body().deserialize::<(String, String, String, String)>().ok().map(|(name, ..)| name)
+}
+
+/// Tells something over the bus, as any program does; its number.
+///
+/// # Errors
+///
+/// When there is no session bus, or nobody shows notices on it.
+pub fn tell(telling: &Telling, of: Option<&str>) -> Result<u32, Error> {
+    let mut hints: HashMap<&str, Variant<'_>> = HashMap::new();
+    hints.insert("urgency", Variant::U8(telling.urgency as u8));
+    if let Some(value) = telling.value {
+        hints.insert("value", Variant::I32(value.into()));
+    }
+    if let Some(of) = of {
+        hints.insert(OF, Variant::from(of));
+    }
+    let actions: Vec<&str> = telling.actions.iter().flat_map(|(key, label)| [key.as_str(), label.as_str()]).collect();
+    let lasts: i32 = match telling.lasts {
+        Lasts::AsSet => -1,
+        Lasts::Ever => 0,
+        Lasts::For(time) => time.as_millis().try_into().unwrap_or(i32::MAX),
+    };
+    let body = (&telling.app, 0_u32, "", &telling.title, &telling.body, actions, hints, lasts);
+    let reply = zbus::block_on(async {
+        let connection = Connection::session().await?;
+        connection.call_method(Some(NAME), PATH, Some(NAME), "Notify", &body).await
+    });
+    let nobody = |error: zbus::Error| Error::System("nobody shows notices on the session bus", error.to_string());
+    reply.map_err(nobody)?.body().deserialize().map_err(nobody)
+}
