@@ -50,7 +50,8 @@ impl Desk {
     fn tells(&self, arguments: &[&str]) -> u32 {
         let output = self.sender(arguments).arg("--print-id").output().expect("notify-send: cargo xtask test installs it");
         let said = String::from_utf8(output.stdout).expect("text");
-        said.trim().parse().unwrap_or_else(|_| panic!("{said} {}", String::from_utf8_lossy(&output.stderr)))
+        assert!(output.status.success(), "{said} {}", String::from_utf8_lossy(&output.stderr));
+        said.trim().parse().expect("a number")
     }
 
     fn told(&self) -> Value {
@@ -80,7 +81,7 @@ fn programs_tell_over_the_bus_and_hear_what_became_of_it() {
     let mut heard = std::io::BufReader::new(monitor.0.stdout.take().expect("its output")).lines();
     let mut hears = move |member: &str| -> Vec<String> {
         loop {
-            let line = heard.next().unwrap_or_else(|| panic!("no {member} came")).expect("text");
+            let line = heard.next().expect("what is waited for").expect("text");
             if line.contains(&format!("member={member}")) {
                 return [heard.next(), heard.next()].map(|line| line.expect("a line").expect("text").trim().to_owned()).to_vec();
             }
