@@ -50,7 +50,7 @@ fn a_reload_that_is_tried_goes_back_unless_it_is_kept() {
     let frame = |screen: &Screen| screen.pixel(22, 400);
     let history = |screen: &Screen| screen.run(&["history"]).out.matches("reload").count();
     screen.write_unseen(&RICE.replace("#ff0000", "#00ff00"));
-    screen.tell("reload --trial 2s");
+    screen.tell("reload --trial 5s");
     screen.wait("it is seen", |screen| frame(screen) == [0, 255, 0]);
     assert!(named(&screen, "jovrik notice Trial").is_some(), "a notice counts down");
     assert_eq!(history(&screen), 0, "what is tried is not written down");
@@ -66,7 +66,7 @@ fn a_reload_that_is_tried_goes_back_unless_it_is_kept() {
     assert_eq!(frame(&screen), [0, 255, 0]);
     // So is every one where that was asked for at the start.
     screen.kill();
-    screen.start(&["--replace", "--trial", "1s"]);
+    screen.start(&["--replace", "--trial", "4s"]);
     screen.save(RICE);
     screen.wait("a save is tried", |screen| frame(screen) == [255, 0, 0]);
     screen.wait("and goes back", |screen| frame(screen) == [0, 255, 0]);
