@@ -489,6 +489,7 @@ fn sizes_and_places_that_windows_ask_for() {
     });
     assert_eq!((place(&screen, fixed).2, place(&screen, fixed).3), (200, 100));
     let tile = window(&mut screen, 0x808080, |_, _| {});
+    screen.wait("it is a tile", |screen| place(screen, tile).2 == 952);
     let at = place(&screen, tile);
     while screen.x.poll_for_event().expect("it answers").is_some() {}
     screen.x.configure_window(tile, &ConfigureWindowAux::new().x(7).width(90).border_width(9)).expect("asked");

@@ -187,6 +187,8 @@ impl Session {
             if self.day_changes.is_some_and(|changes| changes <= self.now) {
                 self.tell_daytime()?;
             }
+            // Who is answered finds on the server what the answer says.
+            self.stage.flush()?;
             self.requests()?;
             self.stage.keep(&self.desktop)?;
             self.stage.flush()?;

@@ -61,14 +61,18 @@ pub(super) struct Reload {
     pub held_back: Vec<String>,
     /// The rice before each accepted one that could not be written down yet; what came of it is the next one, or holds now.
     pub unrecorded: VecDeque<Checked>,
-    /// When that is tried again.
+    /// When that is tried again, and how often it was.
     pub record_due: Option<Instant>,
+    pub record_tries: u32,
 }
 
 /// So many reloads wait to be written down; of more the oldest is forgotten.
 const MOST_UNRECORDED: usize = 32;
-/// How soon that is tried again.
-const RECORD_AGAIN: Duration = Duration::from_millis(500);
+/// How soon that is tried again: a command mostly holds the lock for some milliseconds, and what comes after it must find this
+/// written down; one that holds it for long is asked less often.
+const RECORD_SOON: Duration = Duration::from_millis(15);
+const RECORD_LATER: Duration = Duration::from_millis(500);
+const SOON: u32 = 100;
 
 impl Session {
     /// Reads the rice again: with errors nothing changes, else what differs is the desktop's to find out.
@@ -167,9 +171,12 @@ impl Session {
         while let Some(before) = self.reload.unrecorded.front() {
             let after = self.reload.unrecorded.get(1).unwrap_or(&self.options.first);
             if !(self.options.accepted)(before, after) {
-                self.reload.record_due = Some(self.now + RECORD_AGAIN);
+                self.reload.record_tries += 1;
+                let again = if self.reload.record_tries < SOON { RECORD_SOON } else { RECORD_LATER };
+                self.reload.record_due = Some(Instant::now() + again);
                 return;
             }
+            self.reload.record_tries = 0;
             self.reload.unrecorded.pop_front();
         }
     }
