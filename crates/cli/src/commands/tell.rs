@@ -21,8 +21,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         many => shell_line(many),
     };
     let action = Action::parse(&text).map_err(|unknown| {
-        let near = unknown.near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
-        Failure::Usage(format!("there is no action {text}{near}"))
+        let more = unknown.near.map_or(unknown.why, |near| format!("did you mean {near}?"));
+        Failure::Usage(format!("there is no action {text}; {more}"))
     })?;
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
     let answer = request(&socket, &serde_json::json!({ "tell": action.to_string() }))?;

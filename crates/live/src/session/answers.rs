@@ -149,7 +149,7 @@ impl Session {
             "chords-held-by-others": held,
             "chords-no-key-makes": cannot,
             "notices": self.notices_amiss.as_deref().unwrap_or(if self.desktop.quiet() { "urgent ones alone" } else { "shown" }),
-            "devices": self.stage.inputs_amiss(),
+            "devices-amiss": self.stage.inputs_amiss(),
             "keyboard": hands.keyboard().layout,
             "mode": hands.mode(),
             "last-refusal": self.desktop.refused(),
