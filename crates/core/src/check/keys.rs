@@ -352,6 +352,7 @@ pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -
                 (rolls.modes(rice), why)
             }
             Thing::Keyboard => (rolls.keyboards(rice), "Pressing it would change nothing."),
+            Thing::List => (rolls.lists(rice), "Pressing it would open nothing."),
             Thing::Palette => (rolls.palettes(rice), "Pressing it would change nothing."),
         };
         return (!roll.has(name)).then(|| roll.no_such("keys/unknown-action", name, node, why));

@@ -5,6 +5,7 @@ mod bar;
 mod desk;
 mod keys;
 mod later;
+mod launcher;
 mod manifest;
 mod monitor;
 mod needs;
@@ -254,6 +255,7 @@ impl House<'_> {
         style::check(&looker, &mut problems);
         monitor::check(&looker, &mut problems);
         needs::check(&looker, self.needs, &mut problems);
+        launcher::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
         Laid { rice, tree, dropped, problems, scopes, known }
     }

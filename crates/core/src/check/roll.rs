@@ -4,6 +4,7 @@ use std::cell::OnceCell;
 
 use foldhash::{HashMap, HashMapExt, HashSet};
 
+use crate::launcher::BUILT_IN_LISTS;
 use crate::load::Node;
 use crate::problem::{Problem, in_words, nearest};
 use crate::rice::{LayoutKind, Rice};
@@ -96,6 +97,7 @@ pub(super) struct Rolls<'r> {
     scopes: OnceCell<Roll<'r>>,
     keyboards: OnceCell<Roll<'r>>,
     palettes: OnceCell<Roll<'r>>,
+    lists: OnceCell<Roll<'r>>,
 }
 
 fn strs<'r>(names: impl IntoIterator<Item = &'r String>) -> impl Iterator<Item = &'r str> {
@@ -140,6 +142,11 @@ impl<'r> Rolls<'r> {
 
     pub fn scopes(&self, rice: &'r Rice) -> &Roll<'r> {
         self.scopes.get_or_init(|| Roll::of("scope", strs(rice.scope.keys())))
+    }
+
+    pub fn lists(&self, rice: &'r Rice) -> &Roll<'r> {
+        let known = rice.launcher.own.keys().map(String::as_str).chain(BUILT_IN_LISTS);
+        self.lists.get_or_init(|| Roll::of("list", known))
     }
 
     pub fn keyboards(&self, rice: &'r Rice) -> &Roll<'r> {

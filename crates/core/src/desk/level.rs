@@ -25,6 +25,8 @@ pub enum Level {
     Drag,
     /// Notices.
     Notices,
+    /// The launcher.
+    Launcher,
     /// Menus and hints.
     Menus,
     /// The sheet of all keys.

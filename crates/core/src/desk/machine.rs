@@ -320,7 +320,7 @@ impl Desk {
             Action::Set(setting) => effects.push(Effect::Set(setting)),
             // Keys and the session itself are the desktop's.
             Action::Mode(_) | Action::Keyboard(_) | Action::Press(_) | Action::KeysSheet | Action::MonitorsKeep => {}
-            Action::Notices(_) => {}
+            Action::Notices(_) | Action::Launcher(_) | Action::Backdrop(_) => {}
             Action::Reload(_) | Action::Quit => {}
         }
         Ok(())

@@ -21,7 +21,7 @@ mod state;
 mod window;
 
 pub use action::{
-    ACTIONS, Action, Again, Bars, ColumnChange, Like, MainChange, Reach, Setting, Shot, ShotOf, ShotTo, Switch, Target, Thing,
+    ACTIONS, Action, Again, BackdropTo, Bars, ColumnChange, Like, MainChange, Reach, Setting, Shot, ShotOf, ShotTo, Switch, Target, Thing,
     ToMonitor, UnknownAction, Way, Which, action_choices, shell_line, shell_words,
 };
 pub use area::Area;

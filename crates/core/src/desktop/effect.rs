@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use super::surface::{Surface, SurfaceId};
 use super::told::Gone;
-use crate::desk::{self, Again, WindowId};
+use crate::desk::{self, Again, BackdropTo, WindowId};
 use crate::keys::Press;
 use crate::rice::Rice;
 use crate::scene::Rect;
@@ -77,6 +77,22 @@ pub enum Effect {
     Monitors(Arranged),
     /// Be the tray of the screen, or no longer.
     Tray(bool),
+    /// Tell what stands in a list that the desktop does not know by itself.
+    List(String),
+    /// Start a desktop entry, or one of its actions: both by their ids.
+    Launch(String, Option<String>),
+    /// Remember that something was chosen in the launcher, by what it is remembered by.
+    Used(String),
+    /// Of the lines that were offered by this number these were taken; none when somebody thought better of it.
+    Taken(u64, Option<Vec<usize>>),
+    /// Type a text into whoever has the focus.
+    Write(String),
+    /// Copy a text.
+    Copy(String),
+    /// Tell what was selected or copied elsewhere.
+    Paste,
+    /// Show another picture behind everything.
+    Backdrop(BackdropTo),
     /// Read the rice again, in this way.
     Reload(Again),
     /// Settings that were tried go back to those before.

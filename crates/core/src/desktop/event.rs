@@ -1,5 +1,6 @@
 //! What happens to a desktop.
 
+use std::collections::HashMap;
 use std::rc::Rc;
 use std::time::Duration;
 
@@ -8,6 +9,8 @@ use super::told::Telling;
 use crate::bar::Known;
 use crate::desk::{self, Action, WindowId};
 use crate::keys::{Keyboards, Press, Scopes};
+use crate::launcher::Entries;
+use crate::part::Offer;
 use crate::rice::{IconRef, Rice, Side};
 
 /// An item of the tray that another program put there, as a picture of ours.
@@ -65,6 +68,16 @@ pub enum Event {
     ItemMenu(String, Vec<(String, i32)>),
     /// The settings are these, and what reads the keyboard.
     Settings(Rc<Rice>, Rc<Scopes>),
+    /// What stands in a list that the desktop does not know by itself.
+    Entries(String, Rc<Entries>),
+    /// How much each thing of the launcher was used, by what it is remembered by.
+    Uses(HashMap<String, f32>),
+    /// Somebody offers lines to choose from.
+    Offered(Box<Offer>),
+    /// What was offered by this number is taken back.
+    Unoffered(u64),
+    /// A text that was asked for, from elsewhere.
+    Pasted(String),
     /// A reload was refused: what is wrong, and where.
     Refused(String),
     /// An action, told.

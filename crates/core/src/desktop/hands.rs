@@ -61,12 +61,15 @@ impl Hands {
     /// Whether a press begins to move a window, or to resize it.
     pub(super) fn drags(&self, press: Press) -> Option<bool> {
         press.button()?;
+        let is = |chord: &Option<Chord>| chord.as_ref().is_some_and(|chord| self.makes(chord, press));
+        self.drags.iter().position(is).map(|at| at == 0)
+    }
+
+    /// Whether a press makes a chord.
+    pub fn makes(&self, chord: &Chord, press: Press) -> bool {
         let keyboard = self.keyboard();
         let plain = |press: Press| keyboard.press_of(press.key, keyboard.mask(press));
-        let is = |chord: &Option<Chord>| {
-            chord.as_ref().is_some_and(|chord| keyboard.presses(chord).into_iter().any(|own| plain(own) == plain(press)))
-        };
-        self.drags.iter().position(is).map(|at| at == 0)
+        keyboard.presses(chord).into_iter().any(|own| plain(own) == plain(press))
     }
 
     /// Everything that is bound.

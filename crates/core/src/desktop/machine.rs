@@ -1,6 +1,6 @@
 //! One step of the desktop: an event and its moment give effects.
 
-use std::collections::VecDeque;
+use std::collections::{HashMap, VecDeque};
 use std::rc::Rc;
 use std::time::Duration;
 
@@ -16,6 +16,7 @@ use super::told::Telling;
 use crate::bar::{Known, Now, TrayNow};
 use crate::desk::{self, Action, Again, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
 use crate::keys::Scopes;
+use crate::launcher::{self, Entries};
 use crate::part::{self, Happens, LEFT, Part, Topic, Wish};
 use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
 use crate::scene::{Measure, Notice};
@@ -56,6 +57,9 @@ pub struct Desktop {
     pub(super) quiet: bool,
     /// Programs that were started: what each is known by, its process, and the workspace where that was.
     pub(super) started: VecDeque<(String, Option<u32>, String)>,
+    /// The lists of the launcher that come from elsewhere, and how much each thing in it was used.
+    lists: HashMap<String, Rc<Entries>>,
+    uses: HashMap<String, f32>,
     pub(super) refused: Vec<String>,
     pub(super) now: Moment,
     hour: u8,
@@ -95,6 +99,10 @@ pub struct World<'a> {
     pub items: &'a [String],
     /// What the pointer is over: a surface, and what lies there.
     pub over: Option<&'a (SurfaceId, String)>,
+    /// The lists of the launcher that come from elsewhere.
+    pub lists: &'a HashMap<String, Rc<Entries>>,
+    /// How much each thing in it was used.
+    pub uses: &'a HashMap<String, f32>,
     /// Where a dragged tile would go.
     pub goes_to: Option<Area>,
     /// The moment.
@@ -152,6 +160,8 @@ impl Desktop {
             tellings: VecDeque::new(),
             quiet: false,
             started: VecDeque::new(),
+            lists: HashMap::new(),
+            uses: HashMap::new(),
             refused: Vec::new(),
             now: Moment::default(),
             hour: 12,
@@ -222,6 +232,7 @@ impl Desktop {
         if self.changed.meets(Reads::SETTINGS) {
             self.keep_tray(&mut effects);
         }
+        self.carry_wishes(&mut effects);
         self.arrange(measure, &mut effects);
         self.keep_keyboard(&mut effects);
         effects
@@ -296,10 +307,15 @@ impl Desktop {
             Event::Drag(window, drag) => self.drag_asked(window, drag, effects),
             Event::DragEnds => self.end_drag(effects),
             Event::Told(telling) => self.told(*telling, effects),
-            Event::Untold(id) => {
-                self.wish(Wish::Untell(id), effects);
-                self.tell_gone(effects);
+            Event::Untold(id) => self.wish(Wish::Untell(id), effects),
+            Event::Entries(list, entries) => {
+                self.lists.insert(list.clone(), entries);
+                self.wish(Wish::Listed(list), effects);
             }
+            Event::Uses(uses) => self.uses = uses,
+            Event::Offered(offer) => self.wish(Wish::Offer(offer), effects),
+            Event::Unoffered(id) => self.wish(Wish::Unoffer(id), effects),
+            Event::Pasted(text) => self.wish(Wish::Paste(text), effects),
             Event::Hangs(window, hangs) => self.hangs(window, hangs, effects),
             Event::Started { start, process, workspace } => {
                 let here = || self.desk.workspaces[self.desk.workspace()].name.clone();
@@ -404,6 +420,13 @@ impl Desktop {
             Action::Press(text) => self.type_keys(&text, deep, effects),
             Action::KeysSheet => self.wish(Wish::Sheet, effects),
             Action::MonitorsKeep => self.keep_monitors(effects),
+            Action::Launcher(list) => match &list {
+                Some(name) if !launcher::lists(self.desk.rice()).contains(&name.as_str()) => {
+                    self.refuse(format!("there is no list {name}"), effects);
+                }
+                _ => self.wish(Wish::Launcher(list), effects),
+            },
+            Action::Backdrop(to) => effects.push(Effect::Backdrop(to)),
             Action::Notices(dealing) => self.deal(dealing, effects),
             Action::Screenshot(Shot { of: ShotOf::Area, to }) => self.wish(Wish::Choose(to), effects),
             Action::Reload(Again::Keep) => self.keep_reload(effects),
@@ -525,7 +548,6 @@ impl Desktop {
         self.own[at] |= changed;
         let used = !wishes.iter().any(|wish| matches!(wish, Wish::Pass));
         wishes.into_iter().for_each(|wish| self.wish(wish, effects));
-        self.tell_gone(effects);
         used
     }
 
@@ -537,9 +559,7 @@ impl Desktop {
             }
             Wish::Want(id) => self.of_desk(desk::Event::Wanted(id), effects),
             Wish::Point(monitor) => self.of_desk(desk::Event::Pointed(monitor), effects),
-            Wish::Answer(id, key) => effects.push(Effect::Chosen(id, key)),
-            Wish::End(id) => effects.push(desk::Effect::Kill(id).into()),
-            Wish::Item(key, deed) => effects.push(Effect::Item(key, deed)),
+            Wish::Outside(effect) => effects.push(effect),
             Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
             Wish::Pass => {}
             told => {
@@ -552,6 +572,12 @@ impl Desktop {
         }
     }
 
+    /// What parts wish by themselves.
+    fn carry_wishes(&mut self, effects: &mut Vec<Effect>) {
+        let wishes: Vec<Wish> = self.parts.iter_mut().flat_map(|part| part.wishes()).collect();
+        wishes.into_iter().for_each(|wish| self.wish(wish, effects));
+    }
+
     pub(super) fn world<'a>(&'a self, sequence: &'a str) -> World<'a> {
         World {
             desk: &self.desk,
@@ -561,6 +587,8 @@ impl Desktop {
             pictures: &self.pictures,
             items: &self.items,
             over: self.pointer.over.as_ref(),
+            lists: &self.lists,
+            uses: &self.uses,
             goes_to: self.drag.as_ref().and_then(|drag| drag.goes_to),
             now: self.now,
             hour: self.hour,

@@ -136,7 +136,6 @@ impl Desktop {
         for (part, own) in self.parts.iter_mut().zip(&mut self.own) {
             *own |= part.passes(self.now);
         }
-        self.tell_gone(effects);
     }
 
     /// The pointer has rested: what lies below it says what it has to say.

@@ -12,6 +12,8 @@ pub struct Stroke {
     pub name: String,
     /// The modifiers that are held beside those that it needs.
     pub modifiers: Modifiers,
+    /// The press that made it.
+    pub press: Press,
     /// What it types.
     pub text: Option<char>,
 }
@@ -25,7 +27,7 @@ impl Stroke {
         let (sym, needs) = keyboard.makes(press)?;
         let modifiers = Modifiers(press.modifiers.0 & !needs.0);
         let text = sym_char(sym).filter(|c| modifiers.is_empty() && !c.is_control());
-        Some(Stroke { name: sym_name(sym), modifiers, text })
+        Some(Stroke { name: sym_name(sym), modifiers, press, text })
     }
 
     /// Whether it is a key by itself.

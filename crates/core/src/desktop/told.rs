@@ -120,14 +120,6 @@ impl Desktop {
             self.quiet = !self.quiet;
         }
         self.wish(Wish::Deal(dealing, self.quiet), effects);
-        self.tell_gone(effects);
-    }
-
-    /// Programs are told what became of what they told.
-    pub(super) fn tell_gone(&mut self, effects: &mut Vec<Effect>) {
-        for part in &mut self.parts {
-            effects.extend(part.gone().into_iter().map(|(id, why)| Effect::Untold(id, why)));
-        }
     }
 }
 

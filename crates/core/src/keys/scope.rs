@@ -6,7 +6,7 @@ use std::fmt;
 use super::chord::{Keys, Modifier};
 use crate::desk::Action;
 use crate::load::Span;
-use crate::rice::{Chords, Deed, On, Others, Rice, Says, ScopeKeys, WindowPattern};
+use crate::rice::{Chords, Deed, Glob, LauncherKey, On, Others, Rice, Says, ScopeKeys, WindowPattern, launcher_keys};
 
 /// What a binding does.
 #[derive(Debug, Clone, PartialEq)]
@@ -59,6 +59,24 @@ pub struct Bound {
 }
 
 impl Bound {
+    /// A binding that stands in no file.
+    fn of(table: usize, keys: &Keys, written: &str, what: What) -> Bound {
+        Bound {
+            table,
+            keys: keys.clone(),
+            written: written.to_owned(),
+            what,
+            note: None,
+            fixed: false,
+            known: false,
+            release: false,
+            repeat: true,
+            place: Span::BUILT_IN,
+            value: Span::BUILT_IN,
+            holds: true,
+        }
+    }
+
     /// Whether it does anything.
     pub fn lives(&self) -> bool {
         match &self.what {
@@ -113,6 +131,9 @@ pub struct Reader {
     /// Its tables.
     pub tables: Vec<usize>,
 }
+
+/// The name of the launcher as a reader of the keyboard: all keys are its own while it is open.
+pub const LAUNCHER: &str = "launcher";
 
 /// Everything that reads the keyboard.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -173,7 +194,9 @@ impl Scopes {
                 break;
             }
         }
-        for at in 1..scopes.readers.len() {
+        let programs = scopes.readers.len();
+        scopes.launcher(&rice.keys.launcher);
+        for at in 1..programs {
             let name = scopes.readers[at].name.clone();
             if let Some(keys) = rice.keys.scopes.get(&name) {
                 scopes.add(at, keys, false, |says| What::Says(says.0.clone()));
@@ -183,6 +206,19 @@ impl Scopes {
             }
         }
         scopes
+    }
+
+    /// The launcher's keys, and those that it has before a rice says anything.
+    fn launcher(&mut self, keys: &ScopeKeys<LauncherKey>) {
+        let scope = self.readers.len();
+        self.reader(LAUNCHER, Some(WindowPattern::Glob(Glob(LAUNCHER.to_owned()))), None, None);
+        self.add(scope, keys, false, |key| What::Says(key.to_string()));
+        let table = self.readers[scope].tables[0];
+        for (chords, written, key) in launcher_keys() {
+            let holds = !keys.plain.0.iter().any(|own| own.keys == *chords);
+            let what = What::Says(key.to_string());
+            self.bound.push(Bound { holds, known: true, fixed: true, ..Bound::of(table, chords, written, what) });
+        }
     }
 
     fn reader(&mut self, name: &str, inside: Option<WindowPattern>, outer: Option<usize>, prefix: Option<Keys>) {
@@ -274,23 +310,7 @@ impl Scopes {
     pub fn with_one(&self, table: usize, keys: &Keys, what: &str) -> Scopes {
         let mut scopes = self.clone();
         let what = Action::parse(what).ok().filter(|_| table == 0).map_or_else(|| What::Says(what.to_owned()), What::Act);
-        let (keys, written, note) = (keys.clone(), keys.to_string(), None);
-        let (place, value) = (Span::BUILT_IN, Span::BUILT_IN);
-        let bound = Bound {
-            table,
-            keys,
-            written,
-            what,
-            note,
-            fixed: false,
-            known: false,
-            release: false,
-            repeat: true,
-            place,
-            value,
-            holds: true,
-        };
-        scopes.bound.push(bound);
+        scopes.bound.push(Bound::of(table, keys, &keys.to_string(), what));
         scopes
     }
 

@@ -5,7 +5,7 @@ use std::rc::Rc;
 use super::{Beside, Choice, Happens, Part, Wish};
 use crate::bar::{Mark, Shown, Strip, TRAY_GAP, What, arrange};
 use crate::desk::{Action, Level, Which};
-use crate::desktop::{ItemDeed, Reads, Surface, SurfaceId, Takes, World};
+use crate::desktop::{Effect, ItemDeed, Reads, Surface, SurfaceId, Takes, World};
 use crate::rice::{BuiltIn, Does, Module};
 use crate::scene::Measure;
 
@@ -88,7 +88,7 @@ impl Part for Bars {
             let module = world.desk.rice().module.get(&shown.name);
             if let Some(key) = item_at(shown, along).and_then(|nth| world.items.get(nth)) {
                 let deed = if button == 3 { ItemDeed::Menu(x, y) } else { ItemDeed::Press(button, x, y) };
-                wishes.push(Wish::Item(key.clone(), deed));
+                wishes.push(Wish::Outside(Effect::Item(key.clone(), deed)));
             } else if let Some(module) = module {
                 let own = module.press.button(button).cloned();
                 match own.or_else(|| usual(module, &shown.name, button, workspace_at(shown, along))) {

@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use super::{Beside, Happens, Part, Wish, radius};
 use crate::desk::{Action, Level};
-use crate::desktop::{ItemDeed, Reads, Surface, SurfaceId, Takes, World};
+use crate::desktop::{Effect, ItemDeed, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, Menu, Rect, Scene};
 
 /// What a line of a menu does.
@@ -40,7 +40,7 @@ impl MenuPart {
         let chosen = self.0.take().zip(line).and_then(|(open, line)| open.choices.get(line).cloned());
         let wish = chosen.map(|choice| match choice {
             Choice::Act(action) => Wish::Act(action),
-            Choice::Item(key, line) => Wish::Item(key, ItemDeed::Choose(line)),
+            Choice::Item(key, line) => Wish::Outside(Effect::Item(key, ItemDeed::Choose(line))),
         });
         (true, wish.into_iter().collect())
     }

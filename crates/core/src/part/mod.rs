@@ -5,21 +5,24 @@ mod bar;
 mod choose;
 mod drag;
 mod hint;
+mod launcher;
 mod menu;
 mod notices;
 mod sheet;
 mod tabs;
 
+use std::any::Any;
 use std::fmt;
 
 pub use backdrop::Ground;
+pub use launcher::Offer;
 pub use menu::Choice;
 pub use notices::{LEFT, Topic};
 
 use crate::desk::{Action, Area, ShotTo, WindowId};
-use crate::desktop::{Dealing, Gone, ItemDeed, Moment, Reads, Stroke, Surface, Telling, World};
-use crate::rice::{Corners, Side};
-use crate::scene::{Measure, Notice, Rect};
+use crate::desktop::{At, Content, Dealing, Effect, Moment, Reads, Stroke, Surface, Telling, World};
+use crate::rice::{Corners, Rice, Side};
+use crate::scene::{Measure, Notice, Rect, Scene};
 use crate::style::{Kin, State, resolve};
 
 /// What happens to a surface of a part.
@@ -48,14 +51,20 @@ pub enum Wish {
     Untell(u32),
     /// Something is done with all that programs told; whether only urgent ones are shown now.
     Deal(Dealing, bool),
-    /// Something is to be done about what a program told.
-    Answer(u32, String),
-    /// A window that does not answer is ended.
-    End(WindowId),
+    /// Something that others do: the stage, the session.
+    Outside(Effect),
+    /// The launcher opens with a list, or closes.
+    Launcher(Option<String>),
+    /// Somebody offers lines to choose from.
+    Offer(Box<Offer>),
+    /// What was offered by this number is taken back.
+    Unoffer(u64),
+    /// A list is another one.
+    Listed(String),
+    /// A text that was asked for, from elsewhere.
+    Paste(String),
     /// The focus goes to a monitor that was pointed at.
     Point(usize),
-    /// Something for an item of the tray.
-    Item(String, ItemDeed),
     /// A menu opens beside something on a monitor: lines, and what each does.
     Menu(Vec<(String, Choice)>, Beside),
     /// Something says something of itself.
@@ -112,8 +121,8 @@ pub trait Part: fmt::Debug {
     fn wakes(&self) -> Option<Moment> {
         None
     }
-    /// What programs told and is gone since that was asked last, and why.
-    fn gone(&mut self) -> Vec<(u32, Gone)> {
+    /// What it wishes by itself, since that was asked last.
+    fn wishes(&mut self) -> Vec<Wish> {
         Vec::new()
     }
     /// Time has passed; whether its own state changed.
@@ -130,11 +139,41 @@ pub(crate) fn all() -> Vec<Box<dyn Part>> {
         Box::new(bar::Bars),
         Box::new(drag::DragPart),
         Box::new(choose::Choose::default()),
+        Box::new(launcher::Launcher::default()),
         Box::new(menu::MenuPart::default()),
         Box::new(hint::HintPart::default()),
         Box::new(sheet::SheetPart::default()),
         Box::new(notices::Notices::default()),
     ]
+}
+
+/// What is drawn on a surface, with the places on it where something can be done.
+#[derive(Debug, PartialEq)]
+struct Drawn {
+    scene: Scene,
+    /// The whole of it, on the screen.
+    whole: Rect,
+    /// What lies where.
+    spots: Vec<(String, Rect)>,
+}
+
+impl Content for Drawn {
+    fn scene(&self, _: &Rice, _: Rect) -> Scene {
+        self.scene.clone()
+    }
+    fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
+        let same = before.as_any().downcast_ref::<Drawn>() == Some(self);
+        if same { Vec::new() } else { vec![whole] }
+    }
+    fn at(&self, x: f32, y: f32) -> Option<At> {
+        let inside = |rect: &Rect| (rect.x..rect.x + rect.w).contains(&x) && (rect.y..rect.y + rect.h).contains(&y);
+        let spot = self.spots.iter().find(|(_, rect)| inside(rect));
+        let (what, rect) = spot.map_or_else(|| (String::new(), self.whole), Clone::clone);
+        Some(At { what, rect, inner: Side::Bottom, says: None })
+    }
+    fn as_any(&self) -> &dyn Any {
+        self
+    }
 }
 
 /// How round the corners of a kind of element are that may lie over windows, in pixels of a monitor of a scale.

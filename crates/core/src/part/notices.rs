@@ -1,13 +1,12 @@
 //! Notices: what the desktop itself has to say, and what programs tell over the bus.
 
-use std::any::Any;
 use std::rc::Rc;
 use std::time::Duration;
 
-use super::{Happens, Part, Wish, radius};
-use crate::desk::{Area, Level, WindowId};
-use crate::desktop::{At, Content, Dealing, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, Urgency, World};
-use crate::rice::{self, Rice, ScreenCorner, Side};
+use super::{Drawn, Happens, Part, Wish, radius};
+use crate::desk::{self, Area, Level, WindowId};
+use crate::desktop::{Dealing, Effect, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, Urgency, World};
+use crate::rice::{self, ScreenCorner};
 use crate::scene::{Laid, Measure, Notice, Rect, Scene, notice};
 use crate::style::State;
 
@@ -103,38 +102,8 @@ pub(super) struct Notices {
     most: usize,
     /// Since when the pointer is over them: nothing goes meanwhile.
     held: Option<Moment>,
-    /// What is gone of what programs told.
-    gone: Vec<(u32, Gone)>,
-}
-
-/// What is on a notice: a drawing, and where something can be done.
-#[derive(Debug, PartialEq)]
-struct Shown {
-    scene: Scene,
-    /// The whole of it, on the screen.
-    whole: Rect,
-    /// Where each of its actions lies.
-    actions: Vec<Rect>,
-}
-
-impl Content for Shown {
-    fn scene(&self, _: &Rice, _: Rect) -> Scene {
-        self.scene.clone()
-    }
-    fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
-        let same = before.as_any().downcast_ref::<Shown>() == Some(self);
-        if same { Vec::new() } else { vec![whole] }
-    }
-    fn at(&self, x: f32, y: f32) -> Option<At> {
-        let inside = |rect: &Rect| (rect.x..rect.x + rect.w).contains(&x) && (rect.y..rect.y + rect.h).contains(&y);
-        let action = self.actions.iter().position(inside);
-        let rect = action.map_or(self.whole, |at| self.actions[at]);
-        let what = action.map_or_else(String::new, |at| at.to_string());
-        Some(At { what, rect, inner: Side::Bottom, says: None })
-    }
-    fn as_any(&self) -> &dyn Any {
-        self
-    }
+    /// Who is told that something is gone.
+    wishes: Vec<Wish>,
 }
 
 impl Notices {
@@ -162,11 +131,11 @@ impl Notices {
     /// Takes away what is meant; programs are told why.
     fn take(&mut self, now: Moment, why: Gone, meant: impl Fn(&Said) -> bool) -> bool {
         let before = self.said.len();
-        let gone = &mut self.gone;
+        let wishes = &mut self.wishes;
         self.said.retain(|said| {
             let goes = meant(said);
             if let (true, Topic::Bus(id)) = (goes, said.topic) {
-                gone.push((id, why));
+                wishes.push(Wish::Outside(Effect::Untold(id, why)));
             }
             !goes
         });
@@ -215,14 +184,14 @@ impl Part for Notices {
             let at = Rect::from(area).times(1.0 / by);
             let mut scene = Scene::default();
             let actions = notice(rice, &words, &laid, (at.x, at.y), logical, &mut scene, measure);
-            let actions = actions.into_iter().map(|rect| rect.times(by)).collect();
+            let spots = actions.into_iter().enumerate().map(|(nth, rect)| (nth.to_string(), rect.times(by))).collect();
             surfaces.push(Surface {
                 id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(monitor) },
                 area,
                 level: if set.over_full { Level::Notices } else { Level::Bars },
                 takes: Takes::Pointer,
                 radius: radius(world, "notice", &states, by),
-                content: Rc::new(Shown { scene: scene.scaled(by), whole: area.into(), actions }),
+                content: Rc::new(Drawn { scene: scene.scaled(by), whole: area.into(), spots }),
             });
             away += high + px(set.between.0);
         }
@@ -238,11 +207,11 @@ impl Part for Notices {
         let action = surface.content.at(x as f32, y as f32).and_then(|at| said.keys.get(at.what.parse::<usize>().ok()?).cloned());
         let topic = said.topic;
         let (wishes, stays) = match topic {
-            Topic::Hangs(window) if button == 1 => (vec![Wish::End(window)], false),
+            Topic::Hangs(window) if button == 1 => (vec![Wish::Outside(desk::Effect::Kill(window).into())], false),
             Topic::Bus(id) if button == 1 => {
                 let key = action.or_else(|| said.press.clone());
                 let stays = said.resident && key.is_some();
-                (key.map(|key| Wish::Answer(id, key)).into_iter().collect(), stays)
+                (key.map(|key| Wish::Outside(Effect::Chosen(id, key))).into_iter().collect(), stays)
             }
             _ => (Vec::new(), false),
         };
@@ -324,7 +293,7 @@ impl Part for Notices {
         counted || gone
     }
 
-    fn gone(&mut self) -> Vec<(u32, Gone)> {
-        std::mem::take(&mut self.gone)
+    fn wishes(&mut self) -> Vec<Wish> {
+        std::mem::take(&mut self.wishes)
     }
 }

@@ -66,10 +66,12 @@ impl Kind {
     pub const BINDING: &'static str = "binding";
     /// The same in free words.
     pub const SAYS: &'static str = "binding in free words";
+    /// The same of the launcher.
+    pub const LAUNCHES: &'static str = "binding of the launcher";
 
     /// Whether it is bound to a chord.
     pub fn is_binding(&self) -> bool {
-        [Kind::BINDING, Kind::SAYS].contains(&self.name)
+        [Kind::BINDING, Kind::SAYS, Kind::LAUNCHES].contains(&self.name)
     }
 
     /// Whether its values are lists of others.

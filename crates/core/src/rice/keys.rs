@@ -5,6 +5,7 @@ use std::time::Duration;
 
 use super::catalogue::{Allowed, Field, Kind, Names, OneValue, Reach, Setting, Shape, Table, Takes, named_value, settings};
 use super::kinds::{Inline, Named, Span, Weight};
+use super::launcher::LauncherKey;
 use super::rules::WindowPattern;
 use crate::desk::Action;
 use crate::keys::{Keys as ChordKeys, Modifier, Modifiers};
@@ -149,6 +150,8 @@ settings! {
         cost: KeyCost,
         /// the desk's bindings
         desk: ScopeKeys<Action>,
+        /// the keys of the launcher while it is open
+        launcher: ScopeKeys<LauncherKey>,
         .. scopes: Chosen ScopeKeys<Says>,
     }
 }
@@ -326,7 +329,7 @@ impl Keys {
         fn of<D: Deed>(keys: &ScopeKeys<D>) -> usize {
             keys.plain.0.len() + keys.modes.values().map(|mode| mode.chords.0.len()).sum::<usize>()
         }
-        of(&self.desk) + self.scopes.values().map(of).sum::<usize>()
+        of(&self.desk) + of(&self.launcher) + self.scopes.values().map(of).sum::<usize>()
     }
 
     /// The bindings of the desk, plain and in modes.

@@ -13,6 +13,7 @@ mod icon;
 mod input;
 mod keys;
 mod kinds;
+mod launcher;
 mod look;
 mod manifest;
 mod notices;
@@ -40,6 +41,7 @@ pub use icon::{Icon, IconRef};
 pub use input::{Acceleration, InputKind, InputRule, Speed};
 pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
+pub use launcher::{CharacterGoes, Launcher, LauncherKey, LauncherPlace, OwnLine, launcher_keys};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use notices::{Lasting, Lasts, Notices, ScreenCorner};
@@ -105,6 +107,8 @@ settings! {
         module: Named<Module>,
         /// what programs want to tell
         notices: Notices,
+        /// lists to choose from
+        launcher: Launcher,
         /// icons of windows by app, and by the program's name
         icons: Named<IconRef>,
         /// how everything drawn looks, element by element
@@ -133,7 +137,7 @@ impl Rice {
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
-            keyboard input idle toolkit scope keys bar module notices icons style place
+            keyboard input idle toolkit scope keys bar module notices launcher icons style place
         )
     }
 

@@ -1,10 +1,9 @@
 //! A whole monitor as things to draw.
 
-use super::{Item, Laid, Measure, Notice, Rect, Scene, contours, notice, pretend};
-use crate::desk::{Desk, FrameState, MonitorFacts, Placed};
+use super::{Item, Measure, Rect, Scene, contours, pretend};
+use crate::desk::{FrameState, MonitorFacts, Placed};
 use crate::desktop::{Desktop, Stacked};
 use crate::rice::{Drawing, Fill, Pictures, Rice};
-use crate::style::State;
 
 /// The backdrop of a monitor that shows a workspace: what the workspace says, else the monitor, else all.
 pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, area: Rect) -> Scene {
@@ -86,26 +85,4 @@ pub fn seen(desktop: &Desktop, monitor: usize, measure: &mut dyn Measure) -> Sce
         }
     }
     scene
-}
-
-/// A notice such as the station's gauge would send, in the corner of a monitor's work area.
-pub fn pretended_notice(rice: &Rice, desk: &Desk, monitor: usize, scene: &mut Scene, measure: &mut dyn Measure) {
-    let said = Notice {
-        title: "Low water in two hours".to_owned(),
-        body: "Channel 4 dries at 09:00. Bring the boat past the bar before 08:30.".to_owned(),
-        state: Some(State::Warn),
-        ..Notice::default()
-    };
-    let by = desk.scale(monitor) as f32;
-    let work = Rect::from(desk.work_area(monitor)).times(1.0 / by);
-    let (width, margin) = (rice.notices.width.0 as f32, rice.notices.margin.0 as f32);
-    if work.w < width * 2.0 {
-        return;
-    }
-    let edge = rice.space.edge.0 as f32;
-    let (x, y) = (work.x + work.w - edge - margin - width, work.y + edge + margin);
-    let mut own = Scene::default();
-    let laid = Laid::of(rice, &said, width, measure);
-    notice(rice, &said, &laid, (x, y), width, &mut own, measure);
-    scene.items.extend(own.scaled(by).items);
 }

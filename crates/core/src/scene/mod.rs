@@ -4,6 +4,7 @@ mod bar;
 mod contours;
 mod desktop;
 mod icons;
+mod launcher;
 mod notice;
 mod popup;
 mod pretend;
@@ -11,11 +12,12 @@ mod sheet;
 mod tabs;
 
 pub use bar::{strip_area, strip_items};
-pub use desktop::{backdrop, frame_items, pretended_notice, seen};
+pub use desktop::{backdrop, frame_items, seen};
 pub use icons::{draw_icon, icon_face, icon_path};
+pub use launcher::{Board, Places, Row, board, board_height};
 pub use notice::{Laid, Notice, notice};
 pub use popup::{Menu, hint, hint_size};
-pub use pretend::{default_windows, draw as draw_pretended, in_front, pretend};
+pub use pretend::{default_apps, default_tellings, default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
 
@@ -293,6 +295,21 @@ impl Scene {
         }
         Scene { items: self.items.into_iter().map(|item| item.scaled(by)).collect() }
     }
+}
+
+/// As much of a text as there is room for, with a mark where it is cut.
+fn cut(text: &str, room: f32, face: &Face, measure: &mut dyn Measure) -> String {
+    if measure.width(text, face) <= room {
+        return text.to_owned();
+    }
+    let chars: Vec<char> = text.chars().collect();
+    let (mut fits, mut too_long) = (0, chars.len());
+    let with = |count: usize| format!("{}…", chars[..count].iter().collect::<String>().trim_end());
+    while fits + 1 < too_long {
+        let middle = usize::midpoint(fits, too_long);
+        if measure.width(&with(middle), face) <= room { fits = middle } else { too_long = middle }
+    }
+    if fits == 0 { String::new() } else { with(fits) }
 }
 
 /// What the core must ask of whoever has fonts.

@@ -3,7 +3,9 @@
 use super::Step::{Close, Curve, Line, Move};
 use super::{Face, Item, Measure, Rect, Scene};
 use crate::desk::WindowFacts;
-use crate::rice::{Colour, Rice, WindowKind};
+use crate::desktop::{Lasts, Telling, Urgency};
+use crate::launcher::{Deed, Entries, Entry};
+use crate::rice::{Colour, Icon, IconRef, Rice, WindowKind};
 
 /// Windows that a look shows when nobody says which.
 pub fn default_windows() -> Vec<WindowFacts> {
@@ -28,6 +30,61 @@ pub fn default_windows() -> Vec<WindowFacts> {
         window("gullmail", "Letters (3)", "post"),
         window("loghouse", "Log of the gauges", "post"),
     ]
+}
+
+/// What the station's programs tell in a look, the latest first.
+pub fn default_tellings() -> Vec<Telling> {
+    let told = |id, app: &str, title: &str, body: &str, urgency| Telling {
+        id,
+        app: app.to_owned(),
+        title: title.to_owned(),
+        body: body.to_owned(),
+        urgency,
+        lasts: Lasts::Ever,
+        ..Telling::default()
+    };
+    let actions = |all: &[(&str, &str)]| all.iter().map(|(key, label)| ((*key).to_owned(), (*label).to_owned())).collect();
+    let tide = "Channel 4 dries at 09:00. Bring the boat past the bar before 08:30.";
+    vec![
+        Telling {
+            actions: actions(&[("log", "Show the log"), ("later", "Later")]),
+            ..told(4, "loghouse", "Gauge 6 gives no reading", "Last value 2.004 m, 41 minutes ago.", Urgency::Urgent)
+        },
+        told(3, "tidechart", "Low water in two hours", tide, Urgency::Normal),
+        Telling {
+            actions: actions(&[("answer", "Answer")]),
+            ..told(2, "gullmail", "The lock", "The gate is yours until nine.", Urgency::Normal)
+        },
+        Telling {
+            value: Some(65),
+            ..told(1, "tidechart", "Charts of May", "31 of 48 sheets fetched", Urgency::Normal)
+        },
+    ]
+}
+
+/// The programs of the station as a launcher of a look lists them.
+pub fn default_apps() -> Entries {
+    let app = |name: &str, note: &str, icon: Icon, program: &str, more: &[&str]| Entry {
+        note: note.to_owned(),
+        icon: IconRef::Drawn(icon),
+        program: program.to_owned(),
+        more: more.iter().map(|more| ((*more).to_owned(), Deed::App(program.to_owned(), Some((*more).to_owned())))).collect(),
+        ..Entry::new(format!("apps/{program}"), name, Deed::App(program.to_owned(), None))
+    };
+    Entries::new(vec![
+        app("Creek map", "the marsh and its creeks", Icon::Map, "marshmap", &[]),
+        app("Foghorn: signals again", "", Icon::Music, "foghorn", &[]),
+        app("Gauge log", "what the gauges said", Icon::List, "loghouse", &["New log", "Log of yesterday"]),
+        app("Gullmail: new message", "letters of the station", Icon::Letter, "gullmail", &[]),
+        app("Keyboard and language", "layouts, repeat, compose", Icon::Gear, "keyboards", &[]),
+        app("Marshmap, navigation", "", Icon::Map, "marshmap", &[]),
+        app("Sluice gates", "opens and closes them", Icon::Gauge, "sluicegate", &[]),
+        app("Station clock", "", Icon::Clock, "clock", &[]),
+        app("Terminal at gauge 4", "", Icon::Terminal, "terminal", &[]),
+        app("Tidechart: gate times", "when each gate can pass", Icon::Tide, "tidechart", &["Spring tides", "Neap tides"]),
+        app("Weather at the bar", "wind and swell", Icon::Sun, "weather", &[]),
+        app("Yearbook galleys", "tables of the months", Icon::Chart, "yearbook", &[]),
+    ])
 }
 
 /// The window of each of these workspaces that is in front, by its title.

@@ -1,6 +1,6 @@
 //! The cheat sheet: drawn keyboards in hairlines, bound keys filled by scope, what each does below.
 
-use super::{Face, Measure, Rect, Scene, notice::lines};
+use super::{Face, Measure, Rect, Scene, cut, notice::lines};
 use crate::keys::{Entry, Keyboard, Layer, label};
 use crate::rice::{Colour, Fill, Rice, Side};
 use crate::style::{Kin, State, Style, resolve};
@@ -247,19 +247,4 @@ impl Pen<'_, '_> {
         }
         per as f32 * row
     }
-}
-
-/// A text as far as it fits.
-fn cut(text: &str, width: f32, face: &Face, measure: &mut dyn Measure) -> String {
-    if measure.width(text, face) <= width + 0.5 {
-        return text.to_owned();
-    }
-    let mut kept: Vec<char> = text.chars().collect();
-    while kept.pop().is_some() {
-        let short: String = kept.iter().collect::<String>().trim_end().to_owned() + "…";
-        if measure.width(&short, face) <= width {
-            return short;
-        }
-    }
-    String::new()
 }

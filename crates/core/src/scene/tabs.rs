@@ -1,6 +1,6 @@
 //! A strip of titles, of which one is in front.
 
-use super::{Measure, Rect, Scene};
+use super::{Measure, Rect, Scene, cut};
 use crate::rice::{Rice, Side};
 use crate::style::{Kin, State, Style, resolve};
 
@@ -60,21 +60,6 @@ pub fn tabs(rice: &Rice, titles: Vec<(String, Option<State>)>, length: f32, meas
         at += length;
     }
     tabs
-}
-
-/// As much of a text as there is room for, with a mark where it is cut.
-fn cut(text: &str, room: f32, face: &super::Face, measure: &mut dyn Measure) -> String {
-    if measure.width(text, face) <= room {
-        return text.to_owned();
-    }
-    let chars: Vec<char> = text.chars().collect();
-    let (mut fits, mut too_long) = (0, chars.len());
-    let with = |count: usize| format!("{}…", chars[..count].iter().collect::<String>().trim_end());
-    while fits + 1 < too_long {
-        let middle = usize::midpoint(fits, too_long);
-        if measure.width(&with(middle), face) <= room { fits = middle } else { too_long = middle }
-    }
-    if fits == 0 { String::new() } else { with(fits) }
 }
 
 /// The number of the tab at a place along a strip.

@@ -48,6 +48,8 @@ pub struct Headless<M = Even> {
     pub untold: Vec<(u32, Gone)>,
     /// What is to be done about something that a program told.
     pub chosen: Vec<(u32, String)>,
+    /// What others were asked for: lists, texts, starts.
+    pub others: Vec<Effect>,
     /// The pictures that were kept: of what, and where they went.
     pub kept: Vec<(Area, ShotTo)>,
     /// What items of the tray were asked.
@@ -89,6 +91,7 @@ impl<M: Measure> Headless<M> {
             kept: Vec::new(),
             untold: Vec::new(),
             chosen: Vec::new(),
+            others: Vec::new(),
             asked: Vec::new(),
             drawn: 0,
             foreign: BTreeSet::new(),
@@ -179,6 +182,14 @@ impl<M: Measure> Stage for Headless<M> {
                 Effect::Desk(_) | Effect::Follow(_) | Effect::SetUp(_) | Effect::Tray(_) => {}
                 Effect::Untold(id, why) => self.untold.push((id, why)),
                 Effect::Chosen(id, key) => self.chosen.push((id, key)),
+                Effect::List(_)
+                | Effect::Launch(..)
+                | Effect::Used(_)
+                | Effect::Taken(..)
+                | Effect::Write(_)
+                | Effect::Copy(_)
+                | Effect::Paste
+                | Effect::Backdrop(_) => self.others.push(effect),
                 Effect::Inputs | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
             }
         }

@@ -21,21 +21,22 @@ use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice};
 use beside::{Other, pair};
-use parts::{Part, Sheet, sheet, sized};
+pub use parts::{Part, Typed};
+use parts::{Sheet, open, sheet, sized};
 use terminal::Way;
 
 /// Draw the desktop without a display
 ///
-/// The whole desktop of a machine, or one part: backdrop, bar, bar.NAME, module.NAME, notice.
+/// The whole desktop of a machine, or one part: backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint, sheet.
 /// With --beside another state stands next to it, and what differs is marked and listed: a palette, PATH=VALUE, an
 /// overlay, #N of the history, a machine, another rice's folder, or a picture.
 /// On a terminal, and without --out, the picture is shown there.
 #[derive(Debug, Default, clap::Args)]
 #[command(
-    after_long_help = "Examples:\n  jovrik look --out desk.png\n  jovrik look bar.top --out bar.svg\n  jovrik look --beside noon --out both.png\n  jovrik look --beside frame.radius=16"
+    after_long_help = "Examples:\n  jovrik look --out desk.png\n  jovrik look bar.top --out bar.svg\n  jovrik look launcher --typed ga --out launcher.png\n  jovrik look --beside noon --out both.png\n  jovrik look --beside frame.radius=16"
 )]
 pub struct Arguments {
-    /// desktop, backdrop, bar, bar.NAME, module.NAME or notice
+    /// desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet
     #[arg(value_name = "PART")]
     pub part: Option<String>,
     /// The PNG or SVG to write, by its ending
@@ -53,6 +54,12 @@ pub struct Arguments {
     /// How many pixels a pixel takes, 1 to 4
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=4))]
     pub scale: u8,
+    /// Which list of the launcher is open
+    #[arg(long, value_name = "NAME")]
+    pub list: Option<String>,
+    /// What is typed into it
+    #[arg(long, value_name = "TEXT")]
+    pub typed: Option<String>,
     /// Another state next to this one
     #[arg(long, value_name = "OTHER")]
     pub beside: Option<String>,
@@ -77,8 +84,9 @@ pub fn furnished(
     machine: &Machine,
     size: Option<Area>,
     workspace: Option<&str>,
+    (part, typed): (&Part, &Typed),
     measure: &mut dyn Measure,
-) -> Desktop {
+) -> Result<Desktop, Failure> {
     let mut monitors = machine.monitors();
     if let Some(area) = size {
         monitors.truncate(1);
@@ -124,7 +132,8 @@ pub fn furnished(
     if let Some(workspace) = workspace {
         tell(&mut desktop, Event::Act(Action::Go(Which::Named(workspace.to_owned()))));
     }
-    desktop
+    open(&mut desktop, part, typed, &mut stage)?;
+    Ok(desktop)
 }
 
 /// A sheet as pixels.
@@ -148,13 +157,15 @@ fn pixels(sheet: &Sheet, scale: u8, brush: &mut Brush) -> Result<Canvas, Failure
 ///
 /// When the picture would be too large.
 pub fn draw(checked: &Checked, machine: &Machine, brush: &mut Brush) -> Result<Canvas, Failure> {
-    let desktop = furnished(checked, machine, None, None, &mut brush.fonts);
+    let shown = (&Part::Desktop, &Typed::default());
+    let desktop = furnished(checked, machine, None, None, shown, &mut brush.fonts)?;
     let sheet = sheet(&desktop, &Part::Desktop, None, &mut brush.fonts)?;
     pixels(&sheet, 1, brush)
 }
 
 struct Wanted {
     part: Part,
+    typed: Typed,
     size: Option<Area>,
     monitor: Option<String>,
     workspace: Option<String>,
@@ -163,7 +174,8 @@ struct Wanted {
 
 impl Wanted {
     fn sheet(&self, state: &State, brush: &mut Brush) -> Result<Sheet, Failure> {
-        let desktop = furnished(&state.checked, &state.machine, self.size, self.workspace.as_deref(), &mut brush.fonts);
+        let shown = (&self.part, &self.typed);
+        let desktop = furnished(&state.checked, &state.machine, self.size, self.workspace.as_deref(), shown, &mut brush.fonts)?;
         sheet(&desktop, &self.part, self.monitor.as_deref(), &mut brush.fonts)
     }
 }
@@ -179,8 +191,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             return Err(Failure::Usage(format!("there is no workspace {name}; there is {}", in_words(&names))));
         }
     }
-    let wanted =
-        Wanted { part, size, monitor: arguments.monitor.clone(), workspace: arguments.workspace.clone(), scale: arguments.scale };
+    if (arguments.list.is_some() || arguments.typed.is_some()) && part != Part::Opened(parts::Opened::Launcher) {
+        return Err(Failure::Usage("--list and --typed go with jovrik look launcher".to_owned()));
+    }
+    let wanted = Wanted {
+        part,
+        typed: Typed { list: arguments.list.clone(), text: arguments.typed.clone().unwrap_or_default() },
+        size,
+        monitor: arguments.monitor.clone(),
+        workspace: arguments.workspace.clone(),
+        scale: arguments.scale,
+    };
     let mut brush = context.brush()?;
     let sheet = wanted.sheet(&state, &mut brush)?;
     let shown_here = arguments.out.is_none() && (arguments.way.is_some() || std::io::stdout().is_terminal());

@@ -1,11 +1,16 @@
 //! What a look shows: the whole desktop, or one part of it.
 
+use std::rc::Rc;
+use std::time::Duration;
+
 use jovrik_core::bar::Strip;
-use jovrik_core::desk::{Area, Desk};
-use jovrik_core::desktop::Desktop;
+use jovrik_core::desk::{Action, Area, Desk};
+use jovrik_core::desktop::{Desktop, Event, SurfaceId};
 use jovrik_core::part::Ground;
 use jovrik_core::problem::in_words;
-use jovrik_core::scene::{Item, Measure, Rect, Scene, pretended_notice, seen, strip_items};
+use jovrik_core::rice::{Does, Press};
+use jovrik_core::scene::{Measure, Rect, Scene, default_apps, default_tellings, seen, strip_items};
+use jovrik_core::stage::Headless;
 
 use crate::exit::Failure;
 
@@ -20,12 +25,135 @@ pub enum Part {
     Bar(Option<String>),
     /// One module.
     Module(String),
-    /// A notice.
-    Notice,
+    /// Something that opens over the windows.
+    Opened(Opened),
+}
+
+/// What opens over the windows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Opened {
+    /// Notices.
+    Notices,
+    /// The launcher.
+    Launcher,
+    /// The first menu that a module has.
+    Menu,
+    /// What the first module says of itself that does so.
+    Hint,
+    /// The sheet of all keys.
+    Sheet,
+}
+
+impl Opened {
+    const ALL: [(&'static str, Opened); 5] = [
+        ("notices", Opened::Notices),
+        ("launcher", Opened::Launcher),
+        ("menu", Opened::Menu),
+        ("hint", Opened::Hint),
+        ("sheet", Opened::Sheet),
+    ];
+
+    /// The part that its surfaces are of.
+    fn surfaces(self) -> &'static str {
+        match self {
+            Opened::Notices => "notice",
+            Opened::Launcher => "launcher",
+            Opened::Menu => "menu",
+            Opened::Hint => "hint",
+            Opened::Sheet => "sheet",
+        }
+    }
+
+    /// Why there may be none.
+    fn why_not(self) -> &'static str {
+        match self {
+            Opened::Notices | Opened::Launcher | Opened::Sheet => "there is no room for it on that monitor",
+            Opened::Menu => "no module opens a menu when it is pressed",
+            Opened::Hint => "no module says anything when the pointer rests on it",
+        }
+    }
+}
+
+/// What is to be seen of the launcher.
+#[derive(Debug, Clone, Default)]
+pub struct Typed {
+    /// The list; its first without this.
+    pub list: Option<String>,
+    /// What is typed.
+    pub text: String,
+}
+
+/// Tells a desktop what makes a part be seen.
+pub fn open(desktop: &mut Desktop, part: &Part, typed: &Typed, stage: &mut Headless<&mut dyn Measure>) -> Result<(), Failure> {
+    let told = default_tellings();
+    let most = match part {
+        Part::Desktop => 1,
+        Part::Opened(Opened::Notices) => told.len(),
+        _ => 0,
+    };
+    // Where a notice would hide half of a small monitor, it is left out of the whole.
+    let wide = desktop.desk().work_area(desktop.desk().monitor).w / 2 > desktop.desk().rice().notices.width.0;
+    let now = Duration::ZERO;
+    let first = if most == 1 { 1 } else { 0 };
+    for telling in told.into_iter().skip(first).take(most).rev().filter(|_| wide || most > 1) {
+        stage.tell(desktop, Event::Told(Box::new(telling)), now);
+    }
+    match part {
+        Part::Opened(Opened::Launcher) => {
+            stage.tell(desktop, Event::Entries("apps".to_owned(), Rc::new(default_apps())), now);
+            stage.tell(desktop, Event::Act(Action::Launcher(typed.list.clone())), now);
+            if !desktop.refused().is_empty() {
+                let lists = jovrik_core::launcher::lists(desktop.desk().rice());
+                return Err(Failure::Usage(format!("{}; there are {}", desktop.refused().join("; "), in_words(&lists))));
+            }
+            stage.tell(desktop, Event::Pasted(typed.text.clone()), now);
+        }
+        Part::Opened(Opened::Menu) => press_each(desktop, stage),
+        Part::Opened(Opened::Hint) => rest_on_each(desktop, stage),
+        Part::Opened(Opened::Sheet) => stage.tell(desktop, Event::Act(Action::KeysSheet), now),
+        _ => {}
+    }
+    Ok(())
+}
+
+/// The middle of each module of each bar.
+fn modules(desktop: &Desktop) -> Vec<(SurfaceId, String, (i32, i32))> {
+    let bars = desktop.surfaces().filter_map(|surface| Some((surface.id.clone(), surface.content::<Strip>()?.clone())));
+    let middle = |rect: Rect| ((rect.x + rect.w / 2.0) as i32, (rect.y + rect.h / 2.0) as i32);
+    let each = |(id, strip): (SurfaceId, Strip)| {
+        let all = strip.modules.into_iter();
+        all.map(move |shown| (id.clone(), shown.name, middle(shown.rect))).collect::<Vec<_>>()
+    };
+    bars.flat_map(each).collect()
+}
+
+/// Presses modules until a menu is open.
+fn press_each(desktop: &mut Desktop, stage: &mut Headless<&mut dyn Measure>) {
+    for (id, name, (x, y)) in modules(desktop) {
+        let press = desktop.desk().rice().module.get(&name).map(|module| module.press.clone()).unwrap_or_default();
+        let menu = Press::BUTTONS.iter().find(|(_, button)| matches!(press.button(*button), Some(Does::Menu(_))));
+        if let Some((_, button)) = menu {
+            stage.tell(desktop, Event::Button(Some(id), *button, x, y), Duration::ZERO);
+            stage.tell(desktop, Event::Pointed(None, x, y + 40), Duration::ZERO);
+            return;
+        }
+    }
+}
+
+/// Rests the pointer on modules until one says something.
+fn rest_on_each(desktop: &mut Desktop, stage: &mut Headless<&mut dyn Measure>) {
+    for (nth, (id, _, (x, y))) in modules(desktop).into_iter().enumerate() {
+        let begins = Duration::from_secs(nth as u64);
+        stage.tell(desktop, Event::Pointed(Some(id), x, y), begins);
+        stage.wait(desktop, begins + Duration::from_millis(900));
+        if desktop.surfaces().any(|surface| surface.id.part == "hint") {
+            return;
+        }
+    }
 }
 
 /// The parts as they are typed.
-const WORDS: &str = "desktop, backdrop, bar, bar.NAME, module.NAME or notice";
+const WORDS: &str = "desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet";
 
 impl Part {
     /// Reads a part.
@@ -34,7 +162,7 @@ impl Part {
             None if text == "desktop" => Part::Desktop,
             None if text == "backdrop" => Part::Backdrop,
             None if text == "bar" => Part::Bar(None),
-            None if text == "notice" => Part::Notice,
+            None if let Some((_, opened)) = Opened::ALL.iter().find(|(word, _)| *word == text) => Part::Opened(*opened),
             Some(("bar", name)) => Part::Bar(Some(name.to_owned())),
             Some(("module", name)) => Part::Module(name.to_owned()),
             _ => return Err(Failure::Usage(format!("there is no part {text} to draw; it is {WORDS}"))),
@@ -95,23 +223,19 @@ pub fn sheet(desktop: &Desktop, part: &Part, only: Option<&str>, measure: &mut d
             for monitor in monitors {
                 scene.items.extend(seen(desktop, monitor, measure).items);
             }
-            pretended_notice(desk.rice(), desk, first, &mut scene, measure);
             whole
         }
         Part::Backdrop => {
             monitors.iter().for_each(|monitor| scene.items.extend(ground(desktop, *monitor).items));
             whole
         }
-        Part::Notice => {
-            scene = ground(desktop, first);
-            let mut own = Scene::default();
-            pretended_notice(desk.rice(), desk, first, &mut own, measure);
-            let rect = own.items.iter().find_map(|item| match item {
-                Item::Fill { rect, .. } => Some(rect.grown(24.0)),
-                _ => None,
-            });
-            scene.items.extend(own.items);
-            rect.ok_or_else(|| Failure::Usage("the monitor is too small for a notice".to_owned()))?
+        Part::Opened(part) => {
+            for monitor in monitors {
+                scene.items.extend(seen(desktop, monitor, measure).items);
+            }
+            let own = desktop.surfaces().filter(|surface| surface.id.part == part.surfaces());
+            let rects = own.map(|surface| Rect::from(surface.area).grown(24.0));
+            union(rects).ok_or_else(|| Failure::Usage(part.why_not().to_owned()))?
         }
         Part::Bar(name) => {
             monitors.iter().for_each(|monitor| scene.items.extend(ground(desktop, *monitor).items));

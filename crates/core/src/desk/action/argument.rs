@@ -27,6 +27,8 @@ pub enum Thing {
     Keyboard,
     /// A palette.
     Palette,
+    /// A list of the launcher.
+    List,
 }
 
 impl Thing {
@@ -46,6 +48,7 @@ impl Thing {
                 groups.map(|(name, _)| name.as_str()).collect()
             }
             Thing::Mode => rice.keys.desk.modes.keys().map(String::as_str).collect(),
+            Thing::List => crate::launcher::lists(rice),
             Thing::Keyboard => rice.keyboard.layouts.iter().map(String::as_str).collect(),
         }
     }
@@ -336,6 +339,79 @@ impl Argument for OfReload {
     }
     fn choices(_: &Rice) -> Vec<String> {
         ["", "--self", "--trial 20s", "keep"].map(str::to_owned).to_vec()
+    }
+}
+
+/// What lies behind everything.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum BackdropTo {
+    /// The next picture of its folder.
+    Next,
+    /// The one before.
+    Prev,
+    /// A picture of the rice.
+    Picture {
+        /// Its path there.
+        path: String,
+        /// Whether it gives the palette, too.
+        palette: bool,
+    },
+}
+
+/// Another picture behind everything.
+pub(super) struct ToBackdrop;
+
+const WITH_PALETTE: &str = "with-palette";
+
+impl Argument for ToBackdrop {
+    type Value = BackdropTo;
+    const FORM: &'static str = "next|prev|PICTURE [with-palette]";
+    fn read(words: &[&str]) -> Option<BackdropTo> {
+        match words {
+            ["next"] => Some(BackdropTo::Next),
+            ["prev"] => Some(BackdropTo::Prev),
+            [path] => Some(BackdropTo::Picture { path: (*path).to_owned(), palette: false }),
+            [path, word] if *word == WITH_PALETTE => Some(BackdropTo::Picture { path: (*path).to_owned(), palette: true }),
+            _ => None,
+        }
+    }
+    fn write(value: &BackdropTo) -> String {
+        match value {
+            BackdropTo::Next => "next".to_owned(),
+            BackdropTo::Prev => "prev".to_owned(),
+            BackdropTo::Picture { path, palette } => {
+                let path = shell_line(std::slice::from_ref(path));
+                if *palette { format!("{path} {WITH_PALETTE}") } else { path }
+            }
+        }
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        vec!["next".to_owned(), "prev".to_owned()]
+    }
+}
+
+/// A list of the launcher; none for its first.
+pub(super) struct OfList;
+
+impl Argument for OfList {
+    type Value = Option<String>;
+    const FORM: &'static str = "[LIST]";
+    fn read(words: &[&str]) -> Option<Option<String>> {
+        match words {
+            [] => Some(None),
+            [name] => Some(Some((*name).to_owned())),
+            _ => None,
+        }
+    }
+    fn write(value: &Option<String>) -> String {
+        value.as_ref().map_or_else(String::new, |name| shell_line(std::slice::from_ref(name)))
+    }
+    fn choices(rice: &Rice) -> Vec<String> {
+        let lists = Thing::List.of(rice).into_iter().map(|name| shell_line(&[name.to_owned()]));
+        std::iter::once(String::new()).chain(lists).collect()
+    }
+    fn names(value: &Option<String>) -> Option<(Thing, &str)> {
+        value.as_deref().map(|name| (Thing::List, name))
     }
 }
 

@@ -3,7 +3,7 @@
 mod argument;
 mod words;
 
-pub use argument::{Again, Bars, Setting, Shot, ShotOf, ShotTo, Thing};
+pub use argument::{Again, BackdropTo, Bars, Setting, Shot, ShotOf, ShotTo, Thing};
 pub use words::{shell_line, shell_words};
 
 use std::fmt;
@@ -425,6 +425,10 @@ actions! {
     Set(Setting) = "set" PathAndValue, "sets something until the next reload, or for good", "session";
     /// Monitors that are tried stay as they are.
     MonitorsKeep = "monitors keep" Nothing, "keeps the monitors as they are tried", "monitors";
+    /// Opens the launcher, or closes it.
+    Launcher(Option<String>) = "launcher" OfList, "opens a list to choose from, or closes it", "session";
+    /// Shows another picture behind everything.
+    Backdrop(BackdropTo) = "backdrop" ToBackdrop, "shows another picture behind everything", "session";
     /// Deals with what programs told.
     Notices(Dealing) = "notices" OfNotices, "takes notices away, or shows urgent ones alone", "session";
     /// Keeps a picture of what is seen.

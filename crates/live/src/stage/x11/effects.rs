@@ -124,7 +124,16 @@ impl Stage for X11 {
                 }
                 // The session's.
                 Effect::Item(..) | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
-                Effect::Untold(..) | Effect::Chosen(..) => {}
+                Effect::Untold(..)
+                | Effect::Chosen(..)
+                | Effect::List(_)
+                | Effect::Launch(..)
+                | Effect::Used(_)
+                | Effect::Taken(..)
+                | Effect::Write(_)
+                | Effect::Copy(_)
+                | Effect::Paste
+                | Effect::Backdrop(_) => {}
             }
         }
         Ok(answers)

@@ -1,0 +1,90 @@
+//! What stands in a list.
+
+use nucleo_matcher::Utf32String;
+
+use crate::desk::{Action, WindowId};
+use crate::rice::IconRef;
+
+/// What is done with what is chosen.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Deed {
+    /// An action.
+    Act(Action),
+    /// A window is shown.
+    Window(WindowId),
+    /// A desktop entry is started, or one of its actions: both by their ids.
+    App(String, Option<String>),
+    /// A picture becomes the backdrop: its path in the rice.
+    Picture(String),
+    /// A text is typed or copied.
+    Text(String),
+    /// A line that somebody offered, by its number.
+    Line(usize),
+}
+
+/// A thing that can be chosen.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Entry {
+    /// What it is remembered by; the same thing has the same.
+    pub id: String,
+    /// What it is called.
+    pub name: String,
+    /// What stands at its end: what it is.
+    pub note: String,
+    /// Other words that it is found by.
+    pub words: String,
+    /// The drawing before it.
+    pub icon: IconRef,
+    /// The program that it starts, by its own name: the chord that opens it stands at its end.
+    pub program: String,
+    /// What is done with it.
+    pub deed: Deed,
+    /// What else can be done with it: a name each.
+    pub more: Vec<(String, Deed)>,
+}
+
+impl Entry {
+    /// One without anything but a name.
+    pub fn new(id: impl Into<String>, name: impl Into<String>, deed: Deed) -> Entry {
+        Entry {
+            id: id.into(),
+            name: name.into(),
+            note: String::new(),
+            words: String::new(),
+            icon: IconRef::default(),
+            program: String::new(),
+            deed,
+            more: Vec::new(),
+        }
+    }
+}
+
+/// A list, made ready to be searched.
+#[derive(Debug)]
+pub struct Entries {
+    /// What stands in it, in its order.
+    pub all: Vec<Entry>,
+    /// The names, and each with its other words where it has some, as they are searched.
+    pub(super) names: Vec<Utf32String>,
+    pub(super) whole: Vec<Option<Utf32String>>,
+}
+
+/// A name or a word is searched so far, in bytes.
+const MOST: usize = 512;
+
+/// The beginning of a text.
+fn begin(text: &str) -> &str {
+    &text[..text.floor_char_boundary(MOST)]
+}
+
+impl Entries {
+    /// Makes a list ready.
+    pub fn new(all: Vec<Entry>) -> Entries {
+        let names = all.iter().map(|entry| Utf32String::from(begin(&entry.name))).collect();
+        let whole = |entry: &Entry| {
+            let words = (!entry.words.is_empty()).then(|| format!("{} {}", begin(&entry.name), begin(&entry.words)));
+            words.map(Utf32String::from)
+        };
+        Entries { whole: all.iter().map(whole).collect(), names, all }
+    }
+}
