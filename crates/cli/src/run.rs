@@ -77,6 +77,7 @@ enum Command {
     Tell(commands::tell::Arguments),
     Ask(commands::ask::Arguments),
     Notices(commands::notices::Arguments),
+    Launcher(commands::launcher::Arguments),
     Apply(commands::apply::Arguments),
     History(commands::history::Arguments),
     Undo(commands::undo::Arguments),
@@ -88,6 +89,8 @@ enum Command {
     Man(commands::man::Arguments),
     #[command(hide = true)]
     Guard(commands::guard::Arguments),
+    #[command(hide = true)]
+    Session(commands::session::Arguments),
 }
 
 /// The commands by the order of work.
@@ -186,6 +189,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Tell(arguments) => commands::tell::run(arguments, context),
         Command::Ask(arguments) => commands::ask::run(arguments, context),
         Command::Notices(arguments) => commands::notices::run(arguments, context),
+        Command::Launcher(arguments) => commands::launcher::run(arguments, context),
         Command::Apply(arguments) => commands::apply::run(arguments, context),
         Command::History(arguments) => commands::history::run(arguments, context),
         Command::Undo(arguments) => commands::undo::run(arguments, context),
@@ -196,6 +200,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Completions(arguments) => commands::completions::run(arguments, context),
         Command::Man(arguments) => commands::man::run(arguments, context),
         Command::Guard(arguments) => commands::guard::run(&arguments),
+        Command::Session(arguments) => commands::session::run(&arguments),
     }
 }
 

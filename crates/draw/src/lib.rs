@@ -10,11 +10,12 @@ mod png;
 mod raster;
 mod sixel;
 mod svg;
+mod vector;
 
 pub use cells::{Cell, cells, cells_within};
 pub use compare::differences;
 pub use fonts::{FontPlaces, Fonts};
-pub use pictures::{PictureError, Pictures, read_picture};
+pub use pictures::{FindIcon, PictureError, Pictures, read_picture};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
 pub use sixel::sixels;

@@ -1,6 +1,6 @@
 //! Pictures from files: read once, fitted once.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::fs::File;
 use std::io::BufReader;
 use std::path::{Path, PathBuf};
@@ -9,14 +9,17 @@ use std::rc::Rc;
 use image::imageops::FilterType;
 use image::{ImageReader, Limits, RgbaImage};
 use jovrik_core::rice::Fit;
-use jovrik_core::scene::Rect;
+use jovrik_core::scene::{Rect, THEMED};
 use jovrik_file::{in_words, inside, open_file};
+
+use crate::vector::read_svg;
 
 /// The largest picture that is read, in pixels a side, and the most memory that reading one may take.
 const MOST: u32 = 16_384;
 const MEMORY: u64 = 1 << 30;
-/// Fitted pictures that are kept.
+/// Fitted pictures that are kept, and icons.
 const KEPT: usize = 32;
+const ICONS_KEPT: usize = 1024;
 
 /// What can go wrong with a picture.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -30,6 +33,9 @@ pub enum PictureError {
     /// It is too large.
     #[error("it is larger than {MOST} by {MOST} pixels, or takes too much memory")]
     Large,
+    /// It is no drawing that we know.
+    #[error("it is no SVG that can be drawn: {0}")]
+    Vector(String),
 }
 
 fn decode(error: &image::ImageError) -> PictureError {
@@ -73,23 +79,43 @@ pub(crate) struct Fitted {
     pub tiled: bool,
 }
 
+/// Whoever finds the file of an icon of the theme, by its name and its size in pixels.
+pub type FindIcon = Box<dyn FnMut(&str, u32) -> Option<PathBuf>>;
+
 /// The pictures of a rice.
-#[derive(Debug, Default)]
+#[derive(Default)]
 pub struct Pictures {
     folder: PathBuf,
     /// The file that stands for each picture: a folder of pictures stands for one of its own.
     chosen: u64,
     fitted: HashMap<(PathBuf, u32, u32, &'static str), Option<Fitted>>,
+    icons_fitted: HashMap<(String, u32, u32), Option<Fitted>>,
+    /// Icons that could not be drawn, and why.
+    pub broken_icons: BTreeMap<String, PictureError>,
     /// Pictures that are in no file.
     held: HashMap<PathBuf, RgbaImage>,
+    /// Who knows the icons of the theme.
+    icons: Option<FindIcon>,
     /// What was wrong with those that could not be drawn, by path.
     pub troubles: Vec<(String, PictureError)>,
+}
+
+impl std::fmt::Debug for Pictures {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Pictures").field("folder", &self.folder).field("fitted", &self.fitted.len()).finish_non_exhaustive()
+    }
 }
 
 impl Pictures {
     /// Those in a folder.
     pub fn of(folder: &Path) -> Pictures {
         Pictures { folder: folder.to_owned(), ..Pictures::default() }
+    }
+
+    /// Asks somebody for the icons of the theme; what was found before is forgotten.
+    pub fn find_icons(&mut self, find: FindIcon) {
+        self.icons = Some(find);
+        self.icons_fitted.clear();
     }
 
     /// Which picture of a folder is shown: the first is 0.
@@ -146,6 +172,9 @@ impl Pictures {
     /// A picture fitted to a box.
     pub(crate) fn fitted(&mut self, path: &str, rect: Rect, fit: Fit) -> Option<Fitted> {
         let (w, h) = (rect.w.round().max(1.0) as u32, rect.h.round().max(1.0) as u32);
+        if let Some(name) = path.strip_prefix(THEMED) {
+            return self.icon(name, (w, h));
+        }
         let held = self.folder.join(path);
         let file = if self.held.contains_key(&held) { Ok(held) } else { self.file(path) };
         let key = (file.clone().unwrap_or_else(|_| self.folder.join(path)), w, h, fit.word());
@@ -167,6 +196,34 @@ impl Pictures {
             self.fitted.clear();
         }
         self.fitted.insert(key, fitted.clone());
+        fitted
+    }
+}
+
+impl Pictures {
+    /// An icon of the theme; nothing where there is none that can be drawn.
+    fn icon(&mut self, name: &str, (w, h): (u32, u32)) -> Option<Fitted> {
+        let key = (name.to_owned(), w, h);
+        if let Some(known) = self.icons_fitted.get(&key) {
+            return known.clone();
+        }
+        let file = self.icons.as_mut().and_then(|find| find(name, w.min(h)));
+        let read = file.map(|file| match file.extension() {
+            Some(end) if end.eq_ignore_ascii_case("svg") => read_svg(&file, w, h),
+            _ => read_picture(&file),
+        });
+        let fitted = match read {
+            Some(Ok(picture)) => Some(fit_to(&picture, w, h, Fit::Contain)),
+            Some(Err(why)) => {
+                self.broken_icons.insert(name.to_owned(), why);
+                None
+            }
+            None => None,
+        };
+        if self.icons_fitted.len() >= ICONS_KEPT {
+            self.icons_fitted.clear();
+        }
+        self.icons_fitted.insert(key, fitted.clone());
         fitted
     }
 }

@@ -82,11 +82,10 @@ impl Canvas {
             Item::Text { x, y, text, face, colour, turn } => {
                 self.text((x - ox, y - oy), text, face, *colour, *turn, &mut brush.fonts);
             }
-            Item::Picture { rect, path, fit } => {
-                if let Some(fitted) = brush.pictures.fitted(path, *rect, *fit) {
-                    self.picture(moved(rect), &fitted);
-                }
-            }
+            Item::Picture { rect, path, fit, otherwise } => match brush.pictures.fitted(path, *rect, *fit) {
+                Some(fitted) => self.picture(moved(rect), &fitted),
+                None => otherwise.iter().for_each(|item| self.item(item, (ox, oy), brush)),
+            },
         }
     }
 

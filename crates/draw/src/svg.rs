@@ -204,7 +204,7 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
             }
             writeln!(body, "</g>")
         }
-        Item::Picture { rect, path, fit } => match brush.pictures.fitted(path, *rect, *fit) {
+        Item::Picture { rect, path, fit, otherwise } => match brush.pictures.fitted(path, *rect, *fit) {
             Some(fitted) => {
                 let mut bytes = Vec::new();
                 let encoded = fitted.pixels.write_to(&mut std::io::Cursor::new(&mut bytes), image::ImageFormat::Png);
@@ -226,7 +226,10 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
                 }
                 writeln!(body, "</svg>")
             }
-            None => Ok(()),
+            None => {
+                otherwise.iter().for_each(|item| draw(item, definitions, body, brush));
+                Ok(())
+            }
         },
     };
 }

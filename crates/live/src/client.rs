@@ -31,13 +31,25 @@ pub fn follow(socket: &Path, mut heard: impl FnMut(&str) -> bool) -> Result<(), 
     Ok(())
 }
 
+/// Offers lines to choose from, and waits for a person; the numbers of those that were chosen, or none.
+pub fn offer(socket: &Path, prompt: &str, lines: &[&str], several: bool) -> Result<Option<Vec<usize>>, Error> {
+    let request = serde_json::json!({ "offer": { "prompt": prompt, "lines": lines, "several": several } });
+    let (answer, _) = answered_in(socket, &request, None)?;
+    let numbers = answer.as_array().map(|all| all.iter().filter_map(Value::as_u64).map(|at| at as usize).collect());
+    Ok(numbers)
+}
+
 fn answered(socket: &Path, request: &Value) -> Result<(Value, BufReader<UnixStream>), Error> {
+    answered_in(socket, request, Some(Duration::from_secs(5)))
+}
+
+fn answered_in(socket: &Path, request: &Value, within: Option<Duration>) -> Result<(Value, BufReader<UnixStream>), Error> {
     let fail = |error: &dyn std::fmt::Display| Error::NoDesktop(socket.display().to_string(), error.to_string());
     let mut stream = UnixStream::connect(socket).map_err(|error| match error.kind() {
         std::io::ErrorKind::NotFound | std::io::ErrorKind::ConnectionRefused => fail(&"none is running on this display"),
         _ => fail(&error),
     })?;
-    stream.set_read_timeout(Some(Duration::from_secs(5))).map_err(|error| fail(&error))?;
+    stream.set_read_timeout(within).map_err(|error| fail(&error))?;
     stream.write_all(format!("{request}\n").as_bytes()).map_err(|error| fail(&error))?;
     let mut line = String::new();
     let mut lines = BufReader::new(stream);

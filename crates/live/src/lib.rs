@@ -4,6 +4,7 @@ mod client;
 mod error;
 mod icons;
 mod items;
+mod lists;
 mod notices;
 mod programs;
 mod session;
@@ -13,7 +14,7 @@ mod stage;
 mod terminals;
 mod watch;
 
-pub use client::{follow, request, socket_path};
+pub use client::{follow, offer, request, socket_path};
 pub use error::Error;
 pub use notices::tell;
 pub use socket::VERSION;
@@ -58,6 +59,10 @@ pub struct Options {
     pub again: bool,
     /// The resources that programs read where the server has none (`~/.Xdefaults`).
     pub defaults: String,
+    /// The folder that what is remembered lies in.
+    pub state: PathBuf,
+    /// The beginning of a command that runs a program in a session of its own: the file for what it says, and the program follow.
+    pub in_session: Vec<std::ffi::OsString>,
     /// Whether saving a file of this name is a reload.
     pub watched: fn(&str) -> bool,
     /// Take the place of another window manager.

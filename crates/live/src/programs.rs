@@ -1,6 +1,9 @@
 //! Starting programs, and letting go of those that ended.
 
+use std::ffi::OsString;
+use std::os::unix::fs::PermissionsExt;
 use std::os::unix::process::CommandExt;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 
 use rustix::process::{Pid, WaitOptions, waitpid};
@@ -22,20 +25,68 @@ pub enum NotStarted {
 /// What was started and may still run.
 #[derive(Debug, Default)]
 pub struct Programs {
+    /// The beginning of a command that runs a program in a session of its own.
+    in_session: Vec<OsString>,
+    /// The folder for what programs say.
+    logs: PathBuf,
     running: Vec<Child>,
     /// Those that were started before this program took over in place, by their numbers.
     adopted: Vec<Pid>,
 }
 
+/// Whether a program is there: by its path, or in a folder of `PATH`.
+fn has_program(name: &str) -> bool {
+    let runs = |path: &Path| path.metadata().is_ok_and(|about| about.is_file() && about.permissions().mode() & 0o111 != 0);
+    if name.contains('/') {
+        return runs(Path::new(name));
+    }
+    let path = std::env::var_os("PATH").unwrap_or_default();
+    std::env::split_paths(&path).any(|folder| runs(&folder.join(name)))
+}
+
 impl Programs {
+    /// Programs run in sessions of their own; what they say goes into files of a folder.
+    pub fn new(in_session: Vec<OsString>, logs: PathBuf) -> Programs {
+        let _ = std::fs::create_dir_all(&logs);
+        Programs { in_session, logs, ..Programs::default() }
+    }
+
+    /// The file for what a program says.
+    fn log(&self, program: &str) -> PathBuf {
+        let name = program.rsplit('/').next().unwrap_or_default();
+        let name: String =
+            name.chars().map(|c| if c.is_alphanumeric() || "._-".contains(c) { c } else { '-' }).take(100).collect();
+        self.logs.join(format!("{}.log", name.trim_start_matches('.')))
+    }
+
     /// Starts a program that lives on by itself.
     ///
     /// `start` is what its windows are to say that they come of; its number is handed back.
-    pub fn start(&mut self, argv: &[String], env: &[(String, String)], display: &str, start: &str) -> Result<u32, NotStarted> {
+    pub fn start(
+        &mut self,
+        argv: &[String],
+        env: &[(String, String)],
+        folder: Option<&Path>,
+        display: &str,
+        start: &str,
+    ) -> Result<u32, NotStarted> {
         let (program, arguments) = argv.split_first().ok_or(NotStarted::Unnamed)?;
-        let mut command = Command::new(program);
+        if !has_program(program) {
+            return Err(NotStarted::NotHere(program.clone()));
+        }
+        let mut command = match self.in_session.split_first() {
+            Some((first, rest)) => {
+                let mut command = Command::new(first);
+                command.args(rest).arg(self.log(program)).arg("--").arg(program);
+                command
+            }
+            None => Command::new(program),
+        };
         command.args(arguments).envs(env.iter().map(|(name, value)| (name, value))).env("DISPLAY", display);
         command.env("DESKTOP_STARTUP_ID", start);
+        if let Some(folder) = folder.filter(|folder| folder.is_dir()) {
+            command.current_dir(folder);
+        }
         command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).process_group(0);
         match command.spawn() {
             Ok(child) => {

@@ -8,6 +8,7 @@ use std::os::unix::net::{UnixListener, UnixStream};
 use std::path::{Path, PathBuf};
 
 use jovrik_core::desk::Action;
+use jovrik_core::part::Offer;
 use rustix::fs::inotify;
 use serde_json::{Value, json};
 
@@ -15,6 +16,9 @@ use crate::Error;
 
 /// The longest request, in bytes.
 const MOST: usize = 64 * 1024;
+/// What an offer begins with, and the longest one.
+const OFFER: &[u8] = b"{\"offer\"";
+const MOST_OFFERED: usize = 32 * 1024 * 1024;
 /// How many may be connected at once.
 const MOST_PEERS: usize = 64;
 
@@ -27,6 +31,10 @@ pub enum Request {
     Ask(String),
     /// Say what happens from now on.
     Follow,
+    /// Let a person choose of lines.
+    Offer(Offer),
+    /// Whoever offered lines by this number is gone.
+    Left(u64),
 }
 
 struct Peer {
@@ -36,6 +44,8 @@ struct Peer {
     heard: u64,
     /// Whether it is told what happens.
     follows: bool,
+    /// The number of what it offers, while a person chooses.
+    offers: Option<u64>,
 }
 
 /// The socket and who is connected to it.
@@ -48,6 +58,8 @@ pub struct Socket {
     watch: OwnedFd,
     /// How often it was made anew.
     again: u32,
+    /// The number of the offer that was made last.
+    offers: u64,
 }
 
 /// So often it is made anew when somebody takes its file away.
@@ -56,15 +68,29 @@ const MOST_AGAIN: u32 = 64;
 /// What answers begin with: what a later version says otherwise has another number.
 pub const VERSION: u32 = 1;
 
-/// Reads one request.
-fn read(line: &[u8]) -> Result<Request, String> {
+/// Lines that are offered; `number` is what the answer bears.
+fn offer(value: &Value, number: u64) -> Result<Offer, String> {
+    let lines = value.get("lines").and_then(Value::as_array).ok_or("an offer is { \"lines\": [\u{2026}] }")?;
+    let lines: Option<Vec<String>> = lines.iter().map(|line| line.as_str().map(str::to_owned)).collect();
+    let lines = lines.ok_or("lines are texts")?;
+    let prompt = value.get("prompt").and_then(Value::as_str).unwrap_or_default().to_owned();
+    let several = value.get("several").and_then(Value::as_bool).unwrap_or_default();
+    Ok(Offer { id: number, prompt, lines, several })
+}
+
+/// Reads one request; `number` is that of an offer.
+fn read(line: &[u8], number: u64) -> Result<Request, String> {
     let value: Value = serde_json::from_slice(line).map_err(|error| format!("not JSON: {error}"))?;
+    if let Some(offered) = value.get("offer") {
+        return offer(offered, number).map(Request::Offer);
+    }
     let follow = value.get("follow") == Some(&Value::Bool(true));
     match (value.get("tell").and_then(Value::as_str), value.get("ask").and_then(Value::as_str)) {
         (None, None) if follow => Ok(Request::Follow),
         (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| unknown.why),
         (None, Some(what)) => Ok(Request::Ask(what.to_owned())),
-        _ => Err("a request is {\"tell\": ACTION}, {\"ask\": WHAT} or {\"follow\": true}".to_owned()),
+        _ => Err("a request is {\"tell\": ACTION}, {\"ask\": WHAT}, {\"follow\": true} or {\"offer\": {\"lines\": [\u{2026}]}}"
+            .to_owned()),
     }
 }
 
@@ -74,7 +100,7 @@ impl Socket {
         let fail = |error: rustix::io::Errno| Error::System("the socket cannot be watched", error.to_string());
         let listener = Self::bind(path)?;
         let watch = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
-        let socket = Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0, watch, again: 0 };
+        let socket = Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0, watch, again: 0, offers: 0 };
         socket.watch();
         Ok(socket)
     }
@@ -135,13 +161,20 @@ impl Socket {
         self.come_back();
         self.steps += 1;
         let now = self.steps;
-        self.peers.retain_mut(|peer| serve(peer, now, answer));
+        let offers = &mut self.offers;
+        self.peers.retain_mut(|peer| {
+            let stays = serve(peer, now, offers, answer);
+            if let Some(number) = peer.offers.filter(|_| !stays) {
+                let _ = answer(Request::Left(number));
+            }
+            stays
+        });
         while let Ok((stream, _)) = self.listener.accept() {
             if stream.set_nonblocking(true).is_err() {
                 continue;
             }
-            let mut peer = Peer { stream, input: Vec::new(), heard: now, follows: false };
-            if !serve(&mut peer, now, answer) {
+            let mut peer = Peer { stream, input: Vec::new(), heard: now, follows: false, offers: None };
+            if !serve(&mut peer, now, &mut self.offers, answer) {
                 continue;
             }
             if self.peers.len() >= MOST_PEERS {
@@ -166,9 +199,21 @@ impl Socket {
         }
     }
 
+    /// Tells whoever offered lines which of them were taken.
+    pub fn taken(&mut self, number: u64, taken: Option<&[usize]>) {
+        let line = format!("{}\n", json!({ "version": VERSION, "answer": taken }));
+        for peer in self.peers.iter_mut().filter(|peer| peer.offers == Some(number)) {
+            peer.offers = None;
+            let _ = peer.stream.write_all(line.as_bytes());
+        }
+    }
+
     /// Makes room for one more: who has said nothing for longest is told why, and goes.
     fn send_away(&mut self) {
-        let silent = (0..self.peers.len()).min_by_key(|at| (self.peers[*at].follows, self.peers[*at].heard));
+        let silent = (0..self.peers.len()).min_by_key(|at| {
+            let peer = &self.peers[*at];
+            (peer.follows || peer.offers.is_some(), peer.heard)
+        });
         let Some(mut peer) = silent.map(|at| self.peers.remove(at)) else { return };
         let why = format!("{MOST_PEERS} others are connected, and this one said nothing for longest");
         let _ = peer.stream.write_all(format!("{}\n", json!({ "version": VERSION, "error": why })).as_bytes());
@@ -184,7 +229,7 @@ impl Drop for Socket {
 }
 
 /// Serves one peer; whether it stays.
-fn serve(peer: &mut Peer, now: u64, answer: &mut dyn FnMut(Request) -> Result<Value, String>) -> bool {
+fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Request) -> Result<Value, String>) -> bool {
     let mut buffer = [0; 8192];
     loop {
         match peer.stream.read(&mut buffer) {
@@ -197,8 +242,11 @@ fn serve(peer: &mut Peer, now: u64, answer: &mut dyn FnMut(Request) -> Result<Va
             Err(error) if error.kind() == ErrorKind::WouldBlock => break,
             Err(_) => return false,
         }
-        if peer.input.len() > MOST {
-            let line = format!("{}\n", json!({ "version": VERSION, "error": "a request has at most 64 KiB" }));
+        // Lines to choose from may be many.
+        let most = if peer.input.starts_with(OFFER) { MOST_OFFERED } else { MOST };
+        if peer.input.len() > most {
+            let line =
+                format!("{}\n", json!({ "version": VERSION, "error": format!("a request has at most {} KiB", most / 1024) }));
             let _ = peer.stream.write_all(line.as_bytes());
             return false;
         }
@@ -208,9 +256,15 @@ fn serve(peer: &mut Peer, now: u64, answer: &mut dyn FnMut(Request) -> Result<Va
         if line.trim_ascii().is_empty() {
             continue;
         }
-        let request = read(&line);
+        let request = read(&line, *offers + 1);
         peer.follows |= request == Ok(Request::Follow);
+        let offered = matches!(request, Ok(Request::Offer(_)));
         let said = match request.and_then(&mut *answer) {
+            Ok(_) if offered => {
+                *offers += 1;
+                peer.offers = Some(*offers);
+                continue;
+            }
             Ok(value) => json!({ "version": VERSION, "answer": value }),
             Err(why) => json!({ "version": VERSION, "error": why }),
         };
@@ -228,8 +282,8 @@ mod tests {
 
     #[test]
     fn requests_are_actions_or_questions_and_nothing_else() {
-        assert_eq!(read(b"{\"tell\": \"close\"}\n"), Ok(Request::Tell(Action::Close)));
-        assert_eq!(read(b"{\"ask\": \"windows\"}"), Ok(Request::Ask("windows".to_owned())));
+        assert_eq!(read(b"{\"tell\": \"close\"}\n", 1), Ok(Request::Tell(Action::Close)));
+        assert_eq!(read(b"{\"ask\": \"windows\"}", 1), Ok(Request::Ask("windows".to_owned())));
         for bad in [
             &b"{}"[..],
             b"[]",
@@ -239,7 +293,7 @@ mod tests {
             b"{\"tell\": \"clsoe\"}",
             b"{\"tell\":\"close\",\"ask\":\"x\"}",
         ] {
-            assert!(read(bad).is_err(), "{bad:?}");
+            assert!(read(bad, 1).is_err(), "{bad:?}");
         }
     }
 

@@ -223,7 +223,8 @@ fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), Failure> {
     tour.context.with.clear();
     let after = after?;
     let mut fonts = tour.context.brush()?.fonts;
-    let mut desktop = look::furnished(&before, &machine, None, None, (&look::Part::Backdrop, &look::Typed::default()), &mut fonts)?;
+    let mut desktop =
+        look::furnished(&before, &machine, None, None, (&look::Part::Backdrop, &look::Typed::default()), &mut fonts)?;
     let event = Event::Settings(after.rice.clone(), after.scopes.clone());
     let effects = desktop.handle(event, Moment::default(), &mut fonts);
     let moved = effects.iter().filter(|effect| matches!(effect, Effect::Desk(desk::Effect::Place { .. }))).count();

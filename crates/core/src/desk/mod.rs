@@ -21,8 +21,8 @@ mod state;
 mod window;
 
 pub use action::{
-    ACTIONS, Action, Again, BackdropTo, Bars, ColumnChange, Like, MainChange, Reach, Setting, Shot, ShotOf, ShotTo, Switch, Target, Thing,
-    ToMonitor, UnknownAction, Way, Which, action_choices, shell_line, shell_words,
+    ACTIONS, Action, Again, BackdropTo, Bars, ColumnChange, Like, MainChange, Reach, Setting, Shot, ShotOf, ShotTo, Switch,
+    Target, Thing, ToMonitor, UnknownAction, Way, Which, action_choices, shell_line, shell_words,
 };
 pub use area::Area;
 pub use arrangement::{Arrangement, FrameState, Placed, TabStrip};

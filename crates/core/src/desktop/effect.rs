@@ -89,8 +89,11 @@ pub enum Effect {
     Write(String),
     /// Copy a text.
     Copy(String),
-    /// Tell what was selected or copied elsewhere.
-    Paste,
+    /// Tell what was copied elsewhere, or, where that is wanted, selected.
+    Paste {
+        /// Whether what is selected is wanted first.
+        selected: bool,
+    },
     /// Show another picture behind everything.
     Backdrop(BackdropTo),
     /// Read the rice again, in this way.

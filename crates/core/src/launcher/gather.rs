@@ -28,9 +28,11 @@ fn chords(world: &World<'_>) -> HashMap<String, String> {
         let What::Act(action) = &bound.what else { continue };
         for action in action.each() {
             let program = match action {
-                Action::Open(name) | Action::Summon(name) => {
-                    rice.program.get(name).and_then(|program| program.run.first()).map(|run| run.rsplit('/').next().unwrap_or(run))
-                }
+                Action::Open(name) | Action::Summon(name) => rice
+                    .program
+                    .get(name)
+                    .and_then(|program| program.run.first())
+                    .map(|run| run.rsplit('/').next().unwrap_or(run)),
                 Action::Run(argv) => argv.first().map(String::as_str),
                 _ => None,
             };
@@ -78,11 +80,7 @@ fn icon(rice: &Rice, entry: &Entry) -> IconRef {
 
 fn own(list: &str, name: &str, line: &OwnLine) -> Entry {
     let action = Action::parse(&line.r#do).unwrap_or_default();
-    Entry {
-        note: line.note.clone(),
-        icon: line.icon.clone(),
-        ..Entry::new(format!("{list}/{name}"), name, Deed::Act(action))
-    }
+    Entry { note: line.note.clone(), icon: line.icon.clone(), ..Entry::new(format!("{list}/{name}"), name, Deed::Act(action)) }
 }
 
 /// The windows, the one that had the focus before first.

@@ -1,8 +1,8 @@
 //! Lists to choose from: what stands in them, what a typed text finds there, and where they come from.
 
 mod entry;
-mod gather;
 mod find;
+mod gather;
 
 pub use entry::{Deed, Entries, Entry};
 pub use find::Finder;

@@ -359,10 +359,7 @@ impl Launcher {
                 open.typed.truncate(kept);
                 open.searched(world)
             }
-            Some(LauncherKey::Paste) => {
-                self.wishes.push(Wish::Outside(Effect::Paste));
-                false
-            }
+            Some(LauncherKey::Paste) => return (false, vec![Wish::Outside(Effect::Paste { selected: false })]),
             Some(LauncherKey::None) => false,
             None => match stroke.text {
                 Some(typed) => open.types(typed.encode_utf8(&mut [0; 4]), world),
@@ -391,10 +388,7 @@ impl Launcher {
                 open.show_list(nth.min(open.lists.len() - 1), world, &mut self.wishes);
                 (true, Vec::new())
             }
-            (2, _) if inside => {
-                self.wishes.push(Wish::Outside(Effect::Paste));
-                (false, Vec::new())
-            }
+            (2, _) if inside => (false, vec![Wish::Outside(Effect::Paste { selected: true })]),
             _ if inside => (false, Vec::new()),
             // Beside it: a person thinks better of it.
             (1..=3, _) => (self.leave(), Vec::new()),

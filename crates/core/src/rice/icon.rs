@@ -73,6 +73,8 @@ pub enum IconRef {
     Character(String),
     /// A picture in a file.
     Picture(String),
+    /// One of the icon theme by its name, and what is drawn where that has none.
+    Themed(String, Icon),
     /// That of the window in front, by `[icons]`.
     App,
 }

@@ -177,7 +177,7 @@ settings! {
     pub struct Toolkit {
         /// the name of the icon theme
         /// "station"
-        icons: String = "hicolor" => Later,
+        icons: String = "hicolor",
         /// the pointer's picture
         cursor: Cursor,
         /// whether open terminals follow when the palette changes

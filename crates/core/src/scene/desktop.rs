@@ -22,7 +22,7 @@ pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, 
     if let Some((pictures, fit)) = picture
         && let Some(path) = at_hour(pictures, hour)
     {
-        scene.items.push(Item::Picture { rect: area, path, fit });
+        scene.items.push(Item::Picture { rect: area, path, fit, otherwise: Vec::new() });
     } else if rice.backdrop.draw == Drawing::Contours && !filled {
         let path = super::icons::moved(contours::contours(area.w, area.h), area.x, area.y);
         scene.stroke(path, 1.0, rice.backdrop.line);

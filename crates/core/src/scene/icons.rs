@@ -211,13 +211,23 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
     }
 }
 
+/// What the path of a picture begins with that is an icon of the theme: its name follows.
+pub const THEMED: &str = "\u{0}icon/";
+
 /// Draws an icon of any kind with its top left corner at a place.
 pub fn draw_icon(rice: &Rice, sign: &Sign, x: f32, y: f32, scene: &mut Scene) {
     let (size, ink) = (sign.size, sign.style.ink);
     match &sign.icon {
         IconRef::Drawn(icon) => scene.stroke(moved(scaled(icon_path(*icon), size / 16.0), x, y), 1.5 * size / 16.0, ink),
         IconRef::Picture(path) => {
-            scene.items.push(Item::Picture { rect: Rect::new(x, y, size, size), path: path.clone(), fit: Fit::Contain });
+            let rect = Rect::new(x, y, size, size);
+            scene.items.push(Item::Picture { rect, path: path.clone(), fit: Fit::Contain, otherwise: Vec::new() });
+        }
+        IconRef::Themed(name, stand_in) => {
+            let mut own = Scene::default();
+            draw_icon(rice, &Sign { icon: IconRef::Drawn(*stand_in), ..sign.clone() }, x, y, &mut own);
+            let (rect, path) = (Rect::new(x, y, size, size), format!("{THEMED}{name}"));
+            scene.items.push(Item::Picture { rect, path, fit: Fit::Contain, otherwise: own.items });
         }
         IconRef::Character(text) => {
             let (x, y) = ((x + (size - sign.width) / 2.0).round(), y + size / 2.0);

@@ -220,7 +220,7 @@ fn draw_row(rice: &Rice, board: &Board, row: &Row, place: Rect, scene: &mut Scen
         if let IconRef::Picture(path) = &row.icon {
             let h = place.h - text - own.pad.top as f32;
             let rect = Rect::new(left, place.y + own.pad.top as f32, right - left, h);
-            scene.items.push(Item::Picture { rect, path: path.clone(), fit: Fit::Cover });
+            scene.items.push(Item::Picture { rect, path: path.clone(), fit: Fit::Cover, otherwise: Vec::new() });
         }
     } else if rice.launcher.icons {
         let size = rice.launcher.icon_size.0 as f32;

@@ -13,7 +13,7 @@ mod tabs;
 
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, frame_items, seen};
-pub use icons::{draw_icon, icon_face, icon_path};
+pub use icons::{THEMED, draw_icon, icon_face, icon_path};
 pub use launcher::{Board, Places, Row, board, board_height};
 pub use notice::{Laid, Notice, notice};
 pub use popup::{Menu, hint, hint_size};
@@ -205,6 +205,8 @@ pub enum Item {
         path: String,
         /// How it fits.
         fit: Fit,
+        /// What is drawn in its place where it cannot be.
+        otherwise: Vec<Item>,
     },
 }
 
@@ -281,7 +283,10 @@ impl Item {
                 let face = Face { points: face.points * by, ..face };
                 Item::Text { x: x * by, y: y * by, text, face, colour, turn }
             }
-            Item::Picture { rect: at, path, fit } => Item::Picture { rect: rect(at), path, fit },
+            Item::Picture { rect: at, path, fit, otherwise } => {
+                let otherwise = otherwise.into_iter().map(|item| item.scaled(by)).collect();
+                Item::Picture { rect: rect(at), path, fit, otherwise }
+            }
         }
     }
 }

@@ -55,10 +55,7 @@ pub fn default_tellings() -> Vec<Telling> {
             actions: actions(&[("answer", "Answer")]),
             ..told(2, "gullmail", "The lock", "The gate is yours until nine.", Urgency::Normal)
         },
-        Telling {
-            value: Some(65),
-            ..told(1, "tidechart", "Charts of May", "31 of 48 sheets fetched", Urgency::Normal)
-        },
+        Telling { value: Some(65), ..told(1, "tidechart", "Charts of May", "31 of 48 sheets fetched", Urgency::Normal) },
     ]
 }
 

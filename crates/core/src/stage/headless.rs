@@ -188,7 +188,7 @@ impl<M: Measure> Stage for Headless<M> {
                 | Effect::Taken(..)
                 | Effect::Write(_)
                 | Effect::Copy(_)
-                | Effect::Paste
+                | Effect::Paste { .. }
                 | Effect::Backdrop(_) => self.others.push(effect),
                 Effect::Inputs | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
             }

@@ -94,7 +94,7 @@ fn with_picture(fit: Fit) -> Canvas {
     let mut canvas = Canvas::new(40, 40).expect("a size");
     let mut brush = Brush::new(FontPlaces::default(), folder.path());
     let rect = Rect::new(0.0, 0.0, 40.0, 40.0);
-    let scene = Scene { items: vec![Item::Picture { rect, path: "p.png".to_owned(), fit }] };
+    let scene = Scene { items: vec![Item::Picture { rect, path: "p.png".to_owned(), fit, otherwise: Vec::new() }] };
     canvas.draw(&scene, (0.0, 0.0), &mut brush);
     assert_eq!(brush.pictures.troubles, []);
     let text = svg(&scene, rect, &mut brush);

@@ -154,6 +154,7 @@ impl Session {
             "mode": hands.mode(),
             "last-refusal": self.desktop.refused(),
             "modules-in-trouble": troubled,
+            "entries-left-out": self.lists.left_out().map(|(path, why)| format!("{}: {why}", path.display())).collect::<Vec<_>>(),
         })
     }
 }

@@ -14,12 +14,12 @@ fn change(rice: &Rice) -> Option<Duration> {
     rice.backdrop.change.map(|change| change.0).filter(|change| !change.is_zero())
 }
 
-/// What is to be told of the time.
-pub(super) fn daytime(rice: &Rice) -> Event {
+/// What is to be told of the time; `turned` pictures on from the one whose turn it is.
+pub(super) fn daytime(rice: &Rice, turned: i64) -> Event {
     let by_hour = rice.backdrop.picture.as_ref().is_some_and(|pictures| pictures.0.len() > 1);
     let hour = if by_hour { jiff::Zoned::now().hour() as u8 } else { 12 };
     let turn = change(rice).map_or(0, |change| (since_1970().as_nanos() / change.as_nanos()) as u64);
-    Event::Daytime(hour, turn)
+    Event::Daytime(hour, turn.wrapping_add_signed(turned))
 }
 
 /// When that is another one.

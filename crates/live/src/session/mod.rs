@@ -1,8 +1,10 @@
 //! The session: one loop over the stage, the rice's folder, the socket, the sources and signals.
 
 mod answers;
+mod backdrop;
 mod daytime;
 mod follow;
+mod launcher;
 mod pictures;
 mod reload;
 mod start;
@@ -13,6 +15,7 @@ use std::collections::{HashSet, VecDeque};
 use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
+use std::path::Path;
 use std::time::Instant;
 
 use jovrik_core::colour::{Format, export};
@@ -25,6 +28,7 @@ use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 
 use crate::items::Notifiers;
+use crate::lists::Lists;
 use crate::notices::Notices;
 use crate::programs::Programs;
 use crate::signals::signals;
@@ -35,6 +39,7 @@ use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
 use follow::Told;
+use launcher::Uses;
 use reload::{Reload, fingerprint};
 
 /// A running desktop.
@@ -60,16 +65,25 @@ pub struct Session {
     stop: Vec<(i32, UnixStream)>,
     interrupted: bool,
     programs: Programs,
+    /// Lists that lie outside, and how much each thing of them was used.
+    lists: Lists,
+    uses: Uses,
+    /// What was chosen of lines that somebody offered, and is to be told.
+    taken: Vec<(u64, Option<Vec<usize>>)>,
     reload: Reload,
     reload_wanted: Option<Instant>,
     /// Settings that are others until the next reload.
     set: Vec<(String, String)>,
     /// Whether what others find on the server may be another one.
     dress_wanted: bool,
+    /// The icon theme that is asked.
+    icons: String,
     /// The colours of terminals, as they were told last.
     colours: String,
     /// Whether sources are to be asked anew.
     feed_wanted: bool,
+    /// How many pictures of the backdrop's folder a person went on.
+    turned: i64,
     /// When the time of the day is another one, as far as anything follows it.
     day_changes: Option<Instant>,
     wakeups: u64,
@@ -92,6 +106,7 @@ impl Session {
         let socket = Socket::listen(&options.socket)?;
         let now = Instant::now();
         let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
+        let programs = Programs::new(options.in_session.clone(), options.state.join("programs"));
         let mut session = Session {
             engine: Engine::new(&options.first.rice, now),
             options,
@@ -108,13 +123,18 @@ impl Session {
             signals,
             stop,
             interrupted: false,
-            programs: Programs::default(),
+            programs,
+            lists: Lists::new()?,
+            uses: Uses::default(),
+            taken: Vec::new(),
             reload: Reload { seen, ..Reload::default() },
             reload_wanted: None,
             set: Vec::new(),
             feed_wanted: false,
             dress_wanted: true,
+            icons: String::new(),
             colours: String::new(),
+            turned: 0,
             day_changes: None,
             wakeups: 0,
             launched: 0,
@@ -124,6 +144,7 @@ impl Session {
         };
         session.hear_programs();
         session.tell_daytime()?;
+        session.read_uses()?;
         let first = session.stage.begin(&session.desktop)?;
         session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
         if session.options.again {
@@ -174,6 +195,7 @@ impl Session {
             }
             self.hear_items()?;
             self.hear_told()?;
+            self.hear_lists()?;
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
@@ -204,7 +226,7 @@ impl Session {
     fn tell_daytime(&mut self) -> Result<(), Error> {
         let rice = self.desktop.desk().rice().clone();
         self.day_changes = daytime::changes(&rice, self.now);
-        self.step(daytime::daytime(&rice))
+        self.step(daytime::daytime(&rice, self.turned))
     }
 
     /// The moment that is being handled, as the core has it.
@@ -246,6 +268,7 @@ impl Session {
         fds.extend(self.engine.fds());
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
         fds.extend(self.notices.iter().map(Notices::fd));
+        fds.push(self.lists.fd());
         let signals = fds.len();
         fds.push(self.signals.as_fd());
         let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
@@ -288,6 +311,10 @@ impl Session {
         self.stage.dress(&rice, self.desktop.desk().main_scale(), &self.options.defaults)?;
         let colours = export(&rice.palette.name, &rice.palette.current, Format::Terminal);
         let before = std::mem::replace(&mut self.colours, colours);
+        if self.icons != rice.toolkit.icons {
+            self.icons.clone_from(&rice.toolkit.icons);
+            self.stage.brush().pictures.find_icons(self.lists.icons(&self.icons));
+        }
         if rice.toolkit.terminals && !before.is_empty() && before != self.colours {
             recolour(&self.programs.numbers(), &self.colours);
         }
@@ -335,7 +362,7 @@ impl Session {
         match effect {
             Effect::Desk(desk::Effect::Start { argv, env }) => {
                 tracing::info!(?argv, "starts");
-                return Some(self.launch(&argv, &env));
+                return Some(self.launch(&argv, &env, None));
             }
             Effect::Desk(desk::Effect::Keep(area, to)) => return self.keep_picture(area, &to),
             Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
@@ -350,6 +377,11 @@ impl Session {
             Effect::GoBack => return self.go_back(),
             Effect::Untold(id, why) => self.untold(id, why),
             Effect::Chosen(id, key) => self.chosen(id, &key),
+            Effect::List(name) => return Some(self.list(&name)),
+            Effect::Launch(id, action) => return Some(self.start_entry(&id, action.as_deref())),
+            Effect::Used(id) => return Some(self.used(&id)),
+            Effect::Taken(id, taken) => self.taken.push((id, taken)),
+            Effect::Backdrop(to) => return self.other_backdrop(to),
             Effect::Quit => self.quit = true,
             _ => {}
         }
@@ -357,12 +389,12 @@ impl Session {
     }
 
     /// Starts a program; its windows belong where it was asked for (the freedesktop startup notification protocol).
-    fn launch(&mut self, argv: &[String], env: &[(String, String)]) -> Event {
+    fn launch(&mut self, argv: &[String], env: &[(String, String)], folder: Option<&Path>) -> Event {
         self.launched += 1;
         let name = argv.first().map_or("", |first| first.rsplit('/').next().unwrap_or(first));
         let start = format!("jovrik-{}-{}-{name}_TIME{}", std::process::id(), self.launched, self.stage.active());
         let workspace = self.desktop.desk().workspace();
-        match self.programs.start(argv, env, &self.options.display, &start) {
+        match self.programs.start(argv, env, folder, &self.options.display, &start) {
             Ok(process) => {
                 if let Err(error) = self.stage.launches(&start, name, workspace) {
                     tracing::debug!(%error, "nobody is told");
@@ -400,6 +432,8 @@ impl Session {
         socket.step(&mut |request| match request {
             Request::Ask(what) => self.answer(&what),
             Request::Follow => Ok(Value::Null),
+            Request::Offer(offer) => self.heed(Event::Offered(Box::new(offer)), &mut broken),
+            Request::Left(number) => self.heed(Event::Unoffered(number), &mut broken),
             Request::Tell(action) => self.told(action).unwrap_or_else(|error| {
                 let words = error.to_string();
                 broken = Some(error);
@@ -415,8 +449,23 @@ impl Session {
         } else {
             self.told = None;
         }
+        for (number, taken) in std::mem::take(&mut self.taken) {
+            socket.taken(number, taken.as_deref());
+        }
         self.socket = Some(socket);
         broken.map_or(Ok(()), Err)
+    }
+
+    /// Something that somebody asks for, and is answered later.
+    fn heed(&mut self, event: Event, broken: &mut Option<Error>) -> Result<Value, String> {
+        match self.step(event) {
+            Ok(()) => Ok(Value::Null),
+            Err(error) => {
+                let words = error.to_string();
+                *broken = Some(error);
+                Err(words)
+            }
+        }
     }
 }
 
@@ -430,6 +479,11 @@ fn of_session(effect: &Effect) -> bool {
             | Effect::GoBack
             | Effect::Untold(..)
             | Effect::Chosen(..)
+            | Effect::List(_)
+            | Effect::Launch(..)
+            | Effect::Used(_)
+            | Effect::Taken(..)
+            | Effect::Backdrop(_)
             | Effect::Quit
     )
 }

@@ -231,18 +231,23 @@ impl Session {
         if keep {
             return (self.options.keep)(&path, &value).err().map(Event::NotStarted);
         }
+        Some(self.set_all(vec![(path, value)]))
+    }
+
+    /// Lays settings over the rice until the next reload.
+    pub(super) fn set_all(&mut self, all: Vec<(String, String)>) -> Event {
         let mut set = self.set.clone();
-        set.retain(|(other, _)| *other != path);
-        set.push((path, value));
+        set.retain(|(other, _)| all.iter().all(|(path, _)| other != path));
+        set.extend(all);
         let checked = (self.options.load)(&set);
         if !checked.usable() {
-            return Some(Event::NotStarted(errors(&checked).into_iter().next().unwrap_or_default()));
+            return Event::NotStarted(errors(&checked).into_iter().next().unwrap_or_default());
         }
         self.set = set;
         (self.feed_wanted, self.dress_wanted) = (true, true);
         let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
         self.options.first = checked;
-        Some(settings)
+        settings
     }
 }
 

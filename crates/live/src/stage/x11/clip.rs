@@ -15,6 +15,8 @@ use crate::Error;
 pub enum Copied {
     /// A picture, as PNG.
     Picture(Vec<u8>),
+    /// A text.
+    Text(String),
 }
 
 /// What we offer, if we do.
@@ -28,7 +30,10 @@ impl X11 {
     ///
     /// When the server is gone.
     pub fn copy(&mut self, copied: Copied) -> Result<bool, Error> {
-        let Copied::Picture(bytes) = &copied;
+        let bytes = match &copied {
+            Copied::Picture(bytes) => bytes.as_slice(),
+            Copied::Text(text) => text.as_bytes(),
+        };
         let (c, server) = (&self.server.connection, &self.server);
         // It is handed over in one request.
         if bytes.len() + 64 > c.maximum_request_bytes() {
@@ -38,6 +43,34 @@ impl X11 {
         let ours = c.get_selection_owner(server.names.CLIPBOARD)?.reply()?.owner == server.check;
         self.clip = Clip(ours.then_some((copied, self.time)));
         Ok(ours)
+    }
+}
+
+/// The longest text that is taken over, in four bytes each.
+const MOST_PASTED: u32 = 4096;
+
+impl X11 {
+    /// Asks for what was copied elsewhere, or selected; [`X11::pasted`] has it when it comes.
+    pub(super) fn paste(&self, selected: bool) -> Result<(), Error> {
+        let (c, names, check) = (&self.server.connection, &self.server.names, self.server.check);
+        let (first, other) = (names.CLIPBOARD, u32::from(AtomEnum::PRIMARY));
+        let (first, other) = if selected { (other, first) } else { (first, other) };
+        let nobody = c.get_selection_owner(first)?.reply()?.owner == x11rb::NONE;
+        let from = if nobody { other } else { first };
+        c.convert_selection(check, from, names.UTF8_STRING, names._JOVRIK_PASTED, self.time)?.ignore_error();
+        Ok(())
+    }
+
+    /// What came of it; nothing where the other one has no text, or too long a one.
+    pub(super) fn pasted(&self, property: Atom) -> Result<Option<String>, Error> {
+        let (c, names) = (&self.server.connection, &self.server.names);
+        if property != names._JOVRIK_PASTED {
+            return Ok(None);
+        }
+        let reply = c.get_property(true, self.server.check, property, AtomEnum::ANY, 0, MOST_PASTED)?.reply()?;
+        let text =
+            (reply.type_ == names.UTF8_STRING && reply.format == 8).then(|| String::from_utf8_lossy(&reply.value).into_owned());
+        Ok(text.filter(|text| !text.is_empty()))
     }
 }
 
@@ -96,15 +129,22 @@ fn manager(server: &Server, to: u32, property: Atom, target: Atom) -> Result<boo
 /// Writes what is wanted to a property; whether we have it.
 fn hand_over(server: &Server, to: u32, property: Atom, target: Atom, copied: &Copied, since: u32) -> Result<bool, Error> {
     let (c, names) = (&server.connection, &server.names);
-    let png = c.intern_atom(false, b"image/png")?.reply()?.atom;
-    let Copied::Picture(bytes) = copied;
+    let name: &[u8] = match copied {
+        Copied::Picture(_) => b"image/png",
+        Copied::Text(_) => b"UTF8_STRING",
+    };
+    let own = c.intern_atom(false, name)?.reply()?.atom;
+    let bytes = match copied {
+        Copied::Picture(bytes) => bytes.as_slice(),
+        Copied::Text(text) => text.as_bytes(),
+    };
     if target == names.TARGETS {
-        let all = [names.TARGETS, names.TIMESTAMP, png];
+        let all = [names.TARGETS, names.TIMESTAMP, own];
         c.change_property32(PropMode::REPLACE, to, property, AtomEnum::ATOM, &all)?.ignore_error();
     } else if target == names.TIMESTAMP {
         c.change_property32(PropMode::REPLACE, to, property, AtomEnum::INTEGER, &[since])?.ignore_error();
-    } else if target == png {
-        c.change_property8(PropMode::REPLACE, to, property, png, bytes)?.ignore_error();
+    } else if target == own {
+        c.change_property8(PropMode::REPLACE, to, property, own, bytes)?.ignore_error();
     } else {
         return Ok(false);
     }

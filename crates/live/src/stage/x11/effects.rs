@@ -13,6 +13,7 @@ use jovrik_core::stage::Stage;
 use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;
+use super::clip::Copied;
 use super::keyboard::set_up;
 use super::keys::{fake, grab, ungrab};
 use super::outputs::{light, outputs};
@@ -26,6 +27,8 @@ pub(super) struct Pending {
     places: IndexMap<WindowId, Placed>,
     /// Windows whose frames say something else.
     frames: IndexSet<WindowId>,
+    /// A text that is to be typed.
+    written: String,
     /// Windows that come into sight, or go out of it.
     seen: IndexMap<WindowId, bool>,
     stack: Option<Vec<Layer>>,
@@ -130,10 +133,15 @@ impl Stage for X11 {
                 | Effect::Launch(..)
                 | Effect::Used(_)
                 | Effect::Taken(..)
-                | Effect::Write(_)
-                | Effect::Copy(_)
-                | Effect::Paste
                 | Effect::Backdrop(_) => {}
+                // When the keyboard is whose it will be.
+                Effect::Write(text) => self.pending.written.push_str(&text),
+                Effect::Copy(text) => {
+                    if !self.copy(Copied::Text(text))? {
+                        answers.push(Event::NotStarted("it cannot be copied".to_owned()));
+                    }
+                }
+                Effect::Paste { selected } => self.paste(selected)?,
             }
         }
         Ok(answers)
@@ -165,7 +173,7 @@ impl X11 {
     /// Shows what has gathered: windows in their places, what lies over what, the focus, what is behind, what we draw.
     pub fn show(&mut self, desktop: &Desktop) -> Result<(), Error> {
         let desk = desktop.desk();
-        let Pending { places, frames, seen, stack, focus, surfaces } = std::mem::take(&mut self.pending);
+        let Pending { places, frames, seen, stack, focus, surfaces, written } = std::mem::take(&mut self.pending);
         let rice = desk.rice();
         let there = |window: &WindowId| desk.windows.contains_key(window);
         // What lies behind is painted first: nothing that is uncovered shows what was.
@@ -225,6 +233,9 @@ impl X11 {
             && let Some(tray) = &mut self.tray
         {
             tray.follow(&mut self.painter.pens(&self.server), &self.surfaces, rice)?;
+        }
+        if !written.is_empty() {
+            self.write(&written)?;
         }
         self.announce(desktop)
     }

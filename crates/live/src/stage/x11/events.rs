@@ -187,6 +187,9 @@ impl X11 {
                 };
                 if gone { self.tray_windows() } else { Vec::new() }
             }
+            XEvent::SelectionNotify(event) if event.requestor == self.server.check => {
+                self.pasted(event.property)?.map(Event::Pasted).into_iter().collect()
+            }
             XEvent::SelectionRequest(event) => {
                 self.clip.answer(&self.server, &event)?;
                 Vec::new()

@@ -2,14 +2,15 @@
 
 use std::collections::BTreeMap;
 
-use jovrik_core::keys::{Keyboard, Press};
-use x11rb::connection::RequestConnection;
+use jovrik_core::keys::{Chord, Key, Keyboard, Modifiers, Press};
+use x11rb::connection::{Connection, RequestConnection};
 use x11rb::protocol::xproto::{
     ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window,
 };
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::rust_connection::RustConnection;
 
+use super::X11;
 use crate::Error;
 
 /// What is grabbed: each press with the states of the keyboard that it is grabbed in.
@@ -65,6 +66,43 @@ pub fn ungrab(connection: &RustConnection, root: Window, presses: &[Press], grab
         }
     }
     Ok(())
+}
+
+/// So much of a text is typed: what is longer is pasted.
+const MOST_WRITTEN: usize = 64;
+
+impl X11 {
+    /// Types a text into whoever has the focus. A character that no key makes is given to a key that makes none, which keeps it
+    /// until the next one: programs look a key up when they hear of it, and that may be later.
+    pub(super) fn write(&mut self, text: &str) -> Result<(), Error> {
+        let (c, root) = (&self.server.connection, self.server.root);
+        for typed in text.chars().filter(|typed| !typed.is_control()).take(MOST_WRITTEN) {
+            let sym = kbvm::Keysym::from_char(typed).0;
+            let chord = Chord { modifiers: Modifiers::default(), key: Key::Sym(sym) };
+            if let Some(press) = self.board.now().presses(&chord).first() {
+                fake(c, root, self.board.now(), *press)?;
+                continue;
+            }
+            let (least, most) = (c.setup().min_keycode, c.setup().max_keycode);
+            let reply = c.get_keyboard_mapping(least, most - least + 1)?.reply()?;
+            let each = usize::from(reply.keysyms_per_keycode).max(1);
+            let own = |syms: &[u32]| syms.iter().all(|sym| *sym == 0);
+            let free = reply.keysyms.chunks(each).rposition(own).map(|at| least + at as u8);
+            let Some(code) = self.spare_key.or(free) else { return Ok(()) };
+            c.change_keyboard_mapping(1, code, 2, &[sym, sym])?.ignore_error();
+            self.spare_key = Some(code);
+            fake(c, root, self.board.now(), Press { key: u32::from(code), modifiers: Modifiers::default() })?;
+        }
+        Ok(())
+    }
+
+    /// Gives back the key that was given a character.
+    pub(super) fn give_back_key(&mut self) -> Result<(), Error> {
+        if let Some(code) = self.spare_key.take() {
+            self.server.connection.change_keyboard_mapping(1, code, 1, &[0])?.ignore_error();
+        }
+        Ok(())
+    }
 }
 
 /// Types a press, as if somebody pressed just that (the XTEST extension); modifiers that are held come up meanwhile.

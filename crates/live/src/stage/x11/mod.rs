@@ -101,6 +101,8 @@ pub struct X11 {
     told: Told,
     pending: Pending,
     tray: Option<Tray>,
+    /// A key that was given a character which no other one makes.
+    spare_key: Option<u8>,
     /// What we offer to be pasted.
     clip: Clip,
     panels: Panels,
@@ -168,6 +170,7 @@ impl X11 {
             told: Told::default(),
             pending: Pending::default(),
             tray: None,
+            spare_key: None,
             clip: Clip::default(),
             panels: Panels::default(),
             pings: Pings::default(),
@@ -273,6 +276,7 @@ impl X11 {
         if let Some(tray) = self.tray.take() {
             tray.leave(&self.server)?;
         }
+        self.give_back_key()?;
         self.windows.leave(&self.server, again)?;
         self.server.leave()
     }

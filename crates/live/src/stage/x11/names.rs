@@ -23,6 +23,7 @@ x11rb::atom_manager! {
         VERSION,
         ATOM_PAIR,
         _JOVRIK_DESK,
+        _JOVRIK_PASTED,
         _NET_ACTIVE_WINDOW,
         _NET_CLIENT_LIST,
         _NET_CLIENT_LIST_STACKING,

@@ -1,0 +1,210 @@
+//! Lists of the launcher that lie outside of the desktop: desktop entries, programs, pictures, characters.
+
+use std::collections::{BTreeSet, HashMap};
+use std::mem::MaybeUninit;
+use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
+use std::path::{Path, PathBuf};
+
+use jovrik_apps::{DesktopEntry, Found, Icons, Places, command, entries, folders, programs};
+use jovrik_core::desk::Action;
+use jovrik_core::launcher::{Deed, Entries, Entry};
+use jovrik_core::rice::{Icon, IconRef, Rice};
+use jovrik_draw::FindIcon;
+use rustix::fs::inotify;
+
+use crate::Error;
+
+/// What is started of a desktop entry.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Start {
+    /// The program and its arguments.
+    pub argv: Vec<String>,
+    /// The folder that it is started in.
+    pub folder: Option<PathBuf>,
+    /// What its windows are called.
+    pub class: String,
+}
+
+/// The lists, as far as somebody has asked for them.
+#[derive(Debug)]
+pub struct Lists {
+    places: Places,
+    found: Option<Found>,
+    /// Tells when something happens in their folders.
+    watch: OwnedFd,
+    watched: HashMap<i32, &'static str>,
+}
+
+/// The most pictures that are offered.
+const MOST_PICTURES: usize = 2000;
+
+/// What an environment calls this desktop.
+const DESKTOP: &str = "Jovrik";
+
+impl Lists {
+    /// Nothing is read before somebody asks.
+    pub fn new() -> Result<Lists, Error> {
+        let fail = |error: rustix::io::Errno| Error::System("folders of programs cannot be watched", error.to_string());
+        let watch = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
+        Ok(Lists { places: Places::of_environment(DESKTOP), found: None, watch, watched: HashMap::new() })
+    }
+
+    /// What to wait on.
+    pub fn fd(&self) -> BorrowedFd<'_> {
+        self.watch.as_fd()
+    }
+
+    /// Whoever finds the icons of a theme.
+    pub fn icons(&self, theme: &str) -> FindIcon {
+        let mut icons = Icons::new(theme, &self.places);
+        Box::new(move |name, size| icons.find(name, size, 1))
+    }
+
+    /// Files that are left out, and why: as far as entries were asked for.
+    pub fn left_out(&self) -> impl Iterator<Item = &(PathBuf, String)> {
+        self.found.iter().flat_map(|found| &found.left_out)
+    }
+
+    /// The lists that are other ones since the last call.
+    pub fn changed(&mut self) -> BTreeSet<&'static str> {
+        let mut buffer = [MaybeUninit::uninit(); 4096];
+        let mut reader = inotify::Reader::new(&self.watch, &mut buffer);
+        let mut changed = BTreeSet::new();
+        while let Ok(event) = reader.next() {
+            if event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW) {
+                changed.extend(self.watched.values());
+            }
+            changed.extend(self.watched.get(&event.wd()));
+        }
+        if changed.contains("apps") {
+            self.found = None;
+        }
+        changed
+    }
+
+    /// From now on it is told when a folder changes, or comes to be.
+    fn watch(&mut self, folder: &Path, list: &'static str) {
+        let flags = inotify::WatchFlags::CLOSE_WRITE
+            | inotify::WatchFlags::MOVED_TO
+            | inotify::WatchFlags::MOVED_FROM
+            | inotify::WatchFlags::DELETE
+            | inotify::WatchFlags::CREATE;
+        // Of a folder that is not there yet the one above is watched.
+        let there = folder.ancestors().find(|path| path.is_dir()).unwrap_or(folder);
+        if let Ok(number) = inotify::add_watch(&self.watch, there, flags) {
+            self.watched.insert(number, list);
+        }
+    }
+
+    fn found(&mut self) -> &Found {
+        if self.found.is_none() {
+            for folder in folders(&self.places) {
+                self.watch(&folder, "apps");
+            }
+        }
+        let places = &self.places;
+        self.found.get_or_insert_with(|| entries(places))
+    }
+
+    /// What stands in a list; nothing of one that is none of these.
+    pub fn entries(&mut self, list: &str, rice: &Rice, folder: &Path) -> Option<Entries> {
+        let all = match list {
+            "apps" => self.found().entries.iter().map(|(id, (_, entry))| app(id, entry)).collect(),
+            "commands" => {
+                for folder in self.places.path.clone().split(':').filter(|folder| folder.starts_with('/')) {
+                    self.watch(Path::new(folder), "commands");
+                }
+                let one = |name: String| Entry {
+                    icon: IconRef::Drawn(Icon::Terminal),
+                    ..Entry::new(format!("commands/{name}"), name.clone(), Deed::Act(Action::Run(vec![name])))
+                };
+                programs(&self.places).into_iter().map(one).collect()
+            }
+            "pictures" => {
+                let inner = jovrik_file::inside(folder, &rice.launcher.pictures).ok();
+                let inner = inner.filter(|inner| !rice.launcher.pictures.is_empty() && inner.is_dir())?;
+                self.watch(&inner, "pictures");
+                pictures(&inner, &rice.launcher.pictures)
+            }
+            "characters" => characters(),
+            _ => return None,
+        };
+        Some(Entries::new(all))
+    }
+
+    /// What is to be started of an entry, or of one of its actions; why nothing can be.
+    pub fn start(&mut self, id: &str, action: Option<&str>, rice: &Rice) -> Result<Start, String> {
+        let (file, entry) = self.found().entries.get(id).ok_or_else(|| format!("{id} is gone"))?;
+        let own = action.map(|action| entry.actions.iter().find(|own| own.id == action));
+        let (exec, icon, name) = match own {
+            Some(Some(own)) => (&own.exec, if own.icon.is_empty() { &entry.icon } else { &own.icon }, &own.name),
+            Some(None) => return Err(format!("{id} no longer offers that")),
+            None => (&entry.exec, &entry.icon, &entry.name),
+        };
+        let mut argv = command(exec, icon, name, file).map_err(|why| format!("{}: {why}", file.display()))?;
+        if entry.terminal {
+            let terminal = rice.program.get("terminal").map(|program| program.run.clone());
+            let terminal = terminal.ok_or_else(|| format!("{name} needs a terminal: [program] names none as terminal"))?;
+            argv = terminal.into_iter().chain(["-e".to_owned()]).chain(argv).collect();
+        }
+        let folder = (!entry.path.is_empty()).then(|| PathBuf::from(&entry.path));
+        Ok(Start { argv, folder, class: entry.class.clone() })
+    }
+}
+
+/// A desktop entry as the launcher has it.
+fn app(id: &str, entry: &DesktopEntry) -> Entry {
+    let program = command(&entry.exec, "", "", Path::new("")).ok().and_then(|argv| argv.into_iter().next()).unwrap_or_default();
+    let program = program.rsplit('/').next().unwrap_or_default().to_owned();
+    let note = if entry.comment.is_empty() { entry.generic.clone() } else { entry.comment.clone() };
+    let stand_in = if entry.terminal { Icon::Terminal } else { Icon::Window };
+    let icon = if entry.icon.is_empty() { IconRef::Drawn(stand_in) } else { IconRef::Themed(entry.icon.clone(), stand_in) };
+    let more = entry.actions.iter().map(|own| (own.name.clone(), Deed::App(id.to_owned(), Some(own.id.clone())))).collect();
+    Entry {
+        note,
+        words: format!("{} {} {program}", entry.generic, entry.keywords.join(" ")),
+        icon,
+        program,
+        more,
+        ..Entry::new(format!("apps/{id}"), entry.name.clone(), Deed::App(id.to_owned(), None))
+    }
+}
+
+/// The pictures of a folder of the rice.
+fn pictures(folder: &Path, name: &str) -> Vec<Entry> {
+    let read = std::fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
+    let mut files: Vec<String> = read.filter_map(|entry| entry.file_name().into_string().ok()).take(MOST_PICTURES).collect();
+    let is_picture = |file: &String| {
+        let end = file.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+        ["png", "jpg", "jpeg"].contains(&end.as_str())
+    };
+    files.retain(is_picture);
+    files.sort();
+    let one = |file: String| {
+        let path = format!("{}/{file}", name.trim_end_matches('/'));
+        let stem = file.rsplit_once('.').map_or(file.as_str(), |(stem, _)| stem).replace(['-', '_'], " ");
+        Entry { icon: IconRef::Picture(path.clone()), ..Entry::new(format!("pictures/{file}"), stem, Deed::Picture(path)) }
+    };
+    files.into_iter().map(one).collect()
+}
+
+/// Characters by their names: what is no letter of a script with thousands of signs.
+fn characters() -> Vec<Entry> {
+    let scripts = ["CJK ", "HANGUL SYLLABLE", "TANGUT ", "NUSHU ", "KHITAN ", "EGYPTIAN ", "CUNEIFORM ", "ANATOLIAN ", "BAMUM "];
+    let mut all = Vec::new();
+    for c in (0x20..=0x1_FFFF).filter_map(char::from_u32) {
+        if c.is_control() || c.is_whitespace() {
+            continue;
+        }
+        let Some(name) = unicode_names2::name(c).map(|name| name.to_string()) else { continue };
+        if scripts.iter().any(|script| name.starts_with(script)) {
+            continue;
+        }
+        all.push(Entry {
+            note: format!("U+{:04X}", u32::from(c)),
+            icon: IconRef::Character(c.to_string()),
+            ..Entry::new(format!("characters/{c}"), name.to_lowercase(), Deed::Text(c.to_string()))
+        });
+    }
+    all
+}

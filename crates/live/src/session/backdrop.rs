@@ -1,0 +1,64 @@
+//! Another picture behind everything, and the palette that it gives.
+
+use jovrik_core::colour::{clusters, palette_of};
+use jovrik_core::desk::BackdropTo;
+use jovrik_core::desktop::Event;
+use jovrik_core::load::quoted;
+use jovrik_core::rice::{Colour, Palette};
+use jovrik_draw::{Pictures, read_picture};
+
+use super::{Session, daytime};
+
+/// What a palette is called that came of a picture.
+const NAME: &str = "from-picture";
+/// How many main colours are looked for, in about so many points.
+const COLOURS: usize = 12;
+const POINTS: u64 = 20_000;
+
+impl Session {
+    /// Shows another picture until the next reload; what there is to tell.
+    pub(super) fn other_backdrop(&mut self, to: BackdropTo) -> Option<Event> {
+        let rice = self.desktop.desk().rice().clone();
+        let (path, palette) = match to {
+            BackdropTo::Next | BackdropTo::Prev => {
+                let folder = rice.backdrop.picture.as_ref().and_then(|pictures| pictures.0.first().map(|(_, path)| path.clone()));
+                let folder = folder.filter(|path| self.options.folder.join(path).is_dir());
+                if folder.is_none() {
+                    let why = "backdrop.picture is no folder of pictures: there is no next one";
+                    return Some(Event::NotStarted(why.to_owned()));
+                }
+                self.turned += if to == BackdropTo::Next { 1 } else { -1 };
+                return Some(daytime::daytime(&rice, self.turned));
+            }
+            BackdropTo::Picture { path, palette } => (path, palette),
+        };
+        let mut set = vec![("backdrop.picture".to_owned(), quoted(&path))];
+        if palette {
+            match self.palette_of(&path) {
+                Ok(palette) => {
+                    let role =
+                        |role: &&str| palette.role(role).map(|colour| (format!("palette.{NAME}.{role}"), quoted(&colour.hex())));
+                    set.extend(Palette::ROLES.iter().filter_map(role));
+                    set.push(("palette.use".to_owned(), quoted(NAME)));
+                }
+                Err(why) => return Some(Event::NotStarted(why)),
+            }
+        }
+        Some(self.set_all(set))
+    }
+
+    fn palette_of(&self, path: &str) -> Result<Palette, String> {
+        let file = Pictures::of(&self.options.folder).file(path).map_err(|why| format!("{path}: {why}"))?;
+        let picture = read_picture(&file).map_err(|why| format!("{path}: {why}"))?;
+        let all = u64::from(picture.width()) * u64::from(picture.height());
+        let pixels = picture.pixels().step_by((all / POINTS).max(1) as usize).map(|pixel| {
+            let [r, g, b, a] = pixel.0;
+            Colour { r, g, b, a }
+        });
+        let found = clusters(pixels, COLOURS);
+        if found.is_empty() {
+            return Err(format!("{path}: nothing of it can be seen, so it has no colours"));
+        }
+        Ok(palette_of(&found, None))
+    }
+}
