@@ -214,10 +214,10 @@ impl Scopes {
         self.reader(LAUNCHER, Some(WindowPattern::Glob(Glob(LAUNCHER.to_owned()))), None, None);
         self.add(scope, keys, false, |key| What::Says(key.to_string()));
         let table = self.readers[scope].tables[0];
-        for (chords, written, key) in launcher_keys() {
-            let holds = !keys.plain.0.iter().any(|own| own.keys == *chords);
+        let own = |chords: &Keys| keys.plain.0.iter().any(|own| own.keys == *chords);
+        for (chords, written, key) in launcher_keys().iter().filter(|(chords, ..)| !own(chords)) {
             let what = What::Says(key.to_string());
-            self.bound.push(Bound { holds, known: true, fixed: true, ..Bound::of(table, chords, written, what) });
+            self.bound.push(Bound { known: true, fixed: true, ..Bound::of(table, chords, written, what) });
         }
     }
 

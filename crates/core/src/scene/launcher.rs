@@ -182,7 +182,7 @@ fn draw_head(
     places.lists = marks;
     let x = left + MARK + 9.0;
     let room = (right - x - 8.0).max(0.0);
-    if board.typed.is_empty() {
+    if board.typed.is_empty() && !board.prompt.is_empty() {
         let prompt = style(rice, "launcher.note", &[]);
         let face = Face { points: typed.face.points, ..prompt.face };
         let said = cut(&board.prompt, room, &face, measure);
@@ -195,7 +195,9 @@ fn draw_head(
     {
         shown = &shown[first.len_utf8()..];
     }
-    scene.text(x, middle, shown, &typed.face, typed.ink);
+    if !shown.is_empty() {
+        scene.text(x, middle, shown, &typed.face, typed.ink);
+    }
     // Blanks at its end are as wide as they are before something.
     let end = measure.width(&format!("{shown}."), &typed.face) - measure.width(".", &typed.face);
     let cursor = Rect::new((x + end + 1.0).round(), middle - (tall / 2.0).round(), 2.0, tall);

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::bar::{Field, Strip, Values, What};
+use jovrik_core::bar::{Field, Values};
 use jovrik_core::desk::{
     self, Action, Area, Asked, Gravity, Kept, Level, Lift, MonitorFacts, Panel, Pull, Shelf, ShotTo, Switch, WindowFacts,
     WindowId,
@@ -12,135 +12,14 @@ use jovrik_core::desk::{
 use jovrik_core::desktop::{
     Arranged, Desktop, DragAsked, Event, Gone, ItemDeed, Lasts, Layer, Stacked, Surface, Takes, Telling, TrayItem, Urgency,
 };
-use jovrik_core::keys::{Asking, Keyboard, Keyboards, Keys, Modifiers, Press, Reaction, Scopes, Tracer};
-use jovrik_core::rice::{Icon, IconRef, Rice, Side, WindowKind};
-use jovrik_core::stage::{Even, Headless};
+use jovrik_core::keys::{Asking, Keyboards, Modifiers, Press, Reaction, Tracer};
+use jovrik_core::rice::{Icon, IconRef, Side, WindowKind};
+use jovrik_core::stage::Headless;
 use proptest::prelude::*;
 use proptest::strategy::ValueTree as _;
 
 use crate::checked;
-
-/// A desktop on a display that is only pretended.
-struct Pretended {
-    desktop: Desktop,
-    stage: Headless,
-    now: Duration,
-    /// Other settings than the first.
-    others: Vec<(Rc<Rice>, Rc<Scopes>)>,
-}
-
-impl std::ops::Deref for Pretended {
-    type Target = Headless;
-    fn deref(&self) -> &Headless {
-        &self.stage
-    }
-}
-
-impl std::ops::DerefMut for Pretended {
-    fn deref_mut(&mut self) -> &mut Headless {
-        &mut self.stage
-    }
-}
-
-fn us() -> &'static Keyboard {
-    Keyboard::us()
-}
-
-fn press(chord: &str) -> Press {
-    us().presses(&Keys::parse(chord, "Super").expect("a chord").0[0])[0]
-}
-
-fn monitor(name: &str, x: i32) -> MonitorFacts {
-    MonitorFacts::new(name.to_owned(), Area::new(x, 0, 1000, 800))
-}
-
-impl Pretended {
-    fn of(part: &str) -> Pretended {
-        let rice = checked(part);
-        let wrong: Vec<&str> = rice.problems.iter().map(|problem| problem.title.as_str()).collect();
-        assert_eq!(rice.errors(), 0, "{wrong:?}");
-        let mut pretended = Pretended {
-            desktop: Desktop::new(rice.rice.clone(), rice.scopes.clone(), vec![monitor("A", 0)]),
-            stage: Headless { missing: ["nowhere".to_owned()].into(), ..Headless::default() },
-            now: Duration::ZERO,
-            others: Vec::new(),
-        };
-        pretended.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
-        pretended
-    }
-
-    /// Hands over an event, does what comes of it, and answers.
-    fn tell(&mut self, event: Event) {
-        self.stage.tell(&mut self.desktop, event, self.now);
-    }
-
-    fn act(&mut self, action: &str) {
-        self.tell(Event::Act(Action::parse(action).expect("an action")));
-    }
-
-    fn down(&mut self, chord: &str) {
-        self.tell(Event::Down(press(chord)));
-    }
-
-    fn strike(&mut self, chord: &str) {
-        self.down(chord);
-        self.tell(Event::Up(press(chord).key));
-    }
-
-    /// Time passes.
-    fn wait(&mut self, millis: u64) {
-        self.now += Duration::from_millis(millis);
-        self.stage.wait(&mut self.desktop, self.now);
-    }
-
-    fn surface(&self, part: &str) -> Option<Rc<Surface>> {
-        self.shown.iter().find(|surface| surface.id.part == part).cloned()
-    }
-
-    /// The middle of a module of the first bar.
-    fn module(&self, name: &str) -> (i32, i32) {
-        let bar = self.surface("bar").expect("a bar");
-        let strip: &Strip = bar.content().expect("a strip");
-        let rect = strip.modules.iter().find(|shown| shown.name == name).expect("it is shown").rect;
-        ((rect.x + rect.w / 2.0) as i32, (rect.y + rect.h / 2.0) as i32)
-    }
-
-    fn text(&self, name: &str) -> Option<String> {
-        let bar = self.surface("bar")?;
-        let strip: &Strip = bar.content()?;
-        strip.modules.iter().find(|shown| shown.name == name).map(|shown| match &shown.what {
-            What::Text { text, .. } => text.clone(),
-            other => format!("{other:?}"),
-        })
-    }
-
-    fn click(&mut self, part: &str, button: u8, (x, y): (i32, i32)) {
-        let id = self.surface(part).map(|surface| surface.id.clone());
-        self.tell(Event::Button(id, button, x, y));
-    }
-
-    fn open(&mut self, id: u32, app: &str) {
-        let facts = WindowFacts { app: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() };
-        self.tell(Event::Desk(desk::Event::Appears(WindowId(id), facts)));
-    }
-
-    fn workspace(&self) -> &str {
-        let desk = self.desktop.desk();
-        &desk.workspaces[desk.workspace()].name
-    }
-
-    /// What is shown is what the desktop would show if it began anew: nothing was kept that changed.
-    fn is_fresh(&self) {
-        let kept: BTreeSet<String> = self.desktop.surfaces().map(|surface| format!("{surface:?}")).collect();
-        let shown: BTreeSet<String> = self.shown.iter().map(|surface| format!("{surface:?}")).collect();
-        assert_eq!(kept, shown, "the display shows what the desktop thinks it shows");
-        let mut anew: BTreeSet<String> = BTreeSet::new();
-        for surface in self.desktop.fresh(&mut Even(10.0)) {
-            anew.insert(format!("{surface:?}"));
-        }
-        assert_eq!(kept, anew, "what was kept is what would be arranged anew");
-    }
-}
+use crate::pretended::{Pretended, monitor, press, us};
 
 const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\nlayouts = [\"main\", \"ribbon\", \"tabs\", \"halving\", \"free\", \"grid\", \"solo\"]\n\
 [rule.odd]\nmatch = { app = \"odd\" }\nset = { workspace = \"three\", size = [\"90%\", 10], at = \"pointer\", frame = false }\n\

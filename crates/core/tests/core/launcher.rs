@@ -1,0 +1,328 @@
+//! The launcher: what is found, what keys and presses do, and what comes of a choice.
+
+use std::collections::HashMap;
+use std::rc::Rc;
+
+use jovrik_core::desk::{Action, WindowId};
+use jovrik_core::desktop::{Effect, Event};
+use jovrik_core::launcher::{Deed, Entries, Entry, Finder};
+use jovrik_core::part::Offer;
+use jovrik_core::scene::{Item, Rect, default_apps};
+use proptest::prelude::*;
+
+use crate::pretended::Pretended;
+use crate::{checked, found};
+
+const RICE: &str = "[launcher]\nlists = [\"apps\", \"windows\", \"power\"]\nrows = 4\n\
+[launcher.own.power]\n\"End it\" = { do = \"quit\", icon = \"gear\" }\n\"Charts\" = { do = \"go two\", note = \"there\" }\n\
+[workspaces]\norder = [\"one\", \"two\"]\n[program]\nlog = \"loghouse\"\n\
+[keys.desk]\n\"Lead+d\" = \"launcher\"\n\"Lead+o\" = \"open log\"\n\"Lead+w\" = \"launcher windows\"\n\
+[keys.launcher]\n\"Ctrl+n\" = \"down\"\n\"Tab\" = \"none\"\n\"Ctrl+Tab\" = \"next-list\"\n";
+
+fn entries(names: &[&str]) -> Rc<Entries> {
+    let one = |name: &&str| Entry::new(format!("apps/{name}"), *name, Deed::App((*name).to_owned(), None));
+    Rc::new(Entries::new(names.iter().map(one).collect()))
+}
+
+/// What is found, the best first.
+fn search(names: &[&str], typed: &str) -> Vec<String> {
+    let mut finder = Finder::new(entries(names), &HashMap::new());
+    finder.find(typed);
+    let found: Vec<usize> = (0..finder.count()).filter_map(|nth| finder.nth(nth)).collect();
+    found.into_iter().map(|at| finder.entries().all[at].name.clone()).collect()
+}
+
+#[test]
+fn letters_are_found_in_their_order_without_case_or_accents_and_whole_words_come_first() {
+    let names = ["Sluice gates", "Gauge log", "Keyboard and language", "Pêche à pied", "Marsh", "Gale"];
+    let cases: [(&str, &[&str]); 7] = [
+        ("gau", &["Gauge log", "Keyboard and language"]),
+        ("GAU", &["Gauge log", "Keyboard and language"]),
+        ("peche", &["Pêche à pied"]),
+        ("pied pec", &["Pêche à pied"]),
+        ("zzz", &[]),
+        ("gale", &["Gale", "Sluice gates"]),
+        ("  ", &names),
+    ];
+    for (typed, wanted) in cases {
+        let mut found = search(&names, typed);
+        // Which of two comes first is judged where it is said.
+        if typed == "gau" || typed == "GAU" || typed == "gale" {
+            found.truncate(1);
+            assert_eq!(found, wanted[..1], "{typed}");
+        } else {
+            assert_eq!(found, wanted, "{typed}");
+        }
+    }
+}
+
+#[test]
+fn what_is_used_more_comes_first_and_other_words_are_found_after_names() {
+    let all = vec![
+        Entry { words: "mail letters".to_owned(), ..Entry::new("a", "Gullmail", Deed::Line(0)) },
+        Entry::new("b", "Letterhead", Deed::Line(1)),
+        Entry::new("c", "Lettering", Deed::Line(2)),
+    ];
+    let entries = Rc::new(Entries::new(all));
+    let order = |uses: &[(&str, f32)], typed: &str| {
+        let uses = uses.iter().map(|(id, used)| ((*id).to_owned(), *used)).collect();
+        let mut finder = Finder::new(entries.clone(), &uses);
+        finder.find(typed);
+        (0..finder.count()).filter_map(|nth| finder.nth(nth)).map(|at| entries.all[at].id.clone()).collect::<String>()
+    };
+    assert_eq!(order(&[], "letter"), "cba");
+    assert_eq!(order(&[("b", 3.0)], "letter"), "bca");
+    assert_eq!(order(&[], ""), "abc", "its own order");
+    assert_eq!(order(&[("c", 1.0), ("b", 9.0)], ""), "bca");
+    assert_eq!(order(&[], "letter"), order(&[("nobody", 9.0)], "letter"));
+}
+
+proptest! {
+    /// Typing letter by letter finds what typing all at once does, whatever the letters; places of letters are in the name.
+    #[test]
+    fn what_is_found_does_not_depend_on_how_it_was_typed(
+        names in proptest::collection::vec("[a-cA-C éà\u{1F30A}]{0,8}", 0..40), typed in "[a-c é]{0,5}",
+    ) {
+        let names: Vec<&str> = names.iter().map(String::as_str).collect();
+        let whole = search(&names, &typed);
+        let mut finder = Finder::new(entries(&names), &HashMap::new());
+        let mut so_far = String::new();
+        for letter in typed.chars() {
+            so_far.push(letter);
+            finder.find(&so_far);
+        }
+        let found: Vec<usize> = (0..finder.count()).filter_map(|nth| finder.nth(nth)).collect();
+        let called: Vec<String> = found.iter().map(|at| finder.entries().all[*at].name.clone()).collect();
+        prop_assert_eq!(&called, &whole);
+        for at in found {
+            let long = finder.entries().all[at].name.chars().count();
+            prop_assert!(finder.letters(at).iter().all(|letter| *letter < long));
+        }
+    }
+}
+
+impl Pretended {
+    fn types(&mut self, text: &str) {
+        for letter in text.chars() {
+            self.strike(&letter.to_string().replace(' ', "space"));
+        }
+    }
+
+    /// The names of the rows that are seen; the picked one with a mark before it.
+    fn rows(&self) -> Vec<String> {
+        let Some(surface) = self.surface("launcher") else { return Vec::new() };
+        let scene = surface.content.scene(self.desktop.desk().rice(), Rect::default());
+        let accent = self.desktop.desk().rice().palette.current.accent;
+        let boxes = scene.items.iter().filter_map(|item| match item {
+            Item::Fill { rect, fill, .. } if *fill == accent.into() && rect.w > 100.0 => Some(*rect),
+            _ => None,
+        });
+        let boxes: Vec<Rect> = boxes.collect();
+        let mut texts: Vec<(i32, i32, String)> = Vec::new();
+        for item in &scene.items {
+            if let Item::Text { x, y, text, .. } = item {
+                texts.push((y.round() as i32, x.round() as i32, text.clone()));
+            }
+        }
+        texts.sort();
+        let mut rows: Vec<(i32, i32, String)> = Vec::new();
+        for (y, x, text) in texts {
+            let end = x + 10 * text.chars().count() as i32;
+            match rows.last_mut() {
+                // Pieces of a name follow each other; what stands at its end is no part of it.
+                Some((at, right, row)) if *at == y && *right == x => {
+                    row.push_str(&text);
+                    *right = end;
+                }
+                Some((at, ..)) if *at == y => {}
+                _ => rows.push((y, end, text)),
+            }
+        }
+        let picked = |y: i32| boxes.iter().any(|rect| rect.y < y as f32 && y as f32 <= rect.y + rect.h);
+        rows.into_iter().map(|(y, _, text)| if picked(y) { format!("> {text}") } else { text }).collect()
+    }
+
+    fn others(&self) -> String {
+        format!("{:?}", self.stage.others)
+    }
+}
+
+fn open() -> Pretended {
+    let mut it = Pretended::of(RICE);
+    it.open(1, "chart");
+    it.open(2, "log");
+    it.tell(Event::Entries("apps".to_owned(), Rc::new(default_apps())));
+    it.strike("Lead+d");
+    it
+}
+
+#[test]
+fn it_opens_takes_the_keyboard_searches_and_starts_what_is_chosen() {
+    let mut it = open();
+    assert!(it.holds && it.surface("launcher").is_some());
+    it.types("ga");
+    let rows = it.rows();
+    assert!(rows.contains(&"ga".to_owned()) && rows.contains(&"> Gauge log".to_owned()), "{rows:?}");
+    it.strike("Down");
+    it.strike("Ctrl+n");
+    assert_eq!(it.rows().iter().filter(|row| row.starts_with("> ")).count(), 1);
+    it.strike("Up");
+    it.strike("Up");
+    it.strike("Return");
+    assert!(it.surface("launcher").is_none() && !it.holds);
+    assert_eq!(it.others(), "[Used(\"apps/loghouse\"), Launch(\"loghouse\", None)]");
+    it.is_fresh();
+}
+
+#[test]
+fn it_waits_for_a_list_keeps_what_was_typed_and_is_told_when_that_changes() {
+    let mut it = Pretended::of(RICE);
+    it.act("launcher");
+    assert_eq!(it.others(), "[List(\"apps\")]");
+    it.types("ma");
+    assert!(it.rows().iter().any(|row| row.starts_with("reading")), "{:?}", it.rows());
+    it.tell(Event::Entries("apps".to_owned(), entries(&["Marsh", "Log"])));
+    assert!(it.rows().contains(&"> Marsh".to_owned()), "{:?}", it.rows());
+    it.tell(Event::Entries("apps".to_owned(), entries(&["Log", "Map", "Marsh"])));
+    assert!(it.rows().contains(&"> Map".to_owned()), "{:?}", it.rows());
+    it.tell(Event::Entries("commands".to_owned(), entries(&["make"])));
+    assert!(it.rows().contains(&"> Map".to_owned()), "another list is not shown");
+    it.act("launcher");
+    assert!(it.surface("launcher").is_none(), "told again it closes");
+}
+
+#[test]
+fn lists_follow_each_other_windows_are_shown_and_ones_own_lines_done() {
+    let mut it = open();
+    it.strike("Tab");
+    assert!(it.rows().contains(&"> Creek map".to_owned()), "the rice took that key away: {:?}", it.rows());
+    it.strike("Ctrl+Tab");
+    let rows = it.rows();
+    // The window that is in front comes last.
+    assert!(rows.contains(&"> chart".to_owned()) && rows.contains(&"log".to_owned()), "{rows:?}");
+    it.strike("Return");
+    assert_eq!(it.desktop.desk().focused(), Some(WindowId(1)));
+    it.act("launcher power");
+    it.types("cha");
+    it.strike("Return");
+    assert_eq!(it.workspace(), "two");
+    it.act("launcher nothing");
+    assert_eq!(it.desktop.refused(), ["there is no list nothing"]);
+    assert!(it.surface("launcher").is_none());
+}
+
+#[test]
+fn what_else_can_be_done_lies_inside_and_escape_goes_back_first() {
+    let mut it = open();
+    it.types("gauge lo");
+    it.strike("Right");
+    let rows = it.rows();
+    assert!(rows.contains(&"> Gauge log".to_owned()) && rows.contains(&"New log".to_owned()), "{rows:?}");
+    it.strike("Escape");
+    assert!(it.rows().contains(&"gauge lo".to_owned()), "{:?}", it.rows());
+    it.strike("Right");
+    it.types("yest");
+    it.strike("Return");
+    assert!(it.others().ends_with("Launch(\"loghouse\", Some(\"Log of yesterday\"))]"), "{}", it.others());
+}
+
+#[test]
+fn the_pointer_picks_chooses_and_leaves_and_keys_that_are_not_its_own_go_on() {
+    let mut it = open();
+    let surface = it.surface("launcher").expect("it is open");
+    let (x, y) = (surface.area.x + 60, surface.area.y + 52 + 4 + 36 + 18);
+    it.tell(Event::Pointed(Some(surface.id.clone()), x, y));
+    assert!(it.rows().contains(&"> Foghorn: signals again".to_owned()), "{:?}", it.rows());
+    it.tell(Event::Button(Some(surface.id.clone()), 5, x, y));
+    assert!(it.rows().contains(&"> Gauge log".to_owned()), "{:?}", it.rows());
+    it.tell(Event::Button(Some(surface.id.clone()), 1, x, y));
+    assert!(it.others().contains("Launch(\"foghorn\""), "{}", it.others());
+    it.act("launcher");
+    it.tell(Event::Button(None, 1, 5, 700));
+    assert!(it.surface("launcher").is_none(), "a press beside it");
+    it.act("launcher");
+    it.strike("Lead+o");
+    assert_eq!(it.started, ["loghouse"], "a chord of the desk");
+    it.keyboard_taken = true;
+    it.act("launcher");
+    it.act("launcher");
+    assert!(it.surface("launcher").is_some() && !it.holds);
+}
+
+#[test]
+fn what_is_pasted_is_one_line_without_what_controls_anything() {
+    let mut it = open();
+    it.strike("Ctrl+v");
+    assert_eq!(it.others(), "[Paste { selected: false }]");
+    it.tell(Event::Pasted("ga\u{7}u\nge".to_owned()));
+    assert!(it.rows().contains(&"gau".to_owned()), "{:?}", it.rows());
+    it.tell(Event::Pasted("é".repeat(10_000)));
+    it.strike("Ctrl+BackSpace");
+    it.strike("x");
+    it.strike("BackSpace");
+    it.strike("BackSpace");
+    assert!(it.surface("launcher").is_some());
+    it.is_fresh();
+}
+
+#[test]
+fn lines_that_are_offered_are_answered_once_whatever_happens() {
+    let offer = |id, several| {
+        let lines = ["ebb", "noon", "slack"].map(str::to_owned).to_vec();
+        Event::Offered(Box::new(Offer { id, prompt: "which".to_owned(), lines, several }))
+    };
+    let mut it = open();
+    it.tell(offer(1, false));
+    assert!(it.rows().contains(&"> ebb".to_owned()), "{:?}", it.rows());
+    it.strike("Down");
+    it.strike("Return");
+    it.tell(offer(2, true));
+    it.strike("Ctrl+space");
+    it.strike("Down");
+    it.strike("Ctrl+space");
+    it.strike("Return");
+    it.tell(offer(3, true));
+    it.strike("Escape");
+    it.tell(offer(4, false));
+    it.tell(offer(5, false));
+    it.tell(Event::Unoffered(4));
+    it.tell(Event::Unoffered(5));
+    assert!(it.surface("launcher").is_none(), "whoever offered them is gone");
+    it.tell(offer(6, false));
+    let rice = checked(RICE);
+    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    let taken: Vec<&Effect> = it.stage.others.iter().filter(|effect| matches!(effect, Effect::Taken(..))).collect();
+    assert_eq!(
+        format!("{taken:?}"),
+        "[Taken(1, Some([1])), Taken(2, Some([0, 2])), Taken(3, None), Taken(4, None), Taken(6, None)]"
+    );
+}
+
+#[test]
+fn lists_and_lines_that_lead_nowhere_are_problems() {
+    let wrong = checked(
+        "[launcher]\nlists = [\"apps\", \"widows\"]\n[launcher.own.apps]\nx = { do = \"quit\" }\n\
+         [launcher.own.power]\ny = { do = \"open nothing\" }\nz = { do = \"qiut\" }\n\
+         [keys.desk]\n\"Lead+d\" = \"launcher pwer\"\n[keys.launcher]\n\"Down\" = \"donw\"\n",
+    );
+    assert_eq!(
+        found(&wrong),
+        [
+            "launcher/no-list parts/a.toml:2:18",
+            "setting/reserved parts/a.toml:3:15",
+            "keys/nothing-to-open parts/a.toml:6:12",
+            "keys/unknown-action parts/a.toml:7:12",
+            "keys/unknown-action parts/a.toml:9:12",
+            "setting/type parts/a.toml:11:10",
+        ]
+    );
+}
+
+#[test]
+fn actions_of_the_launcher_are_written_as_they_are_read() {
+    for text in ["launcher", "launcher windows", "backdrop next", "backdrop art/low-water.png", "backdrop 'a b.png' with-palette"]
+    {
+        assert_eq!(Action::parse(text).expect("an action").to_string(), text);
+    }
+    assert!(Action::parse("launcher a b").is_err());
+}

@@ -1,0 +1,136 @@
+//! A desktop on a display that is only pretended.
+
+use std::collections::BTreeSet;
+use std::rc::Rc;
+use std::time::Duration;
+
+use jovrik_core::bar::{Strip, What};
+use jovrik_core::desk::{self, Action, Area, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desktop::{Desktop, Event, Surface};
+use jovrik_core::keys::{Keyboard, Keyboards, Keys, Press, Scopes};
+use jovrik_core::rice::Rice;
+use jovrik_core::stage::{Even, Headless};
+
+use crate::checked;
+
+/// A desktop on a display that is only pretended.
+pub struct Pretended {
+    pub desktop: Desktop,
+    pub stage: Headless,
+    pub now: Duration,
+    /// Other settings than the first.
+    pub others: Vec<(Rc<Rice>, Rc<Scopes>)>,
+}
+
+impl std::ops::Deref for Pretended {
+    type Target = Headless;
+    fn deref(&self) -> &Headless {
+        &self.stage
+    }
+}
+
+impl std::ops::DerefMut for Pretended {
+    fn deref_mut(&mut self) -> &mut Headless {
+        &mut self.stage
+    }
+}
+
+pub fn us() -> &'static Keyboard {
+    Keyboard::us()
+}
+
+pub fn press(chord: &str) -> Press {
+    us().presses(&Keys::parse(chord, "Super").expect("a chord").0[0])[0]
+}
+
+pub fn monitor(name: &str, x: i32) -> MonitorFacts {
+    MonitorFacts::new(name.to_owned(), Area::new(x, 0, 1000, 800))
+}
+
+impl Pretended {
+    pub fn of(part: &str) -> Pretended {
+        let rice = checked(part);
+        let wrong: Vec<&str> = rice.problems.iter().map(|problem| problem.title.as_str()).collect();
+        assert_eq!(rice.errors(), 0, "{wrong:?}");
+        let mut pretended = Pretended {
+            desktop: Desktop::new(rice.rice.clone(), rice.scopes.clone(), vec![monitor("A", 0)]),
+            stage: Headless { missing: ["nowhere".to_owned()].into(), ..Headless::default() },
+            now: Duration::ZERO,
+            others: Vec::new(),
+        };
+        pretended.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+        pretended
+    }
+
+    /// Hands over an event, does what comes of it, and answers.
+    pub fn tell(&mut self, event: Event) {
+        self.stage.tell(&mut self.desktop, event, self.now);
+    }
+
+    pub fn act(&mut self, action: &str) {
+        self.tell(Event::Act(Action::parse(action).expect("an action")));
+    }
+
+    pub fn down(&mut self, chord: &str) {
+        self.tell(Event::Down(press(chord)));
+    }
+
+    pub fn strike(&mut self, chord: &str) {
+        self.down(chord);
+        self.tell(Event::Up(press(chord).key));
+    }
+
+    /// Time passes.
+    pub fn wait(&mut self, millis: u64) {
+        self.now += Duration::from_millis(millis);
+        self.stage.wait(&mut self.desktop, self.now);
+    }
+
+    pub fn surface(&self, part: &str) -> Option<Rc<Surface>> {
+        self.shown.iter().find(|surface| surface.id.part == part).cloned()
+    }
+
+    /// The middle of a module of the first bar.
+    pub fn module(&self, name: &str) -> (i32, i32) {
+        let bar = self.surface("bar").expect("a bar");
+        let strip: &Strip = bar.content().expect("a strip");
+        let rect = strip.modules.iter().find(|shown| shown.name == name).expect("it is shown").rect;
+        ((rect.x + rect.w / 2.0) as i32, (rect.y + rect.h / 2.0) as i32)
+    }
+
+    pub fn text(&self, name: &str) -> Option<String> {
+        let bar = self.surface("bar")?;
+        let strip: &Strip = bar.content()?;
+        strip.modules.iter().find(|shown| shown.name == name).map(|shown| match &shown.what {
+            What::Text { text, .. } => text.clone(),
+            other => format!("{other:?}"),
+        })
+    }
+
+    pub fn click(&mut self, part: &str, button: u8, (x, y): (i32, i32)) {
+        let id = self.surface(part).map(|surface| surface.id.clone());
+        self.tell(Event::Button(id, button, x, y));
+    }
+
+    pub fn open(&mut self, id: u32, app: &str) {
+        let facts = WindowFacts { app: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() };
+        self.tell(Event::Desk(desk::Event::Appears(WindowId(id), facts)));
+    }
+
+    pub fn workspace(&self) -> &str {
+        let desk = self.desktop.desk();
+        &desk.workspaces[desk.workspace()].name
+    }
+
+    /// What is shown is what the desktop would show if it began anew: nothing was kept that changed.
+    pub fn is_fresh(&self) {
+        let kept: BTreeSet<String> = self.desktop.surfaces().map(|surface| format!("{surface:?}")).collect();
+        let shown: BTreeSet<String> = self.shown.iter().map(|surface| format!("{surface:?}")).collect();
+        assert_eq!(kept, shown, "the display shows what the desktop thinks it shows");
+        let mut anew: BTreeSet<String> = BTreeSet::new();
+        for surface in self.desktop.fresh(&mut Even(10.0)) {
+            anew.insert(format!("{surface:?}"));
+        }
+        assert_eq!(kept, anew, "what was kept is what would be arranged anew");
+    }
+}
