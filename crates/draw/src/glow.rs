@@ -11,28 +11,37 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
     let (left, top) = (outer.x.floor().max(0.0) as i32, outer.y.floor().max(0.0) as i32);
     let right = (outer.x + outer.w).ceil().min(canvas.width() as f32) as i32;
     let bottom = (outer.y + outer.h).ceil().min(canvas.height() as f32) as i32;
-    // Between the rounded corners the inside needs no look.
-    let (skip_from, skip_to) = ((rect.x + radius).ceil() as i32, (rect.x + rect.w - radius).floor() as i32);
-    let (inner_top, inner_bottom) = ((rect.y + radius).ceil() as i32, (rect.y + rect.h - radius).floor() as i32);
+    // Between the rounded corners only the nearest side counts: along it all pixels are alike.
+    let (from_x, to_x) = ((rect.x + radius).ceil() as i32, (rect.x + rect.w - radius).floor() as i32);
+    let (from_y, to_y) = ((rect.y + radius).ceil() as i32, (rect.y + rect.h - radius).floor() as i32);
+    let (from_x, to_x) = (from_x.clamp(left, right.max(left)), to_x.clamp(left, right.max(left)));
+    let cover = |x: i32, y: i32| {
+        let away = distance(x as f32 + 0.5, y as f32 + 0.5, rect, [radius; 4]);
+        let fade = 1.0 - away / width;
+        if away > 0.0 && away < width { fade * fade } else { 0.0 }
+    };
+    let mut put = |x: i32, y: i32, cover: f32| {
+        if cover > 0.0 {
+            canvas.blend(x as u32, y as u32, colour, cover);
+        }
+    };
+    // The two upright sides, as wide as they reach into the canvas.
+    let sides = [(left, (rect.x.ceil() as i32).clamp(left, right.max(left))), ((rect.x + rect.w).floor() as i32, right)];
+    let upright: Vec<(i32, f32)> = if from_y < to_y {
+        let middle = (from_y + to_y) / 2;
+        sides.iter().flat_map(|(from, to)| *from.max(&left)..*to).map(|x| (x, cover(x, middle))).collect()
+    } else {
+        Vec::new()
+    };
     for y in top..bottom {
-        let middle = y >= inner_top && y < inner_bottom;
-        let inside_rows = y as f32 >= rect.y && (y as f32) < rect.y + rect.h;
-        let mut x = left;
-        while x < right {
-            if middle && x as f32 >= rect.x && (x as f32) < rect.x + rect.w {
-                x = (rect.x + rect.w).ceil() as i32;
-                continue;
-            }
-            if inside_rows && x >= skip_from && x < skip_to {
-                x = skip_to.max(x + 1);
-                continue;
-            }
-            let away = distance(x as f32 + 0.5, y as f32 + 0.5, rect, [radius; 4]);
-            if away > 0.0 && away < width {
-                let fade = 1.0 - away / width;
-                canvas.blend(x as u32, y as u32, colour, fade * fade);
-            }
-            x += 1;
+        if y >= from_y && y < to_y {
+            upright.iter().for_each(|(x, cover)| put(*x, y, *cover));
+            continue;
+        }
+        (left..from_x).chain(to_x.max(from_x)..right).for_each(|x| put(x, y, cover(x, y)));
+        if from_x < to_x {
+            let along = cover((from_x + to_x) / 2, y);
+            (from_x..to_x).filter(|_| along > 0.0).for_each(|x| put(x, y, along));
         }
     }
 }
