@@ -20,6 +20,7 @@ pub const SAMPLES: &[(&str, SampleFiles)] = &[sample!("saltmarsh":
     "parts/bar.toml",
     "parts/desk.toml",
     "parts/keys.toml",
+    "parts/launcher.toml",
     "parts/look.toml",
     "parts/start.toml",
     "art/colours.xres",

@@ -34,6 +34,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
       new      ~/.config/jovrik/rice/parts/bar.toml
       new      ~/.config/jovrik/rice/parts/desk.toml
       new      ~/.config/jovrik/rice/parts/keys.toml
+      new      ~/.config/jovrik/rice/parts/launcher.toml
       new      ~/.config/jovrik/rice/parts/look.toml
       new      ~/.config/jovrik/rice/parts/start.toml
       new      ~/.config/jovrik/rice/rice.toml
@@ -48,7 +49,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     assert_eq!(std::fs::metadata(&target).expect("there").permissions().mode() & 0o777, 0o600, "permissions stay");
     assert!(desk.home().join(".Xdefaults").symlink_metadata().expect("there").is_symlink(), "a link stays a link");
     let again = desk.run(&["apply"]).clean();
-    assert!(again.contains("nothing to do") && again.contains("same  12 files"), "{again}");
+    assert!(again.contains("nothing to do") && again.contains("same  13 files"), "{again}");
     desk.run(&["undo"]).clean();
     assert_eq!(home(&desk), before);
     desk.run(&["redo"]).clean();

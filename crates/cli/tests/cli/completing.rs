@@ -58,7 +58,7 @@ fn paths_values_and_names_are_offered_from_the_catalogue_and_the_rice() {
 #[test]
 fn actions_are_offered_word_by_word() {
     let desk = Desk::sample();
-    offers(&desk, &["jovrik", "tell", "la"], &["layout"]);
+    offers(&desk, &["jovrik", "tell", "la"], &["layout", "launcher"]);
     offers(&desk, &["jovrik", "tell", "go", ""], &["charts", "logs", "field", "post", "music", "next", "prev", "back"]);
     offers(&desk, &["jovrik", "tell", "open", ""], &["terminal", "slip", "charts", "logs", "letters", "map"]);
     offers(&desk, &["jovrik", "tell", "bar", "toggle", ""], &["top"]);

@@ -71,7 +71,8 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
       rice.toml                 what the rice is called and needs
       parts/bar.toml            39 settings; 2 won over by others
       parts/desk.toml           33 settings
-      parts/keys.toml           84 settings
+      parts/keys.toml           90 settings
+      parts/launcher.toml       22 settings
       parts/look.toml           35 settings; 3 won over by others
       parts/start.toml          3 settings
       overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
@@ -88,7 +89,7 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
     jovrik why PATH shows one setting.
     ");
     let json: serde_json::Value = serde_json::from_str(&desk.run(&["why", "--json"]).clean()).expect("JSON");
-    assert_eq!(json["files"].as_array().map(Vec::len), Some(14));
+    assert_eq!(json["files"].as_array().map(Vec::len), Some(15));
 }
 
 #[test]
@@ -116,8 +117,8 @@ fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
       The bar would leave it out. Modules are made in [module.NAME].
       → jovrik check --fix      writes mode
 
-    1 error; --fix mends 1; 1 warning accepted by rice.toml.  Read 9 files: 199
-    settings, 78 bindings, 3 rules and 11 modules.
+    1 error; --fix mends 1; 1 warning accepted by rice.toml.  Read 10 files: 227
+    settings, 84 bindings, 3 rules and 11 modules.
     "#);
     desk.run(&["apply"]).clean();
     assert!(desk.run(&["apply", "--machine", "skiff"]).failed(1).contains("there is no module moon"));

@@ -28,10 +28,19 @@ fn parts_are_drawn_by_themselves_and_larger() {
     assert_eq!(drawn(&["backdrop", "--monitor", "HDMI-1"]), (1280, 1024));
     let (w, h) = drawn(&["module.tide", "--monitor", "DP-1"]);
     assert!(w < 300 && h == 32, "{w}x{h}");
-    let (w, h) = drawn(&["notice", "--monitor", "DP-1"]);
+    let (w, h) = drawn(&["notices", "--monitor", "DP-1"]);
+    assert!(w == 390 && h > 300, "four of them: {w}x{h}");
+    assert_eq!(drawn(&["launcher", "--typed", "ga", "--size", "1280x800"]), (688, 472));
+    assert_eq!(drawn(&["launcher", "--list", "windows", "--size", "800x600"]).0, 688);
+    assert_eq!(drawn(&["sheet", "--size", "1280x800"]).0, 1280);
+    let (w, h) = drawn(&["hint", "--monitor", "DP-1"]);
     assert!(w < 500 && h < 200, "{w}x{h}");
+    let (w, h) = drawn(&["menu", "--monitor", "DP-1"]);
+    assert!(w < 500 && h < 300, "{w}x{h}");
+    assert_snapshot!(desk.run(&["look", "launcher", "--list", "lamps"]).failed(2), @"error  there is no list lamps; there are station, apps, programs, commands, windows, chords, pictures and characters");
+    assert_snapshot!(desk.run(&["look", "bar", "--typed", "x"]).failed(2), @"error  --list and --typed go with jovrik look launcher");
     assert_snapshot!(desk.run(&["look", "module.moon"]).failed(2), @"error  no bar shows a module moon; they show staff, layout, title, tide, cpu, memory, volume and clock");
-    assert_snapshot!(desk.run(&["look", "lamp"]).failed(2), @"error  there is no part lamp to draw; it is desktop, backdrop, bar, bar.NAME, module.NAME or notice");
+    assert_snapshot!(desk.run(&["look", "lamp"]).failed(2), @"error  there is no part lamp to draw; it is desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet");
     desk.run(&["look", "--out", "x.gif"]).failed(2);
     desk.run(&["look", "--scale", "9"]).failed(2);
 }

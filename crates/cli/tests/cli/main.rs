@@ -10,6 +10,7 @@ mod documents;
 mod hostile;
 mod inputs;
 mod keys;
+mod launcher;
 mod layers;
 mod live;
 mod looks;
@@ -89,7 +90,7 @@ impl Desk {
         self.folder.path()
     }
 
-    fn home(&self) -> PathBuf {
+    pub fn home(&self) -> PathBuf {
         self.path().join("home")
     }
 

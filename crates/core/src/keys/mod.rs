@@ -20,7 +20,7 @@ pub use geometry::{Geometry, Spot};
 pub use keyboard::{Cap, Keyboard, Keyboards, Layouts, NoLayout, Press};
 pub use listen::{Heard, Listener, Why};
 pub use names::Names;
-pub use scope::{Bound, Known, MOST_SCOPES, Meeting, Reader, Scopes, Table, What};
+pub use scope::{Bound, Known, LAUNCHER, MOST_SCOPES, Meeting, Reader, Scopes, Table, What};
 pub use settle::{Move, NoPlan, Plan, Settling};
 pub use sheet::{Entry, Layer, Shown, label, layers};
 pub use trace::{Answer, Asking, NoTrace, Reaction, Step, Tracer, Way, ways_to};

@@ -314,6 +314,19 @@ impl Scopes {
         scopes
     }
 
+    /// The tables that a person has to do with: not those of the launcher while a rice says nothing of it.
+    pub fn tables_used(&self) -> usize {
+        let written = |at: usize| self.bound.iter().any(|bound| bound.table == at && bound.place.written());
+        let used = |at: &usize| self.readers[self.tables[*at].scope].name != LAUNCHER || written(*at);
+        (0..self.tables.len()).filter(used).count()
+    }
+
+    /// The readers of those.
+    pub fn readers_used(&self) -> usize {
+        let unwritten = self.tables.len() - self.tables_used();
+        self.readers.len() - unwritten.min(1)
+    }
+
     /// The reader of a binding.
     pub fn reader_of(&self, bound: usize) -> &Reader {
         &self.readers[self.tables[self.bound[bound].table].scope]

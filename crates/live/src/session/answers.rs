@@ -152,6 +152,7 @@ impl Session {
             "devices-amiss": self.stage.inputs_amiss(),
             "keyboard": hands.keyboard().layout,
             "mode": hands.mode(),
+            "keys-go-to": self.desktop.surfaces().find(|surface| surface.takes.keyboard()).map(|surface| surface.id.part),
             "last-refusal": self.desktop.refused(),
             "modules-in-trouble": troubled,
             "entries-left-out": self.lists.left_out().map(|(path, why)| format!("{}: {why}", path.display())).collect::<Vec<_>>(),

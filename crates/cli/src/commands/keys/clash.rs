@@ -47,7 +47,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
         return Ok(exit);
     }
-    let several = scopes.tables.len() > 1;
+    let several = scopes.tables_used() > 1;
     for fight in &fights {
         let meaning = if fight.kind == FightKind::Displaced { Meaning::Warning } else { Meaning::Error };
         writeln!(out, "{}  {}", meaning.paint(fight.kind.code()), Meaning::Heading.paint(&names.title(fight)))?;
@@ -66,7 +66,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out)?;
     }
     let among = {
-        let scopes = scopes.readers.len();
+        let scopes = scopes.readers_used();
         let all = count(scopes_count(&bindings), "binding");
         if scopes > 1 { format!("{all} in {}", count(scopes, "scope")) } else { all }
     };
@@ -96,7 +96,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 fn scopes_count(bindings: &Bindings) -> usize {
-    bindings.scopes().bound.iter().filter(|bound| bound.lives()).count()
+    bindings.scopes().bound.iter().filter(|bound| bound.lives() && bound.place.written()).count()
 }
 
 fn row(bindings: &Bindings, fight: &Fight, at: usize, several: bool) -> Vec<String> {

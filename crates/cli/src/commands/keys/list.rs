@@ -1,7 +1,7 @@
 //! `jovrik keys list`
 
 use jovrik_core::desk::{ACTIONS, Action};
-use jovrik_core::keys::{Bound, What};
+use jovrik_core::keys::{Bound, LAUNCHER, What};
 use jovrik_core::problem::count;
 use jovrik_core::rice::actions;
 use serde_json::json;
@@ -139,7 +139,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             let reader = &scopes.readers[which.scope];
             let prefixed = which.mode.is_none() && reader.prefix.is_some();
             let prefix = reader.prefix.as_ref().filter(|_| prefixed).map(|keys| format!("after {}", keys.with_lead(names.lead)));
-            let inside = reader.inside.as_ref().map(|inside| format!("inside {}", inside.words()));
+            let inside = reader.inside.as_ref().map(|inside| match reader.name.as_str() {
+                LAUNCHER => "while it is open".to_owned(),
+                _ => format!("inside {}", inside.words()),
+            });
             let about: Vec<String> = inside.into_iter().chain(prefix).collect();
             let heading = format!(
                 "{}  {}",

@@ -156,7 +156,7 @@ pub fn show(bindings: &Bindings, plan: &Plan, head: &str, more: Option<i64>, con
     let fought = if plan.fights.is_empty() { String::new() } else { format!("{fought}, ") };
     let heading = format!("{head}{fought}{moved}, cost {}", cost(plan.cost));
     writeln!(out, "{} ({proof})\n", Meaning::Heading.paint(&heading))?;
-    let several = bindings.scopes().tables.len() > 1;
+    let several = bindings.scopes().tables_used() > 1;
     let lead = bindings.checked.lead();
     let row = |at: usize| {
         let bound = bindings.at(at);
@@ -260,7 +260,7 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
         let out = &mut context.out;
         let title = Meaning::Heading.paint(&now.names().title(&fight));
         writeln!(out, "{}  {title}", Meaning::Second.paint(&format!("{nth} of {}", total.max(nth))))?;
-        let several = scopes.tables.len() > 1;
+        let several = scopes.tables_used() > 1;
         let side = |at: &usize| {
             let bound = now.at(*at);
             let mut row = vec![bound.written.clone()];

@@ -124,7 +124,7 @@ fn shown_path(path: &Path) -> String {
 
 /// Layers as columns of keys and what they do.
 fn terminal(title: &str, layers: &[Layer], bindings: &Bindings, context: &mut Context) -> Result<Exit, Failure> {
-    let several = bindings.scopes().readers.len() > 1;
+    let several = bindings.scopes().readers_used() > 1;
     let out = &mut context.out;
     writeln!(out, "{}", Meaning::Heading.paint(title))?;
     for layer in layers {

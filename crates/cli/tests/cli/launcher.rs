@@ -1,0 +1,149 @@
+//! The launcher on a real server: desktop entries that come and go, what is typed by another program, lines that are offered.
+
+use std::io::Write as _;
+use std::process::{Child, Command, Stdio};
+
+use crate::live::Screen;
+
+const RICE: &str = "[bar.top]\nthick = 30\n[workspaces]\norder = [\"one\", \"two\"]\n[launcher]\nlists = [\"apps\", \"windows\"]\n\
+[launcher.own.places]\nSecond = { do = \"go two\" }\n[keys.desk]\n\"F8\" = \"launcher\"\n";
+
+fn screen() -> Screen {
+    let mut server = Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, RICE);
+    screen.start(&[]);
+    screen
+}
+
+/// Types as an independent program does.
+fn types(screen: &Screen, arguments: &[&str]) {
+    let status = Command::new("xdotool").args(arguments).env("DISPLAY", &screen.name).status();
+    assert!(status.expect("xdotool: cargo xtask test installs it").success());
+}
+
+/// A desktop entry that leaves a mark of having been started.
+fn entry(screen: &Screen, id: &str, name: &str, more: &str) {
+    let folder = screen.desk.home().join(".local/share/applications");
+    std::fs::create_dir_all(&folder).expect("made");
+    let mark = screen.desk.path().join(format!("{id}.started"));
+    let exec = format!("sh -c \"echo $DESKTOP_STARTUP_ID from {id} | tee '{}'\"", mark.display()).replace('$', "\\\\$");
+    let text = format!("[Desktop Entry]\nType=Application\nName={name}\nExec={exec}\n{more}");
+    std::fs::write(folder.join(format!("{id}.desktop")), text).expect("written");
+}
+
+fn started(screen: &Screen, id: &str) -> Option<String> {
+    std::fs::read_to_string(screen.desk.path().join(format!("{id}.started"))).ok().filter(|text| text.ends_with('\n'))
+}
+
+#[test]
+fn entries_are_typed_for_started_in_sessions_of_their_own_and_new_ones_are_there_at_once() {
+    let mut screen = screen();
+    entry(&screen, "gauge-log", "Gauge log of station", "Keywords=tide;\n");
+    let folder = screen.desk.home().join(".local/share/applications");
+    std::fs::write(folder.join("broken.desktop"), "[Desktop Entry]\nnonsense\n").expect("written");
+    types(&screen, &["key", "F8"]);
+    screen.wait("the list was read", |screen| {
+        screen.ask("health")["entries-left-out"].as_array().is_some_and(|all| !all.is_empty())
+    });
+    let left_out = screen.ask("health")["entries-left-out"].to_string();
+    assert!(left_out.contains("broken.desktop: line 2: neither a group nor a key with its value"), "{left_out}");
+    types(&screen, &["type", "--delay", "15", "gauge lo stati"]);
+    types(&screen, &["key", "Return"]);
+    screen.wait("it is started", |screen| started(screen, "gauge-log").is_some());
+    let said = started(&screen, "gauge-log").expect("it said something");
+    assert!(said.starts_with("jovrik-") && said.ends_with(" from gauge-log\n"), "{said}");
+    // What a program says is kept, and so is what was chosen.
+    let state = screen.desk.home().join(".local/state/jovrik");
+    screen.wait("its words are kept", |_| std::fs::read_to_string(state.join("programs/sh.log")).is_ok_and(|log| log == said));
+    let uses = std::fs::read_to_string(state.join("launcher.json")).expect("it is remembered");
+    assert!(uses.starts_with("{\"apps/gauge-log.desktop\":[1.0,"), "{uses}");
+    // One that is written while the list is open can be chosen.
+    types(&screen, &["key", "F8"]);
+    entry(&screen, "creek-map", "Creek map of station", "");
+    screen.wait("the new one is there", |screen| {
+        types(screen, &["type", "--delay", "15", "creek map of"]);
+        types(screen, &["key", "Return"]);
+        let there = started(screen, "creek-map").is_some();
+        if !there {
+            types(screen, &["key", "shift+BackSpace"]);
+        }
+        there
+    });
+    types(&screen, &["key", "Escape"]);
+}
+
+fn offers(screen: &Screen, lines: &str, more: &[&str]) -> Child {
+    let mut arguments = vec!["launcher", "--from-stdin"];
+    arguments.extend(more);
+    let mut command = screen.desk.command(&screen.desk.rice(), &arguments);
+    command.env("DISPLAY", &screen.name).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    let mut child = command.spawn().expect("it runs");
+    child.stdin.take().expect("a pipe").write_all(lines.as_bytes()).expect("it reads");
+    child
+}
+
+/// What came of an offer, once the keys were pressed.
+fn chosen(screen: &mut Screen, lines: &str, more: &[&str], keys: &[&str]) -> (i32, String, String) {
+    let child = offers(screen, lines, more);
+    if !keys.is_empty() {
+        screen.wait("it is open", |screen| screen.ask("health")["keys-go-to"] == "launcher");
+    }
+    keys.iter().for_each(|key| types(screen, &["key", key]));
+    let output = child.wait_with_output().expect("it ended");
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).expect("text");
+    (output.status.code().unwrap_or(-1), text(output.stdout), text(output.stderr))
+}
+
+#[test]
+fn lines_of_standard_input_are_offered_and_what_is_chosen_is_printed() {
+    let mut screen = screen();
+    let lines = "ebb\nslack water\nflood\n";
+    let none = String::new();
+    assert_eq!(chosen(&mut screen, lines, &[], &["Down", "Return"]), (0, "slack water\n".to_owned(), none.clone()));
+    assert_eq!(chosen(&mut screen, lines, &["--index"], &["End", "Return"]), (0, "2\n".to_owned(), none.clone()));
+    assert_eq!(
+        chosen(&mut screen, lines, &["--prompt", "which", "--multi"], &["ctrl+space", "ctrl+space", "Return"]).1,
+        "ebb\nslack water\n"
+    );
+    assert_eq!(chosen(&mut screen, lines, &["--json"], &["Return"]).1, "{\"line\":0,\"text\":\"ebb\"}\n");
+    assert_eq!(chosen(&mut screen, lines, &[], &["Escape"]), (1, none.clone(), none.clone()));
+    let many: String = (0..20_000).map(|nth| format!("gauge {nth}\n")).collect();
+    assert_eq!(chosen(&mut screen, &many, &[], &["End", "Return"]).1, "gauge 19999\n");
+    let (code, _, why) = chosen(&mut screen, "", &[], &[]);
+    assert_eq!((code, why.as_str()), (1, "error  standard input has no lines to choose from\n"));
+    // Whoever goes away takes the offer along.
+    let mut gone = offers(&screen, lines, &[]);
+    screen.wait("it is open", |screen| screen.ask("health")["keys-go-to"] == "launcher");
+    gone.kill().expect("it runs");
+    gone.wait().expect("it is gone");
+    screen.wait("it is closed", |screen| screen.ask("health")["keys-go-to"].is_null());
+    screen.run(&["launcher", "nothing"]).failed(1);
+    screen.run(&["launcher", "places"]).clean();
+    types(&screen, &["key", "Return"]);
+    screen.wait("its line was done", |screen| screen.workspace() == "two");
+}
+
+#[test]
+fn a_character_is_typed_into_the_window_that_has_the_focus() {
+    let mut screen = screen();
+    let written = screen.desk.path().join("written");
+    let mut xterm = Command::new("xterm");
+    xterm.args(["-u8", "-e", "sh", "-c", &format!("cat > '{}'", written.display())]);
+    xterm.env("DISPLAY", &screen.name).env("LC_ALL", "C.UTF-8").stderr(Stdio::null());
+    let _xterm = crate::live::Program(xterm.spawn().expect("xterm: cargo xtask test installs it"));
+    screen.wait("the terminal is there", |screen| screen.count() == 1);
+    for name in ["latin small letter z", "greek small letter omega", "rightwards arrow from"] {
+        screen.tell("launcher characters");
+        types(&screen, &["type", "--delay", "15", name]);
+        types(&screen, &["key", "Return"]);
+        screen.wait("it is chosen", |screen| screen.ask("health")["keys-go-to"].is_null());
+    }
+    screen.wait("all was typed", |screen| {
+        types(screen, &["key", "Return"]);
+        std::thread::sleep(std::time::Duration::from_millis(100));
+        std::fs::read_to_string(&written).is_ok_and(|text| text.contains('\u{21a6}'))
+    });
+    let text = std::fs::read_to_string(&written).expect("it is there");
+    assert_eq!(text.trim(), "z\u{3c9}\u{21a6}", "{text:?}");
+}
