@@ -1,6 +1,6 @@
 //! How near Jovrik comes to the bare minimum, measured with the same libraries in the same run. Nothing here fails.
 //!
-//! `cargo bench -p jovrik`; the live part needs Xvfb and xterm.
+//! `cargo bench -p jovrik`, or of one part such as `cargo bench -p jovrik -- searching`; the live part needs Xvfb and xterm.
 
 #![expect(clippy::print_stdout, reason = "a bench tells what it measured")]
 
@@ -15,6 +15,7 @@ use jovrik_core::check::{Files, Nowhere, check};
 use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
 use jovrik_core::desktop::Desktop;
 use jovrik_core::keys::{Asking, Keyboards, Keys, Tracer, fights};
+use jovrik_core::launcher::{Deed, Entries, Entry, Finder};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Item, Scene, default_windows, seen, strip_area};
@@ -34,6 +35,13 @@ fn median(runs: usize, mut work: impl FnMut()) -> Duration {
             began.elapsed()
         })
         .collect();
+    times.sort_unstable();
+    times[runs / 2]
+}
+
+/// The median of times that some runs tell by themselves.
+fn median_of(runs: usize, mut work: impl FnMut() -> Duration) -> Duration {
+    let mut times: Vec<Duration> = (0..runs).map(|_| work()).collect();
     times.sort_unstable();
     times[runs / 2]
 }
@@ -103,6 +111,31 @@ fn checking(folder: &Path) {
         black_box(toml_edit::Document::parse(text.as_str()).expect("TOML"));
     });
     tell("check it, in the process", ours, "toml_edit parses the same text", bare);
+}
+
+/// Letters of a text among 100,000 names, one key press after another; beside a plain look at all letters.
+fn searching() {
+    let words = ["gauge", "tide", "sluice", "marsh", "chart", "log", "creek", "letter", "survey", "buoy"];
+    let name = |nth: usize| format!("{} {} of {} {nth}", words[nth % 10], words[nth / 10 % 10], words[nth / 100 % 10]);
+    let all = (0..100_000).map(|nth| Entry::new(format!("{nth}"), name(nth), Deed::Line(nth))).collect();
+    let entries = std::rc::Rc::new(Entries::new(all));
+    let typed = ["g", "ga", "gau", "gaug", "gauge", "gauge c", "gauge cr", "gauge cre"];
+    for typed in typed {
+        let pressed = median_of(9, || {
+            let mut finder = Finder::new(entries.clone(), &std::collections::HashMap::new());
+            finder.find(&typed[..typed.len() - 1]);
+            let began = Instant::now();
+            finder.find(typed);
+            black_box((0..9).filter_map(|nth| finder.nth(nth)).collect::<Vec<_>>());
+            began.elapsed()
+        });
+        let bare = median(9, || {
+            let letters = typed.as_bytes();
+            let found = entries.all.iter().filter(|entry| letters.iter().all(|letter| entry.name.as_bytes().contains(letter)));
+            black_box(found.count());
+        });
+        tell(&format!("a key press among 100,000 entries: {typed}"), pressed, "looks for each letter", bare);
+    }
 }
 
 /// So many things of one kind, each naming the next or one of another kind; the last is named wrongly by all.
@@ -514,10 +547,16 @@ fn main() {
     let folder = tempfile::tempdir().expect("a folder");
     let rice = folder.path().join("rice");
     jovrik_home::new_rice(&rice, jovrik_home::sample_files("saltmarsh").expect("a sample")).expect("written");
-    checking(&rice);
-    growing();
-    keying();
-    deciding();
-    looking(&rice);
-    living(&rice);
+    // A word is the beginning of what is measured alone.
+    let only = std::env::args().skip(1).find(|argument| !argument.starts_with('-')).unwrap_or_default();
+    let all: [(&str, &dyn Fn()); 7] = [
+        ("checking", &|| checking(&rice)),
+        ("growing", &growing),
+        ("keying", &keying),
+        ("deciding", &deciding),
+        ("searching", &searching),
+        ("looking", &|| looking(&rice)),
+        ("living", &|| living(&rice)),
+    ];
+    all.iter().filter(|(name, _)| name.starts_with(&only)).for_each(|(_, measure)| measure());
 }
