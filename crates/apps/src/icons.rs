@@ -86,7 +86,8 @@ impl Icons {
     /// The file of an icon at a size in pixels, on a monitor of a whole scale; nothing where no theme has it.
     /// A whole path is itself, where it can be shown.
     pub fn find(&mut self, name: &str, size: u32, scale: u32) -> Option<PathBuf> {
-        let can = |path: &Path| path.extension().is_some_and(|end| ENDINGS.iter().any(|own| end.eq_ignore_ascii_case(own)));
+        let shown = |end: &std::ffi::OsStr| ["png", "svg", "jpg", "jpeg"].iter().any(|own| end.eq_ignore_ascii_case(own));
+        let can = |path: &Path| path.extension().is_some_and(shown);
         let whole = Path::new(name);
         if whole.is_absolute() {
             return (can(whole) && whole.is_file()).then(|| whole.to_owned());

@@ -15,7 +15,7 @@ mod vector;
 pub use cells::{Cell, cells, cells_within};
 pub use compare::differences;
 pub use fonts::{FontPlaces, Fonts};
-pub use pictures::{FindIcon, PictureError, Pictures, read_picture};
+pub use pictures::{FindIcon, PictureError, Pictures, Sent, read_picture};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
 pub use sixel::sixels;

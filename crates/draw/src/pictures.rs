@@ -69,6 +69,58 @@ pub fn read_picture(path: &Path) -> Result<RgbaImage, PictureError> {
     }
 }
 
+/// The largest side, and the largest file in bytes, of a picture that a stranger asks to be drawn small.
+const SMALL: u32 = 4096;
+const SMALL_BYTES: u64 = 8 * 1024 * 1024;
+
+/// Reads a picture that a stranger names: none that would take long.
+fn read_small(path: &Path) -> Result<RgbaImage, PictureError> {
+    if std::fs::metadata(path).is_ok_and(|about| about.len() > SMALL_BYTES) {
+        return Err(PictureError::Large);
+    }
+    let (w, h) = begun(path)?.into_dimensions().map_err(|error| decode(&error))?;
+    if w > SMALL || h > SMALL { Err(PictureError::Large) } else { read_picture(path) }
+}
+
+/// Pixels that a stranger sends: so wide and high, with so many bytes from row to row, and whether each has an opacity.
+#[derive(Debug, Clone, Copy)]
+pub struct Sent<'p> {
+    /// Pixels in a row.
+    pub width: i32,
+    /// Rows.
+    pub height: i32,
+    /// Bytes from the beginning of a row to the next.
+    pub stride: i32,
+    /// Whether pixels have four bytes; else three.
+    pub alpha: bool,
+    /// The bytes.
+    pub bytes: &'p [u8],
+}
+
+impl Sent<'_> {
+    /// A picture of them, at most so large a side: its size, and R, G, B, A of each pixel. `None` where they make none.
+    pub fn picture(&self, most: u32) -> Option<((u32, u32), Vec<u8>)> {
+        let each = if self.alpha { 4 } else { 3 };
+        let (w, h) = (usize::try_from(self.width).ok()?, usize::try_from(self.height).ok()?);
+        let stride = usize::try_from(self.stride).ok()?;
+        let sane = (1..=SMALL as usize).contains(&w) && (1..=SMALL as usize).contains(&h) && stride >= w * each;
+        // The last row need not be filled up.
+        if !sane || self.bytes.len() < stride.checked_mul(h - 1)? + w * each {
+            return None;
+        }
+        let pixel = |x: u32, y: u32| {
+            let at = y as usize * stride + x as usize * each;
+            let alpha = if self.alpha { self.bytes[at + 3] } else { 255 };
+            image::Rgba([self.bytes[at], self.bytes[at + 1], self.bytes[at + 2], alpha])
+        };
+        let whole = RgbaImage::from_fn(w as u32, h as u32, pixel);
+        let by = (f64::from(most) / w.max(h) as f64).min(1.0);
+        let size = |own: usize| ((own as f64 * by).round() as u32).max(1);
+        let small = image::imageops::resize(&whole, size(w), size(h), FilterType::Triangle);
+        Some((small.dimensions(), small.into_raw()))
+    }
+}
+
 /// A picture as large as it is to be drawn, and where.
 #[derive(Debug, Clone)]
 pub(crate) struct Fitted {
@@ -210,7 +262,7 @@ impl Pictures {
         let file = self.icons.as_mut().and_then(|find| find(name, w.min(h)));
         let read = file.map(|file| match file.extension() {
             Some(end) if end.eq_ignore_ascii_case("svg") => read_svg(&file, w, h),
-            _ => read_picture(&file),
+            _ => read_small(&file),
         });
         let fitted = match read {
             Some(Ok(picture)) => Some(fit_to(&picture, w, h, Fit::Contain)),

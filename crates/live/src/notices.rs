@@ -8,7 +8,9 @@ use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::Duration;
 
-use jovrik_core::desktop::{Gone, Lasts, Telling, Urgency, plain};
+use jovrik_core::desktop::{Gone, Lasts, Piece, Telling, Urgency, markup, plain};
+use jovrik_core::rice::{Icon, IconRef};
+use jovrik_draw::Sent;
 use zbus::object_server::SignalEmitter;
 use zbus::runtime::traits::TaskHandle as _;
 use zbus::zvariant::{OwnedVariant, Variant};
@@ -27,8 +29,8 @@ const OF: &str = "x-jovrik-of";
 /// What came from the bus.
 #[derive(Debug)]
 pub enum News {
-    /// A program tells something.
-    Told(Telling),
+    /// A program tells something, and sends a picture: its size and its pixels.
+    Told(Telling, Option<((u32, u32), Vec<u8>)>),
     /// It takes that back.
     Untold(u32),
 }
@@ -71,11 +73,52 @@ fn number(value: &OwnedVariant) -> Option<i64> {
     })
 }
 
+/// Pictures that are sent are kept so large a side at most.
+const SIDE: u32 = 96;
+
+/// The picture that is sent along: width, height, bytes from row to row, opacity, bits of a sample, channels, pixels.
+fn sent(value: &OwnedVariant) -> Option<((u32, u32), Vec<u8>)> {
+    type Wire = (i32, i32, i32, bool, i32, i32, Vec<u8>);
+    let (width, height, stride, alpha, bits, channels, bytes) = Wire::try_from(value.try_clone().ok()?).ok()?;
+    if bits != 8 || channels != if alpha { 4 } else { 3 } {
+        return None;
+    }
+    Sent { width, height, stride, alpha, bytes: &bytes }.picture(SIDE)
+}
+
+/// The picture that is named: by a hint, as the program's icon, or by its desktop entry.
+fn picture(hints: &HashMap<String, OwnedVariant>, app_icon: &str) -> Option<IconRef> {
+    let text = |name: &str| hints.get(name).and_then(|value| <&str>::try_from(value).ok());
+    let hinted = text("image-path").or_else(|| text("image_path")).filter(|path| !path.is_empty());
+    let name = hinted.or(Some(app_icon).filter(|icon| !icon.is_empty())).or_else(|| text("desktop-entry"))?;
+    let name = match name.strip_prefix("file://") {
+        Some(path) => unquoted(path)?,
+        None => name.to_owned(),
+    };
+    (name.len() <= 1024).then_some(IconRef::Themed(name, Icon::Bell))
+}
+
+/// The path of a URI, without its escapes.
+fn unquoted(path: &str) -> Option<String> {
+    let (mut bytes, mut rest) = (Vec::with_capacity(path.len()), path.as_bytes());
+    while let Some((first, after)) = rest.split_first() {
+        if *first == b'%' && after.len() >= 2 {
+            let digits = std::str::from_utf8(&after[..2]).ok()?;
+            bytes.push(u8::from_str_radix(digits, 16).ok()?);
+            rest = &after[2..];
+        } else {
+            bytes.push(*first);
+            rest = after;
+        }
+    }
+    String::from_utf8(bytes).ok()
+}
+
 #[zbus::interface(name = "org.freedesktop.Notifications")]
 impl Service {
     /// What is done of the specification.
     async fn get_capabilities(&self) -> Vec<&'static str> {
-        vec!["actions", "body", "body-markup", "persistence"]
+        vec!["actions", "body", "body-hyperlinks", "body-markup", "icon-static", "persistence"]
     }
 
     async fn get_server_information(&self) -> (&'static str, &'static str, &'static str, &'static str) {
@@ -87,7 +130,7 @@ impl Service {
         &mut self,
         app_name: &str,
         replaces_id: u32,
-        _app_icon: &str,
+        app_icon: &str,
         summary: &str,
         body: &str,
         actions: Vec<String>,
@@ -121,19 +164,24 @@ impl Service {
             time if time > 0 => Lasts::For(Duration::from_millis(time.unsigned_abs().into())),
             _ => Lasts::AsSet,
         };
+        let pieces = markup(body).into_iter().map(|piece| Piece { text: cut(&piece.text), ..piece }).collect::<Vec<_>>();
         let pairs = actions.chunks_exact(2).take(MOST_ACTIONS).map(|pair| (pair[0].clone(), cut(&pair[1])));
-        self.tell(News::Told(Telling {
+        let telling = Telling {
             id,
             app: cut(app_name),
             title: cut(summary),
-            body: cut(&plain(body)),
+            body: cut(&plain(&pieces)),
+            picture: picture(&hints, app_icon),
+            pieces,
             urgency,
             lasts,
             actions: pairs.collect(),
             value: hints.get("value").and_then(number).map(|value| value.clamp(0, 100) as u8),
             resident: flag(&hints, "resident"),
             transient: flag(&hints, "transient"),
-        }));
+        };
+        let sent = ["image-data", "image_data", "icon_data"].iter().find_map(|name| sent(hints.get(*name)?));
+        self.tell(News::Told(telling, sent));
         id
     }
 

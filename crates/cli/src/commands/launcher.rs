@@ -18,7 +18,7 @@ use crate::exit::{Exit, Failure};
     after_long_help = "Examples:\n  jovrik launcher\n  jovrik launcher windows\n  ls | jovrik launcher --from-stdin --prompt \"which file\"\n  printf 'ebb\\nnoon\\n' | jovrik launcher --from-stdin --index"
 )]
 pub struct Arguments {
-    /// The list: apps, windows, programs, commands, chords, pictures, characters, or one of the rice's own
+    /// The list: apps, windows, programs, commands, chords, notices, pictures, characters, or one of the rice's own
     #[arg(value_name = "LIST", conflicts_with = "from_stdin")]
     pub list: Option<String>,
     /// Offer the lines of standard input, and print the one that is chosen

@@ -31,7 +31,11 @@ enum What {
         json: bool,
     },
     /// Show urgent ones alone from now on, or all again
-    Pause,
+    Pause {
+        /// For so long, or until a time of the day
+        #[arg(value_name = "TIME|HH:MM", value_parser = pause)]
+        until: Option<Duration>,
+    },
     /// Take the latest away
     Dismiss {
         /// All of them
@@ -63,6 +67,22 @@ struct Show {
 
 fn time(text: &str) -> Result<Duration, String> {
     Span::parse(text).ok_or_else(|| "a time is written with its unit: 8s, 1m30s".to_owned())
+}
+
+/// A time with its unit, or how long it is until a time of the day.
+fn pause(text: &str) -> Result<Duration, String> {
+    let wrong = || "a time is written with its unit, such as 30m, or as a time of the day, such as 18:00".to_owned();
+    let Some((hours, minutes)) = text.split_once(':') else {
+        return Span::parse(text).filter(|time| !time.is_zero()).ok_or_else(wrong);
+    };
+    let number = |text: &str, below: i8| text.parse::<i8>().ok().filter(|number| (0..below).contains(number)).ok_or_else(wrong);
+    let now = jiff::Zoned::now();
+    let then = now.with().hour(number(hours, 24)?).minute(number(minutes, 60)?).second(0).subsec_nanosecond(0).build();
+    let then = then.map_err(|error| error.to_string())?;
+    let then = if then > now { Ok(then) } else { then.tomorrow() }.map_err(|error| error.to_string())?;
+    Duration::try_from(now.duration_until(&then))
+        .map(|time| Duration::from_secs(time.as_secs().max(1)))
+        .map_err(|error| error.to_string())
 }
 
 fn urgency(word: &str) -> Urgency {
@@ -120,7 +140,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             tell(&telling, show.of.as_deref())?;
             Ok(Exit::Done)
         }
-        What::Pause => deal(context, "pause"),
+        What::Pause { until: None } => deal(context, "pause"),
+        What::Pause { until: Some(time) } => deal(context, &format!("pause {}", Span::words(time))),
         What::Dismiss { all } => deal(context, if all { "dismiss-all" } else { "dismiss" }),
         What::History { json } => {
             let answer = request(&socket(context)?, &json!({ "ask": "notices" }))?;

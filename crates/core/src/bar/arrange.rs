@@ -39,12 +39,25 @@ pub struct Now<'a> {
     pub keyboard: &'a str,
     /// The chords of a sequence that is not finished.
     pub sequence: &'a str,
+    /// What programs told.
+    pub told: ToldNow<'a>,
+}
+
+/// What programs told, as far as a bar says it.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct ToldNow<'a> {
+    /// Who told the latest, and its first line.
+    pub latest: Option<(&'a str, &'a str)>,
+    /// How many nobody has dealt with yet.
+    pub waits: usize,
+    /// Whether only urgent ones are shown.
+    pub quiet: bool,
 }
 
 impl<'a> Now<'a> {
     /// Values and nothing else.
     pub fn of(known: &'a Known) -> Self {
-        Now { known, hover: None, tray: TrayNow::default(), mode: None, keyboard: "", sequence: "" }
+        Now { known, hover: None, tray: TrayNow::default(), mode: None, keyboard: "", sequence: "", told: ToldNow::default() }
     }
 }
 
@@ -126,6 +139,15 @@ impl Maker<'_, '_> {
             SourceKind::BuiltIn(BuiltIn::Tucked) if !self.desk.tucked.is_empty() => {
                 let count = Field::Number(self.desk.tucked.len() as f64);
                 Values::one("count", count.clone()).and("value", count)
+            }
+            SourceKind::BuiltIn(BuiltIn::Notices) if self.now.told.waits > 0 || self.now.told.quiet => {
+                let told = self.now.told;
+                let count = Field::Number(told.waits as f64);
+                let (app, title) = told.latest.unwrap_or_default();
+                let state = if told.quiet { "paused" } else { "shown" };
+                let text = |text: &str| Field::Text(text.to_owned());
+                let values = Values::one("count", count.clone()).and("value", count).and("state", text(state));
+                values.and("app", text(app)).and("title", text(title))
             }
             SourceKind::BuiltIn(BuiltIn::Keyboard) if !self.now.keyboard.is_empty() => said("name", self.now.keyboard),
             SourceKind::BuiltIn(BuiltIn::Sequence) if !self.now.sequence.is_empty() => said("keys", self.now.sequence),

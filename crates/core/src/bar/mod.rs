@@ -6,7 +6,7 @@ mod room;
 mod strip;
 mod value;
 
-pub use arrange::{Now, TRAY_GAP, TrayNow, arrange};
+pub use arrange::{Now, TRAY_GAP, ToldNow, TrayNow, arrange};
 pub use pattern::{MOST_PAST, Pattern, PatternError};
 pub use room::{Want, fit};
 pub use strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};

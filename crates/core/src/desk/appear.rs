@@ -37,6 +37,7 @@ impl Desk {
             tucked: false,
             shelf: asks.shelf,
             framed: set.frame.unwrap_or(!shy),
+            quiet: set.quiet.unwrap_or_default(),
             focusable,
             opacity: set.opacity.map_or(100, |opacity| opacity.of(100)),
             ruled,
@@ -160,6 +161,7 @@ impl Desk {
         window.full = set.full.unwrap_or(window.full);
         window.pegged = set.pegged.unwrap_or(window.pegged);
         window.framed = set.frame.unwrap_or(window.framed);
+        window.quiet = set.quiet.unwrap_or(window.quiet);
         window.opacity = set.opacity.map_or(window.opacity, |opacity| opacity.of(100));
         window.ruled.retain(|(setting, _)| ruled.iter().all(|(other, _)| other != setting));
         window.ruled.extend(ruled);

@@ -179,6 +179,8 @@ pub struct Window {
     pub shelf: Shelf,
     /// Whether it has a frame.
     pub framed: bool,
+    /// Whether only urgent notices are shown while it is seen.
+    pub quiet: bool,
     /// Whether it may have the focus.
     pub focusable: bool,
     /// How opaque its program is asked to be shown, in hundredths.

@@ -4,6 +4,8 @@ use std::collections::{HashMap, VecDeque};
 use std::rc::Rc;
 use std::time::Duration;
 
+use indexmap::IndexSet;
+
 use super::difference::{difference, drawn_whole};
 use super::drag::Drag;
 use super::effect::{Arranged, Effect, Layer};
@@ -13,7 +15,7 @@ use super::moment::Moment;
 use super::pointer::Pointer;
 use super::surface::{Reads, Surface, SurfaceId};
 use super::told::Telling;
-use crate::bar::{Known, Now, TrayNow};
+use crate::bar::{Known, Now, ToldNow, TrayNow};
 use crate::desk::{self, Action, Again, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
 use crate::keys::Scopes;
 use crate::launcher::{self, Entries};
@@ -55,6 +57,10 @@ pub struct Desktop {
     pub(super) tellings: VecDeque<Telling>,
     /// Whether only what is urgent is shown of it.
     pub(super) quiet: bool,
+    /// Until when.
+    pub(super) quiet_ends: Option<Moment>,
+    /// The numbers of those that nobody has dealt with yet.
+    pub(super) waiting: IndexSet<u32>,
     /// Programs that were started: what each is known by, its process, and the workspace where that was.
     pub(super) started: VecDeque<(String, Option<u32>, String)>,
     /// The lists of the launcher that come from elsewhere, and how much each thing in it was used.
@@ -93,6 +99,8 @@ pub struct World<'a> {
     pub known: &'a Known,
     /// How many windows of other programs are in the tray.
     pub tray_windows: usize,
+    /// What programs told, the latest first; how many of them nobody has dealt with; whether only urgent ones are shown.
+    pub told: (&'a VecDeque<Telling>, usize, bool),
     /// The pictures of items in the tray, and what they are asked by.
     pub pictures: &'a [IconRef],
     /// What the items are asked by.
@@ -119,7 +127,10 @@ impl<'a> World<'a> {
     pub fn bar_now(&self, hover: Option<(&'a str, &'a str)>) -> Now<'a> {
         let tray = TrayNow { windows: self.tray_windows, pictures: self.pictures };
         let (mode, keyboard) = (self.hands.mode(), self.hands.keyboard().layout.as_str());
-        Now { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence }
+        let (told, waits, quiet) = self.told;
+        let latest = told.front().map(|telling| (telling.app.as_str(), telling.title.as_str()));
+        let told = ToldNow { latest, waits, quiet };
+        Now { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence, told }
     }
 
     /// Where a monitor lies.
@@ -159,6 +170,8 @@ impl Desktop {
             expected: Vec::new(),
             tellings: VecDeque::new(),
             quiet: false,
+            quiet_ends: None,
+            waiting: IndexSet::new(),
             started: VecDeque::new(),
             lists: HashMap::new(),
             uses: HashMap::new(),
@@ -219,7 +232,9 @@ impl Desktop {
     /// When it wants to be told that time has passed.
     pub fn wakes(&self) -> Option<Moment> {
         let keeps = self.keeps.as_ref().map(|(at, ..)| *at);
-        let own = [self.sequence_ends, self.pointer.rest_ends, self.tried_until, self.trial_ends, keeps].into_iter().flatten();
+        let own = [self.sequence_ends, self.pointer.rest_ends, self.tried_until, self.trial_ends, keeps, self.quiet_ends]
+            .into_iter()
+            .flatten();
         own.chain(self.parts.iter().filter_map(|part| part.wakes())).min()
     }
 
@@ -559,7 +574,13 @@ impl Desktop {
             }
             Wish::Want(id) => self.of_desk(desk::Event::Wanted(id), effects),
             Wish::Point(monitor) => self.of_desk(desk::Event::Pointed(monitor), effects),
-            Wish::Outside(effect) => effects.push(effect),
+            Wish::Outside(effect) => {
+                if let Effect::Untold(id, _) = effect {
+                    self.standing(id, false);
+                }
+                effects.push(effect);
+            }
+            Wish::TellAgain(id) => self.tell_again(id, effects),
             Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
             Wish::Pass => {}
             told => {
@@ -584,6 +605,7 @@ impl Desktop {
             hands: &self.hands,
             known: &self.known,
             tray_windows: self.tray_windows,
+            told: (&self.tellings, self.waiting.len(), self.quiet),
             pictures: &self.pictures,
             items: &self.items,
             over: self.pointer.over.as_ref(),

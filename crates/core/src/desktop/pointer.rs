@@ -123,6 +123,10 @@ impl Desktop {
             self.wish(Wish::Unsay(part::Topic::Trial), effects);
             self.wish(Wish::Say(part::Topic::Refusal, notice), effects);
         }
+        if self.quiet_ends.take_if(|ends| *ends <= self.now).is_some() {
+            self.quiet = false;
+            self.changed = self.changed.and(Reads::TOLD);
+        }
         if let Some((_, area, to)) = self.keeps.take_if(|(at, ..)| *at <= self.now) {
             effects.push(desk::Effect::Keep(area, to).into());
         }

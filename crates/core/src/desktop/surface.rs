@@ -62,6 +62,8 @@ impl Reads {
     pub const TRAY: Reads = Reads(32);
     /// The hour, and what changes with it.
     pub const DAYTIME: Reads = Reads(64);
+    /// What programs told.
+    pub const TOLD: Reads = Reads(128);
     /// All of it.
     pub const ALL: Reads = Reads(0xff);
 

@@ -4,7 +4,10 @@ use std::time::Duration;
 
 use super::effect::Effect;
 use super::machine::Desktop;
+use super::markup::Piece;
+use super::surface::Reads;
 use crate::part::Wish;
+use crate::rice::{IconRef, NoticeUrgency, Rice};
 
 /// How urgent something is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -40,6 +43,10 @@ pub struct Telling {
     pub title: String,
     /// What follows, without markup.
     pub body: String,
+    /// The same in pieces that look alike; none where all of it is plain.
+    pub pieces: Vec<Piece>,
+    /// The picture beside it.
+    pub picture: Option<IconRef>,
     /// How urgent it is.
     pub urgency: Urgency,
     /// How long it stays: as the settings say, a time, or until it is taken away.
@@ -86,10 +93,46 @@ pub enum Dealing {
     DismissAll,
     /// Only urgent ones are shown from now on, or all again.
     Pause,
+    /// Only urgent ones are shown for so long.
+    PauseFor(Duration),
 }
 
 /// So many are remembered.
 const MOST: usize = 100;
+
+impl From<NoticeUrgency> for Urgency {
+    fn from(word: NoticeUrgency) -> Urgency {
+        match word {
+            NoticeUrgency::Low => Urgency::Low,
+            NoticeUrgency::Normal => Urgency::Normal,
+            NoticeUrgency::Urgent => Urgency::Urgent,
+        }
+    }
+}
+
+/// What the rules of a rice make of it; whether it is to be shown.
+fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
+    let mut shown = true;
+    for rule in rice.notices.rule.values() {
+        let fits = |pattern: &Option<crate::rice::WindowPattern>, text: &str| {
+            pattern.as_ref().is_none_or(|pattern| pattern.matches(text))
+        };
+        let words = format!("{}\n{}", telling.title, telling.body);
+        let urgency = rule.urgency.is_none_or(|urgency| Urgency::from(urgency) == telling.urgency);
+        if !(fits(&rule.app, &telling.app) && fits(&rule.words, &words) && urgency) {
+            continue;
+        }
+        shown &= !rule.quiet;
+        if let Some(shown_as) = rule.shown_as {
+            telling.urgency = shown_as.into();
+        }
+        match rule.last {
+            Some(last) => telling.lasts = last.0.map_or(Lasts::Ever, Lasts::For),
+            None => {}
+        }
+    }
+    (telling, shown)
+}
 
 impl Desktop {
     /// What programs have told, the latest first.
@@ -104,77 +147,57 @@ impl Desktop {
 
     /// A program tells something, or tells it otherwise.
     pub(super) fn told(&mut self, telling: Telling, effects: &mut Vec<Effect>) {
+        let (telling, shown) = ruled(self.desk.rice(), telling);
         self.tellings.retain(|other| other.id != telling.id);
         if !telling.transient {
             self.tellings.push_front(telling.clone());
             self.tellings.truncate(MOST);
         }
-        if self.quiet && telling.urgency != Urgency::Urgent {
+        let urgent = telling.urgency == Urgency::Urgent;
+        if !shown || !urgent && (self.quiet || self.hushed()) {
+            self.waiting.insert(telling.id);
+            self.changed = self.changed.and(Reads::TOLD);
             return;
         }
+        self.standing(telling.id, true);
         self.wish(Wish::Tell(Box::new(telling)), effects);
     }
 
+    /// Whether a window is seen while which only urgent ones are shown.
+    fn hushed(&self) -> bool {
+        let seen = self.desk.arrangement().placed.keys();
+        seen.into_iter().any(|id| self.desk.windows.get(id).is_some_and(|window| window.quiet))
+    }
+
+    /// How many of them nobody has dealt with yet.
+    pub fn waits(&self) -> usize {
+        self.waiting.len()
+    }
+
+    /// Something stands from now on, or no longer.
+    pub(super) fn standing(&mut self, id: u32, stands: bool) {
+        let changed = if stands { self.waiting.insert(id) } else { self.waiting.shift_remove(&id) };
+        if changed {
+            self.changed = self.changed.and(Reads::TOLD);
+        }
+    }
+
+    /// One is told again, as if it had just come.
+    pub(super) fn tell_again(&mut self, id: u32, effects: &mut Vec<Effect>) {
+        if let Some(telling) = self.tellings.iter().find(|telling| telling.id == id).cloned() {
+            self.standing(id, true);
+            self.wish(Wish::Tell(Box::new(telling)), effects);
+        }
+    }
+
     pub(super) fn deal(&mut self, dealing: Dealing, effects: &mut Vec<Effect>) {
-        if dealing == Dealing::Pause {
-            self.quiet = !self.quiet;
+        match dealing {
+            Dealing::Pause => (self.quiet, self.quiet_ends) = (!self.quiet, None),
+            Dealing::PauseFor(time) => (self.quiet, self.quiet_ends) = (true, Some(self.now.after(time))),
+            Dealing::DismissAll => self.waiting.clear(),
+            Dealing::Dismiss => {}
         }
+        self.changed = self.changed.and(Reads::TOLD);
         self.wish(Wish::Deal(dealing, self.quiet), effects);
-    }
-}
-
-/// The text of a body with its markup taken out: `<b>`, `<i>`, `<u>` and links are what the specification allows; what else
-/// looks like a tag is shown as it is.
-pub fn plain(body: &str) -> String {
-    let mut text = String::with_capacity(body.len());
-    let mut rest = body;
-    while let Some(at) = rest.find(['<', '&']) {
-        text.push_str(&rest[..at]);
-        rest = &rest[at..];
-        let entity = [("&amp;", '&'), ("&lt;", '<'), ("&gt;", '>'), ("&quot;", '"'), ("&apos;", '\'')];
-        if let Some((name, sign)) = entity.into_iter().find(|(name, _)| rest.starts_with(name)) {
-            text.push(sign);
-            rest = &rest[name.len()..];
-            continue;
-        }
-        let end = rest.starts_with('<').then(|| rest.find('>')).flatten();
-        let tag = end.map(|end| rest[1..end].trim_start_matches('/'));
-        let word = tag.and_then(|tag| tag.split_whitespace().next()).unwrap_or_default();
-        match end {
-            Some(end) if ["b", "i", "u", "a"].contains(&word.to_ascii_lowercase().as_str()) => rest = &rest[end + 1..],
-            // A picture is told by its words.
-            Some(end) if word.eq_ignore_ascii_case("img") => {
-                let alt = rest[..end].split("alt=\"").nth(1).and_then(|alt| alt.split('"').next());
-                text.push_str(alt.unwrap_or_default());
-                rest = &rest[end + 1..];
-            }
-            _ => {
-                let first = rest.chars().next().map_or(1, char::len_utf8);
-                text.push_str(&rest[..first]);
-                rest = &rest[first..];
-            }
-        }
-    }
-    text.push_str(rest);
-    text
-}
-
-#[cfg(test)]
-mod tests {
-    use super::plain;
-
-    #[test]
-    fn markup_is_taken_out_and_what_is_none_is_shown() {
-        let both = [
-            ("<b>Low</b> water &amp; <i>ebb</i>", "Low water & ebb"),
-            ("<a href=\"x\">chart</a> <img src=\"y\" alt=\"a gauge\"/>", "chart a gauge"),
-            ("1 < 2 <script>x</script> &nbsp;", "1 < 2 <script>x</script> &nbsp;"),
-            ("<", "<"),
-            ("&", "&"),
-            ("\u{2191}<u>\u{2193}", "\u{2191}\u{2193}"),
-        ];
-        for (body, text) in both {
-            assert_eq!(plain(body), text);
-        }
     }
 }

@@ -14,6 +14,8 @@ pub enum Deed {
     Window(WindowId),
     /// A desktop entry is started, or one of its actions: both by their ids.
     App(String, Option<String>),
+    /// What a program told is told again, by its number.
+    Told(u32),
     /// A picture becomes the backdrop: its path in the rice.
     Picture(String),
     /// A text is typed or copied.

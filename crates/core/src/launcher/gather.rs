@@ -12,7 +12,7 @@ use crate::keys::{Chord, What};
 use crate::rice::{Icon, IconRef, LauncherKey, OwnLine, Rice, launcher_keys};
 
 /// The lists that every rice has.
-pub const BUILT_IN_LISTS: [&str; 7] = ["apps", "programs", "commands", "windows", "chords", "pictures", "characters"];
+pub const BUILT_IN_LISTS: [&str; 8] = ["apps", "programs", "commands", "windows", "chords", "notices", "pictures", "characters"];
 
 /// The lists of a rice: its own, then those that are built in.
 pub fn lists(rice: &Rice) -> Vec<&str> {
@@ -51,6 +51,7 @@ pub fn gather(list: &str, world: &World<'_>) -> Option<Rc<Entries>> {
         "windows" => windows(world),
         "programs" => programs(world),
         "chords" => bindings(world),
+        "notices" => told(world),
         _ if rice.launcher.own.contains_key(list) => {
             rice.launcher.own[list].iter().map(|(name, line)| own(list, name, line)).collect()
         }
@@ -120,6 +121,17 @@ fn programs(world: &World<'_>) -> Vec<Entry> {
         }
     };
     rice.program.iter().map(one).collect()
+}
+
+/// What programs told, the latest first.
+fn told(world: &World<'_>) -> Vec<Entry> {
+    let one = |telling: &crate::desktop::Telling| Entry {
+        note: telling.app.clone(),
+        words: format!("{} {}", telling.app, telling.body),
+        icon: telling.picture.clone().unwrap_or(IconRef::Drawn(Icon::Bell)),
+        ..Entry::new(format!("notices/{}", telling.app), telling.title.clone(), Deed::Told(telling.id))
+    };
+    world.told.0.iter().map(one).collect()
 }
 
 /// What is bound on the desk, by what it does.

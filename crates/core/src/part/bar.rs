@@ -52,7 +52,7 @@ impl Part for Bars {
     }
 
     fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK).and(Reads::VALUES).and(Reads::POINTER).and(Reads::KEYS).and(Reads::TRAY)
+        Reads::SETTINGS.and(Reads::DESK).and(Reads::VALUES).and(Reads::TOLD).and(Reads::POINTER).and(Reads::KEYS).and(Reads::TRAY)
     }
 
     fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {

@@ -298,6 +298,7 @@ impl Launcher {
         let done = match entry.deed {
             Deed::Act(action) => Wish::Act(action),
             Deed::Window(id) => Wish::Want(id),
+            Deed::Told(id) => Wish::TellAgain(id),
             Deed::App(id, action) => Wish::Outside(Effect::Launch(id, action)),
             Deed::Picture(path) => {
                 let palette = rice.launcher.picture_gives_palette;

@@ -49,6 +49,8 @@ pub enum Wish {
     Tell(Box<Telling>),
     /// It takes that back.
     Untell(u32),
+    /// What a program told is told again, by its number.
+    TellAgain(u32),
     /// Something is done with all that programs told; whether only urgent ones are shown now.
     Deal(Dealing, bool),
     /// Something that others do: the stage, the session.

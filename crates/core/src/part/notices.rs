@@ -1,12 +1,13 @@
 //! Notices: what the desktop itself has to say, and what programs tell over the bus.
 
+use std::collections::HashSet;
 use std::rc::Rc;
 use std::time::Duration;
 
 use super::{Drawn, Happens, Part, Wish, radius};
-use crate::desk::{self, Area, Level, WindowId};
+use crate::desk::{self, Action, Area, Level, WindowId};
 use crate::desktop::{Dealing, Effect, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, Urgency, World};
-use crate::rice::{self, ScreenCorner};
+use crate::rice::{self, NoticeSort, ScreenCorner};
 use crate::scene::{Laid, Measure, Notice, Rect, Scene, notice};
 use crate::style::State;
 
@@ -55,11 +56,13 @@ struct Said {
     keys: Vec<String>,
     press: Option<String>,
     resident: bool,
+    /// The program that tells it; nothing of what the desktop says itself.
+    app: String,
 }
 
 impl Said {
     fn new(topic: Topic, notice: Notice, stands: Stands) -> Said {
-        Said { topic, notice, stands, counts: None, keys: Vec::new(), press: None, resident: false }
+        Said { topic, notice, stands, counts: None, keys: Vec::new(), press: None, resident: false, app: String::new() }
     }
 
     /// As it is seen.
@@ -83,10 +86,33 @@ impl Said {
         let press = |key: &&(String, String)| key.0 == "default";
         let (keys, actions) = telling.actions.iter().filter(|action| !press(action)).cloned().unzip();
         let value = telling.value.map(|value| f32::from(value.min(100)) / 100.0);
-        let notice = Notice { title: telling.title.clone(), body: telling.body.clone(), state, value, actions };
+        let notice = Notice {
+            title: telling.title.clone(),
+            body: telling.body.clone(),
+            pieces: telling.pieces.clone(),
+            state,
+            value,
+            actions,
+            picture: telling.picture.clone(),
+            more: 0,
+        };
         let press = telling.actions.iter().find(press).map(|(key, _)| key.clone());
-        Said { keys, press, resident: telling.resident, ..Said::new(Topic::Bus(telling.id), notice, stands) }
+        let app = telling.app.clone();
+        Said { keys, press, app, resident: telling.resident, ..Said::new(Topic::Bus(telling.id), notice, stands) }
     }
+}
+
+/// What the place of a link on a notice begins with.
+const LINK: &str = "-> ";
+
+/// What is done when a link is pressed: the program that the rice names for them opens it, else what the computer has.
+fn leads(link: &str, world: &World<'_>) -> Option<Action> {
+    // A program says where it leads: only to what is read, and never as an option of the program that opens it.
+    let known = ["https://", "http://", "mailto:"].iter().any(|scheme| link.to_ascii_lowercase().starts_with(scheme));
+    let own = world.desk.rice().program.get("links").map(|program| program.run.clone());
+    let mut argv = own.unwrap_or_else(|| vec!["xdg-open".to_owned()]);
+    argv.push(link.to_owned());
+    (known && !link.chars().any(char::is_control)).then_some(Action::Run(argv))
 }
 
 /// The whole seconds until a moment, of which the last is not over yet.
@@ -98,8 +124,10 @@ fn seconds(now: Moment, end: Moment) -> u64 {
 #[derive(Debug, Default)]
 pub(super) struct Notices {
     said: Vec<Said>,
-    /// How many are shown at once.
+    /// How many are shown at once, in which order, and whether those of one program are one.
     most: usize,
+    sort: NoticeSort,
+    group: bool,
     /// Since when the pointer is over them: nothing goes meanwhile.
     held: Option<Moment>,
     /// Who is told that something is gone.
@@ -116,13 +144,40 @@ impl Notices {
         self.show(now);
     }
 
+    /// Those that are seen, in their order from the corner: their numbers, and how many more are folded into each.
+    fn seen(&self) -> Vec<(usize, usize)> {
+        let mut order: Vec<usize> = (0..self.said.len()).collect();
+        match self.sort {
+            NoticeSort::Latest => {}
+            NoticeSort::Oldest => order.reverse(),
+            NoticeSort::Urgent => order.sort_by_key(|at| self.said[*at].notice.state != Some(State::Urgent)),
+        }
+        let mut seen: Vec<(usize, usize)> = Vec::new();
+        for at in order {
+            let said = &self.said[at];
+            // A value replaces itself, and what is urgent is never folded away.
+            let folds = |said: &Said| {
+                self.group && !said.app.is_empty() && said.notice.value.is_none() && said.notice.state != Some(State::Urgent)
+            };
+            let same =
+                |(other, _): &&mut (usize, usize)| folds(&self.said[*other]) && folds(said) && self.said[*other].app == said.app;
+            match seen.iter_mut().find(same) {
+                Some((_, more)) => *more += 1,
+                None => seen.push((at, 0)),
+            }
+        }
+        seen.truncate(self.most.max(1));
+        seen
+    }
+
     /// The time of what comes to be seen begins, and that of what others cover waits.
     fn show(&mut self, now: Moment) {
-        let most = self.most.max(1);
+        let seen: HashSet<usize> = self.seen().into_iter().map(|(at, _)| at).collect();
         for (at, said) in self.said.iter_mut().enumerate() {
+            let seen = seen.contains(&at);
             said.stands = match said.stands {
-                Stands::For(time) if at < most => Stands::Until(now.after(time)),
-                Stands::Until(end) if at >= most && said.counts.is_none() => Stands::For(end.0.saturating_sub(now.0)),
+                Stands::For(time) if seen => Stands::Until(now.after(time)),
+                Stands::Until(end) if !seen && said.counts.is_none() => Stands::For(end.0.saturating_sub(now.0)),
                 stands => stands,
             };
         }
@@ -173,8 +228,9 @@ impl Part for Notices {
         let x = if left { work.x + edge } else { work.x + work.w - edge - width };
         let mut away = edge;
         let mut surfaces = Vec::new();
-        for said in self.said.iter().take(self.most.max(1)) {
-            let words = said.words();
+        for (at, more) in self.seen() {
+            let said = &self.said[at];
+            let words = Notice { more, ..said.words() };
             let states: Vec<_> = words.state.into_iter().collect();
             let logical = width as f32 / by;
             let laid = Laid::of(rice, &words, logical, measure);
@@ -183,8 +239,10 @@ impl Part for Notices {
             let area = Area::new(x, y, width, high);
             let at = Rect::from(area).times(1.0 / by);
             let mut scene = Scene::default();
-            let actions = notice(rice, &words, &laid, (at.x, at.y), logical, &mut scene, measure);
-            let spots = actions.into_iter().enumerate().map(|(nth, rect)| (nth.to_string(), rect.times(by))).collect();
+            let pressed = notice(rice, &words, &laid, (at.x, at.y), logical, &mut scene, measure);
+            let actions = pressed.actions.into_iter().enumerate().map(|(nth, rect)| (nth.to_string(), rect));
+            let links = pressed.links.into_iter().map(|(link, rect)| (format!("{LINK}{link}"), rect));
+            let spots = actions.chain(links).map(|(what, rect)| (what, rect.times(by))).collect();
             surfaces.push(Surface {
                 id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(monitor) },
                 area,
@@ -204,7 +262,11 @@ impl Part for Notices {
             return (false, Vec::new());
         };
         let said = &self.said[at];
-        let action = surface.content.at(x as f32, y as f32).and_then(|at| said.keys.get(at.what.parse::<usize>().ok()?).cloned());
+        let what = surface.content.at(x as f32, y as f32).map(|at| at.what).unwrap_or_default();
+        if let (1, Some(link)) = (button, what.strip_prefix(LINK)) {
+            return (false, leads(link, world).map(Wish::Act).into_iter().collect());
+        }
+        let action = what.parse::<usize>().ok().and_then(|nth| said.keys.get(nth).cloned());
         let topic = said.topic;
         let (wishes, stays) = match topic {
             Topic::Hangs(window) if button == 1 => (vec![Wish::Outside(desk::Effect::Kill(window).into())], false),
@@ -221,7 +283,9 @@ impl Part for Notices {
 
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
         let now = world.now;
-        self.most = usize::try_from(world.desk.rice().notices.most.0).unwrap_or(1);
+        let set = &world.desk.rice().notices;
+        self.most = usize::try_from(set.most.0).unwrap_or(1);
+        (self.sort, self.group) = (set.sort, set.group);
         match wish {
             Wish::Say(topic, notice) => {
                 let stands = if *topic == Topic::Refusal { Stands::For(LASTS) } else { Stands::Ever };
@@ -240,7 +304,7 @@ impl Part for Notices {
             }
             Wish::Untell(id) => self.take(now, Gone::Closed, |said| said.topic == Topic::Bus(*id)),
             Wish::Deal(Dealing::Dismiss, _) => {
-                let first = self.said.first().map(|said| said.topic);
+                let first = self.seen().first().map(|(at, _)| self.said[*at].topic);
                 self.take(now, Gone::Dismissed, |said| Some(said.topic) == first)
             }
             Wish::Deal(Dealing::DismissAll, _) => self.take(now, Gone::Dismissed, |_| true),

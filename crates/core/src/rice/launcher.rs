@@ -50,7 +50,7 @@ settings! {
 settings! {
     /// lists to choose from
     pub struct Launcher {
-        /// the lists that it goes through, in order: apps, programs, commands, windows, chords, pictures, characters, or one of one's own
+        /// the lists that it goes through, in order: apps, programs, commands, windows, chords, notices, pictures, characters, or one of one's own
         lists: Vec<String> = ["apps", "windows", "programs", "chords"],
         /// lists of one's own, such as a power menu: label by label
         own: Named<Named<OwnLine>>,

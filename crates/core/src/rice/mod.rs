@@ -44,7 +44,7 @@ pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, S
 pub use launcher::{CharacterGoes, Launcher, LauncherKey, LauncherPlace, OwnLine, launcher_keys};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
-pub use notices::{Lasting, Lasts, Notices, ScreenCorner};
+pub use notices::{Lasting, Lasts, NoticeRule, NoticeSort, NoticeUrgency, Notices, ScreenCorner};
 pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};
 pub use palette::{Palette, Palettes, Sixteen};
 pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};

@@ -3,7 +3,8 @@
 use std::time::Duration;
 
 use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Px, Span, Whole};
+use super::kinds::{Named, Px, Span, Whole};
+use super::rules::WindowPattern;
 use crate::load::{Node, Reader, Wrong};
 
 named_value! {
@@ -48,6 +49,53 @@ settings! {
     }
 }
 
+named_value! {
+    /// The order in which they stand, from the corner.
+    pub enum NoticeSort as "order" {
+        /// The latest first.
+        Latest = "latest-first",
+        /// The oldest first.
+        Oldest = "oldest-first",
+        /// Urgent ones first, then the latest.
+        Urgent = "urgent-first",
+    }
+}
+
+named_value! {
+    /// How urgent something is.
+    pub enum NoticeUrgency as "urgency" {
+        /// It can wait.
+        Low = "low",
+        /// As most.
+        Normal = "normal",
+        /// It cannot wait.
+        Urgent = "urgent",
+    }
+}
+
+settings! {
+    /// a rule for what programs tell; all that is given must hold, and of several the later win
+    pub struct NoticeRule {
+        /// the name of the program
+        /// "gullmail"
+        app: Option<WindowPattern>,
+        /// what its title and its text hold
+        /// "*low water*"
+        words: Option<WindowPattern>,
+        /// how urgent it is told
+        /// "low"
+        urgency: Option<NoticeUrgency>,
+        /// whether it is kept, and not shown
+        quiet: bool = false,
+        /// how urgent it is taken
+        /// "urgent"
+        shown_as: Option<NoticeUrgency>,
+        /// how long it stays
+        /// "20s"
+        last: Option<Lasting>,
+    }
+}
+
 settings! {
     /// what programs want to tell
     pub struct Notices {
@@ -61,8 +109,16 @@ settings! {
         between: Px<0, 100> = 8,
         /// how many are shown at once; the others wait
         most: Whole<1, 20> = 5,
+        /// the order in which they stand, from the corner
+        sort: NoticeSort = "latest-first",
+        /// whether those of one program are folded into one
+        group: bool = true,
+        /// how large the picture beside them is; 0 shows none
+        icon_size: Px<0, 256> = 32,
         /// how long they stay
         last: Lasts,
+        /// rules for some of them
+        rule: Named<NoticeRule>,
         /// whether they lie over a window that is over all of its monitor
         over_full: bool = true,
     }

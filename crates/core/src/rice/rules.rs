@@ -211,6 +211,8 @@ rule_set! {
     opacity: Length = "opacity", ToString::to_string;
     /// whether it has a frame
     frame: bool = "frame", ToString::to_string;
+    /// whether only urgent notices are shown while it is seen
+    quiet: bool = "quiet", ToString::to_string;
     /// whether it may take the focus unasked
     steal_focus: bool = "steal-focus", ToString::to_string;
 }

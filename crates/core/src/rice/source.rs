@@ -27,6 +27,8 @@ named_value! {
         Sequence = "sequence",
         /// How many windows are out of sight.
         Tucked = "tucked",
+        /// What programs told and nobody has dealt with.
+        Notices = "notices",
         /// The keyboard's layout.
         Keyboard = "keyboard",
         /// Icons of programs that ask for a place on the bar.
@@ -75,6 +77,7 @@ impl BuiltIn {
             BuiltIn::Title => &["title", "app"],
             BuiltIn::Sequence => &["keys"],
             BuiltIn::Tucked | BuiltIn::Tray => &["count"],
+            BuiltIn::Notices => &["count", "state", "app", "title"],
             BuiltIn::Time => &["time"],
             BuiltIn::Cpu => &["load", "cores"],
             BuiltIn::Memory => &["used", "free", "total", "percent"],
@@ -104,8 +107,8 @@ impl BuiltIn {
 
     /// Whether the desk knows it, and the computer need not be asked.
     pub fn of_desk(self) -> bool {
-        use BuiltIn::{Keyboard, Layout, Mode, Monitor, Sequence, Title, Tray, Tucked, Workspaces};
-        matches!(self, Workspaces | Layout | Title | Monitor | Mode | Sequence | Tucked | Keyboard | Tray)
+        use BuiltIn::{Keyboard, Layout, Mode, Monitor, Notices, Sequence, Title, Tray, Tucked, Workspaces};
+        matches!(self, Workspaces | Layout | Title | Monitor | Mode | Sequence | Tucked | Notices | Keyboard | Tray)
     }
 
     /// What `of` names for it, if it names anything.

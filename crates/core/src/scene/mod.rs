@@ -15,7 +15,7 @@ pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, frame_items, seen};
 pub use icons::{THEMED, draw_icon, icon_face, icon_path};
 pub use launcher::{Board, Places, Row, board, board_height};
-pub use notice::{Laid, Notice, notice};
+pub use notice::{Laid, Notice, Pressed, notice};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_apps, default_tellings, default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, sheet};

@@ -3,7 +3,7 @@
 use super::Step::{Close, Curve, Line, Move};
 use super::{Face, Item, Measure, Rect, Scene};
 use crate::desk::WindowFacts;
-use crate::desktop::{Lasts, Telling, Urgency};
+use crate::desktop::{Lasts, Telling, Urgency, markup};
 use crate::launcher::{Deed, Entries, Entry};
 use crate::rice::{Colour, Icon, IconRef, Rice, WindowKind};
 
@@ -53,9 +53,12 @@ pub fn default_tellings() -> Vec<Telling> {
         told(3, "tidechart", "Low water in two hours", tide, Urgency::Normal),
         Telling {
             actions: actions(&[("answer", "Answer")]),
-            ..told(2, "gullmail", "The lock", "The gate is yours until nine.", Urgency::Normal)
+            pieces: markup("The gate is yours until <b>nine</b>: <a href=\"https://station.example/gates\">all of today</a>."),
+            ..told(2, "gullmail", "The lock", "The gate is yours until nine: all of today.", Urgency::Normal)
         },
         Telling { value: Some(65), ..told(1, "tidechart", "Charts of May", "31 of 48 sheets fetched", Urgency::Normal) },
+        told(6, "gullmail", "The yearbook", "The tables of April are in.", Urgency::Normal),
+        told(5, "gullmail", "The bar", "A buoy is out of its place.", Urgency::Normal),
     ]
 }
 

@@ -10,11 +10,12 @@ use crate::found;
 const SKIFF: &str = include_str!("../../../../samples/saltmarsh/machines/skiff.toml");
 
 /// Every file of the sample that is read.
-const SAMPLE: [(&str, &str); 10] = [
+const SAMPLE: [(&str, &str); 11] = [
     ("rice.toml", include_str!("../../../../samples/saltmarsh/rice.toml")),
     ("parts/bar.toml", include_str!("../../../../samples/saltmarsh/parts/bar.toml")),
     ("parts/desk.toml", include_str!("../../../../samples/saltmarsh/parts/desk.toml")),
     ("parts/keys.toml", include_str!("../../../../samples/saltmarsh/parts/keys.toml")),
+    ("parts/launcher.toml", include_str!("../../../../samples/saltmarsh/parts/launcher.toml")),
     ("parts/look.toml", include_str!("../../../../samples/saltmarsh/parts/look.toml")),
     ("parts/start.toml", include_str!("../../../../samples/saltmarsh/parts/start.toml")),
     ("overlays/laptop.toml", include_str!("../../../../samples/saltmarsh/overlays/laptop.toml")),

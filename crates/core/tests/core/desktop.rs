@@ -9,32 +9,18 @@ use jovrik_core::desk::{
     self, Action, Area, Asked, Gravity, Kept, Level, Lift, MonitorFacts, Panel, Pull, Shelf, ShotTo, Switch, WindowFacts,
     WindowId,
 };
-use jovrik_core::desktop::{
-    Arranged, Desktop, DragAsked, Event, Gone, ItemDeed, Lasts, Layer, Stacked, Surface, Takes, Telling, TrayItem, Urgency,
-};
+use jovrik_core::desktop::{Arranged, Desktop, DragAsked, Event, ItemDeed, Layer, Stacked, Takes, Telling, TrayItem, Urgency};
 use jovrik_core::keys::{Asking, Keyboards, Modifiers, Press, Reaction, Tracer};
+use jovrik_core::part::Offer;
 use jovrik_core::rice::{Icon, IconRef, Side, WindowKind};
+use jovrik_core::scene::default_apps;
 use jovrik_core::stage::Headless;
 use proptest::prelude::*;
 use proptest::strategy::ValueTree as _;
 
 use crate::checked;
-use crate::pretended::{Pretended, monitor, press, us};
-
-const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\nlayouts = [\"main\", \"ribbon\", \"tabs\", \"halving\", \"free\", \"grid\", \"solo\"]\n\
-[rule.odd]\nmatch = { app = \"odd\" }\nset = { workspace = \"three\", size = [\"90%\", 10], at = \"pointer\", frame = false }\n\
-[program]\nterminal = \"xterm\"\nlost = \"nowhere\"\n\
-[bar.top]\nthick = 30\nstart = [\"marks\", \"more\", \"mode\", \"chords\"]\nend = [\"word\", \"load\", \"tray\"]\n\
-[module.marks]\nsource = \"workspaces\"\n[module.mode]\nsource = \"mode\"\ntext = \"{name}\"\n\
-[module.chords]\nsource = \"sequence\"\ntext = \"{keys}\"\n[module.tray]\nsource = \"tray\"\n\
-[module.word]\ntext = \"word\"\nhover = \"says this\"\npress = { left = \"go two\", right = [{ label = \"Three\", do = \"go three\" }, { label = \"Files\", do = \"run files\" }] }\n\
-[module.load]\nsource = \"cpu\"\ntext = \"{load:.0}\"\nempty = \"-\"\n\
-[module.more]\ntext = \"more\"\ngroup = [\"load\"]\n\
-[keys]\nsequence-wait = \"1s\"\n[keys.desk]\n\"Lead+Return\" = \"open terminal\"\n\"Lead+o\" = \"open lost\"\n\"Lead+g l\" = \"go two\"\n\
-\"Lead+s\" = \"mode sizing\"\n\"Lead+p\" = \"mode passing\"\n\"Lead+k\" = \"keys sheet\"\n\"F5\" = \"press Lead+g l F6\"\n\"F7\" = \"press Shift+b\"\n\
-\"Lead+r\" = { do = \"go three\", on = \"release\" }\n\
-[keys.desk.modes.sizing]\nothers = \"eat\"\n\"h\" = \"main grow\"\n\"Escape\" = \"mode leave\"\n\
-[keys.desk.modes.passing]\nothers = \"pass\"\n\"h\" = \"go three\"\n\"Escape\" = \"mode leave\"\n";
+use crate::notices::telling;
+use crate::pretended::{Pretended, RICE, monitor, press, us};
 
 #[test]
 fn keys_are_heard_held_and_typed_without_a_server() {
@@ -478,7 +464,10 @@ enum Deed {
     Refuses(bool),
 }
 
-const ACTIONS: [&str; 47] = [
+const ACTIONS: [&str; 50] = [
+    "launcher",
+    "launcher windows",
+    "notices pause 5s",
     "go one",
     "go two",
     "go three",
@@ -527,13 +516,16 @@ const ACTIONS: [&str; 47] = [
     "go back",
     "screenshot area",
 ];
-const CHORDS: [&str; 12] = ["Lead+g", "l", "Lead+s", "Escape", "h", "Lead+k", "F5", "Lead+r", "Lead+p", "Return", "Down", "Up"];
+const CHORDS: [&str; 17] = [
+    "Down", "Return", "Right", "Tab", "a", "Lead+g", "l", "Lead+s", "Escape", "h", "Lead+k", "F5", "Lead+r", "Lead+p", "Return",
+    "Down", "Up",
+];
 
 fn deed() -> impl Strategy<Value = Deed> {
     prop_oneof![
         1 => (1..9u32, 0..9u8).prop_map(|(id, how)| Deed::Opens(id, how)),
         1 => (1..9u32, 0..18u8).prop_map(|(id, what)| Deed::Asks(id, what)),
-        1 => (0..12u8).prop_map(Deed::Stranger),
+        1 => (0..17u8).prop_map(Deed::Stranger),
         1 => (1..9u32, -900..1900i32, -90..900i32).prop_map(|(id, x, y)| Deed::Drags(id, x, y)),
         1 => (1..9u32).prop_map(Deed::Goes),
         1 => (1..9u32).prop_map(Deed::Wants),
@@ -608,6 +600,13 @@ impl Pretended {
                     8 => Event::Told(Box::new(telling(3, Urgency::Normal))),
                     9 => Event::Told(Box::new(Telling { value: Some(200), title: String::new(), ..telling(4, Urgency::Urgent) })),
                     10 => Event::Untold(4),
+                    11 => Event::Entries("apps".to_owned(), Rc::new(default_apps())),
+                    12 => Event::Pasted("ga\nx".to_owned()),
+                    13 => {
+                        let lines = ["ebb", "flood"].map(str::to_owned).to_vec();
+                        Event::Offered(Box::new(Offer { id: 7, prompt: String::new(), lines, several: true }))
+                    }
+                    14 => Event::Unoffered(7),
                     _ => Event::Started { start: "s".to_owned(), process: Some(7), workspace: None },
                 };
                 self.tell(event);
@@ -771,129 +770,4 @@ fn ten_thousand_events() {
     deeds.iter().for_each(|deed| it.does(deed));
     it.holds_together();
     it.is_fresh();
-}
-
-fn telling(id: u32, urgency: Urgency) -> Telling {
-    let title = format!("gauge {id}");
-    Telling { id, app: "loghouse".to_owned(), title, body: "The water falls.".to_owned(), urgency, ..Telling::default() }
-}
-
-impl Pretended {
-    fn says(&mut self, telling: Telling) {
-        self.tell(Event::Told(Box::new(telling)));
-    }
-
-    /// The numbers of what programs told and is seen, from the corner.
-    fn notices(&self) -> Vec<String> {
-        let seen = self.shown.iter().filter(|surface| surface.id.part == "notice");
-        let mut seen: Vec<(i32, String)> = seen.map(|surface| (surface.area.y, surface.id.name.clone())).collect();
-        seen.sort();
-        seen.into_iter().map(|(_, name)| name.trim_start_matches("Bus(").trim_end_matches(')').to_owned()).collect()
-    }
-
-    fn notice(&self, id: u32) -> Rc<Surface> {
-        let name = format!("Bus({id})");
-        self.shown.iter().find(|surface| surface.id.name == name).cloned().expect("it is seen")
-    }
-
-    /// Presses at a place of a notice, from its corner.
-    fn presses(&mut self, id: u32, button: u8, x: i32, y: i32) {
-        let surface = self.notice(id);
-        let at = (surface.area.x + x, surface.area.y + y);
-        self.tell(Event::Button(Some(surface.id.clone()), button, at.0, at.1));
-    }
-}
-
-#[test]
-fn what_programs_tell_stays_as_its_urgency_says_and_they_hear_why_it_went() {
-    let mut it = Pretended::of(&format!("{RICE}[notices]\nmost = 2\nlast = {{ low = \"1s\", normal = \"4s\" }}\n"));
-    it.says(telling(1, Urgency::Low));
-    it.says(telling(2, Urgency::Normal));
-    it.says(telling(3, Urgency::Urgent));
-    assert_eq!(it.notices(), ["3", "2"], "two at once, the latest first; the others wait");
-    it.wait(3_900);
-    assert_eq!(it.notices(), ["3", "2"]);
-    it.wait(200);
-    assert_eq!(it.untold, [(2, Gone::Expired)]);
-    assert_eq!(it.notices(), ["3", "1"], "now it has its time");
-    it.wait(1_100);
-    assert_eq!((it.notices(), it.untold.len()), (vec!["3".to_owned()], 2));
-    it.wait(600_000);
-    assert_eq!(it.notices(), ["3"], "what is urgent stays");
-    // Told otherwise it is the same one; taken back it goes.
-    it.says(Telling { lasts: Lasts::For(Duration::from_millis(500)), ..telling(3, Urgency::Urgent) });
-    it.wait(600);
-    assert_eq!(it.untold.last(), Some(&(3, Gone::Expired)));
-    it.says(Telling { lasts: Lasts::Ever, ..telling(4, Urgency::Low) });
-    it.tell(Event::Untold(4));
-    assert_eq!((it.untold.last(), it.notices()), (Some(&(4, Gone::Closed)), Vec::new()));
-    let before = it.untold.len();
-    it.tell(Event::Untold(99));
-    assert_eq!(it.untold.len(), before, "what is not there goes without a word");
-    assert_eq!(it.desktop.tellings().map(|told| told.id).collect::<Vec<_>>(), [4, 3, 2, 1], "all are remembered");
-}
-
-#[test]
-fn something_is_done_about_a_notice_by_a_press_and_it_waits_under_the_pointer() {
-    let mut it = Pretended::of(RICE);
-    let actions = [("default", "Open"), ("chart", "Open the chart"), ("later", "Later")];
-    let actions = actions.map(|(key, label)| (key.to_owned(), label.to_owned())).to_vec();
-    it.says(Telling { actions: actions.clone(), ..telling(1, Urgency::Normal) });
-    let area = it.notice(1).area;
-    // Under the pointer it does not go, and has all its time after that.
-    let id = it.notice(1).id.clone();
-    it.tell(Event::Pointed(Some(id), area.x + 5, area.y + 5));
-    it.wait(60_000);
-    assert_eq!(it.notices(), ["1"]);
-    it.tell(Event::Pointed(None, 5, 700));
-    it.wait(5_000);
-    assert_eq!(it.notices(), ["1"]);
-    // The first label, at the lower edge; beside it the notice itself.
-    it.presses(1, 1, 24, area.h - 16);
-    assert_eq!((it.chosen.clone(), it.untold.clone()), (vec![(1, "chart".to_owned())], vec![(1, Gone::Dismissed)]));
-    it.says(Telling { actions: actions.clone(), resident: true, ..telling(2, Urgency::Normal) });
-    it.presses(2, 1, 24, 14);
-    assert_eq!(it.chosen.last(), Some(&(2, "default".to_owned())));
-    assert_eq!(it.notices(), ["2"], "a resident one stays");
-    // What went under the pointer holds nothing up.
-    let id = it.notice(2).id.clone();
-    it.tell(Event::Pointed(Some(id), area.x + 5, area.y + 5));
-    it.says(telling(20, Urgency::Low));
-    it.tell(Event::Untold(20));
-    it.says(telling(21, Urgency::Low));
-    it.wait(3_100);
-    assert_eq!(it.notices(), ["2"]);
-    it.says(Telling { actions: actions.clone(), resident: true, ..telling(2, Urgency::Normal) });
-    it.presses(2, 3, 24, 14);
-    assert_eq!((it.notices().len(), it.chosen.len()), (0, 2), "another button takes it away");
-    // By actions.
-    (3..6).for_each(|id| it.says(telling(id, Urgency::Normal)));
-    it.act("notices dismiss");
-    assert_eq!(it.notices(), ["4", "3"]);
-    it.says(telling(6, Urgency::Urgent));
-    it.act("notices pause");
-    assert_eq!(it.notices(), ["6"], "only what cannot wait");
-    it.says(telling(7, Urgency::Normal));
-    it.says(telling(8, Urgency::Urgent));
-    assert_eq!(it.notices(), ["8", "6"]);
-    it.act("notices dismiss-all");
-    it.act("notices pause");
-    it.says(telling(9, Urgency::Low));
-    assert_eq!(it.notices(), ["9"]);
-    assert_eq!(it.desktop.tellings().count(), 11);
-}
-
-#[test]
-fn notices_begin_at_their_corner_and_lie_over_full_windows_as_is_wanted() {
-    for (corner, left, top) in [("top-left", true, true), ("bottom-right", false, false), ("bottom-left", true, false)] {
-        let more = format!("[notices]\ncorner = \"{corner}\"\nwidth = 300\nmargin = 10\nbetween = 6\nover-full = false\n");
-        let mut it = Pretended::of(&format!("{RICE}{more}"));
-        it.says(telling(1, Urgency::Normal));
-        it.says(telling(2, Urgency::Normal));
-        let (first, second) = (it.notice(2), it.notice(1));
-        assert_eq!((first.area.x < 400, first.area.y < 300), (left, top), "{corner}");
-        let gap =
-            if top { second.area.y - (first.area.y + first.area.h) } else { first.area.y - (second.area.y + second.area.h) };
-        assert_eq!((gap, first.area.w, first.level), (6, 300, Level::Bars));
-    }
 }

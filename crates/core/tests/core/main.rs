@@ -14,6 +14,7 @@ mod keys;
 mod launcher;
 mod layouts;
 mod load;
+mod notices;
 mod outputs;
 mod overlays;
 mod part;

@@ -134,3 +134,19 @@ impl Pretended {
         assert_eq!(kept, anew, "what was kept is what would be arranged anew");
     }
 }
+
+/// A rice with something of everything.
+pub const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\nlayouts = [\"main\", \"ribbon\", \"tabs\", \"halving\", \"free\", \"grid\", \"solo\"]\n\
+[rule.odd]\nmatch = { app = \"odd\" }\nset = { workspace = \"three\", size = [\"90%\", 10], at = \"pointer\", frame = false }\n\
+[program]\nterminal = \"xterm\"\nlost = \"nowhere\"\n\
+[bar.top]\nthick = 30\nstart = [\"marks\", \"more\", \"mode\", \"chords\"]\nend = [\"word\", \"load\", \"tray\"]\n\
+[module.marks]\nsource = \"workspaces\"\n[module.mode]\nsource = \"mode\"\ntext = \"{name}\"\n\
+[module.chords]\nsource = \"sequence\"\ntext = \"{keys}\"\n[module.tray]\nsource = \"tray\"\n\
+[module.word]\ntext = \"word\"\nhover = \"says this\"\npress = { left = \"go two\", right = [{ label = \"Three\", do = \"go three\" }, { label = \"Files\", do = \"run files\" }] }\n\
+[module.load]\nsource = \"cpu\"\ntext = \"{load:.0}\"\nempty = \"-\"\n\
+[module.more]\ntext = \"more\"\ngroup = [\"load\"]\n\
+[keys]\nsequence-wait = \"1s\"\n[keys.desk]\n\"Lead+Return\" = \"open terminal\"\n\"Lead+o\" = \"open lost\"\n\"Lead+g l\" = \"go two\"\n\
+\"Lead+s\" = \"mode sizing\"\n\"Lead+p\" = \"mode passing\"\n\"Lead+k\" = \"keys sheet\"\n\"F5\" = \"press Lead+g l F6\"\n\"F7\" = \"press Shift+b\"\n\
+\"Lead+r\" = { do = \"go three\", on = \"release\" }\n\
+[keys.desk.modes.sizing]\nothers = \"eat\"\n\"h\" = \"main grow\"\n\"Escape\" = \"mode leave\"\n\
+[keys.desk.modes.passing]\nothers = \"pass\"\n\"h\" = \"go three\"\n\"Escape\" = \"mode leave\"\n";

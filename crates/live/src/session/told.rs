@@ -2,9 +2,14 @@
 
 use jovrik_core::desktop::{Event, Gone};
 
+use jovrik_core::rice::IconRef;
+
 use super::Session;
 use crate::Error;
 use crate::notices::{News, Notices};
+
+/// Pictures that programs sent along are kept of so many.
+const SENT: u32 = 128;
 
 impl Session {
     /// Listens to what programs tell; why not is said in `ask health`.
@@ -19,10 +24,19 @@ impl Session {
     pub(super) fn hear_told(&mut self) -> Result<(), Error> {
         let Some(notices) = &mut self.notices else { return Ok(()) };
         for news in notices.step() {
-            self.step(match news {
-                News::Told(telling) => Event::Told(Box::new(telling)),
+            let event = match news {
+                News::Told(mut telling, sent) => {
+                    if let Some((size, pixels)) = sent {
+                        // Of those before only so many are remembered.
+                        let name = format!("\u{0}notice/{}", telling.id % SENT);
+                        self.stage.brush().pictures.insert(&name, size, pixels);
+                        telling.picture = Some(IconRef::Picture(name));
+                    }
+                    Event::Told(Box::new(telling))
+                }
                 News::Untold(id) => Event::Untold(id),
-            })?;
+            };
+            self.step(event)?;
         }
         Ok(())
     }

@@ -423,13 +423,19 @@ const DEALINGS: [(&str, Dealing); 3] =
 
 impl Argument for OfNotices {
     type Value = Dealing;
-    const FORM: &'static str = "dismiss|dismiss-all|pause";
+    const FORM: &'static str = "dismiss|dismiss-all|pause [TIME]";
     fn read(words: &[&str]) -> Option<Dealing> {
-        let [word] = words else { return None };
-        DEALINGS.iter().find(|(own, _)| own == word).map(|(_, dealing)| *dealing)
+        match words {
+            ["pause", time] => Span::parse(time).filter(|time| !time.is_zero()).map(Dealing::PauseFor),
+            [word] => DEALINGS.iter().find(|(own, _)| own == word).map(|(_, dealing)| *dealing),
+            _ => None,
+        }
     }
     fn write(value: &Dealing) -> String {
-        DEALINGS.iter().find(|(_, dealing)| dealing == value).map_or_else(String::new, |(word, _)| (*word).to_owned())
+        match value {
+            Dealing::PauseFor(time) => format!("pause {}", Span::words(*time)),
+            value => DEALINGS.iter().find(|(_, own)| own == value).map_or_else(String::new, |(word, _)| (*word).to_owned()),
+        }
     }
     fn choices(_: &Rice) -> Vec<String> {
         DEALINGS.iter().map(|(word, _)| (*word).to_owned()).collect()

@@ -1,0 +1,158 @@
+//! The markup of what programs tell (Desktop Notifications Specification, "Markup"): `<b>`, `<i>`, `<u>`, `<a>` and `<img>`.
+//! What else looks like a tag is shown as it is; what is never closed holds to the end.
+
+/// A piece of a text that looks alike.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Piece {
+    /// What it says.
+    pub text: String,
+    /// Whether it is bold.
+    pub bold: bool,
+    /// Whether it is underlined.
+    pub underline: bool,
+    /// Where it leads.
+    pub link: Option<String>,
+}
+
+/// So many pieces are told apart; what follows looks as the last one.
+const MOST: usize = 200;
+/// The longest place that a link leads to, in bytes.
+const MOST_LINK: usize = 2000;
+
+/// The value of an attribute of a tag.
+fn attribute<'t>(tag: &'t str, name: &str) -> Option<&'t str> {
+    let mut rest = tag;
+    while let Some(at) = rest.find(name) {
+        let before = rest[..at].chars().next_back().is_none_or(char::is_whitespace);
+        let after = rest[at + name.len()..].trim_start();
+        if let (true, Some(value)) = (before, after.strip_prefix('=')) {
+            let value = value.trim_start();
+            let quote = value.chars().next().filter(|c| ['"', '\''].contains(c));
+            return match quote {
+                Some(quote) => value[1..].split(quote).next(),
+                None => value.split(|c: char| c.is_whitespace() || c == '/').next(),
+            };
+        }
+        rest = &rest[at + name.len()..];
+    }
+    None
+}
+
+/// Reads a body.
+pub fn markup(body: &str) -> Vec<Piece> {
+    let mut all: Vec<Piece> = Vec::new();
+    let (mut bold, mut underline, mut link) = (0_usize, 0_usize, None::<String>);
+    let mut text = String::with_capacity(body.len());
+    let mut rest = body;
+    while !rest.is_empty() {
+        let at = rest.find(['<', '&']).unwrap_or(rest.len());
+        text.push_str(&rest[..at]);
+        rest = &rest[at..];
+        if rest.is_empty() {
+            break;
+        }
+        if let Some((sign, length)) = entity(rest) {
+            text.push(sign);
+            rest = &rest[length..];
+            continue;
+        }
+        let end = rest.starts_with('<').then(|| rest.find('>')).flatten();
+        let inside = end.map(|end| rest[1..end].trim_end_matches('/'));
+        let (closes, tag) = inside.map_or((false, ""), |tag| (tag.starts_with('/'), tag.trim_start_matches('/')));
+        let word = tag.split_whitespace().next().unwrap_or_default().to_ascii_lowercase();
+        let known = ["b", "i", "u", "a", "img"].contains(&word.as_str());
+        let Some(end) = end.filter(|_| known) else {
+            let first = rest.chars().next().map_or(1, char::len_utf8);
+            text.push_str(&rest[..first]);
+            rest = &rest[first..];
+            continue;
+        };
+        if word == "img" {
+            // A picture is told by its words.
+            text.push_str(attribute(tag, "alt").unwrap_or_default());
+        } else if word != "i" && all.len() < MOST {
+            push(&mut all, &mut text, bold, underline, &link);
+            let step = |level: &mut usize| *level = if closes { level.saturating_sub(1) } else { *level + 1 };
+            match word.as_str() {
+                "b" => step(&mut bold),
+                "u" => step(&mut underline),
+                _ if closes => link = None,
+                _ => link = attribute(tag, "href").filter(|href| href.len() <= MOST_LINK).map(str::to_owned),
+            }
+        }
+        rest = &rest[end + 1..];
+    }
+    push(&mut all, &mut text, bold, underline, &link);
+    all
+}
+
+fn push(all: &mut Vec<Piece>, text: &mut String, bold: usize, underline: usize, link: &Option<String>) {
+    if !text.is_empty() {
+        all.push(Piece { text: std::mem::take(text), bold: bold > 0, underline: underline > 0, link: link.clone() });
+    }
+}
+
+/// The sign that an entity at the beginning of a text stands for, and how long it is.
+fn entity(text: &str) -> Option<(char, usize)> {
+    const NAMED: [(&str, char); 5] = [("&amp;", '&'), ("&lt;", '<'), ("&gt;", '>'), ("&quot;", '"'), ("&apos;", '\'')];
+    if let Some((name, sign)) = NAMED.into_iter().find(|(name, _)| text.starts_with(name)) {
+        return Some((sign, name.len()));
+    }
+    let number = text.strip_prefix("&#")?;
+    let end = number.bytes().take(9).position(|byte| byte == b';')?;
+    let code = match number[..end].strip_prefix(['x', 'X']) {
+        Some(digits) => u32::from_str_radix(digits, 16).ok()?,
+        None => number[..end].parse().ok()?,
+    };
+    Some((char::from_u32(code)?, end + 3))
+}
+
+/// The text of pieces.
+pub fn plain(pieces: &[Piece]) -> String {
+    pieces.iter().map(|piece| piece.text.as_str()).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn markup_is_taken_out_and_what_is_none_is_shown() {
+        let both = [
+            ("<b>Low</b> water &amp; <i>ebb</i>", "Low water & ebb"),
+            ("<a href=\"x\">chart</a> <img src=\"y\" alt=\"a gauge\"/>", "chart a gauge"),
+            ("1 < 2 <script>x</script> &nbsp; &#65;&#x42;&#xzz;", "1 < 2 <script>x</script> &nbsp; AB&#xzz;"),
+            ("<", "<"),
+            ("&", "&"),
+            ("<b", "<b"),
+            ("</b></u>x", "x"),
+            ("\u{2191}<u>\u{2193}", "\u{2191}\u{2193}"),
+            ("&#99999999;&#;&#x110000;", "&#99999999;&#;&#x110000;"),
+        ];
+        for (body, text) in both {
+            assert_eq!(plain(&markup(body)), text);
+        }
+    }
+
+    #[test]
+    fn pieces_know_how_they_look_and_where_they_lead() {
+        let body = "at <b>09:<u>00</b></u> see <a title='x' href='https://station.example/4?a=b'>the chart</a>, <b>never closed";
+        let shown: Vec<String> = markup(body)
+            .into_iter()
+            .map(|piece| {
+                format!(
+                    "{}{}{}{}",
+                    piece.text,
+                    if piece.bold { "*" } else { "" },
+                    if piece.underline { "_" } else { "" },
+                    piece.link.map_or(String::new(), |link| format!(" -> {link}"))
+                )
+            })
+            .collect();
+        assert_eq!(shown, ["at ", "09:*", "00*_", " see ", "the chart -> https://station.example/4?a=b", ", ", "never closed*"]);
+        let many = "<b>x</b>y".repeat(100_000);
+        let pieces = markup(&many);
+        assert!(pieces.len() <= MOST + 1);
+        assert_eq!(plain(&pieces).len(), 200_000, "nothing of it is lost");
+    }
+}
