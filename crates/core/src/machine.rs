@@ -234,6 +234,10 @@ impl Machine {
 }
 
 impl Surroundings for Machine {
+    /// Pictures of it are those of noon.
+    fn hour(&self) -> Option<u8> {
+        Some(12)
+    }
     fn name(&self) -> String {
         if self.host.is_empty() { "a plain machine".to_owned() } else { self.host.clone() }
     }

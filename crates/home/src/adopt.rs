@@ -79,6 +79,9 @@ impl Surroundings for Theirs<'_> {
     fn host(&self) -> Option<String> {
         self.around.host()
     }
+    fn hour(&self) -> Option<u8> {
+        self.around.hour()
+    }
     fn cores(&self) -> Option<i64> {
         self.around.cores()
     }

@@ -152,6 +152,10 @@ impl Surroundings for Here {
         self.facts.as_ref().map_or_else(|| Some(self.host.clone()), Surroundings::host)
     }
 
+    fn hour(&self) -> Option<u8> {
+        self.facts.as_ref().map_or_else(probe::hour, Surroundings::hour)
+    }
+
     fn cores(&self) -> Option<i64> {
         self.facts.as_ref().map_or_else(|| probe::cores(Path::new("/proc")), Surroundings::cores)
     }

@@ -18,6 +18,11 @@ fn names(folder: &Path) -> Vec<String> {
     names
 }
 
+/// The hour of the day here.
+pub fn hour() -> Option<u8> {
+    u8::try_from(jiff::Zoned::now().hour()).ok()
+}
+
 /// How many processor cores there are: `processor` lines of `/proc/cpuinfo`.
 pub fn cores(proc: &Path) -> Option<i64> {
     let text = read(&proc.join("cpuinfo"))?;

@@ -32,6 +32,8 @@ pub struct OverlaySeen {
     pub when: Option<Span>,
     /// Whether it is a person's own.
     pub personal: bool,
+    /// Whether that follows the time of the day.
+    pub by_hour: bool,
     /// Why it holds, or why it does not.
     pub holds: Result<String, String>,
     /// Where it was laid among those that hold, from 0.
@@ -115,6 +117,7 @@ pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn Surroundi
         file: overlay.file,
         when: overlay.when,
         personal: overlay.head.personal,
+        by_hour: overlay.head.when.asks_hour(),
         holds: overlay.holds(around),
         layer: which.iter().position(|own| *own == at).map(|at| at as u16),
     };

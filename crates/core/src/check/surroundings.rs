@@ -21,6 +21,10 @@ pub trait Surroundings {
     fn cores(&self) -> Option<i64> {
         None
     }
+    /// The hour of its day, from 0 to 23.
+    fn hour(&self) -> Option<u8> {
+        None
+    }
     /// The monitors that are connected.
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
         None
@@ -104,6 +108,9 @@ impl Surroundings for Glance<'_> {
     }
     fn cores(&self) -> Option<i64> {
         self.around.cores()
+    }
+    fn hour(&self) -> Option<u8> {
+        self.around.hour()
     }
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
         self.around.monitors()

@@ -194,8 +194,7 @@ impl Open {
         let rice = world.desk.rice();
         let lives = |name: &String| world.lists.get(name).is_none_or(|entries| !entries.all.is_empty());
         let lists: Vec<(String, bool)> = if self.offer.is_some() || self.outside.is_some() {
-            let name = self.outside.as_ref().map(|(name, ..)| (name.clone(), true));
-            name.into_iter().collect()
+            Vec::new()
         } else {
             self.lists.iter().map(|name| (name.clone(), lives(name))).collect()
         };

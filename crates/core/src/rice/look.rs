@@ -99,6 +99,16 @@ impl OneValue for Pictures {
 }
 
 named_value! {
+    /// Which picture of a folder comes next.
+    pub enum PictureOrder as "order" {
+        /// The next by its name.
+        Name = "by-name",
+        /// Any.
+        Chance = "by-chance",
+    }
+}
+
+named_value! {
     /// How a picture fits a monitor of another shape.
     pub enum Fit as "fit" {
         /// Over all of it; what does not fit is cut off.
@@ -137,7 +147,10 @@ settings! {
         /// a picture, a folder of pictures, or pictures by the hour of the day
         picture: Option<Pictures>,
         /// how long one picture of a folder stays
-        change: Option<Span> => Later,
+        /// "30m"
+        change: Option<Span>,
+        /// which picture of a folder comes next
+        order: PictureOrder = "by-name",
         /// how a picture fits a monitor of another shape
         fit: Fit = "cover",
         /// what is drawn on it

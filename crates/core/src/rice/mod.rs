@@ -42,7 +42,7 @@ pub use input::{Acceleration, InputKind, InputRule, Speed};
 pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};
 pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
 pub use launcher::{CharacterGoes, Launcher, LauncherKey, LauncherPlace, OwnLine, launcher_keys};
-pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, Pictures, Space, Type};
+pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, PictureOrder, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use notices::{Lasting, Lasts, NoticeRule, NoticeSort, NoticeUrgency, Notices, ScreenCorner};
 pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};

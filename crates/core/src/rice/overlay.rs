@@ -28,6 +28,8 @@ pub enum Asks {
     Variable(String, Result<Glob, bool>),
     /// These programs are all there.
     Programs(Vec<String>),
+    /// The hour of the day is from one to another, which is past midnight where that is earlier.
+    Hour(u8, u8),
 }
 
 /// The conditions of an overlay; all must hold.
@@ -36,7 +38,7 @@ pub struct When(pub Vec<Asks>);
 
 /// The conditions that exist.
 const CONDITIONS: &[&str] =
-    &["host", "monitor", "monitors", "monitor-width", "monitor-height", "battery", "cores", "environment", "program"];
+    &["host", "monitor", "monitors", "monitor-width", "monitor-height", "battery", "cores", "environment", "program", "hour"];
 
 /// Each condition with what it asks and an example, in words.
 pub const CONDITIONS_IN_WORDS: &[(&str, &str, &str)] = &[
@@ -49,6 +51,7 @@ pub const CONDITIONS_IN_WORDS: &[(&str, &str, &str)] = &[
     ("cores", "there are so many processor cores", "\">= 8\""),
     ("environment", "variables match patterns, are set (true), or are not (false)", "{ EDITOR = \"re*\" }"),
     ("program", "a program is there, or all of a list are", "\"tidechart\""),
+    ("hour", "the time is from an hour of the day until another", "\"20-7\""),
 ];
 
 /// One value, or a list of them.
@@ -77,6 +80,7 @@ impl OneValue for When {
                 "battery" => bool::from_node(node, reader).map(Asks::Battery),
                 "cores" => Comparison::from_node(node, reader).map(Asks::Cores),
                 "program" => some(node, reader).map(Asks::Programs),
+                "hour" => hours(node),
                 _ => {
                     all.extend(variables(node, reader).map_err(|wrong| wrong.within(node))?);
                     continue;
@@ -86,6 +90,15 @@ impl OneValue for When {
         }
         Ok(When(all))
     }
+}
+
+/// From an hour until another: `20-7`.
+fn hours(node: &Node) -> Result<Asks, Wrong> {
+    let expected = || Wrong::kind("expected hours from 0 to 24, such as \"20-7\"");
+    let (from, to) = node.text().and_then(|text| text.split_once('-')).ok_or_else(expected)?;
+    let hour = |text: &str| text.trim().parse::<u8>().ok().filter(|hour| *hour <= 24).ok_or_else(expected);
+    let (from, to) = (hour(from)?, hour(to)?);
+    if from % 24 == to % 24 { Err(expected()) } else { Ok(Asks::Hour(from % 24, to % 24)) }
 }
 
 fn variables(node: &Node, reader: &Reader<'_>) -> Result<Vec<Asks>, Wrong> {
@@ -154,6 +167,13 @@ impl Asks {
                 (Some(Some(value)), Ok(glob)) if glob.matches(&value) => (true, format!("${name} is {value}")),
                 (Some(Some(value)), Ok(glob)) => (false, format!("${name} is {value}, not {}", glob.0)),
             },
+            Asks::Hour(from, to) => match around.hour() {
+                Some(hour) => {
+                    let inside = if from < to { (*from..*to).contains(&hour) } else { hour >= *from || hour < *to };
+                    (inside, format!("it is {hour}:00 or later, {}from {from} to {to}", if inside { "" } else { "not " }))
+                }
+                None => unknown("the time"),
+            },
             Asks::Programs(names) => {
                 match names.iter().map(|name| (name, around.has_program(name))).find(|(_, has)| *has != Some(true)) {
                     None => (true, format!("{} {} there", in_words(names), if names.len() == 1 { "is" } else { "are" })),
@@ -177,6 +197,11 @@ fn size(around: &dyn Surroundings, wanted: &Comparison, word: &str, of: fn(&crat
 }
 
 impl When {
+    /// Whether it follows the time of the day.
+    pub fn asks_hour(&self) -> bool {
+        self.0.iter().any(|asks| matches!(asks, Asks::Hour(..)))
+    }
+
     /// Whether all conditions hold on a computer: why they do, or why the first that does not does not.
     pub fn holds(&self, around: &dyn Surroundings) -> Result<String, String> {
         let mut reasons = Vec::new();

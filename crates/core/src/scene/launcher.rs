@@ -155,7 +155,7 @@ fn draw_head(
     let gap = accent.gap;
     let mut right = head.x + head.w - typed.pad.right as f32;
     let mut marks = Vec::new();
-    for (nth, (name, lives)) in board.lists.iter().enumerate().rev().filter(|_| board.lists.len() > 1) {
+    for (nth, (name, lives)) in board.lists.iter().enumerate().rev() {
         let active = nth == board.list;
         let states: &[State] = match (active, lives) {
             (true, _) => &[State::Active],
@@ -186,7 +186,7 @@ fn draw_head(
         let prompt = style(rice, "launcher.note", &[]);
         let face = Face { points: typed.face.points, ..prompt.face };
         let said = cut(&board.prompt, room, &face, measure);
-        scene.text(x, middle, said, &face, prompt.ink);
+        scene.text(x + 8.0, middle, said, &face, prompt.ink);
     }
     // The end of a long text is what is being typed.
     let mut shown = board.typed.as_str();

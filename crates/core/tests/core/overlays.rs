@@ -48,6 +48,8 @@ fn every_condition_holds_and_does_not_with_its_reason() {
         ("{ monitor-height = \"< 1000\" }", Ok("eDP-1 is 768 px high"), Err("no monitor is < 1000 px high: 1080 and 1024")),
         ("{ battery = true }", Ok("there is a battery"), Err("there is no battery")),
         ("{ battery = false }", Err("there is a battery"), Ok("there is no battery")),
+        ("{ hour = \"9-17\" }", Ok("it is 12:00 or later, from 9 to 17"), Ok("it is 12:00 or later, from 9 to 17")),
+        ("{ hour = \"20-7\" }", Err("it is 12:00 or later, not from 20 to 7"), Err("it is 12:00 or later, not from 20 to 7")),
         ("{ cores = \">= 8\" }", Err("4 cores, not >= 8"), Ok("8 cores")),
         ("{ environment = { EDITOR = \"re*\" } }", Ok("$EDITOR is reedit"), Err("nobody knows the environment of breakwater")),
         (
@@ -78,6 +80,8 @@ fn every_condition_holds_and_does_not_with_its_reason() {
 fn conditions_that_cannot_be_meant_are_refused_with_their_place() {
     let cases = [
         ("{ hots = \"skiff\" }", "setting/unknown overlays/a.toml:2:10"),
+        ("{ hour = \"20-25\" }", "setting/type overlays/a.toml:2:17"),
+        ("{ hour = \"7-7\" }", "setting/type overlays/a.toml:2:17"),
         ("{ cores = \"many\" }", "setting/type overlays/a.toml:2:18"),
         ("{ battery = \"yes\" }", "setting/type overlays/a.toml:2:20"),
         ("{ monitors = \"load > 2\" }", "setting/type overlays/a.toml:2:21"),

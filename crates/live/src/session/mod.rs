@@ -208,6 +208,7 @@ impl Session {
             }
             if self.day_changes.is_some_and(|changes| changes <= self.now) {
                 self.tell_daytime()?;
+                self.reload_by_hour()?;
             }
             // Who is answered finds on the server what the answer says.
             self.stage.flush()?;
@@ -225,7 +226,7 @@ impl Session {
     /// Tells the time of the day, as far as anything follows it.
     fn tell_daytime(&mut self) -> Result<(), Error> {
         let rice = self.desktop.desk().rice().clone();
-        self.day_changes = daytime::changes(&rice, self.now);
+        self.day_changes = daytime::changes(&rice, &self.options.first.overlays, self.now);
         self.step(daytime::daytime(&rice, self.turned))
     }
 

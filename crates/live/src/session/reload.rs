@@ -75,6 +75,13 @@ const RECORD_LATER: Duration = Duration::from_millis(500);
 const SOON: u32 = 100;
 
 impl Session {
+    /// Reads it again where overlays follow the time of the day, and others hold now.
+    pub(super) fn reload_by_hour(&mut self) -> Result<(), Error> {
+        let by_hour = self.options.first.overlays.iter().any(|overlay| overlay.by_hour);
+        let others = by_hour && fingerprint(&(self.options.load)(&[])) != self.reload.seen;
+        if others { self.reload(self.now) } else { Ok(()) }
+    }
+
     /// Reads the rice again: with errors nothing changes, else what differs is the desktop's to find out.
     pub(super) fn reload(&mut self, since: Instant) -> Result<(), Error> {
         let began = Instant::now();
