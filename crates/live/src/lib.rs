@@ -25,6 +25,7 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use jovrik_core::check::Checked;
+use jovrik_core::desktop::Alone;
 use jovrik_draw::FontPlaces;
 
 /// Whoever is told of an accepted reload: the rice before, and after.
@@ -65,8 +66,10 @@ pub struct Options {
     pub in_session: Vec<std::ffi::OsString>,
     /// Whether saving a file of this name is a reload.
     pub watched: fn(&str) -> bool,
-    /// Take the place of another window manager.
+    /// Take the place of another window manager, or of whoever shows notices.
     pub replace: bool,
+    /// These parts alone, beside whatever manages the windows; nothing for a whole desktop.
+    pub only: Vec<Alone>,
 }
 
 impl std::fmt::Debug for Options {

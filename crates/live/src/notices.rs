@@ -204,12 +204,12 @@ pub struct Notices {
 }
 
 impl Notices {
-    /// Takes the name that programs tell to; why not.
+    /// Takes the name that programs tell to, also from another one where that is wanted; why not.
     ///
     /// # Errors
     ///
     /// When there is no session bus, or another program has the name: which.
-    pub fn take() -> Result<Notices, String> {
+    pub fn take(replace: bool) -> Result<Notices, String> {
         if std::env::var_os("DBUS_SESSION_BUS_ADDRESS").is_none() {
             return Err("there is no session bus".to_owned());
         }
@@ -222,8 +222,8 @@ impl Notices {
         let begun = zbus::block_on(async {
             let builder = connection::Builder::session().method_timeout(Duration::from_secs(5));
             let builder = builder.serve_at(PATH, service).name(NAME);
-            // Whoever has the name keeps it.
-            builder.allow_name_replacements(false).replace_existing_names(false).build().await
+            // Whoever has the name keeps it, unless it lets go of it and that was wanted.
+            builder.allow_name_replacements(false).replace_existing_names(replace).build().await
         });
         match begun {
             Ok(connection) => Ok(Notices { connection, news, wake: woken }),

@@ -7,7 +7,8 @@ use std::time::Duration;
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Glance, Surroundings};
-use jovrik_core::problem::Severity;
+use jovrik_core::desktop::{Alone, only};
+use jovrik_core::problem::{Severity, in_words};
 use jovrik_core::rice::Span;
 use jovrik_home::{About, FileChange, Home, Kept, Writer, resolved};
 use jovrik_live::{Desktop, Ended, Options, socket_path};
@@ -23,6 +24,9 @@ pub struct Arguments {
     /// Take the place of another window manager that runs
     #[arg(long)]
     pub replace: bool,
+    /// Run these parts alone, beside whatever manages the windows: bar, launcher, notices
+    #[arg(long, value_name = "PARTS", value_delimiter = ',', value_parser = alone, conflicts_with_all = ["nested", "trial"])]
+    pub only: Vec<Alone>,
     /// Try every reload for so long: it goes back unless `reload keep` is told or bound
     #[arg(long, value_name = "TIME", value_parser = time)]
     pub trial: Option<Duration>,
@@ -32,6 +36,15 @@ pub struct Arguments {
     /// Take over in place from one that has run until now
     #[arg(long, hide = true)]
     pub again: bool,
+}
+
+/// A part that can run by itself.
+fn alone(text: &str) -> Result<Alone, String> {
+    let known = Alone::ALL.iter().find(|(word, _)| *word == text).map(|(_, alone)| *alone);
+    known.ok_or_else(|| {
+        let words: Vec<&str> = Alone::ALL.iter().map(|(word, _)| *word).collect();
+        format!("the parts that can run by themselves are {}", in_words(&words))
+    })
 }
 
 /// A time with its unit, as in a rice.
@@ -137,6 +150,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if arguments.nested.is_some() {
         checked = nested::lead(&outer, checked, context)?;
     }
+    let parts = arguments.only.clone();
+    if !parts.is_empty() {
+        only(&mut checked, &parts);
+    }
     let name = format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version);
     let nested = arguments.nested.map(|size| Nested::open(&outer, size, &name)).transpose()?;
     let display = nested.as_ref().map_or(outer, |nested| nested.display.clone());
@@ -153,7 +170,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         first: checked,
         load: Box::new(move |set| {
             let with: Vec<(String, String)> = with.iter().chain(set).cloned().collect();
-            jovrik_home::check_folder(&load_folder, &with, &Glance { around: &around, elsewhere: false })
+            let mut checked = jovrik_home::check_folder(&load_folder, &with, &Glance { around: &around, elsewhere: false });
+            if !parts.is_empty() {
+                only(&mut checked, &parts);
+            }
+            checked
         }),
         keep: Box::new(move |path, value| keep(path, value, &kept_folder, &kept_around, &kept_home)),
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
@@ -162,6 +183,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         watched: jovrik_home::is_watched,
         defaults: std::fs::read_to_string(context.home.home.join(".Xdefaults")).unwrap_or_default(),
         replace: arguments.replace,
+        only: arguments.only,
         renewed: Box::new(move || match in_window {
             true => Err("in a window of its own it is started anew instead: close that".to_owned()),
             false => renewed(&own_folder),

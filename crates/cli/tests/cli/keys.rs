@@ -561,15 +561,12 @@ fn keys_are_traced_found_shifted_and_listed() {
       → jovrik keys free --for "carry monitor next"      lists free places, the best first
     "#);
     assert_snapshot!(desk.run(&["keys", "shift", "focus", "--keys", "n p", "--to", "j k"]).clean(), @"
-    1 fight, 3 moves, cost 7.6 (the least possible)
+    2 moves, cost 6.1 (the least possible)
 
-      Lead+k  → Lead+l  desk  launcher characters  parts/keys.toml:18  cost 1.5
-        a move, the key beside it, l for launcher
-      Lead+p  → Lead+k  desk  focus prev           parts/keys.toml:29  cost 3.5
-        a move, 2 keys away
-
-      Lead+n  → Lead+j  desk  focus next           parts/keys.toml:28  cost 2.6
+      Lead+n  → Lead+j  desk  focus next  parts/keys.toml:28  cost 2.6
         a move, the key beside it
+      Lead+p  → Lead+k  desk  focus prev  parts/keys.toml:29  cost 3.5
+        a move, 2 keys away
 
     → the same with --write      changes parts/keys.toml
     ");

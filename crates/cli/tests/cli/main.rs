@@ -3,6 +3,7 @@
 mod apply;
 mod bad_input;
 mod bars;
+mod beside;
 mod broken;
 mod commands;
 mod completing;

@@ -3,6 +3,7 @@
 //! Events go in with their moment, effects come out. The desk (windows, workspaces, layouts) is the largest part of its state;
 //! keys, the pointer, timers, refusals, and everything that is drawn beside windows are kept here, once.
 
+mod beside;
 mod difference;
 mod drag;
 mod effect;
@@ -17,6 +18,7 @@ mod surface;
 mod told;
 mod typing;
 
+pub use beside::{Alone, only};
 pub use effect::{Arranged, Effect, ItemDeed, Layer};
 pub use event::{DragAsked, Event, TrayItem};
 pub use hands::Hands;

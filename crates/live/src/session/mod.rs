@@ -102,7 +102,7 @@ impl Session {
         let seen = fingerprint(&options.first);
         let watch = Watch::new(&options.folder, options.watched)?;
         let brush = Brush::new(options.fonts.clone(), &options.folder);
-        let (stage, desktop, refused) = X11::take(&options.display, options.replace, &options.first, brush)?;
+        let (stage, desktop, refused) = X11::take(&options.display, options.replace, &options.first, brush, &options.only)?;
         let socket = Socket::listen(&options.socket)?;
         let now = Instant::now();
         let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
@@ -142,7 +142,7 @@ impl Session {
             again: false,
             told: None,
         };
-        session.hear_programs();
+        session.hear_programs()?;
         session.tell_daytime()?;
         session.read_uses()?;
         let first = session.stage.begin(&session.desktop)?;

@@ -1,6 +1,6 @@
 //! What programs tell over the bus.
 
-use jovrik_core::desktop::{Event, Gone};
+use jovrik_core::desktop::{Alone, Event, Gone};
 
 use jovrik_core::rice::IconRef;
 
@@ -13,11 +13,22 @@ const SENT: u32 = 128;
 
 impl Session {
     /// Listens to what programs tell; why not is said in `ask health`.
-    pub(super) fn hear_programs(&mut self) {
-        match Notices::take() {
+    ///
+    /// # Errors
+    ///
+    /// Where that is all that is wanted and cannot be.
+    pub(super) fn hear_programs(&mut self) -> Result<(), Error> {
+        let only = &self.options.only;
+        if !only.is_empty() && !only.contains(&Alone::Notices) {
+            self.notices_amiss = Some("left to others".to_owned());
+            return Ok(());
+        }
+        match Notices::take(self.options.replace) {
             Ok(notices) => self.notices = Some(notices),
+            Err(why) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why)),
             Err(why) => self.notices_amiss = Some(why),
         }
+        Ok(())
     }
 
     /// What programs have told.

@@ -116,7 +116,8 @@ impl Stage for X11 {
                         self.server.listen(id.0, follow)?;
                     }
                 }
-                Effect::Inputs => self.inputs_stale = true,
+                Effect::Inputs => self.inputs_stale = !self.server.guest,
+                Effect::SetUp(_) if self.server.guest => {}
                 Effect::SetUp(old) => {
                     self.keyboard_stale |= old.keyboard.latin_first != rice.keyboard.latin_first;
                     let nothing = Branch::default();
@@ -222,7 +223,7 @@ impl X11 {
                 false => self.windows.hide(&self.server, window.0)?,
             }
         }
-        if let Some(window) = focus.filter(|focus| focus.is_none_or(|window| there(&window))) {
+        if let Some(window) = focus.filter(|_| !self.server.guest).filter(|focus| focus.is_none_or(|window| there(&window))) {
             let manners = window.and_then(|id| self.manners.get(&id.0)).copied().unwrap_or_default();
             self.server.focus(window.map(|id| id.0), manners, self.time)?;
             if let Some(window) = window.filter(|_| manners.pings) {
@@ -242,6 +243,9 @@ impl X11 {
 
     /// Lays everything over each other in an order: only what moved among the others is told to the server.
     fn restack(&mut self, layers: &[Layer]) -> Result<(), Error> {
+        if self.server.guest {
+            return self.surfaces.raise(&self.server);
+        }
         let window = |layer: &Layer| match layer {
             Layer::Window(id) => self.windows.holder(id.0).or_else(|| self.panels.has(id.0).then_some(id.0)),
             Layer::Surface(id) => self.surfaces.window(id),
@@ -269,6 +273,9 @@ impl X11 {
 
     /// Lights the outputs otherwise; what there is to say of it.
     pub(super) fn arrange_outputs(&mut self, how: Arranged, rice: &Rice) -> Result<Option<Event>, Error> {
+        if self.server.guest {
+            return Ok(None);
+        }
         let all = outputs(&self.server)?;
         let now = Plan::of(&all);
         let wanted = match how {

@@ -74,6 +74,24 @@ impl X11 {
         if let XEvent::ButtonPress(event) = &event {
             (self.time, self.active) = (event.time, event.time);
         }
+        if self.server.guest {
+            match &event {
+                // What others lift does not cover what we show.
+                XEvent::ConfigureNotify(event) if event.window != self.server.root => {
+                    self.lift_again(event.window)?;
+                    return Ok(Vec::new());
+                }
+                XEvent::MapNotify(event) => {
+                    self.lift_again(event.window)?;
+                    return Ok(Vec::new());
+                }
+                XEvent::UnmapNotify(_) | XEvent::DestroyNotify(_) | XEvent::PropertyNotify(_) => return Ok(Vec::new()),
+                XEvent::ClientMessage(message) if message.type_ != self.server.names._NET_SYSTEM_TRAY_OPCODE => {
+                    return Ok(Vec::new());
+                }
+                _ => {}
+            }
+        }
         Ok(match event {
             XEvent::MapRequest(event) => self.manage(event.window, false, desktop)?,
             XEvent::DestroyNotify(event) => self.gone(event.window, desktop)?,
@@ -208,6 +226,11 @@ impl X11 {
             }
             _ => Vec::new(),
         })
+    }
+
+    /// A window of others came over ours, as it may be.
+    fn lift_again(&mut self, window: Window) -> Result<(), Error> {
+        if self.surfaces.of(window).is_none() { self.surfaces.raise(&self.server) } else { Ok(()) }
     }
 
     fn tray_windows(&self) -> Vec<Event> {

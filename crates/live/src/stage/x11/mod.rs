@@ -42,7 +42,7 @@ use std::time::Instant;
 use jovrik_core::bar::Strip;
 use jovrik_core::check::Checked;
 use jovrik_core::desk::{self, MonitorFacts, Plan, WindowId, plan};
-use jovrik_core::desktop::{Desktop, Event};
+use jovrik_core::desktop::{Alone, Desktop, Event};
 use jovrik_draw::Brush;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::Window;
@@ -130,18 +130,32 @@ pub struct X11 {
 
 impl X11 {
     /// Takes a display; and what was refused of the keyboard that the rice wants.
-    pub fn take(display: &str, replace: bool, first: &Checked, brush: Brush) -> Result<(X11, Desktop, Option<String>), Error> {
-        let server = Server::take(display, replace)?;
+    ///
+    /// With parts that are meant `only`, it is a guest beside another manager: nothing of the server is changed for others.
+    pub fn take(
+        display: &str,
+        replace: bool,
+        first: &Checked,
+        brush: Brush,
+        only: &[Alone],
+    ) -> Result<(X11, Desktop, Option<String>), Error> {
+        let guest = !only.is_empty();
+        let server = Server::take(display, replace, guest)?;
         let connected = outputs::outputs(&server).unwrap_or_default();
-        if let Some(plan) = plan(&first.rice, &connected).filter(|wanted| !wanted.same(&Plan::of(&connected)))
+        if let Some(plan) = plan(&first.rice, &connected).filter(|wanted| !guest && !wanted.same(&Plan::of(&connected)))
             && let Err(error) = outputs::light(&server, &plan)
         {
             tracing::warn!(%error, "the monitors stay as they are");
         }
         let facts = server.monitors()?;
-        let desktop = Desktop::new(first.rice.clone(), first.scopes.clone(), facts.clone());
+        let (rice, scopes) = (first.rice.clone(), first.scopes.clone());
+        let desktop =
+            if guest { Desktop::beside(rice, scopes, facts.clone(), only) } else { Desktop::new(rice, scopes, facts.clone()) };
         let painter = Painter::new(&server, brush)?;
-        let refused = match set_up(&server.connection, server.root, &first.rice, &first.tree, None) {
+        let refused = match guest
+            .then_some(Ok(()))
+            .unwrap_or_else(|| set_up(&server.connection, server.root, &first.rice, &first.tree, None))
+        {
             Err(Error::Refused(why)) => Some(why),
             other => other.map(|()| None)?,
         };
@@ -181,7 +195,7 @@ impl X11 {
             lost: 0,
             now: Instant::now(),
             inputs: Inputs::default(),
-            inputs_stale: true,
+            inputs_stale: !guest,
             resources: Vec::new(),
             kept: String::new(),
             kept_at: 0,
@@ -192,6 +206,10 @@ impl X11 {
     /// The keyboards of the display, and the windows that are there: what is to be told first.
     pub fn begin(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
         let mut events = vec![self.keyboards()];
+        if self.server.guest {
+            events.push(Event::Desk(desk::Event::Back));
+            return Ok(events);
+        }
         let mut windows = self.server.existing()?;
         if let Some(kept) = self.kept()? {
             keep::in_order(&mut windows, &kept);

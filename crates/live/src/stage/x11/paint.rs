@@ -37,7 +37,9 @@ impl Painter {
         c.create_gc(gc, pixmap, &CreateGCAux::new().graphics_exposures(0))?;
         let backdrop = Canvas::new(server.size.0.into(), server.size.1.into()).ok_or_else(no_room)?;
         let painter = Painter { brush, backdrop, drawn: HashMap::new(), pixmap, gc, size: server.size };
-        painter.hang(server)?;
+        if !server.guest {
+            painter.hang(server)?;
+        }
         Ok(painter)
     }
 
@@ -61,7 +63,9 @@ impl Painter {
         self.backdrop = Canvas::new(server.size.0.into(), server.size.1.into()).ok_or_else(no_room)?;
         self.size = server.size;
         self.drawn.clear();
-        self.hang(server)?;
+        if !server.guest {
+            self.hang(server)?;
+        }
         Ok(true)
     }
 

@@ -42,6 +42,8 @@ pub struct Server {
     pub since: u32,
     /// Whether it knows of counters.
     pub sync: bool,
+    /// Whether another one manages the windows, and we only show something beside.
+    pub guest: bool,
 }
 
 /// How a window is spoken to.
@@ -99,14 +101,15 @@ fn text(reply: Option<GetPropertyReply>) -> Option<String> {
     Some(String::from_utf8_lossy(&reply.value).chars().filter(|c| !c.is_control()).take(500).collect())
 }
 
-/// What the window manager listens to on the root window.
-fn root_mask() -> EventMask {
-    EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY | EventMask::STRUCTURE_NOTIFY | EventMask::PROPERTY_CHANGE
+/// What the window manager listens to on the root window, or a guest.
+fn root_mask(guest: bool) -> EventMask {
+    let all = EventMask::SUBSTRUCTURE_NOTIFY | EventMask::STRUCTURE_NOTIFY | EventMask::PROPERTY_CHANGE;
+    if guest { all } else { all | EventMask::SUBSTRUCTURE_REDIRECT }
 }
 
 impl Server {
-    /// Connects and becomes the window manager (ICCCM 2.8, section 4.3).
-    pub fn take(display: &str, replace: bool) -> Result<Server, Error> {
+    /// Connects and becomes the window manager (ICCCM 2.8, section 4.3), unless it is a guest of another one.
+    pub fn take(display: &str, replace: bool, guest: bool) -> Result<Server, Error> {
         let (connection, screen) =
             x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
         let names = Names::new(&connection)?.reply()?;
@@ -125,14 +128,18 @@ impl Server {
             connection.sync_initialize(3, 1)?.reply()?;
         }
         let mut server =
-            Server { connection, sync, root, depth, size, names, check, selection: x11rb::NONE, since: CURRENT_TIME };
-        server.own_selection(screen, replace)?;
-        let listen = ChangeWindowAttributesAux::new().event_mask(root_mask());
+            Server { connection, sync, root, depth, size, names, check, selection: x11rb::NONE, since: CURRENT_TIME, guest };
+        if !guest {
+            server.own_selection(screen, replace)?;
+        }
+        let listen = ChangeWindowAttributesAux::new().event_mask(root_mask(guest));
         server.connection.change_window_attributes(root, &listen)?.check().map_err(|_| Error::Taken)?;
         use x11rb::protocol::randr::NotifyMask as News;
         let news = News::SCREEN_CHANGE | News::CRTC_CHANGE | News::OUTPUT_CHANGE | News::OUTPUT_PROPERTY;
         server.connection.randr_select_input(root, news)?.ignore_error();
-        server.announce()?;
+        if !guest {
+            server.announce()?;
+        }
         super::windows::stack(&server, check, None)?;
         Ok(server)
     }
@@ -469,6 +476,9 @@ impl Server {
 
     /// Leaves the screen to whoever comes next: nothing of ours stays.
     pub fn leave(&self) -> Result<(), Error> {
+        if self.guest {
+            return Ok(self.connection.sync()?);
+        }
         for property in [self.names._NET_SUPPORTING_WM_CHECK, self.names._NET_SUPPORTED, self.names._NET_ACTIVE_WINDOW] {
             self.connection.delete_property(self.root, property)?;
         }

@@ -4,14 +4,16 @@ use std::collections::HashMap;
 use std::rc::Rc;
 
 use jovrik_core::bar::Strip;
+use jovrik_core::desk::{Area, Level};
 use jovrik_core::desktop::{Surface, SurfaceId, Takes};
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::Rect;
+use jovrik_core::scene::{Rect, Scene};
 use jovrik_draw::{Brush, Canvas};
 use x11rb::connection::Connection;
+use x11rb::properties::{WmHints, WmSizeHints, WmSizeHintsSpecification};
 use x11rb::protocol::xproto::{
     AtomEnum, ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, Gcontext, GrabMode,
-    GrabStatus, Pixmap, PropMode, Window, WindowClass,
+    GrabStatus, Pixmap, PropMode, StackMode, Window, WindowClass,
 };
 use x11rb::wrapper::ConnectionExt as _;
 
@@ -81,6 +83,17 @@ impl Surfaces {
         let taken = matches!(grab, Ok(reply) if reply.status == GrabStatus::SUCCESS);
         self.taker = taken.then_some(id);
         Ok(taken)
+    }
+
+    /// Lifts all that lies over windows over those of others: a guest's.
+    pub fn raise(&self, server: &Server) -> Result<(), Error> {
+        let mut over: Vec<&Shown> = self.windows.values().filter(|shown| shown.surface.level != Level::Bars).collect();
+        over.sort_by_key(|shown| shown.surface.level);
+        for shown in over {
+            let top = ConfigureWindowAux::new().stack_mode(StackMode::ABOVE);
+            server.connection.configure_window(shown.window, &top)?.ignore_error();
+        }
+        Ok(())
     }
 
     /// Takes a surface away.
@@ -154,18 +167,57 @@ impl Surfaces {
                 EventMask::BUTTON_PRESS | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW
             }
         };
-        let look = CreateWindowAux::new().override_redirect(1).background_pixmap(pixmap).event_mask(events);
+        // Beside another manager a bar is a panel as those of others are.
+        let panel = server.guest && surface.id.part == "bar";
+        let look = CreateWindowAux::new().override_redirect(u32::from(!panel)).background_pixmap(pixmap).event_mask(events);
         let class = WindowClass::INPUT_OUTPUT;
         c.create_window(0, window, server.root, area.x as i16, area.y as i16, w, h, 0, class, 0, &look)?;
         if surface.id.part == "bar" {
             let kind = [server.names._NET_WM_WINDOW_TYPE_DOCK];
             c.change_property32(PropMode::REPLACE, window, server.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
         }
+        if panel {
+            keep_room(server, window, area)?;
+        }
         let title = format!("jovrik {} {}", surface.id.part, surface.id.name);
         c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, title.trim_end().as_bytes())?;
         self.windows.insert(surface.id.clone(), Shown { window, pixmap, surface: surface.clone() });
         Ok(())
     }
+}
+
+/// What lies behind what a guest shows: nobody knows, so it is paper.
+fn behind(rice: &Rice, area: Rect) -> Scene {
+    let mut scene = Scene::default();
+    scene.fill(area, 0.0, rice.palette.current.paper);
+    scene
+}
+
+/// Says that a panel keeps its edge of the screen, on every workspace, and where it lies (EWMH, `_NET_WM_STRUT_PARTIAL`;
+/// ICCCM, section 4.1.2.3).
+fn keep_room(server: &Server, window: Window, area: Area) -> Result<(), Error> {
+    let (c, names) = (&server.connection, &server.names);
+    let (w, h) = (i32::from(server.size.0), i32::from(server.size.1));
+    let edge = |value: i32| value.max(0) as u32;
+    let (right, bottom) = (area.x + area.w, area.y + area.h);
+    let mut strut = [0; 12];
+    let (x, y) = ([edge(area.x), edge(right - 1)], [edge(area.y), edge(bottom - 1)]);
+    match area.w >= area.h {
+        true if area.y < h - bottom => (strut[2], [strut[8], strut[9]]) = (edge(bottom), x),
+        true => (strut[3], [strut[10], strut[11]]) = (edge(h - area.y), x),
+        false if area.x < w - right => (strut[0], [strut[4], strut[5]]) = (edge(right), y),
+        false => (strut[1], [strut[6], strut[7]]) = (edge(w - area.x), y),
+    }
+    c.change_property32(PropMode::REPLACE, window, names._NET_WM_STRUT_PARTIAL, AtomEnum::CARDINAL, &strut)?;
+    c.change_property32(PropMode::REPLACE, window, names._NET_WM_STRUT, AtomEnum::CARDINAL, &strut[..4])?;
+    c.change_property32(PropMode::REPLACE, window, names._NET_WM_DESKTOP, AtomEnum::CARDINAL, &[u32::MAX])?;
+    let mut hints = WmSizeHints::new();
+    hints.position = Some((WmSizeHintsSpecification::UserSpecified, area.x, area.y));
+    hints.size = Some((WmSizeHintsSpecification::UserSpecified, area.w, area.h));
+    hints.set_normal_hints(c, window)?.ignore_error();
+    let quiet = WmHints { input: Some(false), ..WmHints::new() };
+    quiet.set(c, window)?.ignore_error();
+    Ok(())
 }
 
 fn draw(
@@ -178,7 +230,10 @@ fn draw(
     let Some(mut canvas) = Canvas::new(area.w as u32, area.h as u32) else { return Ok(()) };
     if !surface.content.covers() {
         // What else lies there is not ours to know.
-        canvas.copy_from(pens.backdrop, (area.x as i32, area.y as i32));
+        match pens.server.guest {
+            true => canvas.draw(&behind(rice, area), (area.x, area.y), pens.brush),
+            false => canvas.copy_from(pens.backdrop, (area.x as i32, area.y as i32)),
+        }
     }
     canvas.draw(&surface.content.scene(rice, area), (area.x, area.y), pens.brush);
     let (x, y) = (area.x as i32 - surface.area.x, area.y as i32 - surface.area.y);
