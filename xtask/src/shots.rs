@@ -191,7 +191,7 @@ fn all(studio: &Studio) -> Result<(), Failure> {
     studio.jovrik(&["new", "."])?;
     studio.jovrik(&["apply"])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--out", &shot("look-ebb.png")])?;
-    studio.jovrik(&["look", "--monitor", "DP-1", "--with", "palette.use=noon", "--out", &shot("look-noon.png")])?;
+    studio.jovrik(&["look", "--monitor", "DP-1", "--typed", "ga", "--out", &shot("launcher.png")])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--workspace", "logs", "--out", &shot("ribbon.png")])?;
     studio.jovrik(&["look", "--size", "1280x800", "--workspace", "post", "--out", &shot("tabs.png")])?;
     let side = ["--with", "bar.top.edge=left", "--with", "bar.top.thick=44"];

@@ -153,6 +153,17 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         look::run(beside, context)
     })?;
 
+    tour.run("look --typed ga --out parts.png", |context| {
+        let parts = look::Arguments {
+            out: Some(file("parts.png")),
+            size: Some("1920x1080".into()),
+            typed: Some("ga".into()),
+            scale: 1,
+            ..look::Arguments::default()
+        };
+        look::run(parts, context)
+    })?;
+
     tour.heading("Check", "Somebody adds bindings late at night: one is misspelled, two take keys that are in use.")?;
     write(&folder.join("parts/mine.toml"), MINE)?;
     tour.run("check", |context| check::run(check::Arguments::default(), context))?;
@@ -267,7 +278,7 @@ fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
         return Err(Failure::Live(jovrik_live::Error::NoDesktop(socket.display().to_string(), "it did not start".to_owned())));
     }
     let tell = |action: &str| request(&socket, &json!({ "tell": action }));
-    for action in ["open terminal", "open terminal", "layout next"] {
+    for action in ["open terminal", "open terminal", "layout next", "launcher windows", "launcher windows"] {
         writeln!(tour.context.out, "\n{} {}", Meaning::Second.paint("$"), Meaning::Type.paint(&format!("jovrik tell {action}")))?;
         tour.context.out.flush()?;
         if let Err(why) = tell(action) {

@@ -38,7 +38,7 @@ fn parts_are_drawn_by_themselves_and_larger() {
     let (w, h) = drawn(&["menu", "--monitor", "DP-1"]);
     assert!(w < 500 && h < 300, "{w}x{h}");
     assert_snapshot!(desk.run(&["look", "launcher", "--list", "lamps"]).failed(2), @"error  there is no list lamps; there are station, apps, programs, commands, windows, chords, notices, pictures and characters");
-    assert_snapshot!(desk.run(&["look", "bar", "--typed", "x"]).failed(2), @"error  --list and --typed go with jovrik look launcher");
+    assert_snapshot!(desk.run(&["look", "bar", "--typed", "x"]).failed(2), @"error  --list and --typed go with jovrik look, and with jovrik look launcher");
     assert_snapshot!(desk.run(&["look", "module.moon"]).failed(2), @"error  no bar shows a module moon; they show staff, layout, title, tide, cpu, memory, volume and clock");
     assert_snapshot!(desk.run(&["look", "lamp"]).failed(2), @"error  there is no part lamp to draw; it is desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet");
     desk.run(&["look", "--out", "x.gif"]).failed(2);

@@ -50,7 +50,7 @@ impl Drawn {
         let styles: Vec<_> = (1..=chain.len()).map(|len| resolve(rice, &chain[..len])).collect();
         let style = styles.last()?;
         // The name of a workspace stands beside its mark, not on it.
-        let beside = usize::from(chain.last().is_some_and(|kin| kin.kind == "bar.mark"));
+        let beside = usize::from(chain.last().is_some_and(|kin| ["bar.mark", "launcher.mark"].contains(&kin.kind)));
         let mut fills: Vec<&Fill> = vec![&rice.backdrop.fill];
         fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
         let (contrast, on) = worst(style.ink, &under(&fills, rice.palette.current.paper))?;
@@ -76,9 +76,23 @@ impl Drawn {
             "tabs.title" => "the title of a tab".to_owned(),
             "notice.title" => "the title of a notice".to_owned(),
             "notice.action" => "what can be done about a notice".to_owned(),
+            "launcher.typed" => "what is typed into the launcher".to_owned(),
+            "launcher.help" => "the line of help of the launcher".to_owned(),
+            "launcher.key" => "a key in the launcher's line of help".to_owned(),
+            "launcher.mark" => "the name of the launcher's list".to_owned(),
+            "launcher.row" if last.states.contains(&State::Picked) => "the picked row of the launcher".to_owned(),
+            "launcher.row" => "a row of the launcher".to_owned(),
+            "launcher.match" => format!("the typed letters of a row{}", picked(last)),
+            "launcher.note" => format!("the end of a row{}", picked(last)),
+            "launcher.icon" => format!("the drawing before a row{}", picked(last)),
             _ => format!("a {}", last.kind),
         }
     }
+}
+
+/// Whether something stands in the row that is picked.
+fn picked(kind: &Kind) -> &'static str {
+    if kind.states.contains(&State::Picked) { " that is picked" } else { "" }
 }
 
 fn kind(kind: &'static str, name: &str, states: &[State]) -> Kind {
@@ -143,5 +157,19 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     out.push(alone(vec![kind("notice", "", &[])]));
     out.push(alone(vec![kind("notice", "", &[]), kind("notice.title", "", &[])]));
     out.push(alone(vec![kind("notice", "", &[]), kind("notice.action", "", &[])]));
+    let launcher = || kind("launcher", "", &[]);
+    for inner in ["launcher.typed", "launcher.help", "launcher.note"] {
+        out.push(alone(vec![launcher(), kind(inner, "", &[])]));
+    }
+    out.push(alone(vec![launcher(), kind("launcher.help", "", &[]), kind("launcher.key", "", &[])]));
+    out.push(alone(vec![launcher(), kind("launcher.mark", "", &[State::Active])]));
+    for states in [&[][..], &[State::Picked]] {
+        let row = || kind("launcher.row", "", states);
+        out.push(alone(vec![launcher(), row()]));
+        for inner in ["launcher.match", "launcher.note"] {
+            out.push(alone(vec![launcher(), row(), kind(inner, "", states)]));
+        }
+        out.push(Drawn { kin: vec![launcher(), row(), kind("launcher.icon", "", states)], text: false });
+    }
     out
 }

@@ -54,7 +54,7 @@ pub struct Arguments {
     /// How many pixels a pixel takes, 1 to 4
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=4))]
     pub scale: u8,
-    /// Which list of the launcher is open
+    /// Which list of the launcher is open; without a part it is over the whole desktop
     #[arg(long, value_name = "NAME")]
     pub list: Option<String>,
     /// What is typed into it
@@ -191,12 +191,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             return Err(Failure::Usage(format!("there is no workspace {name}; there is {}", in_words(&names))));
         }
     }
-    if (arguments.list.is_some() || arguments.typed.is_some()) && part != Part::Opened(parts::Opened::Launcher) {
-        return Err(Failure::Usage("--list and --typed go with jovrik look launcher".to_owned()));
+    let opens = [Part::Desktop, Part::Opened(parts::Opened::Launcher)].contains(&part);
+    if (arguments.list.is_some() || arguments.typed.is_some()) && !opens {
+        return Err(Failure::Usage("--list and --typed go with jovrik look, and with jovrik look launcher".to_owned()));
     }
     let wanted = Wanted {
         part,
-        typed: Typed { list: arguments.list.clone(), text: arguments.typed.clone().unwrap_or_default() },
+        typed: Typed { list: arguments.list.clone(), text: arguments.typed.clone() },
         size,
         monitor: arguments.monitor.clone(),
         workspace: arguments.workspace.clone(),

@@ -79,14 +79,16 @@ impl Opened {
 pub struct Typed {
     /// The list; its first without this.
     pub list: Option<String>,
-    /// What is typed.
-    pub text: String,
+    /// What is typed; nothing where it is not to be open over the whole desktop.
+    pub text: Option<String>,
 }
 
 /// Tells a desktop what makes a part be seen.
 pub fn open(desktop: &mut Desktop, part: &Part, typed: &Typed, stage: &mut Headless<&mut dyn Measure>) -> Result<(), Failure> {
     let told = default_tellings();
+    let opened = typed.list.is_some() || typed.text.is_some();
     let most = match part {
+        Part::Desktop if opened => told.len(),
         Part::Desktop => 1,
         Part::Opened(Opened::Notices) => told.len(),
         _ => 0,
@@ -99,14 +101,15 @@ pub fn open(desktop: &mut Desktop, part: &Part, typed: &Typed, stage: &mut Headl
         stage.tell(desktop, Event::Told(Box::new(telling)), now);
     }
     match part {
-        Part::Opened(Opened::Launcher) => {
+        Part::Desktop if !opened => {}
+        Part::Desktop | Part::Opened(Opened::Launcher) => {
             stage.tell(desktop, Event::Entries("apps".to_owned(), Rc::new(default_apps())), now);
             stage.tell(desktop, Event::Act(Action::Launcher(typed.list.clone())), now);
             if !desktop.refused().is_empty() {
                 let lists = jovrik_core::launcher::lists(desktop.desk().rice());
                 return Err(Failure::Usage(format!("{}; there are {}", desktop.refused().join("; "), in_words(&lists))));
             }
-            stage.tell(desktop, Event::Pasted(typed.text.clone()), now);
+            stage.tell(desktop, Event::Pasted(typed.text.clone().unwrap_or_default()), now);
         }
         Part::Opened(Opened::Menu) => press_each(desktop, stage),
         Part::Opened(Opened::Hint) => rest_on_each(desktop, stage),
