@@ -237,11 +237,11 @@ impl Notices {
         self.wake.as_fd()
     }
 
-    /// What came.
-    pub fn step(&mut self) -> Vec<News> {
+    /// What came, at most so much; what is left is there at the next call.
+    pub fn step(&mut self, most: usize) -> Vec<News> {
         let mut buffer = [0; 256];
         while matches!(self.wake.read(&mut buffer), Ok(len) if len > 0) {}
-        self.news.try_iter().collect()
+        self.news.try_iter().take(most).collect()
     }
 
     /// Tells a program that something is gone, and why.

@@ -1,9 +1,11 @@
 //! Notices on a real session bus, told by other programs.
 
+use std::collections::HashMap;
 use std::io::BufRead as _;
 use std::process::{Command, Stdio};
 
 use serde_json::{Value, json};
+use zbus::zvariant::Variant;
 
 use crate::bars::{bus, named};
 use crate::live::{Program, Screen};
@@ -143,4 +145,101 @@ fn notices_are_told_tried_and_remembered_by_commands() {
     // Without a bus nobody is told.
     let nobody = desk.screen.run(&["notices", "show", "x"]);
     assert_eq!(nobody.code, 3, "{}", nobody.err);
+}
+
+/// A letter as it goes over the wire.
+type Letter<'a> = (&'a str, u32, &'a str, &'a str, &'a str, Vec<&'a str>, HashMap<&'a str, Variant<'a>>, i32);
+
+/// A connection of a stranger to a bus.
+fn stranger(bus: &str) -> zbus::Connection {
+    zbus::block_on(async { zbus::connection::Builder::address(bus).build().await }).expect("it answers")
+}
+
+fn tells_as(stranger: &zbus::Connection, letter: &Letter<'_>) -> u32 {
+    let path = "/org/freedesktop/Notifications";
+    let reply = zbus::block_on(stranger.call_method(Some(NAME), path, Some(NAME), "Notify", letter));
+    reply.expect("it is taken").body().deserialize().expect("a number")
+}
+
+#[test]
+fn what_strangers_send_is_taken_as_far_as_it_makes_sense() {
+    let mut desk = Desk::new();
+    let stranger = stranger(&desk.bus);
+    let picture = |width: i32, height: i32, stride: i32, channels: i32, bytes: usize| {
+        let pixels: Vec<u8> = (0..bytes).map(|nth| nth as u8).collect();
+        Variant::from((width, height, stride, channels == 4, 8_i32, channels, pixels))
+    };
+    let long = "x".repeat(1_000_000);
+    let hints: Vec<HashMap<&str, Variant<'_>>> = vec![
+        [("image-data", picture(8, 8, 32, 4, 256))].into(),
+        [("image-data", picture(8, 8, 24, 3, 192))].into(),
+        // Rows that run into each other, too few bytes, no size, and more than there is memory.
+        [("image-data", picture(8, 8, 8, 4, 256))].into(),
+        [("image-data", picture(8, 8, 32, 4, 12))].into(),
+        [("image-data", picture(-1, 0, -5, 4, 16))].into(),
+        [("image-data", picture(i32::MAX, i32::MAX, i32::MAX, 4, 64))].into(),
+        [("image_data", Variant::from("no picture")), ("urgency", Variant::from("very")), ("value", Variant::from(1_i32))].into(),
+        [("image-path", Variant::from("file:///etc/%70asswd")), ("value", Variant::from(i64::MIN))].into(),
+        [("image-path", Variant::from("/dev/zero")), ("resident", Variant::from(3_u8))].into(),
+        [("image-path", Variant::from("../../../../etc/passwd"))].into(),
+        [("desktop-entry", Variant::from("\u{7}/..")), ("transient", Variant::from(true))].into(),
+    ];
+    let bodies = [
+        "<b><i><u><a href='",
+        "<b>never closed",
+        "</a></b>",
+        "&#x110000;&amp",
+        long.as_str(),
+        "<img src='/dev/zero' alt='a gauge'>",
+    ];
+    for (nth, hints) in hints.into_iter().enumerate() {
+        let body = bodies[nth % bodies.len()];
+        let actions = if nth % 2 == 0 { vec!["default", "Open", "odd"] } else { Vec::new() };
+        tells_as(&stranger, &("loghouse", 0, "xterm", if nth == 4 { &long } else { "Gauge" }, body, actions, hints, 0));
+    }
+    assert_eq!(tells_as(&stranger, &("loghouse", 0, "", "Still here", "", Vec::new(), HashMap::new(), 0)), 12);
+    desk.screen.wait("the last is remembered", |screen| screen.ask("notices")[0]["title"] == "Still here");
+    desk.screen.wait("and seen", |screen| named(screen, "jovrik notice Bus(12)").is_some());
+    let told = desk.told();
+    let longest = told.as_array().into_iter().flatten().filter_map(|one| one["title"].as_str()).map(str::len).max();
+    assert_eq!(longest, Some(2000), "a title is cut");
+    // Whoever vanishes in the middle of it takes nothing along.
+    drop(stranger);
+    assert_eq!(desk.tells(&["-t", "0", "After all that"]), 13);
+}
+
+#[test]
+fn a_flood_neither_blocks_the_desk_nor_hides_what_is_urgent() {
+    let mut desk = Desk::new();
+    let stranger = stranger(&desk.bus);
+    zbus::block_on(async {
+        for nth in 0..2000 {
+            let urgency = if nth == 1000 { 2_u8 } else { 1 };
+            let (title, hints) = (format!("Gauge {nth}"), HashMap::from([("urgency", Variant::from(urgency))]));
+            let letter: Letter<'_> = ("loghouse", 0, "", &title, "", Vec::new(), hints, 0);
+            let message = zbus::Message::method_call("/org/freedesktop/Notifications", "Notify");
+            let message = message.destination(NAME).interface(NAME);
+            stranger.send(&message.build(&letter).expect("a letter")).await.expect("sent");
+        }
+    });
+    desk.screen.tell("set notices.sort urgent-first");
+    desk.screen.wait("all of them came", |screen| screen.ask("notices")[0]["title"] == "Gauge 1999");
+    assert!(named(&desk.screen, "jovrik notice Bus(1001)").is_some(), "the urgent one is seen");
+    assert_eq!(desk.told().as_array().map(Vec::len), Some(100), "so many are remembered");
+}
+
+#[test]
+fn the_stations_letters_are_told_and_answered() {
+    let mut desk = Desk::new();
+    let program = std::path::Path::new(env!("CARGO_BIN_EXE_jovrik")).with_file_name("gullmail");
+    let mut letters = Command::new(program);
+    letters.arg("1").env("DBUS_SESSION_BUS_ADDRESS", &desk.bus).stdout(Stdio::piped());
+    let letters = letters.spawn().expect("gullmail: cargo xtask test builds it");
+    desk.screen.wait("it is seen", |screen| named(screen, "jovrik notice Bus(1)").is_some());
+    let (x, y, _, h) = named(&desk.screen, "jovrik notice Bus(1)").expect("it is seen");
+    point(&desk.screen, x + 30, y + h as i16 - 18);
+    button(&desk.screen, true, 1);
+    button(&desk.screen, false, 1);
+    let said = letters.wait_with_output().expect("it ended");
+    assert_eq!(String::from_utf8_lossy(&said.stdout), "The lock: answer\n");
 }

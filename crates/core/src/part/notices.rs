@@ -31,6 +31,9 @@ pub enum Topic {
 /// Where the seconds that are left stand in a notice that counts.
 pub const LEFT: &str = "{left}";
 
+/// So many stand at once, seen or not.
+const MOST: usize = 200;
+
 /// How long a notice stands that nobody has to act on.
 const LASTS: Duration = Duration::from_secs(8);
 
@@ -140,6 +143,14 @@ impl Notices {
         match self.said.iter().position(|other| other.topic == said.topic) {
             Some(at) => self.said[at] = said,
             None => self.said.insert(0, said),
+        }
+        // Whoever floods the desk loses what can wait, the oldest first.
+        let can_wait = |said: &Said| matches!(said.topic, Topic::Bus(_)) && said.notice.state != Some(State::Urgent);
+        if self.said.len() > MOST
+            && let Some(oldest) = self.said.iter().rposition(can_wait)
+            && let Topic::Bus(id) = self.said.remove(oldest).topic
+        {
+            self.wishes.push(Wish::Outside(Effect::Untold(id, Gone::Expired)));
         }
         self.show(now);
     }

@@ -194,7 +194,7 @@ impl Session {
                 self.step(Event::Values(self.engine.known().clone()))?;
             }
             self.hear_items()?;
-            self.hear_told()?;
+            let more = self.hear_told()?;
             self.hear_lists()?;
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
@@ -216,7 +216,7 @@ impl Session {
             self.stage.keep(&self.desktop)?;
             self.stage.flush()?;
             // Replies may have brought events that no poll would tell of.
-            if !self.drain()? && self.reload_wanted.is_none() && !self.quit {
+            if !self.drain()? && !more && self.reload_wanted.is_none() && !self.quit {
                 self.wait()?;
             }
         }

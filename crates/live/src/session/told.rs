@@ -8,6 +8,8 @@ use super::Session;
 use crate::Error;
 use crate::notices::{News, Notices};
 
+/// So much is taken in at once.
+const AT_ONCE: usize = 64;
 /// Pictures that programs sent along are kept of so many.
 const SENT: u32 = 128;
 
@@ -31,11 +33,14 @@ impl Session {
         Ok(())
     }
 
-    /// What programs have told.
-    pub(super) fn hear_told(&mut self) -> Result<(), Error> {
-        let Some(notices) = &mut self.notices else { return Ok(()) };
-        for news in notices.step() {
-            let event = match news {
+    /// What programs have told: so much of it at once that the rest of the desk is not kept waiting. Whether there may be more.
+    pub(super) fn hear_told(&mut self) -> Result<bool, Error> {
+        let Some(notices) = &mut self.notices else { return Ok(false) };
+        let news = notices.step(AT_ONCE);
+        let more = news.len() == AT_ONCE;
+        let mut events = Vec::with_capacity(news.len());
+        for news in news {
+            events.push(match news {
                 News::Told(mut telling, sent) => {
                     if let Some((size, pixels)) = sent {
                         // Of those before only so many are remembered.
@@ -46,10 +51,12 @@ impl Session {
                     Event::Told(Box::new(telling))
                 }
                 News::Untold(id) => Event::Untold(id),
-            };
-            self.step(event)?;
+            });
         }
-        Ok(())
+        if !events.is_empty() {
+            self.steps(events)?;
+        }
+        Ok(more)
     }
 
     pub(super) fn untold(&self, id: u32, why: Gone) {
