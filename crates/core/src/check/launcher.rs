@@ -17,6 +17,14 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
             problems.extend(name.map(|name| rolls.no_such("launcher/no-list", name, item, "Nothing would stand in it.")));
         }
     }
+    let modes = looker.tree.get(&["keys", "launcher", "modes"]).and_then(Tree::branch);
+    for key in modes.into_iter().flat_map(|modes| modes.entries.values()).filter_map(|mode| mode.branch()?.key) {
+        problems.push(
+            Problem::error("launcher/no-modes", "the launcher has no modes")
+                .at(key, "never entered")
+                .because("What is bound here does nothing. All its keys stand in [keys.launcher]."),
+        );
+    }
     for (list, lines) in rice.launcher.own.iter() {
         let key = looker.tree.get(&["launcher", "own", list]).and_then(Tree::branch).and_then(|branch| branch.key);
         if let (true, Some(key)) = (BUILT_IN_LISTS.contains(&list.as_str()), key) {

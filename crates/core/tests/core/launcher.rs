@@ -303,7 +303,7 @@ fn lists_and_lines_that_lead_nowhere_are_problems() {
     let wrong = checked(
         "[launcher]\nlists = [\"apps\", \"widows\"]\n[launcher.own.apps]\nx = { do = \"quit\" }\n\
          [launcher.own.power]\ny = { do = \"open nothing\" }\nz = { do = \"qiut\" }\n\
-         [keys.desk]\n\"Lead+d\" = \"launcher pwer\"\n[keys.launcher]\n\"Down\" = \"donw\"\n",
+         [keys.desk]\n\"Lead+d\" = \"launcher pwer\"\n[keys.launcher]\n\"Down\" = \"donw\"\n[keys.launcher.modes.x]\n\"a\" = \"up\"\n",
     );
     assert_eq!(
         found(&wrong),
@@ -314,6 +314,7 @@ fn lists_and_lines_that_lead_nowhere_are_problems() {
             "keys/unknown-action parts/a.toml:7:12",
             "keys/unknown-action parts/a.toml:9:12",
             "setting/type parts/a.toml:11:10",
+            "launcher/no-modes parts/a.toml:12:22",
         ]
     );
 }

@@ -2,6 +2,7 @@
 
 mod behind;
 mod shapes;
+mod strangers;
 
 use jovrik_core::rice::Colour;
 use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step};
