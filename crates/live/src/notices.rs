@@ -30,7 +30,7 @@ const OF: &str = "x-jovrik-of";
 #[derive(Debug)]
 pub enum News {
     /// A program tells something, and sends a picture: its size and its pixels.
-    Told(Telling, Option<((u32, u32), Vec<u8>)>),
+    Told(Box<Telling>, Option<((u32, u32), Vec<u8>)>),
     /// It takes that back.
     Untold(u32),
 }
@@ -181,7 +181,7 @@ impl Service {
             transient: flag(&hints, "transient"),
         };
         let sent = ["image-data", "image_data", "icon_data"].iter().find_map(|name| sent(hints.get(*name)?));
-        self.tell(News::Told(telling, sent));
+        self.tell(News::Told(Box::new(telling), sent));
         id
     }
 

@@ -126,9 +126,8 @@ fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
         if let Some(shown_as) = rule.shown_as {
             telling.urgency = shown_as.into();
         }
-        match rule.last {
-            Some(last) => telling.lasts = last.0.map_or(Lasts::Ever, Lasts::For),
-            None => {}
+        if let Some(last) = rule.last {
+            telling.lasts = last.0.map_or(Lasts::Ever, Lasts::For);
         }
     }
     (telling, shown)

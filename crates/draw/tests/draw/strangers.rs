@@ -88,7 +88,7 @@ fn drawings_are_drawn_and_what_would_never_end_is_refused_for_what_stands_in() {
 
 #[test]
 fn pixels_that_are_sent_must_be_there() {
-    let bytes = vec![9; 4 * 4 * 4];
+    let bytes = [9; 4 * 4 * 4];
     let sent = |width, height, stride, alpha, len: usize| Sent { width, height, stride, alpha, bytes: &bytes[..len] }.picture(96);
     let whole = sent(4, 4, 16, true, 64).expect("a picture");
     assert_eq!((whole.0, whole.1.len()), ((4, 4), 64));

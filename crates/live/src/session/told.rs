@@ -48,7 +48,7 @@ impl Session {
                         self.stage.brush().pictures.insert(&name, size, pixels);
                         telling.picture = Some(IconRef::Picture(name));
                     }
-                    Event::Told(Box::new(telling))
+                    Event::Told(telling)
                 }
                 News::Untold(id) => Event::Untold(id),
             });

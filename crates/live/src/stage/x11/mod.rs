@@ -152,10 +152,8 @@ impl X11 {
         let desktop =
             if guest { Desktop::beside(rice, scopes, facts.clone(), only) } else { Desktop::new(rice, scopes, facts.clone()) };
         let painter = Painter::new(&server, brush)?;
-        let refused = match guest
-            .then_some(Ok(()))
-            .unwrap_or_else(|| set_up(&server.connection, server.root, &first.rice, &first.tree, None))
-        {
+        let keyboard = if guest { Ok(()) } else { set_up(&server.connection, server.root, &first.rice, &first.tree, None) };
+        let refused = match keyboard {
             Err(Error::Refused(why)) => Some(why),
             other => other.map(|()| None)?,
         };
