@@ -202,6 +202,8 @@ fn a_palette_is_checked_for_contrast_and_for_the_colour_blind() {
         9.7  paper on accent  the picked line of a menu
         4.9  muted on raise   a notice
         8.6  accent on raise  what can be done about a notice
+        4.9  muted on raise   the drawing before a row
+        9.7  paper on accent  the drawing before a row that is picked
 
     how its colours look
 
@@ -215,7 +217,7 @@ fn a_palette_is_checked_for_contrast_and_for_the_colour_blind() {
                             calm and good look alike
 
     All can be read; 4 pairs of states that some cannot tell apart: say it in words
-    or icons too. 14 pairs looked at.
+    or icons too. 16 pairs looked at.
     ");
     let short = desk.run(&["palette", "check", "--with", "palette.ebb.muted=#3a4a50"]);
     assert_eq!(short.code, 1);
