@@ -47,6 +47,8 @@ struct Open {
     /// All that is seen of it, as it was arranged last.
     board: Board,
     monitor: String,
+    /// Where the pointer was when it opened, or has been since.
+    pointer: Option<(i32, i32)>,
     marked: IndexSet<usize>,
     offer: Option<Offer>,
 }
@@ -249,6 +251,7 @@ impl Launcher {
             rows: Vec::new(),
             board: Board::default(),
             monitor: world.monitor_name(world.desk.monitor),
+            pointer: None,
             marked: IndexSet::new(),
             offer: None,
         };
@@ -493,9 +496,13 @@ impl Part for Launcher {
             Happens::Press(button, x, y) => self.press(button, &spot(x, y), surface.area.contains(x, y), world),
             Happens::Moved(x, y) => {
                 let over = spot(x, y).strip_prefix("row ").and_then(|nth| nth.parse::<usize>().ok());
-                let changed = match (&mut self.open, over) {
-                    (Some(open), Some(nth)) => open.go(open.first + nth, world),
-                    _ => false,
+                let changed = match &mut self.open {
+                    // Where it lies when the launcher opens it picks nothing: it must move for that.
+                    Some(open) => match (open.pointer.replace((x, y)), over) {
+                        (Some(before), Some(nth)) if before != (x, y) => open.go(open.first + nth, world),
+                        _ => false,
+                    },
+                    None => false,
                 };
                 (changed, Vec::new())
             }

@@ -231,6 +231,8 @@ fn the_pointer_picks_chooses_and_leaves_and_keys_that_are_not_its_own_go_on() {
     let mut it = open();
     let surface = it.surface("launcher").expect("it is open");
     let (x, y) = (surface.area.x + 60, surface.area.y + 52 + 4 + 36 + 18);
+    it.tell(Event::Pointed(Some(surface.id.clone()), x + 1, y));
+    assert!(it.rows().contains(&"> Creek map".to_owned()), "it lay there when it opened: {:?}", it.rows());
     it.tell(Event::Pointed(Some(surface.id.clone()), x, y));
     assert!(it.rows().contains(&"> Foghorn: signals again".to_owned()), "{:?}", it.rows());
     it.tell(Event::Button(Some(surface.id.clone()), 5, x, y));
