@@ -68,15 +68,22 @@ impl Places {
 
     /// Whether a program is there: by its path, or in a folder of `PATH`.
     pub fn has_program(&self, name: &str) -> bool {
-        let runs = |path: &Path| {
-            use std::os::unix::fs::PermissionsExt;
-            path.metadata().is_ok_and(|about| about.is_file() && about.permissions().mode() & 0o111 != 0)
-        };
-        if name.contains('/') {
-            return runs(Path::new(name));
-        }
-        !name.is_empty() && self.path.split(':').any(|folder| runs(&Path::new(folder).join(name)))
+        has_program(&self.path, name)
     }
+}
+
+/// Whether somebody may run a file.
+fn runs(path: &Path) -> bool {
+    use std::os::unix::fs::PermissionsExt;
+    path.metadata().is_ok_and(|about| about.is_file() && about.permissions().mode() & 0o111 != 0)
+}
+
+/// Whether a program is there: by its path, or in a folder of `path`, which is written as `PATH` is.
+pub fn has_program(path: &str, name: &str) -> bool {
+    if name.contains('/') {
+        return runs(Path::new(name));
+    }
+    !name.is_empty() && path.split(':').any(|folder| runs(&Path::new(folder).join(name)))
 }
 
 /// The folders that entries lie in, whether they are there or not: what is to be watched.
@@ -137,14 +144,11 @@ fn walk(top: &Path, folder: &Path, deep: usize, left: &mut usize, files: &mut Ve
 
 /// The names of all programs on `PATH`, in order.
 pub fn programs(places: &Places) -> Vec<String> {
-    use std::os::unix::fs::PermissionsExt;
     let mut names = std::collections::BTreeSet::new();
     for folder in places.path.split(':').filter(|folder| folder.starts_with('/')) {
         let Ok(read) = std::fs::read_dir(folder) else { continue };
         for entry in read.filter_map(Result::ok).take(MOST_FILES) {
-            let runs =
-                std::fs::metadata(entry.path()).is_ok_and(|about| about.is_file() && about.permissions().mode() & 0o111 != 0);
-            if let (true, Ok(name)) = (runs, entry.file_name().into_string()) {
+            if let (true, Ok(name)) = (runs(&entry.path()), entry.file_name().into_string()) {
                 names.insert(name);
             }
         }

@@ -10,6 +10,6 @@ mod icons;
 
 pub use entry::{Broken, DesktopEntry, EntryAction, Locale};
 pub use exec::{BadExec, command};
-pub use folders::{Found, Places, entries, folders, programs};
+pub use folders::{Found, Places, entries, folders, has_program, programs};
 pub use groups::{BadLine, Groups, groups};
 pub use icons::Icons;

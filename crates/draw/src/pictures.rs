@@ -33,6 +33,9 @@ pub enum PictureError {
     /// It is too large.
     #[error("it is larger than {MOST} by {MOST} pixels, or takes too much memory")]
     Large,
+    /// All of it lets through what is behind.
+    #[error("nothing of it can be seen, so it has no colours")]
+    Unseen,
     /// It is no drawing that we know.
     #[error("it is no SVG that can be drawn: {0}")]
     Vector(String),

@@ -1,11 +1,11 @@
 //! Starting programs, and letting go of those that ended.
 
 use std::ffi::OsString;
-use std::os::unix::fs::PermissionsExt;
 use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 
+use jovrik_apps::has_program;
 use rustix::process::{Pid, WaitOptions, waitpid};
 
 /// Why a program was not started.
@@ -32,16 +32,6 @@ pub struct Programs {
     running: Vec<Child>,
     /// Those that were started before this program took over in place, by their numbers.
     adopted: Vec<Pid>,
-}
-
-/// Whether a program is there: by its path, or in a folder of `PATH`.
-fn has_program(name: &str) -> bool {
-    let runs = |path: &Path| path.metadata().is_ok_and(|about| about.is_file() && about.permissions().mode() & 0o111 != 0);
-    if name.contains('/') {
-        return runs(Path::new(name));
-    }
-    let path = std::env::var_os("PATH").unwrap_or_default();
-    std::env::split_paths(&path).any(|folder| runs(&folder.join(name)))
 }
 
 impl Programs {
@@ -71,7 +61,7 @@ impl Programs {
         start: &str,
     ) -> Result<u32, NotStarted> {
         let (program, arguments) = argv.split_first().ok_or(NotStarted::Unnamed)?;
-        if !has_program(program) {
+        if !has_program(&std::env::var("PATH").unwrap_or_default(), program) {
             return Err(NotStarted::NotHere(program.clone()));
         }
         let mut command = match self.in_session.split_first() {

@@ -1,20 +1,16 @@
 //! Another picture behind everything, and the palette that it gives.
 
-use jovrik_core::colour::{clusters, palette_of};
+use jovrik_core::colour::palette_of;
 use jovrik_core::desk::BackdropTo;
 use jovrik_core::desktop::Event;
 use jovrik_core::load::quoted;
-use jovrik_core::rice::{Colour, Palette};
-use jovrik_draw::{Pictures, read_picture};
+use jovrik_core::rice::Palette;
+use jovrik_draw::{Pictures, main_colours};
 
 use super::{Session, daytime};
 
 /// What a palette is called that came of a picture.
 const NAME: &str = "from-picture";
-/// How many main colours are looked for, in about so many points.
-const COLOURS: usize = 12;
-const POINTS: u64 = 20_000;
-
 impl Session {
     /// Shows another picture until the next reload; what there is to tell.
     pub(super) fn other_backdrop(&mut self, to: BackdropTo) -> Option<Event> {
@@ -49,16 +45,7 @@ impl Session {
 
     fn palette_of(&self, path: &str) -> Result<Palette, String> {
         let file = Pictures::of(&self.options.folder).file(path).map_err(|why| format!("{path}: {why}"))?;
-        let picture = read_picture(&file).map_err(|why| format!("{path}: {why}"))?;
-        let all = u64::from(picture.width()) * u64::from(picture.height());
-        let pixels = picture.pixels().step_by((all / POINTS).max(1) as usize).map(|pixel| {
-            let [r, g, b, a] = pixel.0;
-            Colour { r, g, b, a }
-        });
-        let found = clusters(pixels, COLOURS);
-        if found.is_empty() {
-            return Err(format!("{path}: nothing of it can be seen, so it has no colours"));
-        }
+        let found = main_colours(&file).map_err(|why| format!("{path}: {why}"))?;
         Ok(palette_of(&found, None))
     }
 }

@@ -3,12 +3,12 @@
 use std::path::PathBuf;
 use std::rc::Rc;
 
-use jovrik_core::colour::{Ground, clusters, palette_of};
+use jovrik_core::colour::{Ground, palette_of};
 use jovrik_core::load::{Span, Tree, bare};
 use jovrik_core::problem::Edit;
-use jovrik_core::rice::{Colour, Palette};
+use jovrik_core::rice::Palette;
 use jovrik_core::style::contrast;
-use jovrik_draw::read_picture;
+use jovrik_draw::main_colours;
 
 use super::swatch;
 use crate::context::Context;
@@ -37,11 +37,6 @@ pub struct Arguments {
     write: bool,
 }
 
-/// How many main colours are looked for.
-const COLOURS: usize = 12;
-/// Pictures are looked at in about so many points.
-const POINTS: u32 = 60_000;
-
 fn name_of(arguments: &Arguments) -> String {
     let stem = || arguments.file.file_stem().map(|stem| stem.to_string_lossy().to_lowercase()).unwrap_or_default();
     let name = arguments.name.clone().unwrap_or_else(stem);
@@ -56,17 +51,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     if arguments.write && taken(&context.read()?.rice) {
         return Err(Failure::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
     }
-    let picture = read_picture(&context.here.join(&arguments.file)).map_err(|why| Failure::NotTaken(format!("{file}: {why}")))?;
-    let all = u64::from(picture.width()) * u64::from(picture.height());
-    let step = (all / u64::from(POINTS)).max(1) as usize;
-    let pixels = picture.pixels().step_by(step).map(|pixel| {
-        let [r, g, b, a] = pixel.0;
-        Colour { r, g, b, a }
-    });
-    let found = clusters(pixels, COLOURS);
-    if found.is_empty() {
-        return Err(Failure::NotTaken(format!("{file}: nothing of it can be seen, so it has no colours")));
-    }
+    let found = main_colours(&context.here.join(&arguments.file)).map_err(|why| Failure::NotTaken(format!("{file}: {why}")))?;
     let ground = match (arguments.dark, arguments.light) {
         (true, _) => Some(Ground::Dark),
         (_, true) => Some(Ground::Light),

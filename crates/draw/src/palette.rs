@@ -1,0 +1,29 @@
+//! The main colours of a picture.
+
+use std::path::Path;
+
+use jovrik_core::colour::{Cluster, clusters};
+use jovrik_core::rice::Colour;
+
+use crate::pictures::{PictureError, read_picture};
+
+/// How many main colours are looked for.
+const COLOURS: usize = 12;
+/// Pictures are looked at in about so many points.
+const POINTS: u64 = 60_000;
+
+/// The main colours of a picture in a file, the most frequent first.
+///
+/// # Errors
+///
+/// When it cannot be read, or nothing of it can be seen.
+pub fn main_colours(file: &Path) -> Result<Vec<Cluster>, PictureError> {
+    let picture = read_picture(file)?;
+    let all = u64::from(picture.width()) * u64::from(picture.height());
+    let pixels = picture.pixels().step_by((all / POINTS).max(1) as usize).map(|pixel| {
+        let [r, g, b, a] = pixel.0;
+        Colour { r, g, b, a }
+    });
+    let found = clusters(pixels, COLOURS);
+    if found.is_empty() { Err(PictureError::Unseen) } else { Ok(found) }
+}
