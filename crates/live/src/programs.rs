@@ -70,14 +70,18 @@ impl Programs {
                 command.args(rest).arg(self.log(program)).arg("--").arg(program);
                 command
             }
-            None => Command::new(program),
+            None => {
+                let mut command = Command::new(program);
+                command.process_group(0);
+                command
+            }
         };
         command.args(arguments).envs(env.iter().map(|(name, value)| (name, value))).env("DISPLAY", display);
         command.env("DESKTOP_STARTUP_ID", start);
         if let Some(folder) = folder.filter(|folder| folder.is_dir()) {
             command.current_dir(folder);
         }
-        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).process_group(0);
+        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
         match command.spawn() {
             Ok(child) => {
                 let process = child.id();

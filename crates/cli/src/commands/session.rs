@@ -21,8 +21,7 @@ pub struct Arguments {
 const MOST: u64 = 256 * 1024;
 
 pub fn run(arguments: &Arguments) -> Result<Exit, Failure> {
-    // Whoever leads a group already stays in its session.
-    let _ = rustix::process::setsid();
+    rustix::process::setsid().map_err(std::io::Error::from)?;
     let long = std::fs::metadata(&arguments.log).is_ok_and(|about| about.len() > MOST);
     let log = OpenOptions::new().create(true).append(!long).write(true).truncate(long).open(&arguments.log);
     let both = log.and_then(|log| Ok((log.try_clone()?, log)));

@@ -27,7 +27,9 @@ fn entry(screen: &Screen, id: &str, name: &str, more: &str) {
     let folder = screen.desk.home().join(".local/share/applications");
     std::fs::create_dir_all(&folder).expect("made");
     let mark = screen.desk.path().join(format!("{id}.started"));
-    let exec = format!("sh -c \"echo $DESKTOP_STARTUP_ID from {id} | tee '{}'\"", mark.display()).replace('$', "\\\\$");
+    // Its number, and that of its session (proc(5): the sixth field).
+    let says = format!("$DESKTOP_STARTUP_ID $$ $(cut -d ' ' -f 6 /proc/self/stat) from {id}");
+    let exec = format!("sh -c \"echo {says} | tee '{}'\"", mark.display()).replace('$', "\\\\$");
     let text = format!("[Desktop Entry]\nType=Application\nName={name}\nExec={exec}\n{more}");
     std::fs::write(folder.join(format!("{id}.desktop")), text).expect("written");
 }
@@ -53,6 +55,8 @@ fn entries_are_typed_for_started_in_sessions_of_their_own_and_new_ones_are_there
     screen.wait("it is started", |screen| started(screen, "gauge-log").is_some());
     let said = started(&screen, "gauge-log").expect("it said something");
     assert!(said.starts_with("jovrik-") && said.ends_with(" from gauge-log\n"), "{said}");
+    let [_, process, session, ..] = said.split(' ').collect::<Vec<_>>()[..] else { panic!("{said}") };
+    assert_eq!(process, session, "it leads a session of its own");
     // What a program says is kept, and so is what was chosen.
     let state = screen.desk.home().join(".local/state/jovrik");
     screen.wait("its words are kept", |_| std::fs::read_to_string(state.join("programs/sh.log")).is_ok_and(|log| log == said));
