@@ -123,6 +123,8 @@ fn lines_of_standard_input_are_offered_and_what_is_chosen_is_printed() {
     gone.wait().expect("it is gone");
     screen.wait("it is closed", |screen| screen.ask("health")["keys-go-to"].is_null());
     screen.run(&["launcher", "nothing"]).failed(1);
+    let missing = screen.run(&["tell", "backdrop", "art/none.png"]);
+    assert_eq!((missing.code, missing.err.as_str()), (1, "error  art/none.png: it cannot be read: it does not exist\n"));
     screen.run(&["launcher", "places"]).clean();
     types(&screen, &["key", "Return"]);
     screen.wait("its line was done", |screen| screen.workspace() == "two");

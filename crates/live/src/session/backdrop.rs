@@ -28,6 +28,9 @@ impl Session {
             }
             BackdropTo::Picture { path, palette } => (path, palette),
         };
+        if let Some(why) = Pictures::of(&self.options.folder).trouble(&path) {
+            return Some(Event::NotStarted(format!("{path}: {why}")));
+        }
         let mut set = vec![("backdrop.picture".to_owned(), quoted(&path))];
         if palette {
             match self.palette_of(&path) {
