@@ -270,6 +270,9 @@ impl Pictures {
         let fitted = match read {
             Some(Ok(picture)) => Some(fit_to(&picture, w, h, Fit::Contain)),
             Some(Err(why)) => {
+                if self.broken_icons.len() >= KEPT {
+                    self.broken_icons.pop_first();
+                }
                 self.broken_icons.insert(name.to_owned(), why);
                 None
             }

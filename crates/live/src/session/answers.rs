@@ -155,6 +155,7 @@ impl Session {
             "keys-go-to": self.desktop.surfaces().find(|surface| surface.takes.keyboard()).map(|surface| surface.id.part),
             "last-refusal": self.desktop.refused(),
             "modules-in-trouble": troubled,
+            "icons-not-drawn": self.stage.broken_icons().collect::<Vec<_>>(),
             "entries-left-out": self.lists.left_out().map(|(path, why)| format!("{}: {why}", path.display())).collect::<Vec<_>>(),
         })
     }

@@ -257,6 +257,11 @@ impl X11 {
         self.server.connection.stream().as_fd()
     }
 
+    /// Icons of the theme that could not be drawn: their names, and why.
+    pub fn broken_icons(&self) -> impl Iterator<Item = String> {
+        self.painter.broken_icons()
+    }
+
     /// Fonts and pictures.
     pub fn brush(&mut self) -> &mut Brush {
         self.painter.brush()

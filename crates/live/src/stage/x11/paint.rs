@@ -69,6 +69,11 @@ impl Painter {
         Ok(true)
     }
 
+    /// Icons of the theme that could not be drawn: their names, and why.
+    pub fn broken_icons(&self) -> impl Iterator<Item = String> {
+        self.brush.pictures.broken_icons.iter().map(|(name, why)| format!("{name}: {why}"))
+    }
+
     /// Fonts and pictures.
     pub fn brush(&mut self) -> &mut Brush {
         &mut self.brush
