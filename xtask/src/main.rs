@@ -18,6 +18,8 @@ fn test() -> Result<(), Failure> {
     packages::install()?;
     // Random tests run the core thousands of times: it is built a little faster here, and everywhere else a little sooner.
     let faster = "profile.dev.package.jovrik-core.opt-level=1";
+    // Cargo builds no programs for the tests of another package: the stand-ins are built here.
+    run("cargo", &["build", "--package", "jovrik-standin", "--bins", "--quiet", "--config", faster])?;
     run("cargo", &["test", "--workspace", "--quiet", "--config", faster])
 }
 
