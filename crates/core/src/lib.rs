@@ -17,6 +17,7 @@ pub mod part;
 pub mod problem;
 pub mod rice;
 pub mod scene;
+pub mod share;
 pub mod stage;
 pub mod style;
 pub mod template;

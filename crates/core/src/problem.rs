@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::load::Span;
+use crate::load::{Position, Sources, Span};
 
 /// How bad a problem is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -21,6 +21,15 @@ pub struct Mark {
     pub span: Span,
     /// What is to be said of them; may be empty.
     pub note: String,
+}
+
+/// A place in a file whose text is not at hand: it could not be read, or is no text.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FilePlace {
+    /// Its path from the rice's folder, with `/`.
+    pub file: String,
+    /// The line and column, where there is one.
+    pub at: Option<Position>,
 }
 
 /// Something to do about a problem.
@@ -59,8 +68,10 @@ pub struct Problem {
     pub code: &'static str,
     /// One sentence that says what is wrong.
     pub title: String,
-    /// Where; the first is the main place. Empty only when no file is to blame.
+    /// Where; the first is the main place. Empty only when no file is to blame, or one whose text is not at hand.
     pub marks: Vec<Mark>,
+    /// Where, in a file whose text is not at hand.
+    pub file: Option<FilePlace>,
     /// Why it matters.
     pub why: String,
     /// What to do.
@@ -79,6 +90,7 @@ impl Problem {
             code,
             title: title.into(),
             marks: Vec::new(),
+            file: None,
             why: String::new(),
             advice: Vec::new(),
             fix: None,
@@ -96,6 +108,24 @@ impl Problem {
     pub fn at(mut self, span: Span, note: impl Into<String>) -> Self {
         self.marks.push(Mark { span, note: note.into() });
         self
+    }
+
+    /// Names a file whose text is not at hand, and the place in it where there is one.
+    #[must_use]
+    pub fn in_file(mut self, file: impl Into<String>, at: Option<Position>) -> Self {
+        self.file = Some(FilePlace { file: file.into(), at });
+        self
+    }
+
+    /// The file and line of its main place.
+    pub fn place<'p>(&'p self, sources: &'p Sources) -> Option<(&'p str, Option<usize>)> {
+        match self.marks.first() {
+            Some(mark) => {
+                let source = sources.get(mark.span.file)?;
+                Some((&source.name, Some(source.position(mark.span.start).line)))
+            }
+            None => self.file.as_ref().map(|place| (place.file.as_str(), place.at.map(|at| at.line))),
+        }
     }
 
     /// Says why it matters.

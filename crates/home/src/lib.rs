@@ -11,6 +11,7 @@ mod find;
 mod history;
 mod keyboards;
 mod machine;
+mod metadata;
 mod planned;
 mod probe;
 pub mod publish;

@@ -2,12 +2,13 @@
 
 use std::path::Path;
 
-use jovrik_core::check::{Person, share};
+use jovrik_core::check::Accept;
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::problem::{Problem, Severity};
+use jovrik_core::share::{Person, file_name, share, share_bytes};
 
 use crate::apply::rice_files;
-use crate::{Error, bundle};
+use crate::{Error, bundle, metadata};
 
 /// A rice that was looked through, and its bundle unless something stops it.
 #[derive(Debug)]
@@ -16,6 +17,12 @@ pub struct Published {
     pub sources: Sources,
     /// What is not fit to be shared.
     pub problems: Vec<Problem>,
+    /// How many of what is not fit were accepted.
+    pub accepted: usize,
+    /// What was to be accepted, and is nowhere.
+    pub idle: Vec<String>,
+    /// Pictures of which what was said besides the picture was cut out.
+    pub cut: Vec<String>,
     /// The bundle.
     pub bundle: Option<Vec<u8>>,
     /// How many files are in it.
@@ -27,8 +34,8 @@ pub fn is_bundle(path: &Path) -> bool {
     jovrik_file::read_file(path, crate::file::MOST_KEPT).is_ok_and(|bytes| bundle::unpack(&bytes).is_ok())
 }
 
-/// Looks a rice through and packs it. Codes in `allow` are accepted, and recorded in the bundle; files in `own`, such as
-/// personal overlays, stay at home.
+/// Looks a rice through and packs it. What `allow` takes is accepted, and recorded in the bundle, with the sum of its line where it names
+/// one; files in `own`, such as personal overlays, stay at home.
 pub fn publish(
     folder: &Path,
     name: &str,
@@ -40,16 +47,42 @@ pub fn publish(
     let mut files = rice_files(folder)?;
     files.retain(|name, _| !own.contains(&name.as_str()));
     let mut sources = Sources::default();
-    for (name, bytes) in &files {
+    let mut cut = Vec::new();
+    let mut problems = Vec::new();
+    for (name, bytes) in &mut files {
         if let Ok(text) = std::str::from_utf8(bytes) {
             sources.add(Source::new(name.clone(), text));
+            continue;
+        }
+        if let Some(bare) = metadata::without(bytes) {
+            *bytes = bare;
+            cut.push(name.clone());
+        }
+        if metadata::is_picture(bytes) {
+            problems.extend(file_name(name, person));
+        } else {
+            problems.extend(share_bytes(name, bytes, person));
         }
     }
-    let mut problems = share(&sources, person);
-    let used: Vec<String> =
-        allow.iter().filter(|code| problems.iter().any(|problem| problem.code == code.as_str())).cloned().collect();
-    problems.retain(|problem| !allow.iter().any(|code| code == problem.code));
+    problems.splice(0..0, share(&sources, person));
+    let accepts: Vec<(&String, Accept)> = allow.iter().map(|text| (text, Accept::parse(text))).collect();
+    let used = |accept: &Accept| problems.iter().any(|problem| accept.takes(problem, &sources));
+    let (used, idle): (Vec<_>, Vec<_>) = accepts.iter().partition(|(_, accept)| used(accept));
+    let recorded = used.iter().map(|(text, accept)| recorded(text, accept, &sources)).collect();
+    let idle = idle.iter().map(|(text, _)| (*text).clone()).collect();
+    let before = problems.len();
+    problems.retain(|problem| !accepts.iter().any(|(_, accept)| accept.takes(problem, &sources)));
+    let accepted = before - problems.len();
     let stopped = problems.iter().any(|problem| problem.severity == Severity::Error);
-    let bundle = if stopped { None } else { Some(bundle::pack(name, version, used, &files)?) };
-    Ok(Published { sources, problems, bundle, files: files.len() })
+    let bundle = if stopped { None } else { Some(bundle::pack(name, version, recorded, &files)?) };
+    Ok(Published { sources, problems, accepted, idle, cut, bundle, files: files.len() })
+}
+
+/// What is recorded of an exception: itself, and the BLAKE3 sum of the line that it names, so that it takes no other line.
+fn recorded(text: &str, accept: &Accept, sources: &Sources) -> String {
+    let file = accept.of.as_deref().and_then(|file| sources.get(sources.named(file)?));
+    match (accept.line, file) {
+        (Some(line), Some(file)) => format!("{text}#{}", &blake3::hash(file.line(line).as_bytes()).to_hex()[..16]),
+        _ => text.to_owned(),
+    }
 }

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use jovrik_core::check::{Checked, Files, Surroundings, check};
-use jovrik_core::load::Source;
+use jovrik_core::load::{Position, Source};
 use jovrik_core::problem::Problem;
 use jovrik_file::{Unread, in_words, inside, read_file};
 
@@ -15,19 +15,24 @@ const MOST_FILES: usize = 500;
 /// Why a text was not read.
 enum Unreadable {
     Unread(Unread),
-    NotUtf8(usize),
+    /// Not UTF-8 from this byte and place on.
+    NotUtf8(usize, Position),
 }
 
 fn text(path: &Path) -> Result<String, Unreadable> {
     let bytes = read_file(path, MOST_BYTES).map_err(Unreadable::Unread)?;
-    String::from_utf8(bytes).map_err(|error| Unreadable::NotUtf8(error.utf8_error().valid_up_to()))
+    String::from_utf8(bytes).map_err(|error| {
+        let at = error.utf8_error().valid_up_to();
+        let sound = String::from_utf8_lossy(&error.as_bytes()[..at]).into_owned();
+        Unreadable::NotUtf8(at, Source::new("", sound).position(at as u32))
+    })
 }
 
 /// A text of a file; why there is none, in words.
 pub(crate) fn read_text(path: &Path) -> Result<String, String> {
     text(path).map_err(|why| match why {
         Unreadable::Unread(why) => why.to_string(),
-        Unreadable::NotUtf8(at) => format!("it is not UTF-8: byte {} is no part of a character", at + 1),
+        Unreadable::NotUtf8(at, _) => format!("it is not UTF-8: byte {} is no part of a character", at + 1),
     })
 }
 
@@ -38,13 +43,18 @@ fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option
     match path.map_err(Unreadable::Unread).and_then(|path| text(&path)) {
         Ok(text) => return Some(Source::new(name, text)),
         Err(Unreadable::Unread(Unread::TooLarge(_))) => problems.push(
-            Problem::error("file/too-large", format!("{name} has more than 4 MiB, which is the most that is read")).because(lost),
+            Problem::error("file/too-large", format!("{name} has more than 4 MiB, which is the most that is read"))
+                .in_file(name, None)
+                .because(lost),
         ),
         Err(Unreadable::Unread(why)) => {
-            problems.push(Problem::error("file/unreadable", format!("{name} cannot be read: {why}")).because(lost));
+            problems.push(
+                Problem::error("file/unreadable", format!("{name} cannot be read: {why}")).in_file(name, None).because(lost),
+            );
         }
-        Err(Unreadable::NotUtf8(at)) => problems.push(
+        Err(Unreadable::NotUtf8(at, place)) => problems.push(
             Problem::error("file/not-utf8", format!("{name} is not UTF-8: byte {} is no part of a character", at + 1))
+                .in_file(name, Some(place))
                 .because("A rice is UTF-8 text; nothing of this file is used.")
                 .advise("save it as UTF-8", "in the editor that wrote it"),
         ),
@@ -78,6 +88,7 @@ fn read_tables(
         Err(error) => {
             problems.push(
                 Problem::error("file/unreadable", format!("{within} cannot be read: {}", in_words(&error)))
+                    .in_file(within, None)
                     .because("Nothing in it is used."),
             );
             Vec::new()
@@ -90,10 +101,8 @@ fn read_tables(
         why.is_none()
     });
     if names.len() > MOST_FILES {
-        problems.push(Problem::error(
-            "file/too-many",
-            format!("{within} has {} files; {MOST_FILES} is the most that is read", names.len()),
-        ));
+        let title = format!("{within} has {} files; {MOST_FILES} is the most that is read", names.len());
+        problems.push(Problem::error("file/too-many", title).in_file(within, None));
         names.truncate(MOST_FILES);
     }
     names.iter().filter_map(|name| read_source(folder, &format!("{within}/{name}"), problems)).collect()

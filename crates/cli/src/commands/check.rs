@@ -23,6 +23,9 @@ pub struct Arguments {
     /// Warnings count as errors
     #[arg(long)]
     pub strict: bool,
+    /// Say what rice.toml accepts, too
+    #[arg(long)]
+    pub accepted: bool,
     /// One JSON object instead of a report
     #[arg(long)]
     pub json: bool,
@@ -45,13 +48,16 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             "problems": checked.problems.iter().map(|one| problem::json(one, &checked.sources)).collect::<Vec<_>>(),
             "errors": checked.errors(),
             "warnings": checked.warnings(),
-            "accepted": checked.accepted,
+            "accepted": checked.accepted.iter().map(|one| problem::json(one, &checked.sources)).collect::<Vec<_>>(),
             "read": checked.counts,
         });
         writeln!(out, "{value}")?;
         return Ok(exit);
     }
     list(&checked, context)?;
+    if arguments.accepted {
+        accepted(&checked, context)?;
+    }
     let out = &mut context.out;
     for line in wrap(&summary(&checked), context.width) {
         writeln!(out, "{line}")?;
@@ -75,6 +81,25 @@ pub fn list(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
     Ok(())
 }
 
+/// What the manifest accepts, a line each: the code, its sentence, its place.
+fn accepted(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
+    let out = &mut context.out;
+    if checked.accepted.is_empty() {
+        return Ok(writeln!(out, "rice.toml accepts nothing that is here\n")?);
+    }
+    writeln!(out, "accepted by allow in rice.toml")?;
+    for one in &checked.accepted {
+        let place = one.place(&checked.sources);
+        let place = place.map(|(file, line)| line.map_or(file.to_owned(), |line| format!("{file}:{line}")));
+        let place = Meaning::Place.paint(&place.unwrap_or_default());
+        writeln!(out, "  {}  {place}", one.code)?;
+        for line in wrap(&one.title, context.width.saturating_sub(4)) {
+            writeln!(out, "    {line}")?;
+        }
+    }
+    Ok(writeln!(out)?)
+}
+
 /// The last line of a check.
 pub fn summary(checked: &Checked) -> String {
     let fixes = checked.problems.iter().filter(|problem| problem.fix.is_some()).count();
@@ -89,8 +114,8 @@ pub fn summary(checked: &Checked) -> String {
     if fixes > 0 {
         text.push_str(&format!("; --fix mends {fixes}"));
     }
-    if checked.accepted > 0 {
-        text.push_str(&format!("; {} accepted by rice.toml", count(checked.accepted, "warning")));
+    if !checked.accepted.is_empty() {
+        text.push_str(&format!("; {} accepted by rice.toml", count(checked.accepted.len(), "warning")));
     }
     let counts = checked.counts;
     format!(

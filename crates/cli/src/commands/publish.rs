@@ -2,8 +2,8 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::check::Person;
-use jovrik_core::problem::{count, in_words};
+use jovrik_core::problem::{Severity, count, in_words};
+use jovrik_core::share::Person;
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -15,8 +15,8 @@ pub struct Arguments {
     /// The bundle to write
     #[arg(long, value_name = "FILE")]
     pub bundle: PathBuf,
-    /// A code of share/… that is accepted; recorded in the bundle
-    #[arg(long, value_name = "CODE")]
+    /// What is accepted, and recorded in the bundle: a code of share/…, or that of one file or line
+    #[arg(long, value_name = "CODE[:FILE[:LINE]]")]
     pub allow: Vec<String>,
     /// Write over the file though it is no bundle
     #[arg(long)]
@@ -36,11 +36,18 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let published = jovrik_home::publish::publish(&folder, &about.name, &about.version, &person, &arguments.allow, &own)?;
     for one in &published.problems {
         problem::write(&mut context.out, one, &published.sources, context.width)?;
+        let place = one.place(&published.sources);
+        let place = place.map(|(file, line)| line.map_or(format!(":{file}"), |line| format!(":{file}:{line}")));
+        let write = format!("--allow {}{}", one.code, place.unwrap_or_default());
+        advice(&mut context.out, "  ", &write, "accepts this one, and says so in the bundle")?;
         writeln!(context.out)?;
     }
+    for idle in &published.idle {
+        writeln!(context.out, "--allow {idle} accepts nothing: there is no such finding")?;
+    }
     let Some(bytes) = published.bundle else {
-        writeln!(context.out, "not published: {} in the way", count(published.problems.len(), "problem"))?;
-        advice(&mut context.out, "  ", "jovrik publish --allow CODE", "accepts one kind, and says so in the bundle")?;
+        let stops = published.problems.iter().filter(|one| one.severity == Severity::Error).count();
+        writeln!(context.out, "not published: {} in the way", count(stops, "problem"))?;
         return Ok(Exit::Unfit);
     };
     let size = bytes.len();
@@ -66,6 +73,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         count(published.files, "file"),
         size as f64 / 1024.0
     )?;
+    if published.accepted > 0 {
+        writeln!(out, "  {} accepted by --allow", count(published.accepted, "finding"))?;
+    }
+    if !published.cut.is_empty() {
+        let names: Vec<&str> = published.cut.iter().map(String::as_str).collect();
+        writeln!(out, "  what cameras and programs wrote into {} was cut out", in_words(&names))?;
+    }
     if !own.is_empty() {
         writeln!(out, "  {} is personal and stays here", in_words(&own))?;
     }

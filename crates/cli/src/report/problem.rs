@@ -31,6 +31,10 @@ pub fn write(out: &mut dyn Write, problem: &Problem, sources: &Sources, columns:
     for mark in &problem.marks {
         place(out, mark, sources, meaning, gutter, columns)?;
     }
+    if let Some(place) = &problem.file {
+        let at = place.at.map(|at| format!(":{}:{}", at.line, at.column)).unwrap_or_default();
+        writeln!(out, "  {}", Meaning::Place.paint(&format!("{}{at}", place.file)))?;
+    }
     if !problem.why.is_empty() {
         for line in wrap(&problem.why, columns.saturating_sub(2)) {
             writeln!(out, "  {line}")?;
@@ -108,11 +112,15 @@ pub fn json(problem: &Problem, sources: &Sources) -> serde_json::Value {
             "end-line": end.line, "end-column": end.column, "note": mark.note,
         }))
     };
+    let unread = problem.file.iter().map(|place| {
+        let at = |of: fn(jovrik_core::load::Position) -> usize| place.at.map(of);
+        json!({ "file": place.file, "line": at(|at| at.line), "column": at(|at| at.column), "end-line": null, "end-column": null, "note": "" })
+    });
     json!({
         "severity": problem.severity,
         "code": problem.code,
         "title": problem.title,
-        "places": problem.marks.iter().filter_map(place).collect::<Vec<_>>(),
+        "places": problem.marks.iter().filter_map(place).chain(unread).collect::<Vec<_>>(),
         "why": problem.why,
         "elsewhere": problem.elsewhere,
         "advice": problem.advice,

@@ -55,7 +55,7 @@ pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &m
         let note = "small letters, digits and - only";
         problems.push(match node(["rice", "name"]) {
             Some(node) => problem.at(node.span, note),
-            None => problem.advise("name = \"my-rice\"", "in [rice] of rice.toml"),
+            None => problem.in_file("rice.toml", None).advise("name = \"my-rice\"", "in [rice]"),
         });
     }
     let listed = |path: [&str; 2]| match node(path)?.value {

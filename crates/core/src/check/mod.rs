@@ -1,5 +1,6 @@
 //! From files to a checked rice: every problem of every file, in one pass.
 
+mod accept;
 mod again;
 mod bar;
 mod desk;
@@ -16,18 +17,18 @@ mod program;
 mod reaching;
 mod roll;
 mod rule;
-mod share;
 mod style;
 mod surroundings;
 mod typeface;
 
 use crate::desk::MonitorFacts;
+pub use accept::Accept;
 pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use place::NoTarget;
 pub use reaching::{Reaching, reaching, seen, sensitive, summed};
-pub use share::{Person, share};
+
 pub use surroundings::{Glance, Nowhere, Surroundings};
 
 use std::rc::Rc;
@@ -63,7 +64,7 @@ pub struct Files {
 impl Files {
     /// The files that a checked rice was read from.
     pub fn of(checked: &Checked) -> Files {
-        let unread = |problem: &&Problem| problem.code.starts_with("file/") && problem.marks.is_empty();
+        let unread = |problem: &&Problem| problem.code.starts_with("file/") && problem.file.is_some();
         let mut files = Files {
             problems: checked.problems.iter().filter(unread).cloned().collect(),
             skipped: checked.skipped.clone(),
@@ -135,7 +136,7 @@ pub struct Checked {
     /// All problems, by file and line.
     pub problems: Vec<Problem>,
     /// Warnings that the manifest accepts.
-    pub accepted: usize,
+    pub accepted: Vec<Problem>,
     /// How much was read.
     pub counts: Counts,
 }
@@ -403,12 +404,13 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     drop_echoes(&sources, &mut problems);
     // Whether a program or a font is there is a matter of the computer, not of the rice.
     let of_computer = |code: &str| ["program/", "type/", "monitor/"].iter().any(|area| code.starts_with(area));
-    let unused = lists.allow.iter().filter(|(code, _)| !of_computer(code) && problems.iter().all(|problem| problem.code != code));
-    let unused: Vec<Problem> = unused.map(|(code, span)| unused_allow(code, *span)).collect();
-    let before = problems.len();
-    problems
-        .retain(|problem| problem.severity == Severity::Error || !manifest.check.allow.iter().any(|code| code == problem.code));
-    let accepted = before - problems.len();
+    let accepts: Vec<Accept> = lists.allow.iter().map(|(text, _)| Accept::parse(text)).collect();
+    let used = |accept: &Accept| problems.iter().any(|problem| accept.takes(problem, &sources));
+    let unused = lists.allow.iter().zip(&accepts).filter(|((code, _), accept)| !of_computer(code) && !used(accept));
+    let unused: Vec<Problem> = unused.map(|((code, span), _)| unused_allow(code, *span)).collect();
+    let is_accepted =
+        |problem: &Problem| problem.severity == Severity::Warning && accepts.iter().any(|accept| accept.takes(problem, &sources));
+    let (accepted, mut problems): (Vec<Problem>, Vec<Problem>) = problems.into_iter().partition(is_accepted);
     problems.extend(unused);
     problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
     let Laid { tree, rice, scopes, dropped, .. } = main;

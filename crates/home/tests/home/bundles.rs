@@ -1,7 +1,8 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::check::{Nowhere, Person, Surroundings};
+use jovrik_core::check::{Nowhere, Surroundings};
+use jovrik_core::share::Person;
 use jovrik_home::publish::publish;
 use jovrik_home::{adopt, new_rice, sample_files};
 use proptest::prelude::*;
@@ -92,7 +93,7 @@ fn allowed_codes_are_recorded_and_hidden_files_stay_at_home() {
         |allow: &[String]| publish(&rice, "saltmarsh", "1", &person(folder.path(), "mira", "skiff"), allow, &[]).expect("packed");
     let plain = pack(&[]);
     let problems: Vec<&str> = plain.problems.iter().map(|problem| problem.code).collect();
-    assert_eq!(problems, ["share/name"], "this host's facts name it; the hidden file is not looked at");
+    assert_eq!(problems, ["share/name"; 2], "this host's facts name it, and are named so; the hidden file is not looked at");
     let file = folder.path().join("x.rice");
     std::fs::write(&file, pack(&["share/name".to_owned(), "share/secret".to_owned()]).bundle.expect("a bundle"))
         .expect("written");

@@ -8,6 +8,7 @@ mod finding;
 mod histories;
 mod layouts;
 mod renaming;
+mod sharing;
 mod toggling;
 mod transactions;
 
