@@ -67,7 +67,7 @@ fn jpeg(bytes: &[u8]) -> Option<Vec<u8>> {
         }
         if marker == 0xda {
             let start = at;
-            while !(bytes.get(at) == Some(&0xff) && !matches!(bytes.get(at + 1)?, 0 | 0xd0..=0xd7)) {
+            while bytes.get(at) != Some(&0xff) || matches!(bytes.get(at + 1)?, 0 | 0xd0..=0xd7) {
                 at += 1;
                 bytes.get(at)?;
             }

@@ -5,7 +5,7 @@ use jovrik_core::desk::shell_line;
 use jovrik_core::load::{Node, Tree, bare, parse_value};
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, each, steps};
-use jovrik_core::rice::{OverlayFile, Rice, built_in_style};
+use jovrik_core::rice::{OverlayFile, Rice, Sought, all_settings, built_in_style, search};
 use jovrik_core::style::ELEMENTS;
 
 use crate::context::Context;
@@ -32,7 +32,7 @@ pub struct Arguments {
 /// A setting of the catalogue, or one that a rice sets under a name of its own.
 struct Row {
     path: String,
-    field: &'static Field,
+    field: Field,
     /// What the rice says, and where.
     set: Option<(String, String)>,
 }
@@ -54,15 +54,6 @@ impl Row {
     fn part(&self) -> &str {
         self.path.split('.').next().unwrap_or_default()
     }
-
-    /// Whether every word is in its path, help or allowed values; `forgiving`: or one typing error away from a word there.
-    fn holds(&self, words: &[String], forgiving: bool) -> bool {
-        let text = format!("{} {} {}", self.path, self.help(), allowed(self.field)).to_lowercase();
-        words.iter().all(|word| {
-            let slip = |own: &str| jovrik_core::problem::is_slip(word, own);
-            text.contains(word.as_str()) || (forgiving && text.split(|c: char| !c.is_alphanumeric()).any(slip))
-        })
-    }
 }
 
 fn allowed(field: &Field) -> String {
@@ -79,26 +70,45 @@ fn told(checked: &Checked, node: &Node) -> (String, String) {
 /// All settings of the catalogue; what a rice sets under names of its own stands instead of `NAME` when `own` is asked for.
 fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
     let mut rows = Vec::new();
-    each(Rice::CATALOGUE, &mut |path, field| {
+    for Sought { path, field } in all_settings() {
         let set = |steps: &[String]| {
             let checked = checked?;
             let leaf = checked.tree.get(steps).and_then(Tree::leaf)?;
             Some(told(checked, &leaf.node))
         };
-        match checked.filter(|_| own && path.contains("NAME")) {
+        let pattern = path.replace("CHORD", "NAME").replace("FILE", "NAME");
+        match checked.filter(|_| own && pattern.contains("NAME")) {
+            // The bindings are many, and keys list shows them.
+            Some(_) if path.ends_with("CHORD") => {}
             Some(checked) => {
                 let written = |steps: &Vec<String>| checked.tree.get(steps).is_some_and(|tree| tree.leaf().is_some());
-                for steps in checked.tree.along(path).into_iter().filter(written) {
+                for steps in checked.tree.along(&pattern).into_iter().filter(written) {
                     let path = steps.iter().map(|step| bare(step)).collect::<Vec<_>>().join(".");
                     rows.push(Row { path, field, set: set(&steps) });
                 }
             }
-            None => rows.push(Row { path: path.to_owned(), field, set: set(&steps(path)) }),
+            None => rows.push(Row { set: set(&steps(&path)), path, field }),
+        }
+    }
+    // What a file of overlays/ says of itself; no part can set it.
+    each(OverlayFile::CATALOGUE, &mut |path, field| rows.push(Row { path: path.to_owned(), field: *field, set: None }));
+    rows
+}
+
+/// The rows that answer to words, those that answer best first; all of them in their order where there are no words.
+fn answering<'r>(rows: &[&'r Row], words: &[String]) -> Vec<&'r Row> {
+    if words.is_empty() {
+        return rows.to_vec();
+    }
+    let near: Vec<&Row> = search(rows, words, |row| (&row.path, &row.field)).into_iter().copied().collect();
+    // Parts stay together, in the order of their best.
+    let mut parts: Vec<&str> = Vec::new();
+    near.iter().for_each(|row| {
+        if !parts.contains(&row.part()) {
+            parts.push(row.part())
         }
     });
-    // What a file of overlays/ says of itself; no part can set it.
-    each(OverlayFile::CATALOGUE, &mut |path, field| rows.push(Row { path: path.to_owned(), field, set: None }));
-    rows
+    parts.iter().flat_map(|part| near.iter().copied().filter(move |row| row.part() == *part)).collect()
 }
 
 /// The fields at the top: the parts of a desktop, and what an overlay says of itself.
@@ -124,8 +134,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let fits = |row: &&Row| part.is_none_or(|part| row.part() == part) && (!arguments.changed || row.changed());
     let fitting: Vec<&Row> = all.iter().filter(fits).collect();
-    let holding = |forgiving: bool| -> Vec<&Row> { fitting.iter().copied().filter(|row| row.holds(&words, forgiving)).collect() };
-    let found = Some(holding(false)).filter(|found| !found.is_empty()).unwrap_or_else(|| holding(true));
+    let found = answering(&fitting, &words);
     if arguments.json {
         for row in &found {
             writeln!(context.out, "{}", json(row))?;
@@ -139,7 +148,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let cells = |row: &&Row| {
         let mut cells = vec![row.path.clone(), short(row.value(), 18)];
         if wide {
-            cells.push(short(allowed(row.field), 28));
+            cells.push(short(allowed(&row.field), 28));
         }
         cells.push(row.help().to_owned());
         cells
@@ -157,10 +166,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{line}")?;
     }
     if found.is_empty() {
-        writeln!(out, "no setting holds that; jovrik settings alone lists all")?;
+        writeln!(out, "no setting holds that; jovrik settings alone lists all of them")?;
         return Ok(Exit::Done);
     }
-    let name = if found.iter().any(|row| row.path.contains("NAME")) { "; NAME stands for a name of yours" } else { "" };
+    let name = if found.iter().any(|row| ["NAME", "CHORD", "FILE"].iter().any(|name| row.path.contains(name))) {
+        "; NAME stands for a name of yours"
+    } else {
+        ""
+    };
     writeln!(out, "\n{} of {}{name}", found.len(), count(count_all, "setting"))?;
     advice(out, "  ", &format!("jovrik settings {}", found[0].path), "shows one in full")?;
     Ok(Exit::Done)
@@ -177,7 +190,7 @@ fn one(path: &str, checked: Option<&Checked>) -> Option<Row> {
     let Found::Field(field) = found else { return None };
     matches!(field.shape, Shape::One(_)).then(|| {
         let leaf = checked.tree.get(&steps).and_then(Tree::leaf);
-        Row { path: path.to_owned(), field, set: leaf.map(|leaf| told(checked, &leaf.node)) }
+        Row { path: path.to_owned(), field: *field, set: leaf.map(|leaf| told(checked, &leaf.node)) }
     })
 }
 
@@ -199,7 +212,7 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     let built_in = built_in(&row.path);
     let default = built_in.as_deref().or(row.field.default).unwrap_or("none");
     facts.push(vec!["default".to_owned(), default.to_owned()]);
-    facts.push(vec!["may be".to_owned(), allowed(row.field)]);
+    facts.push(vec!["may be".to_owned(), allowed(&row.field)]);
     facts.push(vec!["for example".to_owned(), row.field.example()]);
     facts.push(vec!["takes effect".to_owned(), row.field.takes.words().to_owned()]);
     writeln!(out)?;
@@ -232,7 +245,8 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     // As it is typed: a text without its quotes, what the shell would take apart in quotes.
     let example = row.field.example();
     let typed = parse_value(&example).and_then(|node| node.text().map(str::to_owned)).unwrap_or(example);
-    let line = shell_line(&["jovrik", "set", &row.path, &typed]);
+    let path = row.path.replace("CHORD", "\"Lead+x\"").replace("FILE", "\"~/.file\"");
+    let line = shell_line(&["jovrik", "set", &path, &typed]);
     let gloss = if row.path.contains("NAME") { "changes it, with a name of yours" } else { "changes it" };
     advice(out, "  ", &line, gloss)?;
     Ok(Exit::Done)

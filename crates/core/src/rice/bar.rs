@@ -13,24 +13,34 @@ settings! {
     /// a bar
     pub struct Bar {
         /// the edge it lies at
+        #[also = "bar position, panel position, top, bottom, location, side"]
         edge: Side = "top",
         /// the monitors it is on, by name
+        #[also = "bar on monitor, which screen"]
         monitor: Glob = "*",
         /// how thick it is
+        #[also = "bar height, height, bar size, thickness, panel height"]
         thick: Px<8, 200> = 32,
         /// from its edges to those of the screen: a bar with a margin floats
+        #[also = "floating bar, bar gap, bar padding"]
         margin: Sides = 0,
         /// whether windows keep off it
+        #[also = "overlap, strut, exclusive"]
         reserve: bool = true,
         /// false: hidden until it is toggled
+        #[also = "hide bar, autohide, visible"]
         shown: bool = true,
         /// the modules at its start
+        #[also = "left modules, bar modules, widgets on the left"]
         start: Vec<String> = [],
         /// the modules in its middle
+        #[also = "centre modules, center modules"]
         middle: Vec<String> = [],
         /// the modules at its end
+        #[also = "right modules, widgets on the right"]
         end: Vec<String> = [],
         /// free sections, instead of start, middle and end
+        #[also = "bar layout"]
         sections: Vec<Section> = [],
     }
 }
@@ -202,32 +212,44 @@ settings! {
     /// a piece of a bar
     pub struct Module {
         /// where its values come from
+        #[also = "script, custom module, command, bar script, value, interval, update"]
         source: ModuleSource,
         /// fields picked out of what a program prints
+        #[also = "json, json field, parse"]
         pick: Pick = {},
         /// what it shows
+        #[also = "format, label, format string, clock format, date format"]
         text: Pattern = "{value}",
         /// other texts and icons while a condition holds; the first that does
+        #[also = "conditional text, ramp, icons by level"]
         cases: Vec<Case> = [],
         /// the drawing before the text; app is that of the window in front
+        #[also = "module icon, symbol"]
         icon: IconRef = "none",
         /// when it calls for attention
+        #[also = "threshold, warning level, critical, battery low"]
         grades: Grades = {},
         /// what it shows without a value
+        #[also = "fallback, placeholder"]
         empty: String = "",
         /// what it says when the pointer rests on it
+        #[also = "tooltip, hover text"]
         hover: Option<Pattern>,
         /// what pressing it does; a list is a menu
+        #[also = "click, on click, mouse click, scroll, menu"]
         press: Press = {},
         /// the modules that a press on it folds and unfolds
+        #[also = "collapse, fold, group modules, drawer"]
         group: Vec<String> = [],
         /// whether its group is folded to begin with
         folded: bool = true,
         /// who gives way first when room is short: higher numbers before lower ones
         shrink: Whole<0, 100> = 0,
         /// the least room it takes
+        #[also = "min width, fixed width"]
         min: Px<0, 4000> = 0,
         /// the most room it takes
+        #[also = "max width, truncate, cut text"]
         max: Px<0, 4000> = 4000,
     }
 }

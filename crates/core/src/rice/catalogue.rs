@@ -141,6 +141,8 @@ pub struct Field {
     pub name: &'static str,
     /// One line of help.
     pub help: &'static str,
+    /// What else it is called by people who look for it, with commas between.
+    pub also: &'static str,
     /// Its default as TOML, if it has one.
     pub default: Option<&'static str>,
     /// When a change is in effect.
@@ -380,6 +382,45 @@ pub fn each(table: &'static Table, visit: &mut dyn FnMut(&str, &'static Field)) 
     walk(&mut Vec::new(), Shape::Table(table), visit);
 }
 
+/// Calls `visit` for every value that stands under a name of a person's own, as a binding or a program does: the path with `CHORD`, `FILE` or
+/// `NAME` at its end, the help of its table, and its type.
+pub fn each_named(table: &'static Table, visit: &mut dyn FnMut(&str, &'static str, &'static Kind)) {
+    fn walk(
+        path: &mut Vec<&'static str>,
+        help: &'static str,
+        shape: Shape,
+        visit: &mut dyn FnMut(&str, &'static str, &'static Kind),
+    ) {
+        let mut inside = |names: Names, shape: Shape, path: &mut Vec<&'static str>| {
+            path.push(match names {
+                Names::Chords => "CHORD",
+                Names::Files => "FILE",
+                Names::Chosen | Names::Elements => "NAME",
+            });
+            match shape {
+                Shape::One(kind) => visit(&path.join("."), help, kind),
+                _ => walk(path, help, shape, visit),
+            }
+            path.pop();
+        };
+        match shape {
+            Shape::One(_) => {}
+            Shape::Named(names, inner) => inside(names, *inner, path),
+            Shape::Table(table) => {
+                if let Some((names, shape)) = table.rest {
+                    inside(names, *shape, path);
+                }
+                for field in table.fields {
+                    path.push(field.name);
+                    walk(path, field.help.trim(), field.shape, visit);
+                    path.pop();
+                }
+            }
+        }
+    }
+    walk(&mut Vec::new(), "", Shape::Table(table), visit);
+}
+
 #[doc(hidden)]
 pub const fn kebab_start(name: &str) -> usize {
     let bytes = name.as_bytes();
@@ -418,13 +459,13 @@ macro_rules! name_of {
     }};
 }
 
-/// Declares a table of settings: `/// help` and `name: Type = default,` for each; `=> Login` where a change takes
+/// Declares a table of settings: `/// help` and `name: Type = default,` for each; `#[also = "words"]` for what else it is called; `=> Login` where a change takes
 /// more than a reload; `.. name: Chosen Type` at the end for names that a person chooses.
 macro_rules! settings {
     (
         #[doc = $about:literal]
         pub struct $table:ident {
-            $( #[doc = $help:literal] $( #[doc = $example:literal] )? $field:ident : $kind:ty $(= $default:expr)? $(=> $takes:ident)? , )*
+            $( #[doc = $help:literal] $( #[doc = $example:literal] )? $( #[also = $also:literal] )? $field:ident : $kind:ty $(= $default:expr)? $(=> $takes:ident)? , )*
             $( .. $rest:ident : $names:ident $rest_kind:ty , )?
         }
     ) => {
@@ -444,6 +485,7 @@ macro_rules! settings {
                     fields: &[$( $crate::rice::catalogue::Field {
                         name: $crate::rice::catalogue::name_of!($field),
                         help: $help,
+                        also: $crate::rice::catalogue::also_of!($($also)?),
                         default: $crate::rice::catalogue::default_of!($($default)?),
                         takes: $crate::rice::catalogue::takes_of!($($takes)?),
                         example: $crate::rice::catalogue::example_of!($($example)?),
@@ -491,6 +533,15 @@ macro_rules! example_of {
     };
     ($example:literal) => {
         Some($example)
+    };
+}
+
+macro_rules! also_of {
+    () => {
+        ""
+    };
+    ($also:literal) => {
+        $also
     };
 }
 
@@ -557,4 +608,4 @@ macro_rules! named_value {
     };
 }
 
-pub(crate) use {default_of, example_of, name_of, named_value, rest, settings, takes_of};
+pub(crate) use {also_of, default_of, example_of, name_of, named_value, rest, settings, takes_of};

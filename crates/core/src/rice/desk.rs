@@ -12,8 +12,10 @@ settings! {
     /// strips that windows keep off
     pub struct Reserve {
         /// at the top
+        #[also = "strut, reserved space"]
         top: Px<0, 2000> = 0,
         /// at the bottom
+        #[also = "strut, reserved space"]
         bottom: Px<0, 2000> = 0,
         /// at the left
         left: Px<0, 2000> = 0,
@@ -97,27 +99,36 @@ settings! {
     /// a monitor
     pub struct MonitorRule {
         /// which monitors are meant: by the output's name, by maker, model and number, or by place
+        #[also = "screen, display, output"]
         r#match: Glob = "*",
         /// its size in pixels, and its rate
+        #[also = "resolution, refresh rate, screen size, hz"]
         mode: Option<Mode>,
         /// where it lies: a place, or beside another
+        #[also = "monitor position, screen arrangement, left of, right of, second monitor"]
         at: Option<MonitorPlace>,
         /// how far it is turned
+        #[also = "rotation, portrait, landscape, orientation"]
         rotate: Rotate = "upright",
         /// how many pixels one pixel of this rice takes
         /// 1.5
+        #[also = "scaling, hidpi, dpi, zoom"]
         scale: Scale = 1.0,
         /// whether it is the one that programs take for the main one
+        #[also = "main monitor, main screen"]
         primary: bool = false,
         /// the monitor whose picture it shows
         /// "left"
+        #[also = "duplicate, clone, mirroring, presentation"]
         mirrors: Option<String>,
         /// whether it stays dark
+        #[also = "disable monitor, turn off screen"]
         off: bool = false,
         /// strips that windows keep off
         reserve: Reserve,
         /// the workspaces that live there; those listed nowhere belong to the first monitor
         /// ["charts", "logs"]
+        #[also = "workspace per monitor, bind workspace to monitor"]
         workspaces: Vec<String> = [],
         /// what lies behind its windows
         backdrop: OwnBackdrop,
@@ -129,9 +140,11 @@ settings! {
     pub struct Workspaces {
         /// their names, in order
         /// ["charts", "logs", "field"]
+        #[also = "workspace names, virtual desktops, number of workspaces, desktops, tags"]
         order: Vec<String> = ["one", "two", "three", "four", "five"],
         /// the layouts they cycle through, unless one says otherwise
         /// ["main", "grid"]
+        #[also = "default layout, tiling, tiling layout"]
         layouts: Vec<String> = ["main", "solo"],
     }
 }
@@ -141,9 +154,11 @@ settings! {
     pub struct WorkspaceRule {
         /// the layouts it cycles through
         /// ["solo", "main"]
+        #[also = "layout per workspace"]
         layouts: Vec<String> = "=workspaces.layouts",
         /// its icon, before its mark's name
         /// "chart"
+        #[also = "workspace icon, workspace symbol"]
         icon: IconRef = "none",
         /// what lies behind its windows
         backdrop: OwnBackdrop,
@@ -225,18 +240,24 @@ settings! {
     /// a layout
     pub struct LayoutRule {
         /// how windows are arranged
+        #[also = "tiling algorithm, tiled, columns, tabbed, grid"]
         kind: LayoutKind = "main",
         /// where the main area is
+        #[also = "main side, master side, stack side"]
         side: Side = "left",
         /// how much the main area takes
         /// "55%"
+        #[also = "ratio, split ratio, main size, main width"]
         share: Length = "1/2",
         /// how many windows the main area holds
+        #[also = "number of main windows"]
         mains: Whole<1, 9> = 1,
         /// where a new window goes
+        #[also = "new window position, insert, spawn position"]
         new: NewPlace = "stack-end",
         /// of a ribbon: the widths that its columns step through
         /// ["1/3", "1/2", "4/5"]
+        #[also = "column width, scrolling columns, preset widths"]
         widths: Vec<Length> = ["2/5", "3/5", "4/5"],
         /// of a ribbon: which of its widths a new column takes, counted from 1
         opens_at: Whole<1, 9> = 1,

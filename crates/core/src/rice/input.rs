@@ -48,26 +48,33 @@ settings! {
     /// how devices that match are set; what is not said stays as it is
     pub struct InputRule {
         /// the device, by its name with * and ?
+        #[also = "mouse, touchpad, device"]
         r#match: Glob = "*",
         /// what kind of device it is
         kind: InputKind = "any",
         /// how fast the pointer is
         /// 0.25
+        #[also = "mouse speed, pointer speed, sensitivity"]
         speed: Option<Speed>,
         /// whether a faster movement goes farther
         /// "flat"
+        #[also = "mouse acceleration"]
         acceleration: Option<Acceleration>,
         /// whether contents follow the fingers
         /// true
+        #[also = "natural scrolling, reverse scrolling, scroll direction"]
         natural_scroll: Option<bool>,
         /// whether a tap is a press
         /// true
+        #[also = "tap to click, touchpad tap"]
         tap: Option<bool>,
         /// whether the buttons are those of a left hand
         /// true
+        #[also = "swap mouse buttons"]
         left_handed: Option<bool>,
         /// whether it rests while somebody types
         /// true
+        #[also = "palm rejection, disable touchpad while typing"]
         off_while_typing: Option<bool>,
     }
 }

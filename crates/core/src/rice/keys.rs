@@ -140,11 +140,14 @@ settings! {
     /// key bindings, and what their keys mean
     pub struct Keys {
         /// the modifier that Lead stands for
+        #[also = "modifier, super key, windows key, mod key, main modifier"]
         lead: Lead = "Super",
         /// layouts that checks hold the bindings to
         /// ["us", "fr"]
+        #[also = "keyboard layouts"]
         must_work_on: Vec<String> = "=keyboard.layouts",
         /// how long an unfinished sequence is waited for
+        #[also = "timeout, chord timeout, key sequence"]
         sequence_wait: Span = "1s",
         /// what settling weighs
         cost: KeyCost,
@@ -216,6 +219,7 @@ impl<D: Deed> Setting for ModeKeys<D> {
         fields: &[Field {
             name: "others",
             help: "what an unbound key does here; media keys always work",
+            also: "unbound keys, pass keys through",
             default: Some("\"eat\""),
             takes: Takes::Now,
             example: None,
@@ -235,6 +239,7 @@ impl<D: Deed> Setting for ScopeKeys<D> {
         fields: &[Field {
             name: "modes",
             help: "its modes",
+            also: "key mode, layer",
             default: None,
             takes: Takes::Now,
             example: None,

@@ -37,6 +37,7 @@ settings! {
     pub struct OwnLine {
         /// what is done when it is chosen
         /// "quit"
+        #[also = "power menu, logout menu, custom menu, shutdown"]
         r#do: ActionText = "none",
         /// the drawing before it
         /// "gear"
@@ -51,31 +52,42 @@ settings! {
     /// lists to choose from
     pub struct Launcher {
         /// the lists that it goes through, in order: apps, programs, commands, windows, chords, notices, pictures, characters, or one of one's own
+        #[also = "app menu, application menu, run prompt, menu, run menu"]
         lists: Vec<String> = ["apps", "windows", "programs", "chords"],
         /// lists of one's own, such as a power menu: label by label
         own: Named<Named<OwnLine>>,
         /// where it opens
+        #[also = "launcher position"]
         place: LauncherPlace = "upper",
         /// how wide it is
+        #[also = "launcher width, menu width"]
         width: Px<200, 4000> = 640,
         /// how many rows are seen at once
+        #[also = "number of results, lines"]
         rows: Whole<1, 60> = 9,
         /// how many things stand in a row
+        #[also = "grid"]
         columns: Whole<1, 20> = 1,
         /// what is said before anything is typed
+        #[also = "placeholder text"]
         prompt: String = "",
         /// whether drawings stand before the names
+        #[also = "show icons, menu icons"]
         icons: bool = true,
         /// how large they are
+        #[also = "launcher icon size, icon size"]
         icon_size: Px<8, 256> = 16,
         /// whether a line below says what its keys do
         help: bool = true,
         /// the folder of the rice whose pictures are offered for the backdrop
         /// "art/backdrops"
+        #[also = "wallpaper picker, wallpaper folder"]
         pictures: String = "",
         /// whether a picture that is chosen gives the palette, too
+        #[also = "colors from wallpaper, colour scheme from wallpaper"]
         picture_gives_palette: bool = false,
         /// what becomes of a character that is chosen
+        #[also = "emoji, symbols, unicode picker"]
         characters: CharacterGoes = "type",
     }
 }

@@ -10,14 +10,18 @@ settings! {
     pub struct Type {
         /// the face of text
         /// "DejaVu Serif"
+        #[also = "font, typeface, font family, face"]
         text: String = "DejaVu Sans",
         /// the face of terminals and code
         /// "FreeMono"
+        #[also = "monospace font, terminal font, code font, fixed width"]
         mono: String = "DejaVu Sans Mono",
         /// the face of icons that are characters; none means the face of text
         /// "DejaVu Sans Mono"
+        #[also = "icon font, symbols font, glyphs"]
         icon: String = "",
         /// the size of text
+        #[also = "font size, text size, bigger text"]
         size: Points = 11,
     }
 }
@@ -26,10 +30,13 @@ settings! {
     /// gaps
     pub struct Space {
         /// between windows
+        #[also = "gap, gaps, inner gaps, gaps between windows, spacing"]
         between: Px<0, 200> = 8,
         /// to the edge of the screen
+        #[also = "outer gaps, margin, screen edge, padding"]
         edge: Px<0, 200> = 12,
         /// to the edge, with one window
+        #[also = "smart gaps, single window gaps, no gaps with one window"]
         alone: Px<0, 200> = 0,
     }
 }
@@ -38,8 +45,10 @@ settings! {
     /// the soft edge round the focused window
     pub struct Glow {
         /// how far it reaches
+        #[also = "shadow, glow size, halo"]
         width: Px<0, 64> = 0,
         /// its colour where it is strongest
+        #[also = "shadow color, shadow colour, glow colour"]
         fill: Colour = "@accent/40%",
     }
 }
@@ -48,14 +57,19 @@ settings! {
     /// borders of windows
     pub struct Frame {
         /// how thick they are
+        #[also = "border, border width, border size, thickness, outline"]
         width: Px<0, 64> = 2,
         /// how round their corners are
+        #[also = "rounding, rounded corners, corner, corner radius, round"]
         radius: Px<0, 64> = 8,
         /// the focused window's colour
+        #[also = "border color, border colour, focused border, active border"]
         active: Fill = "@accent",
         /// the other windows' colour
+        #[also = "inactive border, unfocused border color, border colour"]
         idle: Fill = "@line",
         /// the colour of a window that calls
+        #[also = "urgent border"]
         urgent: Fill = "@alert",
         /// the soft edge round the focused one
         glow: Glow,
@@ -128,8 +142,10 @@ settings! {
     /// what lies behind the windows of one monitor or workspace
     pub struct OwnBackdrop {
         /// its colour
+        #[also = "background color"]
         fill: Option<Fill>,
         /// a picture, a folder of pictures, or pictures by the hour of the day
+        #[also = "wallpaper"]
         picture: Option<Pictures>,
         /// how long one picture of a folder stays
         change: Option<Span> => Later,
@@ -143,19 +159,26 @@ settings! {
     pub struct Backdrop {
         /// what it is filled with
         /// "linear-gradient(180deg, @paper, @raise)"
+        #[also = "background color, background colour, desktop background"]
         fill: Fill = "@paper",
         /// a picture, a folder of pictures, or pictures by the hour of the day
+        #[also = "wallpaper, background, background image, desktop picture"]
         picture: Option<Pictures>,
         /// how long one picture of a folder stays
         /// "30m"
+        #[also = "slideshow, wallpaper interval, change wallpaper, rotate wallpapers"]
         change: Option<Span>,
         /// which picture of a folder comes next
+        #[also = "shuffle, random wallpaper"]
         order: PictureOrder = "by-name",
         /// how a picture fits a monitor of another shape
+        #[also = "wallpaper scaling, stretch, fill, centre, tile"]
         fit: Fit = "cover",
         /// what is drawn on it
+        #[also = "pattern, drawn background"]
         draw: Drawing = "plain",
         /// the colour of what is drawn
+        #[also = "pattern color"]
         line: Colour = "@line/50%",
     }
 }

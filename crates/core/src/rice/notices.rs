@@ -41,10 +41,13 @@ settings! {
     /// how long they stay, by how urgent they are
     pub struct Lasts {
         /// those that can wait
+        #[also = "low urgency timeout"]
         low: Lasting = "3s",
         /// most of them
+        #[also = "notification timeout, timeout, how long"]
         normal: Lasting = "6s",
         /// those that cannot wait
+        #[also = "critical timeout"]
         urgent: Lasting = "never",
     }
 }
@@ -78,14 +81,17 @@ settings! {
     pub struct NoticeRule {
         /// the name of the program
         /// "gullmail"
+        #[also = "notification rule, filter"]
         app: Option<WindowPattern>,
         /// what its title and its text hold
         /// "*low water*"
+        #[also = "filter notifications"]
         words: Option<WindowPattern>,
         /// how urgent it is told
         /// "low"
         urgency: Option<NoticeUrgency>,
         /// whether it is kept, and not shown
+        #[also = "mute, silence notifications, do not disturb"]
         quiet: bool = false,
         /// how urgent it is taken
         /// "urgent"
@@ -100,26 +106,35 @@ settings! {
     /// what programs want to tell
     pub struct Notices {
         /// the corner of the screen that they begin at
+        #[also = "notification position, notifications, notification corner"]
         corner: ScreenCorner = "top-right",
         /// how wide they are
+        #[also = "notification width, notification size"]
         width: Px<160, 1200> = 342,
         /// from the edge that windows keep to theirs
+        #[also = "notification margin, offset"]
         margin: Px<0, 200> = 12,
         /// from one to the next
+        #[also = "notification gap"]
         between: Px<0, 100> = 8,
         /// how many are shown at once; the others wait
+        #[also = "max notifications, limit"]
         most: Whole<1, 20> = 5,
         /// the order in which they stand, from the corner
+        #[also = "notification order"]
         sort: NoticeSort = "latest-first",
         /// whether those of one program are folded into one
+        #[also = "group notifications, stack"]
         group: bool = true,
         /// how large the picture beside them is; 0 shows none
+        #[also = "notification icon size"]
         icon_size: Px<0, 256> = 32,
         /// how long they stay
         last: Lasts,
         /// rules for some of them
         rule: Named<NoticeRule>,
         /// whether they lie over a window that is over all of its monitor
+        #[also = "fullscreen notifications, do not disturb in fullscreen"]
         over_full: bool = true,
     }
 }

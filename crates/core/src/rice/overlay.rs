@@ -219,10 +219,12 @@ settings! {
     /// what an overlay says of itself
     pub struct OverlayHead {
         /// when it holds; all conditions must
+        #[also = "host, hostname, per machine, condition, laptop"]
         when: When = {},
         /// overlays with higher numbers are laid later
         order: Whole<-1000, 1000> = 0,
         /// whether it is a person's own, and never published
+        #[also = "private, secret, not shared"]
         personal: bool = false,
         /// settings and tables that are taken away before its own are laid on
         /// ["bar.side"]

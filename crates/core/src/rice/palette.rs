@@ -11,36 +11,45 @@ settings! {
     pub struct Palette {
         /// the ground of everything
         /// "#f6f3ec"
+        #[also = "background color, ground, background"]
         paper: Colour = "#101c1f",
         /// what lies on the paper: notices, menus
         /// "#eae6dc"
         raise: Colour = "#19272a",
         /// idle frames, grids, hairlines
         /// "#c7c4b7"
+        #[also = "border color"]
         line: Colour = "#304044",
         /// labels, icons, what is second
         /// "#53676c"
+        #[also = "dim text, grey"]
         muted: Colour = "#839699",
         /// the colour of text
         /// "#152a32"
+        #[also = "foreground, text color"]
         ink: Colour = "#d9e6e5",
         /// here: the focused frame, the workspace one is on
         /// "#006758"
+        #[also = "highlight color, accent color, primary colour"]
         accent: Colour = "#74d4b1",
         /// data, and places in files
         /// "#255e90"
         calm: Colour = "#7cb9e1",
         /// what is done
         /// "#2c6a31"
+        #[also = "green, success color"]
         good: Colour = "#93d27e",
         /// what must be looked at soon
         /// "#875806"
+        #[also = "yellow, warning color"]
         warn: Colour = "#eec060",
         /// what must be looked at now
         /// "#ae2e27"
+        #[also = "error color, red"]
         alert: Colour = "#f67a6c",
         /// the 16 colours of terminals; none are those that fit the roles
         /// ["#101c1f", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#d9e6e5", "#304044", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#f4f8f8"]
+        #[also = "terminal colors, terminal colours, ansi colors, 16 colors"]
         term: Sixteen,
     }
 }
@@ -50,6 +59,7 @@ settings! {
     pub struct PaletteTable {
         /// which of the palettes is used
         /// "noon"
+        #[also = "theme, colour scheme, color scheme, colorscheme, colors, colours"]
         r#use: String = "ebb",
         .. all: Chosen Palette,
     }

@@ -154,11 +154,11 @@ impl OneValue for WindowSize {
 
 /// Declares what rules set: the settings, each also as it is written, and one set laid over another.
 macro_rules! rule_set {
-    ($( #[doc = $help:literal] $name:ident: $kind:ty = $word:literal, $write:expr; )*) => {
+    ($( #[doc = $help:literal] $( #[also = $also:literal] )? $name:ident: $kind:ty = $word:literal, $write:expr; )*) => {
         settings! {
             /// what a rule sets on windows
             pub struct RuleSet {
-                $( #[doc = $help] $name: Option<$kind>, )*
+                $( #[doc = $help] $( #[also = $also] )? $name: Option<$kind>, )*
             }
         }
 
@@ -190,30 +190,43 @@ macro_rules! rule_set {
 
 rule_set! {
     /// the workspace that it appears on
+    #[also = "assign to workspace, open on workspace"]
     workspace: String = "workspace", Clone::clone;
     /// the monitor that it appears on, by its name in the rice or its output's
+    #[also = "open on monitor"]
     monitor: String = "monitor", Clone::clone;
     /// whether it floats over the tiles
+    #[also = "floating, floating window, float window"]
     float: bool = "float", ToString::to_string;
     /// whether it is shown over all of its monitor
+    #[also = "fullscreen"]
     full: bool = "full", ToString::to_string;
     /// whether it is put out of sight
+    #[also = "minimize, minimise, hide window, iconify"]
     tucked: bool = "tucked", ToString::to_string;
     /// whether it is on every workspace
+    #[also = "sticky, on all workspaces"]
     pegged: bool = "pegged", ToString::to_string;
     /// how large it floats
+    #[also = "window size, floating size"]
     size: WindowSize = "size", |size| format!("{} x {}", size.0, size.1);
     /// where it floats: in the middle, at the pointer, or so far from the corner of its monitor
+    #[also = "window position, centre window, center"]
     at: WindowPlace = "at", ToString::to_string;
     /// whether it takes the focus when it appears
+    #[also = "focus on open"]
     focus: bool = "focus", ToString::to_string;
     /// how opaque its program is asked to be shown
+    #[also = "transparency, transparent window, opacity"]
     opacity: Length = "opacity", ToString::to_string;
     /// whether it has a frame
+    #[also = "no border, borderless, remove border"]
     frame: bool = "frame", ToString::to_string;
     /// whether only urgent notices are shown while it is seen
+    #[also = "do not disturb, mute notifications"]
     quiet: bool = "quiet", ToString::to_string;
     /// whether it may take the focus unasked
+    #[also = "focus stealing"]
     steal_focus: bool = "steal-focus", ToString::to_string;
 }
 
@@ -231,14 +244,18 @@ settings! {
     /// a rule for windows
     pub struct Rule {
         /// which windows it is for; all that is given must hold
+        #[also = "window rule, window class, app id, match title"]
         r#match: Match = {},
         /// what it sets on them
         set: RuleSet,
         /// whether later rules are not asked once it matched
+        #[also = "last rule"]
         stop: bool = false,
         /// whether it is asked again when the title changes
+        #[also = "title change"]
         again: bool = false,
         /// its place among the rules, when it is not that of the file
+        #[also = "priority"]
         order: Option<super::Whole<-1000, 1000>>,
     }
 }
@@ -284,14 +301,18 @@ settings! {
     /// the pointer
     pub struct Pointer {
         /// what gives a window the focus: a click, or the pointer coming over it
+        #[also = "focus follows mouse, hover focus, sloppy focus, click to focus, mouse focus"]
         focus: PointerFocus = "click",
         /// whether the pointer goes where the focus goes
+        #[also = "mouse follows focus, warp cursor, move mouse"]
         follows_focus: bool = false,
         /// the chord that drags a window: one that floats goes along, tiles change places
         /// "Lead+Alt+Button1"
+        #[also = "drag window, move window with mouse, mouse button"]
         r#move: ButtonChord = "Lead+Button1",
         /// the chord that drags the nearest edges of a window
         /// "Lead+Alt+Button1"
+        #[also = "resize window with mouse, drag resize"]
         resize: ButtonChord = "Lead+Button3",
     }
 }

@@ -39,19 +39,25 @@ settings! {
     pub struct Start {
         /// the name of the program, of those in [program]
         /// "terminal"
+        #[also = "autostart, startup, start program, run at login"]
         open: String = "" => Login,
         /// a program with its arguments, when it has no name
         /// ["loghouse", "--follow"]
+        #[also = "autostart, startup command, exec, launch at login"]
         run: Argv = [] => Login,
         /// a line for the shell
         /// "sluice --warm && loghouse"
+        #[also = "autostart script, startup script"]
         shell: ShellLine = "" => Login,
         /// when it starts
+        #[also = "on login, on reload"]
         when: StartWhen = "login",
         /// the workspace its window appears on
         /// "logs"
+        #[also = "start on workspace"]
         workspace: Option<String>,
         /// whether it is started again when it ended
+        #[also = "respawn, keep running, crash"]
         restart: Restart = "never" => Later,
     }
 }
@@ -75,8 +81,10 @@ settings! {
     /// how keys repeat while they are held
     pub struct Repeat {
         /// how long a key is held before it repeats
+        #[also = "key repeat delay, typematic delay"]
         after: Span = "300ms",
         /// how long from one repeat to the next
+        #[also = "key repeat rate, repeat speed"]
         every: Span = "30ms",
     }
 }
@@ -86,25 +94,32 @@ settings! {
     pub struct Keyboard {
         /// its layouts, by their XKB names
         /// ["us", "fr"]
+        #[also = "keyboard layout, language, input language, keymap"]
         layouts: Vec<String> = ["us"],
         /// the variant of each layout, by its XKB name
         /// ["", "bepo"]
+        #[also = "keyboard variant, dead keys"]
         variant: Vec<String> = [],
         /// XKB options
         /// ["ctrl:nocaps"]
+        #[also = "caps lock, compose key, swap caps escape, remap"]
         options: Vec<String> = [],
         /// its XKB model
         /// "pc104"
+        #[also = "keyboard type"]
         model: String = "pc105",
         /// how keys repeat
         repeat: Repeat,
         /// whether a modifier that is pressed and let go holds for the next key
+        #[also = "accessibility, sticky keys"]
         sticky: bool = false,
         /// how long a key is held before it counts
         /// "200ms"
+        #[also = "accessibility, slow keys"]
         slow: Option<Span>,
         /// how soon after it came up a key does not count again
         /// "150ms"
+        #[also = "accessibility, bounce keys, debounce"]
         bounce: Option<Span>,
         /// whether bindings in letters keep working while a script without Latin letters is active
         latin_first: bool = true,
@@ -142,9 +157,11 @@ settings! {
     /// what happens when nobody is there
     pub struct Idle {
         /// what is done after times without a key or a movement
+        #[also = "lock screen, screensaver, screen timeout, auto lock, dim, blank"]
         after: After = {} => Later,
         /// what is done before the computer sleeps
         /// "open locker"
+        #[also = "lock on suspend, lock before sleep, lid, hibernate"]
         on_sleep: Option<ActionText> => Later,
     }
 }
@@ -154,8 +171,10 @@ settings! {
     pub struct Cursor {
         /// the name of its theme
         /// "station"
+        #[also = "cursor theme, mouse cursor, pointer theme"]
         name: String = "default",
         /// its size in pixels
+        #[also = "cursor size, mouse size, pointer size"]
         size: Whole<8, 256> = 24,
     }
 }
@@ -177,12 +196,15 @@ settings! {
     pub struct Toolkit {
         /// the name of the icon theme
         /// "station"
+        #[also = "icon theme, icon set"]
         icons: String = "hicolor",
         /// the pointer's picture
         cursor: Cursor,
         /// whether open terminals follow when the palette changes
+        #[also = "terminal colors, recolour terminals"]
         terminals: bool = true,
         /// whether programs should be dark or light
+        #[also = "dark mode, light mode, dark theme"]
         prefer: Prefer = "palette" => Later,
     }
 }

@@ -12,37 +12,50 @@ settings! {
     /// how an element looks; element by element, as bar.module
     pub struct StyleRule {
         /// the colour of its text
+        #[also = "text color, text colour, foreground, font color"]
         ink: Option<Colour>,
         /// the face of its text
         /// "DejaVu Serif"
+        #[also = "typeface"]
         font: Option<String>,
         /// the size of its text
         /// 9
+        #[also = "font size"]
         size: Option<Points>,
         /// whether its text is bold
+        #[also = "font weight"]
         bold: Option<bool>,
         /// whether its text is underlined
         underline: Option<bool>,
         /// where its text stands when there is more room
+        #[also = "alignment"]
         align: Option<Align>,
         /// what it is filled with
+        #[also = "background color, background colour, background"]
         fill: Option<Fill>,
         /// the line along its edge
+        #[also = "border, outline"]
         line: Option<Line>,
         /// how round its corners are
+        #[also = "round corners, rounding, corner radius"]
         radius: Option<Corners>,
         /// from its edge to what is in it
+        #[also = "padding"]
         pad: Option<Sides>,
         /// between the things in it
         /// 8
+        #[also = "spacing"]
         gap: Option<Px<0, 200>>,
         /// how much of it covers what is below
+        #[also = "translucent, alpha, see-through, transparency"]
         opacity: Option<Opacity>,
         /// the least room it takes along its bar or list
         /// 48
+        #[also = "min width"]
         min: Option<Px<0, 4000>>,
         /// the most room it takes along its bar or list
         /// 320
+        #[also = "max width"]
         max: Option<Px<0, 4000>>,
     }
 }

@@ -21,6 +21,7 @@ mod part;
 mod pretended;
 mod reaching;
 mod scenes;
+mod search;
 mod settle;
 mod share;
 mod styles;
