@@ -239,6 +239,14 @@ pub fn bar() -> ArgValueCompleter {
     named(|rice| rice.bar.keys().cloned().collect(), "bar")
 }
 
+/// Pages of grammar.
+pub fn topic() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let topics = jovrik_core::rice::TOPICS.iter().map(|topic| (topic.name.to_owned(), topic.about.to_owned()));
+        fitting(topics.collect::<Vec<_>>(), current)
+    })
+}
+
 /// Parts of a desktop.
 pub fn part() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {

@@ -213,7 +213,7 @@ pub fn display() -> Option<String> {
     std::env::var("DISPLAY").ok().filter(|name| !name.is_empty())
 }
 
-fn columns(asked: Option<String>) -> usize {
+pub fn columns(asked: Option<String>) -> usize {
     let told = asked.and_then(|text| text.parse().ok());
     let seen = || {
         rustix::termios::tcgetwinsize(std::io::stdout()).ok().map(|size| usize::from(size.ws_col)).filter(|columns| *columns > 0)

@@ -55,6 +55,9 @@ pub enum Failure {
     /// Something from outside was not taken.
     #[error("{0}")]
     NotTaken(String),
+    /// Something outside is not as it must be: a file, a terminal.
+    #[error("{0}")]
+    Could(String),
     /// Output could not be written.
     #[error("{0}")]
     Output(#[from] std::io::Error),
@@ -73,10 +76,10 @@ impl Failure {
                 | Home::ByHand(_)
                 | Home::Place(_)
                 | Home::OwnRice { .. }
+                | Home::NothingTo(_)
+                | Home::NothingSince(_)
                 | Home::Later { .. } => Exit::Unfit,
-                Home::NoSetting { .. } | Home::NotSet(_) | Home::NothingTo(_) | Home::NothingSince(_) | Home::NoEntry(_) => {
-                    Exit::Usage
-                }
+                Home::NoSetting { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,
                 Home::File { .. }
                 | Home::NoRice(_)
                 | Home::NotARice(_)
@@ -89,7 +92,7 @@ impl Failure {
             },
             // It was asked, and would not.
             Failure::Live(jovrik_live::Error::Told(_)) => Exit::Unfit,
-            Failure::NoTerminal | Failure::Live(_) | Failure::Picture(_) | Failure::Output(_) => Exit::Could,
+            Failure::NoTerminal | Failure::Live(_) | Failure::Picture(_) | Failure::Could(_) | Failure::Output(_) => Exit::Could,
         }
     }
 
@@ -100,7 +103,10 @@ impl Failure {
         match self {
             Failure::Home(Home::NoRice(_) | Home::NotARice(_)) => hint("jovrik new DIR", "starts one from the sample"),
             Failure::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
-            Failure::Home(Home::NoSetting { near: None, .. }) => hint("jovrik settings WORDS", "finds a setting"),
+            Failure::Home(Home::NoSetting { near: None, path }) => {
+                let words: Vec<&str> = path.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
+                Some((format!("jovrik settings {}", words.join(" ")), "looks for what it may be called"))
+            }
             Failure::Home(Home::NotSet(path)) => Some((format!("jovrik show {path}"), "shows its default")),
             Failure::NoTerminal => hint("jovrik set PATH VALUE", "changes a setting without one"),
             Failure::Home(Home::Exists(_)) => hint("another folder", "or an empty one"),
@@ -120,6 +126,7 @@ impl Failure {
             | Failure::Machine(_)
             | Failure::Picture(_)
             | Failure::Usage(_)
+            | Failure::Could(_)
             | Failure::Output(_) => None,
         }
     }

@@ -3,6 +3,7 @@
 mod commands;
 mod complete;
 mod context;
+mod examples;
 mod exit;
 mod log;
 mod report;

@@ -10,13 +10,14 @@ use jovrik_core::check::Checked;
 use jovrik_core::problem::Problem;
 
 use crate::context::Context;
+use crate::examples;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice, columns, problem};
 use crate::{commands, complete};
 
 /// One description of a desktop: checked before it is used, seen before it is live, reversible, fit to share.
 #[derive(Debug, Parser)]
-#[command(name = "jovrik", version, disable_help_subcommand = true, max_term_width = 100)]
+#[command(name = "jovrik", version, disable_help_subcommand = true, disable_help_flag = true, max_term_width = 100)]
 struct Cli {
     #[command(flatten)]
     global: Global,
@@ -24,21 +25,44 @@ struct Cli {
     command: Command,
 }
 
+/// The heading of what every command takes.
+const OF_ALL: &str = "Options of all commands";
+
+/// When reports are in colour.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
+enum Color {
+    /// On a terminal, unless NO_COLOR is set.
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
 /// What every command takes.
 #[derive(Debug, Args)]
 struct Global {
     /// The rice's folder; else $JOVRIK_RICE, the nearest folder above with a rice.toml, or the applied one
-    #[arg(long, global = true, value_name = "DIR")]
+    #[arg(long, global = true, value_name = "DIR", help_heading = OF_ALL, display_order = 900)]
     rice: Option<PathBuf>,
     /// Facts of another computer: a file, or the name of one in the rice's machines/
-    #[arg(long, global = true, value_name = "FILE", add = complete::machine())]
+    #[arg(long, global = true, value_name = "FILE", add = complete::machine(), help_heading = OF_ALL, display_order = 901)]
     machine: Option<PathBuf>,
-    /// Say on standard error what is done; twice says more
-    #[arg(short, long, global = true, action = clap::ArgAction::Count)]
-    verbose: u8,
     /// A value laid over the rice, such as palette.use=noon; may be given more than once
-    #[arg(long, global = true, value_name = "PATH=VALUE", add = complete::pair())]
+    #[arg(long, global = true, value_name = "PATH=VALUE", add = complete::pair(), help_heading = OF_ALL, display_order = 902)]
     with: Vec<String>,
+    /// Colours: auto, always or never
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto", hide_default_value = true, hide_possible_values = true, help_heading = OF_ALL, display_order = 903)]
+    color: Color,
+    /// Results alone: no advice, no remarks
+    #[arg(short, long, global = true, help_heading = OF_ALL, display_order = 904)]
+    quiet: bool,
+    /// Say on standard error what is done; twice says more
+    #[arg(short, long, global = true, action = clap::ArgAction::Count, help_heading = OF_ALL, display_order = 905)]
+    verbose: u8,
+    /// What there is to say of it; -h says it shorter
+    #[arg(short, long, global = true, action = clap::ArgAction::Help, help_heading = OF_ALL, display_order = 906)]
+    help: Option<bool>,
 }
 
 /// The commands that read a rice with values laid over it; the others work on what is written.
@@ -87,6 +111,7 @@ enum Command {
     Demo(commands::demo::Arguments),
     Completions(commands::completions::Arguments),
     Man(commands::man::Arguments),
+    Help(commands::help::Arguments),
     #[command(hide = true)]
     Guard(commands::guard::Arguments),
     #[command(hide = true)]
@@ -99,24 +124,39 @@ const GROUPS: &[(&str, &[&str])] = &[
     ("Describe", &["settings", "show", "set", "reset", "rename", "toggle", "tune", "why", "schema"]),
     ("Check", &["check", "keys", "rules", "machine"]),
     ("See", &["look", "watch", "palette", "bar"]),
-    ("Live", &["live", "tell", "ask", "notices"]),
+    ("Live", &["live", "tell", "ask", "launcher", "notices"]),
     ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
-    ("Shell", &["completions", "man"]),
+    ("Shell", &["help", "completions", "man"]),
 ];
 
-/// The command line as clap knows it.
+/// The command line as clap knows it, with the examples of every command.
 pub fn command() -> clap::Command {
-    Cli::command()
+    with_examples(Cli::command(), "")
 }
 
-fn overview(command: &clap::Command) -> String {
+/// A command and those inside it, each with its examples at the end of what --help says.
+fn with_examples(command: clap::Command, path: &str) -> clap::Command {
+    let names: Vec<String> = command.get_subcommands().map(|inner| inner.get_name().to_owned()).collect();
+    let mut command = names.into_iter().fold(command, |command, name| {
+        let inner = if path.is_empty() { name.clone() } else { format!("{path} {name}") };
+        command.mut_subcommand(name, |command| with_examples(command, &inner))
+    });
+    let lines = examples::of(path);
+    if !lines.is_empty() {
+        let shown = lines.iter().map(|(line, gloss)| format!("  {line}\n      {gloss}")).collect::<Vec<_>>().join("\n");
+        command = command.after_long_help(format!("Examples:\n{shown}"));
+    }
+    command
+}
+
+fn overview(command: &clap::Command, width: usize) -> String {
     let mut text = String::new();
     for (group, names) in GROUPS {
         let about = |name: &str| {
             command.find_subcommand(name).and_then(clap::Command::get_about).map(ToString::to_string).unwrap_or_default()
         };
         let rows: Vec<Vec<String>> = names.iter().map(|name| vec![format!("{name:<11}"), about(name)]).collect();
-        text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ", 100).join("\n")));
+        text.push_str(&format!("{group}\n{}\n\n", columns(&rows, "  ", width).join("\n")));
     }
     text
 }
@@ -127,8 +167,8 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     if complete::answer(&arguments) {
         return Exit::Done.into();
     }
-    let command = Cli::command();
-    let overview = overview(&command);
+    let command = command();
+    let overview = overview(&command, crate::context::columns(std::env::var("COLUMNS").ok()).min(100));
     let template = format!(
         "{{about}}\n\n{{usage-heading}} {{usage}}\n\n{overview}Options\n{{options}}\n\njovrik COMMAND --help says more of one command.\n"
     );
@@ -139,10 +179,25 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     let (cli, name) = match parsed {
         Ok(parsed) => parsed,
         Err(error) => {
-            let _ = error.print();
+            match otherwise(&error) {
+                Some(answer) => {
+                    let mut err = anstream::stderr();
+                    let _ = writeln!(err, "{}  there is no command {}", Meaning::Error.paint("error"), answer.0);
+                    let _ = advice(&mut err, "  ", &answer.1, answer.2);
+                }
+                None => {
+                    let _ = error.print();
+                }
+            }
             return if error.use_stderr() { Exit::Usage } else { Exit::Done }.into();
         }
     };
+    match cli.global.color {
+        Color::Auto => {}
+        Color::Always => anstream::ColorChoice::Always.write_global(),
+        Color::Never => anstream::ColorChoice::Never.write_global(),
+    }
+    crate::report::quiet(cli.global.quiet);
     crate::log::begin(cli.global.verbose, std::env::var("JOVRIK_LOG").ok().as_deref());
     let with = pairs(&cli.global.with).and_then(|with| match with.is_empty() || TAKE_WITH.contains(&name.as_str()) {
         true => Ok(with),
@@ -199,9 +254,32 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Demo(arguments) => commands::demo::run(arguments, context),
         Command::Completions(arguments) => commands::completions::run(arguments, context),
         Command::Man(arguments) => commands::man::run(arguments, context),
+        Command::Help(arguments) => commands::help::run(arguments, context),
         Command::Guard(arguments) => commands::guard::run(&arguments),
         Command::Session(arguments) => commands::session::run(&arguments),
     }
+}
+
+/// What to type instead of a command that is not there, with what that does: what others call it, or the nearest.
+fn otherwise(error: &clap::Error) -> Option<(String, String, &'static str)> {
+    use clap::error::{ContextKind, ContextValue, ErrorKind};
+    if error.kind() != ErrorKind::InvalidSubcommand {
+        return None;
+    }
+    let Some(ContextValue::String(typed)) = error.get(ContextKind::InvalidSubcommand) else { return None };
+    let known = examples::OTHERWISE.iter().find(|(word, _)| word == &typed.to_lowercase());
+    if let Some((_, instead)) = known {
+        return Some((typed.clone(), format!("jovrik {instead}"), "is what does it"));
+    }
+    if jovrik_core::rice::Topic::named(typed).is_some() {
+        return Some((typed.clone(), format!("jovrik help {typed}"), "is a page about them"));
+    }
+    // Commands of commands are told by the parser, which knows them.
+    let command = Cli::command();
+    let names: Vec<&str> = GROUPS.iter().flat_map(|(_, names)| names.iter().copied()).collect();
+    let near = jovrik_core::problem::nearest(typed, names.iter().copied())?;
+    command.find_subcommand(near)?;
+    Some((typed.clone(), format!("jovrik {near}"), "is the nearest"))
 }
 
 /// Writes a failure to standard error.

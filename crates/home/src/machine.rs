@@ -107,7 +107,8 @@ impl Here {
     fn look(&self, name: &str) -> bool {
         match name.strip_prefix("~/") {
             Some(rest) => probe::runs(&self.home.home.join(rest)),
-            None if name.contains('/') => probe::runs(Path::new(name)),
+            // What begins neither at the root nor in a home is a file of the rice.
+            None if name.contains('/') => probe::runs(&self.rice.as_deref().unwrap_or(Path::new("")).join(name)),
             None => self.path.iter().any(|folder| probe::runs(&folder.join(name))),
         }
     }

@@ -95,7 +95,9 @@ fn picture(hints: &HashMap<String, OwnedVariant>, app_icon: &str) -> Option<Icon
         Some(path) => unquoted(path)?,
         None => name.to_owned(),
     };
-    (name.len() <= 1024).then_some(IconRef::Themed(name, Icon::Bell))
+    // A name of ours is drawn where the theme has none.
+    let drawn = Icon::ALL.iter().copied().find(|icon| icon.word() == name).unwrap_or(Icon::Bell);
+    (name.len() <= 1024).then_some(IconRef::Themed(name, drawn))
 }
 
 /// The path of a URI, without its escapes.
@@ -296,7 +298,12 @@ pub fn tell(telling: &Telling, of: Option<&str>) -> Result<u32, Error> {
         Lasts::Ever => 0,
         Lasts::For(time) => time.as_millis().try_into().unwrap_or(i32::MAX),
     };
-    let body = (&telling.app, 0_u32, "", &telling.title, &telling.body, actions, hints, lasts);
+    let icon = match &telling.picture {
+        Some(IconRef::Themed(name, _) | IconRef::Picture(name)) => name.as_str(),
+        Some(IconRef::Drawn(icon)) => icon.word(),
+        Some(IconRef::Character(_) | IconRef::App) | None => "",
+    };
+    let body = (&telling.app, 0_u32, icon, &telling.title, &telling.body, actions, hints, lasts);
     let reply = zbus::block_on(async {
         let connection = Connection::session().await?;
         connection.call_method(Some(NAME), PATH, Some(NAME), "Notify", &body).await

@@ -63,8 +63,27 @@ fn accepted<'a>(
     Ok(accepted)
 }
 
+/// Whether a source is an address of the network: of a page, of a repository, or `host:path`.
+fn is_address(source: &str) -> bool {
+    let scheme = ["https://", "http://", "git://", "ssh://", "git+"].iter().any(|scheme| source.starts_with(scheme));
+    scheme
+        || (source.ends_with(".git") && source.contains(':'))
+        || source.split_once(':').is_some_and(|(host, _)| host.contains('@'))
+}
+
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let around = context.this_computer();
+    let source = arguments.source.to_string_lossy();
+    if !context.here.join(&arguments.source).exists() && is_address(&source) {
+        let folder = source.trim_end_matches('/').trim_end_matches(".git").rsplit(['/', ':']).next().unwrap_or("rice");
+        let fetch = if source.contains(".rice") { "fetch it first" } else { "clone it first, and look at the folder" };
+        let told = format!("{} is an address: {fetch}\n  git clone {source} && jovrik adopt {folder}", seen(&source));
+        return Err(Failure::Usage(if source.contains(".rice") {
+            format!("{} is an address: {fetch}", seen(&source))
+        } else {
+            told
+        }));
+    }
     let adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
     let accepted = accepted(&adopted.reaching, arguments.allow_run.as_deref(), context)?;
     let is_accepted = |one: &Reaching| accepted.iter().any(|(other, _)| std::ptr::eq(*other, one));

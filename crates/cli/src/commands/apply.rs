@@ -133,5 +133,6 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         None if plan.keeps() => writeln!(out, "\n  nothing was written")?,
         None => writeln!(out, "\n  nothing to do: all of it is there already")?,
     }
-    Ok(if plan.keeps() { Exit::Unfit } else { Exit::Done })
+    let idle = !plan.not_kept.is_empty() && entry.is_none();
+    Ok(if plan.keeps() || idle { Exit::Unfit } else { Exit::Done })
 }

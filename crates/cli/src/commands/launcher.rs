@@ -14,9 +14,6 @@ use crate::exit::{Exit, Failure};
 /// Without --from-stdin the launcher opens with one of its lists, or closes. With it the lines of standard input are
 /// offered, what is chosen is printed, and the exit code is 1 when nothing is.
 #[derive(Debug, Default, clap::Args)]
-#[command(
-    after_long_help = "Examples:\n  jovrik launcher\n  jovrik launcher windows\n  ls | jovrik launcher --from-stdin --prompt \"which file\"\n  printf 'ebb\\nnoon\\n' | jovrik launcher --from-stdin --index"
-)]
 pub struct Arguments {
     /// The list: apps, windows, programs, commands, chords, notices, pictures, characters, or one of the rice's own
     #[arg(value_name = "LIST", conflicts_with = "from_stdin")]

@@ -8,6 +8,7 @@ pub mod check;
 pub mod completions;
 pub mod demo;
 pub mod guard;
+pub mod help;
 pub mod history;
 pub mod keys;
 pub mod launcher;

@@ -25,6 +25,13 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
+/// A file as editors take it: settings name their schema, which `jovrik schema --write` writes.
+fn for_editors(name: &str, bytes: &[u8]) -> Vec<u8> {
+    let line: &[u8] =
+        if name.starts_with("parts/") || name.starts_with("overlays/") { b"#:schema ../schema.json\n" } else { b"" };
+    [line, bytes].concat()
+}
+
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let Some(files) = sample_files(&arguments.sample) else {
         let names: Vec<&str> = SAMPLES.iter().map(|(name, _)| *name).collect();
@@ -35,10 +42,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         )));
     };
     let every = every_setting();
-    let mut files = files.to_vec();
+    let mut plain = files.to_vec();
     if arguments.every_setting {
-        files.push(("parts/every-setting.toml", every.as_bytes()));
+        plain.push(("parts/every-setting.toml", every.as_bytes()));
     }
+    let texts: Vec<Vec<u8>> = plain.iter().map(|(name, bytes)| for_editors(name, bytes)).collect();
+    let files: Vec<(&str, &[u8])> = plain.iter().zip(&texts).map(|((name, _), text)| (*name, text.as_slice())).collect();
     let folder = context.here.join(&arguments.dir);
     if !arguments.dry_run {
         new_rice(&folder, &files)?;
@@ -48,7 +57,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     writeln!(out, "{verb} {} files into {}", files.len(), Meaning::Place.paint(&arguments.dir.display().to_string()))?;
     writeln!(out)?;
     let row = |(name, bytes): &(&str, &[u8])| {
-        let first = std::str::from_utf8(bytes).ok().and_then(|text| text.lines().next()).unwrap_or_default();
+        let text = std::str::from_utf8(bytes).unwrap_or_default();
+        let first = text.lines().find(|line| !line.starts_with("#:")).unwrap_or_default();
         let about = if first.starts_with(['#', '!']) { first.trim_start_matches(['#', '!', ' ']) } else { "" };
         vec![(*name).to_owned(), about.to_owned()]
     };

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::{Lasts, Telling, Urgency};
-use jovrik_core::rice::Span;
+use jovrik_core::rice::{Icon, IconRef, Span};
 use jovrik_live::{request, socket_path, tell};
 use serde_json::{Value, json};
 
@@ -60,6 +60,9 @@ struct Show {
     /// Of what it is: a later one of the same takes its place
     #[arg(long, value_name = "NAME")]
     of: Option<String>,
+    /// The picture beside it: a name of ours such as speaker, one of the icon theme, or a file
+    #[arg(long, value_name = "NAME")]
+    icon: Option<String>,
     /// How long it stays
     #[arg(long, value_name = "TIME", value_parser = time)]
     last: Option<Duration>,
@@ -134,6 +137,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
                 body: show.body,
                 urgency: urgency(&show.urgency),
                 value: show.value,
+                picture: show.icon.map(|name| IconRef::Themed(name, Icon::None)),
                 lasts: show.last.map_or(Lasts::AsSet, Lasts::For),
                 ..Telling::default()
             };

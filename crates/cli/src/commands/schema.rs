@@ -1,7 +1,11 @@
 //! `jovrik schema`
 
+use jovrik_core::load::Source;
+use jovrik_core::problem::count;
+
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
+use crate::report::{Meaning, advice};
 
 /// Print the JSON Schema of the settings, for editors
 ///
@@ -11,10 +15,31 @@ pub struct Arguments {
     /// Of which files: parts (and overlays), machines, or rice.toml
     #[arg(long, default_value = "parts", value_parser = ["parts", "machines", "rice.toml"])]
     pub of: String,
+    /// Write it into the rice as schema.json, which the first lines of its parts name
+    #[arg(long, conflicts_with = "of")]
+    pub write: bool,
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let text = serde_json::to_string_pretty(&jovrik_core::rice::schema(&arguments.of)).map_err(std::io::Error::from)?;
-    writeln!(context.out, "{text}")?;
+    if !arguments.write {
+        writeln!(context.out, "{text}")?;
+        return Ok(Exit::Done);
+    }
+    let folder = context.folder()?;
+    jovrik_home::commit(&[(folder.join("schema.json"), format!("{text}\n").into_bytes())])?;
+    writeln!(context.out, "wrote {}", Meaning::Place.paint("schema.json"))?;
+    let line = "#:schema ../schema.json";
+    let without = |source: &&Source| source.name.starts_with("parts/") && !source.text.contains("#:schema");
+    let checked = context.read()?;
+    let parts: Vec<&Source> = checked.sources.iter().map(|(_, source)| source).filter(without).collect();
+    if !parts.is_empty() {
+        advice(
+            &mut context.out,
+            "  ",
+            line,
+            &format!("as the first line makes an editor read it: {} without", count(parts.len(), "part")),
+        )?;
+    }
     Ok(Exit::Done)
 }

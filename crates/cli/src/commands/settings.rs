@@ -129,8 +129,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let count_all = all.len();
     let part = arguments.part.as_deref();
     if let Some(part) = part.filter(|part| !parts().any(|field| field.name == *part)) {
-        let parts: Vec<&str> = parts().map(|field| field.name).collect();
-        return Err(Failure::Usage(format!("there is no part {part}; there are {}", in_words(&parts))));
+        let known: Vec<&str> = parts().map(|field| field.name).collect();
+        let told = match Rice::CATALOGUE.near(part) {
+            Some((near, _)) => format!("there is no part {part}; did you mean {}?", near.name),
+            None => format!("there is no part {part}; there are {}", in_words(&known)),
+        };
+        return Err(Failure::Usage(told));
     }
     let fits = |row: &&Row| part.is_none_or(|part| row.part() == part) && (!arguments.changed || row.changed());
     let fitting: Vec<&Row> = all.iter().filter(fits).collect();

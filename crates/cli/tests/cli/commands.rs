@@ -84,7 +84,7 @@ fn an_edit_keeps_every_other_byte_of_the_sample() {
     desk.run(&["redo"]).clean();
     desk.run(&["undo"]).clean();
     assert_eq!(desk.read("parts/look.toml"), before);
-    assert_eq!(desk.run(&["undo"]).failed(2), "error  there is nothing to undo\n");
+    assert_eq!(desk.run(&["undo"]).failed(1), "error  there is nothing to undo\n");
 }
 
 #[test]
@@ -302,12 +302,12 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       → jovrik settings frame.glow.width      shows one in full
     "#);
     assert_eq!(desk.run(&["settings", "glwo"]).clean(), desk.run(&["settings", "glow"]).clean(), "one typing error");
-    assert_eq!(desk.run(&["settings", "xylophone"]).clean(), "no setting holds that; jovrik settings alone lists all\n");
+    assert_eq!(desk.run(&["settings", "xylophone"]).clean(), "no setting holds that; jovrik settings alone lists all of them\n");
     assert_snapshot!(desk.run(&["settings", "bar.top.thick"]).clean(), @"
     bar.top.thick
       how thick it is
 
-      is            32  parts/bar.toml:5
+      is            32  parts/bar.toml:6
       default       32
       may be        8 to 200 px
       for example   48
@@ -321,7 +321,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       frame.glow.width  6              how far it reaches
       frame.glow.fill   "@accent/30%"  its colour where it is strongest
 
-    2 of 195 settings
+    2 of 202 settings
       → jovrik settings frame.glow.width      shows one in full
     "#);
     let lines = desk.run(&["settings", "--json"]).clean();
@@ -332,8 +332,9 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
     for line in desk.run(&["settings"]).clean().lines() {
         assert!(line.chars().count() <= 80, "{line}");
     }
+    assert_eq!(desk.run(&["settings", "--part", "barr"]).failed(2), "error  there is no part barr; did you mean bar?\n");
     assert!(
-        desk.run(&["settings", "--part", "barr"]).failed(2).starts_with("error  there is no part barr; there are palette, type")
+        desk.run(&["settings", "--part", "zzzz"]).failed(2).starts_with("error  there is no part zzzz; there are palette, type")
     );
     let nowhere = Desk::empty();
     assert_eq!(nowhere.run(&["settings", "glow"]).code, 0, "outside of any rice the defaults are shown");
@@ -346,6 +347,9 @@ fn the_manual_knows_the_commands() {
     assert!(page.contains(".TH jovrik 1") && page.contains("adopt"), "{page}");
     let told = desk.run(&["man", "--out", "pages"]).clean();
     assert!(told.ends_with("pages into pages\n"), "{told}");
+    for heading in [".SH EXAMPLES", ".SH \"EXIT STATUS\"", ".SH FILES", ".SH ENVIRONMENT"] {
+        assert!(page.contains(heading) && desk.read("pages/jovrik-check.1").contains(heading), "{heading} in {page}");
+    }
     let settle = desk.read("pages/jovrik-keys-settle.1");
     assert!(settle.contains(".TH jovrik-keys-settle 1") && settle.contains("\\-\\-write"), "{settle}");
     assert!(desk.read("pages/jovrik-why.1").contains("won over"));

@@ -73,6 +73,7 @@ fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
     let schema: serde_json::Value = serde_json::from_str(&text).expect("JSON");
     assert_eq!(schema["properties"]["space"]["properties"]["edge"]["anyOf"][0]["maximum"], 200);
     assert_eq!(schema["properties"]["space"]["additionalProperties"], false);
+    assert!(schema["$id"].as_str().is_some_and(|id| id.starts_with("urn:jovrik:")), "{}", schema["$id"]);
     for part in ["parts/bar", "parts/desk", "parts/keys", "parts/look", "parts/start", "overlays/laptop"] {
         let table: toml::Table = toml::from_str(&desk.read(&format!("{part}.toml"))).expect("TOML");
         fits(&schema, &toml::Value::Table(table), part).expect(part);
@@ -87,6 +88,16 @@ fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
         "[bar.top]\nedge = \"middle\"",
         "[overlay]\nwhen = 3",
         "[space]\nedge = 300",
+        "[frame]\nactive = \"#12\"",
+        "[palette.x]\nink = \"#1234567\"",
+        "[keys.desk]\n\"Lead+C\" = \"close\"",
+        "[keys.desk]\n\"Lead+c\" = { does = \"close\" }",
+        "[notices.last]\nlow = \"3\"",
+        "[idle]\non-sleep = \"opne locker\"",
+        "[module.x]\nsource = \"cpuu\"",
+        "[module.x]\nsource = { rnu = [\"x\"] }",
+        "[module.x]\ntext = \"{load\"",
+        "[rule.x]\nmatch = { titel = \"x\" }",
     ];
     for text in wrong {
         let table = toml::Value::Table(toml::from_str(text).expect("TOML"));
@@ -100,7 +111,7 @@ fn the_schema_in_the_documents_is_the_program_s_and_knows_the_sample() {
     }
 }
 
-/// Whether a value fits a schema, as far as ours go: type, enum, bounds, properties, items, anyOf.
+/// Whether a value fits a schema, as far as ours go: type, enum, bounds, pattern, properties, their names, items, anyOf.
 fn fits(schema: &serde_json::Value, value: &toml::Value, path: &str) -> Result<(), String> {
     let wrong = |why: &str| Err(format!("{path}: {why}: {value:?}"));
     if let Some(all) = schema.get("anyOf").and_then(serde_json::Value::as_array) {
@@ -133,10 +144,17 @@ fn fits(schema: &serde_json::Value, value: &toml::Value, path: &str) -> Result<(
             return wrong("out of bounds");
         }
     }
-    if let (Some(text), Some("^=")) = (value.as_str(), schema.get("pattern").and_then(serde_json::Value::as_str))
-        && !text.starts_with('=')
+    let fits_pattern = |schema: &serde_json::Value, text: &str| {
+        let pattern = schema.get("pattern").and_then(serde_json::Value::as_str);
+        pattern.is_none_or(|pattern| regex_lite::Regex::new(pattern).expect("a pattern").is_match(text))
+    };
+    if value.as_str().is_some_and(|text| !fits_pattern(schema, text)) {
+        return wrong("another pattern");
+    }
+    if let (Some(table), Some(names)) = (value.as_table(), schema.get("propertyNames"))
+        && let Some(name) = table.keys().find(|name| !fits_pattern(names, name))
     {
-        return wrong("no reference");
+        return Err(format!("{path}.{name}: no such name"));
     }
     if let (Some(items), Some(inner)) = (value.as_array(), schema.get("items")) {
         items.iter().try_for_each(|item| fits(inner, item, path))?;

@@ -503,13 +503,13 @@ fn keys_are_traced_found_shifted_and_listed() {
     press 1, Ctrl+space
       kernel, X server  not theirs
       desk              not bound                        lets it pass
-      panes             … new pane  parts/keys.toml:111  waits for the next press
+      panes             … new pane  parts/keys.toml:112  waits for the next press
       editor            not bound                        not asked
 
     press 2, n
       kernel, X server  not theirs
       desk              not bound                        lets it pass
-      panes             new pane    parts/keys.toml:111  takes it
+      panes             new pane    parts/keys.toml:112  takes it
       editor            not bound                        not asked
 
     panes does it: new pane.
@@ -517,7 +517,7 @@ fn keys_are_traced_found_shifted_and_listed() {
     assert_snapshot!(desk.run(&["keys", "trace", "--action", "new pane"]).clean(), @"
     new pane, layout: us
 
-      Ctrl+space n  panes  parts/keys.toml:111  arrives
+      Ctrl+space n  panes  parts/keys.toml:112  arrives
 
     1 way, and it arrives
     ");
@@ -540,11 +540,11 @@ fn keys_are_traced_found_shifted_and_listed() {
     "#);
     assert_snapshot!(desk.run(&["keys", "list", "--scope", "panes"]).clean(), @"
     panes  inside terminal, after Ctrl+space
-      Ctrl+space  prefix                 parts/keys.toml:108
-      n           new pane               parts/keys.toml:111
-      w           close the pane         parts/keys.toml:112
-      Left        the pane on the left   parts/keys.toml:113
-      Right       the pane on the right  parts/keys.toml:114
+      Ctrl+space  prefix                 parts/keys.toml:109
+      n           new pane               parts/keys.toml:112
+      w           close the pane         parts/keys.toml:113
+      Left        the pane on the left   parts/keys.toml:114
+      Right       the pane on the right  parts/keys.toml:115
 
     5 bindings; Lead is Super
     ");
@@ -563,9 +563,9 @@ fn keys_are_traced_found_shifted_and_listed() {
     assert_snapshot!(desk.run(&["keys", "shift", "focus", "--keys", "n p", "--to", "j k"]).clean(), @"
     2 moves, cost 6.1 (the least possible)
 
-      Lead+n  → Lead+j  desk  focus next  parts/keys.toml:28  cost 2.6
+      Lead+n  → Lead+j  desk  focus next  parts/keys.toml:29  cost 2.6
         a move, the key beside it
-      Lead+p  → Lead+k  desk  focus prev  parts/keys.toml:29  cost 3.5
+      Lead+p  → Lead+k  desk  focus prev  parts/keys.toml:30  cost 3.5
         a move, 2 keys away
 
     → the same with --write      changes parts/keys.toml

@@ -9,8 +9,8 @@ fn why_shows_the_chain_over_overlays_and_those_that_were_not_asked() {
     let desk = Desk::sample();
     assert_snapshot!(desk.run(&["why", "bar.top.thick", "--machine", "skiff"]).clean(), @"
     bar.top.thick is 28
-      28  overlays/laptop.toml:7  holds here: eDP-1 is 768 px high
-      32  parts/bar.toml:5        won over
+      28  overlays/laptop.toml:8  holds here: eDP-1 is 768 px high
+      32  parts/bar.toml:6        won over
       32  built-in default        won over
 
     takes effect at once; with it goes the room that windows have on every monitor
@@ -18,10 +18,10 @@ fn why_shows_the_chain_over_overlays_and_those_that_were_not_asked() {
     ");
     assert_snapshot!(desk.run(&["why", "bar.top.thick", "--machine", "breakwater"]).clean(), @"
     bar.top.thick is 32
-      32  parts/bar.toml:5  holds
+      32  parts/bar.toml:6  holds
       32  built-in default  won over
 
-    not asked: overlays/laptop.toml:7 says 28; no monitor is < 1000 px high: 1080
+    not asked: overlays/laptop.toml:8 says 28; no monitor is < 1000 px high: 1080
       and 1024
 
     takes effect at once; with it goes the room that windows have on every monitor
@@ -29,7 +29,7 @@ fn why_shows_the_chain_over_overlays_and_those_that_were_not_asked() {
     ");
     assert_snapshot!(desk.run(&["why", "palette.ebb.accent"]).clean(), @r##"
     palette.ebb.accent is "#74d4b1"
-      "#74d4b1"  parts/look.toml:13  holds
+      "#74d4b1"  parts/look.toml:14  holds
       "#74d4b1"  built-in default    won over
 
     takes effect at once
@@ -40,7 +40,7 @@ fn why_shows_the_chain_over_overlays_and_those_that_were_not_asked() {
     let json: serde_json::Value =
         serde_json::from_str(&desk.run(&["why", "bar.top.thick", "--machine", "breakwater", "--json"]).clean()).expect("JSON");
     assert_eq!(json["not-asked"][0]["file"], "overlays/laptop.toml");
-    assert_eq!((&json["value"], json["not-asked"][0]["line"].as_u64()), (&"32".into(), Some(7)));
+    assert_eq!((&json["value"], json["not-asked"][0]["line"].as_u64()), (&"32".into(), Some(8)));
 }
 
 #[test]
@@ -167,15 +167,15 @@ fn what_is_tried_is_switched_off_and_on_again() {
     assert_eq!(desk.read("parts/bar.toml"), before);
     assert_snapshot!(desk.run(&["toggle", "module.cpu"]).failed(1), @r#"
     error  bar/no-module  there is no module cpu
-      parts/bar.toml:8:16
-       8 | end = ["tide", "cpu", "memory", "volume", "clock"]
+      parts/bar.toml:9:16
+       9 | end = ["tide", "cpu", "memory", "volume", "clock"]
          |                ^^^^^ the modules are staff, layout, mode, keys, tucked,
          |                      title, tide, memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  bar/no-module  there is no module cpu, on skiff
-      overlays/laptop.toml:8:16
-       8 | end = ["tide", "cpu", "clock"]
+      overlays/laptop.toml:9:16
+       9 | end = ["tide", "cpu", "clock"]
          |                ^^^^^ the modules are staff, layout, mode, keys, tucked,
          |                      title, tide, memory, volume and clock
       The bar would leave it out. Modules are made in [module.NAME].

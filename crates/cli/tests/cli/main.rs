@@ -8,6 +8,7 @@ mod broken;
 mod commands;
 mod completing;
 mod documents;
+mod helps;
 mod hostile;
 mod inputs;
 mod keys;

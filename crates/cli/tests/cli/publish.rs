@@ -51,7 +51,7 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
     }
     let shown = desk.run(&["adopt", "../out.rice"]).clean();
     assert!(shown.contains("holds 10 commands and 1 placed file; nothing of it was run or written"), "{shown}");
-    assert!(shown.contains("module.tide.source  parts/bar.toml:38\n      sluice --json\n"), "{shown}");
+    assert!(shown.contains("module.tide.source  parts/bar.toml:39\n      sluice --json\n"), "{shown}");
     assert!(!desk.path().join("taken").exists());
     let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
     assert_eq!(refused.code, 1);
@@ -77,7 +77,7 @@ fn what_reaches_out_is_accepted_one_by_one_and_asked_again_when_it_changes() {
     let shown = adopt(&["--allow-run=program.charts,module.volume.press"]).clean();
     assert!(shown.contains("art/gone.png cannot be shown"), "{shown}");
     assert!(
-        shown.contains("program.charts  parts/desk.toml:62  accepted\n") && !shown.contains("desk.toml:63  accepted"),
+        shown.contains("program.charts  parts/desk.toml:63  accepted\n") && !shown.contains("desk.toml:64  accepted"),
         "{shown}"
     );
     assert!(shown.contains("accepted 4 values; asked again only when it changes"), "{shown}");

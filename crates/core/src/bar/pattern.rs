@@ -56,7 +56,12 @@ pub enum PatternError {
 impl Spec {
     fn parse(text: &str) -> Option<Spec> {
         if text.contains('%') {
-            return Some(Spec::Time(text.to_owned()));
+            // What no letter stands for is found out now, and not when the time is shown.
+            if !is_strftime(text) {
+                return None;
+            }
+            let moment = jiff::Zoned::new(jiff::Timestamp::UNIX_EPOCH, jiff::tz::TimeZone::UTC);
+            return jiff::fmt::strtime::format(text, &moment).is_ok().then(|| Spec::Time(text.to_owned()));
         }
         Some(match text {
             "" => Spec::Plain,
@@ -126,6 +131,24 @@ impl Spec {
     }
 }
 
+/// Whether each letter after a `%` is one of strftime's (POSIX, and what the GNU C library adds), with its flags and width.
+fn is_strftime(text: &str) -> bool {
+    text.split('%')
+        .skip(1)
+        .scan(false, |literal, part| {
+            // `%%` is one.
+            if std::mem::take(literal) {
+                return Some(true);
+            }
+            let letters = part
+                .trim_start_matches(['-', '_', '^', '#', '0', ':', '.', 'E', 'O'])
+                .trim_start_matches(|c: char| c.is_ascii_digit());
+            *literal = part.is_empty();
+            Some(part.is_empty() || letters.starts_with(|c: char| "aAbBcCdDeFgGhHIjklmMnNpPrRsStTuUVwWxXyYzZf".contains(c)))
+        })
+        .all(|known| known)
+}
+
 fn plain(field: &Field) -> String {
     field.plain()
 }
@@ -167,6 +190,18 @@ fn bytes(number: f64) -> String {
 }
 
 impl Pattern {
+    /// A time's letters that stand outside a pattern, where they are shown as they are: `%H:%M`.
+    pub fn stray_time(&self) -> Option<&str> {
+        let stray = |piece: &'_ Piece| match piece {
+            Piece::Literal(text) => {
+                ["%H", "%M", "%S", "%I", "%Y", "%d", "%a", "%b", "%T", "%F", "%R"].iter().any(|letters| text.contains(letters))
+            }
+            Piece::Field { .. } => false,
+        };
+        let found = self.pieces.iter().find(|piece| stray(piece))?;
+        if let Piece::Literal(text) = found { Some(text.trim()) } else { None }
+    }
+
     /// Reads a pattern.
     pub fn parse(text: &str) -> Result<Pattern, PatternError> {
         Self::parse_at(text).map_err(|(error, _)| error)

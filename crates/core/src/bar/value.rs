@@ -105,17 +105,19 @@ impl Values {
                         let read = serde_json::from_str(text);
                         json = Some(read.map_err(|error| format!("what it printed is not JSON: {error}"))?);
                     }
-                    match json.as_ref().and_then(|json| json.pointer(pointer)) {
-                        Some(serde_json::Value::Number(number)) => number.as_f64().map(Field::Number),
-                        Some(serde_json::Value::String(text)) => Some(words(text)),
-                        Some(serde_json::Value::Bool(truth)) => Some(words(if *truth { "true" } else { "false" })),
-                        _ => None,
-                    }
+                    json.as_ref().and_then(|json| json.pointer(pointer)).and_then(plain)
                 }
             };
             if let Some(field) = field {
                 values = values.and(name, field);
             }
+        }
+        // An object that holds one thing needs nobody to pick it.
+        let whole = pick.0.is_empty().then(|| serde_json::from_str(text).ok()).flatten();
+        if let Some(serde_json::Value::Object(fields)) = whole
+            && let Some(only) = the_only(&fields)
+        {
+            return Ok(values.and("value", only));
         }
         // The first line of JSON is no value.
         let line = text.lines().next().map(str::trim).filter(|line| !line.is_empty() && json.is_none());
@@ -137,6 +139,22 @@ impl Values {
             Grade::Plain
         }
     }
+}
+
+/// A number, a text or a truth value of JSON.
+fn plain(json: &serde_json::Value) -> Option<Field> {
+    match json {
+        serde_json::Value::Number(number) => number.as_f64().map(Field::Number),
+        serde_json::Value::String(text) => Some(Field::Text(text.clone())),
+        serde_json::Value::Bool(truth) => Some(Field::Text(truth.to_string())),
+        _ => None,
+    }
+}
+
+/// The only plain value of an object, where it has one.
+fn the_only(fields: &serde_json::Map<String, serde_json::Value>) -> Option<Field> {
+    let mut all = fields.values().filter_map(plain);
+    all.next().filter(|_| all.next().is_none())
 }
 
 /// The name of the field that keeps what another was before.

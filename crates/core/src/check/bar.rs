@@ -1,7 +1,7 @@
 //! Bars and modules.
 
 use super::{Looker, Surroundings, keys};
-use crate::bar::{Known, Now, arrange};
+use crate::bar::{Known, Now, Pattern, arrange};
 use crate::desk::{Action, Desk, MonitorFacts};
 use crate::load::{Node, Tree, Value};
 use crate::problem::{Problem, count, in_words, nearest};
@@ -84,20 +84,39 @@ fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
         Some(fields) => fields.iter().copied().chain(["value"]).collect(),
         None if module.source.kind == SourceKind::None => return,
         None if picked.is_empty() => vec!["value"],
-        None => picked,
+        None => picked.clone(),
     };
+    let mut stray_time = Vec::new();
     let mut unknown = |field: &str, setting: &str| {
         let Some(node) = looker.node(&["module", name, setting]) else { return };
         if fields.contains(&field) {
             return;
         }
-        let problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
+        let mut problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
             .because("It would never have a value.");
+        if module.source.kind.fields().is_none() && picked.is_empty() {
+            problem =
+                problem.advise(format!("pick = {{ {field} = \"/{field}\" }}"), "takes it out of JSON that the program prints");
+        }
         problems.push(match nearest(field, fields.iter().copied()) {
             Some(near) => problem.at(node.span, format!("did you mean {near}?")),
             None => problem.at(node.span, format!("its fields are {}", in_words(&fields))),
         });
     };
+    let texts = [("text", Some(&module.text)), ("hover", module.hover.as_ref())];
+    for (setting, text) in texts {
+        let (Some(stray), Some(node)) = (text.and_then(Pattern::stray_time), looker.node(&["module", name, setting])) else {
+            continue;
+        };
+        if node.span.written() {
+            stray_time.push(
+                Problem::warning("module/time-outside", format!("{name} shows the letters {stray}, and no time"))
+                    .at(node.span, "a time is a field of the source time")
+                    .because("Only what stands in braces is filled in.")
+                    .advise(format!("\"{{time:{stray}}}\""), "with source = \"time\""),
+            );
+        }
+    }
     for field in module.text.fields() {
         unknown(field, "text");
     }
@@ -113,6 +132,7 @@ fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
     for condition in module.grades.conditions() {
         unknown(&condition.field, "grades");
     }
+    problems.append(&mut stray_time);
 }
 
 /// Actions of presses that lead nowhere.

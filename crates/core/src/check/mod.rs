@@ -20,6 +20,7 @@ mod rule;
 mod style;
 mod surroundings;
 mod typeface;
+mod ways;
 
 use crate::desk::MonitorFacts;
 pub use accept::Accept;
@@ -257,6 +258,7 @@ impl House<'_> {
         monitor::check(&looker, &mut problems);
         needs::check(&looker, self.needs, &mut problems);
         launcher::check(&looker, &mut problems);
+        ways::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
         Laid { rice, tree, dropped, problems, scopes, known }
     }

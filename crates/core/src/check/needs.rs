@@ -5,6 +5,7 @@ use std::collections::HashSet;
 
 use super::Looker;
 use super::manifest::{Listed, Lists};
+use super::program::is_own;
 use crate::desk::Action;
 use crate::load::Span;
 use crate::problem::Problem;
@@ -64,7 +65,9 @@ pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
 /// The programs that a rice names; a line for the shell names none.
 fn uses(rice: &Rice) -> impl Iterator<Item = Command<'_>> {
     let shell = |argv: &[String]| matches!(argv, [sh, c, _] if sh == "sh" && c == "-c");
-    commands(rice).into_iter().filter(move |one| one.path.last() != Some(&"shell") && !shell(&one.argv))
+    commands(rice).into_iter().filter(move |one| {
+        one.path.last() != Some(&"shell") && !shell(&one.argv) && !one.argv.first().is_some_and(|program| is_own(program))
+    })
 }
 
 /// The families of fonts that a rice names.

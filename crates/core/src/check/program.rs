@@ -4,9 +4,37 @@ use super::{Looker, Surroundings};
 use crate::load::{Node, Span, Value};
 use crate::problem::Problem;
 
+/// Whether a program is a file of the rice: a path that begins neither at the root nor in a home.
+pub(super) fn is_own(program: &str) -> bool {
+    program.contains('/') && !program.starts_with(['/', '~', '$'])
+}
+
+/// What is wrong with a script of the rice: that is a fault of the rice, whatever the computer.
+fn script(program: &str, span: Span, around: &dyn Surroundings) -> Option<Problem> {
+    match around.source(program)? {
+        Err(why) => Some(
+            Problem::error("program/no-script", format!("the rice has no {program} that can be run"))
+                .at(span, why)
+                .because("A path without / or ~ at its beginning is a file of the rice.")
+                .advise("put it there", "or name a program on PATH"),
+        ),
+        Ok(_) if around.has_program(program) == Some(false) => Some(
+            Problem::warning("program/not-executable", format!("{program} cannot be run"))
+                .at(span, "it is there, and not marked as a program")
+                .because("Nothing would start.")
+                .advise(format!("chmod +x {program}"), "marks it"),
+        ),
+        Ok(_) => None,
+    }
+}
+
 pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let mut look_for = |argv: &[String], span: Span, what: &str| {
         let Some(program) = argv.first() else { return };
+        if is_own(program) && span.written() {
+            problems.extend(script(program, span, around));
+            return;
+        }
         if around.has_program(program) == Some(false) && span.written() {
             problems.push(
                 Problem::warning("program/not-found", format!("{program} is not on {}", around.name()))

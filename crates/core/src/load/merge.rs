@@ -4,8 +4,8 @@ use super::parse::{Node, Value, bare, parse_value};
 use super::source::{Sources, Span};
 use crate::Ordered;
 use crate::keys::{Keys, Spelling};
-use crate::problem::{Fix, Problem, nearest};
-use crate::rice::catalogue::{Kind, Names, Shape, Table, table_of};
+use crate::problem::{Fix, Problem};
+use crate::rice::catalogue::{Field, Kind, Names, Shape, Table, table_of};
 
 /// Where in the order of merging a value was laid.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -327,11 +327,12 @@ impl<'s> Merger<'s> {
         let title = format!("there is no {}", crate::rice::catalogue::path_of(&full));
         let names = || table.fields.iter().map(|field| field.name);
         let mut problem = Problem::error("setting/unknown", title).because("Nothing reads it, so it would do nothing.");
-        problem = match nearest(name, names()) {
-            Some(near) => {
+        problem = match table.near(name) {
+            Some((near, false)) => problem.at(node.key, format!("did you mean {}? it is {}", near.name, near.help.trim())),
+            Some((Field { name: near, .. }, true)) => {
                 let problem = problem.at(node.key, format!("did you mean {near}?"));
                 let taken = table.fields.len() > 1 && self.sources.slice(node.key).is_empty();
-                if taken { problem } else { problem.mend(node.key, bare(near), near.to_owned()) }
+                if taken { problem } else { problem.mend(node.key, bare(near), (*near).to_owned()) }
             }
             None => {
                 let known: Vec<&str> = names().collect();

@@ -80,7 +80,7 @@ impl Press {
         ("forward", 9),
     ];
 
-    const WORDS: &'static [&'static str] =
+    pub(crate) const WORDS: &'static [&'static str] =
         &["left", "middle", "right", "wheel-up", "wheel-down", "wheel-left", "wheel-right", "back", "forward"];
 
     /// All actions that it can lead to.

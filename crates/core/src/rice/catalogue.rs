@@ -187,6 +187,17 @@ impl Table {
     pub fn field(&self, name: &str) -> Option<&'static Field> {
         self.fields.iter().find(|field| field.name == name)
     }
+
+    /// The field that a wrong name may mean, and whether it is spelled nearly so: else it is what people call it.
+    pub fn near(&self, name: &str) -> Option<(&'static Field, bool)> {
+        let lower = name.to_lowercase().replace(['-', '_'], " ");
+        let called = |field: &&Field| field.also.split(", ").any(|also| also == lower);
+        if let Some(field) = self.fields.iter().find(called) {
+            return Some((field, false));
+        }
+        let near = crate::problem::nearest(name, self.fields.iter().map(|field| field.name))?;
+        self.field(near).map(|field| (field, true))
+    }
 }
 
 /// The table of a shape that is one.
@@ -298,6 +309,19 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
         found = Some(next);
     }
     found.ok_or(0)
+}
+
+/// The path that a wrong one may mean: the first step that is wrong as it may be meant, and what follows where that is there.
+pub fn near_path(table: &'static Table, path: &[String]) -> Option<String> {
+    let wrong = find(table, path).err()?;
+    let within = if wrong == 0 { table } else { table_of(find(table, &path[..wrong]).ok()?.shape()) };
+    let (field, _) = within.near(&path[wrong])?;
+    let mut meant = path.to_vec();
+    meant[wrong] = field.name.to_owned();
+    if find(table, &meant).is_err() {
+        meant.truncate(wrong + 1);
+    }
+    Some(path_of(&meant))
 }
 
 /// A path with its chords spelled in one way.

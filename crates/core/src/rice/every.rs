@@ -135,7 +135,7 @@ pub fn reference() -> String {
     lines(super::OverlayFile::CATALOGUE, &mut Vec::new(), &mut all);
     let mut text = format!(
         "# Settings\n\nMade from the catalogue by `cargo xtask reference`; `jovrik settings` shows the same with the values of a rice.\n\
-         Names that a person chooses stand as an example: `bar.top`, `module.clock`. There are {}.\n",
+         Names that a person chooses stand as an example: `bar.top`, `module.clock`. There are {}. Pages of grammar follow: what is written\ninside values; `jovrik help` shows them.\n",
         count(all.len(), "setting")
     );
     let mut table: Option<Vec<&str>> = None;
@@ -163,28 +163,21 @@ pub fn reference() -> String {
             line.takes.words().split(':').next().unwrap_or_default(),
         ));
     }
-    text.push_str(
-        "\nThe conditions of `when`; all that are given must hold:\n\n| condition | holds when | for example |\n|---|---|---|\n",
-    );
-    for (name, asks, example) in super::CONDITIONS_IN_WORDS {
-        text.push_str(&format!("| `{name}` | {asks} | `{example}` |\n"));
+    for topic in super::TOPICS {
+        text.push_str(&format!("\n## {}: {}\n", topic.name, topic.about));
+        for block in topic.page() {
+            text.push('\n');
+            match block {
+                super::Block::Text(sentences) => text.push_str(&format!("{sentences}\n")),
+                super::Block::Code(code) => text.push_str(&format!("```toml\n{code}\n```\n")),
+                super::Block::Table(rows) => {
+                    text.push_str("| written | means |\n|---|---|\n");
+                    for [written, means] in rows {
+                        text.push_str(&format!("| `{}` | {} |\n", written.replace('|', "\\|"), means.replace('|', "\\|")));
+                    }
+                }
+            }
+        }
     }
-    text.push_str(
-        "\nThe elements of `[style]`; a bar or a module may follow by its name, then a state:\n\n| element | what it is | states |\n|---|---|---|\n",
-    );
-    for element in crate::style::ELEMENTS {
-        let states: Vec<&str> = element.states.iter().map(|state| state.word()).collect();
-        text.push_str(&format!("| `{}` | {} | {} |\n", element.path, element.help, in_words(&states)));
-    }
-    text.push_str(
-        "\nThe built-in sources, and the fields that a text pattern may name beside `value`:\n\n| source | fields | of |\n|---|---|---|\n",
-    );
-    for word in super::source::WORDS {
-        let Some(built_in) = super::BuiltIn::named(word) else { continue };
-        let fields: Vec<String> = built_in.fields().iter().map(|field| format!("`{field}`")).collect();
-        let fields: Vec<&str> = fields.iter().map(String::as_str).collect();
-        text.push_str(&format!("| `{word}` | {} | {} |\n", in_words(&fields), built_in.of().unwrap_or_default()));
-    }
-    text.push_str("\nBeside them: `run`, `shell`, `file` and `stream`, whose text is `value`, or what `pick` takes out of it.\n");
     text
 }

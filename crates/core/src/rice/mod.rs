@@ -26,6 +26,7 @@ mod search;
 mod session;
 mod source;
 mod style;
+mod topics;
 
 pub use bar::{Align, Bar, Case, Does, Module, Press, Section};
 pub use choices::{Choice, actions, choices};
@@ -56,6 +57,8 @@ pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start,
 pub use source::{BuiltIn, ModuleSource, Pick, PickBy, SourceKind};
 pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};
 
+pub use topics::{Block, TOPICS, Topic};
+
 use catalogue::{Setting, Table, name_of, settings, table_of};
 
 use crate::load::{At, Reader};
@@ -64,58 +67,83 @@ settings! {
     /// a whole desktop
     pub struct Rice {
         /// colours by their role
+        #[also = "theme, themes, colors, colours, color, colour, colorscheme"]
         palette: Palettes,
         /// fonts
+        #[also = "font, fonts, text"]
         r#type: Type,
         /// gaps
+        #[also = "gaps, gap, spacing"]
         space: Space,
         /// borders of windows
+        #[also = "border, borders, decoration, decorations"]
         frame: Frame,
         /// what lies behind the windows
+        #[also = "wallpaper, background, desktop"]
         backdrop: Backdrop,
         /// monitors
+        #[also = "output, outputs, screen, screens, display, displays, monitors"]
         monitor: Named<MonitorRule>,
         /// workspaces
+        #[also = "desktops, tags"]
         workspaces: Workspaces,
         /// one workspace
         workspace: Named<WorkspaceRule>,
         /// layouts
+        #[also = "layouts, tiling"]
         layout: Named<LayoutRule>,
         /// the pointer
+        #[also = "mouse, cursor, focus"]
         pointer: Pointer,
         /// rules for windows
+        #[also = "rules, window rules, window, windows"]
         rule: Named<Rule>,
         /// programs that actions name
+        #[also = "programs, apps, applications, default apps"]
         program: Named<Program>,
         /// what starts by itself
+        #[also = "autostart, startup, exec, run"]
         start: Named<Start>,
         /// variables for everything the desk starts
+        #[also = "env, variables"]
         environment: Named<Variable>,
         /// the keyboard that live sets up
+        #[also = "xkb, keymap"]
         keyboard: Keyboard,
         /// devices that move the pointer or have keys
+        #[also = "touchpad, devices, inputs"]
         input: Named<InputRule>,
         /// what happens when nobody is there
+        #[also = "lock, screensaver, screen lock"]
         idle: Idle,
         /// what other programs are told
+        #[also = "gtk, appearance, theming"]
         toolkit: Toolkit,
         /// other readers of the keyboard
         scope: Named<Scope>,
         /// key bindings
+        #[also = "bind, binds, bindings, keybindings, keybinds, hotkeys, shortcuts"]
         keys: Keys,
         /// bars
+        #[also = "bars, panel, panels, status bar, statusbar"]
         bar: Named<Bar>,
         /// pieces of bars
+        #[also = "modules, blocks, block"]
         module: Named<Module>,
         /// what programs want to tell
+        #[also = "notifications, notification, notify"]
         notices: Notices,
         /// lists to choose from
+        #[also = "menu, app menu"]
         launcher: Launcher,
         /// icons of windows by app, and by the program's name
+        #[also = "icon"]
         icons: Named<IconRef>,
         /// how everything drawn looks, element by element
+        #[also = "styles, styling"]
         style: Styles,
         /// files put into the home folder
+        #[also = "files, dotfiles, links"]
         place: Files<PlacedFile>,
     }
 }

@@ -22,6 +22,7 @@ pub fn schema(of: &str) -> Value {
     }
     if let Some(top) = schema.as_object_mut() {
         top.insert("$schema".to_owned(), json!("https://json-schema.org/draft/2020-12/schema"));
+        top.insert("$id".to_owned(), json!(format!("urn:jovrik:{}:{}", env!("CARGO_PKG_VERSION"), of.trim_end_matches(".toml"))));
         top.insert("title".to_owned(), json!(title));
     }
     schema
@@ -30,7 +31,13 @@ pub fn schema(of: &str) -> Value {
 fn table(table: &Table) -> Value {
     let properties: Map<String, Value> = table.fields.iter().map(|one| (one.name.to_owned(), field(one))).collect();
     let rest = table.rest.map_or(json!(false), |(_, shape)| of_shape(*shape));
-    json!({ "type": "object", "properties": properties, "additionalProperties": rest })
+    let mut schema = json!({ "type": "object", "properties": properties, "additionalProperties": rest });
+    if let Some((Names::Chords, _)) = table.rest {
+        // Its own settings are no chords.
+        let own: Vec<&str> = table.fields.iter().map(|field| field.name).collect();
+        schema["propertyNames"] = json!({ "pattern": format!("^({})$|{CHORDS}", own.join("|")) });
+    }
+    schema
 }
 
 fn field(field: &Field) -> Value {
@@ -54,10 +61,35 @@ fn of_shape(shape: Shape) -> Value {
         Shape::Named(Names::Elements, _) => {
             json!({ "type": "object", "additionalProperties": { "$ref": "#/$defs/element" } })
         }
-        Shape::Named(Names::Chosen | Names::Files | Names::Chords, inner) => {
+        Shape::Named(Names::Chords, inner) => {
+            json!({ "type": "object", "propertyNames": { "pattern": CHORDS }, "additionalProperties": of_shape(*inner) })
+        }
+        Shape::Named(Names::Chosen | Names::Files, inner) => {
             json!({ "type": "object", "additionalProperties": of_shape(*inner) })
         }
     }
+}
+
+/// A CSS colour in outline, a role of the palette, or another setting.
+const COLOUR: &str = r"^#([0-9A-Fa-f]{3,4}|[0-9A-Fa-f]{6}|[0-9A-Fa-f]{8})$|^@[a-z][a-z0-9-]*(/[0-9.]+%)?$|^(rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\(.*\)$|^[A-Za-z]+$|^=";
+
+/// Actions by their first word.
+fn action() -> String {
+    let mut words: Vec<&str> = crate::desk::ACTIONS.iter().filter_map(|(form, ..)| form.split(' ').next()).collect();
+    words.dedup();
+    words.sort_unstable();
+    words.dedup();
+    format!("^({})( |$)|^=", words.join("|"))
+}
+
+/// Chords and sequences of them: modifiers with +, a key, a space between two.
+const CHORDS: &str = r"^(([A-Za-z0-9]+\+)*(<[A-Z0-9+-]{1,4}>|[A-Za-z0-9_]{2,}|[^\sA-Z]))( (([A-Za-z0-9]+\+)*(<[A-Z0-9+-]{1,4}>|[A-Za-z0-9_]{2,}|[^\sA-Z])))*$";
+
+/// A table in one line whose fields are known; or something shorter.
+fn one_of_fields(fields: &[&str], shorter: &[&str]) -> Value {
+    let properties: Map<String, Value> = fields.iter().map(|field| ((*field).to_owned(), json!({}))).collect();
+    let table = json!({ "type": "object", "properties": properties, "additionalProperties": false });
+    if shorter.is_empty() { table } else { json!({ "anyOf": [table, { "type": shorter }] }) }
 }
 
 /// The value of another setting may stand anywhere.
@@ -79,16 +111,34 @@ fn value(kind: &Kind) -> Value {
             or_reference(json!({ "anyOf": [{ "type": "integer" }, { "type": "string", "pattern": "^[0-9.]+(%|/[0-9.]+)$" }] }))
         }
         ("duration", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$" })),
-        ("colour", _) => json!({ "type": "string", "description": "a CSS colour, or a role such as @accent or @accent/40%" }),
+        ("duration or never", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$|^never$" })),
+        ("colour", _) => json!({ "type": "string", "pattern": COLOUR }),
         ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
         ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
-        ("source", Allowed::OneOf(words)) => json!({ "anyOf": [{ "enum": words }, { "type": "object" }] }),
-        ("program" | "binding" | "binding in free words" | "placed file" | "monitor" | "picture", _) => {
-            json!({ "type": ["string", "object"] })
+        ("source", _) => {
+            let known = ["kind", "run", "shell", "file", "stream", "of", "every", "within", "keep"];
+            json!({ "anyOf": [{ "enum": super::source::WORDS }, one_of_fields(&known, &[])] })
         }
-        ("grades" | "conditions" | "match", _) => json!({ "type": "object" }),
-        ("fill" | "opacity", _) => json!({ "type": "string" }),
+        ("binding" | "binding of the launcher", _) => {
+            one_of_fields(&["do", "note", "fixed", "on", "repeat"], &["string", "array"])
+        }
+        ("binding in free words", _) => json!({ "type": ["string", "object"] }),
+        ("program", _) => one_of_fields(&["run", "app", "icon", "env"], &["string"]),
+        ("placed file" | "monitor" | "picture", _) => json!({ "type": ["string", "object"] }),
+        ("grades", _) => one_of_fields(&["active", "warn", "urgent"], &[]),
+        ("match", _) => {
+            let known = ["app", "instance", "title", "role", "kind", "program", "workspace", "monitor", "transient"];
+            one_of_fields(&known, &[])
+        }
+        ("conditions", _) => {
+            let known: Vec<&str> = super::CONDITIONS_IN_WORDS.iter().map(|(name, ..)| *name).collect();
+            one_of_fields(&known, &[])
+        }
+        ("action", _) => json!({ "type": "string", "pattern": action() }),
+        ("text pattern", _) => json!({ "type": "string", "pattern": r"^([^{}]|\{\{|\}\}|\{[^{}]+\})*$" }),
+        ("fill", _) => json!({ "type": "string", "pattern": format!("{COLOUR}|^(repeating-)?linear-gradient\\(") }),
+        ("opacity", _) => json!({ "type": "string" }),
         ("line" | "icon" | "press", _) => json!({ "type": ["string", "object"] }),
         ("size", _) => json!({ "type": "array", "items": { "type": ["integer", "string"] }, "minItems": 2, "maxItems": 2 }),
         ("corners" | "sides", _) => json!({ "type": ["integer", "array"], "items": { "type": "integer" } }),

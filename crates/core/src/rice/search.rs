@@ -79,14 +79,14 @@ fn score(path: &str, field: &Field, about: &str, words: &[String], forgiving: bo
         let stem = stem(word);
         let is = |own: &Vec<String>| own.contains(&stem);
         let places: [(bool, u32); 9] = [
-            (path == word, 100),
+            (path.eq_ignore_ascii_case(word), 100),
             (is(&last), 14),
             (is(&others), 13),
             (is(&steps), 10),
             (is(&about), 6),
             (is(&help), 6),
             (is(&allowed), 4),
-            (path.contains(word.as_str()), 4),
+            (path.to_lowercase().contains(word.as_str()), 4),
             (field.help.to_lowercase().contains(word.as_str()) || field.also.contains(word.as_str()), 3),
         ];
         let slip =

@@ -25,6 +25,7 @@ mod search;
 mod settle;
 mod share;
 mod styles;
+mod topics;
 
 use jovrik_core::check::{Checked, Files, Nowhere, check};
 use jovrik_core::load::Source;

@@ -76,10 +76,12 @@ fn webp(talk: bool) -> Vec<u8> {
     [b"RIFF", &(body.len() as u32 + 4).to_le_bytes()[..], b"WEBP", &body].concat()
 }
 
+/// A picture, with what is said of it or without.
+type Make = fn(bool) -> Vec<u8>;
+
 #[test]
 fn what_cameras_and_programs_write_into_pictures_stays_at_home() {
-    let kinds: [(&str, fn(bool) -> Vec<u8>); 4] =
-        [("art/a.png", png), ("art/b.jpg", jpeg), ("art/c.gif", gif), ("art/d.webp", webp)];
+    let kinds: [(&str, Make); 4] = [("art/a.png", png), ("art/b.jpg", jpeg), ("art/c.gif", gif), ("art/d.webp", webp)];
     let talking: Vec<(&str, Vec<u8>)> = kinds.iter().map(|(name, make)| (*name, make(true))).collect();
     let files: Vec<(&str, &[u8])> = talking.iter().map(|(name, bytes)| (*name, bytes.as_slice())).collect();
     let shared = published(&files, &[]);

@@ -1,8 +1,10 @@
 //! `jovrik bar try`
 
 use jovrik_core::bar::Field;
+use jovrik_core::check::Checked;
+use jovrik_core::load::{Span, Tree};
 use jovrik_core::problem::{in_words, nearest};
-use jovrik_core::rice::{ModuleSource, SourceKind, Span};
+use jovrik_core::rice::{ModuleSource, SourceKind, Span as Lasting};
 use jovrik_source::{Said, Trial};
 use serde_json::json;
 
@@ -26,6 +28,19 @@ pub struct Arguments {
     json: bool,
 }
 
+/// Whether an error of the rice spoils a module: one that lies in its table, or one of a file that could not be read.
+fn spoils(checked: &Checked, module: &str) -> bool {
+    let branch = checked.tree.get(&["module", module]).and_then(Tree::branch);
+    let spans: Vec<Span> = branch
+        .map(|branch| branch.entries.values().filter_map(Tree::leaf).map(|leaf| leaf.node.span).collect())
+        .unwrap_or_default();
+    let within = |at: Span| spans.iter().any(|span| span.file == at.file && span.start <= at.start && at.start <= span.end);
+    // Where the module itself is not there, what could not be read may be why.
+    let unread = |code: &str| branch.is_none() && code.starts_with("file/");
+    super::super::check::errors(checked)
+        .any(|problem| unread(problem.code) || problem.marks.first().is_some_and(|mark| within(mark.span)))
+}
+
 /// The source in words, as it is written.
 fn source(source: &ModuleSource) -> String {
     let of = if source.of.is_empty() { String::new() } else { format!(" of {}", source.of) };
@@ -38,7 +53,7 @@ fn source(source: &ModuleSource) -> String {
     };
     match source.every.0 {
         every if every.is_zero() => what,
-        every => format!("{what}, every {}", Span::words(every)),
+        every => format!("{what}, every {}", Lasting::words(every)),
     }
 }
 
@@ -55,7 +70,10 @@ fn page(text: &str) -> Vec<String> {
 }
 
 pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.usable()?;
+    let checked = context.read()?;
+    if spoils(&checked, &arguments.module) {
+        return Err(Failure::Unfit(Box::new(checked)));
+    }
     let modules = &checked.rice.module;
     let Some(module) = modules.get(&arguments.module) else {
         let names: Vec<&str> = modules.keys().map(String::as_str).collect();

@@ -13,7 +13,6 @@ use crate::report::{Meaning, advice, columns};
 
 /// List free chords, the cheapest first
 #[derive(Debug, clap::Args)]
-#[command(after_help = "Example: jovrik keys free --near Lead+g\nExample: jovrik keys free --for \"bar toggle\"")]
 pub struct Arguments {
     /// Near this chord; it need not be bound
     #[arg(long, value_name = "CHORD")]

@@ -45,7 +45,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let bindings = Bindings::read(context)?;
     let display = std::env::var("DISPLAY").ok().filter(|display| !display.is_empty() && !arguments.terminal);
     if display.is_none() && !std::io::stdin().is_terminal() {
-        return Err(Failure::Usage("there is neither a display nor a terminal to listen to".to_owned()));
+        return Err(Failure::Could("there is neither a display nor a terminal to listen to".to_owned()));
     }
     if !arguments.json {
         let where_ = display

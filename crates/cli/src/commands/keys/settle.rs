@@ -15,9 +15,6 @@ use crate::report::{Meaning, advice, columns};
 
 /// Find new chords for bindings that fight, so that the whole change is the cheapest possible
 #[derive(Debug, Default, clap::Args)]
-#[command(
-    after_help = "Example: jovrik keys settle --keep \"editor: Ctrl+u\" --write\nExample: jovrik keys settle --move \"close=Lead+x\" --best 3"
-)]
 pub struct Arguments {
     /// A binding that stays where it is, such as Lead+g or "editor: Ctrl+u"; may be given more than once
     #[arg(long, value_name = "CHORD")]

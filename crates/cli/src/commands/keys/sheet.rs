@@ -15,9 +15,6 @@ use crate::report::{Meaning, columns};
 
 /// Make the cheat sheet: in the terminal, as Markdown, HTML, PNG or SVG
 #[derive(Debug, Default, clap::Args)]
-#[command(
-    after_help = "Example: jovrik keys sheet --out keys.png\nExample: jovrik keys sheet --layer Lead+Shift --out shift.svg"
-)]
 pub struct Arguments {
     /// The file to write, by its ending: md, html, png or svg
     #[arg(long, value_name = "FILE")]

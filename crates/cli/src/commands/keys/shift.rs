@@ -13,8 +13,7 @@ use crate::report::Meaning;
 /// Move a whole group of bindings at once; what falls out of place is settled
 #[derive(Debug, clap::Args)]
 #[command(
-    group = clap::ArgGroup::new("how").required(true).args(["to", "by", "modifier"]),
-    after_help = "Example: jovrik keys shift focus --keys \"h j k l\" --to \"j k l semicolon\"\nExample: jovrik keys shift --by right move\nExample: jovrik keys shift --scope desk --modifier Super=Alt"
+    group = clap::ArgGroup::new("how").required(true).args(["to", "by", "modifier"])
 )]
 pub struct Arguments {
     /// Words that the chord, action or note must hold

@@ -13,7 +13,6 @@ use crate::report::{Meaning, advice, columns, wrap};
 
 /// Follow a press from the kernel inwards: who is asked, what each does, who gets it
 #[derive(Debug, Default, clap::Args)]
-#[command(after_help = "Example: jovrik keys trace \"Lead+g c\" --focus terminal\nExample: jovrik keys trace --action close")]
 pub struct Arguments {
     /// The chords, one press after another
     #[arg(required_unless_present = "action", conflicts_with = "action")]

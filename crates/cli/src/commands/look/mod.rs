@@ -32,9 +32,6 @@ use terminal::Way;
 /// overlay, #N of the history, a machine, another rice's folder, or a picture.
 /// On a terminal, and without --out, the picture is shown there.
 #[derive(Debug, Default, clap::Args)]
-#[command(
-    after_long_help = "Examples:\n  jovrik look --out desk.png\n  jovrik look bar.top --out bar.svg\n  jovrik look launcher --typed ga --out launcher.png\n  jovrik look --beside noon --out both.png\n  jovrik look --beside frame.radius=16"
-)]
 pub struct Arguments {
     /// desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet
     #[arg(value_name = "PART")]
@@ -209,7 +206,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let out = arguments.out.clone().unwrap_or_else(|| "look.png".into());
     let ending = out.extension().map(|end| end.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
     if !shown_here && !matches!(ending.as_str(), "png" | "svg") {
-        return Err(Failure::Usage(format!("--out takes a name that ends in .png or .svg, not {}", out.display())));
+        return Err(Failure::Usage(format!("a picture's name ends in .png or .svg, not as {} does", out.display())));
     }
     let mut said = None;
     let canvas = if let Some(other) = &arguments.beside {

@@ -168,7 +168,12 @@ impl Part {
             None if let Some((_, opened)) = Opened::ALL.iter().find(|(word, _)| *word == text) => Part::Opened(*opened),
             Some(("bar", name)) => Part::Bar(Some(name.to_owned())),
             Some(("module", name)) => Part::Module(name.to_owned()),
-            _ => return Err(Failure::Usage(format!("there is no part {text} to draw; it is {WORDS}"))),
+            _ => {
+                let words = WORDS.split([',', ' ']).filter(|word| !word.is_empty() && !word.contains('.') && *word != "or");
+                let near = jovrik_core::problem::nearest(text, words);
+                let near = near.map_or(format!("it is {WORDS}"), |near| format!("did you mean {near}?"));
+                return Err(Failure::Usage(format!("there is no part {text} to draw; {near}")));
+            }
         })
     }
 }

@@ -10,7 +10,7 @@ use super::{named, swatch};
 use crate::complete;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, columns, pad};
+use crate::report::{Meaning, columns, in_colour, pad};
 
 /// Say how well a palette can be read: contrast of all pairs that meet, and what looks alike to the colour-blind
 #[derive(Debug, clap::Args)]
@@ -84,13 +84,20 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     }
     writeln!(out, "\nhow its colours look\n")?;
     let roles = ["paper", "ink", "accent", "calm", "good", "warn", "alert"];
-    let row = |see: &dyn Fn(jovrik_core::rice::Colour) -> jovrik_core::rice::Colour| -> String {
-        roles.iter().filter_map(|role| palette.role(role)).map(|colour| swatch(see(colour), 6)).collect()
+    let width = context.width;
+    let row = |name: &str, see: &dyn Fn(jovrik_core::rice::Colour) -> jovrik_core::rice::Colour| -> String {
+        let seen = roles.iter().filter_map(|role| palette.role(role)).map(see);
+        let shown = if in_colour() {
+            seen.map(|colour| swatch(colour, 6)).collect::<String>()
+        } else {
+            seen.map(|colour| colour.hex()).collect::<Vec<_>>().join(" ")
+        };
+        columns(&[vec![pad(name, 20), shown]], "  ", width).join("\n")
     };
-    writeln!(out, "  {}{}", pad("to most people", 22), row(&|colour| colour))?;
+    writeln!(out, "{}", row("to most people", &|colour| colour))?;
     for (deficiency, pairs) in &confused {
         let name = format!("with {}", deficiency.word());
-        writeln!(out, "  {}{}", pad(&name, 22), row(&|colour| deficiency.seen(colour)))?;
+        writeln!(out, "{}", row(&name, &|colour| deficiency.seen(colour)))?;
         for (a, b, _) in pairs {
             writeln!(out, "  {}{} and {} look alike", " ".repeat(22), Meaning::Warning.paint(a), Meaning::Warning.paint(b))?;
         }

@@ -10,10 +10,12 @@ use jovrik_core::rice::Palette;
 use jovrik_core::style::contrast;
 use jovrik_draw::main_colours;
 
+use serde_json::json;
+
 use super::swatch;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, pad};
+use crate::report::{Meaning, advice, in_colour, pad, wrap};
 
 /// Make a palette from the colours of a picture
 ///
@@ -35,6 +37,9 @@ pub struct Arguments {
     /// Write it into the rice
     #[arg(long)]
     write: bool,
+    /// One JSON object: the picture's main colours with their shares, and the palette
+    #[arg(long, conflicts_with = "write")]
+    json: bool,
 }
 
 fn name_of(arguments: &Arguments) -> String {
@@ -51,16 +56,32 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     if arguments.write && taken(&context.read()?.rice) {
         return Err(Failure::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
     }
-    let found = main_colours(&context.here.join(&arguments.file)).map_err(|why| Failure::NotTaken(format!("{file}: {why}")))?;
+    let found = main_colours(&context.here.join(&arguments.file)).map_err(|why| Failure::Could(format!("{file}: {why}")))?;
     let ground = match (arguments.dark, arguments.light) {
         (true, _) => Some(Ground::Dark),
         (_, true) => Some(Ground::Light),
         _ => None,
     };
     let palette = palette_of(&found, ground);
+    let width = context.width;
     let out = &mut context.out;
+    if arguments.json {
+        let main: Vec<_> = found.iter().map(|one| json!({ "colour": one.colour.hex(), "share": one.share })).collect();
+        let roles = Palette::ROLES.iter().filter_map(|role| Some(((*role).to_owned(), json!(palette.role(role)?.hex()))));
+        let roles: serde_json::Map<String, serde_json::Value> = roles.collect();
+        writeln!(out, "{}", json!({ "name": name, "main": main, "palette": roles }))?;
+        return Ok(Exit::Done);
+    }
     let strip: String = found.iter().map(|cluster| swatch(cluster.colour, ((cluster.share * 60.0) as usize).max(2))).collect();
-    writeln!(out, "{strip}\n")?;
+    if in_colour() {
+        writeln!(out, "{strip}\n")?;
+    } else {
+        let main: Vec<String> = found.iter().map(|one| format!("{} {:.0} %", one.colour.hex(), one.share * 100.0)).collect();
+        for line in wrap(&format!("main colours: {}", main.join(", ")), width) {
+            writeln!(out, "{line}")?;
+        }
+        writeln!(out)?;
+    }
     for role in Palette::ROLES {
         let Some(colour) = palette.role(role) else { continue };
         let on = if *role == "paper" { String::new() } else { format!("{:4.1} on paper", contrast(colour, palette.paper)) };

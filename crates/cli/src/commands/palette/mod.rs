@@ -64,6 +64,9 @@ fn named<'r>(rice: &'r Rice, name: Option<&str>) -> Result<(String, &'r Palette)
 
 /// A little field of a colour; nothing of it is seen where there are no colours.
 fn swatch(colour: Colour, width: usize) -> String {
+    if !crate::report::in_colour() {
+        return String::new();
+    }
     let style = Style::new().bg_color(Some(RgbColor(colour.r, colour.g, colour.b).into()));
     format!("{style}{}{style:#}", " ".repeat(width))
 }

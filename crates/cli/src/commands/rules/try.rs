@@ -17,9 +17,6 @@ use crate::report::{Meaning, advice, columns};
 ///
 /// The window is described by what is typed, or it is the one that is clicked on the running desktop.
 #[derive(Debug, clap::Args)]
-#[command(
-    after_long_help = "Examples:\n  jovrik rules try --app gullmail --title Compose\n  jovrik rules try --kind dialog\n  jovrik rules try --pick"
-)]
 pub struct Arguments {
     /// The app name of the window
     #[arg(long, default_value = "")]
