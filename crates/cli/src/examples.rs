@@ -163,6 +163,17 @@ pub fn of(command: &str) -> &'static [(&'static str, &'static str)] {
     EXAMPLES.iter().find(|example| example.command == command).map_or(&[], |example| example.lines)
 }
 
+/// Commands that are designed, and not built.
+pub const NOT_BUILT: &[(&str, &str)] = &[
+    ("rehearse", "it is to run tests of a rice"),
+    ("narrow", "it is to find the change that breaks something"),
+    ("bring", "it is to read the files of other programs"),
+    ("dialect", "it is to say how the files of other programs are written"),
+    ("greet", "it is to print what a new shell shows"),
+    ("dock", "it is to be a part of the desktop"),
+    ("widgets", "they are to be a part of the desktop"),
+];
+
 /// Words that people type for a command that is called otherwise, and what to type.
 pub const OTHERWISE: &[(&str, &str)] = &[
     ("theme", "palette list"),
@@ -222,7 +233,6 @@ pub const OTHERWISE: &[(&str, &str)] = &[
     ("rule", "rules list"),
     ("monitors", "ask monitors"),
     ("fonts", "machine"),
-    ("greet", "help"),
     ("version", "--version"),
     ("unset", "reset PATH"),
     ("explain", "why PATH"),

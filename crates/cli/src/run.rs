@@ -267,6 +267,9 @@ fn otherwise(error: &clap::Error) -> Option<(String, String, &'static str)> {
         return None;
     }
     let Some(ContextValue::String(typed)) = error.get(ContextKind::InvalidSubcommand) else { return None };
+    if let Some((_, what)) = examples::NOT_BUILT.iter().find(|(word, _)| word == typed) {
+        return Some((format!("{typed} yet: {what}"), "jovrik --help".to_owned(), "lists what there is"));
+    }
     let known = examples::OTHERWISE.iter().find(|(word, _)| word == &typed.to_lowercase());
     if let Some((_, instead)) = known {
         return Some((typed.clone(), format!("jovrik {instead}"), "is what does it"));

@@ -156,7 +156,7 @@ pub fn nearest<'n>(word: &str, names: impl IntoIterator<Item = &'n str>) -> Opti
     names
         .into_iter()
         .map(|name| (strsim::damerau_levenshtein(&word, &name.to_lowercase()), name))
-        .filter(|(distance, name)| *distance <= 1 + word.len().max(name.len()) / 4)
+        .filter(|(distance, name)| *distance <= 1 + word.len().max(name.len()).saturating_sub(1) / 5)
         .min_by_key(|(distance, _)| *distance)
         .map(|(_, name)| name)
 }
@@ -180,7 +180,9 @@ pub fn in_words<S: AsRef<str>>(items: &[S]) -> String {
 
 /// `1 file`, `2 files`, `2 entries`.
 pub fn count(number: usize, one: &str) -> String {
-    match (number, one.strip_suffix('y')) {
+    // A y after a vowel stays: ways, keys.
+    let many = one.strip_suffix('y').filter(|stem| !stem.ends_with(['a', 'e', 'o', 'u']));
+    match (number, many) {
         (1, _) => format!("1 {one}"),
         (_, Some(stem)) => format!("{number} {stem}ies"),
         _ => format!("{number} {one}s"),

@@ -8,7 +8,7 @@ use jovrik_core::load::{
     insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
 };
 use jovrik_core::problem::{Edit, Problem, in_words, nearest};
-use jovrik_core::rice::catalogue::{Found, Shape, each, find, near_path, normal_steps, steps};
+use jovrik_core::rice::catalogue::{Found, Shape, each, find, near_path, normal_steps, path_of, steps};
 use jovrik_core::rice::{Manifest, Rice};
 
 use crate::Error;
@@ -30,7 +30,14 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
         let leaves = checked.tree.entries.iter().flat_map(|(name, tree)| paths(name, tree));
         known.extend(leaves);
         known.retain(|known| !known.contains("NAME"));
-        let near = near_path(Rice::CATALOGUE, &steps).filter(|near| near.contains('.'));
+        // A chord as others spell it.
+        let chord = || {
+            let mut meant = steps.clone();
+            let last = meant.last_mut()?;
+            *last = jovrik_core::keys::meant(last, checked.lead().word())?;
+            find(Rice::CATALOGUE, &meant).is_ok().then(|| path_of(&meant))
+        };
+        let near = near_path(Rice::CATALOGUE, &steps).filter(|near| near.contains('.')).or_else(chord);
         missing(near.or_else(|| nearest(path, known.iter().map(String::as_str)).map(str::to_owned)))
     })?;
     // A chord is found however it is spelled.

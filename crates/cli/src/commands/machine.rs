@@ -1,5 +1,8 @@
 //! `jovrik machine`
 
+use std::collections::BTreeSet;
+
+use jovrik_core::check::commands;
 use jovrik_core::load::{Node, Value, bare};
 
 use crate::context::Context;
@@ -11,6 +14,9 @@ use crate::exit::{Exit, Failure};
 /// programs. Monitors are those of $DISPLAY, else what the kernel says.
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
+    /// All programs on PATH; else those that the rice names, where there is one
+    #[arg(long)]
+    pub all: bool,
     /// JSON: the same facts, as one object
     #[arg(long)]
     pub json: bool,
@@ -18,7 +24,15 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     // This computer, also where the facts of another were asked for.
-    let facts = context.this_computer().all_facts();
+    let mut facts = context.this_computer().all_facts();
+    let named = if arguments.all { None } else { named(context) };
+    if let Some(named) = &named {
+        for (_, node) in facts.iter_mut().filter(|(name, _)| name == "programs") {
+            if let Value::List(items) = &mut node.value {
+                items.retain(|item| item.text().is_some_and(|name| named.contains(name)));
+            }
+        }
+    }
     let out = &mut context.out;
     if arguments.json {
         let value = facts.into_iter().filter_map(|(name, node)| Some((name, node.to_json()?)));
@@ -26,8 +40,19 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     writeln!(out, "# What this computer is; kept as machines/NAME.toml, a rice can meet it anywhere.")?;
+    if named.is_some() {
+        writeln!(out, "# Of its programs, those that the rice names; jovrik machine --all lists all of them.")?;
+    }
     write!(out, "{}", toml_of(&facts, context.width.max(80)))?;
     Ok(Exit::Done)
+}
+
+/// The programs that the rice names, or says that it needs; nothing without a rice.
+fn named(context: &Context) -> Option<BTreeSet<String>> {
+    let checked = context.read().ok()?;
+    let used = commands(&checked.rice).into_iter().filter_map(|one| one.argv.first().cloned());
+    let overlaid = checked.elsewhere.iter().flat_map(|(_, rice)| commands(rice)).filter_map(|one| one.argv.first().cloned());
+    Some(used.chain(overlaid).chain(checked.manifest.needs.programs.iter().cloned()).collect())
 }
 
 /// Facts as a file of TOML, long lists on several lines of at most `width` columns.

@@ -72,7 +72,7 @@ fn what_others_call_a_command_is_answered_with_what_to_type() {
       → jovrik help chords      is a page about them
     ");
     assert_snapshot!(desk.run(&["help", "zork"]).failed(2), @"
-    error  there is no page zork; did you mean look?
+    error  there is no page zork
       jovrik help lists all of them; jovrik settings zork looks among the settings
     ");
 }

@@ -503,13 +503,13 @@ fn keys_are_traced_found_shifted_and_listed() {
     press 1, Ctrl+space
       kernel, X server  not theirs
       desk              not bound                        lets it pass
-      panes             … new pane  parts/keys.toml:112  waits for the next press
+      panes             … new pane  parts/keys.toml:119  waits for the next press
       editor            not bound                        not asked
 
     press 2, n
       kernel, X server  not theirs
       desk              not bound                        lets it pass
-      panes             new pane    parts/keys.toml:112  takes it
+      panes             new pane    parts/keys.toml:119  takes it
       editor            not bound                        not asked
 
     panes does it: new pane.
@@ -517,7 +517,7 @@ fn keys_are_traced_found_shifted_and_listed() {
     assert_snapshot!(desk.run(&["keys", "trace", "--action", "new pane"]).clean(), @"
     new pane, layout: us
 
-      Ctrl+space n  panes  parts/keys.toml:112  arrives
+      Ctrl+space n  panes  parts/keys.toml:119  arrives
 
     1 way, and it arrives
     ");
@@ -540,11 +540,11 @@ fn keys_are_traced_found_shifted_and_listed() {
     "#);
     assert_snapshot!(desk.run(&["keys", "list", "--scope", "panes"]).clean(), @"
     panes  inside terminal, after Ctrl+space
-      Ctrl+space  prefix                 parts/keys.toml:109
-      n           new pane               parts/keys.toml:112
-      w           close the pane         parts/keys.toml:113
-      Left        the pane on the left   parts/keys.toml:114
-      Right       the pane on the right  parts/keys.toml:115
+      Ctrl+space  prefix                 parts/keys.toml:116
+      n           new pane               parts/keys.toml:119
+      w           close the pane         parts/keys.toml:120
+      Left        the pane on the left   parts/keys.toml:121
+      Right       the pane on the right  parts/keys.toml:122
 
     5 bindings; Lead is Super
     ");

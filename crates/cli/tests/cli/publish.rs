@@ -50,7 +50,7 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
         std::fs::remove_file(desk.rice().join(made)).expect("it was made");
     }
     let shown = desk.run(&["adopt", "../out.rice"]).clean();
-    assert!(shown.contains("holds 10 commands and 1 placed file; nothing of it was run or written"), "{shown}");
+    assert!(shown.contains("holds 15 commands and 1 placed file; nothing of it was run or written"), "{shown}");
     assert!(shown.contains("module.tide.source  parts/bar.toml:39\n      sluice --json\n"), "{shown}");
     assert!(!desk.path().join("taken").exists());
     let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
@@ -130,7 +130,7 @@ fn what_a_strangers_rice_may_do_is_shown_exactly_and_taken_back_whole() {
     );
     let shown = desk.run(&["adopt", "."]).clean();
     for told in [
-        "holds 11 commands, 1 variable and 2 placed files",
+        "holds 16 commands, 1 variable and 2 placed files",
         "start.x.shell  parts/z.toml:4\n      echo ok\\nrm -rf x # \\u{202e}gpj\n",
         "environment.LD_PRELOAD  parts/z.toml:2\n      LD_PRELOAD=/tmp/x.so\n",
         "~/.bashrc from art/colours.xres, a start file of a shell\n",

@@ -33,8 +33,12 @@ impl Accept {
             return false;
         }
         let Some(of) = &self.of else { return true };
-        let place = problem.place(sources);
-        let in_file = place.is_some_and(|(file, line)| file == of && (self.line.is_none() || self.line == line));
+        let here = |file: &str, line: Option<usize>| file == of && (self.line.is_none() || self.line == line);
+        let marked = problem.marks.iter().any(|mark| {
+            let source = sources.get(mark.span.file);
+            source.is_some_and(|source| here(&source.name, Some(source.position(mark.span.start).line)))
+        });
+        let in_file = marked || problem.place(sources).is_some_and(|(file, line)| here(file, line));
         in_file || (self.line.is_none() && names(&problem.title, of))
     }
 }

@@ -404,6 +404,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         modules: main.rice.module.len(),
     };
     drop_echoes(&sources, &mut problems);
+    join_machines(&mut problems);
     // Whether a program or a font is there is a matter of the computer, not of the rice.
     let of_computer = |code: &str| ["program/", "type/", "monitor/"].iter().any(|area| code.starts_with(area));
     let accepts: Vec<Accept> = lists.allow.iter().map(|(text, _)| Accept::parse(text)).collect();
@@ -438,6 +439,44 @@ fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
         .at(span, "no longer needed")
         .because("Left in, it would hide the next one.")
         .advise("delete it", "in [check] of rice.toml")
+}
+
+/// What is missing on several computers, or named in several places, is one problem: it names all of them.
+fn join_machines(problems: &mut Vec<Problem>) {
+    let what = |problem: &Problem| {
+        let joined = matches!(problem.code, "type/font-missing" | "program/not-found");
+        let (what, place) = problem.title.rsplit_once(" is not on ").filter(|_| joined)?;
+        Some((problem.code, what.to_owned(), place.to_owned()))
+    };
+    let mut known: Vec<(&'static str, String, usize, Vec<String>)> = Vec::new();
+    let mut kept: Vec<Problem> = Vec::new();
+    for problem in problems.drain(..) {
+        let Some((code, name, place)) = what(&problem) else {
+            kept.push(problem);
+            continue;
+        };
+        match known.iter_mut().find(|(other, named, ..)| *other == code && *named == name) {
+            Some((_, _, at, places)) => {
+                if !places.contains(&place) {
+                    places.push(place);
+                }
+                for mark in problem.marks {
+                    if !kept[*at].marks.iter().any(|own| own.span == mark.span) {
+                        kept[*at].marks.push(mark);
+                    }
+                }
+            }
+            None => {
+                known.push((code, name, kept.len(), vec![place]));
+                kept.push(problem);
+            }
+        }
+    }
+    for (_, name, at, places) in known {
+        let title = format!("{name} is not on {}", crate::problem::in_words(&places));
+        kept[at] = Problem { title, elsewhere: kept[at].elsewhere.take().filter(|_| places.len() == 1), ..kept[at].clone() };
+    }
+    *problems = kept;
 }
 
 /// Where TOML could not be read, what was made of the rest of the line says nothing; after a header that could not be

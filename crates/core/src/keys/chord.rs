@@ -329,6 +329,100 @@ impl fmt::Display for Keys {
     }
 }
 
+/// What others call modifiers.
+const MODIFIERS_OTHERWISE: &[(&str, &str)] = &[
+    ("mod4", "Super"),
+    ("mod", "Super"),
+    ("win", "Super"),
+    ("windows", "Super"),
+    ("logo", "Super"),
+    ("cmd", "Super"),
+    ("command", "Super"),
+    ("mod1", "Alt"),
+    ("opt", "Alt"),
+    ("option", "Alt"),
+    ("mod5", "Level3"),
+    ("altgr", "Level3"),
+    ("control", "Ctrl"),
+    ("strg", "Ctrl"),
+    ("ctl", "Ctrl"),
+    ("c", "Ctrl"),
+    ("s", "Super"),
+    ("leader", "Lead"),
+];
+
+/// What others call keys.
+const KEYS_OTHERWISE: &[(&str, &str)] = &[
+    ("enter", "Return"),
+    ("ret", "Return"),
+    ("cr", "Return"),
+    ("esc", "Escape"),
+    ("spacebar", "space"),
+    ("bs", "BackSpace"),
+    ("del", "Delete"),
+    ("ins", "Insert"),
+    ("pageup", "Prior"),
+    ("pgup", "Prior"),
+    ("page_up", "Prior"),
+    ("pagedown", "Next"),
+    ("pgdn", "Next"),
+    ("pgdown", "Next"),
+    ("page_down", "Next"),
+    ("arrowleft", "Left"),
+    ("arrowright", "Right"),
+    ("arrowup", "Up"),
+    ("arrowdown", "Down"),
+    ("printscreen", "Print"),
+    ("prtsc", "Print"),
+    ("mouse1", "Button1"),
+    ("mouse2", "Button2"),
+    ("mouse3", "Button3"),
+    ("scrollup", "WheelUp"),
+    ("scrolldown", "WheelDown"),
+    ("volumeup", "XF86AudioRaiseVolume"),
+    ("volumedown", "XF86AudioLowerVolume"),
+    ("mute", "XF86AudioMute"),
+    ("brightnessup", "XF86MonBrightnessUp"),
+    ("brightnessdown", "XF86MonBrightnessDown"),
+    ("dot", "period"),
+    ("hyphen", "minus"),
+    ("dash", "minus"),
+    ("quote", "apostrophe"),
+    ("backtick", "grave"),
+];
+
+fn otherwise(word: &str, table: &[(&'static str, &'static str)]) -> Option<&'static str> {
+    let lower = word.to_lowercase();
+    table.iter().find(|(other, _)| *other == lower).map(|(_, ours)| *ours)
+}
+
+/// The modifier that a wrong word may mean: what others call it, or the nearest.
+fn meant_modifier(word: &str) -> Option<&'static str> {
+    let words = || std::iter::once("Lead").chain(Modifier::ALL.into_iter().map(Modifier::word));
+    otherwise(word, MODIFIERS_OTHERWISE).or_else(|| nearest(word, words()))
+}
+
+/// The key that a wrong word may mean.
+fn meant_key(word: &str) -> Option<&'static str> {
+    otherwise(word, KEYS_OTHERWISE).or_else(|| nearest(word, COMMON.iter().copied()))
+}
+
+/// A chord or a sequence with words that others use, or that are misspelled, as it may be meant; nothing where that is not known.
+pub fn meant(text: &str, lead: &str) -> Option<String> {
+    const MOST: usize = 8;
+    let mut text = text.to_owned();
+    for _ in 0..MOST {
+        let (word, near) = match Keys::parse(&text, lead) {
+            Ok(keys) => return Some(keys.to_string()),
+            Err(Spelling::NoModifier(word)) => (word.clone(), meant_modifier(&word)?),
+            Err(Spelling::NoKey(word)) => (word.clone(), meant_key(&word)?),
+            Err(Spelling::Empty | Spelling::TooLong(_) | Spelling::Capital { .. }) => return None,
+        };
+        text = text.replacen(&word, near, 1);
+    }
+    None
+}
+
 impl Spelling {
     /// As the refusal of a value of a rice.
     pub fn wrong(self) -> Wrong {
@@ -337,7 +431,7 @@ impl Spelling {
             Spelling::TooLong(count) => Wrong::coded("keys/no-key", too_long(count), "no chord"),
             Spelling::NoModifier(word) => Wrong::coded("keys/no-key", format!("{word} is no modifier"), "no chord"),
             Spelling::NoKey(word) => {
-                let near = nearest(&word, COMMON.iter().copied());
+                let near = meant_key(&word);
                 let note = near.map_or_else(|| "no chord".to_owned(), |near| format!("did you mean {near}?"));
                 Wrong::coded("keys/no-key", format!("there is no key {word}"), note)
             }
@@ -362,7 +456,7 @@ impl Spelling {
                 let words: Vec<&str> = std::iter::once("Lead").chain(Modifier::ALL.into_iter().map(Modifier::word)).collect();
                 let problem =
                     Problem::error("keys/no-key", format!("{word} is no modifier")).because("The binding can never fire.");
-                match nearest(&word, words.iter().copied()) {
+                match meant_modifier(&word) {
                     Some(near) => {
                         problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
                     }
@@ -372,7 +466,7 @@ impl Spelling {
             Spelling::NoKey(word) => {
                 let problem =
                     Problem::error("keys/no-key", format!("there is no key {word}")).because("The binding can never fire.");
-                match nearest(&word, COMMON.iter().copied()) {
+                match meant_key(&word) {
                     Some(near) => {
                         problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
                     }

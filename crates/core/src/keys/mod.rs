@@ -14,7 +14,7 @@ mod settle;
 mod sheet;
 mod trace;
 
-pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, sym_char, sym_name, sym_of as keysym};
+pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, meant, sym_char, sym_name, sym_of as keysym};
 pub use clash::{Fight, FightKind, Ways, begins, fights, loops, traps, ways};
 pub use geometry::{Geometry, Spot};
 pub use keyboard::{Cap, Keyboard, Keyboards, Layouts, NoLayout, Press};

@@ -7,6 +7,16 @@ use crate::keys::{Keys, Spelling};
 use crate::problem::{Fix, Problem};
 use crate::rice::catalogue::{Field, Kind, Names, Shape, Table, table_of};
 
+/// Tables that are designed, and not built: whoever writes one is told so.
+const NOT_BUILT: &[(&str, &str)] = &[
+    ("dock", "docks"),
+    ("widget", "widgets"),
+    ("greeting", "greetings"),
+    ("greet", "greetings"),
+    ("use", "dialects of other programs"),
+    ("motion", "motions"),
+];
+
 /// Where in the order of merging a value was laid.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Layer {
@@ -325,6 +335,17 @@ impl<'s> Merger<'s> {
         let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
         full.push(name);
         let title = format!("there is no {}", crate::rice::catalogue::path_of(&full));
+        if path.is_empty()
+            && let Some((_, what)) = NOT_BUILT.iter().find(|(own, _)| *own == name)
+        {
+            let problem = Problem::warning("setting/not-yet", format!("{what} are not there yet"));
+            self.problems.push(
+                problem
+                    .at(node.key, "nothing reads this table so far")
+                    .because("It is part of what this program is to do; later versions read it."),
+            );
+            return;
+        }
         let names = || table.fields.iter().map(|field| field.name);
         let mut problem = Problem::error("setting/unknown", title).because("Nothing reads it, so it would do nothing.");
         problem = match table.near(name) {

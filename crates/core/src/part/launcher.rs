@@ -457,7 +457,8 @@ impl Part for Launcher {
     }
 
     fn reads(&self) -> Reads {
-        Reads::SETTINGS
+        // Its place is that which bars and panels leave.
+        Reads::SETTINGS.and(Reads::DESK)
     }
 
     fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {

@@ -60,7 +60,7 @@ named_value! {
         /// A buoy.
         Buoy = "buoy",
         /// Three dots.
-        More = "more",
+        More = "dots",
     }
 }
 

@@ -97,7 +97,7 @@ pub struct Binding<D = Action> {
 impl<D: Deed> OneValue for Binding<D> {
     const KIND: Kind = D::KIND;
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        if let Value::Text(_) = node.value {
+        if let Value::Text(_) | Value::List(_) = node.value {
             return Ok(Binding { action: D::read(node)?, repeat: true, ..Binding::default() });
         }
         let expected = "expected an action, or { do = \"close\", note = \"…\", fixed = true }";

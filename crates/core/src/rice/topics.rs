@@ -208,7 +208,7 @@ fn grades() -> Vec<Block> {
             "A condition is a field, a comparison and a value: < <= > >= for numbers, = and != for words, too. Several in a list must all hold.",
         ),
         Block::Code(
-            "[module.battery]\nsource = \"battery\"\ngrades = { warn = \"charge <= 20\", urgent = [\"charge <= 8\", \"state != charging\"] }\ncases = [{ when = \"state = full\", text = \"full\" }]",
+            "[module.battery]\nsource = \"battery\"\ngrades = { warn = \"percent <= 20\", urgent = [\"percent <= 8\", \"state != charging\"] }\ncases = [{ when = \"state = full\", text = \"full\" }]",
         ),
         table(&[
             ("active", "something is on"),

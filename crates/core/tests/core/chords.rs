@@ -1,4 +1,5 @@
 use insta::assert_snapshot;
+use jovrik_core::desk::Action;
 use jovrik_core::keys::{Keyboard, Keys, Modifier};
 
 use crate::{checked, found};
@@ -116,4 +117,15 @@ fn fights_are_found_whatever_the_spelling_and_peace_is_kept() {
         codes("\"Lead+g\" = \"close\"\n\"Lead+g a b\" = \"quit\"\n\"Lead+g a\" = \"kill\"\n"),
         ["keys/stalls parts/a.toml:2:1", "keys/stalls parts/a.toml:4:1"]
     );
+}
+
+#[test]
+fn a_line_for_the_shell_needs_no_quotes_round_it() {
+    let line = "jovrik-mixer up; echo \"it's $(jovrik-mixer level)\" | cat";
+    let action = Action::parse(&format!("shell {line}")).expect("an action");
+    assert_eq!(action, Action::Shell(line.to_owned()));
+    assert_eq!(Action::parse(&action.to_string()), Ok(action.clone()), "as it is written, so it is read: {action}");
+    assert_eq!(Action::parse("shell 'one; two'"), Ok(Action::Shell("one; two".to_owned())));
+    assert_eq!(Action::parse("shell ls"), Ok(Action::Shell("ls".to_owned())));
+    assert!(Action::parse("shell").is_err());
 }

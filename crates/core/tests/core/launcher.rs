@@ -175,6 +175,17 @@ fn it_opens_takes_the_keyboard_searches_and_starts_what_is_chosen() {
 }
 
 #[test]
+fn it_keeps_to_what_the_bars_leave_also_when_one_goes_while_it_is_open() {
+    let part = format!("{RICE}[bar.top]\nend = [\"clock\"]\n[module.clock]\nsource = \"time\"\n");
+    let mut it = Pretended::of(&part);
+    it.act("launcher");
+    let place = |it: &Pretended| it.shown.iter().find(|one| one.id.part == "launcher").map(|one| one.area);
+    let below = place(&it).expect("it is open");
+    it.act("bar toggle");
+    assert!(place(&it).expect("it is still open").y < below.y, "{below:?}");
+}
+
+#[test]
 fn it_waits_for_a_list_keeps_what_was_typed_and_is_told_when_that_changes() {
     let mut it = Pretended::of(RICE);
     it.act("launcher");

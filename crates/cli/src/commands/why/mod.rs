@@ -253,10 +253,11 @@ fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
             (Some(Err(reason)), _) => row("skipped", format!("not asked: {reason}")),
             (None, Some("machines")) => row("machine", "facts of a computer; checks look at them too".to_owned()),
             (None, Some("parts")) => row("part", String::new()),
+            (None, Some("art")) => row("art", "what a program binds by itself".to_owned()),
             (None, _) => row("manifest", "what the rice is called and needs".to_owned()),
         });
     }
-    for problem in checked.problems.iter().filter(|problem| problem.code.starts_with("file/") && problem.marks.is_empty()) {
+    for problem in checked.problems.iter().filter(|problem| problem.code.starts_with("file/") && problem.file.is_some()) {
         rows.push(FileRow { name: String::new(), is: "unreadable", counts: (0, 0), why: problem.title.clone() });
     }
     let ignored = |(name, why): &(String, &'static str)| FileRow {

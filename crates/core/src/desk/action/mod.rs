@@ -469,6 +469,12 @@ impl Action {
     /// Reads an action.
     pub fn parse(text: &str) -> Result<Action, UnknownAction> {
         let text = text.trim();
+        // A line for the shell needs no quotes of ours round its own: it is what follows, unless it is one word in quotes.
+        if let Some(line) = text.strip_prefix("shell ").map(str::trim).filter(|line| !line.is_empty())
+            && shell_words(text).is_none_or(|words| words.len() != 2)
+        {
+            return Ok(Action::Shell(line.to_owned()));
+        }
         let unclosed = || UnknownAction { why: "a quote is not closed".to_owned(), near: None };
         let words = shell_words(text).ok_or_else(unclosed)?;
         let words: Vec<&str> = words.iter().map(String::as_str).collect();
