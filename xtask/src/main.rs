@@ -1,6 +1,7 @@
-//! The project's own chores: `cargo xtask test`, `shots [live]`, `reference`, `capture FILE`.
+//! The project's own chores: `cargo xtask test`, `shots [live]`, `reference`, `dist`, `capture FILE`.
 
 mod capture;
+mod dist;
 mod packages;
 mod shots;
 
@@ -35,10 +36,11 @@ fn chore() -> Result<(), Failure> {
     match arguments.iter().map(String::as_str).collect::<Vec<_>>().as_slice() {
         ["test"] => test(),
         ["reference"] => reference(),
+        ["dist"] => dist::make(),
         ["shots"] => packages::install().and_then(|()| shots::take(false)),
         ["shots", "live"] => packages::install().and_then(|()| shots::take(true)),
         ["capture", file] => capture::capture(&std::env::var("DISPLAY")?, std::path::Path::new(file)),
-        _ => Err("cargo xtask test | shots [live] | reference | capture FILE".into()),
+        _ => Err("cargo xtask test | shots [live] | reference | dist | capture FILE".into()),
     }
 }
 

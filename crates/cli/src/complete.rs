@@ -5,9 +5,10 @@ use std::path::PathBuf;
 
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use jovrik_core::check::Checked;
-use jovrik_core::load::{Branch, Tree, bare};
+use jovrik_core::load::{Branch, Tree, Value, bare};
 use jovrik_core::rice::catalogue::{Field, Shape, each, find, path_of, steps};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
+use jovrik_core::share::Kind;
 use jovrik_core::style::ELEMENTS;
 
 use crate::context::Context;
@@ -82,9 +83,13 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
     });
     let Some(checked) = checked else { return all };
     // What is set below names, such as bindings and programs, and tables for the commands that take them.
-    fn walk(branch: &Branch, path: &mut Vec<String>, tables: bool, all: &mut Vec<(String, String)>) {
+    fn walk(branch: &Branch, path: &mut Vec<String>, checked: &Checked, tables: bool, all: &mut Vec<(String, String)>) {
         for (name, tree) in &branch.entries {
-            path.push(name.clone());
+            // A chord as its file spells it.
+            let raw = tree.leaf().filter(|_| path.first().is_some_and(|part| part == "keys"));
+            let raw =
+                raw.map(|leaf| checked.sources.slice(leaf.node.key).trim_matches(['"', '\''])).filter(|raw| !raw.is_empty());
+            path.push(raw.unwrap_or(name).to_owned());
             let full = path.iter().map(|step| bare(step)).collect::<Vec<_>>().join(".");
             let new = !all.iter().any(|(own, _)| *own == full);
             match tree {
@@ -94,13 +99,13 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
                     if tables {
                         all.push((full, "table".to_owned()));
                     }
-                    walk(inner, path, tables, all);
+                    walk(inner, path, checked, tables, all);
                 }
             }
             path.pop();
         }
     }
-    walk(&checked.tree, &mut Vec::new(), tables, &mut all);
+    walk(&checked.tree, &mut Vec::new(), checked, tables, &mut all);
     all
 }
 
@@ -113,7 +118,32 @@ fn kind_of(path: &str) -> Option<&'static jovrik_core::rice::catalogue::Kind> {
 
 fn values_of(path: &str, checked: &Checked) -> Vec<(String, String)> {
     let Some(kind) = kind_of(path) else { return Vec::new() };
+    match path {
+        "type.text" | "type.mono" | "type.icon" => return facts_of("fonts", "font of this computer"),
+        "keyboard.layouts" | "keys.must-work-on" => return layouts(),
+        path if path.starts_with("style.") && path.ends_with(".font") => return facts_of("fonts", "font of this computer"),
+        _ => {}
+    }
     of_choices(choices(&steps(path), kind, &checked.rice)).collect()
+}
+
+/// What a list of this computer's facts holds.
+fn facts_of(name: &str, gloss: &str) -> Vec<(String, String)> {
+    let Ok(context) = Context::of_process(given("--rice").map(PathBuf::from), None, Vec::new()) else { return Vec::new() };
+    let facts = context.this_computer().all_facts();
+    let list = facts.into_iter().find(|(own, _)| own == name).map(|(_, node)| node.value);
+    let Some(Value::List(items)) = list else { return Vec::new() };
+    items.iter().filter_map(|item| Some((item.text()?.to_owned(), gloss.to_owned()))).collect()
+}
+
+/// The keyboard layouts that the XKB data list, with their names.
+fn layouts() -> Vec<(String, String)> {
+    let list =
+        jovrik_home::xkb_root().and_then(|root| std::fs::read_to_string(root.join("rules/base.lst")).ok()).unwrap_or_default();
+    let rows = list.lines().skip_while(|line| !line.starts_with("! layout")).skip(1).take_while(|line| !line.starts_with('!'));
+    rows.filter_map(|line| line.trim().split_once(char::is_whitespace))
+        .map(|(name, says)| (name.to_owned(), says.trim().to_owned()))
+        .collect()
 }
 
 /// Paths of settings.
@@ -253,4 +283,86 @@ pub fn part() -> ArgValueCompleter {
         let parts = Rice::CATALOGUE.fields.iter().map(|field| (field.name.to_owned(), field.help.trim().to_owned()));
         fitting(parts.collect::<Vec<_>>(), current)
     })
+}
+
+/// What the rice has of something, each with what it is.
+fn of_rice(all: fn(&Checked) -> Vec<(String, String)>) -> ArgValueCompleter {
+    ArgValueCompleter::new(move |current: &OsStr| fitting(checked().map(|checked| all(&checked)).unwrap_or_default(), current))
+}
+
+fn with<'n>(names: impl IntoIterator<Item = &'n String>, gloss: &str) -> Vec<(String, String)> {
+    names.into_iter().map(|name| (name.clone(), gloss.to_owned())).collect()
+}
+
+/// Readers of the keyboard.
+pub fn scope() -> ArgValueCompleter {
+    of_rice(|checked| {
+        let own = [("desk".to_owned(), "the desk itself".to_owned()), ("launcher".to_owned(), "while it is open".to_owned())];
+        own.into_iter().chain(with(checked.rice.scope.keys(), "scope of the rice")).collect()
+    })
+}
+
+/// Modes of the keys.
+pub fn mode() -> ArgValueCompleter {
+    of_rice(|checked| {
+        let modes = checked.rice.keys.desk.modes.keys();
+        std::iter::once(("plain".to_owned(), "outside of any mode".to_owned())).chain(with(modes, "mode of the desk")).collect()
+    })
+}
+
+/// Whole actions.
+pub fn whole_action() -> ArgValueCompleter {
+    of_rice(|checked| of_choices(actions(&checked.rice)).collect())
+}
+
+/// Keyboard layouts.
+pub fn layout() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| fitting(layouts(), current))
+}
+
+/// Parts that can be drawn by themselves.
+pub fn look_part() -> ArgValueCompleter {
+    of_rice(|checked| {
+        let plain = ["desktop", "backdrop", "bar", "notices", "launcher", "menu", "hint", "sheet"];
+        let mut all: Vec<(String, String)> = plain.map(|part| (part.to_owned(), String::new())).to_vec();
+        all.extend(checked.rice.bar.keys().map(|name| (format!("bar.{}", bare(name)), "bar".to_owned())));
+        all.extend(checked.rice.module.keys().map(|name| (format!("module.{}", bare(name)), "module".to_owned())));
+        all
+    })
+}
+
+/// States that a look can show beside the rice.
+pub fn beside() -> ArgValueCompleter {
+    of_rice(|checked| {
+        let mut all = with(checked.rice.palette.all.keys(), "palette");
+        let files = |folder: &'static str| {
+            checked.sources.iter().filter_map(move |(_, source)| source.name.strip_prefix(folder)?.strip_suffix(".toml"))
+        };
+        all.extend(files("overlays/").map(|name| (name.to_owned(), "overlay".to_owned())));
+        all.extend(files("machines/").map(|name| (name.to_owned(), "machine".to_owned())));
+        all
+    })
+}
+
+/// Workspaces of the rice.
+pub fn workspace() -> ArgValueCompleter {
+    named(|rice| rice.workspace_names().into_iter().map(str::to_owned).collect(), "workspace")
+}
+
+/// Lists of the launcher.
+pub fn list() -> ArgValueCompleter {
+    named(|rice| jovrik_core::launcher::lists(rice).into_iter().map(str::to_owned).collect(), "list")
+}
+
+/// What publishing can be told to accept.
+pub fn shared() -> ArgValueCompleter {
+    ArgValueCompleter::new(|current: &OsStr| {
+        let kinds = [Kind::Secret, Kind::Home, Kind::Place, Kind::Address, Kind::Name];
+        fitting(kinds.map(|kind| (kind.code().to_owned(), "all of this kind; :FILE:LINE for one".to_owned())), current)
+    })
+}
+
+/// Files that the rice places.
+pub fn placed() -> ArgValueCompleter {
+    of_rice(|checked| with(checked.rice.place.0.keys(), "placed by the rice"))
 }

@@ -20,7 +20,7 @@ pub struct Arguments {
     #[arg(long)]
     pub note: Option<String>,
     /// Replace this file, or those in this folder, though a person wrote it; undo brings it back. May be given more than once
-    #[arg(long, value_name = "PATH")]
+    #[arg(long, value_name = "PATH", add = crate::complete::placed())]
     pub take: Vec<String>,
     /// Replace all files that would be kept
     #[arg(long)]

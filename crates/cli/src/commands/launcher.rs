@@ -16,7 +16,7 @@ use crate::exit::{Exit, Failure};
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
     /// The list: apps, windows, programs, commands, chords, notices, pictures, characters, or one of the rice's own
-    #[arg(value_name = "LIST", conflicts_with = "from_stdin")]
+    #[arg(value_name = "LIST", conflicts_with = "from_stdin", add = crate::complete::list())]
     pub list: Option<String>,
     /// Offer the lines of standard input, and print the one that is chosen
     #[arg(long)]

@@ -16,7 +16,7 @@ pub struct Arguments {
     #[arg(long, value_name = "FILE")]
     pub bundle: PathBuf,
     /// What is accepted, and recorded in the bundle: a code of share/…, or that of one file or line
-    #[arg(long, value_name = "CODE[:FILE[:LINE]]")]
+    #[arg(long, value_name = "CODE[:FILE[:LINE]]", add = crate::complete::shared())]
     pub allow: Vec<String>,
     /// Write over the file though it is no bundle
     #[arg(long)]

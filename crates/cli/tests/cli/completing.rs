@@ -85,3 +85,22 @@ fn every_shell_gets_a_script_and_an_unknown_one_the_list() {
     let told = desk.run(&["completions", "shellfish"]).failed(2);
     assert!(told.contains("bash, zsh, fish, elvish, powershell"), "{told}");
 }
+
+#[test]
+fn names_of_the_rice_are_offered_to_the_options_that_take_them() {
+    let desk = Desk::sample();
+    offers(&desk, &["jovrik", "look", "module.ti"], &["module.title", "module.tide"]);
+    offers(&desk, &["jovrik", "look", "--beside", "s"], &["skiff"]);
+    offers(&desk, &["jovrik", "look", "--list", "ch"], &["chords", "characters"]);
+    offers(&desk, &["jovrik", "keys", "list", "--scope", "ed"], &["editor"]);
+    offers(&desk, &["jovrik", "keys", "list", "--mode", "si"], &["sizing"]);
+    offers(&desk, &["jovrik", "publish", "--allow", "share/p"], &["share/place"]);
+    offers(&desk, &["jovrik", "apply", "--take", ""], &["~/.Xdefaults"]);
+    offers(&desk, &["jovrik", "help", "text"], &["text-patterns"]);
+    // As the file spells it.
+    offers(&desk, &["jovrik", "show", r#"keys.desk."Lead+sl"#], &[r#"keys.desk."Lead+slash""#]);
+    let layouts = offered(&desk, &["jovrik", "set", "keyboard.layouts", "f"]);
+    assert!(layouts.iter().any(|layout| layout == "fr"), "{layouts:?}");
+    let actions = offered(&desk, &["jovrik", "keys", "free", "--for", "go\\ ch"]);
+    assert!(actions.iter().all(|action| !action.starts_with("--")), "{actions:?}");
+}

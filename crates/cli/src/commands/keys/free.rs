@@ -18,13 +18,13 @@ pub struct Arguments {
     #[arg(long, value_name = "CHORD")]
     pub near: Option<String>,
     /// For this action, whose letters are good keys; where it is bound already is where it is near to
-    #[arg(long = "for", value_name = "ACTION")]
+    #[arg(long = "for", value_name = "ACTION", add = crate::complete::whole_action())]
     pub action: Option<String>,
     /// In this scope
-    #[arg(long, default_value = "desk")]
+    #[arg(long, default_value = "desk", add = crate::complete::scope())]
     pub scope: String,
     /// In this mode of it
-    #[arg(long)]
+    #[arg(long, add = crate::complete::mode())]
     pub mode: Option<String>,
     /// How many
     #[arg(long, value_name = "N", default_value_t = 12, value_parser = clap::value_parser!(u16).range(1..=1000))]

@@ -17,10 +17,10 @@ pub struct Arguments {
     /// Words that the chord, action or note must hold
     pub words: Vec<String>,
     /// Only those of this scope, such as desk
-    #[arg(long)]
+    #[arg(long, add = crate::complete::scope())]
     pub scope: Option<String>,
     /// Only those of this mode; plain are those outside of any
-    #[arg(long)]
+    #[arg(long, add = crate::complete::mode())]
     pub mode: Option<String>,
     /// Only those about windows, workspaces, layouts, programs, bar, keys or session
     #[arg(long)]

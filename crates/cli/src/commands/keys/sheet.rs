@@ -20,10 +20,10 @@ pub struct Arguments {
     #[arg(long, value_name = "FILE")]
     pub out: Option<PathBuf>,
     /// Only the bindings of this scope
-    #[arg(long)]
+    #[arg(long, add = crate::complete::scope())]
     pub scope: Option<String>,
     /// Only those of this mode; plain are those outside of any
-    #[arg(long)]
+    #[arg(long, add = crate::complete::mode())]
     pub mode: Option<String>,
     /// Only the layer of these modifiers, as its heading says
     #[arg(long)]

@@ -19,10 +19,10 @@ pub struct Arguments {
     /// Words that the chord, action or note must hold
     pub words: Vec<String>,
     /// Only those of this scope
-    #[arg(long, default_value = "desk")]
+    #[arg(long, default_value = "desk", add = crate::complete::scope())]
     pub scope: String,
     /// Only those of this mode; plain are those outside of any
-    #[arg(long)]
+    #[arg(long, add = crate::complete::mode())]
     pub mode: Option<String>,
     /// Only bindings of these keys, whatever is held with them
     #[arg(long)]

@@ -21,13 +21,13 @@ pub struct Arguments {
     #[arg(long, value_name = "APP")]
     pub focus: Option<String>,
     /// A mode that holds, such as sizing or editor:normal; may be given more than once
-    #[arg(long)]
+    #[arg(long, add = crate::complete::mode())]
     pub mode: Vec<String>,
     /// The layout that is active
-    #[arg(long)]
+    #[arg(long, add = crate::complete::layout())]
     pub layout: Option<String>,
     /// Every way to reach this action instead, and whether it arrives
-    #[arg(long)]
+    #[arg(long, add = crate::complete::whole_action())]
     pub action: Option<String>,
     /// JSON Lines: one press each (chord, key, name, reserved, answers); with --action one way each (binding, arrives, why)
     #[arg(long)]

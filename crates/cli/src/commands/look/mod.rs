@@ -34,7 +34,7 @@ use terminal::Way;
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
     /// desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet
-    #[arg(value_name = "PART")]
+    #[arg(value_name = "PART", add = crate::complete::look_part())]
     pub part: Option<String>,
     /// The PNG or SVG to write, by its ending
     #[arg(long, value_name = "FILE")]
@@ -43,7 +43,7 @@ pub struct Arguments {
     #[arg(long, value_name = "NAME")]
     pub monitor: Option<String>,
     /// The workspace that is shown; the first without this
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", add = crate::complete::workspace())]
     pub workspace: Option<String>,
     /// One monitor of this size instead of the machine's
     #[arg(long, value_name = "WxH", conflicts_with = "monitor")]
@@ -52,13 +52,13 @@ pub struct Arguments {
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=4))]
     pub scale: u8,
     /// Which list of the launcher is open; without a part it is over the whole desktop
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", add = crate::complete::list())]
     pub list: Option<String>,
     /// What is typed into it
     #[arg(long, value_name = "TEXT")]
     pub typed: Option<String>,
     /// Another state next to this one
-    #[arg(long, value_name = "OTHER")]
+    #[arg(long, value_name = "OTHER", add = crate::complete::beside())]
     pub beside: Option<String>,
     /// How a terminal shows it; without this it is asked what it can
     #[arg(long = "as", value_name = "WAY")]
