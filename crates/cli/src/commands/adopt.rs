@@ -88,6 +88,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let accepted = accepted(&adopted.reaching, arguments.allow_run.as_deref(), context)?;
     let is_accepted = |one: &Reaching| accepted.iter().any(|(other, _)| std::ptr::eq(*other, one));
     let about = &adopted.checked.manifest.rice;
+    let width = context.width;
     let out = &mut context.out;
     let heading = Meaning::Heading.paint(&format!("{} {}", seen(&about.name), seen(&about.version)));
     writeln!(out, "{}", format!("{heading}  {}", seen(&about.summary)).trim_end())?;
@@ -107,7 +108,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         .filter(|program| around.has_program(program) == Some(false))
         .collect();
     if !missing.is_empty() {
-        writeln!(out, "  needs {}: not on this computer\n", in_words(&missing))?;
+        crate::report::sentence(out, &format!("  needs {}: not on this computer", in_words(&missing)), width)?;
+        writeln!(out)?;
     }
     match adopted.reaching.as_slice() {
         [] => writeln!(out, "  reaches out nowhere: it starts, sets and writes nothing outside itself")?,

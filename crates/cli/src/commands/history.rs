@@ -31,6 +31,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     };
     let home = context.home.clone();
     let several = rice.is_none();
+    let width = context.width;
     let out = &mut context.out;
     if arguments.json {
         for entry in &entries {
@@ -54,7 +55,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     match entries.len() {
         0 => writeln!(out, "nothing was applied or changed here yet")?,
-        number => writeln!(out, "\n{}; jovrik undo takes back the latest that still holds", count(number, "entry"))?,
+        number => {
+            let text = format!("{}; jovrik undo takes back the latest that still holds", count(number, "entry"));
+            writeln!(out)?;
+            crate::report::sentence(out, &text, width)?;
+        }
     }
     if others > 0 {
         let more = format!("shows {} of other rices too", count(others, "entry"));

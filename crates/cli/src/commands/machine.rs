@@ -33,17 +33,20 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             }
         }
     }
+    let width = context.width;
     let out = &mut context.out;
     if arguments.json {
         let value = facts.into_iter().filter_map(|(name, node)| Some((name, node.to_json()?)));
         writeln!(out, "{}", serde_json::Value::Object(value.collect()))?;
         return Ok(Exit::Done);
     }
-    writeln!(out, "# What this computer is; kept as machines/NAME.toml, a rice can meet it anywhere.")?;
+    writeln!(out, "# What this computer is.")?;
+    writeln!(out, "# Kept as machines/NAME.toml, a rice can meet it anywhere.")?;
     if named.is_some() {
-        writeln!(out, "# Of its programs, those that the rice names; jovrik machine --all lists all of them.")?;
+        writeln!(out, "# Of its programs, those that the rice names;")?;
+        writeln!(out, "# jovrik machine --all lists all of them.")?;
     }
-    write!(out, "{}", toml_of(&facts, context.width.max(80)))?;
+    write!(out, "{}", toml_of(&facts, width))?;
     Ok(Exit::Done)
 }
 

@@ -27,6 +27,13 @@ pub fn in_colour() -> bool {
     anstream::AutoStream::choice(&std::io::stdout()) != anstream::ColorChoice::Never
 }
 
+/// Writes a sentence, at words in as many lines as it takes; what follows the first is indented as deep as it is.
+pub fn sentence(out: &mut dyn Write, text: &str, most: usize) -> io::Result<()> {
+    let indent = text.len() - text.trim_start().len();
+    let lines = wrap(text.trim_start(), most.saturating_sub(indent));
+    lines.iter().try_for_each(|line| writeln!(out, "{}{line}", " ".repeat(indent)))
+}
+
 /// Writes several pieces of advice, what they do in line.
 pub fn advise(out: &mut dyn Write, indent: &str, all: &[(String, &str)]) -> io::Result<()> {
     let longest = all.iter().map(|(write, _)| width(write)).max().unwrap_or(0);
@@ -37,6 +44,15 @@ pub fn advise(out: &mut dyn Write, indent: &str, all: &[(String, &str)]) -> io::
 pub fn advice(out: &mut dyn Write, indent: &str, write: &str, gloss: &str) -> io::Result<()> {
     if is_quiet() {
         return Ok(());
+    }
+    let most = crate::context::columns(std::env::var("COLUMNS").ok());
+    let long = width(indent) + 2 + width(write.trim_end()) + 6 + width(gloss);
+    if long > most && !gloss.is_empty() {
+        writeln!(out, "{indent}{} {}", Meaning::Type.paint("→"), Meaning::Type.paint(write.trim_end()))?;
+        let below = format!("{indent}      ");
+        return wrap(gloss, most.saturating_sub(width(&below)))
+            .iter()
+            .try_for_each(|line| writeln!(out, "{below}{}", Meaning::Second.paint(line)));
     }
     let gap = if gloss.is_empty() { "" } else { "      " };
     writeln!(out, "{indent}{} {}{gap}{}", Meaning::Type.paint("→"), Meaning::Type.paint(write), Meaning::Second.paint(gloss))

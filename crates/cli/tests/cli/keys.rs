@@ -549,16 +549,21 @@ fn keys_are_traced_found_shifted_and_listed() {
     5 bindings; Lead is Super
     ");
     assert_snapshot!(desk.run(&["keys", "list", "--unbound", "carry"]).clean(), @r#"
-      carry monitor next  monitors    moves the window to another monitor and follows
-      carry monitor prev  monitors    moves the window to another monitor and follows
-      carry monitor up    monitors    moves the window to another monitor and follows
-      carry monitor down  monitors    moves the window to another monitor and follows
+      carry monitor next  monitors    moves the window to another monitor and
+                                      follows
+      carry monitor prev  monitors    moves the window to another monitor and
+                                      follows
+      carry monitor up    monitors    moves the window to another monitor and
+                                      follows
+      carry monitor down  monitors    moves the window to another monitor and
+                                      follows
       carry next          workspaces  moves the window to a workspace and follows
       carry prev          workspaces  moves the window to a workspace and follows
       carry back          workspaces  moves the window to a workspace and follows
 
     7 actions without a key
-      → jovrik keys free --for "carry monitor next"      lists free places, the best first
+      → jovrik keys free --for "carry monitor next"
+            lists free places, the best first
     "#);
     assert_snapshot!(desk.run(&["keys", "shift", "focus", "--keys", "n p", "--to", "j k"]).clean(), @"
     2 moves, cost 6.1 (the least possible)

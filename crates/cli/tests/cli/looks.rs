@@ -157,7 +157,8 @@ fn palettes_are_listed_chosen_made_checked_and_exported() {
     warn     #eec060       #875806
     alert    #f67a6c       #ae2e27
 
-    → jovrik palette use noon      takes the other; jovrik palette check says how well it reads
+    → jovrik palette use noon
+          takes the other; jovrik palette check says how well it reads
     ");
     desk.run(&["palette", "use", "noon"]).clean();
     assert!(desk.read("parts/look.toml").contains("use = \"noon\""));

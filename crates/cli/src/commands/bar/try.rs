@@ -12,7 +12,7 @@ use super::state;
 use crate::complete;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, pad, wrap};
+use crate::report::{Meaning, pad, wrap, wrap_exactly};
 
 /// Ask a module's source once, and show all that came of it
 #[derive(Debug, clap::Args)]
@@ -154,7 +154,14 @@ fn report(
                 Field::Number(number) => number.to_string(),
                 other => other.plain(),
             };
-            format!("{}  {value}", pad(name, longest))
+            let value = wrap_exactly(&value, width.saturating_sub(13 + longest));
+            value
+                .join(&format!("\n{}", " ".repeat(13 + longest)))
+                .lines()
+                .enumerate()
+                .map(|(at, line)| if at == 0 { format!("{}  {line}", pad(name, longest)) } else { line.to_owned() })
+                .collect::<Vec<_>>()
+                .join("\n")
         })
         .collect();
     row("fields", if fields.is_empty() { vec!["none".to_owned()] } else { fields }.as_slice())?;

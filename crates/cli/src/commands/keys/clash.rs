@@ -33,6 +33,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let serious =
         fights.iter().any(|fight| fight.kind != FightKind::Displaced) || others.iter().any(|one| one.severity == Severity::Error);
     let exit = if serious { Exit::Unfit } else { Exit::Done };
+    let width = context.width;
     let out = &mut context.out;
     if arguments.json {
         for fight in &fights {
@@ -73,7 +74,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let layouts: Vec<&str> = bindings.keyboards.iter().map(|keyboard| keyboard.layout.as_str()).collect();
     let layouts = format!("{} {}", if layouts.len() == 1 { "layout" } else { "layouts" }, in_words(&layouts));
     if fights.is_empty() && others.is_empty() {
-        writeln!(out, "{}: {among} live in peace, {layouts}.", Meaning::Done.paint("No fights"))?;
+        let text = format!("{}: {among} live in peace, {layouts}.", Meaning::Done.paint("No fights"));
+        crate::report::sentence(out, &text, width)?;
         return Ok(exit);
     }
     let hard = fights.iter().filter(|fight| fight.kind != FightKind::Displaced).count();

@@ -119,7 +119,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         notes.extend(bound.release.then(|| "when the keys come up".to_owned()));
         notes.extend((bound.fixed && !bound.known).then(|| "fixed".to_owned()));
         notes.extend(bound.known.then(|| "by itself".to_owned()));
-        vec![names.chord(bound), bound.what.to_string(), bindings.place(bound), notes.join("; ")]
+        vec![names.chord(bound), in_short(&bound.what.to_string()), bindings.place(bound), notes.join("; ")]
     };
     let rows: Vec<(usize, Vec<String>)> = tables
         .iter()
@@ -202,4 +202,14 @@ fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) ->
         crate::report::advice(out, "  ", &format!("jovrik keys free --for \"{action}\""), "lists free places, the best first")?;
     }
     Ok(Exit::Done)
+}
+
+/// The beginning of an action, as much as a table has room for.
+fn in_short(action: &str) -> String {
+    const MOST: usize = 36;
+    if action.chars().count() <= MOST {
+        action.to_owned()
+    } else {
+        format!("{}…", action.chars().take(MOST - 1).collect::<String>().trim_end())
+    }
 }
