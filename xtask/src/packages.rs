@@ -23,6 +23,7 @@ const NEEDED: &[(&str, &str)] = &[
     ("/usr/lib/*/girepository-1.0/AyatanaAppIndicator3-0.1.typelib", "gir1.2-ayatanaappindicator3-0.1"),
     ("setsid", "util-linux"),
     ("git", "git"),
+    ("chromium", "chromium"),
     ("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf", "fonts-dejavu-core"),
     ("/usr/share/X11/xkb/rules/evdev", "xkb-data"),
 ];

@@ -21,7 +21,7 @@ pub use pictures::{FindIcon, PictureError, Pictures, Sent, read_picture};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
 pub use sixel::sixels;
-pub use svg::svg;
+pub use svg::{svg, svg_in_page};
 
 /// What drawing needs beside a canvas: fonts and pictures.
 #[derive(Debug)]

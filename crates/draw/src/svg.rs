@@ -17,6 +17,8 @@ struct Definitions {
     text: String,
     glyphs: HashMap<CacheKey, usize>,
     gradients: usize,
+    /// Whether letters stay letters, in the family of the page that it stands in.
+    letters: bool,
 }
 
 fn number(value: f32) -> String {
@@ -122,7 +124,16 @@ fn rounded(rect: Rect, radius: Round) -> String {
 
 /// A scene's area as an SVG file.
 pub fn svg(scene: &Scene, area: Rect, brush: &mut Brush) -> String {
-    let mut definitions = Definitions::default();
+    written(scene, area, brush, Definitions::default())
+}
+
+/// A scene's area as a drawing in a page: its letters stay letters, so that they can be searched, and take the page's family; each text is as
+/// wide as it was measured.
+pub fn svg_in_page(scene: &Scene, area: Rect, brush: &mut Brush) -> String {
+    written(scene, area, brush, Definitions { letters: true, ..Definitions::default() })
+}
+
+fn written(scene: &Scene, area: Rect, brush: &mut Brush, mut definitions: Definitions) -> String {
     let mut body = String::new();
     for item in &scene.items {
         draw(item, &mut definitions, &mut body, brush);
@@ -177,6 +188,18 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
         Item::Shape { path: steps, colour } => writeln!(body, "<path d=\"{}\" {}/>", path(steps), paint("fill", *colour)),
         Item::Text { x, y, text, face, colour, turn } => {
             let line = brush.fonts.line(text, face);
+            if definitions.letters && *turn == Turn::None {
+                let size = number(face.points * 96.0 / 72.0);
+                let bold = if face.bold { " font-weight=\"bold\"" } else { "" };
+                let text = text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
+                let (x, y) = (number(x.round()), number(y.round() + line.baseline.round()));
+                let (wide, fill) = (number(line.width.ceil()), paint("fill", *colour));
+                let _ = writeln!(
+                    body,
+                    "<text x=\"{x}\" y=\"{y}\" font-size=\"{size}\"{bold} textLength=\"{wide}\" lengthAdjust=\"spacingAndGlyphs\" {fill}>{text}</text>"
+                );
+                return;
+            }
             let spin = match turn {
                 Turn::None => "",
                 Turn::Up => " rotate(-90)",

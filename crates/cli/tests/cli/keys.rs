@@ -739,3 +739,46 @@ fn bad_input_gets_an_answer_in_time() {
     2 errors.  Read 2 files: 3 settings, 0 bindings, 0 rules and 0 modules.
     "#);
 }
+
+/// What a page says of itself in a browser of a width, by a line of script that is put at its end.
+fn in_browser(page: &std::path::Path, width: u32, script: &str) -> String {
+    let folder = tempfile::tempdir().expect("a folder");
+    let html = std::fs::read_to_string(page).expect("a page");
+    let asked = folder.path().join("asked.html");
+    std::fs::write(&asked, html.replace("</body>", &format!("<script>document.title = {script}</script></body>")))
+        .expect("written");
+    let browser = std::process::Command::new("chromium")
+        .args(["--headless", "--no-sandbox", "--disable-gpu", "--dump-dom", "--virtual-time-budget=2000"])
+        .arg(format!("--window-size={width},900"))
+        .arg(format!("--user-data-dir={}", folder.path().join("profile").display()))
+        .arg(format!("file://{}", asked.display()))
+        .env("HOME", folder.path())
+        .output()
+        .expect("chromium: cargo xtask test installs it");
+    let dom = String::from_utf8_lossy(&browser.stdout).into_owned();
+    dom.split_once("<title>")
+        .and_then(|(_, rest)| rest.split_once("</title>"))
+        .map(|(title, _)| title.to_owned())
+        .expect("a title")
+}
+
+#[test]
+fn the_page_of_keys_says_each_thing_once_and_fits_a_telephone_and_a_desk() {
+    let desk = Desk::sample();
+    desk.run(&["keys", "sheet", "--out", "keys.html"]).clean();
+    let page = desk.read("keys.html");
+    assert_eq!(page.matches("Lead+Shift</").count(), 1, "a layer's name stands once");
+    assert!(page.len() < 450_000 && !page.contains("<use ") && !page.contains("<script"), "{} bytes", page.len());
+    for word in ["<h2>Programs</h2>", "<h2>In the mode sizing</h2>", ">Close the window</dd>", "<kbd>Lead+g c</kbd>"] {
+        assert!(page.contains(word), "{word}");
+    }
+    // A browser's window is never narrower than 500 pixels: the body is.
+    for (width, body) in [(1280, "100%"), (520, "400px")] {
+        let script = format!(
+            "(document.body.style.width = '{body}', [...document.querySelectorAll('body > *, dl, dt, dd, h2')]\
+             .filter(it => it.scrollWidth > it.clientWidth + 1 || it.getBoundingClientRect().right > document.body.getBoundingClientRect().right + 1)\
+             .map(it => it.tagName + ' ' + it.textContent.slice(0, 30)).join('; ') || 'all fits')"
+        );
+        assert_eq!(in_browser(&desk.rice().join("keys.html"), width, &script), "all fits", "{width}");
+    }
+}

@@ -18,7 +18,7 @@ pub use launcher::{Board, Places, Row, board, board_height};
 pub use notice::{Laid, Notice, Pressed, notice};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_apps, default_tellings, default_windows, draw as draw_pretended, in_front, pretend};
-pub use sheet::{Sheet, sheet};
+pub use sheet::{Sheet, keyboard, scope_role, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
 
 use crate::rice::{Colour, Corners, Fill, Fit, LineAt, Side};

@@ -50,6 +50,20 @@ pub fn sheet(rice: &Rice, sheet: &Sheet<'_>, at: Rect, scene: &mut Scene, measur
     height
 }
 
+/// Draws the keyboard of one layer alone, so wide, at a place; how high it is.
+pub fn keyboard(rice: &Rice, sheet: &Sheet<'_>, layer: &Layer, at: Rect, scene: &mut Scene, measure: &mut dyn Measure) -> f32 {
+    let style = resolve(rice, &[Kin { kind: "sheet", name: "", states: &[] }]);
+    let mut pen = Pen { rice, sheet, style, measure, scene: Scene::default() };
+    let height = pen.keys(layer, at.x, at.y, at.w);
+    scene.items.append(&mut pen.scene.items);
+    height
+}
+
+/// The role of the palette that a scope has, by its number.
+pub fn scope_role(scope: usize) -> &'static str {
+    ROLES[scope % ROLES.len()]
+}
+
 impl Pen<'_, '_> {
     fn key_style(&self, scope: Option<usize>, clash: bool) -> Style {
         let mut states = Vec::new();
@@ -65,7 +79,7 @@ impl Pen<'_, '_> {
     }
 
     fn colour(&self, scope: usize) -> Colour {
-        self.rice.palette.current.role(ROLES[scope % ROLES.len()]).unwrap_or_default()
+        self.rice.palette.current.role(scope_role(scope)).unwrap_or_default()
     }
 
     fn muted(&self) -> Colour {

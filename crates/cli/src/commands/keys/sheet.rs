@@ -2,10 +2,10 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_core::keys::{Layer, Shown, layers};
+use jovrik_core::keys::{Layer, Shown, What, layers};
 use jovrik_core::problem::count;
-use jovrik_core::scene::{Rect, Scene, Sheet, sheet};
-use jovrik_draw::{Canvas, encode, svg};
+use jovrik_core::scene::{Rect, Scene, Sheet, keyboard as draw_keyboard, scope_role, sheet};
+use jovrik_draw::{Canvas, encode, svg, svg_in_page};
 
 use super::Bindings;
 use super::list::Filter;
@@ -88,12 +88,15 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
         "md" => markdown(&title, &layers, &bindings).into_bytes(),
         "html" => {
-            let mut drawings = Vec::new();
-            for layer in &layers {
-                let (scene, area, mut brush) = draw(std::slice::from_ref(layer), &layer.title, context)?;
-                drawings.push(svg(&scene, area, &mut brush));
-            }
-            page(&title, &layers, &drawings, &bindings).into_bytes()
+            let mut brush = context.brush()?;
+            let what = Sheet { title: "", layers: &layers, keyboard, scopes: &scopes, drawn: 0 };
+            let mut drawing = |layer: &Layer| {
+                let (mut scene, width) = (Scene::default(), arguments.width as f32);
+                let height = draw_keyboard(rice, &what, layer, Rect::new(0.0, 0.0, width, 0.0), &mut scene, &mut brush.fonts);
+                svg_in_page(&scene, Rect::new(0.0, 0.0, width, height.ceil()), &mut brush)
+            };
+            let drawings: Vec<String> = layers.iter().map(&mut drawing).collect();
+            page(&title, &layers, &drawings, &scopes, &bindings).into_bytes()
         }
         other => {
             return Err(Failure::Usage(format!(
@@ -165,36 +168,100 @@ fn markdown(title: &str, layers: &[Layer], bindings: &Bindings) -> String {
     text
 }
 
-/// One page without scripts and without anything from elsewhere.
-fn page(title: &str, layers: &[Layer], drawings: &[String], bindings: &Bindings) -> String {
-    let safe = |text: &str| text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;");
-    let palette = &bindings.checked.rice.palette.current;
-    let mut body = String::new();
-    for (layer, drawing) in layers.iter().zip(drawings) {
-        body.push_str(&format!("<section>\n<h2>{}</h2>\n<figure>{drawing}</figure>\n<table>\n", safe(&layer.title)));
+/// What bindings are about, in the order of a page: the word of the table of actions, and a heading.
+const ABOUT: &[(&str, &str)] = &[
+    ("programs", "Programs"),
+    ("windows", "Windows"),
+    ("workspaces", "Workspaces"),
+    ("layouts", "Layouts"),
+    ("bar", "Bars"),
+    ("session", "Session"),
+    ("keys", "Keys and modes"),
+];
+
+fn safe(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+}
+
+/// All bindings by what they are about, those of other programs by the program: a heading, and rows of keys and what they do.
+fn by_topic(layers: &[Layer], bindings: &Bindings) -> Vec<(String, Vec<(String, String, bool)>)> {
+    let scopes = bindings.scopes();
+    let mut groups: Vec<(String, Vec<(String, String, bool)>)> =
+        ABOUT.iter().map(|(_, heading)| ((*heading).to_owned(), Vec::new())).collect();
+    for layer in layers {
         for entry in &layer.entries {
-            let scope = bindings.scope(bindings.at(entry.bound));
-            let class = if entry.clash { " class=\"clash\"" } else { "" };
-            body.push_str(&format!(
-                "<tr{class}><td><kbd>{}</kbd></td><td>{}</td><td>{}</td></tr>\n",
-                safe(&entry.chord),
-                safe(&entry.says),
-                safe(&scope)
-            ));
+            let bound = bindings.at(entry.bound);
+            let table = &scopes.tables[bound.table];
+            let heading = match (&bound.what, table.scope, &table.mode) {
+                (What::Act(action), 0, None) => {
+                    ABOUT.iter().find(|(part, _)| *part == action.part()).map(|(_, heading)| (*heading).to_owned())
+                }
+                (_, 0, Some(mode)) => Some(format!("In the mode {mode}")),
+                _ => Some(format!("In {}", bindings.scope(bound))),
+            };
+            let heading = heading.unwrap_or_else(|| "Session".to_owned());
+            let row = (entry.chord.clone(), entry.says.clone(), entry.clash);
+            match groups.iter_mut().find(|(own, _)| *own == heading) {
+                Some((_, rows)) => rows.push(row),
+                None => groups.push((heading, vec![row])),
+            }
         }
-        body.push_str("</table>\n</section>\n");
     }
+    groups.retain(|(_, rows)| !rows.is_empty());
+    groups
+}
+
+/// The look of a page: one family, columns as many as there is room for, a sheet of paper when it is printed.
+const PAGE: &str = "*{box-sizing:border-box}\
+body{margin:0 auto;max-width:82rem;padding:2rem 1.25rem;background:var(--paper);color:var(--ink);font:0.95rem/1.5 \"DejaVu Sans\",system-ui,sans-serif}\
+h1{font-size:1.5rem;margin:0}h2{font-size:1rem;margin:0 0 .5rem;color:var(--accent)}p{margin:.25rem 0 1.5rem;color:var(--muted)}\
+.list{columns:19rem;column-gap:2.5rem;margin-bottom:2.5rem}.list section{break-inside:avoid;margin:0 0 1.5rem}\
+dl{margin:0;display:grid;grid-template-columns:minmax(0,max-content) minmax(0,1fr);gap:.1rem 1rem}dt,dd{margin:0;overflow-wrap:anywhere}\
+kbd{font:inherit;color:var(--ink);white-space:pre-wrap}dd{color:var(--muted)}.clash kbd,.clash{color:var(--alert)}\
+figure{margin:0 0 2rem}figcaption{margin:0 0 .5rem;font-weight:bold}.board{overflow-x:auto}svg{display:block;width:100%;min-width:46rem;height:auto}\
+svg text{font-family:inherit}.legend{display:flex;flex-wrap:wrap;gap:.25rem 1.25rem;margin-bottom:1.5rem;color:var(--muted)}\
+.legend span::before{content:\"\";display:inline-block;width:.7rem;height:.7rem;border-radius:.2rem;margin-right:.4rem;background:var(--own)}\
+@media print{@page{size:landscape;margin:8mm}body{max-width:none;padding:0;background:none;color:#000;font-size:7.6pt;line-height:1.25}h1{font-size:12pt;margin-bottom:2mm}p,.legend,figure{display:none}\
+h2{color:#000;margin:0 0 .1rem;font-size:8.5pt}.list{columns:4;column-gap:5mm;margin:0}.list section{margin:0 0 3mm}dl{gap:0 2mm}dd,kbd{color:#000}}";
+
+/// One page without scripts and without anything from elsewhere: what the keys do, by what that is about, then the keyboard layer by layer.
+fn page(title: &str, layers: &[Layer], drawings: &[String], scopes: &[String], bindings: &Bindings) -> String {
+    let palette = &bindings.checked.rice.palette.current;
+    let mut list = String::new();
+    for (heading, rows) in by_topic(layers, bindings) {
+        list.push_str(&format!("<section>\n<h2>{}</h2>\n<dl>\n", safe(&heading)));
+        for (chord, says, clash) in rows {
+            let class = if clash { " class=\"clash\"" } else { "" };
+            let fight = if clash { " (in a fight)" } else { "" };
+            list.push_str(&format!("<dt{class}><kbd>{}</kbd></dt><dd{class}>{}{fight}</dd>\n", safe(&chord), safe(&says)));
+        }
+        list.push_str("</dl>\n</section>\n");
+    }
+    let shown = |scope: usize| layers.iter().flat_map(|layer| &layer.entries).any(|entry| entry.scope == scope);
+    let named = scopes.iter().enumerate().filter(|(at, _)| shown(*at)).filter_map(|(at, name)| {
+        let colour = palette.role(scope_role(at))?.hex();
+        Some(format!("<span style=\"--own:{colour}\">{}</span>", safe(name)))
+    });
+    let legend: String = named.collect();
+    let boards: String = layers
+        .iter()
+        .zip(drawings)
+        .map(|(layer, drawing)| {
+            format!(
+                "<figure>\n<figcaption>{}</figcaption>\n<div class=\"board\">{drawing}</div>\n</figure>\n",
+                safe(&layer.title)
+            )
+        })
+        .collect();
+    let roles = ["paper", "ink", "muted", "accent", "alert"]
+        .iter()
+        .filter_map(|role| Some(format!("--{role}:{};", palette.role(role)?.hex())));
     format!(
-        "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width\">\n<title>{title}</title>\n<style>\n\
-         body {{ margin: 0 auto; max-width: 80rem; padding: 2rem; background: {paper}; color: {ink}; font: 1rem/1.5 sans-serif; }}\n\
-         h1 {{ font-size: 1.4rem; }}\nh2 {{ font-size: 1.1rem; margin-top: 2.5rem; }}\nfigure {{ margin: 0; }}\nsvg {{ width: 100%; height: auto; }}\n\
-         table {{ border-collapse: collapse; }}\ntd {{ padding: .15rem 1.5rem .15rem 0; }}\ntd:last-child {{ color: {muted}; }}\nkbd {{ font-family: monospace; }}\n.clash kbd {{ color: {alert}; }}\n\
-         </style>\n</head>\n<body>\n<h1>{title}</h1>\n<p>Lead is {lead}.</p>\n{body}</body>\n</html>\n",
+        "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n\
+         <title>{title}</title>\n<style>\n:root{{{roles}}}\n{PAGE}\n</style>\n</head>\n<body>\n<h1>{title}</h1>\n<p>Lead is {lead}.</p>\n\
+         <div class=\"list\">\n{list}</div>\n<div class=\"legend\">{legend}</div>\n{boards}</body>\n</html>\n",
         title = safe(title),
-        paper = palette.paper.hex(),
-        ink = palette.ink.hex(),
-        muted = palette.muted.hex(),
-        alert = palette.alert.hex(),
+        roles = roles.collect::<String>(),
         lead = bindings.checked.lead().word(),
     )
 }
