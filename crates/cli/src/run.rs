@@ -167,6 +167,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     if complete::answer(&arguments) {
         return Exit::Done.into();
     }
+    let typed: Vec<String> = arguments.iter().map(|word| word.to_string_lossy().into_owned()).collect();
     let command = command();
     let overview = overview(&command, crate::context::columns(std::env::var("COLUMNS").ok()).min(100));
     let template = format!(
@@ -179,7 +180,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     let (cli, name) = match parsed {
         Ok(parsed) => parsed,
         Err(error) => {
-            match otherwise(&error) {
+            match otherwise(&error, &typed) {
                 Some(answer) => {
                     let mut err = anstream::stderr();
                     let _ = writeln!(err, "{}  there is no command {}", Meaning::Error.paint("error"), answer.0);
@@ -261,12 +262,30 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
 }
 
 /// What to type instead of a command that is not there, with what that does: what others call it, or the nearest.
-fn otherwise(error: &clap::Error) -> Option<(String, String, &'static str)> {
+fn otherwise(error: &clap::Error, words: &[String]) -> Option<(String, String, &'static str)> {
     use clap::error::{ContextKind, ContextValue, ErrorKind};
     if error.kind() != ErrorKind::InvalidSubcommand {
         return None;
     }
     let Some(ContextValue::String(typed)) = error.get(ContextKind::InvalidSubcommand) else { return None };
+    // Of a command inside another, with the words before it.
+    let at = words.iter().position(|word| word == typed)?;
+    let outer: Vec<&str> = words[1..at].iter().map(String::as_str).filter(|word| !word.starts_with('-')).collect();
+    if !outer.is_empty() {
+        let whole = format!("{} {typed}", outer.join(" "));
+        let known =
+            examples::OTHERWISE.iter().find(|(word, _)| *word == whole.to_lowercase()).map(|(_, instead)| (*instead).to_owned());
+        let palette = || (outer == ["palette"]).then(|| format!("palette use {typed}"));
+        let inner = Cli::command()
+            .find_subcommand(outer[0])
+            .map(|command| command.get_subcommands().map(|one| one.get_name().to_owned()).collect::<Vec<_>>());
+        let near = inner.and_then(|names| {
+            jovrik_core::problem::nearest(typed, names.iter().map(String::as_str))
+                .map(|near| format!("{} {near}", outer.join(" ")))
+        });
+        let instead = known.or(near).or_else(palette)?;
+        return Some((whole, format!("jovrik {instead}"), "is what does it"));
+    }
     if let Some((_, what)) = examples::NOT_BUILT.iter().find(|(word, _)| word == typed) {
         return Some((format!("{typed} yet: {what}"), "jovrik --help".to_owned(), "lists what there is"));
     }
@@ -277,12 +296,11 @@ fn otherwise(error: &clap::Error) -> Option<(String, String, &'static str)> {
     if jovrik_core::rice::Topic::named(typed).is_some() {
         return Some((typed.clone(), format!("jovrik help {typed}"), "is a page about them"));
     }
-    // Commands of commands are told by the parser, which knows them.
-    let command = Cli::command();
     let names: Vec<&str> = GROUPS.iter().flat_map(|(_, names)| names.iter().copied()).collect();
-    let near = jovrik_core::problem::nearest(typed, names.iter().copied())?;
-    command.find_subcommand(near)?;
-    Some((typed.clone(), format!("jovrik {near}"), "is the nearest"))
+    Some(match jovrik_core::problem::nearest(typed, names.iter().copied()) {
+        Some(near) => (typed.clone(), format!("jovrik {near}"), "is the nearest"),
+        None => (typed.clone(), format!("jovrik settings {typed}"), "looks for it among the settings"),
+    })
 }
 
 /// Writes a failure to standard error.

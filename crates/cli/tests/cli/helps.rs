@@ -71,6 +71,18 @@ fn what_others_call_a_command_is_answered_with_what_to_type() {
     error  there is no command chords
       → jovrik help chords      is a page about them
     ");
+    for (typed, instead) in [
+        (&["font"][..], "jovrik settings font"),
+        (&["bind", "Super+e"], "jovrik set 'keys.desk.\"CHORD\"' ACTION"),
+        (&["keys", "add", "Super+e"], "jovrik set 'keys.desk.\"CHORD\"' ACTION"),
+        (&["rules", "add"], "jovrik set rule.NAME.match"),
+        (&["palette", "noon"], "jovrik palette use noon"),
+        (&["keys", "lst"], "jovrik keys list"),
+        (&["rehearse"], "jovrik --help"),
+    ] {
+        let told = desk.run(typed).failed(2);
+        assert!(told.contains(instead) && told.starts_with("error  there is no command "), "{typed:?}: {told}");
+    }
     assert_snapshot!(desk.run(&["help", "zork"]).failed(2), @"
     error  there is no page zork
       jovrik help lists all of them; jovrik settings zork looks among the settings

@@ -192,7 +192,10 @@ impl Table {
     pub fn near(&self, name: &str) -> Option<(&'static Field, bool)> {
         let lower = name.to_lowercase().replace(['-', '_'], " ");
         let called = |field: &&Field| field.also.split(", ").any(|also| also == lower);
-        if let Some(field) = self.fields.iter().find(called) {
+        // `border color` is what a `frame.color` means.
+        let ends = format!(" {lower}");
+        let partly = |field: &&Field| field.also.split(", ").any(|also| also.ends_with(&ends));
+        if let Some(field) = self.fields.iter().find(called).or_else(|| self.fields.iter().find(partly)) {
             return Some((field, false));
         }
         let near = crate::problem::nearest(name, self.fields.iter().map(|field| field.name))?;

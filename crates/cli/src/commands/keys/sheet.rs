@@ -183,11 +183,13 @@ fn safe(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
 }
 
-/// All bindings by what they are about, those of other programs by the program: a heading, and rows of keys and what they do.
-fn by_topic(layers: &[Layer], bindings: &Bindings) -> Vec<(String, Vec<(String, String, bool)>)> {
+/// A heading, and rows below it: chords, what they do, whether they fight.
+type Group = (String, Vec<(String, String, bool)>);
+
+/// All bindings by what they are about, those of other programs by the program.
+fn by_topic(layers: &[Layer], bindings: &Bindings) -> Vec<Group> {
     let scopes = bindings.scopes();
-    let mut groups: Vec<(String, Vec<(String, String, bool)>)> =
-        ABOUT.iter().map(|(_, heading)| ((*heading).to_owned(), Vec::new())).collect();
+    let mut groups: Vec<Group> = ABOUT.iter().map(|(_, heading)| ((*heading).to_owned(), Vec::new())).collect();
     for layer in layers {
         for entry in &layer.entries {
             let bound = bindings.at(entry.bound);
