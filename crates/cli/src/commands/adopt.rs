@@ -112,8 +112,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out)?;
     }
     match adopted.reaching.as_slice() {
-        [] => writeln!(out, "  reaches out nowhere: it starts, sets and writes nothing outside itself")?,
-        all => writeln!(out, "  holds {}; nothing of it was run or written", summed(all))?,
+        [] => crate::report::sentence(out, "  reaches out nowhere: it starts, sets and writes nothing outside itself", width)?,
+        all => {
+            let text = format!("  holds {}; nothing of it was run or written", summed(all));
+            crate::report::sentence(out, &text, width)?;
+        }
     }
     for (reach, heading) in [
         (Reach::Starts, "would start, or read"),

@@ -230,9 +230,9 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
             let states = if states.is_empty() { String::new() } else { format!("; {}", in_words(&states)) };
             vec![element.path.to_owned(), Meaning::Second.paint(&format!("{}{states}", element.help))]
         });
-        writeln!(out, "  NAME is an element, then perhaps a module or a bar, then perhaps a state:")?;
-        for line in columns(&elements.collect::<Vec<_>>(), "  ", width) {
-            writeln!(out, "  {line}")?;
+        crate::report::sentence(out, "  NAME is an element, then perhaps a module or a bar, then perhaps a state:", width)?;
+        for line in columns(&elements.collect::<Vec<_>>(), "    ", width) {
+            writeln!(out, "{line}")?;
         }
         writeln!(out)?;
         let property = row.path.rsplit('.').next().unwrap_or_default();

@@ -177,3 +177,48 @@ fn colour_and_quiet_are_for_every_command() {
     assert_eq!(quiet, plain.lines().filter(|line| !line.contains('→')).map(|line| format!("{line}\n")).collect::<String>());
     assert!(desk.run(&["--color", "always", "settings", "border"]).clean().contains('\u{1b}'));
 }
+
+#[test]
+fn reports_keep_to_sixty_columns() {
+    let desk = Desk::sample();
+    let reports: &[&[&str]] = &[
+        &["settings"],
+        &["settings", "border"],
+        &["settings", "style.NAME.ink"],
+        &["check"],
+        &["check", "--accepted"],
+        &["why"],
+        &["why", "bar.top.thick"],
+        &["why", "style.launcher.row.picked.ink"],
+        &["keys", "list"],
+        &["keys", "clash"],
+        &["keys", "free"],
+        &["keys", "settle"],
+        &["keys", "trace", "Lead+Return"],
+        &["keys", "sheet"],
+        &["palette", "list"],
+        &["palette", "check"],
+        &["palette", "map"],
+        &["rules", "list"],
+        &["rules", "try", "--app", "gullmail"],
+        &["bar", "print"],
+        &["bar", "try", "clock"],
+        &["machine"],
+        &["set", "frame.width", "3"],
+        &["history"],
+        &["undo"],
+        &["apply", "--dry-run"],
+        &["publish", "--dry-run", "--bundle", "x.rice"],
+        &["adopt", "."],
+        &["help"],
+        &["--help"],
+        &["check", "--help"],
+    ];
+    for typed in reports {
+        let run = desk.command(&desk.rice(), typed).env("COLUMNS", "60").output().expect("it runs");
+        let report = String::from_utf8(run.stdout).expect("UTF-8");
+        // What is typed is not broken.
+        let wide = report.lines().find(|line| line.chars().count() > 60 && !line.trim_start().starts_with('→'));
+        assert_eq!(wide, None, "{typed:?}");
+    }
+}

@@ -279,7 +279,10 @@ fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
         (None, true) => "the nearest folder above with a rice.toml",
         (None, false) => "the applied one",
     };
-    writeln!(out, "{}  {}", Meaning::Place.paint(&context.home.short(&folder)), Meaning::Second.paint(found))?;
+    let row = vec![Meaning::Place.paint(&context.home.short(&folder)), Meaning::Second.paint(found)];
+    for line in columns(&[row], "", context.width) {
+        writeln!(out, "{line}")?;
+    }
     writeln!(out)?;
     let cells = |row: &FileRow| {
         let (held, lost) = row.counts;

@@ -70,6 +70,7 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
     let links = links(&checked, &chain, property);
     let style = resolve(rice, &chain);
     let full = format!("style.{}.{property}", element.join("."));
+    let width = context.width;
     let out = &mut context.out;
     if as_json {
         let chain: Vec<_> = links
@@ -111,13 +112,13 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
         fills.extend(styles.iter().map(|style| &style.fill));
         if let Some((found, on)) = worst(style.ink, &under(&fills, rice.palette.current.paper)) {
             let enough = if found >= least(&style.face) { "enough" } else { "too little" };
-            writeln!(
-                out,
+            let told = format!(
                 "its ink {} has a contrast of {:.1} on {}, which is {enough}",
                 style.ink.hex(),
                 (found * 10.0).floor() / 10.0,
                 on.hex()
-            )?;
+            );
+            crate::report::sentence(out, &told, width)?;
         }
     }
     let passed = if text {
@@ -125,7 +126,9 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
     } else {
         "a box property: it comes only from the kind, its name and its state"
     };
-    writeln!(out, "{}", Meaning::Second.paint(passed))?;
+    for line in crate::report::wrap(passed, context.width) {
+        writeln!(context.out, "{}", Meaning::Second.paint(&line))?;
+    }
     Ok(Exit::Done)
 }
 
