@@ -130,9 +130,7 @@ fn says_where(all: &[(usize, Break)]) -> Result<(), TestCaseError> {
     let checked = judged(&texts);
     for problem in &checked.problems {
         prop_assert!(!problem.title.is_empty());
-        // A manifest without a name has no place where it stands.
-        let nowhere = problem.code == "setting/type" && problem.title == "the rice has no fit name";
-        prop_assert!(!problem.marks.is_empty() || nowhere, "{problem:?}");
+        prop_assert!(problem.place(&checked.sources).is_some(), "{problem:?}");
         for mark in &problem.marks {
             let file = checked.sources.get(mark.span.file).expect("a file that was read");
             prop_assert!(mark.span.end as usize <= file.text.len() && mark.span.start <= mark.span.end, "{problem:?}");
