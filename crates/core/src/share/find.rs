@@ -67,6 +67,10 @@ fn is_version(before: &str) -> bool {
 }
 
 fn by_name(line: &str, one: &Named<'_>, manner: Manner, all: &mut Vec<Found>) {
+    // What a short name stands for is a command.
+    if line.trim_start().starts_with("alias ") {
+        return;
+    }
     let value = one.value.trim();
     let from = one.from + one.value.find(value).unwrap_or_default();
     let shown = one.tie == Tie::Option && value.bytes().all(|byte| byte.is_ascii_uppercase() || byte == b'_');
@@ -81,8 +85,8 @@ fn by_name(line: &str, one: &Named<'_>, manner: Manner, all: &mut Vec<Found>) {
             let close: String = value.chars().filter(|c| !matches!(c, ' ' | ':' | '-')).collect();
             let grouped = is_literal(value) && (is_hex(&close) || is_random(&close) || (close.len() >= 12 && is_strong(&close)));
             let words = words(one.name);
-            let chosen =
-                words.len() > 1 && words.last().is_some_and(|last| last == "secret") && value.len() >= 6 && is_literal(value);
+            let named = words.len() > 1 || value.contains(['-', '_']);
+            let chosen = named && words.last().is_some_and(|last| last == "secret") && value.len() >= 6 && is_literal(value);
             (is_strong(value) && (tied || value.len() >= 12)) || (sure && (grouped || chosen))
         }
         Some(Sound::Pin) => tied && (4..=12).contains(&value.len()) && value.bytes().all(|byte| byte.is_ascii_digit()),
@@ -379,7 +383,10 @@ fn is_sum(line: &str, from: usize, part: &str) -> bool {
     let says = |word: &str| {
         let lower = word.to_lowercase();
         let plain = lower.trim_end_matches(|c: char| c.is_ascii_digit());
-        SUMS.contains(&lower.as_str()) || SUMS.contains(&plain) || words(word).iter().any(|word| SUMS.contains(&word.as_str()))
+        lower.ends_with("sum")
+            || SUMS.contains(&lower.as_str())
+            || SUMS.contains(&plain)
+            || words(word).iter().any(|word| SUMS.contains(&word.as_str()))
     };
     listed || near.any(says)
 }

@@ -138,7 +138,7 @@ pub(super) fn is_literal(value: &str) -> bool {
     let inside = ["$(", "${", "{{", "YOUR", "your", "XXXX", "...", "…", "\\n", "os.environ", "process.env"];
     !(value.is_empty()
         || alike
-        || value.starts_with(['$', '{', '<', '=', '~', '%', '*', '?', '(', '|', '&', '-', '/', '.', '@', '`', '#'])
+        || value.starts_with(['$', '{', '<', '=', '~', '%', '*', '?', '(', '|', '&', '-', '/', '.', '@', '`', '#', '!'])
         || inside.iter().any(|part| value.contains(part))
         || STANDS.contains(&lower.as_str())
         || value.ends_with('(')

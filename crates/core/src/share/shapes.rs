@@ -108,7 +108,12 @@ fn is_mixed(value: &str) -> bool {
     let any = |test: fn(char) -> bool| value.chars().any(test);
     let marked = any(char::is_uppercase) || any(|c| "!@#%^&*+".contains(c));
     let beside = any(|c| c.is_ascii_digit()) && any(char::is_alphabetic) && marked;
-    is_literal(value) && !value.contains(['/', ' ', ':', '.']) && (between || beside)
+    is_literal(value) && !value.contains(['/', ' ', ':', '.']) && !super::random::is_hex(value) && (between || beside)
+}
+
+/// Whether a word beside a login may be its password: it has letters, and is neither a path nor a pair.
+fn is_plain_word(value: &str) -> bool {
+    is_literal(value) && value.chars().any(char::is_alphabetic) && !value.contains(['/', ':', '.', '{', '}'])
 }
 
 /// Whether groups of capitals and digits are a code: at least three of each.
@@ -161,7 +166,9 @@ pub(super) const SHAPES: &[Shape] = &[
         is_literal,
     ),
     secret(PASSWORD, "echo", r#"echo\s+(?:-n\s+)?\\?["']?([^\s"'\\|]{6,})\\?["']?\s*\|"#, is_mixed),
-    secret(PASSWORD, "<<<", r#"<<<\s*\\?["']([^"'$\\]{6,})"#, is_mixed),
+    secret(PASSWORD, "<<<", r#"<<<\s*\\?["']?([^"'$\\\s]{6,})"#, is_mixed),
+    secret(PASSWORD, "--stdin", r#"(?:echo|printf)\s+(?:-n\s+)?\\?["']?([^\s"'\\|]{6,})\\?["']?\s*\|.*--stdin\b"#, is_strong),
+    secret(PASSWORD, "openssl", r#"openssl\b.*\s-k\s+["']?([^\s"']{4,})"#, is_literal),
     secret(PASSWORD, "@", r#"([^\s"'=:/@]{6,})@(?:localhost|127\.0\.0\.1)\b"#, is_strong),
     secret(PASSWORD, ":", r"^(?:[\w.-]+|\*):(?:\d+|\*):[\w*-]+:[\w*-]+:(\S{4,})$", is_literal),
     secret(PASSWORD, "log", r"(?i)\blog ?in\b[^/]{0,40}\s/\s*(\S+)", is_strong),
@@ -190,7 +197,7 @@ pub(super) const SHAPES: &[Shape] = &[
     }),
     secret(PASSWORD, "-p", r#""-p([A-Za-z0-9_!@#%^&*+.-]{6,})""#, is_strong),
     secret(PASSWORD, "-p", r#"["\s]-[pP]["']?,?\s+["']?([^\s"',]{5,})"#, is_mixed),
-    secret(PASSWORD, "-u", r#"["\s]-[ul]["']?,?\s.*["\s]-[pP]["']?,?\s+["']?([^\s"',]{5,})"#, is_strong),
+    secret(PASSWORD, "-u", r#"["\s]-[ul]["']?,?\s.*["\s]-[pP]["']?,?\s+["']?([^\s"',]{5,})"#, is_plain_word),
     other(
         Kind::Home,
         HOME,
