@@ -59,6 +59,15 @@ pub struct Fix {
     pub writes: String,
 }
 
+/// What computers lack.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Lack {
+    /// A program, or a font in words.
+    pub what: String,
+    /// The computers.
+    pub on: Vec<String>,
+}
+
 /// One problem.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Problem {
@@ -72,6 +81,8 @@ pub struct Problem {
     pub marks: Vec<Mark>,
     /// Where, in a file whose text is not at hand.
     pub file: Option<FilePlace>,
+    /// What is lacking, where that is the problem: the title says so.
+    pub lack: Option<Lack>,
     /// Why it matters.
     pub why: String,
     /// What to do.
@@ -80,6 +91,12 @@ pub struct Problem {
     pub fix: Option<Fix>,
     /// Where it occurs, when that is not the computer in question: `on skiff`.
     pub elsewhere: Option<String>,
+}
+
+impl Lack {
+    fn title(&self) -> String {
+        format!("{} is not on {}", self.what, in_words(&self.on))
+    }
 }
 
 impl Problem {
@@ -91,6 +108,7 @@ impl Problem {
             title: title.into(),
             marks: Vec::new(),
             file: None,
+            lack: None,
             why: String::new(),
             advice: Vec::new(),
             fix: None,
@@ -101,6 +119,28 @@ impl Problem {
     /// A warning with its code and sentence.
     pub fn warning(code: &'static str, title: impl Into<String>) -> Self {
         Self { severity: Severity::Warning, ..Self::error(code, title) }
+    }
+
+    /// A warning that a computer lacks something.
+    pub fn lacking(code: &'static str, what: impl Into<String>, on: impl Into<String>) -> Self {
+        let lack = Lack { what: what.into(), on: vec![on.into()] };
+        Self { title: lack.title(), lack: Some(lack), ..Self::warning(code, "") }
+    }
+
+    /// Takes in another one if both say that the same is lacking: its computers, and its places; else it is handed back.
+    pub fn join(&mut self, other: Problem) -> Option<Problem> {
+        let (Some(own), Some(lack)) = (&mut self.lack, &other.lack) else { return Some(other) };
+        if self.code != other.code || own.what != lack.what {
+            return Some(other);
+        }
+        let new: Vec<String> = lack.on.iter().filter(|on| !own.on.contains(on)).cloned().collect();
+        own.on.extend(new);
+        self.title = own.title();
+        // What holds in several places is of none of them alone.
+        self.elsewhere = self.elsewhere.take().filter(|_| own.on.len() == 1);
+        let known: Vec<Span> = self.marks.iter().map(|mark| mark.span).collect();
+        self.marks.extend(other.marks.into_iter().filter(|mark| !known.contains(&mark.span)));
+        None
     }
 
     /// Adds a place.

@@ -101,6 +101,5 @@ fn names_of_the_rice_are_offered_to_the_options_that_take_them() {
     offers(&desk, &["jovrik", "show", r#"keys.desk."Lead+sl"#], &[r#"keys.desk."Lead+slash""#]);
     let layouts = offered(&desk, &["jovrik", "set", "keyboard.layouts", "f"]);
     assert!(layouts.iter().any(|layout| layout == "fr"), "{layouts:?}");
-    let actions = offered(&desk, &["jovrik", "keys", "free", "--for", "go\\ ch"]);
-    assert!(actions.iter().all(|action| !action.starts_with("--")), "{actions:?}");
+    offers(&desk, &["jovrik", "keys", "trace", "--action", "go c"], &["go charts"]);
 }

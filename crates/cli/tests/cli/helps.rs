@@ -55,24 +55,12 @@ fn what_others_call_a_command_is_answered_with_what_to_type() {
     error  there is no command theme
       → jovrik palette list      is what does it
     ");
-    assert_snapshot!(desk.run(&["reload"]).failed(2), @"
-    error  there is no command reload
-      → jovrik tell reload      is what does it
-    ");
-    assert_snapshot!(desk.run(&["status"]).failed(2), @"
-    error  there is no command status
-      → jovrik ask health      is what does it
-    ");
-    assert_snapshot!(desk.run(&["chek"]).failed(2), @"
-    error  there is no command chek
-      → jovrik check      is the nearest
-    ");
-    assert_snapshot!(desk.run(&["chords"]).failed(2), @"
-    error  there is no command chords
-      → jovrik help chords      is a page about them
-    ");
     for (typed, instead) in [
         (&["font"][..], "jovrik settings font"),
+        (&["reload"], "jovrik tell reload"),
+        (&["status"], "jovrik ask health"),
+        (&["chek"], "jovrik check"),
+        (&["chords"], "jovrik help chords"),
         (&["bind", "Super+e"], "jovrik set 'keys.desk.\"CHORD\"' ACTION"),
         (&["keys", "add", "Super+e"], "jovrik set 'keys.desk.\"CHORD\"' ACTION"),
         (&["rules", "add"], "jovrik set rule.NAME.match"),

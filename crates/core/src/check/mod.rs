@@ -443,38 +443,10 @@ fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
 
 /// What is missing on several computers, or named in several places, is one problem: it names all of them.
 fn join_machines(problems: &mut Vec<Problem>) {
-    let what = |problem: &Problem| {
-        let joined = matches!(problem.code, "type/font-missing" | "program/not-found");
-        let (what, place) = problem.title.rsplit_once(" is not on ").filter(|_| joined)?;
-        Some((problem.code, what.to_owned(), place.to_owned()))
-    };
-    let mut known: Vec<(&'static str, String, usize, Vec<String>)> = Vec::new();
-    let mut kept: Vec<Problem> = Vec::new();
+    let mut kept: Vec<Problem> = Vec::with_capacity(problems.len());
     for problem in problems.drain(..) {
-        let Some((code, name, place)) = what(&problem) else {
-            kept.push(problem);
-            continue;
-        };
-        match known.iter_mut().find(|(other, named, ..)| *other == code && *named == name) {
-            Some((_, _, at, places)) => {
-                if !places.contains(&place) {
-                    places.push(place);
-                }
-                for mark in problem.marks {
-                    if !kept[*at].marks.iter().any(|own| own.span == mark.span) {
-                        kept[*at].marks.push(mark);
-                    }
-                }
-            }
-            None => {
-                known.push((code, name, kept.len(), vec![place]));
-                kept.push(problem);
-            }
-        }
-    }
-    for (_, name, at, places) in known {
-        let title = format!("{name} is not on {}", crate::problem::in_words(&places));
-        kept[at] = Problem { title, elsewhere: kept[at].elsewhere.take().filter(|_| places.len() == 1), ..kept[at].clone() };
+        let left = kept.iter_mut().filter(|own| own.lack.is_some()).try_fold(problem, |problem, own| own.join(problem).ok_or(()));
+        kept.extend(left.ok());
     }
     *problems = kept;
 }

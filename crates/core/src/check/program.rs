@@ -37,7 +37,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
         }
         if around.has_program(program) == Some(false) && span.written() {
             problems.push(
-                Problem::warning("program/not-found", format!("{program} is not on {}", around.name()))
+                Problem::lacking("program/not-found", program, around.name())
                     .at(span, "not found on PATH")
                     .because(what)
                     .advise("install it, or name another program", "or accept it in rice.toml"),

@@ -11,7 +11,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
         let Some(node) = looker.node(&["type", name]) else { continue };
         if !family.is_empty() && node.span.written() && around.has_font(family) == Some(false) {
             problems.push(
-                Problem::warning("type/font-missing", format!("the font {family} is not on {}", around.name()))
+                Problem::lacking("type/font-missing", format!("the font {family}"), around.name())
                     .at(node.span, "no font has this family's name")
                     .because("A built-in font stands in, and looks different.")
                     .advise("jovrik machine", "lists the fonts of this computer"),

@@ -409,45 +409,6 @@ pub fn each(table: &'static Table, visit: &mut dyn FnMut(&str, &'static Field)) 
     walk(&mut Vec::new(), Shape::Table(table), visit);
 }
 
-/// Calls `visit` for every value that stands under a name of a person's own, as a binding or a program does: the path with `CHORD`, `FILE` or
-/// `NAME` at its end, the help of its table, and its type.
-pub fn each_named(table: &'static Table, visit: &mut dyn FnMut(&str, &'static str, &'static Kind)) {
-    fn walk(
-        path: &mut Vec<&'static str>,
-        help: &'static str,
-        shape: Shape,
-        visit: &mut dyn FnMut(&str, &'static str, &'static Kind),
-    ) {
-        let mut inside = |names: Names, shape: Shape, path: &mut Vec<&'static str>| {
-            path.push(match names {
-                Names::Chords => "CHORD",
-                Names::Files => "FILE",
-                Names::Chosen | Names::Elements => "NAME",
-            });
-            match shape {
-                Shape::One(kind) => visit(&path.join("."), help, kind),
-                _ => walk(path, help, shape, visit),
-            }
-            path.pop();
-        };
-        match shape {
-            Shape::One(_) => {}
-            Shape::Named(names, inner) => inside(names, *inner, path),
-            Shape::Table(table) => {
-                if let Some((names, shape)) = table.rest {
-                    inside(names, *shape, path);
-                }
-                for field in table.fields {
-                    path.push(field.name);
-                    walk(path, field.help.trim(), field.shape, visit);
-                    path.pop();
-                }
-            }
-        }
-    }
-    walk(&mut Vec::new(), "", Shape::Table(table), visit);
-}
-
 #[doc(hidden)]
 pub const fn kebab_start(name: &str) -> usize {
     let bytes = name.as_bytes();

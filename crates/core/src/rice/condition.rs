@@ -173,6 +173,9 @@ pub struct Grades {
 }
 
 impl Grades {
+    /// What it may say.
+    pub(crate) const FIELDS: &'static [&'static str] = &["active", "warn", "urgent"];
+
     /// All conditions.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
         [&self.active, &self.warn, &self.urgent].into_iter().flat_map(|conditions| &conditions.0)
@@ -184,7 +187,7 @@ impl OneValue for Grades {
         Kind { name: "grades", unit: "", allowed: Allowed::Any, example: "{ warn = \"load >= 80\" }", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { warn = \"load >= 80\", urgent = \"load >= 95\" }";
-        let inline = Inline::of(node, &["active", "warn", "urgent"], expected)?;
+        let inline = Inline::of(node, Self::FIELDS, expected)?;
         let one = |node: &Node| -> Result<Condition, Wrong> {
             let expected = "expected a condition such as \"load >= 80\" or \"state = full\"";
             let parsed = node.text().and_then(Condition::parse);

@@ -291,6 +291,11 @@ impl Program {
     }
 }
 
+impl Program {
+    /// What one that is written as a table may say.
+    pub(crate) const FIELDS: &'static [&'static str] = &["run", "app", "icon", "env"];
+}
+
 impl OneValue for Program {
     const KIND: Kind = Kind {
         name: "program",
@@ -308,11 +313,7 @@ impl OneValue for Program {
                 Ok(Program { run: vec![name.to_owned()], ..Program::default() })
             };
         }
-        let inline = Inline::of(
-            node,
-            &["run", "app", "icon", "env"],
-            "expected a program's name, or { run = [\"program\", \"argument\"] }",
-        )?;
+        let inline = Inline::of(node, Program::FIELDS, "expected a program's name, or { run = [\"program\", \"argument\"] }")?;
         let run: Vec<String> = inline.get("run", reader)?.ok_or_else(|| Wrong::kind("run = [\"program\"] is missing"))?;
         if run.is_empty() {
             return Err(Wrong::kind("run names no program"));

@@ -94,6 +94,9 @@ pub struct Binding<D = Action> {
     pub repeat: bool,
 }
 
+/// What a binding that is written as a table may say.
+pub(crate) const BINDING_FIELDS: &[&str] = &["do", "note", "fixed", "on", "repeat"];
+
 impl<D: Deed> OneValue for Binding<D> {
     const KIND: Kind = D::KIND;
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
@@ -101,7 +104,7 @@ impl<D: Deed> OneValue for Binding<D> {
             return Ok(Binding { action: D::read(node)?, repeat: true, ..Binding::default() });
         }
         let expected = "expected an action, or { do = \"close\", note = \"…\", fixed = true }";
-        let inline = Inline::of(node, &["do", "note", "fixed", "on", "repeat"], expected)?;
+        let inline = Inline::of(node, BINDING_FIELDS, expected)?;
         let what = inline.node("do").ok_or_else(|| Wrong::kind("do = \"an action\" is missing"))?;
         let on: On = inline.get("on", reader)?.unwrap_or_default();
         Ok(Binding {

@@ -92,6 +92,9 @@ pub struct Match {
 }
 
 impl Match {
+    /// All that it may say.
+    pub(crate) const FIELDS: &'static [&'static str] =
+        &["app", "instance", "title", "role", "kind", "program", "workspace", "monitor", "transient"];
     const TEXTS: [&'static str; 7] = ["app", "instance", "title", "role", "program", "workspace", "monitor"];
 }
 
@@ -99,8 +102,8 @@ impl OneValue for Match {
     const KIND: Kind =
         Kind { name: "match", unit: "", allowed: Allowed::Any, example: "{ kind = \"dialog\" }", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let known = &["app", "instance", "title", "role", "kind", "program", "workspace", "monitor", "transient"];
-        let inline = Inline::of(node, known, "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }")?;
+        let inline =
+            Inline::of(node, Self::FIELDS, "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }")?;
         let mut texts = Vec::new();
         for name in Match::TEXTS {
             texts.extend(inline.get(name, reader)?.map(|pattern| (name, pattern)));

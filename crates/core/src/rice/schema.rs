@@ -117,20 +117,14 @@ fn value(kind: &Kind) -> Value {
         ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", _) => {
-            let known = ["kind", "run", "shell", "file", "stream", "of", "every", "within", "keep"];
-            json!({ "anyOf": [{ "enum": super::source::WORDS }, one_of_fields(&known, &[])] })
+            json!({ "anyOf": [{ "enum": super::source::WORDS }, one_of_fields(super::ModuleSource::FIELDS, &[])] })
         }
-        ("binding" | "binding of the launcher", _) => {
-            one_of_fields(&["do", "note", "fixed", "on", "repeat"], &["string", "array"])
-        }
+        ("binding" | "binding of the launcher", _) => one_of_fields(super::keys::BINDING_FIELDS, &["string", "array"]),
         ("binding in free words", _) => json!({ "type": ["string", "object"] }),
-        ("program", _) => one_of_fields(&["run", "app", "icon", "env"], &["string"]),
+        ("program", _) => one_of_fields(super::Program::FIELDS, &["string"]),
         ("placed file" | "monitor" | "picture", _) => json!({ "type": ["string", "object"] }),
-        ("grades", _) => one_of_fields(&["active", "warn", "urgent"], &[]),
-        ("match", _) => {
-            let known = ["app", "instance", "title", "role", "kind", "program", "workspace", "monitor", "transient"];
-            one_of_fields(&known, &[])
-        }
+        ("grades", _) => one_of_fields(super::Grades::FIELDS, &[]),
+        ("match", _) => one_of_fields(super::Match::FIELDS, &[]),
         ("conditions", _) => {
             let known: Vec<&str> = super::CONDITIONS_IN_WORDS.iter().map(|(name, ..)| *name).collect();
             one_of_fields(&known, &[])

@@ -214,6 +214,12 @@ fn unknown(node: &Node, word: &str) -> Wrong {
     wrong.within(node)
 }
 
+impl ModuleSource {
+    /// What one that is written as a table may say.
+    pub(crate) const FIELDS: &'static [&'static str] =
+        &["kind", "run", "shell", "file", "stream", "of", "every", "within", "keep"];
+}
+
 impl OneValue for ModuleSource {
     const KIND: Kind = Kind {
         name: "source",
@@ -229,8 +235,7 @@ impl OneValue for ModuleSource {
         }
         let expected =
             "expected a source's name, or { kind = \"cpu\", every = \"2s\" }, or { run = [\"program\"], every = \"1m\" }";
-        let known = &["kind", "run", "shell", "file", "stream", "of", "every", "within", "keep"];
-        let inline = Inline::of(node, known, expected)?;
+        let inline = Inline::of(node, Self::FIELDS, expected)?;
         let argv = |name| -> Result<Option<Vec<String>>, Wrong> {
             match inline.get::<Vec<String>>(name, reader)? {
                 Some(argv) if argv.first().is_none_or(String::is_empty) => Err(Wrong::kind(format!("{name} names no program"))),

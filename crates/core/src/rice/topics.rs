@@ -100,7 +100,7 @@ fn values() -> Vec<Block> {
             ("\"250ms\"  \"2s\"  \"1h30m\"", "a duration; a bare number is refused, since nobody knows its unit"),
             ("\"#74d4b1\"  \"teal\"  \"hsl(160 50% 60%)\"", "a colour, as CSS writes it"),
             ("\"@accent\"", "a colour of the palette, by its role"),
-            ("\"@accent/40%\"", "the same, so opaque"),
+            ("\"@accent/40%\"", "the same, 40 % opaque"),
             ("\"linear-gradient(45deg, @accent, @calm)\"", "a fill that is no plain colour"),
             ("\"=space.edge\"", "the value of another setting"),
             ("\"==x\"  \"@@x\"", "a text that begins with = or @"),

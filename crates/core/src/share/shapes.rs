@@ -316,3 +316,16 @@ pub(super) const SHAPES: &[Shape] = &[
 /// Each with its pattern, made when first asked for.
 pub(super) static FORMS: LazyLock<Vec<(&'static Shape, Regex)>> =
     LazyLock::new(|| SHAPES.iter().filter_map(|shape| Some((shape, Regex::new(shape.form).ok()?))).collect());
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_form_is_a_pattern_and_its_needle_is_in_small_letters() {
+        for shape in SHAPES {
+            assert!(Regex::new(shape.form).is_ok(), "{}", shape.form);
+            assert_eq!(shape.needle, shape.needle.to_ascii_lowercase(), "{}", shape.form);
+        }
+    }
+}
