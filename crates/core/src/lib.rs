@@ -21,5 +21,6 @@ pub mod share;
 pub mod stage;
 pub mod style;
 pub mod template;
+pub mod widget;
 
 pub use ordered::Ordered;

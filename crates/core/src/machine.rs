@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use crate::bar::{Field, Known, Values};
+use crate::bar::{Field, Known, MOST_PAST, Values, each_of};
 use crate::check::Surroundings;
 use crate::desk::{Area, MonitorFacts};
 use crate::load::{FileId, Node, Reader, Source, Sources, Value, Wrong, parse, read_table};
@@ -67,6 +67,15 @@ impl OneValue for Pretended {
             let field = match &node.value {
                 Value::Whole(number) => Field::Number(*number as f64),
                 Value::Real(number) => Field::Number(*number),
+                Value::List(items) => {
+                    let number = |node: &Node| match node.value {
+                        Value::Whole(number) => Some(number as f64),
+                        Value::Real(number) => Some(number),
+                        _ => None,
+                    };
+                    let numbers = items.iter().take(MOST_PAST).map(number).collect::<Option<Vec<f64>>>();
+                    Field::Past(numbers.ok_or_else(|| expected().within(node))?)
+                }
                 Value::Text(text) => {
                     match text.parse::<jiff::civil::DateTime>().ok().and_then(|time| time.to_zoned(jiff::tz::TimeZone::UTC).ok())
                     {
@@ -141,8 +150,11 @@ fn pretended(kind: &SourceKind, machine: &Machine) -> Option<Values> {
     let gib = 1024.0 * 1024.0 * 1024.0;
     match kind {
         BuiltIn::Cpu => {
-            let cores = machine.cores.map_or(4, |cores| cores.0) as f64;
-            all(vec![number("load", 12.0), number("cores", cores), number("value", 12.0)])
+            let cores = machine.cores.map_or(4, |cores| cores.0);
+            // Each does something else.
+            let each = (0..cores).map(|nth| ((nth * 37 + 12) % 90) as f64).collect();
+            let each = (each_of("load"), Field::Past(each));
+            all(vec![number("load", 12.0), number("cores", cores as f64), number("value", 12.0), each])
         }
         BuiltIn::Memory => {
             let total = machine.memory.0 as f64 * 1024.0 * 1024.0;

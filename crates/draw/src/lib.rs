@@ -11,17 +11,19 @@ mod png;
 mod raster;
 mod sixel;
 mod svg;
+mod thumbnail;
 mod vector;
 
 pub use cells::{Cell, cells, cells_within};
 pub use compare::differences;
 pub use fonts::{FontPlaces, Fonts};
 pub use palette::main_colours;
-pub use pictures::{FindIcon, PictureError, Pictures, Sent, read_picture};
+pub use pictures::{FindIcon, PictureError, Pictures, Sent, Shrink, read_picture};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
 pub use sixel::sixels;
 pub use svg::{svg, svg_in_page};
+pub use thumbnail::Thumbnail;
 
 /// What drawing needs beside a canvas: fonts and pictures.
 #[derive(Debug)]

@@ -9,16 +9,18 @@ use std::rc::Rc;
 use image::imageops::FilterType;
 use image::{ImageReader, Limits, RgbaImage};
 use jovrik_core::rice::Fit;
-use jovrik_core::scene::{Rect, THEMED};
+use jovrik_core::scene::{Rect, SMALL as SHRUNK, THEMED};
 use jovrik_file::{in_words, inside, open_file};
 
+use crate::thumbnail::Thumbnail;
 use crate::vector::read_svg;
 
 /// The largest picture that is read, in pixels a side, and the most memory that reading one may take.
 const MOST: u32 = 16_384;
 const MEMORY: u64 = 1 << 30;
-/// Fitted pictures that are kept, and icons.
+/// Fitted pictures that are kept, small ones, and icons.
 const KEPT: usize = 32;
+const SMALL_KEPT: usize = 128;
 const ICONS_KEPT: usize = 1024;
 
 /// What can go wrong with a picture.
@@ -137,6 +139,9 @@ pub(crate) struct Fitted {
 /// Whoever finds the file of an icon of the theme, by its name and its size in pixels.
 pub type FindIcon = Box<dyn FnMut(&str, u32) -> Option<PathBuf>>;
 
+/// Whoever makes pictures small, by their file and the longer side in pixels: nothing as long as that takes.
+pub type Shrink = Box<dyn FnMut(&Path, u32) -> Option<Result<Thumbnail, PictureError>>>;
+
 /// The pictures of a rice.
 #[derive(Default)]
 pub struct Pictures {
@@ -151,6 +156,9 @@ pub struct Pictures {
     held: HashMap<PathBuf, RgbaImage>,
     /// Who knows the icons of the theme.
     icons: Option<FindIcon>,
+    /// Who makes pictures small; nobody where nobody is in a hurry.
+    shrink: Option<Shrink>,
+    small: HashMap<(PathBuf, u32, u32), Option<Fitted>>,
     /// What was wrong with those that could not be drawn, by path.
     pub troubles: Vec<(String, PictureError)>,
 }
@@ -171,6 +179,11 @@ impl Pictures {
     pub fn find_icons(&mut self, find: FindIcon) {
         self.icons = Some(find);
         self.icons_fitted.clear();
+    }
+
+    /// Has somebody else make pictures small.
+    pub fn shrinks(&mut self, shrink: Shrink) {
+        self.shrink = Some(shrink);
     }
 
     /// Which picture of a folder is shown: the first is 0.
@@ -194,6 +207,7 @@ impl Pictures {
     /// Forgets all that was read.
     pub fn forget(&mut self) {
         self.fitted.clear();
+        self.small.clear();
         self.troubles.clear();
     }
 
@@ -230,6 +244,9 @@ impl Pictures {
         if let Some(name) = path.strip_prefix(THEMED) {
             return self.icon(name, (w, h));
         }
+        if let Some(path) = path.strip_prefix(SHRUNK) {
+            return self.small(path, (w, h), fit);
+        }
         let held = self.folder.join(path);
         let file = if self.held.contains_key(&held) { Ok(held) } else { self.file(path) };
         let key = (file.clone().unwrap_or_else(|_| self.folder.join(path)), w, h, fit.word());
@@ -256,6 +273,34 @@ impl Pictures {
 }
 
 impl Pictures {
+    /// A picture among many, much smaller than it is; nothing as long as there is none.
+    fn small(&mut self, path: &str, (w, h): (u32, u32), fit: Fit) -> Option<Fitted> {
+        let file = self.file(path);
+        let key = (file.clone().unwrap_or_else(|_| self.folder.join(path)), w, h);
+        if let Some(known) = self.small.get(&key) {
+            return known.clone();
+        }
+        // A long picture is cut at its ends: what is seen of it is smaller than it is.
+        let side = w.max(h).saturating_mul(2);
+        let made = match (file, &mut self.shrink) {
+            (Err(error), _) => Err(error),
+            (Ok(file), Some(shrink)) => shrink(&file, side)?,
+            (Ok(file), None) => Thumbnail::of(&file, side),
+        };
+        let fitted = match made {
+            Ok(picture) => Some(fit_to(&picture.0, w, h, fit)),
+            Err(error) => {
+                self.troubles.push((path.to_owned(), error));
+                None
+            }
+        };
+        if self.small.len() >= SMALL_KEPT {
+            self.small.clear();
+        }
+        self.small.insert(key, fitted.clone());
+        fitted
+    }
+
     /// An icon of the theme; nothing where there is none that can be drawn.
     fn icon(&mut self, name: &str, (w, h): (u32, u32)) -> Option<Fitted> {
         let key = (name.to_owned(), w, h);

@@ -13,6 +13,8 @@ pub struct Home {
     pub config: PathBuf,
     /// `$XDG_STATE_HOME`.
     pub state: PathBuf,
+    /// `$XDG_CACHE_HOME`.
+    pub cache: PathBuf,
     /// `$XDG_RUNTIME_DIR`, or a folder of this user's alone.
     pub runtime: PathBuf,
 }
@@ -34,6 +36,7 @@ impl Home {
         Ok(Home {
             config: absolute("XDG_CONFIG_HOME").unwrap_or_else(|| home.join(".config")),
             state: absolute("XDG_STATE_HOME").unwrap_or_else(|| home.join(".local/state")),
+            cache: absolute("XDG_CACHE_HOME").unwrap_or_else(|| home.join(".cache")),
             runtime: absolute("XDG_RUNTIME_DIR").unwrap_or_else(|| std::env::temp_dir().join(format!("jovrik-{user}"))),
             home,
         })

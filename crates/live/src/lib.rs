@@ -1,6 +1,7 @@
 //! The running desktop: the desk machine on an X11 server, by ICCCM and EWMH, with hot reload.
 
 mod client;
+mod compose;
 mod error;
 mod icons;
 mod items;
@@ -12,6 +13,7 @@ mod signals;
 mod socket;
 mod stage;
 mod terminals;
+mod thumbnails;
 mod watch;
 
 pub use client::{follow, offer, request, socket_path};
@@ -62,6 +64,8 @@ pub struct Options {
     pub defaults: String,
     /// The folder that what is remembered lies in.
     pub state: PathBuf,
+    /// The person's folder of what can be made again.
+    pub cache: PathBuf,
     /// The beginning of a command that runs a program in a session of its own: the file for what it says, and the program follow.
     pub in_session: Vec<std::ffi::OsString>,
     /// Whether saving a file of this name is a reload.

@@ -6,7 +6,8 @@ use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use indexmap::IndexMap;
 use jovrik_core::bar::{Field, Known, MOST_PAST, Values, past_of};
-use jovrik_core::rice::{BuiltIn, Module, ModuleSource, Rice, SourceKind};
+use jovrik_core::rice::{BuiltIn, Module, ModuleSource, Rice, SourceKind, Widget, WidgetKind};
+use jovrik_core::widget::{NUMBERS, module_of};
 
 use crate::command::{Outcome, Running};
 use crate::family::Family;
@@ -52,10 +53,17 @@ struct Feed {
     failures: u32,
 }
 
-/// The sources of the modules that bars show.
+/// A module that is seen: its feed, and which of its fields are kept, and how far back.
+struct Shown {
+    feed: usize,
+    module: Module,
+    past: Vec<(String, usize)>,
+}
+
+/// The sources of the modules that bars and widgets show.
 pub struct Engine {
     feeds: Vec<Feed>,
-    modules: IndexMap<String, (usize, Module)>,
+    modules: IndexMap<String, Shown>,
     known: Known,
     kernel: Kernel,
     wall: fn(Instant) -> Duration,
@@ -98,6 +106,28 @@ pub(crate) fn streams(kind: &SourceKind) -> Option<Vec<String>> {
     }
 }
 
+/// Whether a widget shows something of a module.
+fn shows(rice: &Rice, widget: &Widget, name: &str) -> bool {
+    module_of(rice, widget).is_some_and(|(own, _)| own == name) || widget.modules().any(|own| own == name)
+}
+
+/// The fields of a module of which lines are drawn, and how long those are.
+fn past_wanted(rice: &Rice, name: &str, module: &Module) -> Vec<(String, usize)> {
+    let mut past: Vec<(String, usize)> =
+        module.patterns().flat_map(|pattern| pattern.past()).map(|(field, len)| (field.to_owned(), len)).collect();
+    for widget in rice.widget.values().filter(|widget| widget.kind == WidgetKind::Graph && widget.module == name) {
+        past.extend(widget.text.iter().flat_map(|text| text.past()).map(|(field, len)| (field.to_owned(), len)));
+        // Which of its fields is drawn may be seen from its values alone.
+        let fields = if widget.field.is_empty() { &NUMBERS[..] } else { &[widget.field.as_str()] };
+        let len = usize::try_from(widget.samples.0).unwrap_or(MOST_PAST);
+        past.extend(fields.iter().map(|field| ((*field).to_owned(), len)));
+    }
+    // Of several the longest.
+    past.sort_by(|(a, long), (b, other)| a.cmp(b).then(other.cmp(long)));
+    past.dedup_by(|(a, _), (b, _)| a == b);
+    past
+}
+
 /// Time since 1970 by the computer's clock.
 fn clock(_: Instant) -> Duration {
     SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default()
@@ -124,6 +154,7 @@ impl Engine {
         let bars = || rice.bar.iter().filter(|(bar, _)| seen(bar)).flat_map(|(_, bar)| bar.modules());
         let shown = |name: &String| {
             bars().any(|module| module == name || rice.module.get(module).is_some_and(|head| head.group.contains(name)))
+                || rice.widget.values().any(|widget| shows(rice, widget, name))
         };
         for (name, module) in rice.module.iter().filter(|(name, module)| asked(&module.source.kind) && shown(name)) {
             let at = match self.feeds.iter().position(|feed| feed.source == module.source) {
@@ -134,11 +165,13 @@ impl Engine {
                     self.feeds.len() - 1
                 }
             };
-            let same = old_modules.get(name).is_some_and(|(_, old)| old.source == module.source && old.pick == module.pick);
+            let same =
+                old_modules.get(name).is_some_and(|old| old.module.source == module.source && old.module.pick == module.pick);
             if !same {
                 self.known.shift_remove(name);
             }
-            self.modules.insert(name.clone(), (at, module.clone()));
+            let past = past_wanted(rice, name, module);
+            self.modules.insert(name.clone(), Shown { feed: at, module: module.clone(), past });
         }
         let modules = &self.modules;
         self.known.retain(|name, _| modules.contains_key(name));
@@ -176,7 +209,7 @@ impl Engine {
                 Step::Nothing => {}
                 Step::New => changed |= self.spread(at, true),
                 Step::Expired => {
-                    for (name, _) in self.modules.iter().filter(|(_, (feed, _))| *feed == at) {
+                    for (name, _) in self.modules.iter().filter(|(_, shown)| shown.feed == at) {
                         changed |= self.known.shift_remove(name).is_some();
                     }
                 }
@@ -189,17 +222,17 @@ impl Engine {
     fn spread(&mut self, at: usize, again: bool) -> bool {
         let Some(raw) = self.feeds[at].raw.clone() else { return false };
         let mut changed = false;
-        for (name, (_, module)) in self.modules.iter().filter(|(_, (feed, _))| *feed == at) {
+        for (name, shown) in self.modules.iter().filter(|(_, shown)| shown.feed == at) {
             if !again && self.known.contains_key(name) {
                 continue;
             }
             let values = match &raw {
                 Raw::Fields(values) => Ok(values.clone()),
-                Raw::Text(text) => Values::of_output(text, &module.picks()),
+                Raw::Text(text) => Values::of_output(text, &shown.module.picks()),
             };
             match values {
                 Ok(mut values) => {
-                    for (field, len) in module.patterns().flat_map(|pattern| pattern.past()) {
+                    for (field, len) in shown.past.iter().map(|(field, len)| (field.as_str(), *len)) {
                         let Some(number) = values.0.get(field).and_then(Field::number) else { continue };
                         let before = self.known.get(name).and_then(|values| values.0.get(&past_of(field)));
                         let mut past = match before {
@@ -224,7 +257,7 @@ impl Engine {
     pub fn health(&self, now: Instant) -> IndexMap<String, ModuleHealth> {
         let health =
             |feed: &Feed| ModuleHealth { age: feed.values_at.map(|at| now.saturating_duration_since(at)), ..feed.health.clone() };
-        self.modules.iter().map(|(name, (at, _))| (name.clone(), health(&self.feeds[*at]))).collect()
+        self.modules.iter().map(|(name, shown)| (name.clone(), health(&self.feeds[shown.feed]))).collect()
     }
 }
 

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::time::Instant;
 
 use crate::trouble::Trouble;
-use jovrik_core::bar::{Field, Values};
+use jovrik_core::bar::{Field, Values, each_of};
 use jovrik_core::rice::BuiltIn;
 
 /// Where the kernel tells of the computer, and what was read of it before.
@@ -23,9 +23,11 @@ impl Default for Kernel {
 }
 
 /// What one source remembers from one reading to the next.
-#[derive(Debug, Clone, Copy, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct Before {
     ticks: Option<Ticks>,
+    /// Those of each core.
+    cores: Vec<Ticks>,
     bytes: Option<(Instant, f64, f64)>,
 }
 
@@ -65,12 +67,20 @@ fn folders(folder: &Path, of: &str) -> Vec<PathBuf> {
     paths
 }
 
-fn ticks(stat: &str) -> Option<Ticks> {
-    let line = stat.lines().next()?.strip_prefix("cpu ")?;
-    let numbers: Vec<u64> = line.split_whitespace().filter_map(|word| word.parse().ok()).collect();
+/// What a line of `/proc/stat` says of one or all processors (proc(5)).
+fn ticks(line: &str) -> Option<Ticks> {
+    let numbers: Vec<u64> = line.split_whitespace().skip(1).filter_map(|word| word.parse().ok()).collect();
     let all = numbers.iter().take(8).sum();
     let idle = numbers.get(3)? + numbers.get(4)?;
     Some(Ticks { busy: all - idle.min(all), all })
+}
+
+impl Ticks {
+    /// How busy it was since an earlier time, in percent; nothing when no time has passed.
+    fn load(self, earlier: Ticks) -> Option<f64> {
+        let all = self.all.saturating_sub(earlier.all);
+        (all > 0).then(|| self.busy.saturating_sub(earlier.busy) as f64 * 100.0 / all as f64)
+    }
 }
 
 /// The time now, in the computer's zone.
@@ -102,15 +112,14 @@ impl Kernel {
     /// The busy part of the time since the last reading; the first has nothing to compare with.
     fn cpu(&self, before: &mut Before) -> Option<Values> {
         let stat = read(&self.proc.join("stat"))?;
-        let now = ticks(&stat)?;
-        let earlier = before.ticks.replace(now)?;
-        let all = now.all.saturating_sub(earlier.all);
-        if all == 0 {
-            return None;
-        }
-        let load = now.busy.saturating_sub(earlier.busy) as f64 * 100.0 / all as f64;
-        let cores = stat.lines().filter(|line| line.starts_with("cpu") && !line.starts_with("cpu ")).count();
-        Some(values([("load", number(load)), ("cores", number(cores as f64)), ("value", number(load.round()))]))
+        let now = ticks(stat.lines().next().filter(|line| line.starts_with("cpu "))?)?;
+        let lines = stat.lines().filter(|line| line.starts_with("cpu") && !line.starts_with("cpu "));
+        let cores: Vec<Ticks> = lines.filter_map(ticks).collect();
+        let each_earlier = std::mem::replace(&mut before.cores, cores.clone());
+        let load = now.load(before.ticks.replace(now)?)?;
+        let each = cores.iter().zip(&each_earlier).map(|(now, earlier)| now.load(*earlier).unwrap_or_default()).collect();
+        let plain = values([("load", number(load)), ("cores", number(cores.len() as f64)), ("value", number(load.round()))]);
+        Some(plain.and(&each_of("load"), Field::Past(each)))
     }
 
     fn memory(&self) -> Option<Values> {

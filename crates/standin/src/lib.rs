@@ -5,5 +5,5 @@ mod water;
 mod window;
 
 pub use mixer::{Mixer, follow};
-pub use water::{Flow, Water};
+pub use water::{Flow, Water, day, turn};
 pub use window::{Failure, Shows, show};

@@ -43,6 +43,17 @@ impl Water {
     }
 }
 
+/// The water from a midnight to the next, hour by hour: 25 levels.
+pub fn day(midnight: f64) -> Vec<f64> {
+    (0..=24).map(|hour| (Water::at(midnight + f64::from(hour) * 3600.0).level * 100.0).round() / 100.0).collect()
+}
+
+/// The next turn of the water, and how many seconds it is away.
+pub fn turn(seconds: f64) -> (&'static str, f64) {
+    let into = seconds.rem_euclid(TIDE);
+    if into < TIDE / 2.0 { ("low", TIDE / 2.0 - into) } else { ("high", TIDE - into) }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -52,6 +63,9 @@ mod tests {
         assert_eq!(Water::at(0.0).level, 4.6);
         assert_eq!((Water::at(TIDE * 0.25).flow, Water::at(TIDE * 0.75).flow), (Flow::Ebb, Flow::Flood));
         assert!((Water::at(TIDE * 0.5).level - 0.8).abs() < 1e-9);
+        assert_eq!((turn(0.0), turn(TIDE * 0.75)), (("low", TIDE / 2.0), ("high", TIDE / 4.0)));
+        let day = day(0.0);
+        assert_eq!((day.len(), day[0], day[24]), (25, 4.6, (Water::at(86_400.0).level * 100.0).round() / 100.0));
         assert_eq!((Flow::Ebb.word(), Flow::Flood.word()), ("ebb", "flood"));
     }
 }

@@ -84,6 +84,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     context.home = Home {
         config: home.join(".config"),
         state: home.join(".local/state"),
+        cache: home.join(".cache"),
         runtime: person.runtime.clone(),
         home: home.clone(),
     };

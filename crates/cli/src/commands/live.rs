@@ -179,6 +179,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         keep: Box::new(move |path, value| keep(path, value, &kept_folder, &kept_around, &kept_home)),
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         state: context.home.state.join("jovrik"),
+        cache: context.home.cache.clone(),
         in_session: vec![own_program().map_err(Failure::Usage)?.into(), "session".into()],
         watched: jovrik_home::is_watched,
         defaults: std::fs::read_to_string(context.home.home.join(".Xdefaults")).unwrap_or_default(),

@@ -153,3 +153,41 @@ fn a_character_is_typed_into_the_window_that_has_the_focus() {
     let text = std::fs::read_to_string(&written).expect("it is there");
     assert_eq!(text.trim(), "z\u{3c9}\u{21a6}", "{text:?}");
 }
+
+#[test]
+fn dead_keys_and_the_compose_key_type_what_they_make() {
+    let mut server = Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let rice = format!("{RICE}[keyboard]\nlayouts = [\"us\"]\noptions = [\"compose:ralt\"]\n");
+    let mut screen = Screen::on(server, &rice);
+    screen.start(&[]);
+    let lines = "12 oo\n12 °\n12 ß\n";
+    assert_eq!(chosen(&mut screen, lines, &[], &["Multi_key", "o", "o", "Return"]).1, "12 °\n");
+    assert_eq!(chosen(&mut screen, lines, &[], &["Multi_key", "s", "s", "Return"]).1, "12 ß\n");
+}
+
+#[test]
+fn pictures_are_shown_small_and_kept_small_for_every_program() {
+    let rice = RICE.replace("[\"apps\", \"windows\"]", "[\"pictures\"]\ncolumns = 3\npictures = \"art\"");
+    let mut server = Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, &rice);
+    let art = screen.desk.rice().join("art");
+    std::fs::create_dir_all(&art).expect("made");
+    let colour = image::Rgb([200, 30, 90]);
+    image::RgbImage::from_pixel(1600, 1000, colour).save(art.join("mud flat.png")).expect("written");
+    std::fs::write(art.join("broken.png"), "no picture").expect("written");
+    screen.start(&[]);
+    types(&screen, &["key", "F8"]);
+    let seen = |screen: &Screen| (300..700).step_by(20).any(|x| (100..400).step_by(20).any(|y| screen.pixel(x, y) == colour.0));
+    screen.wait("the picture is there", |screen| seen(screen));
+    let folder = screen.desk.home().join(".cache/thumbnails/x-large");
+    let kept: Vec<_> = std::fs::read_dir(&folder).expect("a folder").map(|entry| entry.expect("an entry").path()).collect();
+    let [kept] = &kept[..] else { panic!("{kept:?}") };
+    let bytes = std::fs::read(kept).expect("it is read");
+    let text = String::from_utf8_lossy(&bytes);
+    assert!(text.contains("Thumb::URI\0file://") && text.contains("mud%20flat.png"), "it says of what it is");
+    let small = image::open(kept).expect("a picture");
+    assert_eq!((small.width(), small.height()), (512, 320));
+    types(&screen, &["key", "Escape"]);
+}

@@ -121,40 +121,6 @@ impl Maker<'_, '_> {
         }
     }
 
-    fn values(&self, name: &str, module: &Module) -> Values {
-        let said = |field: &str, text: &str| {
-            let text = Field::Text(text.to_owned());
-            Values::one(field, text.clone()).and("value", text)
-        };
-        match module.source.kind {
-            SourceKind::BuiltIn(BuiltIn::Title) => self.desk.title_values(self.monitor),
-            SourceKind::BuiltIn(BuiltIn::Monitor) => {
-                said("name", self.desk.monitors.get(self.monitor).map_or("", |monitor| monitor.facts.name.as_str()))
-            }
-            SourceKind::BuiltIn(BuiltIn::Layout) => {
-                let workspace = self.desk.monitors.get(self.monitor).map_or(0, |monitor| monitor.workspace);
-                said("name", &self.desk.layout_of(workspace).0)
-            }
-            SourceKind::BuiltIn(BuiltIn::Mode) => self.now.mode.map(|mode| said("name", mode)).unwrap_or_default(),
-            SourceKind::BuiltIn(BuiltIn::Tucked) if !self.desk.tucked.is_empty() => {
-                let count = Field::Number(self.desk.tucked.len() as f64);
-                Values::one("count", count.clone()).and("value", count)
-            }
-            SourceKind::BuiltIn(BuiltIn::Notices) if self.now.told.waits > 0 || self.now.told.quiet => {
-                let told = self.now.told;
-                let count = Field::Number(told.waits as f64);
-                let (app, title) = told.latest.unwrap_or_default();
-                let state = if told.quiet { "paused" } else { "shown" };
-                let text = |text: &str| Field::Text(text.to_owned());
-                let values = Values::one("count", count.clone()).and("value", count).and("state", text(state));
-                values.and("app", text(app)).and("title", text(title))
-            }
-            SourceKind::BuiltIn(BuiltIn::Keyboard) if !self.now.keyboard.is_empty() => said("name", self.now.keyboard),
-            SourceKind::BuiltIn(BuiltIn::Sequence) if !self.now.sequence.is_empty() => said("keys", self.now.sequence),
-            _ => self.now.known.get(name).cloned().unwrap_or_default(),
-        }
-    }
-
     fn pieces(&mut self, names: &[String], group: usize, out: &mut Vec<Piece>) {
         for name in names {
             let Some(module) = self.rice.module.get(name) else { continue };
@@ -170,7 +136,7 @@ impl Maker<'_, '_> {
     }
 
     fn piece(&mut self, name: &str, module: &Module, group: usize) -> Option<Piece> {
-        let values = self.values(name, module);
+        let values = values(self.desk, self.monitor, &self.now, name, module);
         let mut states: Vec<State> = values.grade(&module.grades).state().into_iter().collect();
         if self.now.hover == Some((self.bar, name)) && !module.press.0.is_empty() {
             states.push(State::Hover);
@@ -294,6 +260,41 @@ impl Maker<'_, '_> {
             shown.cut = whole - room;
         }
         shown
+    }
+}
+
+/// What a module has to show on a monitor: what the desk knows, else what its source said.
+pub fn values(desk: &Desk, monitor: usize, now: &Now<'_>, name: &str, module: &Module) -> Values {
+    let said = |field: &str, text: &str| {
+        let text = Field::Text(text.to_owned());
+        Values::one(field, text.clone()).and("value", text)
+    };
+    match module.source.kind {
+        SourceKind::BuiltIn(BuiltIn::Title) => desk.title_values(monitor),
+        SourceKind::BuiltIn(BuiltIn::Monitor) => {
+            said("name", desk.monitors.get(monitor).map_or("", |monitor| monitor.facts.name.as_str()))
+        }
+        SourceKind::BuiltIn(BuiltIn::Layout) => {
+            let workspace = desk.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
+            said("name", &desk.layout_of(workspace).0)
+        }
+        SourceKind::BuiltIn(BuiltIn::Mode) => now.mode.map(|mode| said("name", mode)).unwrap_or_default(),
+        SourceKind::BuiltIn(BuiltIn::Tucked) if !desk.tucked.is_empty() => {
+            let count = Field::Number(desk.tucked.len() as f64);
+            Values::one("count", count.clone()).and("value", count)
+        }
+        SourceKind::BuiltIn(BuiltIn::Notices) if now.told.waits > 0 || now.told.quiet => {
+            let told = now.told;
+            let count = Field::Number(told.waits as f64);
+            let (app, title) = told.latest.unwrap_or_default();
+            let state = if told.quiet { "paused" } else { "shown" };
+            let text = |text: &str| Field::Text(text.to_owned());
+            let values = Values::one("count", count.clone()).and("value", count).and("state", text(state));
+            values.and("app", text(app)).and("title", text(title))
+        }
+        SourceKind::BuiltIn(BuiltIn::Keyboard) if !now.keyboard.is_empty() => said("name", now.keyboard),
+        SourceKind::BuiltIn(BuiltIn::Sequence) if !now.sequence.is_empty() => said("keys", now.sequence),
+        _ => now.known.get(name).cloned().unwrap_or_default(),
     }
 }
 

@@ -6,8 +6,8 @@ mod room;
 mod strip;
 mod value;
 
-pub use arrange::{Now, TRAY_GAP, ToldNow, TrayNow, arrange};
+pub use arrange::{Now, TRAY_GAP, ToldNow, TrayNow, arrange, values};
 pub use pattern::{MOST_PAST, Pattern, PatternError};
 pub use room::{Want, fit};
 pub use strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
-pub use value::{Field, Grade, Values, past_of};
+pub use value::{Field, Grade, Values, each_of, past_of};

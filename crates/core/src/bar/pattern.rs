@@ -26,6 +26,9 @@ enum Spec {
         decimals: Option<usize>,
     },
     Bytes,
+    DecimalBytes,
+    Celsius,
+    Fahrenheit,
     Percent,
     Upper,
     Cut(usize),
@@ -48,7 +51,7 @@ pub enum PatternError {
     NoName,
     /// What follows the colon means nothing.
     #[error(
-        "{0} says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M"
+        "{0} says nothing; it may be [<^>][width][.decimals], bytes, bytes 1000, celsius, fahrenheit, percent, meter N, spark N, upper, cut N, or a time such as %H:%M"
     )]
     Spec(String),
 }
@@ -66,6 +69,9 @@ impl Spec {
         Some(match text {
             "" => Spec::Plain,
             "bytes" => Spec::Bytes,
+            "bytes 1000" => Spec::DecimalBytes,
+            "celsius" => Spec::Celsius,
+            "fahrenheit" => Spec::Fahrenheit,
             "percent" => Spec::Percent,
             "upper" => Spec::Upper,
             _ => {
@@ -100,7 +106,12 @@ impl Spec {
         match (self, field) {
             (Spec::Time(format), Field::Time(time)) => jiff::fmt::strtime::format(format, time.as_ref()).unwrap_or_default(),
             (_, Field::Time(time)) => jiff::fmt::strtime::format("%H:%M", time.as_ref()).unwrap_or_default(),
-            (Spec::Bytes, field) => field.number().map_or_else(|| plain(field), bytes),
+            (Spec::Bytes, field) => field.number().map_or_else(|| plain(field), |number| bytes(number, 1024.0, BINARY)),
+            (Spec::DecimalBytes, field) => field.number().map_or_else(|| plain(field), |number| bytes(number, 1000.0, DECIMAL)),
+            (Spec::Celsius, field) => field.number().map_or_else(|| plain(field), |number| format!("{number:.0} °C")),
+            (Spec::Fahrenheit, field) => {
+                field.number().map_or_else(|| plain(field), |number| format!("{:.0} °F", number * 1.8 + 32.0))
+            }
             (Spec::Percent, field) => field.number().map_or_else(|| plain(field), |number| format!("{number:.0} %")),
             (Spec::Upper, field) => plain(field).to_uppercase(),
             (Spec::Meter(len), field) => field.number().map_or_else(|| plain(field), |number| meter(number, *len)),
@@ -177,16 +188,20 @@ fn spark(numbers: &[f64], len: usize) -> String {
     std::iter::repeat_n(COLUMNS[0], len - shown.len().min(len)).chain(shown.iter().map(column)).collect()
 }
 
+/// The units of bytes, in steps of 1024 and of 1000 (IEC 80000-13).
+const BINARY: [&str; 5] = ["B", "KiB", "MiB", "GiB", "TiB"];
+const DECIMAL: [&str; 5] = ["B", "kB", "MB", "GB", "TB"];
+
 /// `3.1 GiB`.
-fn bytes(number: f64) -> String {
+fn bytes(number: f64, step: f64, units: [&str; 5]) -> String {
     let mut number = number;
-    for unit in ["B", "KiB", "MiB", "GiB"] {
-        if number.abs() < 1024.0 {
-            return if unit == "B" { format!("{number:.0} B") } else { format!("{number:.1} {unit}") };
+    for (nth, unit) in units.iter().enumerate() {
+        if number.abs() < step || nth == units.len() - 1 {
+            return if nth == 0 { format!("{number:.0} {unit}") } else { format!("{number:.1} {unit}") };
         }
-        number /= 1024.0;
+        number /= step;
     }
-    format!("{number:.1} TiB")
+    String::new()
 }
 
 impl Pattern {

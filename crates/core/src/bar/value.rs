@@ -2,6 +2,7 @@
 
 use indexmap::IndexMap;
 
+use super::pattern::MOST_PAST;
 use crate::rice::{Pick, PickBy};
 use crate::style::State;
 
@@ -141,12 +142,16 @@ impl Values {
     }
 }
 
-/// A number, a text or a truth value of JSON.
+/// A number, a text, a truth value or a line of numbers of JSON.
 fn plain(json: &serde_json::Value) -> Option<Field> {
     match json {
         serde_json::Value::Number(number) => number.as_f64().map(Field::Number),
         serde_json::Value::String(text) => Some(Field::Text(text.clone())),
         serde_json::Value::Bool(truth) => Some(Field::Text(truth.to_string())),
+        serde_json::Value::Array(all) => {
+            let numbers: Vec<f64> = all.iter().take(MOST_PAST).map(serde_json::Value::as_f64).collect::<Option<_>>()?;
+            (!numbers.is_empty()).then_some(Field::Past(numbers))
+        }
         _ => None,
     }
 }
@@ -155,6 +160,11 @@ fn plain(json: &serde_json::Value) -> Option<Field> {
 fn the_only(fields: &serde_json::Map<String, serde_json::Value>) -> Option<Field> {
     let mut all = fields.values().filter_map(plain);
     all.next().filter(|_| all.next().is_none())
+}
+
+/// The name of the field that has one number of another for each of several.
+pub fn each_of(name: &str) -> String {
+    format!("{name} each")
 }
 
 /// The name of the field that keeps what another was before.

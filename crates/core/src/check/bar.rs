@@ -6,7 +6,7 @@ use crate::desk::{Action, Desk, MonitorFacts};
 use crate::load::{Node, Tree, Value};
 use crate::problem::{Problem, count, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
-use crate::rice::{BuiltIn, Rice, SourceKind, StyleRule};
+use crate::rice::{BuiltIn, Module, Rice, SourceKind, StyleRule};
 use crate::scene::{Face, Measure};
 use crate::style::ELEMENTS;
 
@@ -50,7 +50,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     reserved(looker, problems);
     for name in rice.module.keys() {
         fields(looker, name, problems);
-        presses(looker, name, problems);
+        presses(looker, &["module", name, "press"], problems);
     }
 }
 
@@ -58,13 +58,16 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 fn reserved(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let properties = table_of(StyleRule::SHAPE);
     let states = || ELEMENTS.iter().flat_map(|element| element.states).map(|state| state.word());
-    for (what, part, names) in
-        [("module", "module", looker.rice.module.keys().collect::<Vec<_>>()), ("bar", "bar", looker.rice.bar.keys().collect())]
-    {
+    let rice = looker.rice;
+    for (what, kind, names) in [
+        ("module", "bar.module.", rice.module.keys().collect::<Vec<_>>()),
+        ("bar", "bar.", rice.bar.keys().collect()),
+        ("widget", "widget.", rice.widget.keys().collect()),
+    ] {
         for name in names {
-            let inner = what == "bar" && ELEMENTS.iter().any(|element| element.path.strip_prefix("bar.") == Some(name));
+            let inner = ELEMENTS.iter().any(|element| element.path.strip_prefix(kind) == Some(name));
             let taken = properties.field(name).is_some() || inner || states().any(|state| state == name);
-            let key = looker.tree.get(&[part, name]).and_then(Tree::branch).and_then(|branch| branch.key);
+            let key = looker.tree.get(&[what, name]).and_then(Tree::branch).and_then(|branch| branch.key);
             if let (true, Some(key)) = (taken, key) {
                 problems.push(
                     Problem::error("setting/reserved", format!("a {what} cannot be called {name}"))
@@ -76,32 +79,39 @@ fn reserved(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     }
 }
 
+/// The fields that the values of a module have; nothing where it has no source.
+pub(super) fn fields_of(module: &Module) -> Option<Vec<&str>> {
+    let picked: Vec<&str> = module.pick.0.keys().map(String::as_str).collect();
+    match module.source.kind.fields() {
+        Some(fields) => Some(fields.iter().copied().chain(["value"]).collect()),
+        None if module.source.kind == SourceKind::None => None,
+        None if picked.is_empty() => Some(vec!["value"]),
+        None => Some(picked),
+    }
+}
+
+/// A field that the source of a module does not have.
+pub(super) fn no_field(name: &str, module: &Module, fields: &[&str], field: &str, node: &Node) -> Problem {
+    let mut problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
+        .because("It would never have a value.");
+    if module.source.kind.fields().is_none() && module.pick.0.is_empty() {
+        problem = problem.advise(format!("pick = {{ {field} = \"/{field}\" }}"), "takes it out of JSON that the program prints");
+    }
+    match nearest(field, fields.iter().copied()) {
+        Some(near) => problem.at(node.span, format!("did you mean {near}?")),
+        None => problem.at(node.span, format!("its fields are {}", in_words(fields))),
+    }
+}
+
 /// Fields that the source of a module does not have.
 fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
     let Some(module) = looker.rice.module.get(name) else { return };
-    let picked: Vec<&str> = module.pick.0.keys().map(String::as_str).collect();
-    let fields: Vec<&str> = match module.source.kind.fields() {
-        Some(fields) => fields.iter().copied().chain(["value"]).collect(),
-        None if module.source.kind == SourceKind::None => return,
-        None if picked.is_empty() => vec!["value"],
-        None => picked.clone(),
-    };
+    let Some(fields) = fields_of(module) else { return };
     let mut stray_time = Vec::new();
     let mut unknown = |field: &str, setting: &str| {
-        let Some(node) = looker.node(&["module", name, setting]) else { return };
-        if fields.contains(&field) {
-            return;
+        if let Some(node) = looker.node(&["module", name, setting]).filter(|_| !fields.contains(&field)) {
+            problems.push(no_field(name, module, &fields, field, node));
         }
-        let mut problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
-            .because("It would never have a value.");
-        if module.source.kind.fields().is_none() && picked.is_empty() {
-            problem =
-                problem.advise(format!("pick = {{ {field} = \"/{field}\" }}"), "takes it out of JSON that the program prints");
-        }
-        problems.push(match nearest(field, fields.iter().copied()) {
-            Some(near) => problem.at(node.span, format!("did you mean {near}?")),
-            None => problem.at(node.span, format!("its fields are {}", in_words(&fields))),
-        });
     };
     let texts = [("text", Some(&module.text)), ("hover", module.hover.as_ref())];
     for (setting, text) in texts {
@@ -136,7 +146,7 @@ fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
 }
 
 /// Actions of presses that lead nowhere.
-fn presses(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
+pub(super) fn presses(looker: &Looker<'_>, path: &[&str], problems: &mut Vec<Problem>) {
     fn texts(node: &Node) -> Vec<&Node> {
         match &node.value {
             Value::Text(_) => vec![node],
@@ -147,7 +157,7 @@ fn presses(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
             _ => Vec::new(),
         }
     }
-    let Some(node) = looker.node(&["module", name, "press"]) else { return };
+    let Some(node) = looker.node(path) else { return };
     for node in texts(node) {
         let action = node.text().and_then(|text| Action::parse(text).ok());
         problems.extend(action.and_then(|action| keys::leads_nowhere(looker, &action, node)));
@@ -155,7 +165,7 @@ fn presses(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
 }
 
 /// Text is measured by whoever has fonts.
-struct Ruler<'a>(&'a dyn Surroundings);
+pub(super) struct Ruler<'a>(pub &'a dyn Surroundings);
 
 impl Measure for Ruler<'_> {
     fn width(&mut self, text: &str, face: &Face) -> f32 {
@@ -227,7 +237,7 @@ fn may_be_cut(rice: &Rice, module: &str) -> bool {
 }
 
 /// More than any text takes, without asking a font; other scripts than the Latin one are measured.
-struct AtMost<'a>(Ruler<'a>);
+pub(super) struct AtMost<'a>(pub Ruler<'a>);
 
 /// The widest letter of Latin faces, in times their size.
 const WIDEST: f32 = 1.4;

@@ -21,6 +21,7 @@ mod style;
 mod surroundings;
 mod typeface;
 mod ways;
+mod widget;
 
 use crate::desk::MonitorFacts;
 pub use accept::Accept;
@@ -258,6 +259,7 @@ impl House<'_> {
         monitor::check(&looker, &mut problems);
         needs::check(&looker, self.needs, &mut problems);
         launcher::check(&looker, &mut problems);
+        widget::check(&looker, &mut problems);
         ways::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
         Laid { rice, tree, dropped, problems, scopes, known }
@@ -295,6 +297,7 @@ impl House<'_> {
         typeface::check(&looker, around, problems);
         picture::check(&looker, around, problems);
         bar::room(&looker, around, measure, problems);
+        widget::room(&looker, around, measure, problems);
     }
 }
 

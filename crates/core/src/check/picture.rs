@@ -38,6 +38,11 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
             look_at(node, file);
         }
     }
+    for (name, widget) in rice.widget.iter().filter(|(_, widget)| !widget.picture.is_empty()) {
+        if let Some(node) = looker.node(&["widget", name, "picture"]) {
+            look_at(node, &widget.picture);
+        }
+    }
     for (name, icon) in rice.icons.iter() {
         if let (IconRef::Picture(file), Some(node)) = (icon, looker.node(&["icons", name])) {
             look_at(node, file);

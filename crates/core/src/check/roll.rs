@@ -92,6 +92,7 @@ pub(super) struct Rolls<'r> {
     programs: OnceCell<Roll<'r>>,
     modules: OnceCell<Roll<'r>>,
     groups: OnceCell<Roll<'r>>,
+    widgets: OnceCell<Roll<'r>>,
     bars: OnceCell<Roll<'r>>,
     modes: OnceCell<Roll<'r>>,
     scopes: OnceCell<Roll<'r>>,
@@ -125,6 +126,10 @@ impl<'r> Rolls<'r> {
 
     pub fn modules(&self, rice: &'r Rice) -> &Roll<'r> {
         self.modules.get_or_init(|| Roll::of("module", strs(rice.module.keys())))
+    }
+
+    pub fn widgets(&self, rice: &'r Rice) -> &Roll<'r> {
+        self.widgets.get_or_init(|| Roll::of("widget", strs(rice.widget.keys())))
     }
 
     pub fn groups(&self, rice: &'r Rice) -> &Roll<'r> {

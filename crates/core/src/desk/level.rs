@@ -9,6 +9,8 @@ pub enum Level {
     Backdrop,
     /// Desktops of other programs.
     Desktop,
+    /// What lies on the backdrop and shows values.
+    Widgets,
     /// Windows that a program wants below the others (EWMH).
     Below,
     /// Tiles, and their strips of titles.

@@ -18,11 +18,14 @@ pub enum Alone {
     Launcher,
     /// Notices.
     Notices,
+    /// Widgets.
+    Widgets,
 }
 
 impl Alone {
     /// All of them, with their words.
-    pub const ALL: [(&'static str, Alone); 3] = [("bar", Alone::Bar), ("launcher", Alone::Launcher), ("notices", Alone::Notices)];
+    pub const ALL: [(&'static str, Alone); 4] =
+        [("bar", Alone::Bar), ("launcher", Alone::Launcher), ("notices", Alone::Notices), ("widgets", Alone::Widgets)];
 
     /// The names of the parts that it is.
     fn parts(self) -> &'static [&'static str] {
@@ -30,6 +33,7 @@ impl Alone {
             Alone::Bar => &["bar", "menu", "hint"],
             Alone::Launcher => &["launcher"],
             Alone::Notices => &["notice"],
+            Alone::Widgets => &["widget"],
         }
     }
 
@@ -39,6 +43,7 @@ impl Alone {
             Alone::Bar => matches!(action, Action::BarToggle(_) | Action::Fold(_)),
             Alone::Launcher => matches!(action, Action::Launcher(_)),
             Alone::Notices => matches!(action, Action::Notices(_)),
+            Alone::Widgets => false,
         }
     }
 }
@@ -50,6 +55,9 @@ pub fn only(checked: &mut Checked, alone: &[Alone]) {
     (rice.pointer.r#move, rice.pointer.resize) = Default::default();
     if !alone.contains(&Alone::Bar) {
         rice.bar = Named(Ordered::default());
+    }
+    if !alone.contains(&Alone::Widgets) {
+        rice.widget = Named(Ordered::default());
     }
     let mut scopes = Scopes::clone(&checked.scopes);
     let own = |action: &Action| alone.iter().any(|part| part.does(action));

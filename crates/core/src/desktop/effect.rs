@@ -79,6 +79,8 @@ pub enum Effect {
     Tray(bool),
     /// Tell what stands in a list that the desktop does not know by itself.
     List(String),
+    /// Tell what keys make together.
+    Compositions,
     /// Start a desktop entry, or one of its actions: both by their ids.
     Launch(String, Option<String>),
     /// Remember that something was chosen in the launcher, by what it is remembered by.

@@ -8,7 +8,7 @@ use super::surface::SurfaceId;
 use super::told::Telling;
 use crate::bar::Known;
 use crate::desk::{self, Action, WindowId};
-use crate::keys::{Keyboards, Press, Scopes};
+use crate::keys::{Compositions, Keyboards, Press, Scopes};
 use crate::launcher::Entries;
 use crate::part::Offer;
 use crate::rice::{IconRef, Rice, Side};
@@ -70,6 +70,8 @@ pub enum Event {
     Settings(Rc<Rice>, Rc<Scopes>),
     /// What stands in a list that the desktop does not know by itself.
     Entries(String, Rc<Entries>),
+    /// What keys make together; nothing where that is written nowhere.
+    Compositions(Option<Compositions>),
     /// How much each thing of the launcher was used, by what it is remembered by.
     Uses(HashMap<String, f32>),
     /// Somebody offers lines to choose from.

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::rc::Rc;
 
 use super::effect::Effect;
-use crate::keys::{Chord, Heard, Keyboard, Keyboards, Listener, Press, Scopes};
+use crate::keys::{Chord, Composing, Heard, Keyboard, Keyboards, Listener, Press, Scopes};
 use crate::rice::Rice;
 
 /// The chords of a rice that move and resize windows.
@@ -20,6 +20,7 @@ pub struct Hands {
     pub(super) keyboards: Keyboards,
     pub(super) active: usize,
     pub(super) listener: Listener,
+    pub(super) composing: Composing,
     /// The chords that move a window, and that resize one.
     drags: [Option<Chord>; 2],
     cannot: Vec<usize>,
@@ -43,6 +44,7 @@ impl Hands {
             keyboards: Keyboards::new(Vec::new(), false),
             active: 0,
             listener: Listener::default(),
+            composing: Composing::default(),
             cannot: Vec::new(),
             grabbed: BTreeSet::new(),
             held: BTreeSet::new(),

@@ -323,6 +323,7 @@ impl Desktop {
             Event::DragEnds => self.end_drag(effects),
             Event::Told(telling) => self.told(*telling, effects),
             Event::Untold(id) => self.wish(Wish::Untell(id), effects),
+            Event::Compositions(known) => self.hands.composing.learn(known),
             Event::Entries(list, entries) => {
                 self.lists.insert(list.clone(), entries);
                 self.wish(Wish::Listed(list), effects);

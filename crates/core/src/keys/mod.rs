@@ -3,6 +3,7 @@
 mod assign;
 mod chord;
 mod clash;
+mod compose;
 mod cost;
 mod geometry;
 mod keyboard;
@@ -16,6 +17,7 @@ mod trace;
 
 pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, meant, sym_char, sym_name, sym_of as keysym};
 pub use clash::{Fight, FightKind, Ways, begins, fights, loops, traps, ways};
+pub use compose::{Composed, Composing, Compositions};
 pub use geometry::{Geometry, Spot};
 pub use keyboard::{Cap, Keyboard, Keyboards, Layouts, NoLayout, Press};
 pub use listen::{Heard, Listener, Why};

@@ -364,8 +364,8 @@ impl Launcher {
             }
             Some(LauncherKey::Paste) => return (false, vec![Wish::Outside(Effect::Paste { selected: false })]),
             Some(LauncherKey::None) => false,
-            None => match stroke.text {
-                Some(typed) => open.types(typed.encode_utf8(&mut [0; 4]), world),
+            None => match &stroke.text {
+                Some(typed) => open.types(typed, world),
                 None => return (false, vec![Wish::Pass]),
             },
         };

@@ -91,7 +91,7 @@ impl Part for MenuPart {
                     let first = open.menu.lines.get(*at).and_then(|line| line.chars().next());
                     first.is_some_and(|first| first.to_lowercase().eq(typed.to_lowercase()))
                 };
-                let to = match (stroke.name.as_str(), stroke.text) {
+                let to = match (stroke.name.as_str(), stroke.text.as_ref().and_then(|text| text.chars().next())) {
                     _ if !stroke.modifiers.is_empty() => return (false, vec![Wish::Pass]),
                     ("Escape", _) => return self.choose(None),
                     ("Return" | "KP_Enter" | "space", _) if picked.is_some() => return self.choose(picked),

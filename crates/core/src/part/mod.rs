@@ -10,6 +10,7 @@ mod menu;
 mod notices;
 mod sheet;
 mod tabs;
+mod widgets;
 
 use std::any::Any;
 use std::fmt;
@@ -137,6 +138,7 @@ pub trait Part: fmt::Debug {
 pub(crate) fn all() -> Vec<Box<dyn Part>> {
     vec![
         Box::new(backdrop::Backdrop::default()),
+        Box::new(widgets::Widgets),
         Box::new(tabs::Tabs),
         Box::new(bar::Bars),
         Box::new(drag::DragPart),

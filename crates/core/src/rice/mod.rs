@@ -27,6 +27,7 @@ mod session;
 mod source;
 mod style;
 mod topics;
+mod widget;
 
 pub use bar::{Align, Bar, Case, Does, Module, Press, Section};
 pub use choices::{Choice, actions, choices};
@@ -58,6 +59,7 @@ pub use source::{BuiltIn, ModuleSource, Pick, PickBy, SourceKind};
 pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};
 
 pub use topics::{Block, TOPICS, Topic};
+pub use widget::{Anchor, End, Offset, ToOther, Widget, WidgetEach, WidgetKind, WidgetPlace};
 
 use catalogue::{Setting, Table, name_of, settings, table_of};
 
@@ -130,6 +132,9 @@ settings! {
         /// pieces of bars
         #[also = "modules, blocks, block"]
         module: Named<Module>,
+        /// what lies on the backdrop and shows values
+        #[also = "widgets, desktop widget, gauges"]
+        widget: Named<Widget>,
         /// what programs want to tell
         #[also = "notifications, notification, notify"]
         notices: Notices,
@@ -167,7 +172,7 @@ impl Rice {
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
-            keyboard input idle toolkit scope keys bar module notices launcher icons style place
+            keyboard input idle toolkit scope keys bar module widget notices launcher icons style place
         )
     }
 

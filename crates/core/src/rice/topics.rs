@@ -190,6 +190,8 @@ fn patterns() -> Vec<Block> {
             ("{level:.1}", "with one decimal"),
             ("{load:>3}", "at the right of 3 characters; < left, ^ middle"),
             ("{down:bytes}", "3.1 MiB"),
+            ("{down:bytes 1000}", "3.3 MB"),
+            ("{degrees:celsius}", "41 °C; fahrenheit: 106 °F"),
             ("{load:percent}", "rounded, with its sign"),
             ("{load:meter 8}", "a bar of 8 characters, of a number from 0 to 100"),
             ("{load:spark 12}", "the last 12 values as columns"),

@@ -214,6 +214,9 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
 /// What the path of a picture begins with that is an icon of the theme: its name follows.
 pub const THEMED: &str = "\u{0}icon/";
 
+/// What the path of a picture begins with that is one of many, and drawn much smaller than it is.
+pub const SMALL: &str = "\u{0}small/";
+
 /// Draws an icon of any kind with its top left corner at a place.
 pub fn draw_icon(rice: &Rice, sign: &Sign, x: f32, y: f32, scene: &mut Scene) {
     let (size, ink) = (sign.size, sign.style.ink);

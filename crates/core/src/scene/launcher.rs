@@ -1,6 +1,6 @@
 //! The launcher as things to draw: what was typed, the lists, rows, and a line of help.
 
-use super::icons::draw_icon;
+use super::icons::{SMALL, draw_icon};
 use super::{Face, Item, Measure, Rect, Scene, Turn, cut};
 use crate::bar::Sign;
 use crate::rice::{Fit, IconRef, Rice, Side};
@@ -222,7 +222,10 @@ fn draw_row(rice: &Rice, board: &Board, row: &Row, place: Rect, scene: &mut Scen
         if let IconRef::Picture(path) = &row.icon {
             let h = place.h - text - own.pad.top as f32;
             let rect = Rect::new(left, place.y + own.pad.top as f32, right - left, h);
-            scene.items.push(Item::Picture { rect, path: path.clone(), fit: Fit::Cover, otherwise: Vec::new() });
+            let mut empty = Scene::default();
+            empty.fill(rect, 0.0, rice.palette.current.line);
+            let path = format!("{SMALL}{path}");
+            scene.items.push(Item::Picture { rect, path, fit: Fit::Cover, otherwise: empty.items });
         }
     } else if rice.launcher.icons {
         let size = rice.launcher.icon_size.0 as f32;

@@ -10,16 +10,18 @@ mod popup;
 mod pretend;
 mod sheet;
 mod tabs;
+mod widget;
 
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, frame_items, seen};
-pub use icons::{THEMED, draw_icon, icon_face, icon_path};
+pub use icons::{SMALL, THEMED, draw_icon, icon_face, icon_path};
 pub use launcher::{Board, Places, Row, board, board_height};
 pub use notice::{Laid, Notice, Pressed, notice};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_apps, default_tellings, default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, keyboard, scope_role, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
+pub use widget::{Gauge, widget};
 
 use crate::rice::{Colour, Corners, Fill, Fit, LineAt, Side};
 use crate::style::Style;
@@ -261,11 +263,14 @@ impl Scene {
 }
 
 impl Item {
-    /// The same, so many times as large.
-    fn scaled(self, by: f32) -> Item {
-        let rect = |rect: Rect| rect.times(by);
+    /// The same, so many times as large, and then so far to the right and down.
+    fn placed(self, by: f32, (dx, dy): (f32, f32)) -> Item {
+        let rect = |rect: Rect| {
+            let rect = rect.times(by);
+            Rect { x: rect.x + dx, y: rect.y + dy, ..rect }
+        };
         let round = |radius: Round| radius.map(|radius| radius * by);
-        let way = |path: Vec<Step>| icons::scaled(path, by);
+        let way = |path: Vec<Step>| icons::moved(icons::scaled(path, by), dx, dy);
         match self {
             Item::Fill { rect: at, radius, fill } => Item::Fill { rect: rect(at), radius: round(radius), fill },
             Item::Border { rect: at, radius, width, fill } => {
@@ -281,10 +286,10 @@ impl Item {
             Item::Shape { path, colour } => Item::Shape { path: way(path), colour },
             Item::Text { x, y, text, face, colour, turn } => {
                 let face = Face { points: face.points * by, ..face };
-                Item::Text { x: x * by, y: y * by, text, face, colour, turn }
+                Item::Text { x: x * by + dx, y: y * by + dy, text, face, colour, turn }
             }
             Item::Picture { rect: at, path, fit, otherwise } => {
-                let otherwise = otherwise.into_iter().map(|item| item.scaled(by)).collect();
+                let otherwise = otherwise.into_iter().map(|item| item.placed(by, (dx, dy))).collect();
                 Item::Picture { rect: rect(at), path, fit, otherwise }
             }
         }
@@ -295,10 +300,16 @@ impl Scene {
     /// The same, so many times as large.
     #[must_use]
     pub fn scaled(self, by: f32) -> Scene {
-        if by == 1.0 {
+        self.placed(by, (0.0, 0.0))
+    }
+
+    /// The same, so many times as large, and then so far to the right and down.
+    #[must_use]
+    pub fn placed(self, by: f32, to: (f32, f32)) -> Scene {
+        if by == 1.0 && to == (0.0, 0.0) {
             return self;
         }
-        Scene { items: self.items.into_iter().map(|item| item.scaled(by)).collect() }
+        Scene { items: self.items.into_iter().map(|item| item.placed(by, to)).collect() }
     }
 }
 

@@ -183,6 +183,7 @@ impl<M: Measure> Stage for Headless<M> {
                 Effect::Untold(id, why) => self.untold.push((id, why)),
                 Effect::Chosen(id, key) => self.chosen.push((id, key)),
                 Effect::List(_)
+                | Effect::Compositions
                 | Effect::Launch(..)
                 | Effect::Used(_)
                 | Effect::Taken(..)

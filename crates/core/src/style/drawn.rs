@@ -3,7 +3,7 @@
 use super::contrast::{LEAST_LARGE, least, under, worst};
 use super::element::State;
 use super::{Kin, resolve};
-use crate::rice::{Bar, Colour, Fill, Module, Rice};
+use crate::rice::{Bar, Colour, Fill, Module, Rice, Widget, WidgetKind};
 
 /// One element of a chain, by itself.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -66,6 +66,10 @@ impl Drawn {
             "bar.module" => format!("the module {}{state}", last.name),
             "bar.icon" => format!("the icon of {}{state}", last.name),
             "bar.mark" => "the name of the workspace one is on".to_owned(),
+            "widget" => format!("the widget {}{state}", last.name),
+            "widget.figures" => format!("the figures of {}{state}", last.name),
+            "widget.label" => format!("the label of {}{state}", last.name),
+            "widget.mark" => format!("what is drawn of {}{state}", last.name),
             "menu.item" if last.states.contains(&State::Picked) => "the picked line of a menu".to_owned(),
             "menu.item" => "a line of a menu".to_owned(),
             "hint" => "a hint".to_owned(),
@@ -136,11 +140,36 @@ fn of_bar(rice: &Rice, name: &str, bar: &Bar, out: &mut Vec<Drawn>) {
     }
 }
 
+fn of_widget(rice: &Rice, name: &str, widget: &Widget, out: &mut Vec<Drawn>) {
+    let module = rice.module.get(&widget.module);
+    let grades = module.map_or_else(|| vec![Vec::new()], states);
+    for states in grades.iter().filter(|states| !states.contains(&State::Hover)) {
+        let own = || vec![kind("widget", name, states)];
+        let inner = |what: &'static str| [own(), vec![kind(what, name, states)]].concat();
+        let says = match widget.kind {
+            WidgetKind::Clock => inner("widget.figures"),
+            _ => own(),
+        };
+        if widget.kind != WidgetKind::Picture {
+            out.push(Drawn { kin: says, text: true });
+        }
+        if matches!(widget.kind, WidgetKind::Ring | WidgetKind::Meter | WidgetKind::Graph) {
+            out.push(Drawn { kin: inner("widget.mark"), text: false });
+        }
+        if !widget.label.is_empty() || widget.kind == WidgetKind::List {
+            out.push(Drawn { kin: inner("widget.label"), text: true });
+        }
+    }
+}
+
 /// Everything with ink that a rice can show.
 pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     let mut out = Vec::new();
     for (name, bar) in rice.bar.iter() {
         of_bar(rice, name, bar, &mut out);
+    }
+    for (name, widget) in rice.widget.iter() {
+        of_widget(rice, name, widget, &mut out);
     }
     let alone = |kin: Vec<Kind>| Drawn { kin, text: true };
     let menu = || kind("menu", "", &[]);

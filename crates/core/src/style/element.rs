@@ -49,6 +49,8 @@ pub enum Instances {
     Bars,
     /// Modules.
     Modules,
+    /// Widgets.
+    Widgets,
     /// Scopes of the keyboard.
     Scopes,
 }
@@ -59,6 +61,7 @@ impl Instances {
         match self {
             Instances::Bars => ("bar", rice.bar.keys().map(String::as_str).collect()),
             Instances::Modules | Instances::None => ("module", rice.module.keys().map(String::as_str).collect()),
+            Instances::Widgets => ("widget", rice.widget.keys().map(String::as_str).collect()),
             Instances::Scopes => ("scope", std::iter::once("desk").chain(rice.scope.keys().map(String::as_str)).collect()),
         }
     }
@@ -81,6 +84,8 @@ pub struct Element {
 
 const GRADES: &[State] = &[State::Urgent, State::Warn, State::Active, State::Hover];
 
+const WIDGET: &[State] = &[State::Urgent, State::Warn, State::Active];
+
 const fn element(path: &'static str, help: &'static str, instances: Instances, states: &'static [State], text: bool) -> Element {
     Element { path, help, instances, states, text }
 }
@@ -91,6 +96,11 @@ pub const ELEMENTS: &[Element] = &[
     element("bar.module", "a piece of a bar", Instances::Modules, GRADES, true),
     element("bar.icon", "the drawing before the text of a module", Instances::Modules, GRADES, false),
     element("bar.mark", "the mark of a workspace", Instances::None, &[State::Urgent, State::Active, State::Running], true),
+    element("widget", "something that lies on the backdrop and shows values", Instances::Widgets, WIDGET, true),
+    element("widget.figures", "the large figures of a clock", Instances::Widgets, WIDGET, true),
+    element("widget.label", "the name of a widget, or of a row of a list", Instances::Widgets, WIDGET, true),
+    element("widget.mark", "what is drawn of a value: an arc, a line, a curve", Instances::Widgets, WIDGET, false),
+    element("widget.track", "what that is drawn on", Instances::Widgets, &[], false),
     element("menu", "a menu of actions", Instances::None, &[], true),
     element("menu.item", "a line of a menu", Instances::None, &[State::Picked], true),
     element("hint", "what a module says when the pointer rests on it", Instances::None, &[], true),

@@ -32,6 +32,7 @@ fn patterns_fill_in_numbers_texts_and_times() {
         ("{name:upper}", "MAST B"),
         ("{name:cut 4}", "mas…"),
         ("{used:bytes}", "3.1 GiB"),
+        ("{used:bytes 1000}", "3.3 GB"),
         ("{load:percent}", "7 %"),
         ("{at:%a %-d %b %H:%M}", "Tue 14 May 06:42"),
         ("{load:meter 10}", "━─────────"),
@@ -41,7 +42,7 @@ fn patterns_fill_in_numbers_texts_and_times() {
         ("{name:meter 3}", "mast B"),
         (
             "{load:meter 0}",
-            "meter 0 says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
+            "meter 0 says nothing; it may be [<^>][width][.decimals], bytes, bytes 1000, celsius, fahrenheit, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
         ),
         ("{{{load:.0}}}", "{7}"),
         ("{gone|none} {load:.0}", "none 7"),
@@ -51,11 +52,11 @@ fn patterns_fill_in_numbers_texts_and_times() {
         ("{}", "a field's name is missing between { and }"),
         (
             "{load:wide}",
-            "wide says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
+            "wide says nothing; it may be [<^>][width][.decimals], bytes, bytes 1000, celsius, fahrenheit, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
         ),
         (
             "{load:999999999}",
-            "999999999 says nothing; it may be [<^>][width][.decimals], bytes, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
+            "999999999 says nothing; it may be [<^>][width][.decimals], bytes, bytes 1000, celsius, fahrenheit, percent, meter N, spark N, upper, cut N, or a time such as %H:%M",
         ),
     ];
     for (pattern, expected) in cases {

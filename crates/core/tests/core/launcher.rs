@@ -5,9 +5,12 @@ use std::rc::Rc;
 
 use jovrik_core::desk::{Action, WindowId};
 use jovrik_core::desktop::{Effect, Event};
+use jovrik_core::keys::{Compositions, Keyboard, Keyboards, Keys};
 use jovrik_core::launcher::{Deed, Entries, Entry, Finder};
 use jovrik_core::part::Offer;
 use jovrik_core::scene::{Item, Rect, default_apps};
+use kbvm::xkb::Context;
+use kbvm::xkb::diagnostic::{Diagnostic, DiagnosticKind};
 use proptest::prelude::*;
 
 use crate::pretended::Pretended;
@@ -339,4 +342,72 @@ fn actions_of_the_launcher_are_written_as_they_are_read() {
         assert_eq!(Action::parse(text).expect("an action").to_string(), text);
     }
     assert!(Action::parse("launcher a b").is_err());
+}
+
+/// A keyboard with dead keys.
+fn dead_keys() -> Keyboards {
+    Keyboards::new(vec![Keyboard::built_in("de", "pc105").expect("it is built in")], false)
+}
+
+fn table(text: &str) -> Compositions {
+    let mut context = Context::builder();
+    context.enable_environment(false);
+    let context = context.build();
+    let mut builder = context.compose_table_builder();
+    builder.buffer(text);
+    let quiet: (Vec<Diagnostic>, fn(DiagnosticKind, bool) -> bool) = (Vec::new(), |_, _| false);
+    builder.build(quiet).expect("a table").into()
+}
+
+const TABLE: &str = "<dead_acute> <e> : \"é\" eacute\n<dead_acute> <space> : \"'\" apostrophe\n<dead_acute> <o> <o> : \"oh\"\n";
+
+#[test]
+fn dead_keys_type_what_they_make_with_the_next_and_nobody_is_asked_before_one_is_pressed() {
+    let mut it = open();
+    it.tell(Event::Keyboards(dead_keys(), 0));
+    let press = |it: &mut Pretended, keys: &[&str]| {
+        for key in keys {
+            let chord = &Keys::parse(key, "Super").expect("a chord").0[0];
+            let press = it.desktop.hands().keyboard().presses(chord)[0];
+            it.tell(Event::Down(press));
+            it.tell(Event::Up(press.key));
+        }
+    };
+    let typed = |it: &Pretended| it.rows().first().cloned().unwrap_or_default();
+    press(&mut it, &["a"]);
+    assert_eq!((typed(&it).as_str(), it.others().as_str()), ("a", "[]"));
+    press(&mut it, &["dead_acute"]);
+    assert_eq!(it.others(), "[Compositions]");
+    it.tell(Event::Compositions(Some(table(TABLE))));
+    press(&mut it, &["e"]);
+    assert_eq!(typed(&it), "aé");
+    press(&mut it, &["dead_acute", "space", "dead_acute", "o"]);
+    assert_eq!(typed(&it), "aé'", "what is begun is not seen yet");
+    press(&mut it, &["o"]);
+    assert_eq!(typed(&it), "aé'oh");
+    // What makes nothing is forgotten with the key that ended it, and a key of the launcher ends it too.
+    press(&mut it, &["dead_acute", "x", "e"]);
+    assert_eq!(typed(&it), "aé'ohe");
+    press(&mut it, &["dead_acute", "Ctrl+n", "e"]);
+    assert_eq!(typed(&it), "aé'ohee");
+    // Nothing is left of it when the launcher is opened again.
+    press(&mut it, &["dead_acute", "dead_acute", "Escape"]);
+    press(&mut it, &["Super+d", "e"]);
+    assert_eq!(typed(&it), "e");
+    assert_eq!(it.others(), "[Compositions]", "it is asked once");
+}
+
+#[test]
+fn without_a_table_dead_keys_type_nothing_and_others_go_on() {
+    let mut it = open();
+    it.tell(Event::Keyboards(dead_keys(), 0));
+    let chord = &Keys::parse("dead_acute", "Super").expect("a chord").0[0];
+    let dead = it.desktop.hands().keyboard().presses(chord)[0];
+    it.tell(Event::Down(dead));
+    it.tell(Event::Compositions(None));
+    it.types("ga");
+    assert!(it.rows().contains(&"ga".to_owned()), "{:?}", it.rows());
+    it.tell(Event::Down(dead));
+    it.types("u");
+    assert!(it.rows().contains(&"gau".to_owned()), "{:?}", it.rows());
 }

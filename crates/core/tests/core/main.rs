@@ -26,6 +26,7 @@ mod settle;
 mod share;
 mod styles;
 mod topics;
+mod widgets;
 
 use jovrik_core::check::{Checked, Files, Nowhere, check};
 use jovrik_core::load::Source;

@@ -2,9 +2,9 @@
 
 use std::path::Path;
 
-use jovrik_core::rice::Fit;
-use jovrik_core::scene::{Item, Rect, Scene, THEMED};
-use jovrik_draw::{Brush, Canvas, FontPlaces, Sent};
+use jovrik_core::rice::{Colour, Fit};
+use jovrik_core::scene::{Item, Rect, SMALL, Scene, THEMED};
+use jovrik_draw::{Brush, Canvas, FontPlaces, Sent, Thumbnail};
 
 /// What is drawn of an icon of a theme in a box of 16 pixels: the colour of the middle. Red stands in.
 fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {
@@ -102,4 +102,55 @@ fn pixels_that_are_sent_must_be_there() {
     }
     let wide = Sent { width: 400, height: 2, stride: 1200, alpha: false, bytes: &vec![7; 2400] }.picture(96).expect("a picture");
     assert_eq!(wide.0, (96, 1));
+}
+
+#[test]
+fn a_small_copy_is_taken_where_it_is_of_the_very_picture_and_whole() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let file = folder.path().join("flat.png");
+    image::RgbImage::from_fn(900, 300, |x, _| image::Rgb([(x / 4) as u8, 0, 0])).save(&file).expect("written");
+    let small = Thumbnail::of(&file, 90).expect("it is made");
+    let texts = |changed: &str| [("Thumb::URI", "file:///flat.png".to_owned()), ("Thumb::MTime", changed.to_owned())];
+    let kept = small.encode(&texts("12")).expect("encoded");
+    let dimensions = image::load_from_memory(&kept).expect("a picture");
+    assert_eq!((dimensions.width(), dimensions.height()), (90, 30));
+    assert!(Thumbnail::decode(&kept, &texts("12")).is_some());
+    assert!(Thumbnail::decode(&kept, &texts("13")).is_none(), "it is of an older one");
+    for end in [0, 7, 40, kept.len() / 2, kept.len() - 20] {
+        assert!(Thumbnail::decode(&kept[..end], &texts("12")).is_none(), "cut at {end}");
+    }
+    assert_eq!(
+        Thumbnail::of(&file, 2000)
+            .expect("read")
+            .encode(&[])
+            .map(|bytes| image::load_from_memory(&bytes).map(|own| own.width()).ok())
+            .ok(),
+        Some(Some(900)),
+        "none is made larger"
+    );
+    assert!(Thumbnail::of(&folder.path().join("gone.png"), 90).is_err());
+}
+
+#[test]
+fn a_picture_that_is_made_aside_is_empty_until_it_is_there() {
+    let folder = tempfile::tempdir().expect("a folder");
+    image::RgbImage::from_pixel(64, 64, image::Rgb([0, 200, 0])).save(folder.path().join("green.png")).expect("written");
+    let mut brush = Brush::new(FontPlaces::default(), folder.path());
+    let mut asked = 0;
+    brush.pictures.shrinks(Box::new(move |file, side| {
+        asked += 1;
+        (asked > 1).then(|| Thumbnail::of(file, side))
+    }));
+    let mut scene = Scene::default();
+    let rect = Rect::new(0.0, 0.0, 10.0, 10.0);
+    let otherwise = vec![Item::Fill { rect, radius: [0.0; 4], fill: Colour { r: 0, g: 0, b: 200, a: 255 }.into() }];
+    scene.items.push(Item::Picture { rect, path: format!("{SMALL}green.png"), fit: Fit::Cover, otherwise });
+    let mut drawn = || {
+        let mut canvas = Canvas::new(10, 10).expect("room");
+        canvas.draw(&scene, (0.0, 0.0), &mut brush);
+        canvas.bytes()[..3].to_vec()
+    };
+    assert_eq!(drawn(), [0, 0, 200]);
+    assert_eq!(drawn(), [0, 200, 0]);
+    assert_eq!(drawn(), [0, 200, 0], "it is kept");
 }

@@ -27,7 +27,13 @@ fn place() -> Place {
     let memory = Path::new("/dev/shm");
     let folder = tempfile::tempdir_in(memory).or_else(|_| tempfile::tempdir()).expect("a folder");
     let path = std::fs::canonicalize(folder.path()).expect("there");
-    let home = Home { config: path.join("config"), state: path.join("state"), runtime: path.join("run"), home: path };
+    let home = Home {
+        config: path.join("config"),
+        state: path.join("state"),
+        cache: path.join("cache"),
+        runtime: path.join("run"),
+        home: path,
+    };
     Place { folder, home }
 }
 

@@ -97,10 +97,20 @@ impl Session {
     /// Lists whose folders have changed are told anew.
     pub(super) fn hear_lists(&mut self) -> Result<(), Error> {
         for list in self.lists.changed() {
+            if list == "pictures" {
+                self.stage.brush().pictures.forget();
+            }
             let event = self.list(list);
             self.step(event)?;
         }
         Ok(())
+    }
+
+    /// Shows small pictures that are there now.
+    pub(super) fn show_thumbnails(&mut self) {
+        if self.thumbnails.came() {
+            self.stage.shows_again(&self.desktop, &|id| id.part == "launcher");
+        }
     }
 
     /// Starts a desktop entry.

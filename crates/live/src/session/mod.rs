@@ -27,6 +27,7 @@ use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 
+use crate::compose::compositions;
 use crate::items::Notifiers;
 use crate::lists::Lists;
 use crate::notices::Notices;
@@ -35,6 +36,7 @@ use crate::signals::signals;
 use crate::socket::{Request, Socket};
 use crate::stage::x11::X11;
 use crate::terminals::recolour;
+use crate::thumbnails::Thumbnails;
 use crate::watch::Watch;
 use crate::{Ended, Error, Options};
 
@@ -67,6 +69,7 @@ pub struct Session {
     programs: Programs,
     /// Lists that lie outside, and how much each thing of them was used.
     lists: Lists,
+    thumbnails: Thumbnails,
     uses: Uses,
     /// What was chosen of lines that somebody offered, and is to be told.
     taken: Vec<(u64, Option<Vec<usize>>)>,
@@ -125,12 +128,13 @@ impl Session {
             interrupted: false,
             programs,
             lists: Lists::new()?,
+            thumbnails: Thumbnails::new()?,
             uses: Uses::default(),
             taken: Vec::new(),
             reload: Reload { seen, ..Reload::default() },
             reload_wanted: None,
             set: Vec::new(),
-            feed_wanted: false,
+            feed_wanted: true,
             dress_wanted: true,
             icons: String::new(),
             colours: String::new(),
@@ -145,6 +149,8 @@ impl Session {
         session.hear_programs()?;
         session.tell_daytime()?;
         session.read_uses()?;
+        let shrink = session.thumbnails.shrink(session.options.cache.clone());
+        session.stage.brush().pictures.shrinks(shrink);
         let first = session.stage.begin(&session.desktop)?;
         session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
         if session.options.again {
@@ -196,6 +202,7 @@ impl Session {
             self.hear_items()?;
             let more = self.hear_told()?;
             self.hear_lists()?;
+            self.show_thumbnails();
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
@@ -270,6 +277,7 @@ impl Session {
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
         fds.extend(self.notices.iter().map(Notices::fd));
         fds.push(self.lists.fd());
+        fds.push(self.thumbnails.fd());
         let signals = fds.len();
         fds.push(self.signals.as_fd());
         let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
@@ -379,6 +387,7 @@ impl Session {
             Effect::Untold(id, why) => self.untold(id, why),
             Effect::Chosen(id, key) => self.chosen(id, &key),
             Effect::List(name) => return Some(self.list(&name)),
+            Effect::Compositions => return Some(Event::Compositions(compositions())),
             Effect::Launch(id, action) => return Some(self.start_entry(&id, action.as_deref())),
             Effect::Used(id) => return Some(self.used(&id)),
             Effect::Taken(id, taken) => self.taken.push((id, taken)),
@@ -481,6 +490,7 @@ fn of_session(effect: &Effect) -> bool {
             | Effect::Untold(..)
             | Effect::Chosen(..)
             | Effect::List(_)
+            | Effect::Compositions
             | Effect::Launch(..)
             | Effect::Used(_)
             | Effect::Taken(..)

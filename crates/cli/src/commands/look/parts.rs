@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use jovrik_core::bar::Strip;
 use jovrik_core::desk::{Action, Area, Desk};
-use jovrik_core::desktop::{Desktop, Event, SurfaceId};
+use jovrik_core::desktop::{Desktop, Event, Surface, SurfaceId};
 use jovrik_core::part::Ground;
 use jovrik_core::problem::in_words;
 use jovrik_core::rice::{Does, Press};
@@ -32,6 +32,8 @@ pub enum Part {
 /// What opens over the windows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Opened {
+    /// Widgets.
+    Widgets,
     /// Notices.
     Notices,
     /// The launcher.
@@ -45,7 +47,8 @@ pub enum Opened {
 }
 
 impl Opened {
-    const ALL: [(&'static str, Opened); 5] = [
+    const ALL: [(&'static str, Opened); 6] = [
+        ("widgets", Opened::Widgets),
         ("notices", Opened::Notices),
         ("launcher", Opened::Launcher),
         ("menu", Opened::Menu),
@@ -56,6 +59,7 @@ impl Opened {
     /// The part that its surfaces are of.
     fn surfaces(self) -> &'static str {
         match self {
+            Opened::Widgets => "widget",
             Opened::Notices => "notice",
             Opened::Launcher => "launcher",
             Opened::Menu => "menu",
@@ -67,6 +71,7 @@ impl Opened {
     /// Why there may be none.
     fn why_not(self) -> &'static str {
         match self {
+            Opened::Widgets => "no widget is seen there",
             Opened::Notices | Opened::Launcher | Opened::Sheet => "there is no room for it on that monitor",
             Opened::Menu => "no module opens a menu when it is pressed",
             Opened::Hint => "no module says anything when the pointer rests on it",
@@ -156,9 +161,14 @@ fn rest_on_each(desktop: &mut Desktop, stage: &mut Headless<&mut dyn Measure>) {
 }
 
 /// The parts as they are typed.
-const WORDS: &str = "desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet";
+const WORDS: &str = "desktop, backdrop, bar, bar.NAME, module.NAME, widgets, notices, launcher, menu, hint or sheet";
 
 impl Part {
+    /// Whether windows would hide it.
+    pub fn is_below_windows(&self) -> bool {
+        *self == Part::Opened(Opened::Widgets)
+    }
+
     /// Reads a part.
     pub fn parse(text: &str) -> Result<Part, Failure> {
         Ok(match text.split_once('.') {
@@ -236,6 +246,16 @@ pub fn sheet(desktop: &Desktop, part: &Part, only: Option<&str>, measure: &mut d
         Part::Backdrop => {
             monitors.iter().for_each(|monitor| scene.items.extend(ground(desktop, *monitor).items));
             whole
+        }
+        // They lie below the windows.
+        Part::Opened(Opened::Widgets) => {
+            monitors.iter().for_each(|monitor| scene.items.extend(ground(desktop, *monitor).items));
+            let here = |surface: &Surface| monitors.iter().any(|at| desk.monitors[*at].facts.name == surface.id.monitor);
+            let own: Vec<_> =
+                desktop.surfaces().filter(|surface| surface.id.part == "widget" && here(surface)).cloned().collect();
+            own.iter().for_each(|surface| scene.items.extend(surface.content.scene(desk.rice(), surface.area.into()).items));
+            let rects = own.iter().map(|surface| Rect::from(surface.area).grown(24.0));
+            union(rects).ok_or_else(|| Failure::Usage(Opened::Widgets.why_not().to_owned()))?
         }
         Part::Opened(part) => {
             for monitor in monitors {

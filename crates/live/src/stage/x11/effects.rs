@@ -131,6 +131,7 @@ impl Stage for X11 {
                 Effect::Untold(..)
                 | Effect::Chosen(..)
                 | Effect::List(_)
+                | Effect::Compositions
                 | Effect::Launch(..)
                 | Effect::Used(_)
                 | Effect::Taken(..)

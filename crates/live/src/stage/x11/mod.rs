@@ -42,7 +42,7 @@ use std::time::Instant;
 use jovrik_core::bar::Strip;
 use jovrik_core::check::Checked;
 use jovrik_core::desk::{self, MonitorFacts, Plan, WindowId, plan};
-use jovrik_core::desktop::{Alone, Desktop, Event};
+use jovrik_core::desktop::{Alone, Desktop, Event, SurfaceId};
 use jovrik_draw::Brush;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::Window;
@@ -265,6 +265,13 @@ impl X11 {
     /// Fonts and pictures.
     pub fn brush(&mut self) -> &mut Brush {
         self.painter.brush()
+    }
+
+    /// Draws surfaces again: what they show looks the same from the desktop, and is another picture by now.
+    pub fn shows_again(&mut self, desktop: &Desktop, which: &dyn Fn(&SurfaceId) -> bool) {
+        for surface in desktop.surfaces().filter(|surface| which(&surface.id)) {
+            self.pending.shows(surface.clone());
+        }
     }
 
     /// All bars as they are drawn, with their monitors, in order.

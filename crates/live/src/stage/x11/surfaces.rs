@@ -87,7 +87,7 @@ impl Surfaces {
 
     /// Lifts all that lies over windows over those of others: a guest's.
     pub fn raise(&self, server: &Server) -> Result<(), Error> {
-        let mut over: Vec<&Shown> = self.windows.values().filter(|shown| shown.surface.level != Level::Bars).collect();
+        let mut over: Vec<&Shown> = self.windows.values().filter(|shown| shown.surface.level > Level::Bars).collect();
         over.sort_by_key(|shown| shown.surface.level);
         for shown in over {
             let top = ConfigureWindowAux::new().stack_mode(StackMode::ABOVE);
@@ -175,6 +175,10 @@ impl Surfaces {
         if surface.id.part == "bar" {
             let kind = [server.names._NET_WM_WINDOW_TYPE_DOCK];
             c.change_property32(PropMode::REPLACE, window, server.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
+        }
+        // What lies on the backdrop lies below all that the other manager shows.
+        if server.guest && surface.level < Level::Bars {
+            c.configure_window(window, &ConfigureWindowAux::new().stack_mode(StackMode::BELOW))?;
         }
         if panel {
             keep_room(server, window, area)?;

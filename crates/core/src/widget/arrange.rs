@@ -1,0 +1,118 @@
+//! Where widgets lie on a monitor.
+
+use std::collections::HashMap;
+
+use super::gauge::gauge;
+use crate::bar::Now;
+use crate::desk::{Area, Desk};
+use crate::rice::{Align, ToOther, Widget, WidgetPlace};
+use crate::scene::{Measure, Rect, Scene, widget};
+use crate::style::{Kin, resolve};
+
+/// A widget where it lies.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Laid {
+    /// Its name.
+    pub name: String,
+    /// Where it lies, in pixels of the screen.
+    pub rect: Rect,
+    /// What is drawn, in pixels of the screen.
+    pub scene: Scene,
+}
+
+/// So many are shown on a monitor at most.
+const MOST: usize = 256;
+
+/// A widget before its place is known.
+struct Piece<'a> {
+    widget: &'a Widget,
+    scene: Scene,
+    size: (f32, f32),
+    gap: f32,
+}
+
+struct Layer<'a> {
+    pieces: HashMap<&'a str, Piece<'a>>,
+    /// What there is room in, in pixels of the settings.
+    room: Rect,
+    /// Where those lie that were looked for; nothing of those that cannot lie anywhere.
+    found: HashMap<&'a str, Option<(f32, f32)>>,
+}
+
+/// Which part of what is left over lies before something.
+fn share(align: Align) -> f32 {
+    match align {
+        Align::Start => 0.0,
+        Align::Middle => 0.5,
+        Align::End => 1.0,
+    }
+}
+
+impl<'a> Layer<'a> {
+    /// Where the corner of a widget lies. One that lies by others that lie by it lies nowhere.
+    fn corner(&mut self, name: &'a str) -> Option<(f32, f32)> {
+        if let Some(known) = self.found.get(name) {
+            return *known;
+        }
+        // Whoever comes here again goes in a circle.
+        self.found.insert(name, None);
+        let (widget, (w, h), gap) = self.pieces.get(name).map(|piece| (piece.widget, piece.size, piece.gap))?;
+        let (x, y) = match &widget.at {
+            WidgetPlace::Screen(anchor) => {
+                let (across, down) = anchor.shares();
+                (self.room.x + (self.room.w - w) * across, self.room.y + (self.room.h - h) * down)
+            }
+            WidgetPlace::By(to, other) => {
+                let (left, top) = self.corner(other)?;
+                let (other_w, other_h) = self.pieces.get(other.as_str())?.size;
+                let share = share(widget.align);
+                match to {
+                    ToOther::Beside => (left + other_w + gap, top + (other_h - h) * share),
+                    ToOther::Below => (left + (other_w - w) * share, top + other_h + gap),
+                    ToOther::Inside => (left + (other_w - w) / 2.0, top + (other_h - h) / 2.0),
+                }
+            }
+        };
+        let corner = Some((x + widget.offset.0 as f32, y + widget.offset.1 as f32));
+        self.found.insert(name, corner);
+        corner
+    }
+}
+
+/// The widgets of a monitor, with what they show, in the order in which the rice has them.
+pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Measure) -> Vec<Laid> {
+    let (rice, by) = (desk.rice(), desk.scale(monitor) as f32);
+    let Some(facts) = desk.monitors.get(monitor) else { return Vec::new() };
+    let workspace = desk.workspaces.get(facts.workspace).map_or("", |workspace| workspace.name.as_str());
+    let here =
+        |(_, widget): &(&'_ String, &Widget)| widget.monitor.matches(&facts.facts.name) && widget.workspace.matches(workspace);
+    let names: Vec<(&String, &Widget)> = rice.widget.iter().filter(here).take(MOST).collect();
+    let piece = |(name, own): &(&'_ String, &'_ Widget)| {
+        let shown = gauge(desk, monitor, now, own);
+        let (scene, size) = widget(rice, name, own, &shown, measure);
+        let gap = resolve(rice, &[Kin { kind: "widget", name, states: &[] }]).gap;
+        (scene, size, gap)
+    };
+    let drawn: Vec<(Scene, (f32, f32), f32)> = names.iter().map(piece).collect();
+    let pieces = names.iter().zip(drawn);
+    let pieces = pieces.map(|((name, widget), (scene, size, gap))| (name.as_str(), Piece { widget, scene, size, gap })).collect();
+    let room = Rect::from(desk.work_area(monitor)).times(1.0 / by);
+    let mut layer = Layer { pieces, room, found: HashMap::new() };
+    let mut laid = Vec::with_capacity(names.len());
+    for (name, _) in names {
+        let Some((x, y)) = layer.corner(name) else { continue };
+        let Some(piece) = layer.pieces.get_mut(name.as_str()) else { continue };
+        let (x, y) = ((x * by).round(), (y * by).round());
+        let rect = Rect::new(x, y, (piece.size.0 * by).ceil(), (piece.size.1 * by).ceil());
+        let scene = std::mem::take(&mut piece.scene).placed(by, (x, y));
+        laid.push(Laid { name: name.clone(), rect, scene });
+    }
+    laid
+}
+
+impl Laid {
+    /// Where it is seen of a monitor; nothing when it lies beside it.
+    pub fn seen(&self, monitor: Area) -> Option<Area> {
+        Area::from(self.rect).overlap(monitor)
+    }
+}

@@ -1,0 +1,117 @@
+//! What a widget has to show, out of the values of its module.
+
+use std::sync::LazyLock;
+
+use crate::bar::{Field, Now, Pattern, Values, each_of, past_of, values};
+use crate::desk::Desk;
+use crate::rice::{BuiltIn, End, Module, Rice, Widget, WidgetEach, WidgetKind};
+use crate::scene::Gauge;
+use crate::style::State;
+
+/// What a clock says where its widget does not.
+pub const CLOCK: &str = "{time:%H:%M}";
+
+static CLOCK_TEXT: LazyLock<Pattern> = LazyLock::new(|| Pattern::parse(CLOCK).unwrap_or_default());
+
+/// The fields that are drawn where none is named, the first that there is.
+pub const NUMBERS: [&str; 5] = ["percent", "load", "level", "degrees", "value"];
+
+/// The module that a widget shows, with its name: the one it names, else for a clock the first of the time.
+pub fn module_of<'r>(rice: &'r Rice, widget: &'r Widget) -> Option<(&'r str, &'r Module)> {
+    if widget.kind == WidgetKind::Clock && widget.module.is_empty() {
+        let mut times = rice.module.iter().filter(|(_, module)| module.source.kind.is(BuiltIn::Time));
+        return times.next().map(|(name, module)| (name.as_str(), module));
+    }
+    rice.module.get(&widget.module).map(|module| (widget.module.as_str(), module))
+}
+
+/// The field of a widget that is drawn, among those that there are.
+pub fn number_field<'w>(widget: &'w Widget, has: impl Fn(&str) -> bool) -> Option<&'w str> {
+    if widget.field.is_empty() { NUMBERS.into_iter().find(|name| has(name)) } else { Some(&widget.field) }
+}
+
+fn finite(number: f64) -> Option<f64> {
+    number.is_finite().then_some(number)
+}
+
+/// A number as a part of what lies between two ends, from 0 to 1.
+fn part(number: f64, (from, to): (f64, f64)) -> Option<f32> {
+    let part = (finite(number)? - from) / (to - from);
+    finite(part).map(|part| part.clamp(0.0, 1.0) as f32)
+}
+
+fn state(values: &Values, module: &Module) -> Vec<State> {
+    values.grade(&module.grades).state().into_iter().collect()
+}
+
+/// What a widget says of some values.
+fn text(widget: &Widget, module: &Module, values: &Values) -> String {
+    let pattern = match (&widget.text, widget.kind) {
+        (Some(own), _) => own,
+        (None, WidgetKind::Clock) => &CLOCK_TEXT,
+        (None, _) => module.case(values).0,
+    };
+    pattern.fill(values).unwrap_or_else(|| module.empty.clone())
+}
+
+/// What a widget has to show on a monitor.
+pub fn gauge(desk: &Desk, monitor: usize, now: &Now<'_>, widget: &Widget) -> Gauge {
+    let rice = desk.rice();
+    if widget.kind == WidgetKind::List {
+        let row = |name: &String| {
+            let module = rice.module.get(name)?;
+            let values = values(desk, monitor, now, name, module);
+            let text = module.case(&values).0.fill(&values).unwrap_or_else(|| module.empty.clone());
+            Some(Gauge { label: name.replace(['-', '_'], " "), text, states: state(&values, module), ..Gauge::default() })
+        };
+        return Gauge { inner: widget.rows.iter().filter_map(row).collect(), ..Gauge::default() };
+    }
+    let label = widget.label.clone();
+    let Some((name, module)) = module_of(rice, widget) else {
+        let text = widget.text.as_ref().and_then(|text| text.fill(&Values::default())).unwrap_or_default();
+        return Gauge { label, text, ..Gauge::default() };
+    };
+    let values = values(desk, monitor, now, name, module);
+    let end = |end: &End| match end {
+        End::Number(number) => Some(*number),
+        End::Field(name) => values.0.get(name).and_then(Field::number),
+    };
+    let ends = end(&widget.from).zip(end(&widget.to));
+    let field = number_field(widget, |name| values.0.contains_key(name));
+    let numbers = |name: &str| match values.0.get(name) {
+        Some(Field::Past(numbers)) => Some(numbers.as_slice()),
+        _ => None,
+    };
+    if let (WidgetEach::Core, Some(field), Some(ends)) = (widget.each, field, ends) {
+        let one = |(nth, number): (usize, &f64)| {
+            let core = Field::Number(nth as f64 + 1.0);
+            let own = values.clone().and(field, Field::Number(*number)).and("value", Field::Number(number.round()));
+            let own = own.and("core", core);
+            let label = format!("{label} {}", nth + 1).trim_start().to_owned();
+            let text = text(widget, module, &own);
+            Gauge { label, text, part: part(*number, ends), states: state(&own, module), ..Gauge::default() }
+        };
+        let inner = numbers(&each_of(field)).unwrap_or_default().iter().enumerate().map(one).collect();
+        return Gauge { inner, ..Gauge::default() };
+    }
+    let mut gauge = Gauge { label, text: text(widget, module, &values), states: state(&values, module), ..Gauge::default() };
+    let (Some(field), Some(ends)) = (field, ends) else { return gauge };
+    gauge.part = values.0.get(field).and_then(Field::number).and_then(|number| part(number, ends));
+    if widget.kind == WidgetKind::Graph {
+        let most = usize::try_from(widget.samples.0).unwrap_or(2).max(2);
+        let (line, slots) = match (numbers(field), numbers(&past_of(field))) {
+            // What comes as a whole line fills the whole width.
+            (Some(line), _) => (line, line.len()),
+            (None, Some(past)) => (past, most),
+            (None, None) => (&[][..], most),
+        };
+        let shown = &line[line.len().saturating_sub(slots)..];
+        let empty = slots - shown.len();
+        let step = 1.0 / (slots.max(2) - 1) as f32;
+        let point = |(nth, number): (usize, &f64)| Some(((empty + nth) as f32 * step, part(*number, ends)?));
+        gauge.curve = shown.iter().enumerate().filter_map(point).collect();
+        let along = values.0.get(&widget.mark).and_then(Field::number).and_then(finite);
+        gauge.mark = along.map(|along| (along / 100.0).clamp(0.0, 1.0) as f32);
+    }
+    gauge
+}

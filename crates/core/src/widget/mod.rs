@@ -1,0 +1,7 @@
+//! Widgets: what they have to show, and where they lie.
+
+mod arrange;
+mod gauge;
+
+pub use arrange::{Laid, arrange};
+pub use gauge::{CLOCK, NUMBERS, gauge, module_of, number_field};
