@@ -170,7 +170,6 @@ pub const NOT_BUILT: &[(&str, &str)] = &[
     ("bring", "it is to read the files of other programs"),
     ("dialect", "it is to say how the files of other programs are written"),
     ("greet", "it is to print what a new shell shows"),
-    ("dock", "it is to be a part of the desktop"),
 ];
 
 /// Words that people type for a command that is called otherwise, and what to type.

@@ -8,6 +8,7 @@ pub mod check;
 pub mod colour;
 pub mod desk;
 pub mod desktop;
+pub mod dock;
 pub mod keys;
 pub mod launcher;
 pub mod load;

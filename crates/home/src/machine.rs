@@ -191,6 +191,23 @@ impl Surroundings for Here {
         }))
     }
 
+    fn has_entry(&self, id: &str) -> Option<bool> {
+        if let Some(machine) = &self.facts {
+            return machine.has_entry(id);
+        }
+        // A `-` of an id may be a folder (Desktop Entry Specification, "Desktop File ID").
+        let file = format!("{}.desktop", id.strip_suffix(".desktop").unwrap_or(id));
+        let inner = file.replacen('-', "/", 1);
+        let set = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
+        let own = set("XDG_DATA_HOME").or_else(|| Some(format!("{}/.local/share", set("HOME")?)));
+        let all = set("XDG_DATA_DIRS").unwrap_or_else(|| "/usr/local/share:/usr/share".to_owned());
+        let mut folders = own.iter().map(String::as_str).chain(all.split(':')).filter(|folder| folder.starts_with('/'));
+        Some(folders.any(|folder| {
+            let entries = std::path::Path::new(folder).join("applications");
+            entries.join(&file).is_file() || entries.join(&inner).is_file()
+        }))
+    }
+
     fn has_font(&self, family: &str) -> Option<bool> {
         match &self.facts {
             Some(machine) => machine.has_font(family),

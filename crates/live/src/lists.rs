@@ -165,6 +165,7 @@ fn app(id: &str, entry: &DesktopEntry) -> Entry {
         words: format!("{} {} {program}", entry.generic, entry.keywords.join(" ")),
         icon,
         program,
+        class: entry.class.clone(),
         more,
         ..Entry::new(format!("apps/{id}"), entry.name.clone(), Deed::App(id.to_owned(), None))
     }

@@ -4,6 +4,7 @@ mod accept;
 mod again;
 mod bar;
 mod desk;
+mod dock;
 mod keys;
 mod later;
 mod launcher;
@@ -260,6 +261,7 @@ impl House<'_> {
         needs::check(&looker, self.needs, &mut problems);
         launcher::check(&looker, &mut problems);
         widget::check(&looker, &mut problems);
+        dock::check(&looker, &mut problems);
         ways::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
         Laid { rice, tree, dropped, problems, scopes, known }
@@ -297,6 +299,7 @@ impl House<'_> {
         typeface::check(&looker, around, problems);
         picture::check(&looker, around, problems);
         bar::room(&looker, around, measure, problems);
+        dock::entries(&looker, around, problems);
         widget::room(&looker, around, measure, problems);
     }
 }

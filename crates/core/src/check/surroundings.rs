@@ -41,6 +41,10 @@ pub trait Surroundings {
     fn has_program(&self, _: &str) -> Option<bool> {
         None
     }
+    /// Whether a desktop entry is there, by its id.
+    fn has_entry(&self, _: &str) -> Option<bool> {
+        None
+    }
     /// Whether a font of this family is there.
     fn has_font(&self, _: &str) -> Option<bool> {
         None

@@ -5,7 +5,8 @@ use std::collections::HashSet;
 use super::area::Area;
 use super::floating::kept;
 use super::state::{Desk, times};
-use crate::rice::{Side, Sides};
+use crate::rice::{DockHides, Side, Sides};
+use crate::scene::dock_thickness;
 
 impl Desk {
     /// The bars that lie on a monitor, in the order of the rice.
@@ -86,9 +87,32 @@ impl Desk {
         (bars, left)
     }
 
+    /// What bars leave of a monitor: the dock lies at its edge.
+    pub fn dock_room(&self, monitor: usize) -> Area {
+        self.divide(monitor).1
+    }
+
+    /// What is left of an area beside the dock, where windows keep off it.
+    fn beside_dock(&self, monitor: usize, area: Area) -> Area {
+        let set = &self.rice.dock;
+        let here = self.monitors.get(monitor).is_some_and(|monitor| monitor.facts.is(&set.monitor));
+        if !here || !set.is_there() || set.hide != DockHides::Never {
+            return area;
+        }
+        let scale = self.scale(monitor);
+        let thick = (f64::from(dock_thickness(&self.rice)) * scale).round() as i32 + times(set.margin.0, scale);
+        let left = match set.edge {
+            Side::Top => Area { y: area.y + thick, h: area.h - thick, ..area },
+            Side::Bottom => Area { h: area.h - thick, ..area },
+            Side::Left => Area { x: area.x + thick, w: area.w - thick, ..area },
+            Side::Right => Area { w: area.w - thick, ..area },
+        };
+        kept(left, area)
+    }
+
     /// The area that windows of a monitor may use.
     pub fn work_area(&self, monitor: usize) -> Area {
-        let (_, area) = self.divide(monitor);
+        let area = self.beside_dock(monitor, self.dock_room(monitor));
         let area = self.beside_panels(area, self.monitors[monitor].facts.area);
         match self.rice.of_monitor(&self.monitors[monitor].facts) {
             Some(rule) => kept(area.without(&rule.reserve), self.monitors[monitor].facts.area),

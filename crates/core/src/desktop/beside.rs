@@ -7,7 +7,7 @@ use crate::check::Checked;
 use crate::desk::{Action, MonitorFacts};
 use crate::keys::{Scopes, What};
 use crate::ordered::Ordered;
-use crate::rice::{Named, Rice};
+use crate::rice::{Dock, Named, Rice};
 
 /// A part that can run by itself.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -20,12 +20,19 @@ pub enum Alone {
     Notices,
     /// Widgets.
     Widgets,
+    /// The dock.
+    Dock,
 }
 
 impl Alone {
     /// All of them, with their words.
-    pub const ALL: [(&'static str, Alone); 4] =
-        [("bar", Alone::Bar), ("launcher", Alone::Launcher), ("notices", Alone::Notices), ("widgets", Alone::Widgets)];
+    pub const ALL: [(&'static str, Alone); 5] = [
+        ("bar", Alone::Bar),
+        ("launcher", Alone::Launcher),
+        ("notices", Alone::Notices),
+        ("widgets", Alone::Widgets),
+        ("dock", Alone::Dock),
+    ];
 
     /// The names of the parts that it is.
     fn parts(self) -> &'static [&'static str] {
@@ -33,7 +40,8 @@ impl Alone {
             Alone::Bar => &["bar", "menu", "hint"],
             Alone::Launcher => &["launcher"],
             Alone::Notices => &["notice"],
-            Alone::Widgets => &["widget"],
+            Alone::Widgets => &["widget", "menu"],
+            Alone::Dock => &["dock", "menu", "hint"],
         }
     }
 
@@ -43,7 +51,7 @@ impl Alone {
             Alone::Bar => matches!(action, Action::BarToggle(_) | Action::Fold(_)),
             Alone::Launcher => matches!(action, Action::Launcher(_)),
             Alone::Notices => matches!(action, Action::Notices(_)),
-            Alone::Widgets => false,
+            Alone::Widgets | Alone::Dock => false,
         }
     }
 }
@@ -58,6 +66,9 @@ pub fn only(checked: &mut Checked, alone: &[Alone]) {
     }
     if !alone.contains(&Alone::Widgets) {
         rice.widget = Named(Ordered::default());
+    }
+    if !alone.contains(&Alone::Dock) {
+        rice.dock = Dock { running: false, keep: Vec::new(), ..rice.dock };
     }
     let mut scopes = Scopes::clone(&checked.scopes);
     let own = |action: &Action| alone.iter().any(|part| part.does(action));

@@ -101,6 +101,8 @@ pub struct World<'a> {
     pub tray_windows: usize,
     /// What programs told, the latest first; how many of them nobody has dealt with; whether only urgent ones are shown.
     pub told: (&'a VecDeque<Telling>, usize, bool),
+    /// The numbers of those that nobody has dealt with.
+    pub waiting: &'a IndexSet<u32>,
     /// The pictures of items in the tray, and what they are asked by.
     pub pictures: &'a [IconRef],
     /// What the items are asked by.
@@ -607,6 +609,7 @@ impl Desktop {
             known: &self.known,
             tray_windows: self.tray_windows,
             told: (&self.tellings, self.waiting.len(), self.quiet),
+            waiting: &self.waiting,
             pictures: &self.pictures,
             items: &self.items,
             over: self.pointer.over.as_ref(),

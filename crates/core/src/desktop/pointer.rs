@@ -144,12 +144,12 @@ impl Desktop {
 
     /// The pointer has rested: what lies below it says what it has to say.
     pub(super) fn rested(&mut self, surface: &Surface, what: &str, effects: &mut Vec<Effect>) {
-        let Some(strip) = surface.content::<crate::bar::Strip>() else { return };
-        let Some(shown) = strip.modules.iter().find(|shown| shown.name == what) else { return };
-        let text = shown.hover.clone().unwrap_or_default();
+        let Some((x, y)) = self.pointer.at else { return };
+        let Some(at) = surface.content.at(x as f32, y as f32).filter(|at| at.what == what) else { return };
+        let text = at.says.unwrap_or_default();
         let monitor = self.desk.monitors.iter().position(|one| one.facts.name == surface.id.monitor);
         if let (Some(monitor), false) = (monitor, text.is_empty()) {
-            self.wish(Wish::Hint(text, Beside { rect: shown.rect, inner: strip.inner(), monitor }), effects);
+            self.wish(Wish::Hint(text, Beside { rect: at.rect, inner: at.inner, monitor }), effects);
         }
     }
 }

@@ -39,6 +39,8 @@ pub struct Entry {
     pub icon: IconRef,
     /// The program that it starts, by its own name: the chord that opens it stands at its end.
     pub program: String,
+    /// What its windows are called, where it says so.
+    pub class: String,
     /// What is done with it.
     pub deed: Deed,
     /// What else can be done with it: a name each.
@@ -55,6 +57,7 @@ impl Entry {
             words: String::new(),
             icon: IconRef::default(),
             program: String::new(),
+            class: String::new(),
             deed,
             more: Vec::new(),
         }

@@ -8,12 +8,14 @@ use crate::desktop::{Effect, ItemDeed, Reads, Surface, SurfaceId, Takes, World};
 use crate::scene::{Measure, Menu, Rect, Scene};
 
 /// What a line of a menu does.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone)]
 pub enum Choice {
     /// An action.
     Act(Action),
     /// A line of the own menu of an item in the tray.
     Item(String, i32),
+    /// Something that is none of these.
+    Do(Box<Wish>),
 }
 
 #[derive(Debug)]
@@ -41,6 +43,7 @@ impl MenuPart {
         let wish = chosen.map(|choice| match choice {
             Choice::Act(action) => Wish::Act(action),
             Choice::Item(key, line) => Wish::Outside(Effect::Item(key, ItemDeed::Choose(line))),
+            Choice::Do(wish) => *wish,
         });
         (true, wish.into_iter().collect())
     }

@@ -3,6 +3,7 @@
 mod backdrop;
 mod bar;
 mod choose;
+mod dock;
 mod drag;
 mod hint;
 mod launcher;
@@ -141,6 +142,7 @@ pub(crate) fn all() -> Vec<Box<dyn Part>> {
         Box::new(widgets::Widgets),
         Box::new(tabs::Tabs),
         Box::new(bar::Bars),
+        Box::new(dock::Docks::default()),
         Box::new(drag::DragPart),
         Box::new(choose::Choose::default()),
         Box::new(launcher::Launcher::default()),

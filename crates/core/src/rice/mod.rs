@@ -5,6 +5,7 @@ pub mod catalogue;
 mod choices;
 mod condition;
 mod desk;
+mod dock;
 mod every;
 mod expression;
 mod fill;
@@ -36,6 +37,7 @@ pub use desk::{
     LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Rotate, Side, WhenCut,
     WorkspaceRule, Workspaces, layout_named,
 };
+pub use dock::{Dock, DockHides, DockLabels, DockOwn, SEPARATOR};
 pub use every::{allowed, every_setting, reference};
 pub use expression::{Expression, NoExpression};
 pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
@@ -141,6 +143,9 @@ settings! {
         /// lists to choose from
         #[also = "menu, app menu"]
         launcher: Launcher,
+        /// programs at an edge of the screen
+        #[also = "taskbar, task bar"]
+        dock: Dock,
         /// icons of windows by app, and by the program's name
         #[also = "icon"]
         icons: Named<IconRef>,
@@ -172,7 +177,7 @@ impl Rice {
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
-            keyboard input idle toolkit scope keys bar module widget notices launcher icons style place
+            keyboard input idle toolkit scope keys bar module widget notices launcher dock icons style place
         )
     }
 

@@ -112,6 +112,12 @@ fn value(kind: &Kind) -> Value {
         }
         ("duration", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$" })),
         ("duration or never", _) => or_reference(json!({ "type": "string", "pattern": "^([0-9]+(ms|s|m|h|d))+$|^never$" })),
+        ("number or field", _) => json!({ "type": ["number", "string"] }),
+        ("two numbers", _) => json!({ "type": "array", "items": { "type": "integer" }, "minItems": 2, "maxItems": 2 }),
+        ("place or widget", _) => {
+            let places = super::widget::PLACES.join("|");
+            json!({ "type": "string", "pattern": format!("^({places}|(below|beside|inside) [^ ]+)$|^=") })
+        }
         ("colour", _) => json!({ "type": "string", "pattern": COLOUR }),
         ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
         ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),

@@ -117,13 +117,8 @@ pub(super) const PLACES: &[&str] = match Anchor::KIND.allowed {
 };
 
 impl OneValue for WidgetPlace {
-    const KIND: Kind = Kind {
-        name: "place, or another widget",
-        unit: "",
-        allowed: Allowed::Any,
-        example: "\"below clock\"",
-        reach: Reach::Inside,
-    };
+    const KIND: Kind =
+        Kind { name: "place or widget", unit: "", allowed: Allowed::Any, example: "\"below clock\"", reach: Reach::Inside };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || {
             let places = crate::problem::in_words(PLACES);
@@ -160,8 +155,7 @@ impl Default for End {
 }
 
 impl OneValue for End {
-    const KIND: Kind =
-        Kind { name: "number, or the name of a field", unit: "", allowed: Allowed::Any, example: "40", reach: Reach::Inside };
+    const KIND: Kind = Kind { name: "number or field", unit: "", allowed: Allowed::Any, example: "40", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
             Value::Whole(number) => Ok(End::Number(*number as f64)),

@@ -3,6 +3,7 @@
 mod bar;
 mod contours;
 mod desktop;
+mod dock;
 mod icons;
 mod launcher;
 mod notice;
@@ -14,6 +15,7 @@ mod widget;
 
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, frame_items, seen};
+pub use dock::{DockLaid, dock, dock_thickness};
 pub use icons::{SMALL, THEMED, draw_icon, icon_face, icon_path};
 pub use launcher::{Board, Places, Row, board, board_height};
 pub use notice::{Laid, Notice, Pressed, notice};

@@ -70,6 +70,8 @@ impl Drawn {
             "widget.figures" => format!("the figures of {}{state}", last.name),
             "widget.label" => format!("the label of {}{state}", last.name),
             "widget.mark" => format!("what is drawn of {}{state}", last.name),
+            "dock.item" => format!("what stands in the dock{state}"),
+            "dock.count" => "a count in the dock".to_owned(),
             "menu.item" if last.states.contains(&State::Picked) => "the picked line of a menu".to_owned(),
             "menu.item" => "a line of a menu".to_owned(),
             "hint" => "a hint".to_owned(),
@@ -179,6 +181,16 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     if rice.layout.values().any(|layout| layout.kind == crate::rice::LayoutKind::Tabs) {
         for states in [&[][..], &[State::Active], &[State::Urgent]] {
             out.push(alone(vec![kind("tabs", "", &[]), kind("tabs.title", "", states)]));
+        }
+    }
+    if rice.dock.is_there() {
+        let item = |states: &[State]| vec![kind("dock", "", &[]), kind("dock.item", "", states)];
+        for states in [&[][..], &[State::Running], &[State::Active], &[State::Urgent]] {
+            out.push(Drawn { kin: item(states), text: false });
+        }
+        if rice.dock.counts {
+            let counted = [item(&[State::Urgent]), vec![kind("dock.count", "", &[])]].concat();
+            out.push(alone(counted));
         }
     }
     out.push(alone(vec![kind("sheet", "", &[])]));

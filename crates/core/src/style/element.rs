@@ -84,6 +84,7 @@ pub struct Element {
 
 const GRADES: &[State] = &[State::Urgent, State::Warn, State::Active, State::Hover];
 
+const DOCK: &[State] = &[State::Urgent, State::Active, State::Hover, State::Running];
 const WIDGET: &[State] = &[State::Urgent, State::Warn, State::Active];
 
 const fn element(path: &'static str, help: &'static str, instances: Instances, states: &'static [State], text: bool) -> Element {
@@ -101,6 +102,10 @@ pub const ELEMENTS: &[Element] = &[
     element("widget.label", "the name of a widget, or of a row of a list", Instances::Widgets, WIDGET, true),
     element("widget.mark", "what is drawn of a value: an arc, a line, a curve", Instances::Widgets, WIDGET, false),
     element("widget.track", "what that is drawn on", Instances::Widgets, &[], false),
+    element("dock", "the dock", Instances::None, &[], true),
+    element("dock.item", "something that stands in the dock", Instances::None, DOCK, true),
+    element("dock.mark", "the mark of a window of it", Instances::None, DOCK, false),
+    element("dock.count", "how much its program has told", Instances::None, &[], true),
     element("menu", "a menu of actions", Instances::None, &[], true),
     element("menu.item", "a line of a menu", Instances::None, &[State::Picked], true),
     element("hint", "what a module says when the pointer rests on it", Instances::None, &[], true),

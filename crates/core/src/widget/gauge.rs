@@ -16,6 +16,9 @@ static CLOCK_TEXT: LazyLock<Pattern> = LazyLock::new(|| Pattern::parse(CLOCK).un
 /// The fields that are drawn where none is named, the first that there is.
 pub const NUMBERS: [&str; 5] = ["percent", "load", "level", "degrees", "value"];
 
+/// In so many steps something fills: what does not look other is not drawn anew.
+const STEPS: f32 = 200.0;
+
 /// The module that a widget shows, with its name: the one it names, else for a clock the first of the time.
 pub fn module_of<'r>(rice: &'r Rice, widget: &'r Widget) -> Option<(&'r str, &'r Module)> {
     if widget.kind == WidgetKind::Clock && widget.module.is_empty() {
@@ -38,6 +41,11 @@ fn finite(number: f64) -> Option<f64> {
 fn part(number: f64, (from, to): (f64, f64)) -> Option<f32> {
     let part = (finite(number)? - from) / (to - from);
     finite(part).map(|part| part.clamp(0.0, 1.0) as f32)
+}
+
+/// How full something is, in steps that can be told apart.
+fn full(number: f64, ends: (f64, f64)) -> Option<f32> {
+    part(number, ends).map(|part| (part * STEPS).round() / STEPS)
 }
 
 fn state(values: &Values, module: &Module) -> Vec<State> {
@@ -89,14 +97,14 @@ pub fn gauge(desk: &Desk, monitor: usize, now: &Now<'_>, widget: &Widget) -> Gau
             let own = own.and("core", core);
             let label = format!("{label} {}", nth + 1).trim_start().to_owned();
             let text = text(widget, module, &own);
-            Gauge { label, text, part: part(*number, ends), states: state(&own, module), ..Gauge::default() }
+            Gauge { label, text, part: full(*number, ends), states: state(&own, module), ..Gauge::default() }
         };
         let inner = numbers(&each_of(field)).unwrap_or_default().iter().enumerate().map(one).collect();
         return Gauge { inner, ..Gauge::default() };
     }
     let mut gauge = Gauge { label, text: text(widget, module, &values), states: state(&values, module), ..Gauge::default() };
     let (Some(field), Some(ends)) = (field, ends) else { return gauge };
-    gauge.part = values.0.get(field).and_then(Field::number).and_then(|number| part(number, ends));
+    gauge.part = values.0.get(field).and_then(Field::number).and_then(|number| full(number, ends));
     if widget.kind == WidgetKind::Graph {
         let most = usize::try_from(widget.samples.0).unwrap_or(2).max(2);
         let (line, slots) = match (numbers(field), numbers(&past_of(field))) {

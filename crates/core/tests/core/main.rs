@@ -9,6 +9,7 @@ mod colours;
 mod computer;
 mod desk;
 mod desktop;
+mod dock;
 mod edit;
 mod keys;
 mod launcher;

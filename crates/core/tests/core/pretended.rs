@@ -145,6 +145,8 @@ pub const RICE: &str = "[workspaces]\norder = [\"one\", \"two\", \"three\"]\nlay
 [module.word]\ntext = \"word\"\nhover = \"says this\"\npress = { left = \"go two\", right = [{ label = \"Three\", do = \"go three\" }, { label = \"Files\", do = \"run files\" }] }\n\
 [module.load]\nsource = \"cpu\"\ntext = \"{load:.0}\"\nempty = \"-\"\n\
 [module.more]\ntext = \"more\"\ngroup = [\"load\"]\n\
+[widget.ring]\nkind = \"ring\"\nmodule = \"load\"\nat = \"bottom-right\"\npress = { left = \"go two\" }\n[widget.says]\ntext = \"here\"\nat = \"inside ring\"\nworkspace = \"two\"\n\
+[dock]\nkeep = [\"terminal\", \"-\", \"lost\"]\nrunning = true\nhide = \"overlapped\"\ngrown = 40\n\
 [keys]\nsequence-wait = \"1s\"\n[keys.desk]\n\"Lead+Return\" = \"open terminal\"\n\"Lead+o\" = \"open lost\"\n\"Lead+g l\" = \"go two\"\n\
 \"Lead+s\" = \"mode sizing\"\n\"Lead+p\" = \"mode passing\"\n\"Lead+k\" = \"keys sheet\"\n\"F5\" = \"press Lead+g l F6\"\n\"F7\" = \"press Shift+b\"\n\
 \"Lead+r\" = { do = \"go three\", on = \"release\" }\n\

@@ -48,12 +48,12 @@ fn rect(laid: &[Laid], name: &str) -> Rect {
 #[test]
 fn a_ring_shows_the_number_of_its_module_between_two_ends_and_calls_as_that_does() {
     let ring = shown("[widget.x]\nkind = \"ring\"\nmodule = \"cpu\"\nlabel = \"processor\"\n", "x", &known());
-    assert_eq!((ring.text.as_str(), ring.label.as_str(), ring.part), ("81 %", "processor", Some(0.814)));
+    assert_eq!((ring.text.as_str(), ring.label.as_str(), ring.part), ("81 %", "processor", Some(0.815)));
     assert_eq!(ring.states, [State::Warn]);
     let ends = "[widget.x]\nkind = \"meter\"\nmodule = \"tide\"\nfrom = 1\nto = 2\n";
     assert_eq!(shown(ends, "x", &known()).part.map(|part| (part * 100.0).round()), Some(78.0));
     let field = "[widget.x]\nkind = \"meter\"\nmodule = \"cpu\"\nfield = \"cores\"\nto = \"load\"\n";
-    assert_eq!(shown(field, "x", &known()).part.map(|part| (part * 1000.0).round()), Some(37.0));
+    assert_eq!(shown(field, "x", &known()).part.map(|part| (part * 1000.0).round()), Some(35.0));
 }
 
 #[test]

@@ -107,10 +107,12 @@ impl Session {
     }
 
     /// Shows small pictures that are there now.
-    pub(super) fn show_thumbnails(&mut self) {
+    pub(super) fn show_thumbnails(&mut self) -> Result<(), Error> {
         if self.thumbnails.came() {
             self.stage.shows_again(&self.desktop, &|id| id.part == "launcher");
+            self.stage.show(&self.desktop)?;
         }
+        Ok(())
     }
 
     /// Starts a desktop entry.

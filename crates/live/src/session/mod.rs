@@ -85,6 +85,8 @@ pub struct Session {
     colours: String,
     /// Whether sources are to be asked anew.
     feed_wanted: bool,
+    /// Whether the dock was told of desktop entries.
+    dock_fed: bool,
     /// How many pictures of the backdrop's folder a person went on.
     turned: i64,
     /// When the time of the day is another one, as far as anything follows it.
@@ -135,6 +137,7 @@ impl Session {
             reload_wanted: None,
             set: Vec::new(),
             feed_wanted: true,
+            dock_fed: false,
             dress_wanted: true,
             icons: String::new(),
             colours: String::new(),
@@ -202,7 +205,7 @@ impl Session {
             self.hear_items()?;
             let more = self.hear_told()?;
             self.hear_lists()?;
-            self.show_thumbnails();
+            self.show_thumbnails()?;
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
@@ -420,6 +423,10 @@ impl Session {
         let seen = &self.bars_seen;
         self.engine.replace(self.desktop.desk().rice(), &|bar| seen.contains(bar), self.now);
         self.engine.step(self.now);
+        if self.desktop.desk().rice().dock.is_there() && !std::mem::replace(&mut self.dock_fed, true) {
+            let apps = self.list("apps");
+            self.step(apps)?;
+        }
         self.step(Event::Values(self.engine.known().clone()))
     }
 

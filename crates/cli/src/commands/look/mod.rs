@@ -27,14 +27,14 @@ use terminal::Way;
 
 /// Draw the desktop without a display
 ///
-/// The whole desktop of a machine, or one part: backdrop, bar, bar.NAME, module.NAME, widgets, notices,
-/// launcher, menu, hint, sheet.
+/// The whole desktop of a machine, or one part: backdrop, bar, bar.NAME, module.NAME, dock, widgets,
+/// notices, launcher, menu, hint, sheet.
 /// With --beside another state stands next to it, and what differs is marked and listed: a palette, PATH=VALUE, an
 /// overlay, #N of the history, a machine, another rice's folder, or a picture.
 /// On a terminal, and without --out, the picture is shown there.
 #[derive(Debug, Default, clap::Args)]
 pub struct Arguments {
-    /// desktop, backdrop, bar, bar.NAME, module.NAME, widgets, notices, launcher, menu, hint or sheet
+    /// desktop, backdrop, bar, bar.NAME, module.NAME, dock, widgets, notices, launcher, menu, hint or sheet
     #[arg(value_name = "PART", add = crate::complete::look_part())]
     pub part: Option<String>,
     /// The PNG or SVG to write, by its ending

@@ -34,6 +34,8 @@ pub enum Part {
 pub enum Opened {
     /// Widgets.
     Widgets,
+    /// The dock.
+    Dock,
     /// Notices.
     Notices,
     /// The launcher.
@@ -47,7 +49,8 @@ pub enum Opened {
 }
 
 impl Opened {
-    const ALL: [(&'static str, Opened); 6] = [
+    const ALL: [(&'static str, Opened); 7] = [
+        ("dock", Opened::Dock),
         ("widgets", Opened::Widgets),
         ("notices", Opened::Notices),
         ("launcher", Opened::Launcher),
@@ -60,6 +63,7 @@ impl Opened {
     fn surfaces(self) -> &'static str {
         match self {
             Opened::Widgets => "widget",
+            Opened::Dock => "dock",
             Opened::Notices => "notice",
             Opened::Launcher => "launcher",
             Opened::Menu => "menu",
@@ -71,6 +75,7 @@ impl Opened {
     /// Why there may be none.
     fn why_not(self) -> &'static str {
         match self {
+            Opened::Dock => "there is no dock: [dock] keeps nothing, and shows nothing that runs",
             Opened::Widgets => "no widget is seen there",
             Opened::Notices | Opened::Launcher | Opened::Sheet => "there is no room for it on that monitor",
             Opened::Menu => "no module opens a menu when it is pressed",
@@ -104,6 +109,9 @@ pub fn open(desktop: &mut Desktop, part: &Part, typed: &Typed, stage: &mut Headl
     let first = if most == 1 { 1 } else { 0 };
     for telling in told.into_iter().skip(first).take(most).rev().filter(|_| wide || most > 1) {
         stage.tell(desktop, Event::Told(Box::new(telling)), now);
+    }
+    if desktop.desk().rice().dock.is_there() {
+        stage.tell(desktop, Event::Entries("apps".to_owned(), Rc::new(default_apps())), now);
     }
     match part {
         Part::Desktop if !opened => {}
@@ -161,7 +169,7 @@ fn rest_on_each(desktop: &mut Desktop, stage: &mut Headless<&mut dyn Measure>) {
 }
 
 /// The parts as they are typed.
-const WORDS: &str = "desktop, backdrop, bar, bar.NAME, module.NAME, widgets, notices, launcher, menu, hint or sheet";
+const WORDS: &str = "desktop, backdrop, bar, bar.NAME, module.NAME, dock, widgets, notices, launcher, menu, hint or sheet";
 
 impl Part {
     /// Whether windows would hide it.

@@ -168,11 +168,12 @@ impl Surfaces {
             }
         };
         // Beside another manager a bar is a panel as those of others are.
-        let panel = server.guest && surface.id.part == "bar";
+        let docks = ["bar", "dock"].contains(&surface.id.part);
+        let panel = server.guest && docks;
         let look = CreateWindowAux::new().override_redirect(u32::from(!panel)).background_pixmap(pixmap).event_mask(events);
         let class = WindowClass::INPUT_OUTPUT;
         c.create_window(0, window, server.root, area.x as i16, area.y as i16, w, h, 0, class, 0, &look)?;
-        if surface.id.part == "bar" {
+        if docks {
             let kind = [server.names._NET_WM_WINDOW_TYPE_DOCK];
             c.change_property32(PropMode::REPLACE, window, server.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
         }

@@ -1,0 +1,212 @@
+//! What stands in the dock: what is kept, then what runs besides.
+
+use crate::desk::{Action, WindowId};
+use crate::desktop::World;
+use crate::launcher::{Deed, Entry};
+use crate::rice::{Icon, IconRef, Rice, SEPARATOR, WindowKind};
+
+/// What something in the dock is.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Stands {
+    /// A program of the rice, by its name there.
+    Program(String),
+    /// A desktop entry, by its id.
+    Entry(String),
+    /// An action.
+    Act(Action),
+    /// A program of which only windows are known.
+    Windows,
+    /// A line between two others.
+    Separator,
+}
+
+/// Something that stands in the dock.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Item {
+    /// What it is.
+    pub stands: Stands,
+    /// What it is kept by, or would be; nothing where it cannot be kept.
+    pub keep: Option<String>,
+    /// Whether it is kept.
+    pub kept: bool,
+    /// What it is called.
+    pub name: String,
+    /// Its drawing.
+    pub icon: IconRef,
+    /// Its windows, in the order in which they appeared.
+    pub windows: Vec<WindowId>,
+    /// Whether one of them has the focus.
+    pub active: bool,
+    /// Whether one of them calls.
+    pub urgent: bool,
+    /// How much its program has told that nobody has dealt with.
+    pub count: usize,
+    /// What else can be done with it.
+    pub more: Vec<(String, Deed)>,
+}
+
+/// A window that counts: its app and instance in small letters.
+struct Shown<'d> {
+    id: WindowId,
+    names: [String; 2],
+    app: &'d str,
+    title: &'d str,
+    urgent: bool,
+    taken: bool,
+}
+
+/// So much stands in a dock at most.
+const MOST: usize = 200;
+
+/// The id of a desktop entry as it is kept: without what all of them end in.
+fn plain(id: &str) -> &str {
+    let id = id.strip_prefix("apps/").unwrap_or(id);
+    id.strip_suffix(".desktop").unwrap_or(id)
+}
+
+fn item(stands: Stands, keep: &str, name: &str, icon: IconRef) -> Item {
+    Item {
+        stands,
+        keep: Some(keep.to_owned()),
+        kept: true,
+        name: name.to_owned(),
+        icon,
+        windows: Vec::new(),
+        active: false,
+        urgent: false,
+        count: 0,
+        more: Vec::new(),
+    }
+}
+
+/// The drawing of an app: what the rice has for it, else that of its desktop entry.
+fn icon(rice: &Rice, app: &str, entry: Option<&Entry>) -> IconRef {
+    let own = rice.icon_of(app);
+    match entry.filter(|_| own == IconRef::Drawn(Icon::Window)) {
+        Some(entry) => entry.icon.clone(),
+        None => own,
+    }
+}
+
+struct Gatherer<'w> {
+    world: &'w World<'w>,
+    entries: &'w [Entry],
+    windows: Vec<Shown<'w>>,
+}
+
+impl<'w> Gatherer<'w> {
+    fn rice(&self) -> &'w Rice {
+        self.world.desk.rice()
+    }
+
+    /// The desktop entry whose windows, or whose program, are called so.
+    fn entry_of(&self, name: &str) -> Option<&'w Entry> {
+        self.entries.iter().find(|entry| names_of(entry).any(|own| own.eq_ignore_ascii_case(name)))
+    }
+
+    /// Gives an item its windows, by the names that those have.
+    fn furnish(&mut self, item: &mut Item, names: &[&str]) {
+        let names: Vec<String> = names.iter().filter(|name| !name.is_empty()).map(|name| name.to_lowercase()).collect();
+        let focused = self.world.desk.focused();
+        for window in self.windows.iter_mut().filter(|window| !window.taken) {
+            if window.names.iter().any(|own| names.contains(own)) {
+                window.taken = true;
+                item.windows.push(window.id);
+                item.active |= focused == Some(window.id);
+                item.urgent |= window.urgent;
+            }
+        }
+        let (told, waiting) = (self.world.told.0, self.world.waiting);
+        let says = |app: &str| names.contains(&app.to_lowercase()) || app.eq_ignore_ascii_case(&item.name);
+        item.count = told.iter().filter(|telling| waiting.contains(&telling.id) && says(&telling.app)).count();
+    }
+
+    fn kept(&mut self, name: &str) -> Option<Item> {
+        let rice = self.rice();
+        if name == SEPARATOR {
+            return Some(item(Stands::Separator, name, "", IconRef::default()));
+        }
+        if let Some(own) = rice.dock.own.get(name) {
+            let icon = if own.icon.is_none() { IconRef::Drawn(Icon::More) } else { own.icon.clone() };
+            return Some(item(Stands::Act(Action::parse(&own.r#do).unwrap_or_default()), name, name, icon));
+        }
+        if let Some(program) = rice.program.get(name) {
+            let app = program.app();
+            let entry = self.entry_of(app);
+            let mut new =
+                item(Stands::Program(name.to_owned()), name, entry.map_or(name, |entry| &entry.name), icon(rice, app, entry));
+            new.more = entry.map(|entry| entry.more.clone()).unwrap_or_default();
+            self.furnish(&mut new, &[app, name]);
+            return Some(new);
+        }
+        let entry = self.entries.iter().find(|entry| plain(&entry.id) == plain(name))?;
+        Some(self.of_entry(entry, true))
+    }
+
+    fn of_entry(&mut self, entry: &Entry, kept: bool) -> Item {
+        let Deed::App(id, _) = &entry.deed else { return item(Stands::Separator, SEPARATOR, "", IconRef::default()) };
+        let mut new =
+            item(Stands::Entry(id.clone()), plain(&entry.id), &entry.name, icon(self.rice(), &entry.program, Some(entry)));
+        new.more.clone_from(&entry.more);
+        new.kept = kept;
+        let names: Vec<&str> = names_of(entry).collect();
+        self.furnish(&mut new, &names);
+        new
+    }
+}
+
+/// What the windows of a desktop entry may be called.
+fn names_of(entry: &Entry) -> impl Iterator<Item = &str> {
+    [entry.class.as_str(), entry.program.as_str(), plain(&entry.id)].into_iter().filter(|name| !name.is_empty())
+}
+
+/// What stands in the dock of a monitor.
+pub fn items(world: &World<'_>, monitor: usize) -> Vec<Item> {
+    let (desk, rice) = (world.desk, world.desk.rice());
+    let here = desk.monitors.get(monitor).map(|monitor| monitor.workspace);
+    let counts = |window: &crate::desk::Window| {
+        let seen = rice.dock.everywhere || Some(window.workspace) == here;
+        seen && window.facts.parent.is_none() && window.facts.kind == WindowKind::Normal
+    };
+    let windows = desk.windows.iter().filter(|(_, window)| counts(window)).map(|(id, window)| Shown {
+        id: *id,
+        names: [window.facts.app.to_lowercase(), window.facts.instance.to_lowercase()],
+        app: &window.facts.app,
+        title: &window.facts.title,
+        urgent: window.urgent,
+        taken: false,
+    });
+    let entries = world.lists.get("apps").map_or(&[][..], |entries| &entries.all[..]);
+    let mut gatherer = Gatherer { world, entries, windows: windows.collect() };
+    let mut items: Vec<Item> = rice.dock.keep.iter().take(MOST).filter_map(|name| gatherer.kept(name)).collect();
+    if !rice.dock.running {
+        return items;
+    }
+    while let Some(next) = gatherer.windows.iter().find(|window| !window.taken) {
+        if items.len() >= MOST {
+            break;
+        }
+        let (app, title) = (next.app, next.title);
+        let known = gatherer.entry_of(app).filter(|_| !app.is_empty());
+        let new = match known {
+            Some(entry) => gatherer.of_entry(entry, false),
+            None => {
+                let program = rice.program.iter().find(|(_, program)| program.app().eq_ignore_ascii_case(app));
+                let name = if app.is_empty() { title } else { app };
+                let mut new = item(Stands::Windows, name, name, rice.icon_of(app));
+                (new.keep, new.kept) = (program.map(|(name, _)| name.clone()), false);
+                gatherer.furnish(&mut new, &[app]);
+                new
+            }
+        };
+        // One without any name stands alone.
+        if new.windows.is_empty() {
+            if let Some(first) = gatherer.windows.iter_mut().find(|window| !window.taken) {
+                first.taken = true;
+            }
+            continue;
+        }
+        items.push(new);
+    }
+    items
+}

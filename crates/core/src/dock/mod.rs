@@ -1,0 +1,5 @@
+//! The dock: what stands in it.
+
+mod items;
+
+pub use items::{Item, Stands, items};

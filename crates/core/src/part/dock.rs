@@ -1,0 +1,318 @@
+//! The dock: a surface on each of its monitors, or the edge that brings it back; what presses do.
+
+use std::any::Any;
+use std::rc::Rc;
+
+use super::{Beside, Choice, Happens, Part, Wish, radius};
+use crate::desk::{Action, Area, Level, Setting, WindowId};
+use crate::desktop::{At, Content, Effect, Moment, Reads, Surface, SurfaceId, Takes, World};
+use crate::dock::{Item, Stands, items};
+use crate::rice::{Align, DockHides, DockLabels, Rice, Side};
+use crate::scene::{Measure, Rect, Scene, dock};
+
+/// The docks of all monitors.
+#[derive(Debug, Default)]
+pub(super) struct Docks {
+    /// The monitor on which it was brought back.
+    out: Option<String>,
+    /// When it comes there, and when it goes.
+    comes: Option<(String, Moment)>,
+    goes: Option<Moment>,
+}
+
+/// How thick the edge is that brings a dock back, in pixels of the screen.
+const EDGE: i32 = 2;
+
+/// What is on a dock.
+#[derive(Debug, PartialEq)]
+struct Shelf {
+    items: Vec<Item>,
+    scene: Scene,
+    whole: Rect,
+    spots: Vec<Rect>,
+    inner: Side,
+    says: bool,
+}
+
+impl Content for Shelf {
+    fn scene(&self, _: &Rice, _: Rect) -> Scene {
+        self.scene.clone()
+    }
+    fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
+        let before = before.as_any().downcast_ref::<Shelf>();
+        if before.is_some_and(|before| before.scene == self.scene) { Vec::new() } else { vec![whole] }
+    }
+    fn same(&self, before: &dyn Content, _: Rect) -> bool {
+        before.as_any().downcast_ref::<Shelf>() == Some(self)
+    }
+    fn at(&self, x: f32, y: f32) -> Option<At> {
+        let inside = |rect: &Rect| (rect.x..rect.x + rect.w).contains(&x) && (rect.y..rect.y + rect.h).contains(&y);
+        let (what, rect, says) = match self.spots.iter().position(inside) {
+            Some(nth) => {
+                let says = self.items.get(nth).map(|item| item.name.clone()).filter(|name| self.says && !name.is_empty());
+                (nth.to_string(), self.spots[nth], says)
+            }
+            None => (String::new(), self.whole, None),
+        };
+        Some(At { what, rect, inner: self.inner, says })
+    }
+    fn as_any(&self) -> &dyn Any {
+        self
+    }
+}
+
+/// The side of a dock that is free.
+fn inner(edge: Side) -> Side {
+    match edge {
+        Side::Bottom => Side::Top,
+        Side::Top => Side::Bottom,
+        Side::Left => Side::Right,
+        Side::Right => Side::Left,
+    }
+}
+
+/// Where something of a size lies at an edge of an area.
+fn at_edge(room: Area, edge: Side, align: Align, (w, h): (i32, i32), margin: i32) -> Area {
+    let along = |from: i32, long: i32, own: i32| match align {
+        Align::Start => from + margin,
+        Align::Middle => from + (long - own) / 2,
+        Align::End => from + long - own - margin,
+    };
+    let (x, y) = match edge {
+        Side::Bottom => (along(room.x, room.w, w), room.y + room.h - margin - h),
+        Side::Top => (along(room.x, room.w, w), room.y + margin),
+        Side::Left => (room.x + margin, along(room.y, room.h, h)),
+        Side::Right => (room.x + room.w - margin - w, along(room.y, room.h, h)),
+    };
+    Area::new(x, y, w.max(1), h.max(1))
+}
+
+impl Docks {
+    /// Whether it is out of sight on a monitor where it would lie so.
+    fn hides(&self, world: &World<'_>, monitor: usize, area: Area) -> bool {
+        let facts = &world.desk.monitors[monitor].facts;
+        if self.out.as_ref() == Some(&facts.name) {
+            return false;
+        }
+        match world.desk.rice().dock.hide {
+            DockHides::Never => false,
+            DockHides::Always => true,
+            DockHides::Overlapped => {
+                let placed = world.desk.arrangement().placed.values();
+                placed.filter(|placed| placed.clip == facts.area).any(|placed| placed.outer.overlap(area).is_some())
+            }
+        }
+    }
+
+    /// What a left press on something does: it starts, or goes through its windows.
+    fn pressed(item: &Item, world: &World<'_>, step: Option<i64>) -> Vec<Wish> {
+        let windows = &item.windows;
+        if windows.is_empty() {
+            return if step.is_none() { starts(item) } else { Vec::new() };
+        }
+        let focused = world.desk.focused();
+        let at = windows.iter().position(|id| Some(*id) == focused);
+        let next = match (at, step.unwrap_or(1)) {
+            (Some(_), _) if windows.len() == 1 => return Vec::new(),
+            (Some(at), step) => (at as i64 + step).rem_euclid(windows.len() as i64) as usize,
+            // The one that had the focus last among them.
+            (None, _) => latest(windows, world),
+        };
+        vec![Wish::Want(windows[next])]
+    }
+
+    fn menu(item: &Item, nth: usize, world: &World<'_>) -> Vec<(String, Choice)> {
+        let title = |id: &WindowId| {
+            let window = world.desk.windows.get(id)?;
+            let title = if window.facts.title.is_empty() { &window.facts.app } else { &window.facts.title };
+            Some((title.clone(), Choice::Do(Box::new(Wish::Want(*id)))))
+        };
+        let mut lines: Vec<(String, Choice)> = item.windows.iter().filter_map(title).collect();
+        lines.extend(item.more.iter().filter_map(|(label, deed)| match deed {
+            crate::launcher::Deed::App(id, action) => {
+                let launch = Effect::Launch(id.clone(), action.clone());
+                Some((label.clone(), Choice::Do(Box::new(Wish::Outside(launch)))))
+            }
+            _ => None,
+        }));
+        if let (false, Some(start)) = (item.windows.is_empty(), starts(item).pop()) {
+            lines.push(("Start another".to_owned(), Choice::Do(Box::new(start))));
+        }
+        let keep = &world.desk.rice().dock.keep;
+        let write = |label: &str, keep: Vec<String>| {
+            let names: Vec<String> = keep.iter().map(|name| crate::load::quoted(name)).collect();
+            let value = format!("[{}]", names.join(", "));
+            (label.to_owned(), Choice::Act(Action::Set(Setting { path: "dock.keep".to_owned(), value, keep: true })))
+        };
+        match &item.keep {
+            Some(name) if !item.kept => lines.push(write("Keep it here", keep.iter().chain([name]).cloned().collect())),
+            Some(name) if keep.get(nth).is_some_and(|own| own == name) => {
+                let moved = |to: usize| {
+                    let mut other = keep.clone();
+                    other.swap(nth, to);
+                    other
+                };
+                let upright = matches!(world.desk.rice().dock.edge, Side::Left | Side::Right);
+                let (before, after) = if upright { ("Further up", "Further down") } else { ("Further left", "Further right") };
+                if nth > 0 {
+                    lines.push(write(before, moved(nth - 1)));
+                }
+                if nth + 1 < keep.len() {
+                    lines.push(write(after, moved(nth + 1)));
+                }
+                let without = keep.iter().enumerate().filter(|(at, _)| *at != nth).map(|(_, name)| name.clone()).collect();
+                lines.push(write("Take it out", without));
+            }
+            _ => {}
+        }
+        lines
+    }
+}
+
+/// What starts an item.
+fn starts(item: &Item) -> Vec<Wish> {
+    match &item.stands {
+        Stands::Program(name) => vec![Wish::Act(Action::Open(name.clone()))],
+        Stands::Entry(id) => vec![Wish::Outside(Effect::Launch(id.clone(), None))],
+        Stands::Act(action) => vec![Wish::Act(action.clone())],
+        Stands::Windows | Stands::Separator => Vec::new(),
+    }
+}
+
+/// Which of some windows had the focus last.
+fn latest(windows: &[WindowId], world: &World<'_>) -> usize {
+    let desk = world.desk;
+    let here = desk.workspace();
+    let order = std::iter::once(here).chain((0..desk.workspaces.len()).filter(|at| *at != here));
+    let mut by_focus = order.flat_map(|at| desk.workspaces[at].focus.iter().rev());
+    by_focus.find_map(|id| windows.iter().position(|own| own == id)).unwrap_or(0)
+}
+
+impl Part for Docks {
+    fn name(&self) -> &'static str {
+        "dock"
+    }
+
+    fn reads(&self) -> Reads {
+        Reads::SETTINGS.and(Reads::DESK).and(Reads::POINTER).and(Reads::TOLD)
+    }
+
+    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+        let rice = world.desk.rice();
+        let set = &rice.dock;
+        let mut surfaces = Vec::new();
+        if !set.is_there() {
+            return surfaces;
+        }
+        for (nth, monitor) in world.desk.monitors.iter().enumerate().filter(|(_, monitor)| monitor.facts.is(&set.monitor)) {
+            let name = &monitor.facts.name;
+            let by = world.desk.scale(nth) as f32;
+            let over = world.over.filter(|(id, _)| id.part == self.name() && id.monitor == *name);
+            let hovered = over.and_then(|(_, what)| what.parse().ok());
+            let items = items(world, nth);
+            let laid = dock(rice, &items, hovered, measure);
+            let px = |pixels: f32| (pixels * by).round() as i32;
+            let size = (px(laid.size.0), px(laid.size.1));
+            let room = world.desk.dock_room(nth);
+            let area = at_edge(room, set.edge, set.align, size, px(set.margin.0 as f32));
+            let id = |what: &str| SurfaceId { part: self.name(), name: what.to_owned(), monitor: name.clone() };
+            if self.hides(world, nth, area) {
+                let strip = if matches!(set.edge, Side::Left | Side::Right) { (EDGE, size.1) } else { (size.0, EDGE) };
+                let area = at_edge(monitor.facts.area, set.edge, set.align, strip, 0);
+                let scene = Scene::default();
+                let (items, spots) = (Vec::new(), Vec::new());
+                let shelf = Shelf { items, scene, whole: area.into(), spots, inner: inner(set.edge), says: false };
+                let content = Rc::new(shelf);
+                surfaces.push(Surface { id: id("edge"), area, level: Level::Bars, takes: Takes::Pointer, radius: 0, content });
+                continue;
+            }
+            let to = |rect: &Rect| {
+                let rect = rect.times(by);
+                Rect { x: rect.x + area.x as f32, y: rect.y + area.y as f32, ..rect }
+            };
+            let shelf = Shelf {
+                spots: laid.spots.iter().map(to).collect(),
+                scene: laid.scene.placed(by, (area.x as f32, area.y as f32)),
+                items,
+                whole: area.into(),
+                inner: inner(set.edge),
+                says: match set.labels {
+                    DockLabels::Hover => true,
+                    DockLabels::Never => false,
+                    DockLabels::Always => matches!(set.edge, Side::Left | Side::Right),
+                },
+            };
+            surfaces.push(Surface {
+                id: id(""),
+                area,
+                level: Level::Bars,
+                takes: Takes::Pointer,
+                radius: radius(world, "dock", &[], by),
+                content: Rc::new(shelf),
+            });
+        }
+        surfaces
+    }
+
+    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
+        let Happens::Press(button, x, y) = happens else { return (false, Vec::new()) };
+        let Some(shelf) = surface.content::<Shelf>() else { return (false, Vec::new()) };
+        let Some(at) = shelf.at(x as f32, y as f32) else { return (false, Vec::new()) };
+        let Some((nth, item)) = at.what.parse::<usize>().ok().and_then(|nth| Some((nth, shelf.items.get(nth)?))) else {
+            return (false, Vec::new());
+        };
+        let Some(monitor) = world.monitor_named(&surface.id.monitor) else { return (false, Vec::new()) };
+        let mut wishes = vec![Wish::Point(monitor)];
+        match button {
+            1 => wishes.extend(Docks::pressed(item, world, None)),
+            2 => wishes.extend(starts(item)),
+            3 => wishes.push(Wish::Menu(Docks::menu(item, nth, world), Beside { rect: at.rect, inner: shelf.inner, monitor })),
+            4 => wishes.extend(Docks::pressed(item, world, Some(-1))),
+            5 => wishes.extend(Docks::pressed(item, world, Some(1))),
+            _ => {}
+        }
+        (false, wishes)
+    }
+
+    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+        match wish {
+            Wish::Listed(list) => list == "apps",
+            // The pointer came over something else.
+            Wish::Close { menus: false } if world.desk.rice().dock.hide != DockHides::Never => {
+                let set = &world.desk.rice().dock;
+                let over = world.over.filter(|(id, _)| id.part == self.name()).map(|(id, _)| &id.monitor);
+                match over {
+                    Some(monitor) if self.out.as_ref() == Some(monitor) => self.goes = None,
+                    Some(monitor) => {
+                        let begun = self.comes.take().filter(|(own, _)| own == monitor);
+                        self.comes = begun.or_else(|| Some((monitor.clone(), world.now.after(set.show_after.0))));
+                    }
+                    None => {
+                        self.comes = None;
+                        if self.out.is_some() && self.goes.is_none() {
+                            self.goes = Some(world.now.after(set.hide_after.0));
+                        }
+                    }
+                }
+                false
+            }
+            _ => false,
+        }
+    }
+
+    fn wakes(&self) -> Option<Moment> {
+        self.comes.as_ref().map(|(_, at)| *at).into_iter().chain(self.goes).min()
+    }
+
+    fn passes(&mut self, now: Moment) -> bool {
+        let came = self.comes.take_if(|(_, at)| *at <= now);
+        let went = self.goes.take_if(|at| *at <= now).is_some();
+        if went {
+            self.out = None;
+        }
+        if let Some((monitor, _)) = &came {
+            (self.out, self.goes) = (Some(monitor.clone()), None);
+        }
+        went || came.is_some()
+    }
+}
