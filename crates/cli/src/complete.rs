@@ -264,6 +264,12 @@ pub fn module() -> ArgValueCompleter {
     named(|rice| rice.module.keys().cloned().collect(), "module")
 }
 
+/// Facts of the greeting.
+pub fn fact() -> ArgValueCompleter {
+    let all = |rice: &Rice| rice.module.keys().cloned().chain(jovrik_core::greeting::FACTS.map(str::to_owned)).collect();
+    named(all, "fact")
+}
+
 /// Bars of the rice.
 pub fn bar() -> ArgValueCompleter {
     named(|rice| rice.bar.keys().cloned().collect(), "bar")

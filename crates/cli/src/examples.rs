@@ -80,6 +80,10 @@ pub const EXAMPLES: &[Example] = examples! {
         "jovrik rules list --json" => "for programs";
     "rules try": "jovrik rules try --app gullmail --title 'Compose: tide'" => "rule by rule",
         "jovrik rules try --pick" => "of a window that you press";
+    "greet": "jovrik greet" => "what a new shell shows",
+        "jovrik greet --width 60" => "in a narrow terminal";
+    "greet try": "jovrik greet try tide" => "what a fact says, and how long that takes",
+        "jovrik greet try memory --json" => "for programs";
     "bar": "jovrik bar try clock" => "what a module shows, and why",
         "jovrik bar print" => "the bars as text";
     "bar try": "jovrik bar try cpu" => "its fields, text and state",
@@ -169,7 +173,6 @@ pub const NOT_BUILT: &[(&str, &str)] = &[
     ("narrow", "it is to find the change that breaks something"),
     ("bring", "it is to read the files of other programs"),
     ("dialect", "it is to say how the files of other programs are written"),
-    ("greet", "it is to print what a new shell shows"),
 ];
 
 /// Words that people type for a command that is called otherwise, and what to type.

@@ -66,7 +66,7 @@ struct Global {
 }
 
 /// The commands that read a rice with values laid over it; the others work on what is written.
-const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live", "palette", "bar", "rules"];
+const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live", "palette", "bar", "rules", "greet"];
 
 /// Splits each `PATH=VALUE`.
 fn pairs(with: &[String]) -> Result<Vec<(String, String)>, Failure> {
@@ -102,6 +102,7 @@ enum Command {
     Ask(commands::ask::Arguments),
     Notices(commands::notices::Arguments),
     Launcher(commands::launcher::Arguments),
+    Greet(commands::greet::Arguments),
     Apply(commands::apply::Arguments),
     History(commands::history::Arguments),
     Undo(commands::undo::Arguments),
@@ -126,7 +127,7 @@ const GROUPS: &[(&str, &[&str])] = &[
     ("See", &["look", "watch", "palette", "bar"]),
     ("Live", &["live", "tell", "ask", "launcher", "notices"]),
     ("Move", &["apply", "history", "undo", "redo", "publish", "adopt"]),
-    ("Shell", &["help", "completions", "man"]),
+    ("Shell", &["greet", "help", "completions", "man"]),
 ];
 
 /// The command line as clap knows it, with the examples of every command.
@@ -245,6 +246,7 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Tell(arguments) => commands::tell::run(arguments, context),
         Command::Ask(arguments) => commands::ask::run(arguments, context),
         Command::Notices(arguments) => commands::notices::run(arguments, context),
+        Command::Greet(arguments) => commands::greet::run(arguments, context),
         Command::Launcher(arguments) => commands::launcher::run(arguments, context),
         Command::Apply(arguments) => commands::apply::run(arguments, context),
         Command::History(arguments) => commands::history::run(arguments, context),

@@ -9,6 +9,7 @@ pub mod colour;
 pub mod desk;
 pub mod desktop;
 pub mod dock;
+pub mod greeting;
 pub mod keys;
 pub mod launcher;
 pub mod load;

@@ -7,6 +7,7 @@ use jovrik_core::check::Checked;
 use jovrik_core::template;
 use jovrik_file::read_file;
 
+use crate::block::{has_block, start_files, with, without};
 use crate::disk::{Facts, facts_of};
 use crate::file::{Kept, kept, resolved};
 use crate::history::{About, FileChange, History};
@@ -52,6 +53,8 @@ pub struct PlannedFile {
     pub old: Option<Kept>,
     /// What is to stand there; nothing to take it away.
     pub new: Option<Kept>,
+    /// Whether it is a file of somebody else, in which a block of ours stands.
+    pub block: bool,
 }
 
 /// What an apply would do.
@@ -82,7 +85,7 @@ impl Plan {
     pub fn writes(&self) -> Vec<FileChange> {
         let written = self.files.iter().filter(|file| !file.fate.is_kept() && file.fate != Fate::Same);
         let change = |file: &PlannedFile| {
-            let placed = Some(matches!(file.fate, Fate::New | Fate::Changed));
+            let placed = (!file.block).then_some(matches!(file.fate, Fate::New | Fate::Changed));
             FileChange { path: file.path.clone(), old: file.old.clone(), new: file.new.clone(), placed }
         };
         written.map(change).collect()
@@ -235,7 +238,7 @@ pub fn plan(folder: &Path, checked: &Checked, home: &Home, history: Option<&Hist
                 (None, None) => Fate::New,
             },
         };
-        plan.files.push(PlannedFile { path: path.clone(), fate, old, new: Some(new.clone()) });
+        plan.files.push(PlannedFile { path: path.clone(), fate, old, new: Some(new.clone()), block: false });
     }
     let in_rice = resolved(folder)? == applied;
     let stays = |path: &PathBuf| plan.outside.contains(path) || (in_rice && path.starts_with(&applied));
@@ -255,8 +258,9 @@ pub fn plan(folder: &Path, checked: &Checked, home: &Home, history: Option<&Hist
         if fate == Fate::Removed {
             plan.leaving.extend(history.map_or(Ok(Vec::new()), |history| history.folders_above(path))?);
         }
-        plan.files.push(PlannedFile { path: path.clone(), fate, old, new });
+        plan.files.push(PlannedFile { path: path.clone(), fate, old, new, block: false });
     }
+    blocks(checked, home, &mut plan)?;
     plan.leaving.sort();
     plan.leaving.dedup();
     plan.files.sort_by(|a, b| a.path.cmp(&b.path));
@@ -266,6 +270,38 @@ pub fn plan(folder: &Path, checked: &Checked, home: &Home, history: Option<&Hist
         return Err(Error::OwnRice { folder: home.rice(), file: file.path.clone() });
     }
     Ok(plan)
+}
+
+/// The blocks in the start files of shells: those that are wanted, and those that are no longer.
+fn blocks(checked: &Checked, home: &Home, plan: &mut Plan) -> Result<(), Error> {
+    for (shell, path, wanted) in start_files(home, &checked.rice) {
+        let path = resolved(&path)?;
+        // What a rice places whole is the rice's own.
+        if plan.files.iter().any(|file| file.path == path) {
+            continue;
+        }
+        let old = if wanted { kept(&path)? } else { kept(&path).ok().flatten() };
+        let Ok(text) = old.as_ref().map_or(Ok(""), |old| std::str::from_utf8(&old.bytes)) else {
+            if wanted {
+                return Err(Error::File { path, why: "it is not UTF-8, so no block can be put into it".to_owned() });
+            }
+            continue;
+        };
+        if !wanted && !has_block(text) {
+            continue;
+        }
+        let text = if wanted { with(text, shell) } else { without(text) };
+        let facts = old.as_ref().and_then(|old| old.facts);
+        let new = (!text.is_empty()).then(|| Kept { bytes: text.into_bytes(), facts });
+        let fate = match (&old, &new) {
+            (Some(old), Some(new)) if old.bytes == new.bytes => Fate::Same,
+            (Some(_), Some(_)) => Fate::Changed,
+            (None, Some(_)) => Fate::New,
+            (_, None) => Fate::Removed,
+        };
+        plan.files.push(PlannedFile { path, fate, old, new, block: true });
+    }
+    Ok(())
 }
 
 /// Carries a plan out; the number of its entry, or nothing when there was nothing to do.

@@ -2,6 +2,7 @@
 
 pub mod adopt;
 pub mod apply;
+mod block;
 mod bundle;
 mod disk;
 pub mod edit;
@@ -32,7 +33,7 @@ pub use keyboards::{compiled, keyboards, xkb_root};
 pub use machine::{Here, Senses, machine_for};
 pub use planned::{Planned, Texts, differing_lines, rewrites};
 pub use read::{check_folder, is_watched, read_folder};
-pub use sample::{SAMPLES, new_rice, sample_files};
+pub use sample::{FURNITURE, SAMPLES, new_rice, sample_files};
 pub use target::{NoTarget, source, target};
 pub use transaction::Writer;
 pub use write::commit;

@@ -19,16 +19,25 @@ pub const SAMPLES: &[(&str, SampleFiles)] = &[sample!("saltmarsh":
     "rice.toml",
     "parts/bar.toml",
     "parts/desk.toml",
+    "parts/dock.toml",
+    "parts/greeting.toml",
     "parts/keys.toml",
     "parts/launcher.toml",
     "parts/look.toml",
     "parts/start.toml",
+    "parts/widgets.toml",
     "art/colours.xres",
     "art/editor-keys.toml",
+    "art/house.txt",
+    "art/staff.txt",
     "overlays/laptop.toml",
     "machines/breakwater.toml",
     "machines/skiff.toml",
 )];
+
+/// The files that a bare one does without: what furnishes a desk beside windows, bars and keys.
+pub const FURNITURE: &[&str] =
+    &["parts/dock.toml", "parts/greeting.toml", "parts/widgets.toml", "art/house.txt", "art/staff.txt"];
 
 /// The files of a sample.
 pub fn sample_files(name: &str) -> Option<SampleFiles> {

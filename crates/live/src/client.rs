@@ -20,6 +20,11 @@ pub fn request(socket: &Path, request: &Value) -> Result<Value, Error> {
     answered(socket, request).map(|(answer, _)| answer)
 }
 
+/// The same, waiting no longer than a time.
+pub fn request_within(socket: &Path, request: &Value, within: Duration) -> Result<Value, Error> {
+    answered_in(socket, request, Some(within)).map(|(answer, _)| answer)
+}
+
 /// Follows what happens: each event as JSON, until `heard` wants no more or the desktop ends.
 pub fn follow(socket: &Path, mut heard: impl FnMut(&str) -> bool) -> Result<(), Error> {
     let (_, mut lines) = answered(socket, &serde_json::json!({ "follow": true }))?;

@@ -16,7 +16,7 @@ mod terminals;
 mod thumbnails;
 mod watch;
 
-pub use client::{follow, offer, request, socket_path};
+pub use client::{follow, offer, request, request_within, socket_path};
 pub use error::Error;
 pub use notices::tell;
 pub use socket::VERSION;

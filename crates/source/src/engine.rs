@@ -147,15 +147,28 @@ impl Engine {
         engine
     }
 
+    /// Some modules alone, whether a bar shows them or not.
+    pub fn of_modules(rice: &Rice, which: &dyn Fn(&str) -> bool, now: Instant) -> Engine {
+        let (feeds, modules) = (Vec::new(), IndexMap::new());
+        let mut engine = Engine { feeds, modules, known: Known::new(), kernel: Kernel::default(), wall: clock };
+        engine.take(rice, which, now);
+        engine
+    }
+
     /// Takes over the modules of changed settings, of those bars that are seen; what did not change goes on as it was.
     pub fn replace(&mut self, rice: &Rice, seen: &dyn Fn(&str) -> bool, now: Instant) {
+        let bars = || rice.bar.iter().filter(|(bar, _)| seen(bar)).flat_map(|(_, bar)| bar.modules());
+        let shown = |name: &str| {
+            bars().any(|module| {
+                module == name || rice.module.get(module).is_some_and(|head| head.group.iter().any(|own| own == name))
+            }) || rice.widget.values().any(|widget| shows(rice, widget, name))
+        };
+        self.take(rice, &shown, now);
+    }
+
+    fn take(&mut self, rice: &Rice, shown: &dyn Fn(&str) -> bool, now: Instant) {
         let mut old = std::mem::take(&mut self.feeds);
         let old_modules = std::mem::take(&mut self.modules);
-        let bars = || rice.bar.iter().filter(|(bar, _)| seen(bar)).flat_map(|(_, bar)| bar.modules());
-        let shown = |name: &String| {
-            bars().any(|module| module == name || rice.module.get(module).is_some_and(|head| head.group.contains(name)))
-                || rice.widget.values().any(|widget| shows(rice, widget, name))
-        };
         for (name, module) in rice.module.iter().filter(|(name, module)| asked(&module.source.kind) && shown(name)) {
             let at = match self.feeds.iter().position(|feed| feed.source == module.source) {
                 Some(at) => at,

@@ -11,6 +11,6 @@ mod trouble;
 
 pub use engine::{Engine, ModuleHealth};
 pub use family::{guard, with_guard};
-pub use kernel::Kernel;
+pub use kernel::{Kernel, ask_once};
 pub use trial::{Said, Trial};
 pub use trouble::Trouble;

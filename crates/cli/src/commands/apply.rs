@@ -96,6 +96,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         for file in plan.of(fate) {
             let path = home.short(&file.path);
             let said = match (fate, &file.old, &file.new) {
+                (Fate::Removed, ..) if file.block => "its block is taken out, and nothing else stood there".to_owned(),
+                (Fate::New, ..) if file.block => "a block that greets".to_owned(),
+                (Fate::Changed, ..) if file.block => "a block that greets; the rest is as it was".to_owned(),
                 (Fate::ByHand, _, Some(_)) => format!("changed by hand since the last apply; --take {path} to replace it"),
                 (Fate::ByHand, ..) => format!("changed by hand, and the rice no longer has it; --take {path} to remove it"),
                 (Fate::Theirs, Some(old), Some(new)) => {

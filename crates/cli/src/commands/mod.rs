@@ -7,6 +7,7 @@ pub mod bar;
 pub mod check;
 pub mod completions;
 pub mod demo;
+pub mod greet;
 pub mod guard;
 pub mod help;
 pub mod history;

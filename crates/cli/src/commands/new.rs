@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use jovrik_core::rice::every_setting;
-use jovrik_home::{SAMPLES, new_rice, sample_files};
+use jovrik_home::{FURNITURE, SAMPLES, new_rice, sample_files};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -17,6 +17,9 @@ pub struct Arguments {
     /// Which sample
     #[arg(long, default_value = "saltmarsh")]
     pub sample: String,
+    /// Without the furniture: neither widgets nor dock nor greeting
+    #[arg(long)]
+    pub bare: bool,
     /// Beside the sample: a file with each setting, its help and its default, as comments
     #[arg(long)]
     pub every_setting: bool,
@@ -43,6 +46,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     };
     let every = every_setting();
     let mut plain = files.to_vec();
+    plain.retain(|(name, _)| !arguments.bare || !FURNITURE.contains(name));
     if arguments.every_setting {
         plain.push(("parts/every-setting.toml", every.as_bytes()));
     }

@@ -8,6 +8,8 @@ mod broken;
 mod commands;
 mod completing;
 mod documents;
+mod furniture;
+mod greet;
 mod helps;
 mod hostile;
 mod inputs;

@@ -5,6 +5,7 @@ mod again;
 mod bar;
 mod desk;
 mod dock;
+mod greeting;
 mod keys;
 mod later;
 mod launcher;
@@ -262,6 +263,7 @@ impl House<'_> {
         launcher::check(&looker, &mut problems);
         widget::check(&looker, &mut problems);
         dock::check(&looker, &mut problems);
+        greeting::check(&looker, &mut problems);
         ways::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
         Laid { rice, tree, dropped, problems, scopes, known }
@@ -299,6 +301,7 @@ impl House<'_> {
         typeface::check(&looker, around, problems);
         picture::check(&looker, around, problems);
         bar::room(&looker, around, measure, problems);
+        greeting::art(&looker, around, problems);
         dock::entries(&looker, around, problems);
         widget::room(&looker, around, measure, problems);
     }

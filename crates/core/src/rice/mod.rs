@@ -10,6 +10,7 @@ mod every;
 mod expression;
 mod fill;
 mod follows;
+mod greeting;
 mod icon;
 mod input;
 mod keys;
@@ -42,6 +43,7 @@ pub use every::{allowed, every_setting, reference};
 pub use expression::{Expression, NoExpression};
 pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
 pub use follows::{followers, goes_with};
+pub use greeting::{ArtPick, Greeting, Greets, Role, ShellKind};
 pub use icon::{Icon, IconRef};
 pub use input::{Acceleration, InputKind, InputRule, Speed};
 pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};
@@ -146,6 +148,9 @@ settings! {
         /// programs at an edge of the screen
         #[also = "taskbar, task bar"]
         dock: Dock,
+        /// what a new shell shows
+        #[also = "shell, fetch"]
+        greeting: Greeting,
         /// icons of windows by app, and by the program's name
         #[also = "icon"]
         icons: Named<IconRef>,
@@ -177,7 +182,7 @@ impl Rice {
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment
-            keyboard input idle toolkit scope keys bar module widget notices launcher dock icons style place
+            keyboard input idle toolkit scope keys bar module widget notices launcher dock greeting icons style place
         )
     }
 

@@ -40,7 +40,7 @@ fn style(rice: &Rice, kind: &str, states: &[State]) -> Style {
 
 fn states(item: &Item, hovered: bool) -> Vec<State> {
     let mut states = Vec::new();
-    if item.urgent || item.count > 0 {
+    if item.urgent {
         states.push(State::Urgent);
     }
     if item.active {
@@ -185,7 +185,8 @@ fn count(rice: &Rice, item: &Item, place: Rect, measure: &mut dyn Measure, scene
     if !rice.dock.counts || item.count == 0 {
         return;
     }
-    let look = style(rice, "dock.count", &[]);
+    let calls: &[State] = if item.urgent { &[State::Urgent] } else { &[] };
+    let look = style(rice, "dock.count", calls);
     let text = if item.count > 99 { "99+".to_owned() } else { item.count.to_string() };
     let (wide, high) = (measure.width(&text, &look.face), (look.face.line() * 0.9).round());
     let width = (wide + 8.0).max(high);

@@ -217,11 +217,17 @@ pub const THEMED: &str = "\u{0}icon/";
 /// What the path of a picture begins with that is one of many, and drawn much smaller than it is.
 pub const SMALL: &str = "\u{0}small/";
 
+/// How thick the lines of a drawing are: large ones stay thin.
+fn thickness(size: f32) -> f32 {
+    let by = size / 16.0;
+    1.5 * if by > 1.0 { by.sqrt() } else { by }
+}
+
 /// Draws an icon of any kind with its top left corner at a place.
 pub fn draw_icon(rice: &Rice, sign: &Sign, x: f32, y: f32, scene: &mut Scene) {
     let (size, ink) = (sign.size, sign.style.ink);
     match &sign.icon {
-        IconRef::Drawn(icon) => scene.stroke(moved(scaled(icon_path(*icon), size / 16.0), x, y), 1.5 * size / 16.0, ink),
+        IconRef::Drawn(icon) => scene.stroke(moved(scaled(icon_path(*icon), size / 16.0), x, y), thickness(size), ink),
         IconRef::Picture(path) => {
             let rect = Rect::new(x, y, size, size);
             scene.items.push(Item::Picture { rect, path: path.clone(), fit: Fit::Contain, otherwise: Vec::new() });

@@ -189,8 +189,9 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
             out.push(Drawn { kin: item(states), text: false });
         }
         if rice.dock.counts {
-            let counted = [item(&[State::Urgent]), vec![kind("dock.count", "", &[])]].concat();
-            out.push(alone(counted));
+            for states in [&[][..], &[State::Urgent]] {
+                out.push(alone([item(states), vec![kind("dock.count", "", states)]].concat()));
+            }
         }
     }
     out.push(alone(vec![kind("sheet", "", &[])]));

@@ -105,7 +105,7 @@ pub const ELEMENTS: &[Element] = &[
     element("dock", "the dock", Instances::None, &[], true),
     element("dock.item", "something that stands in the dock", Instances::None, DOCK, true),
     element("dock.mark", "the mark of a window of it", Instances::None, DOCK, false),
-    element("dock.count", "how much its program has told", Instances::None, &[], true),
+    element("dock.count", "how much its program has told", Instances::None, &[State::Urgent], true),
     element("menu", "a menu of actions", Instances::None, &[], true),
     element("menu.item", "a line of a menu", Instances::None, &[State::Picked], true),
     element("hint", "what a module says when the pointer rests on it", Instances::None, &[], true),

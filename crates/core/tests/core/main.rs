@@ -11,6 +11,7 @@ mod desk;
 mod desktop;
 mod dock;
 mod edit;
+mod greeting;
 mod keys;
 mod launcher;
 mod layouts;

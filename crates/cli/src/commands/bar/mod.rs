@@ -26,6 +26,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
 }
 
+/// Asks the source of a module once, and shows all that came of it.
+pub fn try_module(module: &str, json: bool, context: &mut Context) -> Result<Exit, Failure> {
+    r#try::run(&r#try::Arguments { module: module.to_owned(), times: 1, json }, context)
+}
+
 /// How loudly a module calls, in a word.
 fn state(grade: jovrik_core::bar::Grade) -> &'static str {
     grade.state().map_or("plain", jovrik_core::style::State::word)

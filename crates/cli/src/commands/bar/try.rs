@@ -19,13 +19,13 @@ use crate::report::{Meaning, pad, wrap, wrap_exactly};
 pub struct Arguments {
     /// The module
     #[arg(add = complete::module())]
-    module: String,
+    pub module: String,
     /// How often it is asked, one time after the other
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u16).range(1..))]
-    times: u16,
+    pub times: u16,
     /// One JSON object a time instead of a report
     #[arg(long)]
-    json: bool,
+    pub json: bool,
 }
 
 /// Whether an error of the rice spoils a module: one that lies in its table, or one of a file that could not be read.

@@ -1,0 +1,26 @@
+//! The greeting of a shell: art and facts, laid side by side in the cells of a terminal.
+
+mod art;
+mod lay;
+
+pub use art::{Art, NotArt};
+pub use lay::{Fact, Piece, lay};
+
+/// The facts that every computer has, beside the modules of a rice.
+pub const FACTS: [&str; 15] = [
+    "host",
+    "kernel",
+    "uptime",
+    "shell",
+    "terminal",
+    "face",
+    "desk",
+    "rice",
+    "users",
+    "packages",
+    "address",
+    "resolution",
+    "memory",
+    "disk",
+    "battery",
+];

@@ -1,0 +1,100 @@
+//! What a new shell shows: facts, and art beside them.
+
+use std::ops::Deref;
+
+use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
+use super::kinds::{Named, Span, Whole};
+use crate::load::{Node, Reader, Wrong};
+
+named_value! {
+    /// A shell that greets when it starts.
+    pub enum ShellKind as "shell" {
+        /// The shell of the POSIX standard, where it is a person's own.
+        Sh = "sh",
+        /// GNU Bash.
+        Bash = "bash",
+        /// The Z shell.
+        Zsh = "zsh",
+        /// fish
+        Fish = "fish",
+    }
+}
+
+/// A shell whose start file gets a block.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Greets(pub ShellKind);
+
+impl Deref for Greets {
+    type Target = ShellKind;
+    fn deref(&self) -> &ShellKind {
+        &self.0
+    }
+}
+
+impl OneValue for Greets {
+    const KIND: Kind = Kind { reach: Reach::Writes, ..<ShellKind as OneValue>::KIND };
+    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+        ShellKind::from_node(node, reader).map(Greets)
+    }
+}
+
+named_value! {
+    /// Which picture of a folder is shown.
+    pub enum ArtPick as "way to pick" {
+        /// Another one each day.
+        Day = "day",
+        /// Any one.
+        Chance = "chance",
+    }
+}
+
+/// A role of the palette.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Role(pub String);
+
+impl OneValue for Role {
+    const KIND: Kind =
+        Kind { name: "role", unit: "", allowed: Allowed::OneOf(super::Palette::ROLES), example: "", reach: Reach::Inside };
+    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+        let text = node.text().filter(|text| super::Palette::ROLES.contains(text));
+        let expected = || Wrong::kind(format!("expected a role: {}", crate::problem::in_words(super::Palette::ROLES)));
+        text.map(|text| Role(text.to_owned())).ok_or_else(expected)
+    }
+}
+
+settings! {
+    /// what a new shell shows
+    pub struct Greeting {
+        /// what it says, in order: modules of the rice, and host, kernel, uptime, shell, terminal, face, desk, rice, users, packages, address, resolution, memory, disk, battery
+        #[also = "system info, system information, shell greeting, motd"]
+        facts: Vec<String> = [],
+        /// what facts are called, where that is not their own name
+        label: Named<String>,
+        /// signs before the names
+        sign: Named<String>,
+        /// the drawing beside them: a text or a picture of the rice, or a folder of them
+        /// "art/staff.txt"
+        #[also = "ascii art, logo, greeting picture"]
+        art: String = "",
+        /// the drawing where there is less room; without it there is none then
+        /// "art/staff-small.txt"
+        small: String = "",
+        /// which one of a folder is shown
+        pick: ArtPick = "day",
+        /// how wide a picture is drawn, in characters
+        picture_width: Whole<4, 200> = 28,
+        /// in how many columns facts stand
+        columns: Whole<1, 6> = 1,
+        /// how many characters a bar has that shows a share; 0: none
+        bar: Whole<0, 60> = 0,
+        /// the colour of names
+        names: Role = "muted",
+        /// the colour of what they say
+        values: Role = "ink",
+        /// how long facts are waited for; what comes later is shown the next time
+        wait: Span = "50ms",
+        /// the shells that greet, when somebody types in them
+        #[also = "shell startup, bashrc, zshrc"]
+        shells: Vec<Greets> = [],
+    }
+}
