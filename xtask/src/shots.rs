@@ -194,12 +194,11 @@ fn all(studio: &Studio) -> Result<(), Failure> {
     studio.jovrik(&["look", "--monitor", "DP-1", "--typed", "ga", "--out", &shot("launcher.png")])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--workspace", "logs", "--out", &shot("ribbon.png")])?;
     studio.jovrik(&["look", "--size", "1280x800", "--workspace", "post", "--out", &shot("tabs.png")])?;
-    let side = ["--with", "bar.top.edge=left", "--with", "bar.top.thick=44"];
-    studio.jovrik(&[&["look", "--monitor", "DP-1", "--out", &shot("look-side.png")][..], &side].concat())?;
+    studio.jovrik(&["look", "--monitor", "HDMI-1", "--workspace", "music", "--out", &shot("furniture.png")])?;
     studio.jovrik(&["look", "--size", "1280x800", "--beside", "noon", "--out", &shot("beside.png")])?;
     studio.jovrik(&["look", "--monitor", "DP-1", "--with", "palette.use=noon", "--out", "flat.png"])?;
     studio.words("palette.png", &["jovrik palette list", "jovrik palette from flat.png --name flat --dark"])?;
-    studio.words("bar.png", &["jovrik bar try tide", "jovrik bar print", "jovrik why style.bar.module.title.ink"])?;
+    studio.words("bar.png", &["jovrik greet", "jovrik bar try volume", "jovrik why style.bar.module.title.ink"])?;
     std::fs::remove_file(studio.folder.join("saltmarsh/flat.png"))?;
     studio.jovrik(&["reset", "start.terminal"])?;
     studio.desktop("live.png")?;

@@ -118,7 +118,13 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     tour.heading("Describe", "A rice is a folder of TOML files with one vocabulary for all parts of the desktop.")?;
     tour.run("new saltmarsh", |context| {
         new::run(
-            new::Arguments { dir: "saltmarsh".into(), sample: "saltmarsh".into(), bare: false, every_setting: false, dry_run: false },
+            new::Arguments {
+                dir: "saltmarsh".into(),
+                sample: "saltmarsh".into(),
+                bare: false,
+                every_setting: false,
+                dry_run: false,
+            },
             context,
         )
     })?;

@@ -28,15 +28,20 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
 
       new      ~/.config/jovrik/rice/art/colours.xres
       new      ~/.config/jovrik/rice/art/editor-keys.toml
+      new      ~/.config/jovrik/rice/art/house.txt
+      new      ~/.config/jovrik/rice/art/staff.txt
       new      ~/.config/jovrik/rice/machines/breakwater.toml
       new      ~/.config/jovrik/rice/machines/skiff.toml
       new      ~/.config/jovrik/rice/overlays/laptop.toml
       new      ~/.config/jovrik/rice/parts/bar.toml
       new      ~/.config/jovrik/rice/parts/desk.toml
+      new      ~/.config/jovrik/rice/parts/dock.toml
+      new      ~/.config/jovrik/rice/parts/greeting.toml
       new      ~/.config/jovrik/rice/parts/keys.toml
       new      ~/.config/jovrik/rice/parts/launcher.toml
       new      ~/.config/jovrik/rice/parts/look.toml
       new      ~/.config/jovrik/rice/parts/start.toml
+      new      ~/.config/jovrik/rice/parts/widgets.toml
       new      ~/.config/jovrik/rice/rice.toml
       changed  ~/real-defaults                                 25 lines
 
@@ -49,7 +54,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     assert_eq!(std::fs::metadata(&target).expect("there").permissions().mode() & 0o777, 0o600, "permissions stay");
     assert!(desk.home().join(".Xdefaults").symlink_metadata().expect("there").is_symlink(), "a link stays a link");
     let again = desk.run(&["apply"]).clean();
-    assert!(again.contains("nothing to do") && again.contains("same  13 files"), "{again}");
+    assert!(again.contains("nothing to do") && again.contains("same  18 files"), "{again}");
     desk.run(&["undo"]).clean();
     assert_eq!(home(&desk), before);
     desk.run(&["redo"]).clean();

@@ -8,11 +8,11 @@ use crate::live::Screen;
 
 const RICE: &str = "[palette.ebb]\npaper = \"#101c1f\"\n[space]\nbetween = 0\nedge = 0\nalone = 0\n[frame]\nwidth = 0\n[backdrop]\nfill = \"#102030\"\n\
 [workspaces]\norder = [\"one\", \"two\"]\n\
-[program]\nclock = { run = [\"xclock\", \"-digital\"], app = \"XClock\" }\neyes = { run = [\"xeyes\"], app = \"XEyes\" }\n\
+[program]\nclock = { run = [\"xterm\", \"-class\", \"Clock\"], app = \"Clock\" }\nlog = { run = [\"xterm\", \"-class\", \"Log\"], app = \"Log\" }\n\
 [module.level]\nsource = { file = \"LEVEL\" }\ntext = \"{value}\"\n\
 [widget.level]\nkind = \"meter\"\nmodule = \"level\"\nat = \"top-left\"\noffset = [100, 100]\nwidth = 200\nheight = 20\ntext = \"\"\n\
-press = { left = \"go two\" }\n[style.widget.mark]\nink = \"#ff0000\"\n[style.widget.track]\nink = \"#00ff00\"\n\
-[dock]\nkeep = [\"clock\", \"eyes\"]\nhide = \"overlapped\"\nmargin = 10\nhide-after = \"100ms\"\nshow-after = \"50ms\"\n[style.dock]\nfill = \"#0000ff\"\nradius = 0\nline = \"#0000ff\"\n";
+press = { left = \"go one\" }\n[style.widget.mark]\nink = \"#ff0000\"\n[style.widget.track]\nink = \"#00ff00\"\n\
+[dock]\nkeep = [\"clock\", \"log\"]\nhide = \"overlapped\"\nmargin = 10\nhide-after = \"100ms\"\nshow-after = \"50ms\"\n[style.dock]\nfill = \"#0000ff\"\nradius = 0\nline = \"#0000ff\"\n";
 
 fn screen() -> Screen {
     let mut server = Command::new("Xvfb");
@@ -63,9 +63,8 @@ fn a_widget_follows_its_value_lies_below_windows_and_is_pressed() {
     screen.wait("it is back below", |screen| windows(screen, "widget") == 1);
     screen.tell("go two");
     screen.wait("it is seen", |screen| screen.pixel(150, 110) == FULL);
-    screen.tell("go one");
     xdotool(&screen, &["mousemove", "105", "110", "click", "1"]);
-    screen.wait("a press does what it says", |screen| screen.workspace() == "two");
+    screen.wait("a press does what it says", |screen| screen.workspace() == "one");
 }
 
 #[test]
@@ -91,23 +90,24 @@ fn the_dock_starts_programs_goes_through_their_windows_and_gives_way() {
     xdotool(&screen, &["mousemove", "500", "799"]);
     screen.wait("the edge brings it back", |screen| screen.pixel(dock.x + 3, dock.y + 3) == DOCK);
     press(&screen, left + 84, "1");
-    screen.wait("the eyes", |screen| screen.count() == 2);
+    screen.wait("the log", |screen| screen.count() == 2);
     let front = |screen: &Screen| {
         let all = screen.ask("windows");
         let all = all.as_array().expect("a list").clone();
         all.iter().find(|one| one["focused"] == true).and_then(|one| one["app"].as_str().map(str::to_owned))
     };
-    screen.wait("the eyes are in front", |screen| front(screen).as_deref() == Some("XEyes"));
+    screen.wait("the log is in front", |screen| front(screen).as_deref() == Some("Log"));
     xdotool(&screen, &["mousemove", "500", "300"]);
+    screen.wait("it is hidden", |screen| screen.pixel(dock.x + 3, dock.y + 3) != DOCK);
     xdotool(&screen, &["mousemove", "500", "799"]);
     screen.wait("the edge brings it back", |screen| screen.pixel(dock.x + 3, dock.y + 3) == DOCK);
     press(&screen, left + 30, "1");
-    screen.wait("the clock is in front", |screen| front(screen).as_deref() == Some("XClock"));
+    screen.wait("the clock is in front", |screen| front(screen).as_deref() == Some("Clock"));
     // Taken out by its menu, it is written into the rice, and undone.
     press(&screen, left + 30, "3");
     screen.wait("a menu", |screen| windows(screen, "menu") == 1);
     xdotool(&screen, &["key", "End", "Return"]);
-    screen.wait("it is written", |screen| screen.desk.read("parts/a.toml").contains("keep = [\"eyes\"]"));
+    screen.wait("it is written", |screen| screen.desk.read("parts/a.toml").contains("keep = [\"log\"]"));
     assert_eq!(screen.desk.run(&["undo"]).code, 0);
-    assert!(screen.desk.read("parts/a.toml").contains("keep = [\"clock\", \"eyes\"]"));
+    assert!(screen.desk.read("parts/a.toml").contains("keep = [\"clock\", \"log\"]"));
 }

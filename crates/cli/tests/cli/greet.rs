@@ -40,17 +40,33 @@ fn greet(desk: &Desk, more: &[&str]) -> (String, Duration) {
 #[test]
 fn facts_stand_beside_the_drawing_in_plain_text_where_nobody_looks() {
     let desk = desk("0");
-    assert_snapshot!(greet(&desk, &[]).0, @"");
-    assert_snapshot!(greet(&desk, &["--width", "20"]).0, @"");
-    assert_snapshot!(greet(&desk, &["--width", "1"]).0, @"");
-    assert_snapshot!(greet(&desk, &["--json"]).0, @"");
+    assert_snapshot!(greet(&desk, &[]).0, @"
+    |=    water   3.2 m
+    ~~    at      north channel
+          shell   marsh
+    ");
+    assert_snapshot!(greet(&desk, &["--width", "20"]).0, @"
+    water   3.2 m
+    at      north chann…
+    shell   marsh
+    ");
+    assert_snapshot!(greet(&desk, &["--width", "1"]).0, @"
+    …
+    …
+    …
+    ");
+    assert_snapshot!(greet(&desk, &["--json"]).0, @r#"
+    {"fact":"water","label":"water","text":"3.2 m","part":null,"age":null}
+    {"fact":"place","label":"at","text":"north channel","part":null,"age":null}
+    {"fact":"shell","label":"shell","text":"marsh","part":null,"age":null}
+    "#);
     let (coloured, _) = greet(&desk, &["--color", "always"]);
     assert!(coloured.contains("\u{1b}[38;2;"), "{coloured:?}");
-    assert_snapshot!(desk.run(&["greet", "try", "moon"]).failed(2), @"");
-    assert_snapshot!(desk.run(&["greet", "try", "battery", "--json"]).out.split(",\"milli").next().unwrap_or_default(), @"");
+    assert_snapshot!(desk.run(&["greet", "try", "moon"]).failed(2), @"error  there is no fact moon; there are the modules of the rice, and host, kernel, uptime, shell, terminal, face, desk, rice, users, packages, address, resolution, memory, disk and battery");
+    assert_snapshot!(desk.run(&["greet", "try", "battery", "--json"]).out.split(",\"milli").next().unwrap_or_default(), @r#"{"fact":"battery","text":null,"part":null"#);
     let tried = desk.run(&["greet", "try", "water"]);
-    assert!(tried.code == 0 && tried.out.contains("text   3.2 m"), "{}", tried.out);
-    assert_snapshot!(Desk::of("").run(&["greet"]).failed(2), @"");
+    assert!(tried.code == 0 && tried.out.contains("text     3.2 m"), "{}", tried.out);
+    assert_snapshot!(Desk::of("").run(&["greet"]).failed(2), @"error  the rice has no greeting: greeting.facts says what it shows");
 }
 
 #[test]
@@ -122,6 +138,10 @@ fn shells_greet_when_somebody_types_in_them_and_no_longer_when_the_rice_says_so(
     let bashrc = "# mine\nPS1='> '\nalias ll='ls -l'";
     std::fs::write(desk.home().join(".bashrc"), bashrc).expect("written");
     std::fs::write(desk.home().join(".zshrc"), "PROMPT='> '\n").expect("written");
+    // Login shells begin with a PATH of their own.
+    let bin = std::path::Path::new(env!("CARGO_BIN_EXE_jovrik")).parent().expect("a folder");
+    let profile = format!("PATH=\"{}:$PATH\"\nexport PATH\n", bin.display());
+    std::fs::write(desk.home().join(".profile"), &profile).expect("written");
     let part = desk.read("parts/a.toml");
     desk.write("parts/a.toml", part.replace("[greeting]", "[greeting]\nshells = [\"bash\", \"zsh\", \"fish\", \"sh\"]"));
     let applied = desk.run(&["apply"]);
@@ -152,7 +172,8 @@ fn shells_greet_when_somebody_types_in_them_and_no_longer_when_the_rice_says_so(
     assert!(applied.code == 0, "{}", applied.out);
     assert_eq!(std::fs::read_to_string(desk.home().join(".bashrc")).expect("there"), format!("{bashrc}\nexport EDITOR=reed\n"));
     assert_eq!(std::fs::read_to_string(desk.home().join(".zshrc")).expect("there"), "PROMPT='> '\n");
-    assert!(!desk.home().join(".config/fish/config.fish").exists() && !desk.home().join(".profile").exists());
+    assert_eq!(std::fs::read_to_string(desk.home().join(".profile")).expect("there"), profile);
+    assert!(!desk.home().join(".config/fish/config.fish").exists());
 }
 
 #[test]

@@ -71,10 +71,13 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
       rice.toml                 what the rice is called and needs
       parts/bar.toml            39 settings; 2 won over by others
       parts/desk.toml           33 settings
+      parts/dock.toml           7 settings
+      parts/greeting.toml       5 settings
       parts/keys.toml           95 settings
       parts/launcher.toml       22 settings
       parts/look.toml           35 settings; 3 won over by others
       parts/start.toml          3 settings
+      parts/widgets.toml        50 settings
       overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
       machines/breakwater.toml  facts of a computer; checks look at them too
       machines/skiff.toml       facts of a computer; checks look at them too
@@ -89,7 +92,7 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
     jovrik why PATH shows one setting.
     ");
     let json: serde_json::Value = serde_json::from_str(&desk.run(&["why", "--json"]).clean()).expect("JSON");
-    assert_eq!(json["files"].as_array().map(Vec::len), Some(15));
+    assert_eq!(json["files"].as_array().map(Vec::len), Some(18));
 }
 
 #[test]
@@ -113,12 +116,11 @@ fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
     error  bar/no-module  there is no module moon, on skiff
       overlays/laptop.toml:4:16
        4 | end = ["tide", "moon"]
-         |                ^^^^^^ the modules are staff, layout, mode, keys, tucked,
-         |                       title, tide, cpu, memory, volume and clock
+         |                ^^^^^^ it is none of the 15 modules of this rice
       The bar would leave it out. Modules are made in [module.NAME].
 
-    1 error; 1 warning accepted by rice.toml.  Read 10 files: 232 settings, 89
-    bindings, 3 rules and 11 modules.
+    1 error; 1 warning accepted by rice.toml.  Read 13 files: 294 settings, 89
+    bindings, 3 rules and 15 modules.
     "#);
     desk.run(&["apply"]).clean();
     assert!(desk.run(&["apply", "--machine", "skiff"]).failed(1).contains("there is no module moon"));
@@ -172,15 +174,19 @@ fn what_is_tried_is_switched_off_and_on_again() {
     error  bar/no-module  there is no module cpu
       parts/bar.toml:9:16
        9 | end = ["tide", "cpu", "memory", "volume", "clock"]
-         |                ^^^^^ the modules are staff, layout, mode, keys, tucked,
-         |                      title, tide, memory, volume and clock
+         |                ^^^^^ it is none of the 14 modules of this rice
       The bar would leave it out. Modules are made in [module.NAME].
+
+    error  widget/no-source  there is no module cpu
+      parts/widgets.toml:34:10
+      34 | module = "cpu"
+         |          ^^^^^ it is none of the 14 modules of this rice
+      The widget would stay empty. Modules are made in [module.NAME].
 
     error  bar/no-module  there is no module cpu, on skiff
       overlays/laptop.toml:9:16
        9 | end = ["tide", "cpu", "clock"]
-         |                ^^^^^ the modules are staff, layout, mode, keys, tucked,
-         |                      title, tide, memory, volume and clock
+         |                ^^^^^ it is none of the 14 modules of this rice
       The bar would leave it out. Modules are made in [module.NAME].
 
     error  the rice would have errors

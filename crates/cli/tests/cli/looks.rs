@@ -40,7 +40,7 @@ fn parts_are_drawn_by_themselves_and_larger() {
     assert_snapshot!(desk.run(&["look", "launcher", "--list", "lamps"]).failed(2), @"error  there is no list lamps; there are station, apps, programs, commands, windows, chords, notices, pictures and characters");
     assert_snapshot!(desk.run(&["look", "bar", "--typed", "x"]).failed(2), @"error  --list and --typed go with jovrik look, and with jovrik look launcher");
     assert_snapshot!(desk.run(&["look", "module.moon"]).failed(2), @"error  no bar shows a module moon; they show staff, layout, title, tide, cpu, memory, volume and clock");
-    assert_snapshot!(desk.run(&["look", "lamp"]).failed(2), @"error  there is no part lamp to draw; it is desktop, backdrop, bar, bar.NAME, module.NAME, notices, launcher, menu, hint or sheet");
+    assert_snapshot!(desk.run(&["look", "lamp"]).failed(2), @"error  there is no part lamp to draw; it is desktop, backdrop, bar, bar.NAME, module.NAME, dock, widgets, notices, launcher, menu, hint or sheet");
     desk.run(&["look", "--out", "x.gif"]).failed(2);
     desk.run(&["look", "--scale", "9"]).failed(2);
 }
@@ -199,11 +199,18 @@ fn a_palette_is_checked_for_contrast_and_for_the_colour_blind() {
        10.2  warn on paper    the module cpu when warn
         6.5  alert on paper   the icon of cpu when urgent
         6.5  alert on paper   the module cpu when urgent
+        8.1  calm on paper    the widget turn
+        8.1  calm on paper    what is drawn of day
        12.0  ink on raise     a line of a menu
         9.7  paper on accent  the picked line of a menu
+        4.9  muted on raise   what stands in the dock
+       12.0  ink on raise     what stands in the dock when running
+        8.6  accent on raise  what stands in the dock when active
+        5.8  alert on raise   what stands in the dock when urgent
+        5.6  paper on muted   a count in the dock
+        6.5  paper on alert   a count in the dock
         4.9  muted on raise   a notice
         8.6  accent on raise  what can be done about a notice
-        4.9  muted on raise   the drawing before a row
         9.7  paper on accent  the drawing before a row that is picked
 
     how its colours look
@@ -218,7 +225,7 @@ fn a_palette_is_checked_for_contrast_and_for_the_colour_blind() {
                             calm and good look alike
 
     All can be read; 4 pairs of states that some cannot tell apart: say it in words
-    or icons too. 16 pairs looked at.
+    or icons too. 23 pairs looked at.
     ");
     let short = desk.run(&["palette", "check", "--with", "palette.ebb.muted=#3a4a50"]);
     assert_eq!(short.code, 1);
@@ -317,9 +324,9 @@ fn elements_are_listed_where_styles_are_looked_for_and_completed() {
     assert!(told.contains("default       \"@paper\""), "what is built in: {told}");
     desk.run(&["set", "style.menu.item.picked.ink", "@ink"]).clean();
     assert!(
-        desk.read("parts/look.toml").contains("[style.menu.item.picked]\nink = \"@ink\""),
+        desk.read("parts/widgets.toml").contains("[style.menu.item.picked]\nink = \"@ink\""),
         "{}",
-        desk.read("parts/look.toml")
+        desk.read("parts/widgets.toml")
     );
     assert!(desk.run(&["set", "style.menu.thing.ink", "@ink"]).failed(1).contains("style/unknown-element"));
 }

@@ -138,7 +138,7 @@ fn what_a_strangers_rice_may_do_is_shown_exactly_and_taken_back_whole() {
         assert!(shown.contains(told), "{told}\n{shown}");
     }
     let dry = desk.run(&["adopt", ".", "--to", "../taken", "--allow-run", "--dry-run"]).clean();
-    assert!(dry.ends_with("would write 13 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
+    assert!(dry.ends_with("would write 18 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
     desk.run(&["adopt", ".", "--to", "../taken", "--allow-run"]).clean();
     let history = desk.run(&["history", "--everywhere"]).clean();
     assert!(history.contains("adopt") && history.contains("saltmarsh 1.0.0 into"), "{history}");

@@ -60,7 +60,8 @@ impl Walk<'_> {
 
     fn value(&mut self, kind: &'static Kind, node: &Node, path: &[String]) {
         let reach = kind.reach;
-        if reach == Reach::Inside {
+        // A list of nothing reaches nowhere.
+        if reach == Reach::Inside || matches!(&node.value, Value::List(items) if items.is_empty()) {
             return;
         }
         let mut add = |node: &Node, reach: Reach, what: String| {
@@ -103,6 +104,7 @@ impl Walk<'_> {
                 let name = path.last().map(String::as_str).unwrap_or_default();
                 add(node, reach, format!("{name}={}", line(node)));
             }
+            "list" if kind.unit == "shell" => add(node, reach, format!("a block in the start file of {}", line(node))),
             // Whatever else there may be is shown as it stands.
             _ => add(node, reach, line(node)),
         }

@@ -216,7 +216,9 @@ impl Part for Docks {
             let room = world.desk.dock_room(nth);
             let area = at_edge(room, set.edge, set.align, size, px(set.margin.0 as f32));
             let id = |what: &str| SurfaceId { part: self.name(), name: what.to_owned(), monitor: name.clone() };
-            if self.hides(world, nth, area) {
+            let hides = self.hides(world, nth, area);
+            // While it is out, the edge still holds it there.
+            if hides || self.out.as_ref() == Some(name) {
                 let strip = if matches!(set.edge, Side::Left | Side::Right) { (EDGE, size.1) } else { (size.0, EDGE) };
                 let area = at_edge(monitor.facts.area, set.edge, set.align, strip, 0);
                 let scene = Scene::default();
@@ -224,6 +226,8 @@ impl Part for Docks {
                 let shelf = Shelf { items, scene, whole: area.into(), spots, inner: inner(set.edge), says: false };
                 let content = Rc::new(shelf);
                 surfaces.push(Surface { id: id("edge"), area, level: Level::Bars, takes: Takes::Pointer, radius: 0, content });
+            }
+            if hides {
                 continue;
             }
             let to = |rect: &Rect| {

@@ -28,7 +28,9 @@ fn with(more: &str) -> Pretended {
 }
 
 fn dock(it: &Pretended) -> Rc<Surface> {
-    it.surface("dock").expect("there is a dock")
+    let all: Vec<&Rc<Surface>> = it.shown.iter().filter(|one| one.id.part == "dock").collect();
+    let own = all.iter().find(|one| one.id.name.is_empty()).or(all.first());
+    (*own.expect("there is a dock")).clone()
 }
 
 /// The middle of what stands at a place of the dock, by where a press lands on it.
@@ -180,6 +182,9 @@ fn one_that_hides_comes_when_the_pointer_stays_at_its_edge_and_goes_after_a_whil
     it.tell(Event::Pointed(Some(out.id.clone()), 500, 780));
     it.wait(2000);
     assert!(dock(&it).id.name.is_empty(), "it stays while the pointer is on it");
+    it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
+    it.wait(2000);
+    assert!(dock(&it).id.name.is_empty(), "and at the edge");
     it.tell(Event::Left);
     it.wait(200);
     assert!(dock(&it).id.name.is_empty());
