@@ -1,5 +1,6 @@
 //! The running desktop: the desk machine on an X11 server, by ICCCM and EWMH, with hot reload.
 
+mod activate;
 mod client;
 mod compose;
 mod error;

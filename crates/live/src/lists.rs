@@ -17,8 +17,10 @@ use crate::Error;
 /// What is started of a desktop entry.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Start {
-    /// The program and its arguments.
+    /// The program and its arguments; nothing where the bus alone starts it.
     pub argv: Vec<String>,
+    /// What the bus starts: the name of the program there, and the action that is wanted.
+    pub bus: Option<(String, Option<String>)>,
     /// The folder that it is started in.
     pub folder: Option<PathBuf>,
     /// What its windows are called.
@@ -141,6 +143,11 @@ impl Lists {
             Some(None) => return Err(format!("{id} no longer offers that")),
             None => (&entry.exec, &entry.icon, &entry.name),
         };
+        if exec.is_empty() && entry.bus {
+            let name = id.strip_suffix(".desktop").unwrap_or(id).to_owned();
+            let bus = Some((name, action.map(str::to_owned)));
+            return Ok(Start { argv: Vec::new(), bus, folder: None, class: entry.class.clone() });
+        }
         let mut argv = command(exec, icon, name, file).map_err(|why| format!("{}: {why}", file.display()))?;
         if entry.terminal {
             let terminal = rice.program.get("terminal").map(|program| program.run.clone());
@@ -148,7 +155,7 @@ impl Lists {
             argv = terminal.into_iter().chain(["-e".to_owned()]).chain(argv).collect();
         }
         let folder = (!entry.path.is_empty()).then(|| PathBuf::from(&entry.path));
-        Ok(Start { argv, folder, class: entry.class.clone() })
+        Ok(Start { argv, bus: None, folder, class: entry.class.clone() })
     }
 }
 

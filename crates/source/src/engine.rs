@@ -1,5 +1,6 @@
 //! All sources of a rice: what is due when, what runs, the last values.
 
+use std::collections::HashMap;
 use std::os::fd::BorrowedFd;
 use std::rc::Rc;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
@@ -53,6 +54,9 @@ struct Feed {
     failures: u32,
 }
 
+/// What fields were, by module and field, the latest last.
+pub type Past = HashMap<String, HashMap<String, Vec<f64>>>;
+
 /// A module that is seen: its feed, and which of its fields are kept, and how far back.
 struct Shown {
     feed: usize,
@@ -65,6 +69,8 @@ pub struct Engine {
     feeds: Vec<Feed>,
     modules: IndexMap<String, Shown>,
     known: Known,
+    /// What fields were before this began, until they say something.
+    recalled: Past,
     kernel: Kernel,
     wall: fn(Instant) -> Duration,
 }
@@ -142,7 +148,7 @@ impl Engine {
     /// With another kernel, and another clock that tells the time of day.
     pub fn with(rice: &Rice, now: Instant, kernel: Kernel, wall: fn(Instant) -> Duration) -> Engine {
         let (feeds, modules) = (Vec::new(), IndexMap::new());
-        let mut engine = Engine { feeds, modules, known: Known::new(), kernel, wall };
+        let mut engine = Engine { feeds, modules, known: Known::new(), recalled: Past::new(), kernel, wall };
         engine.replace(rice, &|_| true, now);
         engine
     }
@@ -150,7 +156,8 @@ impl Engine {
     /// Some modules alone, whether a bar shows them or not.
     pub fn of_modules(rice: &Rice, which: &dyn Fn(&str) -> bool, now: Instant) -> Engine {
         let (feeds, modules) = (Vec::new(), IndexMap::new());
-        let mut engine = Engine { feeds, modules, known: Known::new(), kernel: Kernel::default(), wall: clock };
+        let mut engine =
+            Engine { feeds, modules, known: Known::new(), recalled: Past::new(), kernel: Kernel::default(), wall: clock };
         engine.take(rice, which, now);
         engine
     }
@@ -197,6 +204,28 @@ impl Engine {
     /// The values of all modules.
     pub fn known(&self) -> &Known {
         &self.known
+    }
+
+    /// What fields were, for the graphs of a rice that are to be remembered.
+    pub fn past(&self, rice: &Rice) -> Past {
+        let of_module = |(name, values): (&String, &Values)| {
+            let asked = |widget: &Widget| widget.remember && shows(rice, widget, name);
+            let fields = values.0.iter().filter_map(|(field, value)| match value {
+                Field::Past(numbers) => Some((field.strip_suffix(&past_of(""))?.to_owned(), numbers.clone())),
+                _ => None,
+            });
+            rice.widget.values().any(asked).then(|| (name.clone(), fields.collect()))
+        };
+        self.known.iter().filter_map(of_module).collect()
+    }
+
+    /// Fields go on where they were before this began.
+    pub fn recall(&mut self, past: Past) {
+        self.recalled = past;
+        for numbers in self.recalled.values_mut().flat_map(|fields| fields.values_mut()) {
+            numbers.retain(|number| number.is_finite());
+            numbers.truncate(MOST_PAST);
+        }
     }
 
     /// When something is next to be done.
@@ -250,7 +279,7 @@ impl Engine {
                         let before = self.known.get(name).and_then(|values| values.0.get(&past_of(field)));
                         let mut past = match before {
                             Some(Field::Past(past)) => past.clone(),
-                            _ => Vec::new(),
+                            _ => self.recalled.get_mut(name).and_then(|fields| fields.remove(field)).unwrap_or_default(),
                         };
                         past.push(number);
                         let spare = past.len().saturating_sub(len.min(MOST_PAST));

@@ -9,7 +9,7 @@ mod stream;
 mod trial;
 mod trouble;
 
-pub use engine::{Engine, ModuleHealth};
+pub use engine::{Engine, ModuleHealth, Past};
 pub use family::{guard, with_guard};
 pub use kernel::{Kernel, ask_once};
 pub use trial::{Said, Trial};

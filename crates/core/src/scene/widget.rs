@@ -1,7 +1,7 @@
 //! A widget as things to draw.
 
 use super::Step::{Close, Curve, Line, Move};
-use super::{Item, Measure, Rect, Scene, Step, cut};
+use super::{Face, Item, Measure, Rect, Scene, Step, cut};
 use crate::rice::{Colour, Fit, Rice, Side, Widget, WidgetKind};
 use crate::style::{Kin, State, Style, resolve};
 
@@ -33,6 +33,8 @@ const PICTURE: (f32, f32) = (160.0, 120.0);
 const BAR: f32 = 4.0;
 /// How much of a line large figures take.
 const FIGURES: f32 = 0.75;
+/// Text in a ring is set no smaller than this, in times its own size.
+const LEAST_TEXT: f32 = 0.65;
 /// How opaque what lies under a curve is.
 const UNDER: f32 = 0.1;
 
@@ -140,7 +142,12 @@ impl Pen<'_, '_> {
         if let Some(part) = gauge.part.filter(|part| *part > 0.0) {
             self.scene.stroke(arc(cx, cy, radius, part), thick, mark.ink);
         }
-        let text = cut(&gauge.text, (across - 4.0 * thick).max(0.0), &style.face, self.measure);
+        // What is a little too wide is set a little smaller.
+        let room = (across - 4.0 * thick).max(0.0);
+        let own = self.width(&gauge.text, &style);
+        let by = if own > room { (room / own).max(LEAST_TEXT) } else { 1.0 };
+        let style = Style { face: Face { points: style.face.points * by, ..style.face }, ..style };
+        let text = cut(&gauge.text, room, &style.face, self.measure);
         let own = self.width(&text, &style);
         self.text(&text, (cx - own / 2.0, cy - style.face.line() / 2.0), &style);
         // The ring is open below, and its label stands there.

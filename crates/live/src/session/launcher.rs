@@ -10,6 +10,8 @@ use serde_json::{Map, Value, json};
 
 use super::Session;
 use crate::Error;
+use crate::activate::activate;
+use crate::lists::Start;
 
 /// What was used half of this time ago counts half, in days.
 const HALF: f64 = 14.0;
@@ -119,6 +121,10 @@ impl Session {
     pub(super) fn start_entry(&mut self, id: &str, action: Option<&str>) -> Event {
         let rice = self.desktop.desk().rice().clone();
         match self.lists.start(id, action, &rice) {
+            Ok(Start { bus: Some((name, action)), .. }) => match activate(&name, action.as_deref()) {
+                Ok(()) => Event::Tick,
+                Err(why) => Event::NotStarted(format!("{name} is not started by the bus: {why}")),
+            },
             Ok(start) => {
                 let env: Vec<(String, String)> =
                     rice.environment.iter().map(|(name, value)| (name.clone(), value.0.clone())).collect();

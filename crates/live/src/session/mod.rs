@@ -4,6 +4,7 @@ mod answers;
 mod backdrop;
 mod daytime;
 mod follow;
+mod graphs;
 mod launcher;
 mod pictures;
 mod reload;
@@ -87,6 +88,8 @@ pub struct Session {
     feed_wanted: bool,
     /// Whether the dock was told of desktop entries.
     dock_fed: bool,
+    /// When the lines of graphs were kept.
+    graphs_kept: Option<Instant>,
     /// How many pictures of the backdrop's folder a person went on.
     turned: i64,
     /// When the time of the day is another one, as far as anything follows it.
@@ -138,6 +141,7 @@ impl Session {
             set: Vec::new(),
             feed_wanted: true,
             dock_fed: false,
+            graphs_kept: None,
             dress_wanted: true,
             icons: String::new(),
             colours: String::new(),
@@ -152,6 +156,7 @@ impl Session {
         session.hear_programs()?;
         session.tell_daytime()?;
         session.read_uses()?;
+        session.read_graphs();
         let shrink = session.thumbnails.shrink(session.options.cache.clone());
         session.stage.brush().pictures.shrinks(shrink);
         let first = session.stage.begin(&session.desktop)?;
@@ -168,6 +173,7 @@ impl Session {
     /// Runs until it is told to quit or its display is gone.
     pub fn run(&mut self) -> Result<Ended, Error> {
         let done = self.turn();
+        self.keep_graphs(true);
         // Before the display is given up: whoever takes over listens at the same place.
         self.socket = None;
         match done {
@@ -201,6 +207,7 @@ impl Session {
             }
             if self.engine.step(self.now) {
                 self.step(Event::Values(self.engine.known().clone()))?;
+                self.keep_graphs(false);
             }
             self.hear_items()?;
             let more = self.hear_told()?;

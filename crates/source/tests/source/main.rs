@@ -307,3 +307,40 @@ fn a_trial_tells_all_that_came_of_it() {
     assert!(ask("{ file = \"/no/such\" }").trouble.is_some());
     assert!(ask("{ stream = [\"no-such-gauge\"] }").trouble.is_some_and(|why| why.contains("is not on this computer")));
 }
+
+#[test]
+fn lines_of_a_widget_go_on_where_they_were_and_modules_of_widgets_are_asked() {
+    let text = "[module.m]\nsource = { kind = \"memory\", every = \"50ms\" }\n[module.unseen]\nsource = \"memory\"\n\
+                [widget.line]\nkind = \"graph\"\nmodule = \"m\"\nfield = \"percent\"\nsamples = 4\nremember = true\n";
+    let rice = rice(text);
+    let mut engine = Engine::new(&rice, Instant::now());
+    let past = |numbers: &[f64]| {
+        [("m".to_owned(), [("percent".to_owned(), numbers.to_vec())].into_iter().collect())].into_iter().collect()
+    };
+    engine.recall(past(&[1.0, f64::NAN, 2.0]));
+    let line = |engine: &Engine| match engine.known().get("m")?.0.get(&jovrik_core::bar::past_of("percent"))? {
+        jovrik_core::bar::Field::Past(numbers) => Some(numbers.clone()),
+        _ => None,
+    };
+    until(&mut engine, "it was asked", |engine| line(engine).is_some());
+    assert_eq!(line(&engine).map(|line| (line.len(), line[0], line[1])), Some((3, 1.0, 2.0)));
+    until(&mut engine, "it was asked again", |engine| line(engine).is_some_and(|line| line.len() == 4 && line[0] != 1.0));
+    let kept = engine.past(&rice);
+    assert_eq!(kept["m"]["percent"].len(), 4);
+    assert!(!engine.known().contains_key("unseen"), "nobody shows it");
+    // What nobody wants remembered is not kept.
+    let other = crate::rice(&text.replace("remember = true", ""));
+    assert!(engine.past(&other).is_empty());
+}
+
+#[test]
+fn each_core_has_a_load_of_its_own() {
+    let text = "[bar.top]\nend = [\"c\"]\n[module.c]\nsource = { kind = \"cpu\", every = \"100ms\" }\n";
+    let mut engine = Engine::new(&rice(text), Instant::now());
+    until(&mut engine, "there is a load", |engine| engine.known().contains_key("c"));
+    let values = &engine.known()["c"];
+    let cores = values.0["cores"].number().expect("a number");
+    let jovrik_core::bar::Field::Past(each) = &values.0[&jovrik_core::bar::each_of("load")] else { panic!("{values:?}") };
+    assert_eq!(each.len() as f64, cores);
+    assert!(each.iter().all(|load| (0.0..=100.0).contains(load)), "{each:?}");
+}
