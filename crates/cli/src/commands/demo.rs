@@ -12,7 +12,7 @@ use jovrik_home::Home;
 use jovrik_live::{request, socket_path};
 use serde_json::{Value, json};
 
-use super::{adopt, apply, check, history, keys, look, new, publish, set, undo, why};
+use super::{adopt, apply, check, greet, history, keys, look, new, publish, set, undo, why};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, wrap};
@@ -170,6 +170,19 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
         };
         look::run(parts, context)
     })?;
+
+    tour.heading("Furnish", "Widgets and a dock with the values of the bar's modules, and what a new shell shows.")?;
+    tour.run("look widgets --size 1280x800 --out widgets.png", |context| {
+        let widgets = look::Arguments {
+            part: Some("widgets".into()),
+            out: Some(file("widgets.png")),
+            size: Some("1280x800".into()),
+            scale: 1,
+            ..look::Arguments::default()
+        };
+        look::run(widgets, context)
+    })?;
+    tour.run("greet", |context| greet::run(greet::Arguments::alone(context.width.min(100) as u16), context))?;
 
     tour.heading("Check", "Somebody adds bindings late at night: one is misspelled, two take keys that are in use.")?;
     write(&folder.join("parts/mine.toml"), MINE)?;

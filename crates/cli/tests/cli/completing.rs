@@ -43,7 +43,7 @@ fn paths_values_and_names_are_offered_from_the_catalogue_and_the_rice() {
     offers(&desk, &["jovrik", "set", "frame.idle", "@a"], &["@accent", "@alert"]);
     offers(&desk, &["jovrik", "set", "start.terminal.workspace", "l"], &["logs"]);
     offers(&desk, &["jovrik", "set", "workspaces.layouts+", "=", "m"], &["main"]);
-    offers(&desk, &["jovrik", "set", "bar.top.end+", "="], &["staff", "layout", "mode", "keys", "tucked", "title"]);
+    offers(&desk, &["jovrik", "set", "bar.top.end+", "=", "t"], &["tucked", "title"]);
     offers(&desk, &["jovrik", "set", "bar.top.end-", "=", "c"], &["cpu", "clock"]);
     offers(&desk, &["jovrik", "toggle", "bar.top.end", "t"], &["tucked", "title", "tide"]);
     let all = offered(&desk, &["jovrik", "toggle", "bar.t"]);

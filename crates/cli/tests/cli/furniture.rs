@@ -110,4 +110,16 @@ fn the_dock_starts_programs_goes_through_their_windows_and_gives_way() {
     screen.wait("it is written", |screen| screen.desk.read("parts/a.toml").contains("keep = [\"log\"]"));
     assert_eq!(screen.desk.run(&["undo"]).code, 0);
     assert!(screen.desk.read("parts/a.toml").contains("keep = [\"clock\", \"log\"]"));
+    // Dragged to the other side, it is written as well.
+    screen.wait("both are back", |screen| screen.reloads("accepted") >= 2);
+    xdotool(&screen, &["mousemove", "500", "300"]);
+    screen.wait("it is hidden", |screen| screen.pixel(dock.x + 3, dock.y + 3) != DOCK);
+    xdotool(&screen, &["mousemove", "500", "799"]);
+    screen.wait("the edge brings it back", |screen| screen.pixel(dock.x + 3, dock.y + 3) == DOCK);
+    let (from, to, y) = ((left + 30).to_string(), (left + 84).to_string(), middle.to_string());
+    let mut steps = vec!["mousemove", &from, &y, "mousedown", "1"];
+    let between = (left + 60).to_string();
+    steps.extend(["mousemove", &between, &y, "mousemove", &to, &y, "mouseup", "1"]);
+    xdotool(&screen, &steps);
+    screen.wait("it is written", |screen| screen.desk.read("parts/a.toml").contains("keep = [\"log\", \"clock\"]"));
 }

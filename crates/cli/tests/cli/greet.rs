@@ -128,7 +128,7 @@ fn starts(desk: &Desk, program: &str, arguments: &[&str]) -> String {
     let mut command = Command::new(program);
     command.args(arguments).env_clear().current_dir(desk.rice()).stdin(Stdio::null());
     command.envs(plain.get_envs().filter_map(|(name, value)| Some((name, value?)))).env("PATH", path).env("SHELL", program);
-    let output = command.output().unwrap_or_else(|_| panic!("{program}: cargo xtask test installs it"));
+    let output = command.output().expect("the shell: cargo xtask test installs it");
     String::from_utf8_lossy(&output.stdout).into_owned()
 }
 
@@ -190,4 +190,31 @@ fn undo_takes_the_blocks_out_and_leaves_the_home_as_it_was() {
         all.into_iter().filter(|(path, ..)| !path.to_string_lossy().contains("/.local")).collect()
     };
     assert_eq!(own(photograph(&desk.home())), own(before));
+}
+
+#[test]
+fn a_picture_stands_beside_facts_in_colour_and_a_text_where_there_is_less_room() {
+    let desk = desk("0");
+    let part = desk
+        .read("parts/a.toml")
+        .replace("art = \"art/staff.txt\"", "art = \"art/pictures\"\nsmall = \"art/staff.txt\"\npicture-width = 12");
+    desk.write("parts/a.toml", part);
+    std::fs::create_dir(desk.rice().join("art/pictures")).expect("made");
+    image::RgbImage::from_pixel(24, 12, image::Rgb([200, 30, 90]))
+        .save(desk.rice().join("art/pictures/flat.png"))
+        .expect("written");
+    let (seen, _) = greet(&desk, &["--color", "always", "--width", "60"]);
+    let cell = "\u{1b}[38;2;200;30;90m\u{1b}[48;2;200;30;90m▀\u{1b}[0m";
+    let first = seen.lines().next().expect("a line");
+    assert!(first.starts_with(&format!("{}    ", cell.repeat(12))) && first.contains("3.2 m"), "{seen:?}");
+    assert_eq!(seen.lines().count(), 3, "as many lines as the picture has, or the facts");
+    let narrow = greet(&desk, &["--color", "always", "--width", "39"]).0;
+    assert!(!narrow.contains('▀') && narrow.contains("~~"), "{narrow:?}");
+    let plain = greet(&desk, &["--width", "60"]).0;
+    assert!(!plain.contains('▀') && plain.starts_with("|=    water"), "{plain:?}");
+    // Where the terminal does not tell its pixels, half blocks stand in for sixels.
+    desk.write("parts/b.toml", "[greeting]\npicture-as = \"sixels\"\n");
+    assert!(greet(&desk, &["--color", "always", "--width", "60"]).0.contains('▀'));
+    std::fs::write(desk.rice().join("art/pictures/flat.png"), "no picture").expect("written");
+    assert!(greet(&desk, &["--color", "always", "--width", "60"]).0.contains("~~"), "the small one stands in");
 }

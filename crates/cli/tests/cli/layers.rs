@@ -75,7 +75,7 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
       parts/greeting.toml       5 settings
       parts/keys.toml           95 settings
       parts/launcher.toml       22 settings
-      parts/look.toml           35 settings; 3 won over by others
+      parts/look.toml           42 settings; 3 won over by others
       parts/start.toml          3 settings
       parts/widgets.toml        50 settings
       overlays/laptop.toml      5 settings; holds here: eDP-1 is 768 px high
@@ -119,7 +119,7 @@ fn an_error_on_another_machine_is_told_and_stops_nothing_here() {
          |                ^^^^^^ it is none of the 15 modules of this rice
       The bar would leave it out. Modules are made in [module.NAME].
 
-    1 error; 1 warning accepted by rice.toml.  Read 13 files: 294 settings, 89
+    1 error; 1 warning accepted by rice.toml.  Read 13 files: 301 settings, 89
     bindings, 3 rules and 15 modules.
     "#);
     desk.run(&["apply"]).clean();

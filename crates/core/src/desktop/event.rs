@@ -54,7 +54,7 @@ pub enum Event {
     Left,
     /// A button goes down over a surface, or beside it while one takes the pointer.
     Button(Option<SurfaceId>, u8, i32, i32),
-    /// It comes up, while a surface takes the pointer.
+    /// It comes up.
     Released(u8, i32, i32),
     /// The pointer could not be taken for a surface.
     NotTaken(SurfaceId),

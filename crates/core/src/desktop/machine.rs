@@ -288,11 +288,7 @@ impl Desktop {
             Event::Pointed(id, x, y) => self.pointed(id, x, y, effects),
             Event::Left => self.over(None),
             Event::Button(id, button, x, y) => self.button(id, button, x, y, effects),
-            Event::Released(button, x, y) => {
-                if let Some(taker) = self.taker() {
-                    self.happens(&taker, Happens::Release(button, x, y), effects);
-                }
-            }
+            Event::Released(button, x, y) => self.released(button, x, y, effects),
             Event::NotTaken(_) => self.wish(Wish::Close { menus: true }, effects),
             Event::Values(known) => {
                 if self.known != known {

@@ -36,6 +36,8 @@ pub struct Pointer {
     pub over: Option<(SurfaceId, String)>,
     /// Where it was last, on the screen.
     pub at: Option<(i32, i32)>,
+    /// The surface that a button went down on, until it comes up.
+    pub(super) pressed: Option<SurfaceId>,
     /// When it has rested long enough.
     pub(super) rest_ends: Option<Moment>,
 }
@@ -49,6 +51,10 @@ impl Desktop {
         }
         if let Some(taker) = self.taker() {
             self.happens(&taker, Happens::Moved(x, y), &mut Vec::new());
+            return;
+        }
+        if let Some(surface) = self.pointer.pressed.as_ref().and_then(|id| self.surface(id)).cloned() {
+            self.happens(&surface, Happens::Moved(x, y), effects);
             return;
         }
         let surface = id.as_ref().and_then(|id| self.surface(id)).cloned();
@@ -84,7 +90,19 @@ impl Desktop {
         self.wish(Wish::Close { menus: false }, effects);
         self.pointer.rest_ends = None;
         if let Some(surface) = surface {
+            // What takes the pointer hears of it by itself.
+            let drags = || self.parts.iter().any(|part| part.name() == surface.id.part && part.drags());
+            self.pointer.pressed = (surface.takes == Takes::Pointer && button == 1 && drags()).then(|| surface.id.clone());
             self.happens(&surface, Happens::Press(button, x, y), effects);
+        }
+    }
+
+    /// A button comes up: whoever takes the pointer hears of it, else who it went down on.
+    pub(super) fn released(&mut self, button: u8, x: i32, y: i32, effects: &mut Vec<Effect>) {
+        let pressed = if button == 1 { self.pointer.pressed.take() } else { None };
+        let surface = self.taker().or_else(|| self.surface(&pressed?).cloned());
+        if let Some(surface) = surface {
+            self.happens(&surface, Happens::Release(button, x, y), effects);
         }
     }
 

@@ -27,8 +27,8 @@ pub struct Item {
     pub stands: Stands,
     /// What it is kept by, or would be; nothing where it cannot be kept.
     pub keep: Option<String>,
-    /// Whether it is kept.
-    pub kept: bool,
+    /// Which of those that are kept it is; nothing for what only runs.
+    pub at: Option<usize>,
     /// What it is called.
     pub name: String,
     /// Its drawing.
@@ -68,7 +68,7 @@ fn item(stands: Stands, keep: &str, name: &str, icon: IconRef) -> Item {
     Item {
         stands,
         keep: Some(keep.to_owned()),
-        kept: true,
+        at: None,
         name: name.to_owned(),
         icon,
         windows: Vec::new(),
@@ -140,15 +140,14 @@ impl<'w> Gatherer<'w> {
             return Some(new);
         }
         let entry = self.entries.iter().find(|entry| plain(&entry.id) == plain(name))?;
-        Some(self.of_entry(entry, true))
+        Some(self.of_entry(entry))
     }
 
-    fn of_entry(&mut self, entry: &Entry, kept: bool) -> Item {
+    fn of_entry(&mut self, entry: &Entry) -> Item {
         let Deed::App(id, _) = &entry.deed else { return item(Stands::Separator, SEPARATOR, "", IconRef::default()) };
         let mut new =
             item(Stands::Entry(id.clone()), plain(&entry.id), &entry.name, icon(self.rice(), &entry.program, Some(entry)));
         new.more.clone_from(&entry.more);
-        new.kept = kept;
         let names: Vec<&str> = names_of(entry).collect();
         self.furnish(&mut new, &names);
         new
@@ -178,7 +177,8 @@ pub fn items(world: &World<'_>, monitor: usize) -> Vec<Item> {
     });
     let entries = world.lists.get("apps").map_or(&[][..], |entries| &entries.all[..]);
     let mut gatherer = Gatherer { world, entries, windows: windows.collect() };
-    let mut items: Vec<Item> = rice.dock.keep.iter().take(MOST).filter_map(|name| gatherer.kept(name)).collect();
+    let kept = rice.dock.keep.iter().enumerate().take(MOST);
+    let mut items: Vec<Item> = kept.filter_map(|(at, name)| Some(Item { at: Some(at), ..gatherer.kept(name)? })).collect();
     if !rice.dock.running {
         return items;
     }
@@ -189,12 +189,12 @@ pub fn items(world: &World<'_>, monitor: usize) -> Vec<Item> {
         let (app, title) = (next.app, next.title);
         let known = gatherer.entry_of(app).filter(|_| !app.is_empty());
         let new = match known {
-            Some(entry) => gatherer.of_entry(entry, false),
+            Some(entry) => gatherer.of_entry(entry),
             None => {
                 let program = rice.program.iter().find(|(_, program)| program.app().eq_ignore_ascii_case(app));
                 let name = if app.is_empty() { title } else { app };
                 let mut new = item(Stands::Windows, name, name, rice.icon_of(app));
-                (new.keep, new.kept) = (program.map(|(name, _)| name.clone()), false);
+                new.keep = program.map(|(name, _)| name.clone());
                 gatherer.furnish(&mut new, &[app]);
                 new
             }

@@ -2,6 +2,7 @@
 
 use std::any::Any;
 use std::rc::Rc;
+use std::time::Duration;
 
 use super::{Beside, Choice, Happens, Part, Wish, radius};
 use crate::desk::{Action, Area, Level, Setting, WindowId};
@@ -18,7 +19,30 @@ pub(super) struct Docks {
     /// When it comes there, and when it goes.
     comes: Option<(String, Moment)>,
     goes: Option<Moment>,
+    /// What a person holds of it.
+    held: Option<Held>,
+    wishes: Vec<Wish>,
 }
+
+/// Something that a button went down on, and has not come up.
+#[derive(Debug)]
+struct Held {
+    monitor: String,
+    /// Which it is, and where the pointer was.
+    nth: usize,
+    from: (i32, i32),
+    /// When its menu opens, if it stays where it is; and that.
+    opens: Option<Moment>,
+    menu: Option<(Vec<(String, Choice)>, Beside)>,
+    /// Where it would go among the others: nowhere beside the dock.
+    to: Option<Option<usize>>,
+}
+
+/// How long something is held until its menu opens.
+const HELD: Duration = Duration::from_millis(450);
+/// How far something is dragged before it moves, and how far from the dock until it is out, in pixels.
+const DRAGS: u32 = 6;
+const OUT: i32 = 80;
 
 /// How thick the edge is that brings a dock back, in pixels of the screen.
 const EDGE: i32 = 2;
@@ -121,7 +145,47 @@ impl Docks {
         vec![Wish::Want(windows[next])]
     }
 
-    fn menu(item: &Item, nth: usize, world: &World<'_>) -> Vec<(String, Choice)> {
+    /// Where something would go that is dragged to a place.
+    fn slot(shelf: &Shelf, held: &Held, (x, y): (i32, i32)) -> Option<usize> {
+        let whole: Area = shelf.whole.into();
+        whole.inset(-OUT).contains(x, y).then(|| {
+            let upright = matches!(shelf.inner, Side::Left | Side::Right);
+            let before = |rect: &Rect| if upright { rect.y + rect.h <= y as f32 } else { rect.x + rect.w <= x as f32 };
+            // Among those that are kept: the others stand behind them.
+            let kept = shelf.items.iter().filter(|item| item.at.is_some()).count();
+            let last = if held.to.flatten().is_some_and(|to| to < kept) { kept.saturating_sub(1) } else { kept };
+            shelf.spots.iter().filter(|rect| before(rect)).count().min(last)
+        })
+    }
+
+    /// What is written when something was dragged to its place, or out.
+    fn dropped(item: &Item, to: Option<usize>, world: &World<'_>) -> Option<Wish> {
+        let mut keep = world.desk.rice().dock.keep.clone();
+        match (item.at, to) {
+            (Some(at), Some(to)) if at != to && at < keep.len() => {
+                let name = keep.remove(at);
+                keep.insert(to.min(keep.len()), name);
+            }
+            (Some(at), None) if at < keep.len() => drop(keep.remove(at)),
+            (None, Some(to)) => keep.insert(to.min(keep.len()), item.keep.clone()?),
+            _ => return None,
+        }
+        Some(Wish::Act(written(&keep)))
+    }
+
+    /// What stands in it while something is dragged.
+    fn arranged(&self, mut items: Vec<Item>, monitor: &str) -> Vec<Item> {
+        let held = self.held.as_ref().filter(|held| held.monitor == monitor && held.nth < items.len());
+        if let Some((nth, to)) = held.and_then(|held| Some((held.nth, held.to?))) {
+            let item = items.remove(nth);
+            if let Some(to) = to {
+                items.insert(to.min(items.len()), item);
+            }
+        }
+        items
+    }
+
+    fn menu(item: &Item, world: &World<'_>) -> Vec<(String, Choice)> {
         let title = |id: &WindowId| {
             let window = world.desk.windows.get(id)?;
             let title = if window.facts.title.is_empty() { &window.facts.app } else { &window.facts.title };
@@ -139,14 +203,11 @@ impl Docks {
             lines.push(("Start another".to_owned(), Choice::Do(Box::new(start))));
         }
         let keep = &world.desk.rice().dock.keep;
-        let write = |label: &str, keep: Vec<String>| {
-            let names: Vec<String> = keep.iter().map(|name| crate::load::quoted(name)).collect();
-            let value = format!("[{}]", names.join(", "));
-            (label.to_owned(), Choice::Act(Action::Set(Setting { path: "dock.keep".to_owned(), value, keep: true })))
-        };
+        let write = |label: &str, keep: Vec<String>| (label.to_owned(), Choice::Act(written(&keep)));
         match &item.keep {
-            Some(name) if !item.kept => lines.push(write("Keep it here", keep.iter().chain([name]).cloned().collect())),
-            Some(name) if keep.get(nth).is_some_and(|own| own == name) => {
+            Some(name) if item.at.is_none() => lines.push(write("Keep it here", keep.iter().chain([name]).cloned().collect())),
+            Some(name) if item.at.and_then(|at| keep.get(at)) == Some(name) => {
+                let nth = item.at.unwrap_or_default();
                 let moved = |to: usize| {
                     let mut other = keep.clone();
                     other.swap(nth, to);
@@ -167,6 +228,12 @@ impl Docks {
         }
         lines
     }
+}
+
+/// The action that writes what is kept into the rice.
+fn written(keep: &[String]) -> Action {
+    let names: Vec<String> = keep.iter().map(|name| crate::load::quoted(name)).collect();
+    Action::Set(Setting { path: "dock.keep".to_owned(), value: format!("[{}]", names.join(", ")), keep: true })
 }
 
 /// What starts an item.
@@ -209,7 +276,7 @@ impl Part for Docks {
             let by = world.desk.scale(nth) as f32;
             let over = world.over.filter(|(id, _)| id.part == self.name() && id.monitor == *name);
             let hovered = over.and_then(|(_, what)| what.parse().ok());
-            let items = items(world, nth);
+            let items = self.arranged(items(world, nth), name);
             let laid = dock(rice, &items, hovered, measure);
             let px = |pixels: f32| (pixels * by).round() as i32;
             let size = (px(laid.size.0), px(laid.size.1));
@@ -259,23 +326,55 @@ impl Part for Docks {
     }
 
     fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
-        let Happens::Press(button, x, y) = happens else { return (false, Vec::new()) };
         let Some(shelf) = surface.content::<Shelf>() else { return (false, Vec::new()) };
-        let Some(at) = shelf.at(x as f32, y as f32) else { return (false, Vec::new()) };
-        let Some((nth, item)) = at.what.parse::<usize>().ok().and_then(|nth| Some((nth, shelf.items.get(nth)?))) else {
-            return (false, Vec::new());
-        };
         let Some(monitor) = world.monitor_named(&surface.id.monitor) else { return (false, Vec::new()) };
-        let mut wishes = vec![Wish::Point(monitor)];
-        match button {
-            1 => wishes.extend(Docks::pressed(item, world, None)),
-            2 => wishes.extend(starts(item)),
-            3 => wishes.push(Wish::Menu(Docks::menu(item, nth, world), Beside { rect: at.rect, inner: shelf.inner, monitor })),
-            4 => wishes.extend(Docks::pressed(item, world, Some(-1))),
-            5 => wishes.extend(Docks::pressed(item, world, Some(1))),
-            _ => {}
+        match happens {
+            Happens::Press(button, x, y) => {
+                let Some(at) = shelf.at(x as f32, y as f32) else { return (false, Vec::new()) };
+                let Some((nth, item)) = at.what.parse::<usize>().ok().and_then(|nth| Some((nth, shelf.items.get(nth)?))) else {
+                    return (false, Vec::new());
+                };
+                let mut wishes = vec![Wish::Point(monitor)];
+                let menu = || (Docks::menu(item, world), Beside { rect: at.rect, inner: shelf.inner, monitor });
+                match button {
+                    1 => {
+                        let opens = Some(world.now.after(HELD));
+                        let monitor = surface.id.monitor.clone();
+                        self.held = Some(Held { monitor, nth, from: (x, y), opens, menu: Some(menu()), to: None });
+                    }
+                    2 => wishes.extend(starts(item)),
+                    3 => {
+                        let (lines, beside) = menu();
+                        wishes.push(Wish::Menu(lines, beside));
+                    }
+                    4 => wishes.extend(Docks::pressed(item, world, Some(-1))),
+                    5 => wishes.extend(Docks::pressed(item, world, Some(1))),
+                    _ => {}
+                }
+                (false, wishes)
+            }
+            Happens::Moved(x, y) => {
+                let Some(held) = &mut self.held else { return (false, Vec::new()) };
+                let (from_x, from_y) = held.from;
+                if held.to.is_none() && x.abs_diff(from_x) < DRAGS && y.abs_diff(from_y) < DRAGS {
+                    return (false, Vec::new());
+                }
+                held.opens = None;
+                let to = Some(Docks::slot(shelf, held, (x, y)));
+                (std::mem::replace(&mut held.to, to) != to, Vec::new())
+            }
+            Happens::Release(1, ..) => {
+                let Some(held) = self.held.take() else { return (false, Vec::new()) };
+                let items = items(world, monitor);
+                let Some(item) = items.get(held.nth) else { return (true, Vec::new()) };
+                match held.to {
+                    None if held.menu.is_some() => (false, Docks::pressed(item, world, None)),
+                    None => (false, Vec::new()),
+                    Some(to) => (true, Docks::dropped(item, to, world).into_iter().collect()),
+                }
+            }
+            Happens::Release(..) | Happens::Key(_) => (false, Vec::new()),
         }
-        (false, wishes)
     }
 
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
@@ -304,8 +403,13 @@ impl Part for Docks {
         }
     }
 
+    fn drags(&self) -> bool {
+        true
+    }
+
     fn wakes(&self) -> Option<Moment> {
-        self.comes.as_ref().map(|(_, at)| *at).into_iter().chain(self.goes).min()
+        let opens = self.held.as_ref().and_then(|held| held.opens);
+        self.comes.as_ref().map(|(_, at)| *at).into_iter().chain(self.goes).chain(opens).min()
     }
 
     fn passes(&mut self, now: Moment) -> bool {
@@ -317,6 +421,14 @@ impl Part for Docks {
         if let Some((monitor, _)) = &came {
             (self.out, self.goes) = (Some(monitor.clone()), None);
         }
+        if let Some(held) = self.held.as_mut().filter(|held| held.opens.is_some_and(|opens| opens <= now)) {
+            held.opens = None;
+            self.wishes.extend(held.menu.take().map(|(lines, beside)| Wish::Menu(lines, beside)));
+        }
         went || came.is_some()
+    }
+
+    fn wishes(&mut self) -> Vec<Wish> {
+        std::mem::take(&mut self.wishes)
     }
 }

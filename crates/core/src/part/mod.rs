@@ -32,9 +32,9 @@ use crate::style::{Kin, State, resolve};
 pub enum Happens {
     /// A button goes down at a place of the screen.
     Press(u8, i32, i32),
-    /// A button comes up, while it takes the pointer.
+    /// A button comes up, while it takes the pointer or after it went down on it.
     Release(u8, i32, i32),
-    /// The pointer is at a place of the screen.
+    /// The pointer is at a place of the screen, while it takes the pointer or a button is held that went down on it.
     Moved(i32, i32),
     /// A key goes down, while it takes the keyboard.
     Key(Stroke),
@@ -119,6 +119,10 @@ pub trait Part: fmt::Debug {
     }
     /// A wish that others must carry out; whether its own state changed.
     fn hears(&mut self, _: &Wish, _: &World<'_>) -> bool {
+        false
+    }
+    /// Whether it hears of the pointer and the button until that comes up, once it went down on it.
+    fn drags(&self) -> bool {
         false
     }
     /// When it wants to be looked at again.

@@ -48,6 +48,16 @@ named_value! {
     }
 }
 
+named_value! {
+    /// How a picture is drawn in a terminal.
+    pub enum ArtAs as "way to draw" {
+        /// Half blocks, two pixels a character.
+        Blocks = "blocks",
+        /// Sixels, where the terminal tells how large its characters are; else half blocks.
+        Sixels = "sixels",
+    }
+}
+
 /// A role of the palette.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Role(pub String);
@@ -83,6 +93,9 @@ settings! {
         pick: ArtPick = "day",
         /// how wide a picture is drawn, in characters
         picture_width: Whole<4, 200> = 28,
+        /// how a picture is drawn
+        #[also = "sixel, image protocol"]
+        picture_as: ArtAs = "blocks",
         /// in how many columns facts stand
         columns: Whole<1, 6> = 1,
         /// how many characters a bar has that shows a share; 0: none

@@ -43,7 +43,7 @@ pub use every::{allowed, every_setting, reference};
 pub use expression::{Expression, NoExpression};
 pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
 pub use follows::{followers, goes_with};
-pub use greeting::{ArtPick, Greeting, Greets, Role, ShellKind};
+pub use greeting::{ArtAs, ArtPick, Greeting, Greets, Role, ShellKind};
 pub use icon::{Icon, IconRef};
 pub use input::{Acceleration, InputKind, InputRule, Speed};
 pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};

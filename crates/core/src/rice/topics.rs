@@ -88,6 +88,12 @@ pub const TOPICS: &[Topic] = &[
         about: "files that are laid over the rice while a condition holds",
         page: overlays,
     },
+    Topic {
+        name: "widgets",
+        also: "widget, gauges, desktop-widgets",
+        about: "what lies on the backdrop, and where",
+        page: widgets,
+    },
     Topic { name: "styles", also: "style, elements, cascade, theme", about: "how everything drawn looks", page: styles },
 ];
 
@@ -274,6 +280,42 @@ fn overlays() -> Vec<Block> {
         ),
         Block::Text(
             "personal = true keeps the file at home: it is never published. drop = [\"bar.side\"] takes settings away first.",
+        ),
+    ]
+}
+
+fn widgets() -> Vec<Block> {
+    use super::widget::{Anchor, ToOther, WidgetKind};
+    let places = Anchor::ALL.iter().map(|anchor| [anchor.word().to_owned(), "a place of the screen, beside the bars".to_owned()]);
+    let others = ToOther::ALL.map(|(word, to)| {
+        let means = match to {
+            ToOther::Beside => "at the right of another widget",
+            ToOther::Below => "below another widget",
+            ToOther::Inside => "in the middle of another widget",
+        };
+        [format!("{word} NAME"), means.to_owned()]
+    });
+    let kinds = WidgetKind::ALL.iter().map(|kind| {
+        let needs = match kind {
+            WidgetKind::Text => "text, or what module says",
+            WidgetKind::Clock => "the time, large; text says how",
+            WidgetKind::Ring => "module; field, from and to say what fills it",
+            WidgetKind::Meter => "module; the same, as a line",
+            WidgetKind::Graph => "module; the last samples of field, or a line of numbers that its source gives",
+            WidgetKind::List => "rows: a module each",
+            WidgetKind::Picture => "picture: a file of the rice",
+        };
+        [format!("kind = \"{}\"", kind.word()), needs.to_owned()]
+    });
+    vec![
+        Block::Text("A widget shows what a module says, whether a bar shows that module or not. It lies below all windows."),
+        Block::Code(
+            "[module.cpu]\nsource = \"cpu\"\ntext = \"{load:.0} %\"\n\n[widget.load]\nkind = \"ring\"\nmodule = \"cpu\"\nat = \"bottom-right\"\noffset = [-40, -40]\n\n[widget.name]\ntext = \"processor\"\nat = \"below load\"\nalign = \"middle\"",
+        ),
+        Block::Table(kinds.collect()),
+        Block::Table(places.chain(others).collect()),
+        Block::Text(
+            "each = \"core\" makes one for each core of the processor. Where a tile lies over a part of one it is not seen; what floats lies over it. jovrik look widgets draws them.",
         ),
     ]
 }

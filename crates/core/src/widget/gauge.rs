@@ -29,7 +29,7 @@ pub fn module_of<'r>(rice: &'r Rice, widget: &'r Widget) -> Option<(&'r str, &'r
 }
 
 /// The field of a widget that is drawn, among those that there are.
-pub fn number_field<'w>(widget: &'w Widget, has: impl Fn(&str) -> bool) -> Option<&'w str> {
+pub fn number_field(widget: &Widget, has: impl Fn(&str) -> bool) -> Option<&str> {
     if widget.field.is_empty() { NUMBERS.into_iter().find(|name| has(name)) } else { Some(&widget.field) }
 }
 

@@ -50,6 +50,7 @@ fn spot(it: &Pretended, nth: usize) -> (i32, i32) {
 fn press(it: &mut Pretended, nth: usize, button: u8) {
     let (id, (x, y)) = (dock(it).id.clone(), spot(it, nth));
     it.tell(Event::Button(Some(id), button, x, y));
+    it.tell(Event::Released(button, x, y));
 }
 
 fn names(it: &Pretended) -> Vec<String> {
@@ -136,6 +137,63 @@ fn a_press_starts_and_goes_through_windows_and_the_wheel_does_too() {
     assert_eq!(focus(&it), Some(WindowId(4)));
 }
 
+/// What was written into the rice.
+fn set(it: &Pretended) -> Vec<String> {
+    let all = it.stage.others.iter().filter_map(|effect| match effect {
+        Effect::Desk(desk::Effect::Set(set)) => Some(format!("{} = {} {}", set.path, set.value, set.keep)),
+        _ => None,
+    });
+    all.collect()
+}
+
+/// Drags what stands at a place to another one, or far away; what is seen there before it is let go.
+fn drag(it: &mut Pretended, nth: usize, to: Option<usize>) -> Vec<String> {
+    let (id, (x, y)) = (dock(it).id.clone(), spot(it, nth));
+    let (to_x, to_y) = to.map_or((x, y - 200), |to| spot(it, to));
+    it.tell(Event::Button(Some(id.clone()), 1, x, y));
+    for part in 1..=10 {
+        it.tell(Event::Pointed(Some(id.clone()), x + (to_x - x) * part / 10, y + (to_y - y) * part / 10));
+    }
+    let seen = names(it);
+    it.tell(Event::Released(1, to_x, to_y));
+    seen
+}
+
+#[test]
+fn what_is_dragged_goes_there_and_out_and_is_written_into_the_rice() {
+    let mut it = with(KEEP);
+    assert_eq!(drag(&mut it, 0, Some(1)), ["charts", "log", "Creek map", "Leave"], "it is seen before it is let go");
+    assert_eq!(set(&it), ["dock.keep = [\"charts\", \"log\", \"-\", \"mapper\", \"Leave\"] true"]);
+    assert_eq!(names(&it), ["log", "charts", "Creek map", "Leave"], "until the rice says so it is as it was");
+    assert_eq!(drag(&mut it, 3, Some(0)), ["Creek map", "log", "charts", "Leave"]);
+    assert_eq!(drag(&mut it, 1, None), ["log", "Creek map", "Leave"]);
+    assert_eq!(set(&it)[2], "dock.keep = [\"log\", \"-\", \"mapper\", \"Leave\"] true");
+    // What only runs is kept where it is dropped; it stays behind the others else.
+    window(&mut it, 1, "gullmail");
+    drag(&mut it, 5, Some(1));
+    assert_eq!(set(&it)[3], "dock.keep = [\"log\", \"gullmail\", \"charts\", \"-\", \"mapper\", \"Leave\"] true");
+    assert!(it.started.is_empty() && it.stage.others.len() == 4, "nothing was started: {:?}", it.stage.others);
+    it.is_fresh();
+}
+
+#[test]
+fn one_that_is_held_opens_its_menu_and_a_short_press_does_not() {
+    let mut it = with(KEEP);
+    window(&mut it, 1, "loghouse");
+    let (id, (x, y)) = (dock(&it).id.clone(), spot(&it, 0));
+    it.tell(Event::Button(Some(id.clone()), 1, x, y));
+    it.wait(300);
+    assert!(it.surface("menu").is_none());
+    it.wait(200);
+    assert!(it.surface("menu").is_some());
+    it.tell(Event::Released(1, x, y));
+    assert!(it.surface("menu").is_some() && it.started.is_empty(), "letting go chooses nothing");
+    it.strike("Escape");
+    assert_eq!(it.desktop.wakes(), None);
+    press(&mut it, 1, 1);
+    assert_eq!((it.started.clone(), it.surface("menu").is_none()), (vec!["tidechart".to_owned()], true));
+}
+
 #[test]
 fn its_menu_holds_windows_actions_and_what_is_written_into_the_rice() {
     let mut it = with(KEEP);
@@ -150,13 +208,6 @@ fn its_menu_holds_windows_actions_and_what_is_written_into_the_rice() {
     };
     line(&mut it, &menu, 1, 6);
     assert!(matches!(&it.stage.others[..], [Effect::Launch(_, Some(action))] if action == "new"), "{:?}", it.stage.others);
-    let set = |it: &Pretended| {
-        let all = it.stage.others.iter().filter_map(|effect| match effect {
-            Effect::Desk(desk::Effect::Set(set)) => Some(format!("{} = {} {}", set.path, set.value, set.keep)),
-            _ => None,
-        });
-        all.collect::<Vec<_>>()
-    };
     press(&mut it, 3, 3);
     line(&mut it, &menu, 3, 6);
     assert_eq!(set(&it), ["dock.keep = [\"log\", \"charts\", \"mapper\", \"-\", \"Leave\"] true"], "further left");

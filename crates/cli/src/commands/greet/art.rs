@@ -1,50 +1,97 @@
-//! Drawings of a rice: texts, and pictures in half blocks.
+//! Drawings of a rice: texts, and pictures in half blocks or sixels.
 
 use std::path::{Path, PathBuf};
 use std::time::{SystemTime, UNIX_EPOCH};
 
 use anstyle::{RgbColor, Style};
 use jovrik_core::greeting::Art;
-use jovrik_core::rice::{ArtPick, Greeting};
-use jovrik_draw::{Canvas, cells, cells_within, read_picture};
+use jovrik_core::rice::{ArtAs, ArtPick, Greeting};
+use jovrik_draw::{Canvas, cells, cells_within, read_picture, sixels};
 
 /// The largest drawing that is read, in bytes.
 const MOST_BYTES: u64 = 256 * 1024;
+/// Facts beside a picture have at least so many characters.
+const LEAST: usize = 28;
 
-/// The drawings, the preferred one first.
-pub fn drawings(set: &Greeting, folder: &Path) -> Vec<Art> {
-    [&set.art, &set.small].into_iter().filter(|path| !path.is_empty()).filter_map(|path| drawing(set, folder, path)).collect()
+/// A picture for a terminal.
+#[derive(Debug, Clone, Default)]
+pub struct Picture {
+    /// How many characters it is wide, and how many lines high.
+    pub size: (usize, usize),
+    /// Its lines, where it is of characters.
+    pub lines: Vec<String>,
+    /// All of it, where it is of sixels.
+    pub sixels: Option<String>,
 }
 
-fn drawing(set: &Greeting, folder: &Path, path: &str) -> Option<Art> {
-    let mut file = jovrik_file::inside(folder, path).ok()?;
-    if file.is_dir() {
-        let entries = std::fs::read_dir(&file).ok()?;
-        let mut files: Vec<PathBuf> = entries.filter_map(|entry| Some(entry.ok()?.path())).collect();
-        let end = |file: &PathBuf| file.extension().map(|end| end.to_string_lossy().to_ascii_lowercase());
-        files.retain(|file| end(file).is_some_and(|end| ["txt", "png", "jpg", "jpeg"].contains(&end.as_str())));
-        files.sort_unstable();
-        let clock = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
-        let nth = match set.pick {
-            ArtPick::Day => clock.as_secs() / 86_400,
-            ArtPick::Chance => u64::from(clock.subsec_nanos() / 1000),
-        };
-        file = files.get((nth % files.len().max(1) as u64) as usize)?.clone();
-        file = jovrik_file::inside(folder, file.strip_prefix(folder).ok()?.to_str()?).ok()?;
-    }
-    if file.extension().is_some_and(|end| end.eq_ignore_ascii_case("txt")) {
-        let bytes = jovrik_file::read_file(&file, MOST_BYTES).ok()?;
-        return Art::parse(&String::from_utf8_lossy(&bytes)).ok();
-    }
-    None
+/// What is drawn beside facts: texts, the preferred one first, or a picture.
+#[derive(Debug, Clone)]
+pub enum Drawn {
+    /// Texts.
+    Texts(Vec<Art>),
+    /// A picture that there is room for.
+    Picture(Picture),
 }
 
-/// A picture as lines of half blocks, as wide as it is asked to be.
-pub fn picture(set: &Greeting, folder: &Path, path: &str) -> Option<Vec<String>> {
-    let file = jovrik_file::inside(folder, path).ok().filter(|file| file.is_file())?;
-    let picture = read_picture(&file).ok()?;
-    let canvas = Canvas::of_picture(&picture)?;
+/// What a rice draws in so many characters; pictures only in colour.
+pub fn drawn(set: &Greeting, folder: &Path, room: usize, colour: bool) -> Drawn {
+    let wide = usize::try_from(set.picture_width.0).unwrap_or(LEAST);
+    let mut texts = Vec::new();
+    for path in [&set.art, &set.small].into_iter().filter(|path| !path.is_empty()) {
+        let Some(file) = chosen(set, folder, path) else { continue };
+        if file.extension().is_some_and(|end| end.eq_ignore_ascii_case("txt")) {
+            let bytes = jovrik_file::read_file(&file, MOST_BYTES).unwrap_or_default();
+            texts.extend(Art::parse(&String::from_utf8_lossy(&bytes)).ok());
+        } else if colour
+            && texts.is_empty()
+            && wide + LEAST <= room
+            && let Some(picture) = picture(set, &file)
+        {
+            return Drawn::Picture(picture);
+        }
+    }
+    Drawn::Texts(texts)
+}
+
+/// The file that a path means: itself, or one of a folder. Nothing outside of the rice, also through links.
+fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<PathBuf> {
+    let file = jovrik_file::inside(folder, path).ok()?;
+    if !file.is_dir() {
+        return Some(file);
+    }
+    let entries = std::fs::read_dir(&file).ok()?;
+    let mut names: Vec<String> = entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect();
+    let end = |name: &String| name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+    names.retain(|name| ["txt", "png", "jpg", "jpeg"].contains(&end(name).as_str()));
+    names.sort_unstable();
+    let clock = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
+    let nth = match set.pick {
+        ArtPick::Day => clock.as_secs() / 86_400,
+        ArtPick::Chance => u64::from(clock.subsec_micros()),
+    };
+    let name = names.get((nth % names.len().max(1) as u64) as usize)?;
+    jovrik_file::inside(&file, name).ok()
+}
+
+/// How many pixels a character of the terminal has, where it tells.
+fn cell() -> Option<(u32, u32)> {
+    let size = rustix::termios::tcgetwinsize(std::io::stdout()).ok()?;
+    let each = |pixels: u16, cells: u16| u32::from(pixels).checked_div(u32::from(cells)).filter(|each| *each > 0);
+    Some((each(size.ws_xpixel, size.ws_col)?, each(size.ws_ypixel, size.ws_row)?))
+}
+
+/// A picture as wide as it is asked to be.
+fn picture(set: &Greeting, file: &Path) -> Option<Picture> {
+    let canvas = Canvas::of_picture(&read_picture(file).ok()?)?;
     let asked = u16::try_from(set.picture_width.0).unwrap_or(28);
+    if let (ArtAs::Sixels, Some((wide, high))) = (set.picture_as, cell()) {
+        let shrunk = canvas.shrunk(u32::from(asked) * wide)?;
+        let rows = shrunk.height().div_ceil(high) as usize;
+        if rows <= Art::MOST {
+            let size = (usize::from(asked), rows);
+            return Some(Picture { size, lines: Vec::new(), sixels: Some(sixels(&shrunk)) });
+        }
+    }
     let (columns, rows) = cells_within(canvas.width(), canvas.height(), asked, Art::MOST as u16);
     let cells = cells(&canvas, columns, rows);
     let rgb = |colour: jovrik_core::rice::Colour| RgbColor(colour.r, colour.g, colour.b);
@@ -55,5 +102,6 @@ pub fn picture(set: &Greeting, folder: &Path, path: &str) -> Option<Vec<String>>
         };
         row.iter().map(cell).collect::<String>()
     };
-    Some(cells.chunks(usize::from(columns.max(1))).map(line).collect())
+    let lines: Vec<String> = cells.chunks(usize::from(columns.max(1))).map(line).collect();
+    Some(Picture { size: (usize::from(columns), lines.len()), lines, sixels: None })
 }

@@ -170,7 +170,8 @@ pub fn facts(checked: &Checked, context: &Context) -> (Vec<Fact>, Vec<Asked>, bo
                 }
                 None if standing => of_module(rice, name, &Values::default()),
                 None => {
-                    late = true;
+                    // Where there is no such program, nothing better comes of waiting.
+                    late |= engine.health(Instant::now()).get(name).is_some_and(|health| health.trouble.is_none());
                     let age = |before: &Remembered| Duration::from_secs(at.saturating_sub(before.at));
                     kept.get(name).map(|before| Asked {
                         text: before.text.clone(),

@@ -19,7 +19,7 @@ use crate::complete;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::Meaning;
-use art::{drawings, picture};
+use art::{Drawn, drawn};
 use facts::{Asked, ask_modules, facts, modules, of_computer, of_module};
 use store::{Remembered, now, remember, remembered, store};
 
@@ -41,7 +41,20 @@ pub struct Arguments {
     /// Ask what was too slow, and remember it for the next time
     #[arg(long, hide = true)]
     behind: bool,
+    /// Whether nobody asks behind.
+    #[arg(skip)]
+    alone: bool,
 }
+
+impl Arguments {
+    /// As wide as this, and without anybody who asks behind.
+    pub fn alone(width: u16) -> Arguments {
+        Arguments { try_one: None, json: false, width: Some(width), behind: false, alone: true }
+    }
+}
+
+/// Between a picture and facts.
+const GAP: usize = 4;
 
 #[derive(Debug, clap::Subcommand)]
 enum Sub {
@@ -86,6 +99,7 @@ fn ask_behind(context: &Context) {
     let Ok(folder) = context.folder() else { return };
     let mut command = Command::new(program);
     command.arg("--rice").arg(folder).args(["greet", "--behind"]);
+    command.env("HOME", &context.home.home).env("XDG_CACHE_HOME", &context.home.cache);
     command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
     std::os::unix::process::CommandExt::process_group(&mut command, 0);
     if let Err(error) = command.spawn() {
@@ -139,27 +153,30 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     } else {
         let folder = context.folder()?;
         let width = room(&arguments, context);
-        let drawings = drawings(&set, &folder);
+        let (texts, picture) = match drawn(&set, &folder, width, crate::report::in_colour()) {
+            Drawn::Texts(texts) => (texts, None),
+            Drawn::Picture(picture) => (Vec::new(), Some(picture)),
+        };
+        let beside = picture.as_ref().map_or(0, |picture| picture.size.0 + GAP);
         let wide = |text: &str| text.width();
-        let own = if drawings.is_empty() { picture(&set, &folder, &set.art) } else { None };
-        let columns = usize::try_from(set.picture_width.0).unwrap_or(28);
-        let beside = own.filter(|_| columns + 28 <= width && crate::report::in_colour());
-        let room = if beside.is_some() { width - columns - 4 } else { width };
-        let lines = lay(&set, &facts, &drawings, room, &wide);
-        let picture = beside.unwrap_or_default();
-        for nth in 0..lines.len().max(picture.len()) {
-            let line: String =
-                lines.get(nth).map(|line| line.iter().map(|piece| painted(&checked.rice, piece)).collect()).unwrap_or_default();
-            let before = match picture.get(nth) {
-                Some(row) => format!("{row}    "),
-                None if picture.is_empty() => String::new(),
-                None => " ".repeat(columns + 4),
+        let lines = lay(&set, &facts, &texts, width - beside, &wide);
+        let picture = picture.unwrap_or_default();
+        if let Some(sixels) = &picture.sixels {
+            // Room for it first, so that nothing scrolls under it; then it is drawn from where that begins.
+            write!(context.out, "{}\x1b[{rows}A\x1b7{sixels}\x1b8", "\n".repeat(picture.size.1), rows = picture.size.1)?;
+        }
+        for nth in 0..lines.len().max(picture.size.1) {
+            let line = lines.get(nth).into_iter().flatten().map(|piece| painted(&checked.rice, piece)).collect::<String>();
+            let before = match (picture.lines.get(nth), &picture.sixels) {
+                (Some(row), _) => format!("{row}{}", " ".repeat(GAP)),
+                (None, Some(_)) if !line.is_empty() => format!("\x1b[{beside}C"),
+                _ => " ".repeat(beside),
             };
             writeln!(context.out, "{}", format!("{before}{line}").trim_end())?;
         }
     }
     context.out.flush()?;
-    if late {
+    if late && !arguments.alone {
         ask_behind(context);
     }
     Ok(Exit::Done)

@@ -120,7 +120,7 @@ impl X11 {
                 self.let_drag_go()?;
                 vec![Event::Up(Press::BUTTON + u32::from(event.detail))]
             }
-            XEvent::ButtonRelease(event) if self.surfaces.take_all() => {
+            XEvent::ButtonRelease(event) if self.surfaces.take_all() || self.surfaces.of(event.event).is_some() => {
                 vec![Event::Released(event.detail, event.root_x.into(), event.root_y.into())]
             }
             XEvent::ButtonPress(event) => match self.surfaces.of(event.event).cloned() {

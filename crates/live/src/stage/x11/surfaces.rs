@@ -164,7 +164,8 @@ impl Surfaces {
         let events = match surface.takes {
             Takes::Nothing => EventMask::NO_EVENT,
             Takes::Pointer | Takes::Keyboard | Takes::All => {
-                EventMask::BUTTON_PRESS | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW
+                let buttons = EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE;
+                buttons | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW
             }
         };
         // Beside another manager a bar is a panel as those of others are.
