@@ -332,3 +332,21 @@ fn a_broken_rice_is_opened_told_of_and_can_be_mended() {
     assert_eq!(tune.ended(), 0);
     assert!(tune.desk.run(&["check"]).out.contains("setting/twice"), "mended; it is set in two files still");
 }
+
+#[test]
+fn a_widget_is_moved_by_arrows_and_seen_without_the_windows_over_it() {
+    let mut tune = Tune::new(120, 40, &[("COLORTERM", "truecolor")], &[]);
+    tune.shows("saltmarsh");
+    tune.keys(&["/", "widget.time.offset", ENTER]);
+    tune.shows("widget.time.offset");
+    let before = tune.picture();
+    tune.keys(&[ENTER]);
+    tune.shows("move it by 4");
+    tune.keys(&[RIGHT, RIGHT, DOWN, "[6~", "[6~"]);
+    tune.shows("offset = [64, 132]");
+    tune.wait("the picture follows", |_| tune.picture() != before);
+    tune.keys(&[LEFT, UP, ENTER]);
+    tune.keys(&["s"]);
+    tune.shows("wrote 1 file");
+    assert!(tune.desk.read("parts/widgets.toml").contains("offset = [60, 128]"));
+}

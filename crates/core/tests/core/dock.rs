@@ -44,7 +44,7 @@ fn spot(it: &Pretended, nth: usize) -> (i32, i32) {
             last = x;
         }
     }
-    (first.map(|first| (first + last) / 2).unwrap_or_else(|| panic!("nothing stands at {nth}")), middle)
+    (first.map(|first| (first + last) / 2).expect("something stands there"), middle)
 }
 
 fn press(it: &mut Pretended, nth: usize, button: u8) {

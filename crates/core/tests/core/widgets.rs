@@ -42,7 +42,7 @@ fn laid(part: &str) -> Vec<Laid> {
 }
 
 fn rect(laid: &[Laid], name: &str) -> Rect {
-    laid.iter().find(|laid| laid.name == name).unwrap_or_else(|| panic!("{name} is not there")).rect
+    laid.iter().find(|laid| laid.name == name).expect("it is there").rect
 }
 
 #[test]

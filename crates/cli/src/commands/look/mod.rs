@@ -152,13 +152,14 @@ fn pixels(sheet: &Sheet, scale: u8, brush: &mut Brush) -> Result<Canvas, Failure
     Ok(canvas)
 }
 
-/// Draws the monitors of a machine with a rice, in their arrangement, as one picture.
+/// Draws the monitors of a machine with a rice, in their arrangement, as one picture; `bare`: without windows.
 ///
 /// # Errors
 ///
 /// When the picture would be too large.
-pub fn draw(checked: &Checked, machine: &Machine, brush: &mut Brush) -> Result<Canvas, Failure> {
-    let shown = (&Part::Desktop, &Typed::default());
+pub fn draw(checked: &Checked, machine: &Machine, bare: bool, brush: &mut Brush) -> Result<Canvas, Failure> {
+    let part = if bare { Part::parse("widgets")? } else { Part::Desktop };
+    let shown = (&part, &Typed::default());
     let desktop = furnished(checked, machine, None, None, shown, &mut brush.fonts)?;
     let sheet = sheet(&desktop, &Part::Desktop, None, &mut brush.fonts)?;
     pixels(&sheet, 1, brush)

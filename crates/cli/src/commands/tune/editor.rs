@@ -1,6 +1,6 @@
 //! Giving one setting another value: by typing, by choosing, by steps, by sliders.
 
-use jovrik_core::load::{Value, parse_value};
+use jovrik_core::load::{Node, Value, parse_value};
 use jovrik_core::rice::catalogue::Allowed;
 use jovrik_core::rice::{Choice, Colour, choices};
 use jovrik_home::Planned;
@@ -59,6 +59,25 @@ impl Editor {
     /// Whether it is a number that goes up and down.
     pub fn is_number(&self) -> bool {
         matches!(self.item.kind.allowed, Allowed::Range(..)) && self.item.kind.name != "list"
+    }
+
+    /// Whether it is a place that arrows move.
+    pub fn is_place(&self) -> bool {
+        self.item.kind.name == "two numbers"
+    }
+
+    /// Moves a place by so many pixels.
+    pub fn moves(&mut self, across: i64, down: i64) {
+        let numbers = |node: Node| match node.value {
+            Value::List(items) => {
+                items.iter().map(|node| if let Value::Whole(number) = node.value { Some(number) } else { None }).collect()
+            }
+            _ => None,
+        };
+        let at: Option<Vec<i64>> = parse_value(&self.text).and_then(numbers);
+        if let Some([x, y]) = at.as_deref() {
+            self.put(format!("[{}, {}]", x + across, y + down));
+        }
     }
 
     /// Tries what stands there now.

@@ -147,6 +147,9 @@ fn search(model: &mut Model, key: KeyEvent) {
     }
 }
 
+/// How far an arrow moves a place, in pixels.
+const STEP: i64 = 4;
+
 fn edit(model: &mut Model, key: KeyEvent) {
     let ctrl = key.modifiers.contains(KeyModifiers::CONTROL);
     let Doing::Editing(mut editor) = std::mem::replace(&mut model.doing, Doing::Browsing) else { return };
@@ -161,6 +164,12 @@ fn edit(model: &mut Model, key: KeyEvent) {
             }
             return;
         }
+        KeyCode::Up if editor.is_place() => editor.moves(0, -STEP),
+        KeyCode::Down if editor.is_place() => editor.moves(0, STEP),
+        KeyCode::Left if editor.is_place() => editor.moves(-STEP, 0),
+        KeyCode::Right if editor.is_place() => editor.moves(STEP, 0),
+        KeyCode::PageUp if editor.is_place() => editor.moves(0, -10 * STEP),
+        KeyCode::PageDown if editor.is_place() => editor.moves(0, 10 * STEP),
         KeyCode::Up => editor.step(1),
         KeyCode::Down => editor.step(-1),
         KeyCode::PageUp => editor.step(10),

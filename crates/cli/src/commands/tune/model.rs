@@ -228,6 +228,15 @@ impl Model {
         self.shown().get(self.row).copied()
     }
 
+    /// Whether windows would hide what is being looked at.
+    pub fn is_below_windows(&self) -> bool {
+        let looked = match &self.doing {
+            Doing::Editing(editor) => Some(editor.item.part()),
+            _ => self.chosen().map(Item::part),
+        };
+        looked == Some("widget")
+    }
+
     /// The value of a setting as it is written, if the rice sets it.
     pub fn written(&self, item: &Item) -> Option<&Node> {
         self.checked.tree.get(&item.steps).and_then(Tree::leaf).map(|leaf| &leaf.node)

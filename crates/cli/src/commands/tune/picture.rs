@@ -24,7 +24,7 @@ pub struct Shot {
 pub struct Picture {
     brush: Brush,
     machine: Machine,
-    last: Option<(Rc<Rice>, (u16, u16), Shot)>,
+    last: Option<(Rc<Rice>, (bool, u16, u16), Shot)>,
 }
 
 impl Picture {
@@ -34,18 +34,18 @@ impl Picture {
         Picture { brush, machine, last: None }
     }
 
-    /// The desktop of a rice within so many columns and rows.
-    pub fn of(&mut self, checked: &Checked, columns: u16, rows: u16) -> &Shot {
+    /// The desktop of a rice within so many columns and rows; `bare`: what windows would hide.
+    pub fn of(&mut self, checked: &Checked, bare: bool, columns: u16, rows: u16) -> &Shot {
         let rice = &checked.rice;
-        let fresh = self.last.as_ref().is_some_and(|(old, size, _)| *size == (columns, rows) && **old == **rice);
+        let fresh = self.last.as_ref().is_some_and(|(old, size, _)| *size == (bare, columns, rows) && **old == **rice);
         if !fresh {
-            let shot = look::draw(checked, &self.machine, &mut self.brush).map(|canvas| {
+            let shot = look::draw(checked, &self.machine, bare, &mut self.brush).map(|canvas| {
                 let (columns, rows) = cells_within(canvas.width(), canvas.height(), columns, rows);
                 Shot { columns, rows, cells: cells(&canvas, columns, rows) }
             });
-            self.last = Some((rice.clone(), (columns, rows), shot.unwrap_or_default()));
+            self.last = Some((rice.clone(), (bare, columns, rows), shot.unwrap_or_default()));
         }
-        let (_, _, shot) = self.last.get_or_insert_with(|| (rice.clone(), (columns, rows), Shot::default()));
+        let (_, _, shot) = self.last.get_or_insert_with(|| (rice.clone(), (bare, columns, rows), Shot::default()));
         shot
     }
 }

@@ -126,7 +126,7 @@ impl View {
             self.parts(frame, model, parts);
             self.list(frame, model, list);
             let rows = if right.height >= 24 { right.height / 2 } else { right.height.saturating_sub(9).max(4) };
-            let shot = picture.of(model.seen(), right.width, rows);
+            let shot = picture.of(model.seen(), model.is_below_windows(), right.width, rows);
             let used = shot.rows.min(right.height);
             self.picture(frame, shot, right);
             let rest = Rect { y: right.y + used + 1, height: right.height.saturating_sub(used + 1), ..right };
@@ -399,6 +399,9 @@ impl View {
             Doing::Reading => &[("any key", "goes back")],
             Doing::Editing(editor) if editor.is_colour() => {
                 &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓", "role"), ("Tab", "slider"), ("←→", "moves it")]
+            }
+            Doing::Editing(editor) if editor.is_place() => {
+                &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓←→", "move it by 4"), ("PgUp PgDn", "by 40")]
             }
             Doing::Editing(editor) if editor.is_number() => {
                 &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓", "by 1"), ("PgUp PgDn", "by 10")]
