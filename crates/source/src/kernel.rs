@@ -119,11 +119,12 @@ impl Kernel {
         let stat = read(&self.proc.join("stat"))?;
         let now = ticks(stat.lines().next().filter(|line| line.starts_with("cpu "))?)?;
         let lines = stat.lines().filter(|line| line.starts_with("cpu") && !line.starts_with("cpu "));
+        let count = lines.clone().count();
         let cores: Vec<Ticks> = lines.filter_map(ticks).collect();
         let each_earlier = std::mem::replace(&mut before.cores, cores.clone());
         let load = now.load(before.ticks.replace(now)?)?;
         let each = cores.iter().zip(&each_earlier).map(|(now, earlier)| now.load(*earlier).unwrap_or_default()).collect();
-        let plain = values([("load", number(load)), ("cores", number(cores.len() as f64)), ("value", number(load.round()))]);
+        let plain = values([("load", number(load)), ("cores", number(count as f64)), ("value", number(load.round()))]);
         Some(plain.and(&each_of("load"), Field::Past(each)))
     }
 
@@ -309,11 +310,17 @@ mod tests {
 
     #[test]
     fn load_of_the_processor_is_the_busy_part_between_two_readings() {
-        let (folder, kernel) = made(&[("proc/stat", "cpu  100 0 100 700 100 0 0 0 0 0\ncpu0 1\ncpu1 1\nintr 5\n")]);
+        let (folder, kernel) = made(&[(
+            "proc/stat",
+            "cpu  100 0 100 700 100 0 0 0 0 0\ncpu0 50 0 50 350 50 0 0 0\ncpu1 50 0 50 350 50 0 0 0\nintr 5\n",
+        )]);
         let mut before = Before::default();
         assert!(kernel.cpu(&mut before).is_none(), "the first reading has nothing to compare with");
-        std::fs::write(folder.path().join("proc/stat"), "cpu  150 0 150 750 150 0 0 0 0 0\ncpu0 1\ncpu1 1\n").expect("written");
-        assert_eq!(kernel.cpu(&mut before).map(shown).as_deref(), Some("load=50 cores=2 value=50"));
+        let later = "cpu  150 0 150 750 150 0 0 0 0 0\ncpu0 100 0 100 350 50 0 0 0\ncpu1 50 0 50 400 100 0 0 0\n";
+        std::fs::write(folder.path().join("proc/stat"), later).expect("written");
+        let values = kernel.cpu(&mut before).expect("a second reading");
+        assert_eq!(values.0[&each_of("load")], Field::Past(vec![100.0, 0.0]), "one works, one rests");
+        assert_eq!(shown(values), "load=50 cores=2 value=50 load each=0");
         assert!(kernel.cpu(&mut before).is_none(), "no time has passed");
         std::fs::write(folder.path().join("proc/stat"), "rubbish").expect("written");
         assert!(kernel.cpu(&mut before).is_none());

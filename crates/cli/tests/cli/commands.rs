@@ -321,7 +321,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
       frame.glow.width  6              how far it reaches
       frame.glow.fill   "@accent/30%"  its colour where it is strongest
 
-    2 of 283 settings
+    2 of 284 settings
       → jovrik settings frame.glow.width      shows one in full
     "#);
     let lines = desk.run(&["settings", "--json"]).clean();

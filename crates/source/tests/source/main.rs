@@ -311,7 +311,7 @@ fn a_trial_tells_all_that_came_of_it() {
 #[test]
 fn lines_of_a_widget_go_on_where_they_were_and_modules_of_widgets_are_asked() {
     let text = "[module.m]\nsource = { kind = \"memory\", every = \"50ms\" }\n[module.unseen]\nsource = \"memory\"\n\
-                [widget.line]\nkind = \"graph\"\nmodule = \"m\"\nfield = \"percent\"\nsamples = 4\nremember = true\n";
+                [widget.past]\nkind = \"graph\"\nmodule = \"m\"\nfield = \"percent\"\nsamples = 4\nremember = true\n";
     let rice = rice(text);
     let mut engine = Engine::new(&rice, Instant::now());
     let past = |numbers: &[f64]| {
