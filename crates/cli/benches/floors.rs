@@ -330,6 +330,7 @@ fn looking(folder: &Path) {
     tell("look at 1920x1080, fonts loaded", warm, "fill, shape, encode (fonts loaded)", bare);
     large_look(folder, &checked);
     one_module(folder, &checked);
+    all_widgets(folder, &checked);
     let process = median(15, || run(folder, &["look", "--size", "1920x1080", "--out", "bench.png"]));
     println!("look at 1920x1080, whole process            {:>9.2} ms", process.as_secs_f64() * 1000.0);
 }
@@ -392,6 +393,31 @@ fn one_module(folder: &Path, checked: &jovrik_core::check::Checked) {
         black_box(canvas.bytes().len());
     });
     tell("one module of a bar redrawn", ours, "the same pixels, drawn alone", bare);
+}
+
+/// All widgets of the sample with other values: arranged, and those that differ drawn; against their pixels alone.
+fn all_widgets(folder: &Path, checked: &jovrik_core::check::Checked) {
+    let desk = Desk::new(checked.rice.clone(), Machine::plain().monitors());
+    let mut brush = Brush::new(FontPlaces::usual(None), folder);
+    let mut known = Machine::plain().known(&checked.rice);
+    let mut old = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts);
+    let draw = |one: &jovrik_core::widget::Laid, brush: &mut Brush| {
+        let mut canvas = Canvas::new(one.rect.w as u32, one.rect.h as u32).expect("a size");
+        canvas.draw(&one.scene, (one.rect.x, one.rect.y), brush);
+        black_box(canvas.bytes().len());
+    };
+    let (mut nth, mut changed) = (0.0, Vec::new());
+    let ours = median(300, || {
+        nth += 1.0;
+        let load = Values::one("load", Field::Number(20.0 + nth % 60.0)).and("cores", Field::Number(4.0));
+        known.insert("cpu".to_owned(), load);
+        let new = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts);
+        changed = new.iter().filter(|one| !old.contains(one)).cloned().collect();
+        changed.iter().for_each(|one| draw(one, &mut brush));
+        old = new;
+    });
+    let bare = median(300, || changed.iter().for_each(|one| draw(one, &mut brush)));
+    tell("widgets of the sample, one value other", ours, "the same pixels, drawn alone", bare);
 }
 
 struct Ended(Child);

@@ -33,6 +33,8 @@ const PICTURE: (f32, f32) = (160.0, 120.0);
 const BAR: f32 = 4.0;
 /// How much of a line large figures take.
 const FIGURES: f32 = 0.75;
+/// The thickest that an arc is.
+const THICKEST: f32 = 8.0;
 /// Text in a ring is set no smaller than this, in times its own size.
 const LEAST_TEXT: f32 = 0.65;
 /// How opaque what lies under a curve is.
@@ -134,7 +136,7 @@ impl Pen<'_, '_> {
     fn ring(&mut self, gauge: &Gauge, across: f32, (x, y): (f32, f32)) -> (f32, f32) {
         let [style, label, mark, track] =
             ["widget", "widget.label", "widget.mark", "widget.track"].map(|kind| self.style(kind, &gauge.states));
-        let thick = (across / 17.0).round().max(3.0);
+        let thick = (across / 17.0).round().clamp(3.0, THICKEST);
         let name = self.width(&gauge.label, &label);
         let wide = across.max(name);
         let (cx, cy, radius) = (x + wide / 2.0, y + across / 2.0, (across - thick) / 2.0);

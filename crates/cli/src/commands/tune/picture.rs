@@ -20,11 +20,14 @@ pub struct Shot {
     pub cells: Vec<Cell>,
 }
 
+/// Whether windows are left out, and the columns and rows.
+type Framed = (bool, u16, u16);
+
 /// Draws the first monitor of a machine.
 pub struct Picture {
     brush: Brush,
     machine: Machine,
-    last: Option<(Rc<Rice>, (bool, u16, u16), Shot)>,
+    last: Option<(Rc<Rice>, Framed, Shot)>,
 }
 
 impl Picture {
