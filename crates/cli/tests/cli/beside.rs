@@ -84,3 +84,33 @@ fn a_bar_by_itself_is_a_panel_of_another_manager_which_keeps_room_for_it() {
     bar.0.kill().expect("it runs");
     screen.wait("the room is given back", |screen| numbers(screen, screen.root, "_NET_WORKAREA")[..4] == [0, 0, 1000, 800]);
 }
+
+#[test]
+fn a_dock_by_itself_knows_the_windows_of_another_manager_and_asks_for_them() {
+    let mut screen = screen();
+    screen.desk.write("parts/a.toml", "[workspaces]\norder = [\"one\", \"two\"]\n[program]\nterminal = \"xterm\"\n");
+    screen.start(&[]);
+    let guest = screen.desk.path().join("guest");
+    std::fs::create_dir_all(guest.join("parts")).expect("made");
+    std::fs::write(guest.join("rice.toml"), "[rice]\nname = \"guest\"\n").expect("written");
+    let part = "[dock]\nrunning = true\nmargin = 0\n[widget.word]\ntext = \"word\"\nat = \"bottom-left\"\n";
+    std::fs::write(guest.join("parts/a.toml"), part).expect("written");
+    let mut command = screen.desk.command(&guest, &["live", "--only", "dock,widgets"]);
+    let mine = screen.desk.path().join("guest-run");
+    std::fs::create_dir_all(&mine).expect("made");
+    command.env("DISPLAY", &screen.name).env("XDG_RUNTIME_DIR", &mine).stdout(Stdio::null());
+    let _dock = Program(command.spawn().expect("it runs"));
+    screen.wait("the dock and the widget are there", |screen| {
+        named(screen, "jovrik dock").is_some() && named(screen, "jovrik widget word").is_some()
+    });
+    let empty = named(&screen, "jovrik dock").expect("it is there");
+    screen.tell("open terminal");
+    screen.wait("the window stands in it", |screen| named(screen, "jovrik dock").is_some_and(|dock| dock.2 > empty.2));
+    // It is gone to from another workspace.
+    screen.tell("go two");
+    let (x, y, w, h) = named(&screen, "jovrik dock").expect("it is there");
+    let at = [(i32::from(x) + i32::from(w) / 2).to_string(), (i32::from(y) + i32::from(h) / 2).to_string()];
+    let status = Command::new("xdotool").args(["mousemove", &at[0], &at[1], "click", "1"]).env("DISPLAY", &screen.name).status();
+    assert!(status.expect("xdotool: cargo xtask test installs it").success());
+    screen.wait("it is shown", |screen| screen.workspace() == "one");
+}

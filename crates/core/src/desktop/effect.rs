@@ -81,6 +81,8 @@ pub enum Effect {
     List(String),
     /// Tell what keys make together.
     Compositions,
+    /// Ask another manager to show one of its windows.
+    Activate(WindowId),
     /// Start a desktop entry, or one of its actions: both by their ids.
     Launch(String, Option<String>),
     /// Remember that something was chosen in the launcher, by what it is remembered by.

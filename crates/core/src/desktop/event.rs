@@ -33,6 +33,19 @@ pub struct DragAsked {
     pub from: (i32, i32),
 }
 
+/// A window that another manager has.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Neighbour {
+    /// Its number.
+    pub id: WindowId,
+    /// What is told of it.
+    pub facts: desk::WindowFacts,
+    /// Whether it has the focus.
+    pub active: bool,
+    /// Whether it calls.
+    pub urgent: bool,
+}
+
 /// What happens.
 #[derive(Debug, Clone)]
 pub enum Event {
@@ -46,6 +59,8 @@ pub enum Event {
     Keyboards(Keyboards, usize),
     /// These presses belong to another program, which grabbed them first.
     NotGrabbed(Vec<Press>),
+    /// Another manager has these windows.
+    Neighbours(Vec<Neighbour>),
     /// Another program holds the whole keyboard.
     NotHeld,
     /// The pointer is at a place of the screen, over a surface of ours or none.

@@ -9,7 +9,7 @@ use indexmap::IndexSet;
 use super::difference::{difference, drawn_whole};
 use super::drag::Drag;
 use super::effect::{Arranged, Effect, Layer};
-use super::event::Event;
+use super::event::{Event, Neighbour};
 use super::hands::Hands;
 use super::moment::Moment;
 use super::pointer::Pointer;
@@ -66,6 +66,8 @@ pub struct Desktop {
     /// The lists of the launcher that come from elsewhere, and how much each thing in it was used.
     lists: HashMap<String, Rc<Entries>>,
     uses: HashMap<String, f32>,
+    /// The windows of another manager, beside which some parts run.
+    neighbours: Vec<Neighbour>,
     pub(super) refused: Vec<String>,
     pub(super) now: Moment,
     hour: u8,
@@ -101,6 +103,8 @@ pub struct World<'a> {
     pub tray_windows: usize,
     /// What programs told, the latest first; how many of them nobody has dealt with; whether only urgent ones are shown.
     pub told: (&'a VecDeque<Telling>, usize, bool),
+    /// The windows of another manager, beside which some parts run.
+    pub neighbours: &'a [Neighbour],
     /// The numbers of those that nobody has dealt with.
     pub waiting: &'a IndexSet<u32>,
     /// The pictures of items in the tray, and what they are asked by.
@@ -177,6 +181,7 @@ impl Desktop {
             started: VecDeque::new(),
             lists: HashMap::new(),
             uses: HashMap::new(),
+            neighbours: Vec::new(),
             refused: Vec::new(),
             now: Moment::default(),
             hour: 12,
@@ -321,6 +326,12 @@ impl Desktop {
             Event::DragEnds => self.end_drag(effects),
             Event::Told(telling) => self.told(*telling, effects),
             Event::Untold(id) => self.wish(Wish::Untell(id), effects),
+            Event::Neighbours(all) => {
+                if self.neighbours != all {
+                    self.neighbours = all;
+                    self.changed = self.changed.and(Reads::DESK);
+                }
+            }
             Event::Compositions(known) => self.hands.composing.learn(known),
             Event::Entries(list, entries) => {
                 self.lists.insert(list.clone(), entries);
@@ -571,6 +582,7 @@ impl Desktop {
                 self.refused.clear();
                 self.act(action, 0, effects);
             }
+            Wish::Want(id) if self.neighbours.iter().any(|one| one.id == id) => effects.push(Effect::Activate(id)),
             Wish::Want(id) => self.of_desk(desk::Event::Wanted(id), effects),
             Wish::Point(monitor) => self.of_desk(desk::Event::Pointed(monitor), effects),
             Wish::Outside(effect) => {
@@ -605,6 +617,7 @@ impl Desktop {
             known: &self.known,
             tray_windows: self.tray_windows,
             told: (&self.tellings, self.waiting.len(), self.quiet),
+            neighbours: &self.neighbours,
             waiting: &self.waiting,
             pictures: &self.pictures,
             items: &self.items,

@@ -20,7 +20,7 @@ mod typing;
 
 pub use beside::{Alone, only};
 pub use effect::{Arranged, Effect, ItemDeed, Layer};
-pub use event::{DragAsked, Event, TrayItem};
+pub use event::{DragAsked, Event, Neighbour, TrayItem};
 pub use hands::Hands;
 pub use machine::{Desktop, Stacked, World};
 pub use markup::{Piece, markup, plain};

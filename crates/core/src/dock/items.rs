@@ -1,6 +1,6 @@
 //! What stands in the dock: what is kept, then what runs besides.
 
-use crate::desk::{Action, WindowId};
+use crate::desk::{Action, WindowFacts, WindowId};
 use crate::desktop::World;
 use crate::launcher::{Deed, Entry};
 use crate::rice::{Icon, IconRef, Rice, SEPARATOR, WindowKind};
@@ -104,10 +104,15 @@ impl<'w> Gatherer<'w> {
         self.entries.iter().find(|entry| names_of(entry).any(|own| own.eq_ignore_ascii_case(name)))
     }
 
+    /// The window that has the focus.
+    fn focused(&self) -> Option<WindowId> {
+        focused(self.world)
+    }
+
     /// Gives an item its windows, by the names that those have.
     fn furnish(&mut self, item: &mut Item, names: &[&str]) {
         let names: Vec<String> = names.iter().filter(|name| !name.is_empty()).map(|name| name.to_lowercase()).collect();
-        let focused = self.world.desk.focused();
+        let focused = self.focused();
         for window in self.windows.iter_mut().filter(|window| !window.taken) {
             if window.names.iter().any(|own| names.contains(own)) {
                 window.taken = true;
@@ -154,27 +159,38 @@ impl<'w> Gatherer<'w> {
     }
 }
 
+/// The window that has the focus, also with another manager.
+pub fn focused(world: &World<'_>) -> Option<WindowId> {
+    let other = || world.neighbours.iter().find(|one| one.active).map(|one| one.id);
+    world.desk.focused().or_else(other)
+}
+
 /// What the windows of a desktop entry may be called.
 fn names_of(entry: &Entry) -> impl Iterator<Item = &str> {
     [entry.class.as_str(), entry.program.as_str(), plain(&entry.id)].into_iter().filter(|name| !name.is_empty())
 }
 
 /// What stands in the dock of a monitor.
-pub fn items(world: &World<'_>, monitor: usize) -> Vec<Item> {
+pub fn items<'w>(world: &'w World<'w>, monitor: usize) -> Vec<Item> {
     let (desk, rice) = (world.desk, world.desk.rice());
     let here = desk.monitors.get(monitor).map(|monitor| monitor.workspace);
     let counts = |window: &crate::desk::Window| {
         let seen = rice.dock.everywhere || Some(window.workspace) == here;
         seen && window.facts.parent.is_none() && window.facts.kind == WindowKind::Normal
     };
-    let windows = desk.windows.iter().filter(|(_, window)| counts(window)).map(|(id, window)| Shown {
-        id: *id,
-        names: [window.facts.app.to_lowercase(), window.facts.instance.to_lowercase()],
-        app: &window.facts.app,
-        title: &window.facts.title,
-        urgent: window.urgent,
+    let shown = |id: WindowId, facts: &'w WindowFacts, urgent: bool| Shown {
+        id,
+        names: [facts.app.to_lowercase(), facts.instance.to_lowercase()],
+        app: &facts.app,
+        title: &facts.title,
+        urgent,
         taken: false,
-    });
+    };
+    let own = desk.windows.iter().filter(|(_, window)| counts(window));
+    let own = own.map(|(id, window)| shown(*id, &window.facts, window.urgent));
+    let plain = |facts: &WindowFacts| facts.parent.is_none() && facts.kind == WindowKind::Normal;
+    let others = world.neighbours.iter().filter(|one| plain(&one.facts));
+    let windows = own.chain(others.map(|one| shown(one.id, &one.facts, one.urgent)));
     let entries = world.lists.get("apps").map_or(&[][..], |entries| &entries.all[..]);
     let mut gatherer = Gatherer { world, entries, windows: windows.collect() };
     let kept = rice.dock.keep.iter().enumerate().take(MOST);

@@ -2,4 +2,4 @@
 
 mod items;
 
-pub use items::{Item, Stands, items};
+pub use items::{Item, Stands, focused, items};

@@ -7,7 +7,7 @@ use super::entry::{Deed, Entries, Entry};
 use indexmap::IndexSet;
 
 use crate::desk::{Action, WindowId};
-use crate::desktop::World;
+use crate::desktop::{Neighbour, World};
 use crate::keys::{Chord, What};
 use crate::rice::{Icon, IconRef, LauncherKey, OwnLine, Rice, launcher_keys};
 
@@ -106,7 +106,17 @@ fn windows(world: &World<'_>) -> Vec<Entry> {
             ..Entry::new(format!("windows/{}", facts.app), name, Deed::Window(id))
         })
     };
-    ids.into_iter().filter_map(one).collect()
+    let own: Vec<Entry> = ids.into_iter().filter_map(one).collect();
+    let other = |one: &Neighbour| {
+        let facts = &one.facts;
+        let name = if facts.title.is_empty() { &facts.app } else { &facts.title };
+        Entry {
+            words: facts.app.clone(),
+            icon: desk.rice().icon_of(&facts.app),
+            ..Entry::new(format!("windows/{}", facts.app), name, Deed::Window(one.id))
+        }
+    };
+    own.into_iter().chain(world.neighbours.iter().map(other)).collect()
 }
 
 fn programs(world: &World<'_>) -> Vec<Entry> {

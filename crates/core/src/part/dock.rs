@@ -7,7 +7,7 @@ use std::time::Duration;
 use super::{Beside, Choice, Happens, Part, Wish, radius};
 use crate::desk::{Action, Area, Level, Setting, WindowId};
 use crate::desktop::{At, Content, Effect, Moment, Reads, Surface, SurfaceId, Takes, World};
-use crate::dock::{Item, Stands, items};
+use crate::dock::{Item, Stands, focused, items};
 use crate::rice::{Align, DockHides, DockLabels, Rice, Side};
 use crate::scene::{Measure, Rect, Scene, dock};
 
@@ -134,7 +134,7 @@ impl Docks {
         if windows.is_empty() {
             return if step.is_none() { starts(item) } else { Vec::new() };
         }
-        let focused = world.desk.focused();
+        let focused = focused(world);
         let at = windows.iter().position(|id| Some(*id) == focused);
         let next = match (at, step.unwrap_or(1)) {
             (Some(_), _) if windows.len() == 1 => return Vec::new(),
@@ -187,8 +187,10 @@ impl Docks {
 
     fn menu(item: &Item, world: &World<'_>) -> Vec<(String, Choice)> {
         let title = |id: &WindowId| {
-            let window = world.desk.windows.get(id)?;
-            let title = if window.facts.title.is_empty() { &window.facts.app } else { &window.facts.title };
+            let own = world.desk.windows.get(id).map(|window| &window.facts);
+            let other = || world.neighbours.iter().find(|one| one.id == *id).map(|one| &one.facts);
+            let facts = own.or_else(other)?;
+            let title = if facts.title.is_empty() { &facts.app } else { &facts.title };
             Some((title.clone(), Choice::Do(Box::new(Wish::Want(*id)))))
         };
         let mut lines: Vec<(String, Choice)> = item.windows.iter().filter_map(title).collect();

@@ -185,6 +185,7 @@ impl<M: Measure> Stage for Headless<M> {
                 Effect::Chosen(id, key) => self.chosen.push((id, key)),
                 Effect::List(_)
                 | Effect::Compositions
+                | Effect::Activate(_)
                 | Effect::Launch(..)
                 | Effect::Used(_)
                 | Effect::Taken(..)

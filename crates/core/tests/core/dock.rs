@@ -2,8 +2,8 @@
 
 use std::rc::Rc;
 
-use jovrik_core::desk::{self, Action, Area, Level, WindowId};
-use jovrik_core::desktop::{Effect, Event, Surface, Telling};
+use jovrik_core::desk::{self, Action, Area, Level, WindowFacts, WindowId};
+use jovrik_core::desktop::{Effect, Event, Neighbour, Surface, Telling};
 use jovrik_core::launcher::{Deed, Entries, Entry};
 use jovrik_core::rice::{Icon, IconRef};
 
@@ -217,6 +217,27 @@ fn its_menu_holds_windows_actions_and_what_is_written_into_the_rice() {
     // What runs and is no program of the rice cannot be kept: there is only its window to choose.
     press(&mut it, 5, 3);
     assert!(it.surface("menu").expect("a menu").area.h < menu.area.h / 2);
+}
+
+#[test]
+fn beside_another_manager_its_windows_are_shown_and_asked_for() {
+    let mut it = with(KEEP);
+    let other = |id: u32, app: &str, active: bool| Neighbour {
+        id: WindowId(id),
+        facts: WindowFacts { app: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() },
+        active,
+        urgent: false,
+    };
+    it.tell(Event::Neighbours(vec![other(7, "loghouse", true), other(8, "stranger", false), other(9, "loghouse", false)]));
+    assert_eq!(names(&it), ["log", "charts", "Creek map", "Leave", "stranger"]);
+    let asked = |it: &Pretended| format!("{:?}", it.stage.others);
+    press(&mut it, 5, 1);
+    assert_eq!(asked(&it), "[Activate(WindowId(8))]");
+    press(&mut it, 0, 1);
+    assert_eq!(asked(&it), "[Activate(WindowId(8)), Activate(WindowId(9))]", "the next after the one that has the focus");
+    it.tell(Event::Neighbours(Vec::new()));
+    assert_eq!(names(&it).len(), 4);
+    it.is_fresh();
 }
 
 #[test]

@@ -143,6 +143,7 @@ impl Stage for X11 {
                         answers.push(Event::NotStarted("it cannot be copied".to_owned()));
                     }
                 }
+                Effect::Activate(window) => self.activate(window)?,
                 Effect::Paste { selected } => self.paste(selected)?,
             }
         }

@@ -85,6 +85,11 @@ impl X11 {
                     self.lift_again(event.window)?;
                     return Ok(Vec::new());
                 }
+                XEvent::PropertyNotify(event) if event.window == self.server.root => {
+                    let names = &self.server.names;
+                    let told = [names._NET_CLIENT_LIST, names._NET_ACTIVE_WINDOW].contains(&event.atom);
+                    return if told { Ok(vec![self.neighbours()?]) } else { Ok(Vec::new()) };
+                }
                 XEvent::UnmapNotify(_) | XEvent::DestroyNotify(_) | XEvent::PropertyNotify(_) => return Ok(Vec::new()),
                 XEvent::ClientMessage(message) if message.type_ != self.server.names._NET_SYSTEM_TRAY_OPCODE => {
                     return Ok(Vec::new());

@@ -14,6 +14,7 @@ mod launches;
 mod learn;
 mod messages;
 mod names;
+mod neighbours;
 mod outputs;
 mod pace;
 mod paint;
@@ -206,6 +207,7 @@ impl X11 {
         let mut events = vec![self.keyboards()];
         if self.server.guest {
             events.push(Event::Desk(desk::Event::Back));
+            events.push(self.neighbours()?);
             return Ok(events);
         }
         let mut windows = self.server.existing()?;

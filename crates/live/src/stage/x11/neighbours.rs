@@ -1,0 +1,40 @@
+//! Windows that another manager has, as far as it tells (EWMH, `_NET_CLIENT_LIST`): a guest shows them, and asks for them.
+
+use jovrik_core::desk::WindowId;
+use jovrik_core::desktop::{Event, Neighbour};
+use x11rb::connection::Connection;
+use x11rb::protocol::xproto::{ClientMessageEvent, ConnectionExt, EventMask};
+
+use super::X11;
+use super::server::{Asked, Wants};
+use crate::Error;
+
+/// So many are shown at most.
+const MOST: usize = 500;
+
+impl X11 {
+    /// What is there now.
+    pub(super) fn neighbours(&self) -> Result<Event, Error> {
+        let (server, names) = (&self.server, &self.server.names);
+        let active = server.number(server.root, names._NET_ACTIVE_WINDOW)?;
+        let mut all = Vec::new();
+        for window in server.numbers(server.root, names._NET_CLIENT_LIST)?.into_iter().take(MOST) {
+            // One that is gone by now is none.
+            if let Wants::Place(asked) = server.facts(window, &[], 0)? {
+                let Asked { facts, calls, .. } = *asked;
+                all.push(Neighbour { id: WindowId(window), facts, active: active == Some(window), urgent: calls });
+            }
+        }
+        Ok(Event::Neighbours(all))
+    }
+
+    /// Asks the other manager to show one of them, as a pager does.
+    pub(super) fn activate(&self, window: WindowId) -> Result<(), Error> {
+        let (server, names) = (&self.server, &self.server.names);
+        // 2: a person asks for it.
+        let asks = ClientMessageEvent::new(32, window.0, names._NET_ACTIVE_WINDOW, [2, self.time, 0, 0, 0]);
+        let to = EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY;
+        server.connection.send_event(false, server.root, to, asks)?.ignore_error();
+        Ok(server.connection.flush()?)
+    }
+}
