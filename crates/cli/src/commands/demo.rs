@@ -172,11 +172,11 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     })?;
 
     tour.heading("Furnish", "Widgets and a dock with the values of the bar's modules, and what a new shell shows.")?;
-    tour.run("look widgets --size 1280x800 --out widgets.png", |context| {
+    tour.run("look --size 1280x800 --workspace music --out furniture.png", |context| {
         let widgets = look::Arguments {
-            part: Some("widgets".into()),
-            out: Some(file("widgets.png")),
+            out: Some(file("furniture.png")),
             size: Some("1280x800".into()),
+            workspace: Some("music".into()),
             scale: 1,
             ..look::Arguments::default()
         };

@@ -6,11 +6,11 @@ use jovrik_core::load::{Node, Tree, bare, parse_value};
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, each, steps};
 use jovrik_core::rice::{OverlayFile, Rice, Sought, all_settings, built_in_style, search};
-use jovrik_core::style::ELEMENTS;
+use jovrik_core::style::{ELEMENTS, Element};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, columns, wrap};
+use crate::report::{Meaning, advice, advise, columns, wrap};
 
 /// Find a setting by words of its path, help or values; one path shows it in full
 #[derive(Debug, clap::Args)]
@@ -124,6 +124,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     {
         return in_full(&row, arguments.json, context);
     }
+    if let [path] = arguments.words.as_slice()
+        && let Some(element) = path.strip_prefix("style.")
+        && !elements(element).is_empty()
+    {
+        return of_element(element, arguments.json, context);
+    }
     let words: Vec<String> = arguments.words.iter().map(|word| word.to_lowercase()).collect();
     let all = rows(checked.as_ref(), arguments.changed);
     let count_all = all.len();
@@ -225,13 +231,8 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     }
     writeln!(out)?;
     if row.path.starts_with("style.NAME.") {
-        let elements = ELEMENTS.iter().map(|element| {
-            let states: Vec<&str> = element.states.iter().map(|state| state.word()).collect();
-            let states = if states.is_empty() { String::new() } else { format!("; {}", in_words(&states)) };
-            vec![element.path.to_owned(), Meaning::Second.paint(&format!("{}{states}", element.help))]
-        });
         crate::report::sentence(out, "  NAME is an element, then perhaps a module or a bar, then perhaps a state:", width)?;
-        for line in columns(&elements.collect::<Vec<_>>(), "    ", width) {
+        for line in columns(&elements(""), "    ", width) {
             writeln!(out, "{line}")?;
         }
         writeln!(out)?;
@@ -253,6 +254,48 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     let line = shell_line(&["jovrik", "set", &path, &typed]);
     let gloss = if row.path.contains("NAME") { "changes it, with a name of yours" } else { "changes it" };
     advice(out, "  ", &line, gloss)?;
+    Ok(Exit::Done)
+}
+
+/// The elements at a path and inside it, each with what it is and its states; all of them for no path.
+fn elements(path: &str) -> Vec<Vec<String>> {
+    let inside = |element: &&Element| {
+        let rest = element.path.strip_prefix(path);
+        path.is_empty() || rest.is_some_and(|rest| rest.is_empty() || rest.starts_with('.'))
+    };
+    let row = |element: &Element| {
+        let states: Vec<&str> = element.states.iter().map(|state| state.word()).collect();
+        let states = if states.is_empty() { String::new() } else { format!("; {}", in_words(&states)) };
+        vec![element.path.to_owned(), Meaning::Second.paint(&format!("{}{states}", element.help))]
+    };
+    ELEMENTS.iter().filter(inside).map(row).collect()
+}
+
+/// An element of style, and those inside it.
+fn of_element(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+    let (out, width) = (&mut context.out, context.width);
+    if as_json {
+        for element in ELEMENTS.iter().filter(|element| element.path == path || element.path.starts_with(&format!("{path}."))) {
+            let states: Vec<&str> = element.states.iter().map(|state| state.word()).collect();
+            writeln!(
+                out,
+                "{}",
+                serde_json::json!({ "path": format!("style.{}", element.path), "help": element.help, "states": states })
+            )?;
+        }
+        return Ok(Exit::Done);
+    }
+    writeln!(out, "{}", Meaning::Heading.paint(&format!("style.{path}")))?;
+    for line in columns(&elements(path), "  ", width) {
+        writeln!(out, "{line}")?;
+    }
+    writeln!(out)?;
+    let all = [
+        ("jovrik settings --part style".to_owned(), "what can be said of each"),
+        (format!("jovrik set style.{path}.fill @paper"), "says one of it"),
+        (format!("jovrik why style.{path}.fill"), "who has a say"),
+    ];
+    advise(out, "  ", &all)?;
     Ok(Exit::Done)
 }
 

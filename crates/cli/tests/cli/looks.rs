@@ -320,6 +320,13 @@ fn elements_are_listed_where_styles_are_looked_for_and_completed() {
     let desk = Desk::sample();
     let told = desk.run(&["settings", "style.NAME.fill"]).clean();
     assert!(told.contains("menu.item") && told.contains("a line of a menu; picked"), "{told}");
+    let told = desk.run(&["settings", "style.dock"]).clean();
+    assert!(
+        told.starts_with("style.dock\n  dock ") && told.contains("dock.item   something that stands in the dock; urgent"),
+        "{told}"
+    );
+    assert!(!told.contains("menu"), "what is inside it alone: {told}");
+    assert_eq!(desk.run(&["settings", "style.dock", "--json"]).clean().lines().count(), 4);
     let told = desk.run(&["settings", "style.menu.item.picked.ink"]).clean();
     assert!(told.contains("default       \"@paper\""), "what is built in: {told}");
     desk.run(&["set", "style.menu.item.picked.ink", "@ink"]).clean();
