@@ -71,11 +71,11 @@ fn facts_stand_beside_the_drawing_in_plain_text_where_nobody_looks() {
 
 #[test]
 fn what_is_slow_is_shown_as_it_was_and_asked_again_behind_and_nothing_is_left_running() {
-    let desk = desk("1");
+    let desk = desk("3");
     let (first, took) = greet(&desk, &[]);
     assert!(!first.contains("water") && first.contains("north channel"), "{first}");
     // It waits 50 ms; the rest is the start of a program beside others.
-    assert!(took < Duration::from_millis(900), "{took:?}");
+    assert!(took < Duration::from_millis(2800), "{took:?}");
     let kept = desk.home().join(".cache/jovrik/greeting.json");
     let began = Instant::now();
     let known = || std::fs::read_to_string(&kept).is_ok_and(|text| text.contains("3.2 m"));
@@ -83,7 +83,7 @@ fn what_is_slow_is_shown_as_it_was_and_asked_again_behind_and_nothing_is_left_ru
         std::thread::sleep(Duration::from_millis(20));
     }
     assert!(known(), "it was asked behind");
-    gauge(&desk, "1", "4.1");
+    gauge(&desk, "3", "4.1");
     let (second, _) = greet(&desk, &[]);
     assert!(second.contains("water   3.2 m  ") && second.contains("s ago"), "{second}");
     // One that asks behind is enough for many shells.
