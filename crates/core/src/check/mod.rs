@@ -454,6 +454,11 @@ fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
 fn join_machines(problems: &mut Vec<Problem>) {
     let mut kept: Vec<Problem> = Vec::with_capacity(problems.len());
     for problem in problems.drain(..) {
+        // Most problems are of no computer, and are met by none of the others.
+        if problem.lack.is_none() {
+            kept.push(problem);
+            continue;
+        }
         let left = kept.iter_mut().filter(|own| own.lack.is_some()).try_fold(problem, |problem, own| own.join(problem).ok_or(()));
         kept.extend(left.ok());
     }
