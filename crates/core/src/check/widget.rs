@@ -200,8 +200,8 @@ fn amiss(rice: &Rice, facts: &MonitorFacts, laid: &[Laid]) -> Vec<Amiss> {
             found.push(Amiss {
                 code: "widget/off-screen",
                 name: one.name.clone(),
-                title: format!("the widget {} does not fit on {where_at}", one.name),
-                note: format!("{} of it beside the screen", count(missing.ceil() as usize, "pixel")),
+                title: format!("the widget {} does not fit the screen", one.name),
+                note: format!("{} of it beside {where_at}", count(missing.ceil() as usize, "pixel")),
             });
         }
         for other in &laid[..nth] {
@@ -213,8 +213,8 @@ fn amiss(rice: &Rice, facts: &MonitorFacts, laid: &[Laid]) -> Vec<Amiss> {
                 found.push(Amiss {
                     code: "widget/overlap",
                     name: one.name.clone(),
-                    title: format!("the widgets {} and {} lie over each other on {where_at}", other.name, one.name),
-                    note: format!("{w:.0}x{h:.0} pixels of both"),
+                    title: format!("the widgets {} and {} lie over each other", other.name, one.name),
+                    note: format!("{w:.0}x{h:.0} pixels of both on {where_at}"),
                 });
             }
         }

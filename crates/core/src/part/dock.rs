@@ -85,16 +85,6 @@ impl Content for Shelf {
     }
 }
 
-/// The side of a dock that is free.
-fn inner(edge: Side) -> Side {
-    match edge {
-        Side::Bottom => Side::Top,
-        Side::Top => Side::Bottom,
-        Side::Left => Side::Right,
-        Side::Right => Side::Left,
-    }
-}
-
 /// Where something of a size lies at an edge of an area.
 fn at_edge(room: Area, edge: Side, align: Align, (w, h): (i32, i32), margin: i32) -> Area {
     let along = |from: i32, long: i32, own: i32| match align {
@@ -292,7 +282,7 @@ impl Part for Docks {
                 let area = at_edge(monitor.facts.area, set.edge, set.align, strip, 0);
                 let scene = Scene::default();
                 let (items, spots) = (Vec::new(), Vec::new());
-                let shelf = Shelf { items, scene, whole: area.into(), spots, inner: inner(set.edge), says: false };
+                let shelf = Shelf { items, scene, whole: area.into(), spots, inner: set.edge.opposite(), says: false };
                 let content = Rc::new(shelf);
                 surfaces.push(Surface { id: id("edge"), area, level: Level::Bars, takes: Takes::Pointer, radius: 0, content });
             }
@@ -308,7 +298,7 @@ impl Part for Docks {
                 scene: laid.scene.placed(by, (area.x as f32, area.y as f32)),
                 items,
                 whole: area.into(),
-                inner: inner(set.edge),
+                inner: set.edge.opposite(),
                 says: match set.labels {
                     DockLabels::Hover => true,
                     DockLabels::Never => false,

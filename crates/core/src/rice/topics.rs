@@ -286,7 +286,8 @@ fn overlays() -> Vec<Block> {
 
 fn widgets() -> Vec<Block> {
     use super::widget::{Anchor, ToOther, WidgetKind};
-    let places = Anchor::ALL.iter().map(|anchor| [anchor.word().to_owned(), "a place of the screen, beside the bars".to_owned()]);
+    let anchors: Vec<&str> = Anchor::ALL.iter().map(|anchor| anchor.word()).collect();
+    let places = std::iter::once(["a word".to_owned(), format!("{} of the screen, beside the bars", in_words(&anchors))]);
     let others = ToOther::ALL.map(|(word, to)| {
         let means = match to {
             ToOther::Beside => "at the right of another widget",

@@ -196,7 +196,7 @@ settings! {
         module: String = "",
         /// the modules that a list shows, in order
         rows: Vec<String> = [],
-        /// the field that is drawn; else the first of percent, load, level, degrees, percent and value
+        /// the field that is drawn; else the first of percent, load, level, degrees and value that its module has
         field: String = "",
         /// the value at which it is empty, or the field that holds it
         from: End = 0,

@@ -111,12 +111,7 @@ pub fn dock(rice: &Rice, items: &[Item], hovered: Option<usize>, measure: &mut d
         Side::Left => Rect::new(thick - across - deep, along, deep, length),
     };
     let mut laid = DockLaid { scene: Scene::default(), size, spots: Vec::new() };
-    let inner_side = match edge {
-        Side::Bottom => Side::Top,
-        Side::Top => Side::Bottom,
-        Side::Left => Side::Right,
-        Side::Right => Side::Left,
-    };
+    let inner_side = edge.opposite();
     laid.scene.styled(Rect::new(0.0, 0.0, size.0, size.1), &own, inner_side);
     let mut along = before;
     for (nth, (item, length)) in items.iter().zip(&lengths).enumerate() {
