@@ -153,10 +153,11 @@ impl Session {
             again: false,
             told: None,
         };
+        // Before any source is asked.
+        session.read_graphs();
         session.hear_programs()?;
         session.tell_daytime()?;
         session.read_uses()?;
-        session.read_graphs();
         let shrink = session.thumbnails.shrink(session.options.cache.clone());
         session.stage.brush().pictures.shrinks(shrink);
         let first = session.stage.begin(&session.desktop)?;
