@@ -22,7 +22,12 @@ use jovrik_core::scene::{Item, Scene, default_windows, seen, strip_area};
 use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 use x11rb::connection::Connection;
-use x11rb::protocol::xproto::{ConnectionExt, CreateWindowAux, ImageFormat, WindowClass};
+use x11rb::protocol::Event as Happens;
+use x11rb::protocol::xproto::{
+    ChangeWindowAttributesAux, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, GrabMode, ImageFormat,
+    KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, WindowClass,
+};
+use x11rb::protocol::xtest::ConnectionExt as _;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_jovrik");
 
@@ -400,7 +405,8 @@ fn all_widgets(folder: &Path, checked: &jovrik_core::check::Checked) {
     let desk = Desk::new(checked.rice.clone(), Machine::plain().monitors());
     let mut brush = Brush::new(FontPlaces::usual(None), folder);
     let mut known = Machine::plain().known(&checked.rice);
-    let mut old = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts);
+    let mut made = jovrik_core::widget::Made::default();
+    let mut old = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts, &mut made);
     let draw = |one: &jovrik_core::widget::Laid, brush: &mut Brush| {
         let mut canvas = Canvas::new(one.rect.w as u32, one.rect.h as u32).expect("a size");
         canvas.draw(&one.scene, (one.rect.x, one.rect.y), brush);
@@ -411,7 +417,7 @@ fn all_widgets(folder: &Path, checked: &jovrik_core::check::Checked) {
         nth += 1.0;
         let load = Values::one("load", Field::Number(20.0 + nth % 60.0)).and("cores", Field::Number(4.0));
         known.insert("cpu".to_owned(), load);
-        let new = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts);
+        let new = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts, &mut made);
         changed = new.iter().filter(|one| !old.contains(one)).cloned().collect();
         changed.iter().for_each(|one| draw(one, &mut brush));
         old = new;
@@ -427,6 +433,92 @@ impl Drop for Ended {
         let _ = self.0.kill();
         let _ = self.0.wait();
     }
+}
+
+/// Keysyms, as X has them.
+const SUPER: u32 = 0xffeb;
+const SHIFT: u32 = 0xffe1;
+const LEFT: u32 = 0xff51;
+const RIGHT: u32 = 0xff53;
+
+/// The code of the key that gives a keysym.
+fn key_of(x: &impl Connection, sym: u32) -> u8 {
+    let (first, last) = (x.setup().min_keycode, x.setup().max_keycode);
+    let map = x.get_keyboard_mapping(first, last - first + 1).expect("asked").reply().expect("a map");
+    let rows = map.keysyms.chunks(usize::from(map.keysyms_per_keycode));
+    first + rows.into_iter().position(|row| row.contains(&sym)).expect("such a key") as u8
+}
+
+/// A chord and how long until a window is elsewhere: from the key that goes down until the server tells of the move.
+fn chord(x: &impl Connection, root: u32, window: u32, runs: usize) -> Duration {
+    let [lead, shift, left, right] = [SUPER, SHIFT, LEFT, RIGHT].map(|sym| key_of(x, sym));
+    let fake = |kind, key| drop(x.xtest_fake_input(kind, key, 0, root, 0, 0, 0).expect("asked"));
+    fake(KEY_PRESS_EVENT, lead);
+    fake(KEY_PRESS_EVENT, shift);
+    let mut turn = false;
+    let time = median_of(runs, || {
+        turn = !turn;
+        let key = if turn { left } else { right };
+        while x.poll_for_event().expect("it answers").is_some() {}
+        let began = Instant::now();
+        fake(KEY_PRESS_EVENT, key);
+        x.flush().expect("sent");
+        loop {
+            match x.wait_for_event().expect("it answers") {
+                Happens::ConfigureNotify(event) if event.window == window => break,
+                _ => {}
+            }
+        }
+        let took = began.elapsed();
+        fake(KEY_RELEASE_EVENT, key);
+        x.flush().expect("sent");
+        std::thread::sleep(Duration::from_millis(100));
+        took
+    });
+    fake(KEY_RELEASE_EVENT, shift);
+    fake(KEY_RELEASE_EVENT, lead);
+    x.flush().expect("sent");
+    time
+}
+
+/// The same by a program that does nothing but that: it hears two keys and moves one window.
+fn bare_chord(display: &str) -> Duration {
+    let (x, screen) = x11rb::connect(Some(display)).expect("it answers");
+    let root = x.setup().roots[screen].root;
+    let window = x.generate_id().expect("a number");
+    let (class, look) = (WindowClass::INPUT_OUTPUT, CreateWindowAux::new().event_mask(EventMask::STRUCTURE_NOTIFY));
+    x.create_window(0, window, root, 0, 0, 200, 100, 0, class, 0, &look).expect("asked");
+    x.map_window(window).expect("asked").check().expect("mapped");
+    let name = display.to_owned();
+    let (told, hears) = std::sync::mpsc::channel();
+    let bare = std::thread::spawn(move || {
+        let (x, _) = x11rb::connect(Some(&name)).expect("it answers");
+        for sym in [LEFT, RIGHT] {
+            let way = GrabMode::ASYNC;
+            x.grab_key(true, root, ModMask::ANY, key_of(&x, sym), way, way).expect("asked").check().expect("it is free");
+        }
+        let told_of = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
+        x.change_window_attributes(window, &told_of).expect("asked").check().expect("it is there");
+        told.send(()).expect("heard");
+        let mut at = 0;
+        loop {
+            match x.wait_for_event().expect("it answers") {
+                Happens::KeyPress(_) => {
+                    at = 300 - at;
+                    x.configure_window(window, &ConfigureWindowAux::new().x(at)).expect("asked");
+                    x.flush().expect("sent");
+                }
+                Happens::DestroyNotify(_) => break,
+                _ => {}
+            }
+        }
+    });
+    hears.recv().expect("it listens");
+    let time = chord(&x, root, window, 40);
+    x.destroy_window(window).expect("asked").check().expect("gone");
+    // Its keys are given back before anybody else asks for them.
+    bare.join().expect("it ended");
+    time
 }
 
 /// Windows that are mapped all at once: how long until all are in, and what each costs of the desktop's own time.
@@ -506,6 +598,7 @@ fn living(folder: &Path) {
         display.push(char::from(byte[0]));
     }
     let _server = Ended(server);
+    let bare = bare_chord(&display);
     let runtime = tempfile::tempdir().expect("a folder");
     let live = at_home(PROGRAM)
         .arg("live")
@@ -555,6 +648,13 @@ fn living(folder: &Path) {
         });
         println!("save to changed pixels: {what:<20}{:>9.2} ms   {}", time.as_secs_f64() * 1000.0, ask("health")["stages"]);
     }
+    // The holder of a window is its parent.
+    let window = u32::from_str_radix(focused["window"].as_str().expect("a number").trim_start_matches("0x"), 16).expect("hex");
+    let holder = x.query_tree(window).expect("asked").reply().expect("it is there").parent;
+    let told_of = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
+    x.change_window_attributes(holder, &told_of).expect("asked");
+    let moved = chord(&x, root, holder, 60);
+    tell("a chord, until a window has moved", moved, "a program that only moves one", bare);
     mapping(&x, root, live.0.id(), &|| ask("windows").as_array().map_or(0, Vec::len));
     let wakeups = || ask("health")["wake-ups"].as_u64().unwrap_or(0);
     let before = wakeups();

@@ -136,6 +136,14 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
     if !sane || rect.w <= 0.0 || rect.h <= 0.0 || fill.is_none() {
         return;
     }
+    let (width, height) = (canvas.width() as i32, canvas.height() as i32);
+    let left = (rect.x.floor() as i32).clamp(0, width);
+    let right = ((rect.x + rect.w).ceil() as i32).clamp(0, width);
+    let top = (rect.y.floor() as i32).clamp(0, height);
+    let bottom = ((rect.y + rect.h).ceil() as i32).clamp(0, height);
+    if left >= right || top >= bottom {
+        return;
+    }
     let radius = fitted(rect, radius);
     let inner = ring.map(|width| (rect.grown(-width), radius.map(|radius| (radius - width).max(0.0))));
     let inner = inner.filter(|(inner, _)| inner.w > 0.0 && inner.h > 0.0);
@@ -144,26 +152,23 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
         let whole = cover(x, y, rect, radius);
         whole - inner.map_or(0.0, |(inner, radius)| cover(x, y, inner, radius).min(whole))
     };
-    let (width, height) = (canvas.width() as i32, canvas.height() as i32);
-    let left = (rect.x.floor() as i32).clamp(0, width);
-    let right = ((rect.x + rect.w).ceil() as i32).clamp(0, width);
-    let top = (rect.y.floor() as i32).clamp(0, height);
-    let bottom = ((rect.y + rect.h).ceil() as i32).clamp(0, height);
     // Beyond the corners and the ring, all pixels of a row are covered alike, and all rows are alike.
     let edge = radius.iter().fold(ring.unwrap_or(0.0), |most, radius| most.max(*radius)).ceil() + 1.0;
     let (from_x, to_x) = (((rect.x + edge).ceil() as i32).clamp(left, right), ((rect.x + rect.w - edge).floor() as i32));
     let to_x = to_x.clamp(from_x, right);
     let (from_y, to_y) = ((rect.y + edge).ceil() as i32, (rect.y + rect.h - edge).floor() as i32);
-    let row_covers = |y: i32| -> (Vec<u32>, u32, Vec<u32>) {
+    // What is covered of a row at its ends, and between them.
+    let row_covers = |y: i32| -> (Vec<(i32, u32)>, u32) {
         let at = |x: i32| (covered(x as f32 + 0.5, y as f32 + 0.5) * 255.0 + 0.5) as u32;
         let middle = if to_x > from_x { at((from_x + to_x) / 2) } else { 0 };
-        ((left..from_x).map(at).collect(), middle, (to_x..right).map(at).collect())
+        let ends = (left..from_x).chain(to_x..right).map(|x| (x, at(x)));
+        (ends.filter(|(_, cover)| *cover > 0).collect(), middle)
     };
     let middle = (from_y < to_y).then(|| row_covers((from_y + to_y) / 2));
     let bytes = canvas.bytes_mut();
     for y in top..bottom {
         let own;
-        let (before, between, after) = match &middle {
+        let (ends, between) = match &middle {
             Some(middle) if y >= from_y && y < to_y => middle,
             _ => {
                 own = row_covers(y);
@@ -171,17 +176,9 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
             }
         };
         let row = &mut bytes[(y * width * 4) as usize..((y + 1) * width * 4) as usize];
-        let mut put = |x: i32, cover: u32| {
-            if cover > 0 {
-                let at = x as usize * 4;
-                over(&mut row[at..at + 4], ink.at(x as f32 + 0.5, y as f32 + 0.5), cover);
-            }
-        };
-        for (nth, cover) in before.iter().enumerate() {
-            put(left + nth as i32, *cover);
-        }
-        for (nth, cover) in after.iter().enumerate() {
-            put(to_x + nth as i32, *cover);
+        for (x, cover) in ends {
+            let at = *x as usize * 4;
+            over(&mut row[at..at + 4], ink.at(*x as f32 + 0.5, y as f32 + 0.5), *cover);
         }
         if *between == 0 || to_x <= from_x {
             continue;

@@ -11,6 +11,9 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
     let (left, top) = (outer.x.floor().max(0.0) as i32, outer.y.floor().max(0.0) as i32);
     let right = (outer.x + outer.w).ceil().min(canvas.width() as f32) as i32;
     let bottom = (outer.y + outer.h).ceil().min(canvas.height() as f32) as i32;
+    if left >= right || top >= bottom {
+        return;
+    }
     // Between the rounded corners only the nearest side counts: along it all pixels are alike.
     let (from_x, to_x) = ((rect.x + radius).ceil() as i32, (rect.x + rect.w - radius).floor() as i32);
     let (from_y, to_y) = ((rect.y + radius).ceil() as i32, (rect.y + rect.h - radius).floor() as i32);
@@ -29,7 +32,8 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
     let sides = [(left, (rect.x.ceil() as i32).clamp(left, right.max(left))), ((rect.x + rect.w).floor() as i32, right)];
     let upright: Vec<(i32, f32)> = if from_y < to_y {
         let middle = (from_y + to_y) / 2;
-        sides.iter().flat_map(|(from, to)| *from.max(&left)..*to).map(|x| (x, cover(x, middle))).collect()
+        let all = sides.iter().flat_map(|(from, to)| *from.max(&left)..*to).map(|x| (x, cover(x, middle)));
+        all.filter(|(_, cover)| *cover > 0.0).collect()
     } else {
         Vec::new()
     };

@@ -8,7 +8,7 @@ use crate::load::{Node, Value};
 use crate::problem::{Problem, count};
 use crate::rice::{BuiltIn, End, Rice, ToOther, Widget, WidgetEach, WidgetKind, WidgetPlace};
 use crate::scene::{Face, Measure, Rect};
-use crate::widget::{Laid, arrange, module_of};
+use crate::widget::{Laid, Made, arrange, module_of};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
@@ -153,7 +153,7 @@ pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn
     let mut told: Vec<(&'static str, String)> = Vec::new();
     for (nth, monitor) in desk.monitors.iter().enumerate() {
         let facts = &monitor.facts;
-        let found = |measure: &mut dyn Measure| amiss(rice, facts, &arrange(&desk, nth, &now, measure));
+        let found = |measure: &mut dyn Measure| amiss(rice, facts, &arrange(&desk, nth, &now, measure, &mut Made::default()));
         // What fits however wide its letters are is not measured.
         let roomy = found(&mut AtMost(Ruler(measure)));
         if roomy.is_empty() || !measures {

@@ -2,7 +2,7 @@
 
 use super::action::Switch;
 use super::area::Area;
-use super::machine::{Asked, Lift};
+use super::machine::{Asked, Event, Lift};
 use super::state::Desk;
 use super::window::{Gravity, Pull, Shelf, Window, WindowFacts, WindowId};
 use crate::rice::{NewPlace, RuleSet, Side, WindowKind, WindowPlace, WindowSize};
@@ -176,12 +176,27 @@ impl Desk {
         }
     }
 
+    /// Whether an event tells anything that is not known: programs say the same again, some whenever their size changes.
+    pub fn is_news(&self, event: &Event) -> bool {
+        match event {
+            Event::Retitled(id, title) => self.windows.get(id).is_some_and(|window| window.facts.title != *title),
+            Event::Changes(id, facts) => self.windows.get(id).is_some_and(|window| {
+                window.facts.title != facts.title || window.facts != window.facts.said_anew(WindowFacts::clone(facts))
+            }),
+            Event::Calls(id, calls) => {
+                self.windows.get(id).is_some_and(|window| window.urgent != (*calls && self.focused() != Some(*id)))
+            }
+            Event::Pointed(monitor) => self.monitor != (*monitor).min(self.monitors.len() - 1),
+            _ => true,
+        }
+    }
+
     /// What is known of a window changed: what rules and the person decided stays.
     pub(super) fn changes(&mut self, id: WindowId, facts: WindowFacts) {
         let Some(window) = self.windows.get_mut(&id) else { return };
         let title = facts.title.clone();
         window.focusable = !facts.deaf && !matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
-        window.facts = WindowFacts { title: window.facts.title.clone(), workspace: window.facts.workspace.clone(), ..facts };
+        window.facts = window.facts.said_anew(facts);
         let (at, focusable, tucked) = (window.workspace, window.focusable, window.tucked);
         let focus = &mut self.workspaces[at].focus;
         match focus.contains(&id) {

@@ -50,6 +50,25 @@ pub struct WindowFacts {
     pub process: Option<u32>,
 }
 
+impl WindowFacts {
+    /// The same after it says something else of itself: what it asked for when it appeared, it does not ask for again. Its title
+    /// is told by itself.
+    pub(super) fn said_anew(&self, facts: WindowFacts) -> WindowFacts {
+        let before = self.clone();
+        WindowFacts {
+            title: before.title,
+            workspace: before.workspace,
+            size: before.size,
+            at: before.at,
+            asks: before.asks,
+            unasked: before.unasked,
+            start: before.start,
+            process: before.process,
+            ..facts
+        }
+    }
+}
+
 /// Which point of a window stays where it is asked to be, across and down (ICCCM, section 4.1.2.3).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Gravity(pub Pull, pub Pull);

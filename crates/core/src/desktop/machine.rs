@@ -376,6 +376,9 @@ impl Desktop {
             }
             other => other,
         };
+        if !self.desk.is_news(&event) {
+            return;
+        }
         self.changed = self.changed.and(Reads::DESK);
         if matches!(event, desk::Event::Monitors(_)) {
             // What it lay beside is elsewhere now.

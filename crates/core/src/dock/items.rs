@@ -50,7 +50,6 @@ struct Shown<'d> {
     id: WindowId,
     names: [String; 2],
     app: &'d str,
-    title: &'d str,
     urgent: bool,
     taken: bool,
 }
@@ -182,7 +181,6 @@ pub fn items<'w>(world: &'w World<'w>, monitor: usize) -> Vec<Item> {
         id,
         names: [facts.app.to_lowercase(), facts.instance.to_lowercase()],
         app: &facts.app,
-        title: &facts.title,
         urgent,
         taken: false,
     };
@@ -198,31 +196,28 @@ pub fn items<'w>(world: &'w World<'w>, monitor: usize) -> Vec<Item> {
     if !rice.dock.running {
         return items;
     }
-    while let Some(next) = gatherer.windows.iter().find(|window| !window.taken) {
+    // One without any name stands nowhere.
+    while let Some(next) = gatherer.windows.iter().find(|window| !window.taken && !window.app.is_empty()) {
         if items.len() >= MOST {
             break;
         }
-        let (app, title) = (next.app, next.title);
-        let known = gatherer.entry_of(app).filter(|_| !app.is_empty());
+        let app = next.app;
+        let known = gatherer.entry_of(app);
         let new = match known {
             Some(entry) => gatherer.of_entry(entry),
             None => {
                 let program = rice.program.iter().find(|(_, program)| program.app().eq_ignore_ascii_case(app));
-                let name = if app.is_empty() { title } else { app };
-                let mut new = item(Stands::Windows, name, name, rice.icon_of(app));
+                let mut new = item(Stands::Windows, app, app, rice.icon_of(app));
                 new.keep = program.map(|(name, _)| name.clone());
                 gatherer.furnish(&mut new, &[app]);
                 new
             }
         };
-        // One without any name stands alone.
-        if new.windows.is_empty() {
-            if let Some(first) = gatherer.windows.iter_mut().find(|window| !window.taken) {
-                first.taken = true;
-            }
-            continue;
+        // Whatever is called so and took none is not looked at again.
+        match new.windows.is_empty() {
+            true => gatherer.windows.iter_mut().filter(|window| window.app == app).for_each(|window| window.taken = true),
+            false => items.push(new),
         }
-        items.push(new);
     }
     items
 }

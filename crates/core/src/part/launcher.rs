@@ -486,7 +486,7 @@ impl Part for Launcher {
             level: Level::Launcher,
             takes: Takes::All,
             radius: radius(world, "launcher", &[], by),
-            content: Rc::new(Drawn { scene: scene.scaled(by), whole: area.into(), spots: all }),
+            content: Rc::new(Drawn { scene: Rc::new(scene.scaled(by)), whole: area.into(), spots: all }),
         }]
     }
 

@@ -15,6 +15,7 @@ mod widgets;
 
 use std::any::Any;
 use std::fmt;
+use std::rc::Rc;
 
 pub use backdrop::Ground;
 pub use launcher::Offer;
@@ -143,7 +144,7 @@ pub trait Part: fmt::Debug {
 pub(crate) fn all() -> Vec<Box<dyn Part>> {
     vec![
         Box::new(backdrop::Backdrop::default()),
-        Box::new(widgets::Widgets),
+        Box::<widgets::Widgets>::default(),
         Box::new(tabs::Tabs),
         Box::new(bar::Bars),
         Box::new(dock::Docks::default()),
@@ -160,7 +161,7 @@ pub(crate) fn all() -> Vec<Box<dyn Part>> {
 /// What is drawn on a surface, with the places on it where something can be done.
 #[derive(Debug, PartialEq)]
 struct Drawn {
-    scene: Scene,
+    scene: Rc<Scene>,
     /// The whole of it, on the screen.
     whole: Rect,
     /// What lies where.
@@ -169,10 +170,11 @@ struct Drawn {
 
 impl Content for Drawn {
     fn scene(&self, _: &Rice, _: Rect) -> Scene {
-        self.scene.clone()
+        Scene::clone(&self.scene)
     }
     fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
-        let same = before.as_any().downcast_ref::<Drawn>() == Some(self);
+        let kept = |before: &Drawn| Rc::ptr_eq(&before.scene, &self.scene) && before.spots == self.spots;
+        let same = before.as_any().downcast_ref::<Drawn>().is_some_and(|before| kept(before) || before == self);
         if same { Vec::new() } else { vec![whole] }
     }
     fn at(&self, x: f32, y: f32) -> Option<At> {

@@ -260,7 +260,7 @@ impl Part for Notices {
                 level: if set.over_full { Level::Notices } else { Level::Bars },
                 takes: Takes::Pointer,
                 radius: radius(world, "notice", &states, by),
-                content: Rc::new(Drawn { scene: scene.scaled(by), whole: area.into(), spots }),
+                content: Rc::new(Drawn { scene: Rc::new(scene.scaled(by)), whole: area.into(), spots }),
             });
             away += high + px(set.between.0);
         }

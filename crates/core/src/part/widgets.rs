@@ -1,5 +1,6 @@
 //! Widgets: a surface for each on its monitors, on the backdrop, where no tile covers any of it; what a press on one does.
 
+use std::cell::RefCell;
 use std::rc::Rc;
 
 use super::{Beside, Choice, Drawn, Happens, Part, Wish};
@@ -7,11 +8,13 @@ use crate::desk::{Area, Level};
 use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
 use crate::rice::{Does, Side};
 use crate::scene::Measure;
-use crate::widget::arrange;
+use crate::widget::{Made, arrange};
 
 /// The widgets of all monitors.
-#[derive(Debug)]
-pub(super) struct Widgets;
+#[derive(Debug, Default)]
+pub(super) struct Widgets {
+    made: RefCell<Made>,
+}
 
 impl Part for Widgets {
     fn name(&self) -> &'static str {
@@ -36,7 +39,7 @@ impl Part for Widgets {
                 .filter(|placed| placed.clip == monitor.facts.area && matches!(placed.level, Level::Tiles | Level::Full))
                 .map(|placed| placed.outer)
                 .collect();
-            for laid in arrange(world.desk, nth, &now, measure) {
+            for laid in arrange(world.desk, nth, &now, measure, &mut self.made.borrow_mut()) {
                 let Some(area) = laid.seen(monitor.facts.area) else { continue };
                 if tiles.iter().any(|tile| tile.overlap(area).is_some()) {
                     continue;

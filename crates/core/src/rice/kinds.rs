@@ -356,7 +356,12 @@ impl Default for Glob {
 impl Glob {
     /// Whether a name matches.
     pub fn matches(&self, name: &str) -> bool {
-        wildmatch::WildMatch::new(&self.0).matches(name)
+        if self.is_plain() { self.0 == name } else { wildmatch::WildMatch::new(&self.0).matches(name) }
+    }
+
+    /// Whether only one name matches.
+    fn is_plain(&self) -> bool {
+        !self.0.contains(['*', '?'])
     }
 }
 

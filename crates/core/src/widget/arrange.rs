@@ -1,12 +1,13 @@
 //! Where widgets lie on a monitor.
 
 use std::collections::HashMap;
+use std::rc::Rc;
 
 use super::gauge::gauge;
 use crate::bar::Now;
 use crate::desk::{Area, Desk};
-use crate::rice::{Align, ToOther, Widget, WidgetPlace};
-use crate::scene::{Measure, Rect, Scene, widget};
+use crate::rice::{Align, Rice, ToOther, Widget, WidgetPlace};
+use crate::scene::{Gauge, Measure, Rect, Scene, widget};
 use crate::style::{Kin, resolve};
 
 /// A widget where it lies.
@@ -17,7 +18,38 @@ pub struct Laid {
     /// Where it lies, in pixels of the screen.
     pub rect: Rect,
     /// What is drawn, in pixels of the screen.
-    pub scene: Scene,
+    pub scene: Rc<Scene>,
+}
+
+/// What was made of widgets: one that has nothing else to show than before is not made again.
+#[derive(Debug, Default)]
+pub struct Made {
+    rice: Option<Rc<Rice>>,
+    /// By the number of the monitor, and the name.
+    widgets: Vec<HashMap<String, One>>,
+}
+
+#[derive(Debug)]
+struct One {
+    shows: Gauge,
+    /// In pixels of the settings, from its corner.
+    scene: Scene,
+    size: (f32, f32),
+    /// Where it was laid last: the scale, its corner, and what is drawn there.
+    laid: Option<(f32, (f32, f32), Rc<Scene>)>,
+}
+
+impl Made {
+    /// All that was made of the widgets of a monitor with these settings.
+    fn of(&mut self, rice: &Rc<Rice>, monitor: usize) -> &mut HashMap<String, One> {
+        if !self.rice.as_ref().is_some_and(|own| Rc::ptr_eq(own, rice)) {
+            (self.rice, self.widgets) = (Some(rice.clone()), Vec::new());
+        }
+        if self.widgets.len() <= monitor {
+            self.widgets.resize_with(monitor + 1, HashMap::new);
+        }
+        &mut self.widgets[monitor]
+    }
 }
 
 /// So many are shown on a monitor at most.
@@ -26,7 +58,6 @@ const MOST: usize = 256;
 /// A widget before its place is known.
 struct Piece<'a> {
     widget: &'a Widget,
-    scene: Scene,
     size: (f32, f32),
     gap: f32,
 }
@@ -80,31 +111,46 @@ impl<'a> Layer<'a> {
 }
 
 /// The widgets of a monitor, with what they show, in the order in which the rice has them.
-pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Measure) -> Vec<Laid> {
+pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Measure, made: &mut Made) -> Vec<Laid> {
     let (rice, by) = (desk.rice(), desk.scale(monitor) as f32);
     let Some(facts) = desk.monitors.get(monitor) else { return Vec::new() };
     let workspace = desk.workspaces.get(facts.workspace).map_or("", |workspace| workspace.name.as_str());
     let here =
         |(_, widget): &(&'_ String, &Widget)| widget.monitor.matches(&facts.facts.name) && widget.workspace.matches(workspace);
     let names: Vec<(&String, &Widget)> = rice.widget.iter().filter(here).take(MOST).collect();
-    let piece = |(name, own): &(&'_ String, &'_ Widget)| {
-        let shown = gauge(desk, monitor, now, own);
-        let (scene, size) = widget(rice, name, own, &shown, measure);
-        let gap = resolve(rice, &[Kin { kind: "widget", name, states: &[] }]).gap;
-        (scene, size, gap)
-    };
-    let drawn: Vec<(Scene, (f32, f32), f32)> = names.iter().map(piece).collect();
-    let pieces = names.iter().zip(drawn);
-    let pieces = pieces.map(|((name, widget), (scene, size, gap))| (name.as_str(), Piece { widget, scene, size, gap })).collect();
+    let made = made.of(rice, monitor);
+    let mut pieces = HashMap::with_capacity(names.len());
+    for (name, own) in &names {
+        let shows = gauge(desk, monitor, now, own);
+        let size = match made.get(*name).filter(|one| one.shows == shows) {
+            Some(one) => one.size,
+            None => {
+                let (scene, size) = widget(rice, name, own, &shows, measure);
+                made.insert((*name).clone(), One { shows, scene, size, laid: None });
+                size
+            }
+        };
+        let gap = match own.at {
+            WidgetPlace::By(..) => resolve(rice, &[Kin { kind: "widget", name, states: &[] }]).gap,
+            WidgetPlace::Screen(_) => 0.0,
+        };
+        pieces.insert(name.as_str(), Piece { widget: own, size, gap });
+    }
     let room = Rect::from(desk.work_area(monitor)).times(1.0 / by);
     let mut layer = Layer { pieces, room, found: HashMap::new() };
     let mut laid = Vec::with_capacity(names.len());
     for (name, _) in names {
         let Some((x, y)) = layer.corner(name) else { continue };
-        let Some(piece) = layer.pieces.get_mut(name.as_str()) else { continue };
-        let (x, y) = ((x * by).round(), (y * by).round());
-        let rect = Rect::new(x, y, (piece.size.0 * by).ceil(), (piece.size.1 * by).ceil());
-        let scene = std::mem::take(&mut piece.scene).placed(by, (x, y));
+        let Some(one) = made.get_mut(name) else { continue };
+        let corner = ((x * by).round(), (y * by).round());
+        let scene = match &one.laid {
+            Some((scale, at, scene)) if (*scale, *at) == (by, corner) => scene.clone(),
+            _ => {
+                let scene = Rc::new(one.scene.clone().placed(by, corner));
+                one.laid.insert((by, corner, scene)).2.clone()
+            }
+        };
+        let rect = Rect::new(corner.0, corner.1, (one.size.0 * by).ceil(), (one.size.1 * by).ceil());
         laid.push(Laid { name: name.clone(), rect, scene });
     }
     laid

@@ -769,3 +769,21 @@ fn five_thousand_rules_and_rules_for_everything_are_survived() {
     assert_eq!(area.overlap(Area::new(0, 0, 1000, 800)), Some(area));
     assert_eq!(desk.windows[&WindowId(1)].ruled.iter().filter(|(_, rule)| rule == "r4999").count(), 1);
 }
+
+#[test]
+fn a_tile_that_says_its_sizes_again_floats_in_the_size_and_at_the_place_that_it_asked_for() {
+    let mut desk = desk(1);
+    let asks = WindowFacts { at: Some((100, 90)), ..plain("chart") };
+    opens(&mut desk, 2, asks.clone());
+    act(&mut desk, "float on");
+    let asked = outer(&desk, 2);
+    act(&mut desk, "close");
+    desk.handle(Event::Goes(WindowId(2)));
+    opens(&mut desk, 2, asks.clone());
+    // As a terminal does whenever its size changes: what it has now is what it was given.
+    let now = WindowFacts { size: (900, 700), at: None, least: (20, 20), ..asks };
+    desk.handle(Event::Changes(WindowId(2), Box::new(now)));
+    act(&mut desk, "float on");
+    assert_eq!(outer(&desk, 2), asked);
+    assert_eq!(desk.windows[&WindowId(2)].facts.least, (20, 20), "what it says anew is known");
+}

@@ -6,7 +6,7 @@ use jovrik_core::desktop::{Event, Takes};
 use jovrik_core::scene::{Gauge, Item, Rect};
 use jovrik_core::stage::Even;
 use jovrik_core::style::State;
-use jovrik_core::widget::{Laid, arrange, gauge};
+use jovrik_core::widget::{Laid, Made, arrange, gauge};
 use proptest::prelude::*;
 
 use crate::pretended::{Pretended, monitor};
@@ -38,7 +38,7 @@ fn shown(part: &str, name: &str, known: &Known) -> Gauge {
 }
 
 fn laid(part: &str) -> Vec<Laid> {
-    arrange(&desk(part), 0, &Now::of(&known()), &mut Even(0.6))
+    arrange(&desk(part), 0, &Now::of(&known()), &mut Even(0.6), &mut Made::default())
 }
 
 fn rect(laid: &[Laid], name: &str) -> Rect {
@@ -132,7 +132,7 @@ fn one_that_lies_by_none_or_in_a_ring_is_not_seen_and_the_others_are() {
     ));
     assert_eq!(found(&rice).iter().filter(|one| one.starts_with("widget/loop")).count(), 2, "one for the two, one for e");
     let desk = Desk::new(rice.rice.clone(), vec![monitor("A", 0)]);
-    let seen: Vec<String> = arrange(&desk, 0, &Now::of(&known()), &mut Even(0.6)).into_iter().map(|laid| laid.name).collect();
+    let seen: Vec<String> = arrange(&desk, 0, &Now::of(&known()), &mut Even(0.6), &mut Made::default()).into_iter().map(|laid| laid.name).collect();
     assert_eq!(seen, ["c"]);
 }
 
@@ -204,7 +204,7 @@ proptest! {
         let tide = Values::one("day", Field::Past(numbers)).and("now", Field::Number(load));
         let known: Known = [("tide".to_owned(), tide), ("cpu".to_owned(), Values::one("load", Field::Number(load)))].into_iter().collect();
         let desk = desk(part);
-        for laid in arrange(&desk, 0, &Now::of(&known), &mut Even(0.6)) {
+        for laid in arrange(&desk, 0, &Now::of(&known), &mut Even(0.6), &mut Made::default()) {
             for item in &laid.scene.items {
                 let points: Vec<(f32, f32)> = match item {
                     Item::Fill { rect, .. } => vec![(rect.x, rect.y), (rect.x + rect.w, rect.y + rect.h)],
@@ -243,5 +243,5 @@ fn a_rice_of_a_thousand_widgets_shows_some_and_takes_no_time() {
         .collect();
     let rice = checked(&format!("{MODULES}{many}"));
     let desk = Desk::new(rice.rice.clone(), vec![monitor("A", 0)]);
-    assert_eq!(arrange(&desk, 0, &Now::of(&known()), &mut Even(0.6)).len(), 256);
+    assert_eq!(arrange(&desk, 0, &Now::of(&known()), &mut Even(0.6), &mut Made::default()).len(), 256);
 }

@@ -10,6 +10,7 @@ use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Measure, Rect};
 use jovrik_core::stage::Stage;
+use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;
@@ -179,16 +180,16 @@ impl X11 {
         let Pending { places, frames, seen, stack, focus, surfaces, written } = std::mem::take(&mut self.pending);
         let rice = desk.rice();
         let there = |window: &WindowId| desk.windows.contains_key(window);
-        // What lies behind is painted first: nothing that is uncovered shows what was.
-        let (grounds, surfaces): (Vec<_>, Vec<_>) =
-            surfaces.into_values().partition(|(surface, _)| surface.level == Level::Backdrop);
-        for (surface, areas) in grounds {
-            self.painter.paint(&self.server, rice, &surface, &areas)?;
-        }
+        let ground = |surface: &Surface| surface.level == Level::Backdrop;
+        let (mut grounds, surfaces): (Vec<_>, Vec<_>) = surfaces.into_values().partition(|(surface, _)| ground(surface));
         if std::mem::take(&mut self.repaint) {
-            for surface in desktop.surfaces().filter(|surface| surface.level == Level::Backdrop) {
-                self.painter.paint(&self.server, rice, surface, &[surface.area.into()])?;
-            }
+            let all = desktop.surfaces().filter(|surface| ground(surface));
+            grounds = all.map(|surface| (surface.clone(), vec![surface.area.into()])).collect();
+        }
+        // Where windows go out of sight, or frames are drawn on something else, what lies behind is painted first: nothing that is
+        // uncovered shows what was. Where windows only move, they go first: whoever pressed a key sees them move.
+        if seen.values().any(|seen| !seen) || grounds.iter().any(|(surface, _)| self.painter.is_other(surface)) {
+            self.paint(rice, std::mem::take(&mut grounds))?;
         }
         let mut pens = self.painter.pens(&self.server);
         for (window, placed) in places.into_iter().filter(|(window, _)| there(window)) {
@@ -206,6 +207,11 @@ impl X11 {
             if let Some(placed) = desk.arrangement().placed.get(&window) {
                 self.windows.frame(&mut pens, rice, window.0, *placed)?;
             }
+        }
+        if !grounds.is_empty() {
+            self.server.connection.flush()?;
+            self.paint(rice, grounds)?;
+            pens = self.painter.pens(&self.server);
         }
         // Who asked for a place and did not move is told where it is.
         for window in std::mem::take(&mut self.answers) {
@@ -241,6 +247,11 @@ impl X11 {
             self.write(&written)?;
         }
         self.announce(desktop)
+    }
+
+    /// Paints areas of what lies behind everything.
+    fn paint(&mut self, rice: &Rice, grounds: Vec<(Rc<Surface>, Vec<Rect>)>) -> Result<(), Error> {
+        grounds.iter().try_for_each(|(surface, areas)| self.painter.paint(&self.server, rice, surface, areas))
     }
 
     /// Lays everything over each other in an order: only what moved among the others is told to the server.

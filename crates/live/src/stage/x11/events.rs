@@ -394,6 +394,11 @@ impl X11 {
         } else if [names._NET_WM_WINDOW_OPACITY, names._NET_WM_BYPASS_COMPOSITOR].contains(&atom) {
             let value = self.server.number(window, atom)?;
             self.windows.pass(&self.server, window, atom, value)?;
+        } else if atom == names.WM_NORMAL_HINTS
+            && let Some(window) = desktop.desk().windows.get(&id)
+        {
+            let facts = self.server.sizes(id.0, window.facts.clone())?;
+            return Ok(vec![Event::Desk(desk::Event::Changes(id, Box::new(facts)))]);
         } else if self.says_of_itself().contains(&atom)
             && let Wants::Place(mut asked) = self.server.facts(window, &[], self.active)?
         {
@@ -412,13 +417,10 @@ impl X11 {
     }
 
     /// The properties by which a window says how it is to be treated.
-    fn says_of_itself(&self) -> [u32; 8] {
+    fn says_of_itself(&self) -> [u32; 7] {
         let n = self.server.names;
-        let old = [u32::from(AtomEnum::WM_HINTS), n.WM_NORMAL_HINTS, n.WM_TRANSIENT_FOR, n.WM_PROTOCOLS];
-        let new = [n._NET_WM_WINDOW_TYPE, n._NET_WM_USER_TIME_WINDOW, n._NET_WM_SYNC_REQUEST_COUNTER, n.WM_WINDOW_ROLE];
-        let [a, b, c, d] = old;
-        let [e, f, g, h] = new;
-        [a, b, c, d, e, f, g, h]
+        let (hints, kind, counter) = (AtomEnum::WM_HINTS.into(), n._NET_WM_WINDOW_TYPE, n._NET_WM_SYNC_REQUEST_COUNTER);
+        [hints, kind, counter, n.WM_TRANSIENT_FOR, n.WM_PROTOCOLS, n._NET_WM_USER_TIME_WINDOW, n.WM_WINDOW_ROLE]
     }
 
     /// Asks a window to close; one that does not know how is ended.

@@ -89,11 +89,17 @@ impl Painter {
         Pens { server, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
     }
 
+    /// Whether what lies behind the frames is another picture than the one that was painted.
+    pub fn is_other(&self, surface: &Surface) -> bool {
+        let ground = surface.content::<Ground>();
+        let same = |(area, drawn): &(Area, Ground)| *area == surface.area && ground.is_some_and(|ground| drawn.same_behind(ground));
+        !self.drawn.get(&surface.id).is_some_and(same)
+    }
+
     /// Paints areas of a backdrop: what lies behind, then frames.
     pub fn paint(&mut self, server: &Server, rice: &Rice, surface: &Surface, areas: &[Rect]) -> Result<(), Error> {
         let Some(ground) = surface.content::<Ground>() else { return Ok(()) };
-        let drawn = self.drawn.get(&surface.id);
-        if drawn.is_none_or(|(area, drawn)| *area != surface.area || !drawn.same_behind(ground)) {
+        if self.is_other(surface) {
             // The files of pictures may have changed.
             self.brush.pictures.forget();
             self.brush.pictures.choose(ground.turn);

@@ -107,6 +107,26 @@ fn root_mask(guest: bool) -> EventMask {
     if guest { all } else { all | EventMask::SUBSTRUCTURE_REDIRECT }
 }
 
+fn sized(size: (i32, i32)) -> (i32, i32) {
+    (size.0.clamp(1, 16384), size.1.clamp(1, 16384))
+}
+
+/// What is known of a window, with what it says of its sizes (ICCCM, section 4.1.2.3).
+fn with_sizes(facts: WindowFacts, sizes: Option<&WmSizeHints>) -> WindowFacts {
+    let steps = sizes.and_then(|sizes| {
+        let by = sizes.size_increment?;
+        let base = sizes.base_size.or(sizes.min_size).unwrap_or_default();
+        Some(Steps { base: sized(base), by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)) })
+    });
+    WindowFacts {
+        gravity: sizes.and_then(|sizes| sizes.win_gravity).and_then(|it| gravity(it.into())).unwrap_or_default(),
+        least: sized(sizes.and_then(|sizes| sizes.min_size).unwrap_or((1, 1))),
+        most: sizes.and_then(|sizes| sizes.max_size).map(sized),
+        steps,
+        ..facts
+    }
+}
+
 impl Server {
     /// Connects and becomes the window manager (ICCCM 2.8, section 4.3), unless it is a guest of another one.
     pub fn take(display: &str, replace: bool, guest: bool) -> Result<Server, Error> {
@@ -304,7 +324,6 @@ impl Server {
         }
         let word = |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(200).collect();
         let (app, instance) = class.map(|class| (word(class.class()), word(class.instance()))).unwrap_or_default();
-        let sized = |size: (i32, i32)| (size.0.clamp(1, 16384), size.1.clamp(1, 16384));
         let kind = |kind: &Atom| {
             Some(match kind {
                 kind if *kind == n._NET_WM_WINDOW_TYPE_NORMAL => WindowKind::Normal,
@@ -344,11 +363,6 @@ impl Server {
         let everywhere = desktop.first() == Some(&u32::MAX);
         let older = |time: u32| time == 0 || active != 0 && (time.wrapping_sub(active) as i32) < 0;
         let chosen = sizes.as_ref().and_then(|sizes| sizes.position);
-        let steps = sizes.as_ref().and_then(|sizes| {
-            let by = sizes.size_increment?;
-            let base = sizes.base_size.or(sizes.min_size).unwrap_or_default();
-            Some(Steps { base: sized(base), by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)) })
-        });
         let facts = WindowFacts {
             app,
             instance,
@@ -360,10 +374,6 @@ impl Server {
             parent: parent.first().map(|id| WindowId(*id)),
             size: sized((geometry.width.into(), geometry.height.into())),
             at: chosen.map(|_| (geometry.x.into(), geometry.y.into())),
-            gravity: sizes.as_ref().and_then(|sizes| sizes.win_gravity).and_then(|it| gravity(it.into())).unwrap_or_default(),
-            least: sized(sizes.as_ref().and_then(|sizes| sizes.min_size).unwrap_or((1, 1))),
-            most: sizes.as_ref().and_then(|sizes| sizes.max_size).map(sized),
-            steps,
             workspace: desktop.first().and_then(|at| workspaces.get(*at as usize).cloned()),
             asks: Asks {
                 full: is(n._NET_WM_STATE_FULLSCREEN),
@@ -377,9 +387,17 @@ impl Server {
             unasked: time.is_some_and(older),
             start,
             process,
+            ..WindowFacts::default()
         };
+        let facts = with_sizes(facts, sizes.as_ref());
         let calls = hints.is_some_and(|hints| hints.urgent) || is(n._NET_WM_STATE_DEMANDS_ATTENTION);
         Ok(Wants::Place(Box::new(Asked { facts, calls, manners, compositing })))
+    }
+
+    /// What a window says of its sizes, after it said something else of them: terminals do whenever they are resized.
+    pub fn sizes(&self, window: Window, facts: WindowFacts) -> Result<WindowFacts, Error> {
+        let sizes = WmSizeHints::get_normal_hints(&self.connection, window)?.reply().ok().flatten();
+        Ok(with_sizes(facts, sizes.as_ref()))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.
