@@ -481,14 +481,22 @@ fn chord(x: &impl Connection, root: u32, window: u32, runs: usize) -> Duration {
     time
 }
 
-/// The same by a program that does nothing but that: it hears two keys and moves one window.
+/// The same by a program that does nothing but that: it hears two keys, and two windows as large as tiles change their places.
 fn bare_chord(display: &str) -> Duration {
     let (x, screen) = x11rb::connect(Some(display)).expect("it answers");
     let root = x.setup().roots[screen].root;
-    let window = x.generate_id().expect("a number");
-    let (class, look) = (WindowClass::INPUT_OUTPUT, CreateWindowAux::new().event_mask(EventMask::STRUCTURE_NOTIFY));
-    x.create_window(0, window, root, 0, 0, 200, 100, 0, class, 0, &look).expect("asked");
-    x.map_window(window).expect("asked").check().expect("mapped");
+    // As the sample lays two tiles: where each begins, and how wide it is.
+    let [left, right] = [(14, 1034), (1060, 846)];
+    let both = [left, right].map(|(at, wide)| {
+        let window = x.generate_id().expect("a number");
+        let look = CreateWindowAux::new().background_pixel(x.setup().roots[screen].white_pixel);
+        let look = look.event_mask(EventMask::STRUCTURE_NOTIFY);
+        x.create_window(0, window, root, at as i16, 46, wide as u16, 1020, 0, WindowClass::INPUT_OUTPUT, 0, &look)
+            .expect("asked");
+        x.map_window(window).expect("asked").check().expect("mapped");
+        window
+    });
+    let window = both[0];
     let name = display.to_owned();
     let (told, hears) = std::sync::mpsc::channel();
     let bare = std::thread::spawn(move || {
@@ -500,12 +508,15 @@ fn bare_chord(display: &str) -> Duration {
         let told_of = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
         x.change_window_attributes(window, &told_of).expect("asked").check().expect("it is there");
         told.send(()).expect("heard");
-        let mut at = 0;
+        let mut places = [right, left];
         loop {
             match x.wait_for_event().expect("it answers") {
                 Happens::KeyPress(_) => {
-                    at = 300 - at;
-                    x.configure_window(window, &ConfigureWindowAux::new().x(at)).expect("asked");
+                    for (window, (at, wide)) in both.into_iter().zip(places) {
+                        let place = ConfigureWindowAux::new().x(at).width(wide as u32);
+                        x.configure_window(window, &place).expect("asked");
+                    }
+                    places.reverse();
                     x.flush().expect("sent");
                 }
                 Happens::DestroyNotify(_) => break,
@@ -515,7 +526,7 @@ fn bare_chord(display: &str) -> Duration {
     });
     hears.recv().expect("it listens");
     let time = chord(&x, root, window, 40);
-    x.destroy_window(window).expect("asked").check().expect("gone");
+    both.into_iter().for_each(|window| x.destroy_window(window).expect("asked").check().expect("gone"));
     // Its keys are given back before anybody else asks for them.
     bare.join().expect("it ended");
     time
@@ -654,7 +665,7 @@ fn living(folder: &Path) {
     let told_of = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
     x.change_window_attributes(holder, &told_of).expect("asked");
     let moved = chord(&x, root, holder, 60);
-    tell("a chord, until a window has moved", moved, "a program that only moves one", bare);
+    tell("a chord, until a window has moved", moved, "a program that only moves them", bare);
     mapping(&x, root, live.0.id(), &|| ask("windows").as_array().map_or(0, Vec::len));
     let wakeups = || ask("health")["wake-ups"].as_u64().unwrap_or(0);
     let before = wakeups();

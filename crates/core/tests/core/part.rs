@@ -85,8 +85,7 @@ fn what_a_window_says_again_arranges_nothing() {
     let rice = checked("");
     let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, 800, 600))];
     let arranged = Rc::new(Cell::new(0));
-    let mut desktop =
-        Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors).with(Box::new(Counter(arranged.clone())));
+    let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors).with(Box::new(Counter(arranged.clone())));
     let mut stage = Headless::default();
     let (id, facts) = (WindowId(1), WindowFacts { title: "log".to_owned(), ..WindowFacts::default() });
     let mut times = |event: desk::Event| {

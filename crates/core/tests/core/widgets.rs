@@ -132,7 +132,8 @@ fn one_that_lies_by_none_or_in_a_ring_is_not_seen_and_the_others_are() {
     ));
     assert_eq!(found(&rice).iter().filter(|one| one.starts_with("widget/loop")).count(), 2, "one for the two, one for e");
     let desk = Desk::new(rice.rice.clone(), vec![monitor("A", 0)]);
-    let seen: Vec<String> = arrange(&desk, 0, &Now::of(&known()), &mut Even(0.6), &mut Made::default()).into_iter().map(|laid| laid.name).collect();
+    let seen: Vec<String> =
+        arrange(&desk, 0, &Now::of(&known()), &mut Even(0.6), &mut Made::default()).into_iter().map(|laid| laid.name).collect();
     assert_eq!(seen, ["c"]);
 }
 
