@@ -8,6 +8,7 @@ mod exit;
 mod log;
 mod report;
 mod run;
+mod typed;
 
 fn main() -> std::process::ExitCode {
     run::run(std::env::args_os())

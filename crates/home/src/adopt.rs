@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::{Checked, Files, NoTarget, Reaching, Surroundings, check, reaching};
+use jovrik_core::check::{Checked, Files, NoSource, NoTarget, Reaching, Surroundings, check, reaching};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::Source;
@@ -115,8 +115,8 @@ impl Surroundings for Theirs<'_> {
     fn target(&self, to: &str) -> Option<Result<String, NoTarget>> {
         self.around.target(to)
     }
-    fn source(&self, from: &str) -> Option<Result<Vec<u8>, String>> {
-        Some(self.files.get(from.trim_start_matches("./")).cloned().ok_or_else(|| NOT_AMONG.to_owned()))
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, NoSource>> {
+        Some(self.files.get(from.trim_start_matches("./")).cloned().ok_or_else(|| NoSource(NOT_AMONG.to_owned())))
     }
     fn picture(&self, path: &str) -> Option<String> {
         (!self.files.contains_key(path.trim_start_matches("./"))).then(|| NOT_AMONG.to_owned())

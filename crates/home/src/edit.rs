@@ -301,7 +301,7 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
 
 /// The files whose settings are laid here: the parts, and the overlays that hold.
 fn settings_files(checked: &Checked) -> Vec<(FileId, &Source)> {
-    let laid = |id: FileId| checked.overlays.iter().any(|overlay| overlay.file == id && overlay.holds.is_ok());
+    let laid = |id: FileId| checked.overlays.iter().any(|overlay| overlay.file == id && overlay.verdict.holds);
     checked.sources.iter().filter(|(id, source)| source.name.starts_with("parts/") || laid(*id)).collect()
 }
 

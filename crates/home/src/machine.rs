@@ -6,7 +6,7 @@ use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::{NoTarget, Surroundings};
+use jovrik_core::check::{NoSource, NoTarget, Surroundings};
 use jovrik_core::desk::{Area, MonitorFacts};
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::{Node, Source, Sources, Value};
@@ -15,7 +15,7 @@ use jovrik_core::problem::{Problem, in_words};
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::Face;
 
-use crate::read::read_text;
+use crate::read::text;
 use crate::{Error, Home, probe};
 
 /// What only those can tell who open displays and fonts.
@@ -240,9 +240,9 @@ impl Surroundings for Here {
         )
     }
 
-    fn source(&self, from: &str) -> Option<Result<Vec<u8>, String>> {
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, NoSource>> {
         let rice = self.rice.as_ref()?;
-        Some(crate::target::source(rice, from).map_err(|why| why.to_string()))
+        Some(crate::target::source(rice, from).map_err(|why| NoSource(why.to_string())))
     }
 
     fn width(&self, text: &str, face: &Face) -> Option<f32> {
@@ -276,7 +276,7 @@ fn paths_in(folder: &Path) -> Vec<PathBuf> {
 /// The facts of a computer: of a file, else of the rice's `machines/` the one whose host is this, else the first.
 pub fn machine_for(asked: Option<&Path>, folder: &Path, host: &str) -> Result<(Option<Machine>, Sources, Vec<Problem>), Error> {
     let mut sources = Sources::default();
-    let read = |path: &Path| read_text(path).map_err(|why| Error::File { path: path.to_owned(), why });
+    let read = |path: &Path| text(path).map_err(|why| Error::File { path: path.to_owned(), why: why.to_string() });
     if let Some(name) = asked {
         let in_rice = folder.join("machines").join(name).with_extension("toml");
         let path = if !name.exists() && in_rice.exists() { in_rice } else { name.to_owned() };

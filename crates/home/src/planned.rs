@@ -60,7 +60,7 @@ impl Planned {
     fn beside(&self) -> impl Iterator<Item = (String, Vec<Change>)> {
         let alone = |checked: &Checked, name: &str| match checked.sources.named(name) {
             Some(MANIFEST) => manifest_alone(&checked.sources, MANIFEST),
-            Some(file) if checked.overlays.iter().any(|overlay| overlay.file == file && overlay.holds.is_err()) => {
+            Some(file) if checked.overlays.iter().any(|overlay| overlay.file == file && !overlay.verdict.holds) => {
                 overlay_alone(&checked.sources, file, checked.lead().word())
             }
             _ => Branch::default(),

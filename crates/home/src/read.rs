@@ -13,26 +13,22 @@ const MOST_BYTES: u64 = 4 * 1024 * 1024;
 const MOST_FILES: usize = 500;
 
 /// Why a text was not read.
-enum Unreadable {
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum Unreadable {
+    #[error(transparent)]
     Unread(Unread),
     /// Not UTF-8 from this byte and place on.
+    #[error("it is not UTF-8: byte {} is no part of a character", .0 + 1)]
     NotUtf8(usize, Position),
 }
 
-fn text(path: &Path) -> Result<String, Unreadable> {
+/// A text of a file.
+pub(crate) fn text(path: &Path) -> Result<String, Unreadable> {
     let bytes = read_file(path, MOST_BYTES).map_err(Unreadable::Unread)?;
     String::from_utf8(bytes).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
         let sound = String::from_utf8_lossy(&error.as_bytes()[..at]).into_owned();
         Unreadable::NotUtf8(at, Source::new("", sound).position(at as u32))
-    })
-}
-
-/// A text of a file; why there is none, in words.
-pub(crate) fn read_text(path: &Path) -> Result<String, String> {
-    text(path).map_err(|why| match why {
-        Unreadable::Unread(why) => why.to_string(),
-        Unreadable::NotUtf8(at, _) => format!("it is not UTF-8: byte {} is no part of a character", at + 1),
     })
 }
 

@@ -13,17 +13,16 @@ fn object(name: &str) -> String {
 ///
 /// # Errors
 /// Where there is no session bus, or the name is none that a program has there.
-pub fn activate(name: &str, action: Option<&str>) -> Result<(), String> {
+pub fn activate(name: &str, action: Option<&str>) -> zbus::Result<()> {
     let nothing: HashMap<&str, Variant<'_>> = HashMap::new();
-    let started = zbus::block_on(async {
+    zbus::block_on(async {
         let connection = Connection::session().await?;
         let program = Proxy::new(&connection, name, object(name), "org.freedesktop.Application").await?;
         match action {
             Some(action) => program.call_noreply("ActivateAction", &(action, Vec::<Variant<'_>>::new(), nothing)).await,
             None => program.call_noreply("Activate", &(nothing,)).await,
         }
-    });
-    started.map_err(|error| error.to_string())
+    })
 }
 
 #[cfg(test)]

@@ -9,6 +9,7 @@ mod items;
 mod lists;
 mod notices;
 mod programs;
+mod refused;
 mod session;
 mod signals;
 mod socket;
@@ -20,6 +21,7 @@ mod watch;
 pub use client::{follow, offer, request, request_within, socket_path};
 pub use error::Error;
 pub use notices::tell;
+pub use refused::Refused;
 pub use socket::VERSION;
 pub use stage::x11::{keyboard, learn, monitors, pick, taken};
 pub use watch::Watch;
@@ -56,7 +58,7 @@ pub struct Options {
     /// Writes a setting into the rice.
     pub keep: Keep,
     /// Whether the program as it is on disk can take over; why not.
-    pub renewed: Box<dyn Fn() -> Result<(), String>>,
+    pub renewed: Box<dyn Fn() -> Result<(), Refused>>,
     /// For how long every reload is tried, unless it is kept.
     pub trial: Option<Duration>,
     /// Whether this takes over in place from one that has run until now.
@@ -84,7 +86,7 @@ impl std::fmt::Debug for Options {
 }
 
 /// Whoever writes a setting into the rice: its path and its value as it is written; why it was not.
-pub type Keep = Box<dyn FnMut(&str, &str) -> Result<(), String>>;
+pub type Keep = Box<dyn FnMut(&str, &str) -> Result<(), Refused>>;
 
 /// How a desktop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -14,6 +14,23 @@ use rustix::fs::inotify;
 
 use crate::Error;
 
+/// Why nothing is started of a desktop entry.
+#[derive(Debug, thiserror::Error)]
+pub enum NoStart {
+    /// It is not there any more.
+    #[error("{0} is gone")]
+    Gone(String),
+    /// It has no such action any more.
+    #[error("{0} no longer offers that")]
+    NoAction(String),
+    /// Its line cannot be run: the file, and why.
+    #[error("{path}: {why}", path = .0.display(), why = .1)]
+    Line(PathBuf, String),
+    /// It runs in a terminal, and none is known.
+    #[error("{0} needs a terminal: [program] names none as terminal")]
+    NoTerminal(String),
+}
+
 /// What is started of a desktop entry.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Start {
@@ -135,12 +152,12 @@ impl Lists {
     }
 
     /// What is to be started of an entry, or of one of its actions; why nothing can be.
-    pub fn start(&mut self, id: &str, action: Option<&str>, rice: &Rice) -> Result<Start, String> {
-        let (file, entry) = self.found().entries.get(id).ok_or_else(|| format!("{id} is gone"))?;
+    pub fn start(&mut self, id: &str, action: Option<&str>, rice: &Rice) -> Result<Start, NoStart> {
+        let (file, entry) = self.found().entries.get(id).ok_or_else(|| NoStart::Gone(id.to_owned()))?;
         let own = action.map(|action| entry.actions.iter().find(|own| own.id == action));
         let (exec, icon, name) = match own {
             Some(Some(own)) => (&own.exec, if own.icon.is_empty() { &entry.icon } else { &own.icon }, &own.name),
-            Some(None) => return Err(format!("{id} no longer offers that")),
+            Some(None) => return Err(NoStart::NoAction(id.to_owned())),
             None => (&entry.exec, &entry.icon, &entry.name),
         };
         if exec.is_empty() && entry.bus {
@@ -148,10 +165,10 @@ impl Lists {
             let bus = Some((name, action.map(str::to_owned)));
             return Ok(Start { argv: Vec::new(), bus, folder: None, class: entry.class.clone() });
         }
-        let mut argv = command(exec, icon, name, file).map_err(|why| format!("{}: {why}", file.display()))?;
+        let mut argv = command(exec, icon, name, file).map_err(|why| NoStart::Line(file.clone(), why.to_string()))?;
         if entry.terminal {
             let terminal = rice.program.get("terminal").map(|program| program.run.clone());
-            let terminal = terminal.ok_or_else(|| format!("{name} needs a terminal: [program] names none as terminal"))?;
+            let terminal = terminal.ok_or_else(|| NoStart::NoTerminal(name.clone()))?;
             argv = terminal.into_iter().chain(["-e".to_owned()]).chain(argv).collect();
         }
         let folder = (!entry.path.is_empty()).then(|| PathBuf::from(&entry.path));

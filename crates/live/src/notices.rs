@@ -8,8 +8,8 @@ use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::Duration;
 
-use jovrik_core::desktop::{Gone, Lasts, Piece, Telling, Urgency, markup, plain};
-use jovrik_core::rice::{Icon, IconRef};
+use jovrik_core::desktop::{Gone, Lasts, Piece, Telling, markup, plain};
+use jovrik_core::rice::{Icon, IconRef, Urgency};
 use jovrik_draw::Sent;
 use zbus::object_server::SignalEmitter;
 use zbus::runtime::traits::TaskHandle as _;
@@ -198,6 +198,23 @@ impl Service {
     async fn action_invoked(emitter: &SignalEmitter<'_>, id: u32, action_key: &str) -> zbus::Result<()>;
 }
 
+/// Why programs cannot tell us anything.
+#[derive(Debug, thiserror::Error)]
+pub enum Unheard {
+    /// There is no bus.
+    #[error("there is no session bus")]
+    NoBus,
+    /// Another program has the name: which.
+    #[error("{0} has {NAME}")]
+    Taken(String),
+    /// The bus would not.
+    #[error(transparent)]
+    Bus(zbus::Error),
+    /// The system would not.
+    #[error(transparent)]
+    System(std::io::Error),
+}
+
 /// The service on a session bus.
 pub struct Notices {
     connection: Connection,
@@ -211,14 +228,14 @@ impl Notices {
     /// # Errors
     ///
     /// When there is no session bus, or another program has the name: which.
-    pub fn take(replace: bool) -> Result<Notices, String> {
+    pub fn take(replace: bool) -> Result<Notices, Unheard> {
         if std::env::var_os("DBUS_SESSION_BUS_ADDRESS").is_none() {
-            return Err("there is no session bus".to_owned());
+            return Err(Unheard::NoBus);
         }
         let (sender, news) = channel();
-        let (wake, woken) = UnixStream::pair().map_err(|error| error.to_string())?;
+        let (wake, woken) = UnixStream::pair().map_err(Unheard::System)?;
         for stream in [&wake, &woken] {
-            stream.set_nonblocking(true).map_err(|error| error.to_string())?;
+            stream.set_nonblocking(true).map_err(Unheard::System)?;
         }
         let service = Service { news: sender, wake: Arc::new(wake), last: 0, of: HashMap::new() };
         let begun = zbus::block_on(async {
@@ -229,8 +246,8 @@ impl Notices {
         });
         match begun {
             Ok(connection) => Ok(Notices { connection, news, wake: woken }),
-            Err(zbus::Error::NameTaken) => Err(format!("{} has {NAME}", owner().unwrap_or("another program".to_owned()))),
-            Err(error) => Err(error.to_string()),
+            Err(zbus::Error::NameTaken) => Err(Unheard::Taken(owner().unwrap_or("another program".to_owned()))),
+            Err(error) => Err(Unheard::Bus(error)),
         }
     }
 

@@ -12,7 +12,7 @@ use jovrik_core::part::Offer;
 use rustix::fs::inotify;
 use serde_json::{Value, json};
 
-use crate::Error;
+use crate::{Error, Refused};
 
 /// The longest request, in bytes.
 const MOST: usize = 64 * 1024;
@@ -69,28 +69,27 @@ const MOST_AGAIN: u32 = 64;
 pub const VERSION: u32 = 1;
 
 /// Lines that are offered; `number` is what the answer bears.
-fn offer(value: &Value, number: u64) -> Result<Offer, String> {
-    let lines = value.get("lines").and_then(Value::as_array).ok_or("an offer is { \"lines\": [\u{2026}] }")?;
+fn offer(value: &Value, number: u64) -> Result<Offer, Refused> {
+    let lines = value.get("lines").and_then(Value::as_array).ok_or(Refused::NotAnOffer)?;
     let lines: Option<Vec<String>> = lines.iter().map(|line| line.as_str().map(str::to_owned)).collect();
-    let lines = lines.ok_or("lines are texts")?;
+    let lines = lines.ok_or(Refused::NotTexts)?;
     let prompt = value.get("prompt").and_then(Value::as_str).unwrap_or_default().to_owned();
     let several = value.get("several").and_then(Value::as_bool).unwrap_or_default();
     Ok(Offer { id: number, prompt, lines, several })
 }
 
 /// Reads one request; `number` is that of an offer.
-fn read(line: &[u8], number: u64) -> Result<Request, String> {
-    let value: Value = serde_json::from_slice(line).map_err(|error| format!("not JSON: {error}"))?;
+fn read(line: &[u8], number: u64) -> Result<Request, Refused> {
+    let value: Value = serde_json::from_slice(line).map_err(|error| Refused::NotJson(error.to_string()))?;
     if let Some(offered) = value.get("offer") {
         return offer(offered, number).map(Request::Offer);
     }
     let follow = value.get("follow") == Some(&Value::Bool(true));
     match (value.get("tell").and_then(Value::as_str), value.get("ask").and_then(Value::as_str)) {
         (None, None) if follow => Ok(Request::Follow),
-        (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| unknown.why),
+        (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| Refused::NotDone(unknown.why)),
         (None, Some(what)) => Ok(Request::Ask(what.to_owned())),
-        _ => Err("a request is {\"tell\": ACTION}, {\"ask\": WHAT}, {\"follow\": true} or {\"offer\": {\"lines\": [\u{2026}]}}"
-            .to_owned()),
+        _ => Err(Refused::NotARequest),
     }
 }
 
@@ -157,7 +156,7 @@ impl Socket {
     }
 
     /// Takes new peers in, and answers every whole request with what `answer` says.
-    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, String>) {
+    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) {
         self.come_back();
         self.steps += 1;
         let now = self.steps;
@@ -216,7 +215,7 @@ impl Socket {
         });
         let Some(mut peer) = silent.map(|at| self.peers.remove(at)) else { return };
         let why = format!("{MOST_PEERS} others are connected, and this one said nothing for longest");
-        let _ = peer.stream.write_all(format!("{}\n", json!({ "version": VERSION, "error": why })).as_bytes());
+        let _ = peer.stream.write_all(format!("{}\n", json!({ "version": VERSION, "error": why.to_string() })).as_bytes());
     }
 }
 
@@ -229,7 +228,7 @@ impl Drop for Socket {
 }
 
 /// Serves one peer; whether it stays.
-fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Request) -> Result<Value, String>) -> bool {
+fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) -> bool {
     let mut buffer = [0; 8192];
     loop {
         match peer.stream.read(&mut buffer) {
@@ -266,7 +265,7 @@ fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Req
                 continue;
             }
             Ok(value) => json!({ "version": VERSION, "answer": value }),
-            Err(why) => json!({ "version": VERSION, "error": why }),
+            Err(why) => json!({ "version": VERSION, "error": why.to_string() }),
         };
         // A peer that does not read its answers is not waited for.
         if peer.stream.write_all(format!("{said}\n").as_bytes()).is_err() {

@@ -289,7 +289,7 @@ impl Engine {
                     changed |= self.known.get(name) != Some(&values);
                     self.known.insert(name.clone(), values);
                 }
-                Err(why) => self.feeds[at].health.trouble = Some(why),
+                Err(why) => self.feeds[at].health.trouble = Some(why.to_string()),
             }
         }
         changed

@@ -72,7 +72,7 @@ impl Trial {
         if let (Some(raw), None) = (&said.raw, &said.trouble) {
             match Values::of_output(raw, &self.module.picks()) {
                 Ok(values) => said.values = values,
-                Err(why) => said.trouble = Some(why),
+                Err(why) => said.trouble = Some(why.to_string()),
             }
         }
         said

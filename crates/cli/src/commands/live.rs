@@ -8,15 +8,15 @@ use std::time::Duration;
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Glance, Surroundings};
 use jovrik_core::desktop::{Alone, only};
-use jovrik_core::problem::{Severity, in_words};
-use jovrik_core::rice::Span;
+use jovrik_core::problem::Severity;
 use jovrik_home::{About, FileChange, Home, Kept, Writer, resolved};
-use jovrik_live::{Desktop, Ended, Options, socket_path};
+use jovrik_live::{Desktop, Ended, Options, Refused, socket_path};
 
-use super::nested::{self, Nested, Size};
+use super::nested::{self, Nested};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice};
+use crate::typed::{Size, alone, some_time};
 
 /// Run the desktop on $DISPLAY; every save of the rice is a reload
 #[derive(Debug, Default, clap::Args)]
@@ -24,11 +24,11 @@ pub struct Arguments {
     /// Take the place of another window manager that runs
     #[arg(long)]
     pub replace: bool,
-    /// Run these parts alone, beside whatever manages the windows: bar, launcher, notices
+    /// Run these parts alone, beside whatever manages the windows: bar, dock, launcher, notices, widgets
     #[arg(long, value_name = "PARTS", value_delimiter = ',', value_parser = alone, conflicts_with_all = ["nested", "trial"])]
     pub only: Vec<Alone>,
     /// Try every reload for so long: it goes back unless `reload keep` is told or bound
-    #[arg(long, value_name = "TIME", value_parser = time)]
+    #[arg(long, value_name = "TIME", value_parser = some_time)]
     pub trial: Option<Duration>,
     /// Open it in a window of the desktop that runs, with a server of its own
     #[arg(long, value_name = "SIZE", num_args = 0..=1, default_missing_value = "1600x900", conflicts_with = "replace")]
@@ -38,42 +38,27 @@ pub struct Arguments {
     pub again: bool,
 }
 
-/// A part that can run by itself.
-fn alone(text: &str) -> Result<Alone, String> {
-    let known = Alone::ALL.iter().find(|(word, _)| *word == text).map(|(_, alone)| *alone);
-    known.ok_or_else(|| {
-        let words: Vec<&str> = Alone::ALL.iter().map(|(word, _)| *word).collect();
-        format!("the parts that can run by themselves are {}", in_words(&words))
-    })
-}
-
-/// A time with its unit, as in a rice.
-fn time(text: &str) -> Result<Duration, String> {
-    let time = Span::parse(text).filter(|time| !time.is_zero());
-    time.ok_or_else(|| "a time is written with its unit: 20s, 1m30s".to_owned())
-}
-
 /// The program as it is on disk now.
-fn own_program() -> Result<PathBuf, String> {
-    let own = std::env::current_exe().map_err(|error| error.to_string())?;
+fn own_program() -> std::io::Result<PathBuf> {
+    let own = std::env::current_exe()?;
     // One that was written anew has another file of its name.
     let name = own.to_string_lossy().into_owned();
     Ok(name.strip_suffix(" (deleted)").map_or(own, PathBuf::from))
 }
 
 /// Whether the program as it is on disk can read this rice; why not.
-fn renewed(folder: &Path) -> Result<(), String> {
-    let own = own_program()?;
+fn renewed(folder: &Path) -> Result<(), Refused> {
+    let own = own_program().map_err(|error| Refused::System(error.to_string()))?;
     let mut command = std::process::Command::new(&own);
     let output = command.arg("check").current_dir(folder).stdin(Stdio::null()).output();
-    let output = output.map_err(|error| format!("{}: {error}", own.display()))?;
+    let output = output.map_err(|error| Refused::File(own.display().to_string(), error.to_string()))?;
     if output.status.success() {
         return Ok(());
     }
     let said = String::from_utf8_lossy(&output.stderr).into_owned() + &String::from_utf8_lossy(&output.stdout);
     // The report begins with what is worst.
     let first = said.lines().find(|line| !line.trim().is_empty()).unwrap_or_default().trim().to_owned();
-    Err(format!("the program on disk does not take this rice: {first}"))
+    Err(Refused::Program(first))
 }
 
 /// Runs the program on disk in our place.
@@ -85,7 +70,7 @@ fn run_again() -> Failure {
             let mut command = std::process::Command::new(own);
             command.args(arguments).args(["--replace", "--again"]).exec()
         }
-        Err(why) => std::io::Error::other(why),
+        Err(error) => error,
     };
     Failure::Output(error)
 }
@@ -122,7 +107,7 @@ fn first_error(checked: &Checked) -> Option<String> {
 }
 
 /// Writes a setting into the rice, as `set` does; why it was not.
-fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home: &Home) -> Result<(), String> {
+fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home: &Home) -> Result<(), Refused> {
     let written = || -> Result<(), Failure> {
         let mut writer = Writer::open(home)?;
         let files = jovrik_home::read_folder(folder);
@@ -133,8 +118,8 @@ fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home:
         Ok(())
     };
     written().map_err(|failure| match failure {
-        Failure::Home(jovrik_home::Error::Refused(checked)) => first_error(&checked).unwrap_or_default(),
-        other => other.to_string(),
+        Failure::Home(jovrik_home::Error::Refused(checked)) => Refused::Rice(first_error(&checked).unwrap_or_default()),
+        other => Refused::NotDone(other.to_string()),
     })
 }
 
@@ -180,13 +165,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         state: context.home.state.join("jovrik"),
         cache: context.home.cache.clone(),
-        in_session: vec![own_program().map_err(Failure::Usage)?.into(), "session".into()],
+        in_session: vec![own_program().map_err(|error| Failure::Usage(error.to_string()))?.into(), "session".into()],
         watched: jovrik_home::is_watched,
         defaults: std::fs::read_to_string(context.home.home.join(".Xdefaults")).unwrap_or_default(),
         replace: arguments.replace,
         only: arguments.only,
         renewed: Box::new(move || match in_window {
-            true => Err("in a window of its own it is started anew instead: close that".to_owned()),
+            true => Err(Refused::NotDone("in a window of its own it is started anew instead: close that".to_owned())),
             false => renewed(&own_folder),
         }),
         trial: arguments.trial,

@@ -10,22 +10,10 @@ use jovrik_live::taken;
 use crate::context::Context;
 use crate::exit::Failure;
 use crate::report::advice;
+use crate::typed::Size;
 
 /// The program of the server, and the package of Debian that has it.
 const SERVER: (&str, &str) = ("Xephyr", "xserver-xephyr");
-
-/// A size in pixels.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Size(u16, u16);
-
-impl std::str::FromStr for Size {
-    type Err = String;
-    fn from_str(text: &str) -> Result<Size, String> {
-        let size = text.split_once('x').and_then(|(w, h)| Some(Size(w.parse().ok()?, h.parse().ok()?)));
-        let useful = |size: &Size| (320..=16_384).contains(&size.0) && (240..=16_384).contains(&size.1);
-        size.filter(useful).ok_or_else(|| "a size is written as 1600x900, from 320x240 on".to_owned())
-    }
-}
 
 /// A server that ends with us.
 pub struct Nested {

@@ -2,14 +2,15 @@
 
 use std::time::Duration;
 
-use jovrik_core::desktop::{Lasts, Telling, Urgency};
-use jovrik_core::rice::{Icon, IconRef, Span};
+use jovrik_core::desktop::{Lasts, Telling};
+use jovrik_core::rice::{Icon, IconRef, Span, Urgency};
 use jovrik_live::{request, socket_path, tell};
 use serde_json::{Value, json};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, columns};
+use crate::typed::{time, until};
 
 /// What programs want to tell: one of each kind, one of yours, what there was
 #[derive(Debug, clap::Args)]
@@ -33,7 +34,7 @@ enum What {
     /// Show urgent ones alone from now on, or all again
     Pause {
         /// For so long, or until a time of the day
-        #[arg(value_name = "TIME|HH:MM", value_parser = pause)]
+        #[arg(value_name = "TIME|HH:MM", value_parser = until)]
         until: Option<Duration>,
     },
     /// Take the latest away
@@ -66,26 +67,6 @@ struct Show {
     /// How long it stays
     #[arg(long, value_name = "TIME", value_parser = time)]
     last: Option<Duration>,
-}
-
-fn time(text: &str) -> Result<Duration, String> {
-    Span::parse(text).ok_or_else(|| "a time is written with its unit: 8s, 1m30s".to_owned())
-}
-
-/// A time with its unit, or how long it is until a time of the day.
-fn pause(text: &str) -> Result<Duration, String> {
-    let wrong = || "a time is written with its unit, such as 30m, or as a time of the day, such as 18:00".to_owned();
-    let Some((hours, minutes)) = text.split_once(':') else {
-        return Span::parse(text).filter(|time| !time.is_zero()).ok_or_else(wrong);
-    };
-    let number = |text: &str, below: i8| text.parse::<i8>().ok().filter(|number| (0..below).contains(number)).ok_or_else(wrong);
-    let now = jiff::Zoned::now();
-    let then = now.with().hour(number(hours, 24)?).minute(number(minutes, 60)?).second(0).subsec_nanosecond(0).build();
-    let then = then.map_err(|error| error.to_string())?;
-    let then = if then > now { Ok(then) } else { then.tomorrow() }.map_err(|error| error.to_string())?;
-    Duration::try_from(now.duration_until(&then))
-        .map(|time| Duration::from_secs(time.as_secs().max(1)))
-        .map_err(|error| error.to_string())
 }
 
 fn urgency(word: &str) -> Urgency {

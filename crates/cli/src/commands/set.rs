@@ -113,10 +113,10 @@ pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &m
     for change in planned.told() {
         writeln!(context.out, "{change}")?;
     }
-    for overlay in planned.after.overlays.iter().filter(|overlay| overlay.holds.is_err()) {
+    for overlay in planned.after.overlays.iter().filter(|overlay| !overlay.verdict.holds) {
         let name = planned.after.sources.get(overlay.file).map_or("", |source| source.name.as_str());
-        if let (true, Err(reason)) = (planned.files.contains_key(name), &overlay.holds) {
-            writeln!(context.out, "nothing changes here: {name} is not asked, since {reason}")?;
+        if planned.files.contains_key(name) {
+            writeln!(context.out, "nothing changes here: {name} is not asked, since {}", overlay.verdict.why)?;
         }
     }
     let names: Vec<String> = planned.files.keys().map(|name| Meaning::Place.paint(name)).collect();

@@ -64,6 +64,11 @@ fn a_reload_that_is_tried_goes_back_unless_it_is_kept() {
     assert!(named(&screen, "jovrik notice Trial").is_none());
     assert_eq!(history(&screen), 1);
     assert_eq!(frame(&screen), [0, 255, 0]);
+    // Where nothing is another, there is nothing to try.
+    screen.tell("reload --trial 60s");
+    assert!(named(&screen, "jovrik notice Trial").is_none());
+    let run = screen.run(&["tell", "reload keep"]);
+    assert!(run.code == 1 && run.err.contains("no reload is tried"), "{}", run.err);
     // So is every one where that was asked for at the start.
     screen.kill();
     screen.start(&["--replace", "--trial", "4s"]);

@@ -10,4 +10,4 @@ pub use arrange::{Now, TRAY_GAP, ToldNow, TrayNow, arrange, values};
 pub use pattern::{MOST_PAST, Pattern, PatternError};
 pub use room::{Want, fit};
 pub use strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
-pub use value::{Field, Grade, Values, each_of, past_of};
+pub use value::{Field, Grade, NotJson, Values, each_of, past_of};

@@ -72,6 +72,11 @@ impl Grade {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Values(pub IndexMap<String, Field>);
 
+/// What a program printed is not what is picked from.
+#[derive(Debug, thiserror::Error)]
+#[error("what it printed is not JSON: {0}")]
+pub struct NotJson(serde_json::Error);
+
 impl Values {
     /// One field.
     pub fn one(name: &str, field: Field) -> Self {
@@ -92,7 +97,11 @@ impl Values {
     }
 
     /// What a program printed: fields picked out of it, else its first line as `value`.
-    pub fn of_output(output: &str, pick: &Pick) -> Result<Self, String> {
+    ///
+    /// # Errors
+    ///
+    /// When something is to be picked out of JSON, and it is none.
+    pub fn of_output(output: &str, pick: &Pick) -> Result<Self, NotJson> {
         let text = output.trim_end();
         let words = |text: &str| Field::Text(text.to_owned());
         let mut values = Self::default();
@@ -104,7 +113,7 @@ impl Values {
                 PickBy::Pointer(pointer) => {
                     if json.is_none() {
                         let read = serde_json::from_str(text);
-                        json = Some(read.map_err(|error| format!("what it printed is not JSON: {error}"))?);
+                        json = Some(read.map_err(NotJson)?);
                     }
                     json.as_ref().and_then(|json| json.pointer(pointer)).and_then(plain)
                 }

@@ -41,7 +41,7 @@ pub(super) fn art(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut
         let Some(path) = node.text().filter(|path| !path.is_empty()) else { continue };
         let why = if path.ends_with(".txt") {
             match around.source(path) {
-                Some(Err(why)) => Some(why),
+                Some(Err(why)) => Some(why.to_string()),
                 Some(Ok(bytes)) => Art::parse(&String::from_utf8_lossy(&bytes)).err().map(|why| why.to_string()),
                 None => None,
             }

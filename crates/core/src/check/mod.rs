@@ -30,7 +30,7 @@ pub use accept::Accept;
 pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
-pub use place::NoTarget;
+pub use place::{NoSource, NoTarget};
 pub use reaching::{Reaching, reaching, seen, sensitive, summed};
 
 pub use surroundings::{Glance, Nowhere, Surroundings};

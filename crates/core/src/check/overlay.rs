@@ -4,7 +4,7 @@ use super::Surroundings;
 use crate::load::{Branch, FileId, Layer, Merger, Node, Sources, Span, Tree, Value, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::catalogue::{find, normal_steps, path_of, steps};
-use crate::rice::{OverlayFile, OverlayHead, Rice};
+use crate::rice::{OverlayFile, OverlayHead, Rice, Verdict};
 
 /// An overlay as it was read.
 #[derive(Debug)]
@@ -34,8 +34,8 @@ pub struct OverlaySeen {
     pub personal: bool,
     /// Whether that follows the time of the day.
     pub by_hour: bool,
-    /// Why it holds, or why it does not.
-    pub holds: Result<String, String>,
+    /// Whether it holds, and why.
+    pub verdict: Verdict,
     /// Where it was laid among those that hold, from 0.
     pub layer: Option<u16>,
 }
@@ -79,9 +79,12 @@ pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>)
 }
 
 impl Overlay {
-    /// Whether it holds on a computer: why it does, or why not.
-    pub(super) fn holds(&self, around: &dyn Surroundings) -> Result<String, String> {
-        if self.unclear { Err("its conditions cannot be read".to_owned()) } else { self.head.when.holds(around) }
+    /// Whether it holds on a computer, and why.
+    pub(super) fn judge(&self, around: &dyn Surroundings) -> Verdict {
+        match self.unclear {
+            true => Verdict { holds: false, why: "its conditions cannot be read".to_owned() },
+            false => self.head.when.judge(around),
+        }
     }
 
     /// Takes away what it drops, then lays its own values.
@@ -105,7 +108,7 @@ impl Overlay {
 /// Which overlays hold on a computer, in the order they are laid.
 pub(super) fn holding(overlays: &[Overlay], around: &dyn Surroundings) -> Vec<usize> {
     let mut which: Vec<usize> =
-        (0..overlays.len()).filter(|at| around.forces(&overlays[*at].name) || overlays[*at].holds(around).is_ok()).collect();
+        (0..overlays.len()).filter(|at| around.forces(&overlays[*at].name) || overlays[*at].judge(around).holds).collect();
     // The files are in name order already, and the sort keeps it among equals.
     which.sort_by_key(|at| overlays[*at].head.order);
     which
@@ -118,7 +121,7 @@ pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn Surroundi
         when: overlay.when,
         personal: overlay.head.personal,
         by_hour: overlay.head.when.asks_hour(),
-        holds: overlay.holds(around),
+        verdict: overlay.judge(around),
         layer: which.iter().position(|own| *own == at).map(|at| at as u16),
     };
     overlays.iter().enumerate().map(one).collect()

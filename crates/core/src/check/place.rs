@@ -16,6 +16,11 @@ pub struct NoTarget {
     pub why: String,
 }
 
+/// Why a file of the rice is none, in words.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{0}")]
+pub struct NoSource(pub String);
+
 pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let mut taken: HashMap<String, Span> = HashMap::new();
     for (to, file) in looker.rice.place.0.iter() {
@@ -26,7 +31,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
             None => {}
             Some(Err(why)) => problems.push(
                 Problem::error("place/source", format!("{} cannot be placed", file.from))
-                    .at(from.span, why)
+                    .at(from.span, why.to_string())
                     .because("What is placed is a file of the rice, best in art/."),
             ),
             Some(Ok(bytes)) if file.fill => fill(&file.from, bytes, from, looker, problems),

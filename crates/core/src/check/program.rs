@@ -14,7 +14,7 @@ fn script(program: &str, span: Span, around: &dyn Surroundings) -> Option<Proble
     match around.source(program)? {
         Err(why) => Some(
             Problem::error("program/no-script", format!("the rice has no {program} that can be run"))
-                .at(span, why)
+                .at(span, why.to_string())
                 .because("A path without / or ~ at its beginning is a file of the rice.")
                 .advise("put it there", "or name a program on PATH"),
         ),

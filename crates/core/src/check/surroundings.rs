@@ -1,6 +1,6 @@
 //! What the core must ask of a computer.
 
-use super::NoTarget;
+use super::{NoSource, NoTarget};
 use crate::bar::Known;
 use crate::desk::MonitorFacts;
 use crate::keys::{Keyboards, Layouts, NoLayout};
@@ -74,7 +74,7 @@ pub trait Surroundings {
         None
     }
     /// What a file of the rice holds; or why it is none.
-    fn source(&self, _from: &str) -> Option<Result<Vec<u8>, String>> {
+    fn source(&self, _from: &str) -> Option<Result<Vec<u8>, NoSource>> {
         None
     }
     /// The keyboards of some layouts, and which of those do not exist. `latin`: letters that a script has not are those of

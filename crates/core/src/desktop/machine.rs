@@ -15,17 +15,15 @@ use super::moment::Moment;
 use super::pointer::Pointer;
 use super::surface::{Reads, Surface, SurfaceId};
 use super::told::Telling;
-use crate::bar::{Known, Now, ToldNow, TrayNow};
-use crate::desk::{self, Action, Again, Area, Desk, Level, MonitorFacts, Placed, Shot, ShotOf, ShotTo, Which, WindowId};
+use super::world::World;
+use crate::bar::Known;
+use crate::desk::{self, Action, Again, Area, Desk, Level, MonitorFacts, Shot, ShotOf, ShotTo, Which, WindowId};
 use crate::keys::Scopes;
 use crate::launcher::{self, Entries};
-use crate::part::{self, Happens, LEFT, Part, Topic, Wish};
+use crate::part::{self, Happens, Part, Topic, Wish};
 use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
 use crate::scene::{Measure, Notice};
 use crate::style::State;
-
-/// How long outputs are tried.
-const TRIED: Duration = Duration::from_secs(15);
 
 /// So many programs that were started are remembered, until a window of each is there.
 const STARTED: usize = 64;
@@ -64,14 +62,14 @@ pub struct Desktop {
     /// Programs that were started: what each is known by, its process, and the workspace where that was.
     pub(super) started: VecDeque<(String, Option<u32>, String)>,
     /// The lists of the launcher that come from elsewhere, and how much each thing in it was used.
-    lists: HashMap<String, Rc<Entries>>,
-    uses: HashMap<String, f32>,
+    pub(super) lists: HashMap<String, Rc<Entries>>,
+    pub(super) uses: HashMap<String, f32>,
     /// The windows of another manager, beside which some parts run.
-    neighbours: Vec<Neighbour>,
+    pub(super) neighbours: Vec<Neighbour>,
     pub(super) refused: Vec<String>,
     pub(super) now: Moment,
-    hour: u8,
-    turn: u64,
+    pub(super) hour: u8,
+    pub(super) turn: u64,
     /// When outputs go back to how they were lit, unless that is kept.
     pub(super) tried_until: Option<Moment>,
     /// When the settings go back to how they were, unless they are kept.
@@ -79,7 +77,7 @@ pub struct Desktop {
     /// A picture that is kept as soon as programs have drawn what was uncovered: when, of what, and where it goes.
     pub(super) keeps: Option<(Moment, Area, ShotTo)>,
     /// What lies over what, as it was told.
-    stack: Vec<Layer>,
+    pub(super) stack: Vec<Layer>,
     /// What changed while an event is handled.
     pub(super) changed: Reads,
     /// Which parts changed by themselves meanwhile.
@@ -88,71 +86,6 @@ pub struct Desktop {
     pub(super) typed: usize,
     /// Whether everything is drawn anew, also what looks the same from here.
     pub(super) redraw: bool,
-}
-
-/// What parts see.
-#[derive(Debug, Clone, Copy)]
-pub struct World<'a> {
-    /// Windows, workspaces, monitors, the settings.
-    pub desk: &'a Desk,
-    /// Keys.
-    pub hands: &'a Hands,
-    /// The values of modules.
-    pub known: &'a Known,
-    /// How many windows of other programs are in the tray.
-    pub tray_windows: usize,
-    /// What programs told, the latest first; how many of them nobody has dealt with; whether only urgent ones are shown.
-    pub told: (&'a VecDeque<Telling>, usize, bool),
-    /// The windows of another manager, beside which some parts run.
-    pub neighbours: &'a [Neighbour],
-    /// The numbers of those that nobody has dealt with.
-    pub waiting: &'a IndexSet<u32>,
-    /// The pictures of items in the tray, and what they are asked by.
-    pub pictures: &'a [IconRef],
-    /// What the items are asked by.
-    pub items: &'a [String],
-    /// What the pointer is over: a surface, and what lies there.
-    pub over: Option<&'a (SurfaceId, String)>,
-    /// The lists of the launcher that come from elsewhere.
-    pub lists: &'a HashMap<String, Rc<Entries>>,
-    /// How much each thing in it was used.
-    pub uses: &'a HashMap<String, f32>,
-    /// Where a dragged tile would go.
-    pub goes_to: Option<Area>,
-    /// The moment.
-    pub now: Moment,
-    /// The hour of the day.
-    pub hour: u8,
-    /// How often the picture of a folder has changed.
-    pub turn: u64,
-    sequence: &'a str,
-}
-
-impl<'a> World<'a> {
-    /// What bars are arranged with.
-    pub fn bar_now(&self, hover: Option<(&'a str, &'a str)>) -> Now<'a> {
-        let tray = TrayNow { windows: self.tray_windows, pictures: self.pictures };
-        let (mode, keyboard) = (self.hands.mode(), self.hands.keyboard().layout.as_str());
-        let (told, waits, quiet) = self.told;
-        let latest = told.front().map(|telling| (telling.app.as_str(), telling.title.as_str()));
-        let told = ToldNow { latest, waits, quiet };
-        Now { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence, told }
-    }
-
-    /// Where a monitor lies.
-    pub fn monitor_area(&self, monitor: usize) -> Area {
-        self.desk.monitors.get(monitor).map(|monitor| monitor.facts.area).unwrap_or_default()
-    }
-
-    /// What a monitor is called.
-    pub fn monitor_name(&self, monitor: usize) -> String {
-        self.desk.monitors.get(monitor).map(|monitor| monitor.facts.name.clone()).unwrap_or_default()
-    }
-
-    /// The number of a monitor.
-    pub fn monitor_named(&self, name: &str) -> Option<usize> {
-        self.desk.monitors.iter().position(|monitor| monitor.facts.name == name)
-    }
 }
 
 impl Desktop {
@@ -530,42 +463,6 @@ impl Desktop {
         self.wish(Wish::Close { menus: true }, effects);
     }
 
-    /// Outputs are lit otherwise: they go back unless somebody who still sees something keeps them.
-    fn tried(&mut self, amiss: &[String], effects: &mut Vec<Effect>) {
-        let ends = self.now.after(TRIED);
-        self.tried_until = Some(ends);
-        let mut body = format!("They go back in {LEFT} s, unless `monitors keep` is told or bound.");
-        amiss.iter().for_each(|why| body.push_str(&format!(" {why}.")));
-        let notice = Notice { title: "The monitors are tried".to_owned(), body, state: Some(State::Warn), ..Notice::default() };
-        self.wish(Wish::Count(Topic::Monitors, notice, ends), effects);
-    }
-
-    /// Settings are tried: they go back unless somebody who still can keeps them.
-    fn trial(&mut self, time: Duration, effects: &mut Vec<Effect>) {
-        let ends = self.now.after(time);
-        self.trial_ends = Some(ends);
-        let body = format!("It goes back in {LEFT} s, unless `reload keep` is told or bound.");
-        let notice = Notice { title: "The reload is tried".to_owned(), body, state: Some(State::Warn), ..Notice::default() };
-        self.wish(Wish::Count(Topic::Trial, notice, ends), effects);
-    }
-
-    fn keep_reload(&mut self, effects: &mut Vec<Effect>) {
-        match self.trial_ends.take() {
-            Some(_) => {
-                self.wish(Wish::Unsay(Topic::Trial), effects);
-                effects.push(Effect::Reload(Again::Keep));
-            }
-            None => self.refuse("no reload is tried".to_owned(), effects),
-        }
-    }
-
-    fn keep_monitors(&mut self, effects: &mut Vec<Effect>) {
-        match self.tried_until.take() {
-            Some(_) => self.wish(Wish::Unsay(Topic::Monitors), effects),
-            None => self.refuse("no monitors are tried".to_owned(), effects),
-        }
-    }
-
     /// Something happens to a surface; whether it had a use for it.
     pub(super) fn happens(&mut self, surface: &Surface, happens: Happens, effects: &mut Vec<Effect>) -> bool {
         let Some(at) = self.parts.iter().position(|part| part.name() == surface.id.part) else { return false };
@@ -613,28 +510,6 @@ impl Desktop {
         wishes.into_iter().for_each(|wish| self.wish(wish, effects));
     }
 
-    pub(super) fn world<'a>(&'a self, sequence: &'a str) -> World<'a> {
-        World {
-            desk: &self.desk,
-            hands: &self.hands,
-            known: &self.known,
-            tray_windows: self.tray_windows,
-            told: (&self.tellings, self.waiting.len(), self.quiet),
-            neighbours: &self.neighbours,
-            waiting: &self.waiting,
-            pictures: &self.pictures,
-            items: &self.items,
-            over: self.pointer.over.as_ref(),
-            lists: &self.lists,
-            uses: &self.uses,
-            goes_to: self.drag.as_ref().and_then(|drag| drag.goes_to),
-            now: self.now,
-            hour: self.hour,
-            turn: self.turn,
-            sequence,
-        }
-    }
-
     /// What a part shows, as far as it lies on its monitor.
     fn of_part(&self, part: &dyn Part, sequence: &str, measure: &mut dyn Measure) -> Vec<Surface> {
         let world = self.world(sequence);
@@ -676,43 +551,6 @@ impl Desktop {
             effects.push(Effect::Stack(layers));
         }
     }
-
-    /// Everything that is seen, from below.
-    pub fn stacked(&self) -> Vec<Stacked<'_>> {
-        let placed = self.desk.arrangement().placed.iter();
-        let windows = placed.map(|(id, placed)| (placed.level, Stacked::Window(*id, *placed)));
-        // On a level windows lie over what we draw: a strip of titles draws the whole frame that it lies in.
-        let surfaces = self.surfaces().map(|surface| (surface.level, Stacked::Surface(surface)));
-        let mut all: Vec<(Level, Stacked<'_>)> = surfaces.chain(windows).collect();
-        all.sort_by_key(|(level, _)| *level);
-        all.into_iter().map(|(_, stacked)| stacked).collect()
-    }
-
-    /// Everything that lies over each other, from below, as it was told last.
-    pub fn stack(&self) -> &[Layer] {
-        &self.stack
-    }
-
-    /// Everything that lies over each other, from below; whether it is as it was told.
-    fn layers(&self) -> (Vec<Layer>, bool) {
-        let surfaces = self.surfaces().filter(|surface| surface.level != Level::Backdrop);
-        let surfaces = surfaces.map(|surface| (surface.level, Layer::Surface(surface.id.clone())));
-        let panels = self.desk.panels().iter().map(|(id, panel)| (panel.level, Layer::Window(*id)));
-        let mut others: Vec<(Level, Layer)> = surfaces.chain(panels).collect();
-        others.sort_by_key(|(level, _)| *level);
-        let placed = &self.desk.arrangement().placed;
-        let mut layers = Vec::with_capacity(placed.len() + others.len());
-        let mut others = others.into_iter().peekable();
-        for (id, placed) in placed {
-            while let Some((_, layer)) = others.next_if(|(level, _)| *level <= placed.level) {
-                layers.push(layer);
-            }
-            layers.push(Layer::Window(*id));
-        }
-        layers.extend(others.map(|(_, layer)| layer));
-        let same = layers == self.stack;
-        (layers, same)
-    }
 }
 
 /// Why the keyboard has not the layout that was asked for.
@@ -722,15 +560,6 @@ enum NoLayout {
     InRice(String),
     #[error("the keyboard has no layout {0} now")]
     Now(String),
-}
-
-/// Something that is seen.
-#[derive(Debug, Clone, Copy)]
-pub enum Stacked<'a> {
-    /// A window, and where it is.
-    Window(WindowId, Placed),
-    /// What we draw ourselves.
-    Surface(&'a Rc<Surface>),
 }
 
 /// Stands in for a part while something happens to it.

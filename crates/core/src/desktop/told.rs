@@ -7,30 +7,7 @@ use super::machine::Desktop;
 use super::markup::Piece;
 use super::surface::Reads;
 use crate::part::Wish;
-use crate::rice::{IconRef, NoticeUrgency, Rice};
-
-/// How urgent something is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Urgency {
-    /// It can wait.
-    Low,
-    /// As most.
-    #[default]
-    Normal,
-    /// It cannot wait.
-    Urgent,
-}
-
-impl Urgency {
-    /// Its word.
-    pub fn word(self) -> &'static str {
-        match self {
-            Urgency::Low => "low",
-            Urgency::Normal => "normal",
-            Urgency::Urgent => "urgent",
-        }
-    }
-}
+use crate::rice::{IconRef, Rice, Urgency};
 
 /// Something that a program tells.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -100,16 +77,6 @@ pub enum Dealing {
 /// So many are remembered.
 const MOST: usize = 100;
 
-impl From<NoticeUrgency> for Urgency {
-    fn from(word: NoticeUrgency) -> Urgency {
-        match word {
-            NoticeUrgency::Low => Urgency::Low,
-            NoticeUrgency::Normal => Urgency::Normal,
-            NoticeUrgency::Urgent => Urgency::Urgent,
-        }
-    }
-}
-
 /// What the rules of a rice make of it; whether it is to be shown.
 fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
     let mut shown = true;
@@ -118,13 +85,13 @@ fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
             pattern.as_ref().is_none_or(|pattern| pattern.matches(text))
         };
         let words = format!("{}\n{}", telling.title, telling.body);
-        let urgency = rule.urgency.is_none_or(|urgency| Urgency::from(urgency) == telling.urgency);
+        let urgency = rule.urgency.is_none_or(|urgency| urgency == telling.urgency);
         if !(fits(&rule.app, &telling.app) && fits(&rule.words, &words) && urgency) {
             continue;
         }
         shown &= !rule.quiet;
         if let Some(shown_as) = rule.shown_as {
-            telling.urgency = shown_as.into();
+            telling.urgency = shown_as;
         }
         if let Some(last) = rule.last {
             telling.lasts = last.0.map_or(Lasts::Ever, Lasts::For);

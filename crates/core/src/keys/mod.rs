@@ -5,6 +5,7 @@ mod chord;
 mod clash;
 mod compose;
 mod cost;
+mod exhaust;
 mod geometry;
 mod keyboard;
 mod listen;

@@ -6,8 +6,8 @@ use std::time::Duration;
 
 use super::{Drawn, Happens, Part, Wish, radius};
 use crate::desk::{self, Action, Area, Level, WindowId};
-use crate::desktop::{Dealing, Effect, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, Urgency, World};
-use crate::rice::{self, NoticeSort, ScreenCorner};
+use crate::desktop::{Dealing, Effect, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, World};
+use crate::rice::{NoticeSort, NoticeTimes, ScreenCorner, Urgency};
 use crate::scene::{Laid, Measure, Notice, Rect, Scene, notice};
 use crate::style::State;
 
@@ -75,7 +75,7 @@ impl Said {
     }
 
     /// What a program tells.
-    fn told(telling: &Telling, last: &rice::Lasts) -> Said {
+    fn told(telling: &Telling, last: &NoticeTimes) -> Said {
         let set = match telling.urgency {
             Urgency::Low => last.low,
             Urgency::Normal => last.normal,

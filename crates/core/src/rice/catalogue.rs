@@ -544,20 +544,41 @@ macro_rules! takes_of {
 
 /// Declares named values: the words, and what each means.
 macro_rules! named_value {
+    // Without a word of its own, the first is what it is by itself.
     (
         #[doc = $about:literal]
         pub enum $kind:ident as $name:literal {
+            #[doc = $first_help:literal] $first:ident = $first_word:literal,
+            $( $rest:tt )*
+        }
+    ) => {
+        named_value! {
+            #[doc = $about]
+            pub enum $kind as $name or $first {
+                #[doc = $first_help] $first = $first_word,
+                $( $rest )*
+            }
+        }
+    };
+    (
+        #[doc = $about:literal]
+        pub enum $kind:ident as $name:literal or $default:ident {
             #[doc = $first_help:literal] $first:ident = $first_word:literal,
             $( #[doc = $help:literal] $variant:ident = $word:literal, )*
         }
     ) => {
         #[doc = $about]
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+        #[derive(Debug, Clone, Copy, PartialEq, Eq)]
         pub enum $kind {
             #[doc = $first_help]
-            #[default]
             $first,
             $( #[doc = $help] $variant, )*
+        }
+
+        impl Default for $kind {
+            fn default() -> Self {
+                $kind::$default
+            }
         }
 
         impl $kind {

@@ -51,8 +51,8 @@ pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, S
 pub use launcher::{CharacterGoes, Launcher, LauncherKey, LauncherPlace, OwnLine, launcher_keys};
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, PictureOrder, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
-pub use notices::{Lasting, Lasts, NoticeRule, NoticeSort, NoticeUrgency, Notices, ScreenCorner};
-pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, When};
+pub use notices::{Lasting, NoticeRule, NoticeSort, NoticeTimes, Notices, ScreenCorner, Urgency};
+pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, Verdict, When};
 pub use palette::{Palette, Palettes, Sixteen};
 pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
 pub use rules::{ButtonChord, Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace, WindowSize};

@@ -39,7 +39,7 @@ impl OneValue for Lasting {
 
 settings! {
     /// how long they stay, by how urgent they are
-    pub struct Lasts {
+    pub struct NoticeTimes {
         /// those that can wait
         #[also = "low urgency timeout"]
         low: Lasting = "3s",
@@ -66,7 +66,7 @@ named_value! {
 
 named_value! {
     /// How urgent something is.
-    pub enum NoticeUrgency as "urgency" {
+    pub enum Urgency as "urgency" or Normal {
         /// It can wait.
         Low = "low",
         /// As most.
@@ -89,13 +89,13 @@ settings! {
         words: Option<WindowPattern>,
         /// how urgent it is told
         /// "low"
-        urgency: Option<NoticeUrgency>,
+        urgency: Option<Urgency>,
         /// whether it is kept, and not shown
         #[also = "mute, silence notifications, do not disturb"]
         quiet: bool = false,
         /// how urgent it is taken
         /// "urgent"
-        shown_as: Option<NoticeUrgency>,
+        shown_as: Option<Urgency>,
         /// how long it stays
         /// "20s"
         last: Option<Lasting>,
@@ -130,7 +130,7 @@ settings! {
         #[also = "notification icon size"]
         icon_size: Px<0, 256> = 32,
         /// how long they stay
-        last: Lasts,
+        last: NoticeTimes,
         /// rules for some of them
         rule: Named<NoticeRule>,
         /// whether they lie over a window that is over all of its monitor

@@ -196,6 +196,15 @@ fn size(around: &dyn Surroundings, wanted: &Comparison, word: &str, of: fn(&crat
     }
 }
 
+/// Whether something holds, and why or why not.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Verdict {
+    /// Whether it does.
+    pub holds: bool,
+    /// Why, in words.
+    pub why: String,
+}
+
 impl When {
     /// Whether it follows the time of the day.
     pub fn asks_hour(&self) -> bool {
@@ -203,15 +212,16 @@ impl When {
     }
 
     /// Whether all conditions hold on a computer: why they do, or why the first that does not does not.
-    pub fn holds(&self, around: &dyn Surroundings) -> Result<String, String> {
+    pub fn judge(&self, around: &dyn Surroundings) -> Verdict {
         let mut reasons = Vec::new();
         for asks in &self.0 {
             match asks.answer(around) {
                 (true, reason) => reasons.push(reason),
-                (false, reason) => return Err(reason),
+                (false, why) => return Verdict { holds: false, why },
             }
         }
-        Ok(if reasons.is_empty() { "it has no condition".to_owned() } else { in_words(&reasons) })
+        let why = if reasons.is_empty() { "it has no condition".to_owned() } else { in_words(&reasons) };
+        Verdict { holds: true, why }
     }
 }
 

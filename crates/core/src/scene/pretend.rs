@@ -3,9 +3,9 @@
 use super::Step::{Close, Curve, Line, Move};
 use super::{Face, Item, Measure, Rect, Scene};
 use crate::desk::WindowFacts;
-use crate::desktop::{Lasts, Telling, Urgency, markup};
+use crate::desktop::{Lasts, Telling, markup};
 use crate::launcher::{Deed, Entries, Entry};
-use crate::rice::{Colour, Icon, IconRef, Rice, WindowKind};
+use crate::rice::{Colour, Icon, IconRef, Rice, Urgency, WindowKind};
 
 /// Windows that a look shows when nobody says which.
 pub fn default_windows() -> Vec<WindowFacts> {

@@ -9,10 +9,10 @@ use jovrik_core::desk::{
     self, Action, Area, Asked, Gravity, Kept, Level, Lift, MonitorFacts, Panel, Pull, Shelf, ShotTo, Switch, WindowFacts,
     WindowId,
 };
-use jovrik_core::desktop::{Arranged, Desktop, DragAsked, Event, ItemDeed, Layer, Stacked, Takes, Telling, TrayItem, Urgency};
+use jovrik_core::desktop::{Arranged, Desktop, DragAsked, Event, ItemDeed, Layer, Stacked, Takes, Telling, TrayItem};
 use jovrik_core::keys::{Asking, Keyboards, Modifiers, Press, Reaction, Tracer};
 use jovrik_core::part::Offer;
-use jovrik_core::rice::{Icon, IconRef, Side, WindowKind};
+use jovrik_core::rice::{Icon, IconRef, Side, Urgency, WindowKind};
 use jovrik_core::scene::default_apps;
 use jovrik_core::stage::Headless;
 use proptest::prelude::*;

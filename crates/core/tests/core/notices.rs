@@ -4,8 +4,8 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::desk::Level;
-use jovrik_core::desktop::{Event, Gone, Lasts, Surface, Telling, Urgency, markup};
-use jovrik_core::rice::{Icon, IconRef};
+use jovrik_core::desktop::{Event, Gone, Lasts, Surface, Telling, markup};
+use jovrik_core::rice::{Icon, IconRef, Urgency};
 use jovrik_core::scene::{Item, Rect};
 
 use crate::pretended::{Pretended, RICE};

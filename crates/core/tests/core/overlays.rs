@@ -3,6 +3,7 @@
 use jovrik_core::check::{Checked, Files, Nowhere, Surroundings, check};
 use jovrik_core::load::{Layer, Source, Sources};
 use jovrik_core::machine::Machine;
+use jovrik_core::rice::Verdict;
 
 use crate::{MANIFEST, found};
 
@@ -29,9 +30,9 @@ fn answer(when: &str, around: &dyn Surroundings) -> Result<String, String> {
     let text = format!("[overlay]\nwhen = {when}\n[space]\nedge = 1\n");
     let checked = checked_on(&[("overlays/a.toml", &text)], around);
     assert_eq!(found(&checked), Vec::<String>::new(), "{when}");
-    let holds = checked.overlays[0].holds.clone();
-    assert_eq!(checked.rice.space.edge.0, if holds.is_ok() { 1 } else { 12 }, "{when}");
-    holds
+    let Verdict { holds, why } = checked.overlays[0].verdict.clone();
+    assert_eq!(checked.rice.space.edge.0, if holds { 1 } else { 12 }, "{when}");
+    if holds { Ok(why) } else { Err(why) }
 }
 
 #[test]
@@ -91,7 +92,8 @@ fn conditions_that_cannot_be_meant_are_refused_with_their_place() {
     for (when, place) in cases {
         let checked = checked_on(&[("overlays/a.toml", &format!("[overlay]\nwhen = {when}\n"))], &Nowhere);
         assert_eq!(found(&checked), [place], "{when}");
-        assert_eq!(checked.overlays[0].holds, Err("its conditions cannot be read".to_owned()), "{when} holds nowhere");
+        let nowhere = Verdict { holds: false, why: "its conditions cannot be read".to_owned() };
+        assert_eq!(checked.overlays[0].verdict, nowhere, "{when} holds nowhere");
     }
 }
 
@@ -182,7 +184,7 @@ fn every_condition_is_told_in_words_with_an_example_that_is_read() {
         let text = format!("[overlay]\nwhen = {{ {name} = {example} }}\n");
         let checked = checked_on(&[("overlays/a.toml", &text)], &Nowhere);
         assert_eq!(found(&checked), Vec::<String>::new(), "{name}");
-        assert!(checked.overlays[0].holds.is_err() && asks.len() > 15, "{name}");
+        assert!(!checked.overlays[0].verdict.holds && asks.len() > 15, "{name}");
     }
     let wrong = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { hots = \"skiff\" }\n")], &Nowhere);
     assert_eq!(wrong.problems[0].marks[0].note, "did you mean host?");

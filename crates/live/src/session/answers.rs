@@ -8,9 +8,10 @@ use jovrik_core::rice::Span;
 use serde_json::{Value, json};
 
 use super::Session;
+use crate::Refused;
 
 impl Session {
-    pub(super) fn answer(&self, what: &str) -> Result<Value, String> {
+    pub(super) fn answer(&self, what: &str) -> Result<Value, Refused> {
         let desk = self.desktop.desk();
         let focus = desk.focused();
         match what {
@@ -65,7 +66,7 @@ impl Session {
             "bars" => Ok(self.bars_told()),
             "notices" => Ok(self.tellings()),
             "health" => Ok(self.health()),
-            other => Err(format!("nobody knows {other}: it may be windows, workspaces, monitors, bars, notices or health")),
+            other => Err(Refused::NoQuestion(other.to_owned())),
         }
     }
 

@@ -8,6 +8,7 @@ use jovrik_core::rice::Palette;
 use jovrik_draw::{Pictures, main_colours};
 
 use super::{Session, daytime};
+use crate::Refused;
 
 /// What a palette is called that came of a picture.
 const NAME: &str = "from-picture";
@@ -40,15 +41,16 @@ impl Session {
                     set.extend(Palette::ROLES.iter().filter_map(role));
                     set.push(("palette.use".to_owned(), quoted(NAME)));
                 }
-                Err(why) => return Some(Event::NotStarted(why)),
+                Err(why) => return Some(Event::NotStarted(why.to_string())),
             }
         }
         Some(self.set_all(set))
     }
 
-    fn palette_of(&self, path: &str) -> Result<Palette, String> {
-        let file = Pictures::of(&self.options.folder).file(path).map_err(|why| format!("{path}: {why}"))?;
-        let found = main_colours(&file).map_err(|why| format!("{path}: {why}"))?;
+    fn palette_of(&self, path: &str) -> Result<Palette, Refused> {
+        let file = Pictures::of(&self.options.folder).file(path);
+        let file = file.map_err(|why| Refused::File(path.to_owned(), why.to_string()))?;
+        let found = main_colours(&file).map_err(|why| Refused::File(path.to_owned(), why.to_string()))?;
         Ok(palette_of(&found, None))
     }
 }

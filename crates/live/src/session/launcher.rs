@@ -130,7 +130,7 @@ impl Session {
                     rice.environment.iter().map(|(name, value)| (name.clone(), value.0.clone())).collect();
                 self.launch(&start.argv, &env, start.folder.as_deref())
             }
-            Err(why) => Event::NotStarted(why),
+            Err(why) => Event::NotStarted(why.to_string()),
         }
     }
 }

@@ -39,7 +39,7 @@ use crate::stage::x11::X11;
 use crate::terminals::recolour;
 use crate::thumbnails::Thumbnails;
 use crate::watch::Watch;
-use crate::{Ended, Error, Options};
+use crate::{Ended, Error, Options, Refused};
 
 use follow::Told;
 use launcher::Uses;
@@ -388,7 +388,7 @@ impl Session {
             Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
             Effect::Item(key, deed) => self.ask_item(&key, deed),
             Effect::Reload(Again::Keep) => self.keep_tried(),
-            Effect::Reload(Again::Own) => return self.begin_again().err().map(Event::NotStarted),
+            Effect::Reload(Again::Own) => return self.begin_again().err().map(|why| Event::NotStarted(why.to_string())),
             Effect::Reload(how) => {
                 self.reload_wanted = Some(self.now);
                 self.reload.asked = true;
@@ -439,10 +439,10 @@ impl Session {
     }
 
     /// Does an action that somebody told; what there is to say of it. Whoever tells to read the rice again waits for that.
-    fn told(&mut self, action: Action) -> Result<Result<Value, String>, Error> {
+    fn told(&mut self, action: Action) -> Result<Result<Value, Refused>, Error> {
         self.step(Event::Act(action))?;
         if !self.desktop.refused().is_empty() {
-            return Ok(Err(self.desktop.refused().join("; ")));
+            return Ok(Err(Refused::NotDone(self.desktop.refused().join("; "))));
         }
         match self.reload_wanted.take() {
             Some(since) => self.reload_for(since),
@@ -462,7 +462,7 @@ impl Session {
             Request::Tell(action) => self.told(action).unwrap_or_else(|error| {
                 let words = error.to_string();
                 broken = Some(error);
-                Err(words)
+                Err(Refused::System(words))
             }),
         });
         if socket.followed() {
@@ -482,13 +482,13 @@ impl Session {
     }
 
     /// Something that somebody asks for, and is answered later.
-    fn heed(&mut self, event: Event, broken: &mut Option<Error>) -> Result<Value, String> {
+    fn heed(&mut self, event: Event, broken: &mut Option<Error>) -> Result<Value, Refused> {
         match self.step(event) {
             Ok(()) => Ok(Value::Null),
             Err(error) => {
                 let words = error.to_string();
                 *broken = Some(error);
-                Err(words)
+                Err(Refused::System(words))
             }
         }
     }

@@ -8,6 +8,7 @@ use jovrik_core::desk::{Area, ShotTo};
 use jovrik_core::desktop::Event;
 
 use super::Session;
+use crate::Refused;
 use crate::stage::x11::Copied;
 
 impl Session {
@@ -17,23 +18,24 @@ impl Session {
         let kept = self.picture(area).and_then(|bytes| {
             let path = match to {
                 ShotTo::Clipboard => {
-                    let copied = self.stage.copy(Copied::Picture(bytes)).map_err(|error| error.to_string())?;
-                    return copied.then_some(()).ok_or_else(|| "it cannot be copied".to_owned());
+                    let copied = self.stage.copy(Copied::Picture(bytes)).map_err(|error| Refused::System(error.to_string()))?;
+                    return copied.then_some(()).ok_or_else(|| Refused::NotDone("it cannot be copied".to_owned()));
                 }
                 ShotTo::File(file) => home.join(file.strip_prefix("~/").unwrap_or(file)),
                 ShotTo::Pictures => unused(&home),
             };
             let file = File::create_new(&path);
-            file.and_then(|mut file| file.write_all(&bytes)).map_err(|error| format!("{}: {error}", path.display()))
+            file.and_then(|mut file| file.write_all(&bytes))
+                .map_err(|error| Refused::File(path.display().to_string(), error.to_string()))
         });
         tracing::info!(?to, ok = kept.is_ok(), "a picture");
         kept.err().map(|why| Event::NotStarted(format!("no picture was kept: {why}")))
     }
 
     /// What is seen in an area, as PNG; why there is none.
-    fn picture(&mut self, area: Area) -> Result<Vec<u8>, String> {
-        let canvas = self.stage.pixels(area).map_err(|error| error.to_string())?;
-        jovrik_draw::encode(&canvas).map_err(|error| error.to_string())
+    fn picture(&mut self, area: Area) -> Result<Vec<u8>, Refused> {
+        let canvas = self.stage.pixels(area).map_err(|error| Refused::System(error.to_string()))?;
+        jovrik_draw::encode(&canvas).map_err(|error| Refused::System(error.to_string()))
     }
 }
 

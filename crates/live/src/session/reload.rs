@@ -14,7 +14,7 @@ use jovrik_core::rice::{Rice, Start, StartWhen, reach_of};
 use serde_json::{Value, json};
 
 use super::Session;
-use crate::Error;
+use crate::{Error, Refused};
 
 /// What became of the last reload.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -129,8 +129,10 @@ impl Session {
         self.reload.stages =
             vec![("read-and-check", read), ("apply", apply), ("paint", mark.elapsed()), ("total", since.elapsed())];
         self.start_programs(Some(&before.rice))?;
-        // Seen first, written down afterwards; what is only tried not before it is kept.
-        let trial = self.reload.trial.take().or(self.options.trial).or(self.reload.tried.as_ref().map(|(_, time)| *time));
+        // Seen first, written down afterwards; what is only tried not before it is kept. Where nothing is another, there is
+        // nothing to try.
+        let tried = self.reload.tried.as_ref().map(|(_, time)| *time);
+        let trial = self.reload.trial.take().or(self.options.trial).filter(|_| !changed.is_empty()).or(tried);
         match trial {
             Some(time) => {
                 self.reload.tried.get_or_insert((before, time));
@@ -206,19 +208,19 @@ impl Session {
     }
 
     /// Reads the rice again as somebody asks who waits for the answer; what there is to say of it.
-    pub(super) fn reload_for(&mut self, since: Instant) -> Result<Result<Value, String>, Error> {
+    pub(super) fn reload_for(&mut self, since: Instant) -> Result<Result<Value, Refused>, Error> {
         self.reload(since)?;
         Ok(match self.reload.last {
-            Last::Refused => Err(self.reload.problems.first().cloned().unwrap_or_default()),
+            Last::Refused => Err(Refused::Rice(self.reload.problems.first().cloned().unwrap_or_default())),
             _ => Ok(json!({ "changed": self.reload.changed, "held-back": self.reload.held_back })),
         })
     }
 
     /// The program as it is on disk takes over in place, as far as it can read this rice; why it cannot.
-    pub(super) fn begin_again(&mut self) -> Result<Value, String> {
+    pub(super) fn begin_again(&mut self) -> Result<Value, Refused> {
         let checked = (self.options.load)(&[]);
         if !checked.usable() {
-            return Err(errors(&checked).into_iter().next().unwrap_or_default());
+            return Err(Refused::Rice(errors(&checked).into_iter().next().unwrap_or_default()));
         }
         (self.options.renewed)()?;
         (self.quit, self.again) = (true, true);
@@ -236,7 +238,7 @@ impl Session {
             }));
         }
         if keep {
-            return (self.options.keep)(&path, &value).err().map(Event::NotStarted);
+            return (self.options.keep)(&path, &value).err().map(|why| Event::NotStarted(why.to_string()));
         }
         Some(self.set_all(vec![(path, value)]))
     }

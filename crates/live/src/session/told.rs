@@ -27,8 +27,8 @@ impl Session {
         }
         match Notices::take(self.options.replace) {
             Ok(notices) => self.notices = Some(notices),
-            Err(why) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why)),
-            Err(why) => self.notices_amiss = Some(why),
+            Err(why) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why.to_string())),
+            Err(why) => self.notices_amiss = Some(why.to_string()),
         }
         Ok(())
     }

@@ -28,7 +28,7 @@ pub struct Editor {
     /// Where the sliders stand, once one was held: a grey has no hue to be read back.
     held: Option<[f32; 4]>,
     /// What writing it would do, or why it cannot be.
-    pub plan: Result<Planned, String>,
+    pub plan: Result<Planned, jovrik_home::Error>,
 }
 
 /// A text value stands without its quotes; everything else as TOML.

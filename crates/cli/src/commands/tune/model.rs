@@ -284,9 +284,9 @@ impl Model {
         with_texts(&self.base, &self.texts)
     }
 
-    /// Plans a value for a setting; an error in words.
-    pub fn plan(&self, item: &Item, value: &str) -> Result<Planned, String> {
-        set(|| self.files(), &item.path, value, None, &self.glance()).map_err(in_words)
+    /// Plans a value for a setting.
+    pub fn plan(&self, item: &Item, value: &str) -> Result<Planned, jovrik_home::Error> {
+        set(|| self.files(), &item.path, value, None, &self.glance())
     }
 
     /// The lines that a plan would change.
@@ -328,7 +328,7 @@ impl Model {
     fn act(&mut self, planned: Result<Planned, jovrik_home::Error>) {
         match planned {
             Ok(planned) => self.accept(planned),
-            Err(error) => self.note = Some(Note::Refused(in_words(error))),
+            Err(error) => self.note = Some(Note::Refused(in_words(&error))),
         }
     }
 
@@ -436,8 +436,9 @@ fn with_texts(base: &Files, texts: &Texts) -> Files {
 }
 
 /// An error as one line: of a refused rice its first problem.
-fn in_words(error: jovrik_home::Error) -> String {
-    match &error {
+/// Why something was not written, in a line.
+pub fn in_words(error: &jovrik_home::Error) -> String {
+    match error {
         jovrik_home::Error::Refused(checked) => {
             let first = checked.problems.iter().find(|problem| problem.severity == Severity::Error);
             first.map_or_else(

@@ -10,7 +10,7 @@ use ratatui::text::{Line, Span};
 use ratatui::widgets::Paragraph;
 
 use super::editor::{Editor, SLIDERS, colour_of};
-use super::model::{Doing, Item, Model, Note, Touched};
+use super::model::{Doing, Item, Model, Note, Touched, in_words};
 use super::picture::{Picture, Shot};
 use crate::report::{Meaning, width, wrap};
 
@@ -347,9 +347,9 @@ impl View {
         match (&model.doing, &model.note) {
             (Doing::Editing(editor), _) => match &editor.plan {
                 Ok(planned) => lines.extend(self.touched(&model.touched(planned), room)),
-                Err(why) => {
-                    lines.extend(wrap(why, room).into_iter().take(2).map(|line| Line::styled(line, self.style(Meaning::Error))))
-                }
+                Err(why) => lines.extend(
+                    wrap(&in_words(why), room).into_iter().take(2).map(|line| Line::styled(line, self.style(Meaning::Error))),
+                ),
             },
             (_, Some(Note::Done(text))) => lines.push(Line::styled(cut(text, room), self.style(Meaning::Done))),
             (_, Some(Note::Refused(text))) => {

@@ -6,7 +6,7 @@ use jovrik_core::check::{Checked, OverlaySeen, overlay_alone};
 use jovrik_core::load::{Branch, FileId, Layer, Leaf, Node, Span, Tree, parse_value};
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::rice::catalogue::{Found, Shape, Takes, find, path_of, pattern_of, steps};
-use jovrik_core::rice::{Rice, followers, goes_with};
+use jovrik_core::rice::{Rice, Verdict, followers, goes_with};
 use serde_json::json;
 
 use crate::context::Context;
@@ -45,7 +45,7 @@ struct NotAsked {
 
 fn not_asked(checked: &Checked, steps: &[String]) -> Vec<NotAsked> {
     let other = |overlay: &OverlaySeen| {
-        let reason = overlay.holds.as_ref().err()?.clone();
+        let reason = (!overlay.verdict.holds).then(|| overlay.verdict.why.clone())?;
         let alone = overlay_alone(&checked.sources, overlay.file, checked.lead().word());
         let node = alone.get(steps).and_then(Tree::leaf)?.node.clone();
         Some(NotAsked { node, reason })
@@ -56,7 +56,7 @@ fn not_asked(checked: &Checked, steps: &[String]) -> Vec<NotAsked> {
 /// Why the overlay of a layer holds.
 fn reason_of(checked: &Checked, nth: u16) -> String {
     let overlay = checked.overlays.iter().find(|overlay| overlay.layer == Some(nth));
-    overlay.and_then(|overlay| overlay.holds.clone().ok()).unwrap_or_default()
+    overlay.filter(|overlay| overlay.verdict.holds).map(|overlay| overlay.verdict.why.clone()).unwrap_or_default()
 }
 
 fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
@@ -248,9 +248,9 @@ fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
     for (id, source) in checked.sources.iter() {
         let row = |is, why: String| FileRow { name: source.name.clone(), is, counts: counts[usize::from(id.0)], why };
         let overlay = checked.overlays.iter().find(|overlay| overlay.file == id);
-        rows.push(match (overlay.map(|overlay| &overlay.holds), source.name.split('/').next()) {
-            (Some(Ok(reason)), _) => row("overlay", format!("holds here: {reason}")),
-            (Some(Err(reason)), _) => row("skipped", format!("not asked: {reason}")),
+        rows.push(match (overlay.map(|overlay| &overlay.verdict), source.name.split('/').next()) {
+            (Some(Verdict { holds: true, why }), _) => row("overlay", format!("holds here: {why}")),
+            (Some(Verdict { why, .. }), _) => row("skipped", format!("not asked: {why}")),
             (None, Some("machines")) => row("machine", "facts of a computer; checks look at them too".to_owned()),
             (None, Some("parts")) => row("part", String::new()),
             (None, Some("art")) => row("art", "what a program binds by itself".to_owned()),

@@ -1,9 +1,13 @@
 //! Actions: what a binding, `tell` or a rehearsal asks of the desk.
 
 mod argument;
+mod beyond;
+mod thing;
 mod words;
 
-pub use argument::{Again, BackdropTo, Bars, Setting, Shot, ShotOf, ShotTo, Thing};
+pub use argument::Bars;
+pub use beyond::{Again, BackdropTo, Setting, Shot, ShotOf, ShotTo};
+pub use thing::Thing;
 pub use words::{shell_line, shell_words};
 
 use std::fmt;

@@ -1,0 +1,263 @@
+//! What those actions take that are about more than windows: settings, reloads, backdrops, lists, notices and pictures.
+
+use std::time::Duration;
+
+use super::argument::Argument;
+use super::thing::Thing;
+use super::words::shell_line;
+use crate::desktop::Dealing;
+use crate::rice::{Rice, Span};
+
+/// A setting's path, and its value as it is written in a rice.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Setting {
+    /// The path.
+    pub path: String,
+    /// The value.
+    pub value: String,
+    /// Whether it is written into the rice.
+    pub keep: bool,
+}
+
+/// A setting and its value.
+pub(super) struct PathAndValue;
+
+impl Argument for PathAndValue {
+    type Value = Setting;
+    const FORM: &'static str = "[--keep] PATH VALUE";
+    fn read(words: &[&str]) -> Option<Setting> {
+        let (keep, words) = match words.split_first() {
+            Some((&"--keep", rest)) => (true, rest),
+            _ => (false, words),
+        };
+        let (path, value) = words.split_first().filter(|(_, value)| !value.is_empty())?;
+        Some(Setting { path: (*path).to_owned(), value: value.join(" "), keep })
+    }
+    fn write(value: &Setting) -> String {
+        let keep = value.keep.then_some("--keep");
+        let words: Vec<&str> = keep.into_iter().chain([value.path.as_str(), value.value.as_str()]).collect();
+        shell_line(&words)
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        vec![String::new()]
+    }
+    fn reaches(value: &Setting) -> Option<String> {
+        value.keep.then(|| format!("writes {} = {} into the rice", value.path, value.value))
+    }
+}
+
+/// What a picture is taken of, and where it is kept.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Shot {
+    /// What is on it.
+    pub of: ShotOf,
+    /// Where it goes.
+    pub to: ShotTo,
+}
+
+/// What is on a picture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum ShotOf {
+    /// All monitors.
+    #[default]
+    All,
+    /// The focused window, with its frame.
+    Window,
+    /// An area that the person chooses with the pointer.
+    Area,
+}
+
+/// Where a picture goes.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum ShotTo {
+    /// Among the person's pictures, by the name of the moment.
+    #[default]
+    Pictures,
+    /// Into a file.
+    File(String),
+    /// To be pasted (the selection CLIPBOARD).
+    Clipboard,
+}
+
+/// What is read again, and for how long.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Again {
+    /// The rice.
+    Rice,
+    /// The rice, by the program as it is on disk now, which takes over in place.
+    Own,
+    /// The rice, until it goes back by itself.
+    Trial(Duration),
+    /// What is tried stays.
+    Keep,
+}
+
+/// What is read again, and for how long.
+pub(super) struct OfReload;
+
+impl Argument for OfReload {
+    type Value = Again;
+    const FORM: &'static str = "[--self|--trial TIME|keep]";
+    fn read(words: &[&str]) -> Option<Again> {
+        Some(match words {
+            [] => Again::Rice,
+            ["--self"] => Again::Own,
+            ["keep"] => Again::Keep,
+            ["--trial", time] => Again::Trial(Span::parse(time).filter(|time| !time.is_zero())?),
+            _ => return None,
+        })
+    }
+    fn write(value: &Again) -> String {
+        match value {
+            Again::Rice => String::new(),
+            Again::Own => "--self".to_owned(),
+            Again::Keep => "keep".to_owned(),
+            Again::Trial(time) => format!("--trial {}", Span::words(*time)),
+        }
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        ["", "--self", "--trial 20s", "keep"].map(str::to_owned).to_vec()
+    }
+}
+
+/// What lies behind everything.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum BackdropTo {
+    /// The next picture of its folder.
+    Next,
+    /// The one before.
+    Prev,
+    /// A picture of the rice.
+    Picture {
+        /// Its path there.
+        path: String,
+        /// Whether it gives the palette, too.
+        palette: bool,
+    },
+}
+
+/// Another picture behind everything.
+pub(super) struct ToBackdrop;
+
+const WITH_PALETTE: &str = "with-palette";
+
+impl Argument for ToBackdrop {
+    type Value = BackdropTo;
+    const FORM: &'static str = "next|prev|PICTURE [with-palette]";
+    fn read(words: &[&str]) -> Option<BackdropTo> {
+        match words {
+            ["next"] => Some(BackdropTo::Next),
+            ["prev"] => Some(BackdropTo::Prev),
+            [path] => Some(BackdropTo::Picture { path: (*path).to_owned(), palette: false }),
+            [path, word] if *word == WITH_PALETTE => Some(BackdropTo::Picture { path: (*path).to_owned(), palette: true }),
+            _ => None,
+        }
+    }
+    fn write(value: &BackdropTo) -> String {
+        match value {
+            BackdropTo::Next => "next".to_owned(),
+            BackdropTo::Prev => "prev".to_owned(),
+            BackdropTo::Picture { path, palette } => {
+                let path = shell_line(std::slice::from_ref(path));
+                if *palette { format!("{path} {WITH_PALETTE}") } else { path }
+            }
+        }
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        vec!["next".to_owned(), "prev".to_owned()]
+    }
+}
+
+/// A list of the launcher; none for its first.
+pub(super) struct OfList;
+
+impl Argument for OfList {
+    type Value = Option<String>;
+    const FORM: &'static str = "[LIST]";
+    fn read(words: &[&str]) -> Option<Option<String>> {
+        match words {
+            [] => Some(None),
+            [name] => Some(Some((*name).to_owned())),
+            _ => None,
+        }
+    }
+    fn write(value: &Option<String>) -> String {
+        value.as_ref().map_or_else(String::new, |name| shell_line(std::slice::from_ref(name)))
+    }
+    fn choices(rice: &Rice) -> Vec<String> {
+        let lists = Thing::List.of(rice).into_iter().map(|name| shell_line(&[name.to_owned()]));
+        std::iter::once(String::new()).chain(lists).collect()
+    }
+    fn names(value: &Option<String>) -> Option<(Thing, &str)> {
+        value.as_deref().map(|name| (Thing::List, name))
+    }
+}
+
+/// What is done with notices.
+pub(super) struct OfNotices;
+
+const DEALINGS: [(&str, Dealing); 3] =
+    [("dismiss", Dealing::Dismiss), ("dismiss-all", Dealing::DismissAll), ("pause", Dealing::Pause)];
+
+impl Argument for OfNotices {
+    type Value = Dealing;
+    const FORM: &'static str = "dismiss|dismiss-all|pause [TIME]";
+    fn read(words: &[&str]) -> Option<Dealing> {
+        match words {
+            ["pause", time] => Span::parse(time).filter(|time| !time.is_zero()).map(Dealing::PauseFor),
+            [word] => DEALINGS.iter().find(|(own, _)| own == word).map(|(_, dealing)| *dealing),
+            _ => None,
+        }
+    }
+    fn write(value: &Dealing) -> String {
+        match value {
+            Dealing::PauseFor(time) => format!("pause {}", Span::words(*time)),
+            value => DEALINGS.iter().find(|(_, own)| own == value).map_or_else(String::new, |(word, _)| (*word).to_owned()),
+        }
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        DEALINGS.iter().map(|(word, _)| (*word).to_owned()).collect()
+    }
+}
+
+/// A picture of what is seen.
+pub(super) struct OfShot;
+
+impl Argument for OfShot {
+    type Value = Shot;
+    const FORM: &'static str = "[window|area] [clipboard|FILE]";
+    fn read(words: &[&str]) -> Option<Shot> {
+        let (of, rest) = match words.split_first() {
+            Some((&"window", rest)) => (ShotOf::Window, rest),
+            Some((&"area", rest)) => (ShotOf::Area, rest),
+            _ => (ShotOf::All, words),
+        };
+        let to = match rest {
+            [] => ShotTo::Pictures,
+            ["clipboard"] => ShotTo::Clipboard,
+            [file] => ShotTo::File((*file).to_owned()),
+            _ => return None,
+        };
+        Some(Shot { of, to })
+    }
+    fn write(value: &Shot) -> String {
+        let of = match value.of {
+            ShotOf::All => None,
+            ShotOf::Window => Some("window".to_owned()),
+            ShotOf::Area => Some("area".to_owned()),
+        };
+        let to = match &value.to {
+            ShotTo::Pictures => None,
+            ShotTo::Clipboard => Some("clipboard".to_owned()),
+            ShotTo::File(file) => Some(shell_line(&[file])),
+        };
+        of.into_iter().chain(to).collect::<Vec<_>>().join(" ")
+    }
+    fn choices(_: &Rice) -> Vec<String> {
+        ["", "window", "area", "clipboard", "window clipboard", "area clipboard"].map(str::to_owned).to_vec()
+    }
+    fn reaches(value: &Shot) -> Option<String> {
+        let ShotTo::File(file) = &value.to else { return None };
+        Some(format!("writes a picture to {}", shell_line(&[file])))
+    }
+}
