@@ -2,8 +2,8 @@
 
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
-    AtomEnum, ClientMessageEvent, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, MapState, PropMode, Window,
-    WindowClass,
+    AtomEnum, ClientMessageEvent, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, ImageFormat, MapState, PropMode,
+    Property, Window, WindowClass,
 };
 use x11rb::protocol::xtest::ConnectionExt as _;
 use x11rb::wrapper::ConnectionExt as _;
@@ -296,12 +296,81 @@ fn a_picture_is_copied_and_pasted_by_another_program() {
     let png = paste(&mut screen, "image/png").expect("a picture");
     let picture = image::load_from_memory(&png).expect("it is one").to_rgb8();
     assert_eq!((picture.width(), picture.get_pixel(400, 300).0), (960, [128; 3]));
-    assert_eq!(paste(&mut screen, "TARGETS").map(|targets| targets.len()), Some(12));
+    assert_eq!(paste(&mut screen, "TARGETS").map(|targets| targets.len()), Some(16));
     assert_eq!(paste(&mut screen, "UTF8_STRING"), None, "a picture is no text");
     // Somebody else copies something: it is no longer offered.
     screen.x.set_selection_owner(own, atom(&screen, "CLIPBOARD"), x11rb::CURRENT_TIME).expect("taken");
     screen.x.sync().expect("sent");
     assert_eq!(screen.ask("health")["last-refusal"], serde_json::json!([]));
+}
+
+#[test]
+fn a_large_picture_is_pasted_piece_by_piece_and_several_things_at_once() {
+    use x11rb::protocol::Event;
+    let mut screen = screen();
+    let own = window(&mut screen, 0x80_8080, |_, _| {});
+    // What cannot be packed makes a large picture.
+    let (gc, mut chance) = (screen.x.generate_id().expect("a number"), 1_u32);
+    screen.x.create_gc(gc, own, &Default::default()).expect("asked");
+    for row in 0..500 {
+        let mut noise = || {
+            chance = chance.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            chance.to_le_bytes()
+        };
+        let line: Vec<u8> = (0..900).flat_map(|_| noise()).collect();
+        screen.x.put_image(ImageFormat::Z_PIXMAP, own, gc, 900, 1, 0, row, 0, 24, &line).expect("asked");
+    }
+    screen.x.sync().expect("sent");
+    screen.tell("screenshot window clipboard");
+    // Somebody whose window is not managed, and who listens to it.
+    let other = screen.x.generate_id().expect("a number");
+    let hears = CreateWindowAux::new().event_mask(EventMask::PROPERTY_CHANGE);
+    screen.x.create_window(0, other, screen.root, 0, 0, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &hears).expect("made");
+    let [clipboard, png, property, incr] = ["CLIPBOARD", "image/png", "PASTED", "INCR"].map(|name| atom(&screen, name));
+    let (mut whole, mut pieces, mut ended) = (Vec::new(), 0, false);
+    screen.x.convert_selection(other, clipboard, png, property, x11rb::CURRENT_TIME).expect("asked");
+    screen.x.sync().expect("sent");
+    screen.wait("all of it", |screen| {
+        while let Some(event) = screen.x.poll_for_event().expect("it answers") {
+            let comes = match event {
+                Event::SelectionNotify(event) => event.requestor == other,
+                Event::PropertyNotify(event) => (event.window, event.atom, event.state) == (other, property, Property::NEW_VALUE),
+                _ => false,
+            };
+            if comes {
+                // Deleting it asks for the next piece.
+                let asked = screen.x.get_property(true, other, property, AtomEnum::ANY, 0, 1 << 22).expect("asked");
+                let piece = asked.reply().expect("it is there");
+                if piece.type_ == incr || piece.type_ == x11rb::NONE {
+                    continue;
+                }
+                ended |= piece.value.is_empty();
+                pieces += 1;
+                whole.extend(piece.value);
+            }
+        }
+        ended
+    });
+    let picture = image::load_from_memory(&whole).expect("it is one").to_rgb8();
+    assert!(
+        pieces > 4 && (picture.width(), picture.height()) == (960, 730),
+        "{pieces} of {} x {}",
+        picture.width(),
+        picture.height()
+    );
+    // Several things at once; of what there is not the property is none.
+    let [multiple, pair, stamp, text] = ["MULTIPLE", "ATOM_PAIR", "TIMESTAMP", "UTF8_STRING"].map(|name| atom(&screen, name));
+    let [first, second] = ["FIRST", "SECOND"].map(|name| atom(&screen, name));
+    let pairs = [stamp, first, text, second];
+    screen.x.change_property32(PropMode::REPLACE, other, property, pair, &pairs).expect("set");
+    screen.x.convert_selection(other, clipboard, multiple, property, x11rb::CURRENT_TIME).expect("asked");
+    screen.x.sync().expect("sent");
+    let numbers = |screen: &Screen, of: u32| -> Vec<u32> {
+        let reply = screen.x.get_property(false, other, of, AtomEnum::ANY, 0, 64).expect("asked").reply().expect("it is there");
+        reply.value32().map(Iterator::collect).unwrap_or_default()
+    };
+    screen.wait("the answer", |screen| numbers(screen, property) == [stamp, first, text, x11rb::NONE]);
+    assert_eq!(numbers(&screen, first).len(), 1, "when it was copied");
 }
 
 #[test]

@@ -1,8 +1,10 @@
 //! What is offered to be pasted: the selection CLIPBOARD (ICCCM, section 2).
 
-use x11rb::connection::RequestConnection;
+use std::rc::Rc;
+
 use x11rb::protocol::xproto::{
-    Atom, AtomEnum, ConnectionExt, EventMask, PropMode, SELECTION_NOTIFY_EVENT, SelectionNotifyEvent, SelectionRequestEvent,
+    Atom, AtomEnum, ChangeWindowAttributesAux, ConnectionExt, EventMask, PropMode, Property, PropertyNotifyEvent,
+    SELECTION_NOTIFY_EVENT, SelectionNotifyEvent, SelectionRequestEvent, Window,
 };
 use x11rb::wrapper::ConnectionExt as _;
 
@@ -19,9 +21,38 @@ pub enum Copied {
     Text(String),
 }
 
-/// What we offer, if we do.
+/// What we offer, if we do, and who is being given it in pieces.
 #[derive(Debug, Default)]
-pub struct Clip(Option<(Copied, u32)>);
+pub struct Clip {
+    offered: Option<Offered>,
+    given: Vec<Given>,
+}
+
+#[derive(Debug)]
+struct Offered {
+    /// What it can be pasted as.
+    kind: Atom,
+    bytes: Rc<[u8]>,
+    since: u32,
+}
+
+/// What somebody is given piece by piece (ICCCM, section 2.7.2).
+#[derive(Debug)]
+struct Given {
+    to: Window,
+    property: Atom,
+    kind: Atom,
+    bytes: Rc<[u8]>,
+    /// How much of it was given.
+    done: usize,
+    /// Whether we listen to the window for that alone.
+    listens: bool,
+}
+
+/// More than so much is handed over in pieces of it, in bytes.
+const PIECE: usize = 1 << 18;
+/// So many are given something at once at most: who does not take the pieces makes room for the next one.
+const MOST_GIVEN: usize = 8;
 
 impl X11 {
     /// Offers something to be pasted; whether that could be done.
@@ -30,18 +61,14 @@ impl X11 {
     ///
     /// When the server is gone.
     pub fn copy(&mut self, copied: Copied) -> Result<bool, Error> {
-        let bytes = match &copied {
-            Copied::Picture(bytes) => bytes.as_slice(),
-            Copied::Text(text) => text.as_bytes(),
-        };
         let (c, server) = (&self.server.connection, &self.server);
-        // It is handed over in one request.
-        if bytes.len() + 64 > c.maximum_request_bytes() {
-            return Ok(false);
-        }
+        let (kind, bytes): (_, Rc<[u8]>) = match copied {
+            Copied::Picture(bytes) => (c.intern_atom(false, b"image/png")?.reply()?.atom, bytes.into()),
+            Copied::Text(text) => (server.names.UTF8_STRING, text.into_bytes().into()),
+        };
         c.set_selection_owner(server.check, server.names.CLIPBOARD, self.time)?;
         let ours = c.get_selection_owner(server.names.CLIPBOARD)?.reply()?.owner == server.check;
-        self.clip = Clip(ours.then_some((copied, self.time)));
+        self.clip.offered = ours.then_some(Offered { kind, bytes, since: self.time });
         Ok(ours)
     }
 }
@@ -75,14 +102,19 @@ impl X11 {
 }
 
 impl Clip {
-    /// Answers somebody who wants what is offered (ICCCM, section 2.2).
-    pub fn answer(&self, server: &Server, asked: &SelectionRequestEvent) -> Result<(), Error> {
+    /// Nothing is offered any more; who is being given something gets the rest of it.
+    pub fn leave(&mut self) {
+        self.offered = None;
+    }
+
+    /// Answers somebody who wants what is offered (ICCCM, section 2.2). `heard`: whether we listen to that window anyway.
+    pub fn answer(&mut self, server: &Server, asked: &SelectionRequestEvent, heard: bool) -> Result<(), Error> {
         // Old programs name no property.
         let property = if asked.property == x11rb::NONE { asked.target } else { asked.property };
-        let given = match &self.0 {
-            _ if asked.selection == server.selection => manager(server, asked.requestor, property, asked.target)?,
-            Some((copied, since)) if asked.selection == server.names.CLIPBOARD => {
-                hand_over(server, asked.requestor, property, asked.target, copied, *since)?
+        let given = match asked.selection {
+            selection if selection == server.selection => manager(server, asked.requestor, property, asked.target)?,
+            selection if selection == server.names.CLIPBOARD => {
+                self.hand_over(server, asked.requestor, property, asked.target, heard)?
             }
             _ => false,
         };
@@ -98,21 +130,93 @@ impl Clip {
         server.connection.send_event(false, asked.requestor, EventMask::NO_EVENT, notify)?.ignore_error();
         Ok(())
     }
+
+    /// Writes what is wanted to a property; whether we have it.
+    fn hand_over(&mut self, server: &Server, to: Window, property: Atom, target: Atom, heard: bool) -> Result<bool, Error> {
+        let (c, names) = (&server.connection, &server.names);
+        let Some(Offered { kind, bytes, since }) = &self.offered else { return Ok(false) };
+        let (kind, since) = (*kind, *since);
+        if target == names.TARGETS {
+            let all = [names.TARGETS, names.TIMESTAMP, names.MULTIPLE, kind];
+            c.change_property32(PropMode::REPLACE, to, property, AtomEnum::ATOM, &all)?.ignore_error();
+        } else if target == names.TIMESTAMP {
+            c.change_property32(PropMode::REPLACE, to, property, AtomEnum::INTEGER, &[since])?.ignore_error();
+        } else if target == names.MULTIPLE {
+            return each_of(server, to, property, &mut |property, target| self.hand_over(server, to, property, target, heard));
+        } else if target == kind && bytes.len() <= PIECE {
+            c.change_property8(PropMode::REPLACE, to, property, kind, bytes)?.ignore_error();
+        } else if target == kind {
+            let given = Given { to, property, kind, bytes: bytes.clone(), done: 0, listens: !heard };
+            self.given.retain(|other| (other.to, other.property) != (to, property));
+            if self.given.len() >= MOST_GIVEN {
+                self.given.remove(0);
+            }
+            if given.listens {
+                listen(server, to, EventMask::PROPERTY_CHANGE)?;
+            }
+            let size = given.bytes.len() as u32;
+            self.given.push(given);
+            c.change_property32(PropMode::REPLACE, to, property, names.INCR, &[size])?.ignore_error();
+        } else {
+            return Ok(false);
+        }
+        Ok(true)
+    }
+
+    /// Somebody took a piece and gets the next one, at last one of nothing; whether it was that.
+    pub fn taken(&mut self, server: &Server, event: &PropertyNotifyEvent) -> Result<bool, Error> {
+        if event.state != Property::DELETE {
+            return Ok(false);
+        }
+        let here = |given: &Given| (given.to, given.property) == (event.window, event.atom);
+        let Some(at) = self.given.iter().position(here) else { return Ok(false) };
+        let given = &mut self.given[at];
+        let piece = &given.bytes[given.done..(given.done + PIECE).min(given.bytes.len())];
+        let (c, to) = (&server.connection, given.to);
+        c.change_property8(PropMode::REPLACE, to, given.property, given.kind, piece)?.ignore_error();
+        given.done += piece.len();
+        if piece.is_empty() {
+            let given = self.given.remove(at);
+            if given.listens && self.given.iter().all(|other| other.to != to) {
+                listen(server, to, EventMask::NO_EVENT)?;
+            }
+        }
+        Ok(true)
+    }
+}
+
+fn listen(server: &Server, window: Window, to: EventMask) -> Result<(), Error> {
+    let listens = ChangeWindowAttributesAux::new().event_mask(to);
+    server.connection.change_window_attributes(window, &listens)?.ignore_error();
+    Ok(())
+}
+
+/// So many pairs of a request are looked at.
+const MOST_PAIRS: usize = 16;
+
+/// Answers pairs of properties and targets one by one; of what is refused the property becomes none (ICCCM, section 2.6.2).
+fn each_of(
+    server: &Server,
+    to: Window,
+    property: Atom,
+    give: &mut dyn FnMut(Atom, Atom) -> Result<bool, Error>,
+) -> Result<bool, Error> {
+    let names = &server.names;
+    let mut pairs = server.numbers(to, property)?;
+    for pair in pairs.chunks_exact_mut(2).take(MOST_PAIRS) {
+        if pair[0] == names.MULTIPLE || pair[1] == x11rb::NONE || !give(pair[1], pair[0])? {
+            pair[1] = x11rb::NONE;
+        }
+    }
+    server.connection.change_property32(PropMode::REPLACE, to, property, names.ATOM_PAIR, &pairs)?.ignore_error();
+    Ok(true)
 }
 
 /// What is wanted of the manager's selection (ICCCM, sections 2.6.2 and 2.8); whether there is such a thing.
 fn manager(server: &Server, to: u32, property: Atom, target: Atom) -> Result<bool, Error> {
     let (c, names) = (&server.connection, &server.names);
     if target == names.MULTIPLE {
-        // Pairs of targets and properties; of what is refused the property becomes none.
-        let mut pairs = server.numbers(to, property)?;
-        for pair in pairs.chunks_exact_mut(2).take(16) {
-            if pair[0] == names.MULTIPLE || pair[1] == x11rb::NONE || !manager(server, to, pair[1], pair[0])? {
-                pair[1] = x11rb::NONE;
-            }
-        }
-        c.change_property32(PropMode::REPLACE, to, property, names.ATOM_PAIR, &pairs)?.ignore_error();
-        return Ok(true);
+        return each_of(server, to, property, &mut |property, target| manager(server, to, property, target));
     }
     let (kind, values) = match target {
         target if target == names.TARGETS => {
@@ -123,30 +227,5 @@ fn manager(server: &Server, to: u32, property: Atom, target: Atom) -> Result<boo
         _ => return Ok(false),
     };
     c.change_property32(PropMode::REPLACE, to, property, kind, &values)?.ignore_error();
-    Ok(true)
-}
-
-/// Writes what is wanted to a property; whether we have it.
-fn hand_over(server: &Server, to: u32, property: Atom, target: Atom, copied: &Copied, since: u32) -> Result<bool, Error> {
-    let (c, names) = (&server.connection, &server.names);
-    let name: &[u8] = match copied {
-        Copied::Picture(_) => b"image/png",
-        Copied::Text(_) => b"UTF8_STRING",
-    };
-    let own = c.intern_atom(false, name)?.reply()?.atom;
-    let bytes = match copied {
-        Copied::Picture(bytes) => bytes.as_slice(),
-        Copied::Text(text) => text.as_bytes(),
-    };
-    if target == names.TARGETS {
-        let all = [names.TARGETS, names.TIMESTAMP, own];
-        c.change_property32(PropMode::REPLACE, to, property, AtomEnum::ATOM, &all)?.ignore_error();
-    } else if target == names.TIMESTAMP {
-        c.change_property32(PropMode::REPLACE, to, property, AtomEnum::INTEGER, &[since])?.ignore_error();
-    } else if target == own {
-        c.change_property8(PropMode::REPLACE, to, property, own, bytes)?.ignore_error();
-    } else {
-        return Ok(false);
-    }
     Ok(true)
 }

@@ -10,7 +10,6 @@ use x11rb::protocol::xinput::HierarchyMask;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, Window};
 
 use super::X11;
-use super::clip::Clip;
 use super::keyboard::Board;
 use super::launches::Launches;
 use super::outputs::outputs;
@@ -102,6 +101,7 @@ impl X11 {
             XEvent::DestroyNotify(event) => self.gone(event.window, desktop)?,
             XEvent::UnmapNotify(event) => self.unmapped(&event, desktop)?,
             XEvent::ConfigureRequest(event) => self.configure(&event, desktop)?,
+            XEvent::PropertyNotify(event) if self.clip.taken(&self.server, &event)? => Vec::new(),
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom, desktop)?,
             XEvent::KeyPress(event) => {
                 self.stopped = true;
@@ -214,12 +214,13 @@ impl X11 {
                 self.pasted(event.property)?.map(Event::Pasted).into_iter().collect()
             }
             XEvent::SelectionRequest(event) => {
-                self.clip.answer(&self.server, &event)?;
+                let heard = manages(desktop, event.requestor);
+                self.clip.answer(&self.server, &event, heard)?;
                 Vec::new()
             }
             // Somebody else copied something.
             XEvent::SelectionClear(event) if event.selection == self.server.names.CLIPBOARD => {
-                self.clip = Clip::default();
+                self.clip.leave();
                 Vec::new()
             }
             // Another manager takes over.

@@ -17,6 +17,7 @@ x11rb::atom_manager! {
         WM_TRANSIENT_FOR,
         WM_WINDOW_ROLE,
         CLIPBOARD,
+        INCR,
         MULTIPLE,
         TARGETS,
         TIMESTAMP,
