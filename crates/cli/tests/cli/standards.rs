@@ -9,6 +9,7 @@ use x11rb::protocol::xproto::{
 };
 use x11rb::wrapper::ConnectionExt as _;
 
+use crate::bars::named;
 use crate::live::Screen;
 use crate::windows::{atom, button, dialog, message, numbers, point, screen, window};
 
@@ -192,6 +193,32 @@ fn what_floats_is_moved_resized_and_made_as_large_as_there_is_room() {
     message(&screen, own, "_NET_WM_FULLSCREEN_MONITORS", [7, 9, u32::MAX, 0, 1]);
     screen.ask("health");
     assert_eq!(place(&screen, own), (0, 0, 1000, 800));
+}
+
+#[test]
+fn a_program_lets_the_keyboard_move_its_window() {
+    let [left, down, escape, enter] = [0xff51, 0xff54, 0xff1b, 0xff0d];
+    let mut screen = screen();
+    let own = window(&mut screen, 0xff_ffff, dialog);
+    let (x, y, w, h) = place(&screen, own);
+    let steer = |screen: &mut Screen, how: u32| {
+        message(screen, own, "_NET_WM_MOVERESIZE", [0, 0, how, 0, 1]);
+        screen.wait("it takes the keyboard", |screen| named(screen, "jovrik steer").is_some());
+    };
+    steer(&mut screen, 10);
+    screen.press(&[left]);
+    screen.press(&[down]);
+    screen.wait("it goes there", |screen| place(screen, own) == (x - 40, y + 40, w, h));
+    screen.press(&[escape]);
+    screen.wait("and back", |screen| place(screen, own) == (x, y, w, h));
+    steer(&mut screen, 9);
+    screen.press(&[down]);
+    screen.press(&[enter]);
+    screen.wait("it is higher", |screen| place(screen, own) == (x, y, w, h + 40));
+    screen.wait("the keyboard is its program's again", |screen| named(screen, "jovrik steer").is_none());
+    steer(&mut screen, 10);
+    message(&screen, own, "_NET_WM_MOVERESIZE", [0, 0, 11, 0, 1]);
+    screen.wait("it is taken back", |screen| named(screen, "jovrik steer").is_none());
 }
 
 #[test]

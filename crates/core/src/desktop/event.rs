@@ -101,7 +101,14 @@ pub enum Event {
     Act(Action),
     /// A person drags a window, as its program asks for it: by a button that is held.
     Drag(WindowId, DragAsked),
-    /// A drag ends.
+    /// A program lets the keyboard move one of its windows, or size it.
+    Steer {
+        /// The window.
+        window: WindowId,
+        /// Whether it is sized.
+        sizes: bool,
+    },
+    /// A drag ends, whatever drags.
     DragEnds,
     /// A program tells something over the bus, or tells it otherwise.
     Told(Box<Telling>),

@@ -256,7 +256,16 @@ impl Desktop {
                 self.act(action, 0, effects);
             }
             Event::Drag(window, drag) => self.drag_asked(window, drag, effects),
-            Event::DragEnds => self.end_drag(effects),
+            Event::Steer { window, sizes } => {
+                if self.desk.arrangement().placed.contains_key(&window) {
+                    self.of_desk(desk::Event::Wanted(window), effects);
+                    self.wish(Wish::Steer(window, sizes), effects);
+                }
+            }
+            Event::DragEnds => {
+                self.end_drag(effects);
+                self.wish(Wish::Close { menus: true }, effects);
+            }
             Event::Told(telling) => self.told(*telling, effects),
             Event::Untold(id) => self.wish(Wish::Untell(id), effects),
             Event::Neighbours(all) => {
@@ -492,6 +501,7 @@ impl Desktop {
                 effects.push(effect);
             }
             Wish::TellAgain(id) => self.tell_again(id, effects),
+            Wish::Place(id, area) => self.of_desk(desk::Event::Dragged(id, area, Vec::new()), effects),
             Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
             Wish::Pass => {}
             told => {

@@ -10,6 +10,7 @@ mod launcher;
 mod menu;
 mod notices;
 mod sheet;
+mod steer;
 mod tabs;
 mod widgets;
 
@@ -91,6 +92,10 @@ pub enum Wish {
     Choose(ShotTo),
     /// A picture of an area is to be kept.
     Keep(Area, ShotTo),
+    /// A window is moved by the keyboard, or sized.
+    Steer(WindowId, bool),
+    /// A window that floats goes to an area, with its frame.
+    Place(WindowId, Area),
     /// What happened was of no use here: others may have one.
     Pass,
 }
@@ -149,6 +154,7 @@ pub(crate) fn all() -> Vec<Box<dyn Part>> {
         Box::new(bar::Bars),
         Box::new(dock::Docks::default()),
         Box::new(drag::DragPart),
+        Box::new(steer::Steer::default()),
         Box::new(choose::Choose::default()),
         Box::new(launcher::Launcher::default()),
         Box::new(menu::MenuPart::default()),

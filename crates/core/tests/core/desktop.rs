@@ -771,3 +771,52 @@ fn ten_thousand_events() {
     it.holds_together();
     it.is_fresh();
 }
+
+#[test]
+fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_and_back() {
+    let mut it = Pretended::of("");
+    it.open(1, "tide");
+    it.open(2, "chart");
+    it.act("float on");
+    let outer = |it: &Pretended| it.desktop.desk().arrangement().placed[&WindowId(2)].outer;
+    let before = outer(&it);
+    let steer = |it: &mut Pretended, id: u32, sizes: bool| it.tell(Event::Steer { window: WindowId(id), sizes });
+    steer(&mut it, 2, false);
+    let takes = |it: &Pretended| it.surface("steer").map(|surface| surface.takes);
+    assert_eq!(takes(&it), Some(Takes::Keyboard));
+    it.is_fresh();
+    it.strike("Left");
+    it.strike("Up");
+    assert_eq!(outer(&it), Area { x: before.x - 40, y: before.y - 40, ..before });
+    // Keys without a meaning here do nothing.
+    it.strike("q");
+    it.strike("Shift+Left");
+    assert!(takes(&it).is_some());
+    it.strike("Escape");
+    assert_eq!((outer(&it), takes(&it)), (before, None), "it is where it was");
+    steer(&mut it, 2, true);
+    it.strike("Right");
+    it.strike("Down");
+    it.strike("Up");
+    it.strike("Return");
+    assert_eq!((outer(&it), takes(&it)), (Area { w: before.w + 40, ..before }, None));
+    // A tile goes among the tiles, and stays there.
+    steer(&mut it, 1, false);
+    assert_eq!(it.desktop.desk().focused(), Some(WindowId(1)));
+    it.strike("Escape");
+    assert_eq!(takes(&it), None);
+    // It ends with the focus, with the program's word, and with the window.
+    steer(&mut it, 2, false);
+    it.act("go two");
+    it.act("go one");
+    assert_eq!(takes(&it), None);
+    steer(&mut it, 2, false);
+    it.tell(Event::DragEnds);
+    assert_eq!(takes(&it), None);
+    steer(&mut it, 2, false);
+    it.tell(Event::Desk(desk::Event::Goes(WindowId(2))));
+    assert_eq!(takes(&it), None);
+    steer(&mut it, 2, false);
+    assert_eq!(takes(&it), None, "of a window that is gone");
+    it.is_fresh();
+}

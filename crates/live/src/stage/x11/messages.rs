@@ -203,7 +203,7 @@ impl X11 {
                 self.let_drag_go()?;
                 return Ok(vec![Event::DragEnds]);
             }
-            // By the keyboard: the rice's own keys do that.
+            9 | 10 => return Ok(vec![Event::Steer { window: id, sizes: data[2] == 9 }]),
             _ => return Ok(Vec::new()),
         };
         let c = &self.server.connection;
