@@ -208,11 +208,6 @@ impl X11 {
                 self.windows.frame(&mut pens, rice, window.0, *placed)?;
             }
         }
-        if !grounds.is_empty() {
-            self.server.connection.flush()?;
-            self.paint(rice, grounds)?;
-            pens = self.painter.pens(&self.server);
-        }
         // Who asked for a place and did not move is told where it is.
         for window in std::mem::take(&mut self.answers) {
             self.windows.tell_place(&self.server, window)?;
@@ -246,7 +241,12 @@ impl X11 {
         if !written.is_empty() {
             self.write(&written)?;
         }
-        self.announce(desktop)
+        self.announce(desktop)?;
+        if !grounds.is_empty() {
+            self.server.connection.flush()?;
+            self.paint(rice, grounds)?;
+        }
+        Ok(())
     }
 
     /// Paints areas of what lies behind everything.
