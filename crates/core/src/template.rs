@@ -54,8 +54,8 @@ fn value(name: &str, tree: &Branch, rice: &Rice, depth: usize) -> Option<String>
     if depth > MOST_STEPS {
         return None;
     }
-    if let Some(role) = name.strip_prefix('@') {
-        return rice.palette.current.role(role).map(crate::rice::Colour::hex);
+    if name.starts_with('@') {
+        return colour(name, rice);
     }
     let steps = steps(name);
     let node = match tree.get(&steps) {
@@ -66,11 +66,31 @@ fn value(name: &str, tree: &Branch, rice: &Rice, depth: usize) -> Option<String>
         },
     };
     match &node.value {
-        Value::Text(text) if text.starts_with('@') => value(text, tree, rice, depth + 1),
         Value::Text(text) => match text.strip_prefix('=') {
             Some(target) => value(target, tree, rice, depth + 1),
-            None => Some(text.clone()),
+            None => Some(coloured(text, rice)),
         },
         _ => Some(node.to_toml()),
     }
+}
+
+/// The colour of a role, also with an opacity: `@accent/40%`.
+fn colour(text: &str, rice: &Rice) -> Option<String> {
+    let (role, percent) = text.strip_prefix('@')?.split_once('/').unwrap_or((&text[1..], "100%"));
+    let percent: f32 = percent.strip_suffix('%')?.trim().parse().ok().filter(|percent| (0.0..=100.0).contains(percent))?;
+    rice.palette.current.role(role).map(|colour| colour.faded(percent / 100.0).hex())
+}
+
+/// A value with its roles as colours: one by itself, or those of a gradient. Another text that begins with `@` is none.
+fn coloured(text: &str, rice: &Rice) -> String {
+    if !text.starts_with("linear-gradient(") {
+        return colour(text, rice).unwrap_or_else(|| text.to_owned());
+    }
+    let ends = |c: char| matches!(c, '(' | ')' | ',' | ' ');
+    text.split_inclusive(ends)
+        .map(|piece| {
+            let word = piece.trim_end_matches(ends);
+            colour(word, rice).map_or_else(|| piece.to_owned(), |hex| hex + &piece[word.len()..])
+        })
+        .collect()
 }

@@ -3,6 +3,7 @@
 mod bar;
 mod broken;
 mod catalogue;
+mod change;
 mod choices;
 mod chords;
 mod colours;
@@ -27,6 +28,7 @@ mod search;
 mod settle;
 mod share;
 mod styles;
+mod template;
 mod topics;
 mod widgets;
 

@@ -1,7 +1,7 @@
 //! Widgets: what they show, where they lie, and what a press on one does.
 
 use jovrik_core::bar::{Field, Known, Now, Values, each_of, past_of};
-use jovrik_core::desk::{Area, Desk, Level};
+use jovrik_core::desk::{Action, Area, Desk, Level};
 use jovrik_core::desktop::{Event, Takes};
 use jovrik_core::scene::{Gauge, Item, Rect};
 use jovrik_core::stage::Even;
@@ -216,6 +216,66 @@ proptest! {
                     let Rect { x: left, y: top, w, h } = laid.rect;
                     prop_assert!(x >= left - 0.6 && x <= left + w + 0.6 && y >= top - 0.6 && y <= top + h + 0.6, "{item:?} {:?}", laid.rect);
                 }
+            }
+        }
+    }
+}
+
+/// What happens to a desk whose widgets were laid before.
+#[derive(Debug, Clone)]
+enum Comes {
+    Load(f64),
+    Day(Vec<f64>),
+    Workspace(bool),
+    Monitors(u8),
+    Settings(bool),
+}
+
+fn comes() -> impl Strategy<Value = Comes> {
+    prop_oneof![
+        3 => prop_oneof![Just(12.0), Just(81.0), 0.0..200.0].prop_map(Comes::Load),
+        1 => prop::collection::vec(0.0..5.0, 0..6).prop_map(Comes::Day),
+        2 => any::<bool>().prop_map(Comes::Workspace),
+        1 => (0..4u8).prop_map(Comes::Monitors),
+        1 => any::<bool>().prop_map(Comes::Settings),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 64, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// Widgets that have nothing else to show are not made again: what is kept of them is what would be made anew.
+    #[test]
+    fn what_was_made_before_is_what_would_be_made_anew(all in prop::collection::vec(comes(), 1..25)) {
+        let part = format!("{MODULES}[workspaces]\norder = [\"one\", \"two\"]\n[widget.ring]\nkind = \"ring\"\nmodule = \"cpu\"\n\
+            [widget.day]\nkind = \"graph\"\nmodule = \"tide\"\nfield = \"day\"\nat = \"below ring\"\n\
+            [widget.says]\ntext = \"here\"\nat = \"bottom-right\"\nworkspace = \"two\"\n\
+            [widget.each]\nkind = \"meter\"\nmodule = \"cpu\"\nat = \"right\"\nmonitor = \"B\"\n");
+        let rices = ["", "[style.widget]\npad = 11\n"].map(|more| checked(&format!("{part}{more}")).rice);
+        let mut desk = Desk::new(rices[0].clone(), vec![monitor("A", 0)]);
+        let (mut known, mut made) = (known(), Made::default());
+        for one in all {
+            match one {
+                Comes::Load(load) => drop(known.insert("cpu".to_owned(), Values::one("load", Field::Number(load)))),
+                Comes::Day(day) => drop(known.insert("tide".to_owned(), Values::one("day", Field::Past(day)))),
+                Comes::Workspace(first) => {
+                    let go = if first { "go one" } else { "go two" };
+                    desk.handle(jovrik_core::desk::Event::Act(Action::parse(go).expect("an action")));
+                }
+                Comes::Monitors(how) => {
+                    let mut all = vec![monitor("A", 0), monitor("B", 1000)];
+                    all.truncate(1 + usize::from(how % 2));
+                    // Another size, and so another place of everything.
+                    all[0].area.h -= i32::from(how / 2) * 100;
+                    desk.handle(jovrik_core::desk::Event::Monitors(all));
+                }
+                Comes::Settings(first) => {
+                    desk.handle(jovrik_core::desk::Event::Settings(rices[usize::from(first)].clone()));
+                }
+            }
+            for nth in 0..desk.monitors.len() {
+                let kept = arrange(&desk, nth, &Now::of(&known), &mut Even(0.6), &mut made);
+                prop_assert_eq!(kept, arrange(&desk, nth, &Now::of(&known), &mut Even(0.6), &mut Made::default()));
             }
         }
     }

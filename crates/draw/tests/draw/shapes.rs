@@ -3,6 +3,7 @@
 use jovrik_core::rice::{Colour, Fill, Fit, Gradient};
 use jovrik_core::scene::{Face, Item, Rect, Scene, Turn};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Pictures, differences, svg};
+use proptest::prelude::*;
 
 use crate::{RED, drawn, pixel};
 
@@ -154,4 +155,40 @@ fn differences_are_joined_when_they_are_near_and_told_apart_when_not() {
     assert!(areas[0].touches(Rect::new(10.0, 10.0, 25.0, 15.0)) && areas[1].touches(Rect::new(300.0, 200.0, 5.0, 5.0)));
     let small = Canvas::new(20, 20).expect("a size");
     assert_eq!(differences(&small, &other).len(), 1, "only what both have is compared");
+}
+
+fn coordinate() -> impl Strategy<Value = i32> {
+    -20..90i32
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// A screen is drawn in pieces: each is what a whole drawing has there, whatever of a box, its border or its glow lies in it.
+    #[test]
+    fn a_piece_is_what_the_whole_has_there(
+        (x, y) in (coordinate(), coordinate()), (w, h) in (1..70i32, 1..70i32), radius in 0..16i32, width in 0..9i32,
+        (left, top) in (0..70i32, 0..70i32), (wide, high) in (1..30i32, 1..30i32), alpha in any::<u8>(), runs in any::<bool>(),
+    ) {
+        let rect = Rect::new(x as f32, y as f32, w as f32, h as f32);
+        let (radius, width) = (radius as f32, width as f32);
+        let colour = Colour { a: alpha, ..RED };
+        let fill = if runs { gradient(40.0) } else { colour.into() };
+        let mut scene = Scene::default();
+        scene.fill(Rect::new(0.0, 0.0, 100.0, 100.0), 0.0, BLUE);
+        scene.items.push(Item::Glow { rect, radius, width: width + 1.0, colour });
+        scene.items.push(Item::Fill { rect, radius: [radius; 4], fill: fill.clone() });
+        scene.items.push(Item::Border { rect, radius: [radius, 0.0, radius, 3.0], width, fill });
+        let mut brush = Brush::new(FontPlaces::default(), std::path::Path::new("/nonexistent"));
+        let mut whole = Canvas::new(100, 100).expect("a size");
+        whole.draw(&scene, (0.0, 0.0), &mut brush);
+        let mut piece = Canvas::new(wide as u32, high as u32).expect("a size");
+        piece.draw(&scene, (left as f32, top as f32), &mut brush);
+        for (across, down) in (0..wide).flat_map(|across| (0..high).map(move |down| (across, down))) {
+            let (one, other) = (pixel(&piece, across as u32, down as u32), pixel(&whole, (left + across) as u32, (top + down) as u32));
+            // A gradient is followed in steps from where a row begins.
+            let near = one.iter().zip(other).all(|(one, other)| one.abs_diff(other) <= if runs { 2 } else { 0 });
+            prop_assert!(near, "{across},{down}: {one:?} {other:?}");
+        }
+    }
 }
