@@ -123,7 +123,7 @@ impl Screen {
     pub fn xterm(&mut self) -> Program {
         let before = self.count();
         let program =
-            Program(Command::new("xterm").args(["-e", "sleep", "1000"]).env("DISPLAY", &self.name).spawn().expect("xterm"));
+            Program(Command::new("xterm").args(["-e", "sleep", "10000"]).env("DISPLAY", &self.name).spawn().expect("xterm"));
         self.wait("the window is managed", |screen| screen.count() == before + 1);
         program
     }

@@ -181,14 +181,15 @@ impl X11 {
         let rice = desk.rice();
         let there = |window: &WindowId| desk.windows.contains_key(window);
         let ground = |surface: &Surface| surface.level == Level::Backdrop;
-        let (mut grounds, surfaces): (Vec<_>, Vec<_>) = surfaces.into_values().partition(|(surface, _)| ground(surface));
+        let (mut grounds, mut surfaces): (Vec<_>, Vec<_>) = surfaces.into_values().partition(|(surface, _)| ground(surface));
         if std::mem::take(&mut self.repaint) {
             let all = desktop.surfaces().filter(|surface| ground(surface));
             grounds = all.map(|surface| (surface.clone(), vec![surface.area.into()])).collect();
         }
         // Where windows go out of sight, or frames are drawn on something else, what lies behind is painted first: nothing that is
         // uncovered shows what was. Where windows only move, they go first: whoever pressed a key sees them move.
-        if seen.values().any(|seen| !seen) || grounds.iter().any(|(surface, _)| self.painter.is_other(surface)) {
+        let first = seen.values().any(|seen| !seen) || grounds.iter().any(|(surface, _)| self.painter.is_other(surface));
+        if first {
             self.paint(rice, std::mem::take(&mut grounds))?;
         }
         let mut pens = self.painter.pens(&self.server);
@@ -212,9 +213,9 @@ impl X11 {
         for window in std::mem::take(&mut self.answers) {
             self.windows.tell_place(&self.server, window)?;
         }
-        let drawn = self.surfaces.drawn;
-        for (surface, areas) in surfaces {
-            self.surfaces.show(&mut pens, rice, surface, &distinct(areas))?;
+        // What comes now has its place over the others before it is seen; what is there already is drawn when all has moved.
+        if first || surfaces.iter().any(|(surface, _)| self.surfaces.window(&surface.id).is_none()) {
+            self.draw(rice, std::mem::take(&mut surfaces))?;
         }
         // Those that come are in their place over the others before they are seen.
         if let Some(layers) = stack {
@@ -233,20 +234,28 @@ impl X11 {
                 self.pings.ask(&self.server, window.0, self.time, self.now)?;
             }
         }
-        if drawn != self.surfaces.drawn
-            && let Some(tray) = &mut self.tray
-        {
-            tray.follow(&mut self.painter.pens(&self.server), &self.surfaces, rice)?;
-        }
         if !written.is_empty() {
             self.write(&written)?;
         }
         self.announce(desktop)?;
-        if !grounds.is_empty() {
+        if !surfaces.is_empty() || !grounds.is_empty() {
             self.server.connection.flush()?;
-            self.paint(rice, grounds)?;
         }
-        Ok(())
+        self.draw(rice, surfaces)?;
+        self.paint(rice, grounds)
+    }
+
+    /// Draws what differs of what we draw ourselves, and what others show on it goes along.
+    fn draw(&mut self, rice: &Rice, surfaces: Vec<(Rc<Surface>, Vec<Rect>)>) -> Result<(), Error> {
+        let drawn = self.surfaces.drawn;
+        let mut pens = self.painter.pens(&self.server);
+        for (surface, areas) in surfaces {
+            self.surfaces.show(&mut pens, rice, surface, &distinct(areas))?;
+        }
+        match &mut self.tray {
+            Some(tray) if drawn != self.surfaces.drawn => tray.follow(&mut pens, &self.surfaces, rice),
+            _ => Ok(()),
+        }
     }
 
     /// Paints areas of what lies behind everything.

@@ -108,15 +108,10 @@ impl Painter {
             self.drawn.insert(surface.id.clone(), (surface.area, ground.clone()));
         }
         let screen = Area::new(0, 0, self.size.0.into(), self.size.1.into());
-        let mut pieces = Vec::new();
         for area in ground.seen(areas).into_iter().filter_map(|area| area.overlap(screen)) {
             let mut canvas = Canvas::new(area.w as u32, area.h as u32).ok_or_else(no_room)?;
             canvas.copy_from(&self.backdrop, (area.x, area.y));
             canvas.draw(&ground.frames(rice, area), (area.x as f32, area.y as f32), &mut self.brush);
-            pieces.push((area, canvas));
-        }
-        // All at once: while they are drawn, the server does what it was asked before.
-        for (area, canvas) in pieces {
             put(server, self.gc, &canvas, self.pixmap, area.x, area.y)?;
             server.connection.clear_area(false, server.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
         }
