@@ -30,6 +30,7 @@ mod source;
 mod style;
 mod topics;
 mod widget;
+mod words;
 
 pub use bar::{Align, Bar, Case, Does, Module, Press, Section};
 pub use choices::{Choice, actions, choices};
