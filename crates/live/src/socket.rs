@@ -58,6 +58,8 @@ pub struct Socket {
     watch: OwnedFd,
     /// How often it was made anew.
     again: u32,
+    /// Whether there may be something to hear.
+    awake: bool,
     /// The number of the offer that was made last.
     offers: u64,
 }
@@ -99,7 +101,8 @@ impl Socket {
         let fail = |error: rustix::io::Errno| Error::System("the socket cannot be watched", error.to_string());
         let listener = Self::bind(path)?;
         let watch = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
-        let socket = Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0, watch, again: 0, offers: 0 };
+        let socket =
+            Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0, watch, again: 0, awake: true, offers: 0 };
         socket.watch();
         Ok(socket)
     }
@@ -155,8 +158,16 @@ impl Socket {
         [self.listener.as_fd(), self.watch.as_fd()].into_iter().chain(self.peers.iter().map(|peer| peer.stream.as_fd()))
     }
 
+    /// One of [`Socket::fds`] has something to say.
+    pub fn wakes(&mut self) {
+        self.awake = true;
+    }
+
     /// Takes new peers in, and answers every whole request with what `answer` says.
     pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) {
+        if !std::mem::take(&mut self.awake) {
+            return;
+        }
         self.come_back();
         self.steps += 1;
         let now = self.steps;

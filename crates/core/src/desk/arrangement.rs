@@ -7,6 +7,7 @@ use super::level::Level;
 use super::state::{Desk, times};
 use super::window::WindowId;
 use crate::Ordered;
+use crate::rice::{Fill, Frame};
 
 /// What a frame says.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -17,6 +18,17 @@ pub enum FrameState {
     Idle,
     /// The window calls.
     Urgent,
+}
+
+impl FrameState {
+    /// What a frame that says this is filled with.
+    pub fn fill(self, frame: &Frame) -> &Fill {
+        match self {
+            FrameState::Active => &frame.active,
+            FrameState::Idle => &frame.idle,
+            FrameState::Urgent => &frame.urgent,
+        }
+    }
 }
 
 /// Where a window is. All in pixels of the screen.

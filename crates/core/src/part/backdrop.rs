@@ -8,7 +8,7 @@ use std::rc::Rc;
 use super::Part;
 use crate::desk::{Area, FrameState, Level, MonitorFacts, Placed, WindowId};
 use crate::desktop::{Content, Reads, Surface, SurfaceId, Takes, World};
-use crate::rice::{Colour, Frame, Rice};
+use crate::rice::{Colour, Fill, Frame, Rice};
 use crate::scene::{Measure, Rect, Scene, backdrop, frame_items};
 
 /// The backdrops of all monitors; the scene of each is kept until something that it is made of changes.
@@ -41,10 +41,19 @@ pub struct Ground {
     reach: i32,
 }
 
+/// An upright side of a frame, with what glows beside it.
+struct Side {
+    state: FrameState,
+    left: bool,
+    area: Area,
+}
+
 /// Where less than this of a tile hides what is behind, it is painted all the same, in square pixels.
 const LEAST: i32 = 2048;
-/// More areas than this are painted as one.
+/// Of more frames than this, it is not looked at what stays of each.
 const FEW: usize = 12;
+/// More areas than this are painted as one.
+const MANY: usize = 8 * FEW;
 
 impl Ground {
     /// The frames that reach into an area.
@@ -73,30 +82,71 @@ impl Ground {
         visible(areas, parts.into_iter())
     }
 
-    /// The frames that differ, or all of it where what is behind them does.
+    /// Where frames differ, or all of it where what is behind them does.
     fn changed(&self, before: &Ground, whole: Area) -> Vec<Area> {
         if !self.same_behind(before) {
             return vec![whole];
         }
         let all = (&self.frame, self.paper) != (&before.frame, before.paper);
-        let reach = self.reach.max(before.reach);
-        // Only where the focus is or was a glow reaches beyond the frame.
-        let glow = |placed: &Placed| if placed.state == FrameState::Active { reach } else { 0 };
-        let around = |placed: &Placed| placed.outer.inset(-glow(placed)).overlap(whole);
-        if self.frames.iter().map(|(id, _)| id).eq(before.frames.iter().map(|(id, _)| id)) {
-            // Mostly the same windows stand in the same order.
+        let windows = |ground: &Ground| -> Vec<WindowId> { ground.frames.iter().map(|(id, _)| *id).collect() };
+        // Mostly the same windows stand in the same order.
+        let (gone, come): (Vec<Placed>, Vec<Placed>) = if windows(before) == windows(self) {
             let pairs = before.frames.iter().zip(&self.frames).filter(|(old, new)| all || old != new);
-            let both = pairs.map(|((_, old), (_, new))| {
-                let (before, after) = (around(old), around(new));
-                [before, after.filter(|_| before != after)]
-            });
-            return both.flatten().flatten().collect();
+            pairs.map(|((_, old), (_, new))| (*old, *new)).unzip()
+        } else {
+            let differ = |ground: &Ground, other: &Ground| -> Vec<Placed> {
+                let others: HashMap<WindowId, Placed> = other.frames.iter().copied().collect();
+                let own = ground.frames.iter().filter(|(id, placed)| all || others.get(id) != Some(placed));
+                own.map(|(_, placed)| *placed).collect()
+            };
+            (differ(before, self), differ(self, before))
+        };
+        let both = before.around(&gone).chain(self.around(&come));
+        let mut areas: Vec<Area> = both.filter_map(|area| area.overlap(whole)).collect();
+        if all || areas.len() > 2 * FEW || !before.apart() || !self.apart() {
+            return areas;
         }
-        let by_window = |ground: &Ground| -> HashMap<WindowId, Placed> { ground.frames.iter().copied().collect() };
-        let (old, new) = (by_window(before), by_window(self));
-        let gone = before.frames.iter().filter(|(id, placed)| all || new.get(id) != Some(placed));
-        let come = self.frames.iter().filter(|(id, placed)| all || old.get(id) != Some(placed));
-        gone.chain(come).filter_map(|(_, placed)| around(placed)).collect()
+        // Where a side stood and a side like it stands, nothing is to be seen.
+        let old: Vec<Side> = before.sides(&gone).collect();
+        for side in self.sides(&come) {
+            let alike = old.iter().filter(|old| old.state == side.state && old.left == side.left);
+            let alike = alike.filter(|old| (old.area.x, old.area.w) == (side.area.x, side.area.w));
+            for kept in alike.filter_map(|old| old.area.overlap(side.area)) {
+                areas = areas.into_iter().flat_map(|area| area.minus(kept)).collect();
+            }
+        }
+        areas
+    }
+
+    /// How far a frame reaches beyond its edge: only where the focus is it glows.
+    fn glow(&self, placed: &Placed) -> i32 {
+        if placed.state == FrameState::Active { self.reach } else { 0 }
+    }
+
+    /// Frames with what glows round them.
+    fn around<'a>(&'a self, frames: &'a [Placed]) -> impl Iterator<Item = Area> + 'a {
+        frames.iter().map(|placed| placed.outer.inset(-self.glow(placed)))
+    }
+
+    /// Whether no frame is in the glow of another: there it matters which was drawn first.
+    fn apart(&self) -> bool {
+        let glowing = self.frames.iter().filter(|(_, placed)| placed.state == FrameState::Active);
+        let lit = glowing.map(|(id, placed)| (id, placed.outer.inset(-self.reach)));
+        lit.into_iter().all(|(id, lit)| self.frames.iter().all(|(other, it)| other == id || it.outer.overlap(lit).is_none()))
+    }
+
+    /// The upright sides of frames between their corners, where each row of pixels is like the next one.
+    fn sides<'a>(&'a self, frames: &'a [Placed]) -> impl Iterator<Item = Side> + 'a {
+        frames.iter().filter(|placed| matches!(placed.state.fill(&self.frame), Fill::Plain(_))).flat_map(|placed| {
+            let (outer, glow) = (placed.outer, self.glow(placed));
+            let wide = placed.area.x - outer.x;
+            let end = wide.max(placed.radius) + 1;
+            let (y, h) = (outer.y + end, (outer.h - 2 * end).max(0));
+            let left = Area::new(outer.x - glow, y, glow + wide, h);
+            let right = Area::new(outer.x + outer.w - wide, y, wide + glow, h);
+            let state = placed.state;
+            [Side { state, left: true, area: left }, Side { state, left: false, area: right }]
+        })
     }
 }
 
@@ -114,7 +164,7 @@ fn hidden(placed: &Placed, ends: bool) -> impl Iterator<Item = Area> {
 /// Areas in pieces that do not overlap, without what nobody sees: what tiles cover.
 fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
     let mut pieces: Vec<Area> = Vec::new();
-    if areas.len() > FEW {
+    if areas.len() > MANY {
         pieces.extend(areas.into_iter().reduce(Area::union));
     } else {
         for area in areas {

@@ -3,7 +3,7 @@
 use super::{Item, Measure, Rect, Scene, contours, pretend};
 use crate::desk::{FrameState, MonitorFacts, Placed};
 use crate::desktop::{Desktop, Stacked};
-use crate::rice::{Drawing, Fill, Pictures, Rice};
+use crate::rice::{Drawing, Pictures, Rice};
 
 /// The backdrop of a monitor that shows a workspace: what the workspace says, else the monitor, else all.
 pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, area: Rect) -> Scene {
@@ -44,11 +44,6 @@ pub fn frame_items(rice: &Rice, placed: &Placed) -> Scene {
     let settings = &rice.frame;
     let by = placed.scale as f32 / 100.0;
     let radius = placed.radius as f32;
-    let fill: &Fill = match placed.state {
-        FrameState::Active => &settings.active,
-        FrameState::Idle => &settings.idle,
-        FrameState::Urgent => &settings.urgent,
-    };
     // What may lie over windows glows on none of them.
     if placed.state == FrameState::Active && settings.glow.width.0 > 0 && !placed.over() {
         scene.items.push(Item::Glow { rect, radius, width: settings.glow.width.0 as f32 * by, colour: settings.glow.fill });
@@ -56,7 +51,7 @@ pub fn frame_items(rice: &Rice, placed: &Placed) -> Scene {
     scene.fill(rect, radius, rice.palette.current.paper);
     let width = (placed.area.x - placed.outer.x) as f32;
     if width > 0.0 {
-        scene.items.push(Item::Border { rect, radius: [radius; 4], width, fill: fill.clone() });
+        scene.items.push(Item::Border { rect, radius: [radius; 4], width, fill: placed.state.fill(settings).clone() });
     }
     scene
 }

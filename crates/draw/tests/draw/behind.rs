@@ -14,8 +14,8 @@ use proptest::prelude::*;
 
 use crate::brush;
 
-const WIDE: i32 = 240;
-const HIGH: i32 = 160;
+const WIDE: i32 = 330;
+const HIGH: i32 = 260;
 
 /// A picture on which only what differs is drawn, as a stage keeps it.
 struct Kept {
@@ -89,8 +89,8 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
-    fn what_is_kept_of_it_is_what_would_be_drawn_anew(radius in 0..14, glow in 0..8, steps in proptest::collection::vec((0..9usize, 1..20u32), 1..25)) {
-        let rice = format!("[space]\nbetween = 6\nedge = 5\n[frame]\nwidth = 2\nradius = {radius}\nglow = {{ width = {glow} }}\n\
+    fn what_is_kept_of_it_is_what_would_be_drawn_anew(radius in 0..14, glow in 0..8, between in 4..12, steps in proptest::collection::vec((0..9usize, 1..20u32), 1..25)) {
+        let rice = format!("[space]\nbetween = {between}\nedge = 5\n[frame]\nwidth = 2\nradius = {radius}\nglow = {{ width = {glow} }}\n\
             [backdrop]\nfill = \"linear-gradient(45deg, #203040, #806040)\"\n[workspaces]\norder = [\"one\", \"two\"]\nlayouts = [\"main\", \"grid\", \"ribbon\", \"tabs\"]\n");
         let mut kept = Kept::new(&rice);
         for (what, id) in steps {

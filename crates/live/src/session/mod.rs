@@ -236,6 +236,9 @@ impl Session {
             // Replies may have brought events that no poll would tell of.
             if !self.drain()? && !more && self.reload_wanted.is_none() && !self.quit {
                 self.wait()?;
+            } else if let Some(socket) = &mut self.socket {
+                // However much happens, whoever asks is answered.
+                socket.wakes();
             }
         }
         Ok(())
@@ -284,6 +287,7 @@ impl Session {
         });
         let mut fds: Vec<BorrowedFd<'_>> = vec![self.stage.fd(), self.watch.fd()];
         fds.extend(self.socket.iter().flat_map(Socket::fds));
+        let asking = 2..fds.len();
         fds.extend(self.engine.fds());
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
         fds.extend(self.notices.iter().map(Notices::fd));
@@ -297,8 +301,12 @@ impl Session {
             Err(error) => return Err(Error::System("waiting failed", error.to_string())),
         }
         let signalled = !polled[signals].revents().is_empty();
+        let asks = polled[asking].iter().any(|socket| !socket.revents().is_empty());
         drop(polled);
         self.wakeups += 1;
+        if let Some(socket) = self.socket.as_mut().filter(|_| asks) {
+            socket.wakes();
+        }
         if signalled {
             let mut buffer = [0; 64];
             while matches!(self.signals.read(&mut buffer), Ok(len) if len > 0) {}

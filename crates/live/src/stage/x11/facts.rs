@@ -5,19 +5,19 @@ use jovrik_core::keys::Layouts;
 use x11rb::connection::Connection;
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, Window};
-use x11rb::rust_connection::RustConnection;
 
+use super::line::{Line, connect};
 use crate::Error;
 
 /// The monitors of a display (RandR 1.5), or its whole screen; `None` when it cannot be asked.
 pub fn monitors(display: &str) -> Option<Vec<MonitorFacts>> {
-    let (connection, screen) = x11rb::connect(Some(display)).ok()?;
+    let (connection, screen) = connect(display).ok()?;
     let screen = connection.setup().roots.get(screen)?;
     let size = (screen.width_in_pixels, screen.height_in_pixels);
     monitors_of(&connection, screen.root, size).ok()
 }
 
-pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16, u16)) -> Result<Vec<MonitorFacts>, Error> {
+pub(crate) fn monitors_of(connection: &Line, root: Window, size: (u16, u16)) -> Result<Vec<MonitorFacts>, Error> {
     let whole = || {
         let area = Area::new(0, 0, i32::from(size.0), i32::from(size.1));
         vec![MonitorFacts::new("screen", area)]
@@ -39,7 +39,7 @@ pub(crate) fn monitors_of(connection: &RustConnection, root: Window, size: (u16,
 /// The keyboard of a display, as its root window's `_XKB_RULES_NAMES` has it; nothing where there is none.
 pub fn keyboard(display: &str) -> Layouts {
     let layouts = || {
-        let (connection, screen) = x11rb::connect(Some(display)).ok()?;
+        let (connection, screen) = connect(display).ok()?;
         let root = connection.setup().roots.get(screen)?.root;
         Some(rules_of(&connection, root))
     };
@@ -48,7 +48,7 @@ pub fn keyboard(display: &str) -> Layouts {
 
 /// The same of a connection that is there: rules, model, layouts, variants and options, each ended by a zero byte (the
 /// convention of all who set up keyboards with XKB rules).
-pub(crate) fn rules_of(connection: &RustConnection, root: Window) -> Layouts {
+pub(crate) fn rules_of(connection: &Line, root: Window) -> Layouts {
     let names = || {
         let atom = connection.intern_atom(true, b"_XKB_RULES_NAMES").ok()?.reply().ok()?.atom;
         let reply = connection.get_property(false, root, atom, AtomEnum::STRING, 0, 1024).ok()?.reply().ok()?;

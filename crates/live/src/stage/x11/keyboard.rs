@@ -12,10 +12,10 @@ use x11rb::connection::RequestConnection;
 use x11rb::cookie::Cookie;
 use x11rb::protocol::xkb::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, ModMask, PropMode, Window};
-use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
 
 use super::facts::rules_of;
+use super::line::Line;
 use crate::Error;
 
 /// The keyboard of the server, layout by layout.
@@ -28,7 +28,7 @@ pub struct Board {
 
 impl Board {
     /// Reads the keyboard of the server, and asks to be told when it changes.
-    pub fn read(connection: &RustConnection, root: Window, latin: bool) -> Result<Board, Error> {
+    pub fn read(connection: &Line, root: Window, latin: bool) -> Result<Board, Error> {
         let broken = |why: kbvm::xkb::x11::X11Error| Error::Refused(format!("its keyboard cannot be read: {why}"));
         connection.setup_xkb_extension().map_err(broken)?;
         let device = connection.get_xkb_core_device_id().map_err(broken)?;
@@ -81,7 +81,7 @@ impl Board {
     }
 
     /// Makes another layout active.
-    pub fn switch(&self, connection: &RustConnection, at: usize) -> Result<(), Error> {
+    pub fn switch(&self, connection: &Line, at: usize) -> Result<(), Error> {
         let none = ModMask::default();
         connection
             .xkb_latch_lock_state(self.device, none, none, true, xkb::Group::from(at as u8), none, false, 0)?
@@ -91,7 +91,7 @@ impl Board {
 }
 
 /// What a rice says of the keyboard; what it does not say stays as it is on the server.
-pub fn set_up(connection: &RustConnection, root: Window, rice: &Rice, tree: &Branch, old: Option<&Wanted>) -> Result<(), Error> {
+pub fn set_up(connection: &Line, root: Window, rice: &Rice, tree: &Branch, old: Option<&Wanted>) -> Result<(), Error> {
     let says = |names: &[&str]| {
         let written =
             |name: &&str| tree.get(&["keyboard", *name]).is_some_and(|tree| matches!(tree, Tree::Leaf(_) | Tree::Branch(_)));
@@ -123,7 +123,7 @@ pub fn set_up(connection: &RustConnection, root: Window, rice: &Rice, tree: &Bra
 }
 
 /// Has the server compile and use a keymap (XKB protocol, `XkbGetKbdByName`), and says so where programs look for it.
-fn load(connection: &RustConnection, root: Window, device: u16, wanted: &Layouts) -> Result<(), Error> {
+fn load(connection: &Line, root: Window, device: u16, wanted: &Layouts) -> Result<(), Error> {
     let groups: Vec<rmlvo::Group<'_>> = wanted.layouts.iter().map(|(layout, variant)| rmlvo::Group { layout, variant }).collect();
     let options: Vec<&str> = wanted.options.iter().map(String::as_str).collect();
     let quiet: (Vec<Diagnostic>, fn(DiagnosticKind, bool) -> bool) = (Vec::new(), |_, _| false);
@@ -201,7 +201,7 @@ impl x11rb::x11_utils::TryParse for Loaded {
 }
 
 /// How held keys repeat.
-fn repeat(connection: &RustConnection, device: u16, wanted: &Wanted) -> Result<(), Error> {
+fn repeat(connection: &Line, device: u16, wanted: &Wanted) -> Result<(), Error> {
     let millis = |span: std::time::Duration| span.as_millis().clamp(1, 60_000) as u16;
     let (after, every) = (millis(wanted.repeat.after.0), millis(wanted.repeat.every.0));
     let (mask, vmod, off, options) =
@@ -218,7 +218,7 @@ fn repeat(connection: &RustConnection, device: u16, wanted: &Wanted) -> Result<(
 }
 
 /// Keys for those who cannot hold two, hit others on the way, or hit one twice (XKB protocol, section 4).
-fn ease(connection: &RustConnection, device: u16, wanted: &Wanted) -> Result<(), Error> {
+fn ease(connection: &Line, device: u16, wanted: &Wanted) -> Result<(), Error> {
     let millis = |span: Option<Span>| span.map_or(0, |span| span.0.as_millis().clamp(1, 60_000) as u16);
     let (mask, vmod, options) = (ModMask::default(), xkb::VMod::default(), xkb::AXOption::default());
     let (sticky, slow, bounce) = (xkb::BoolCtrl::STICKY_KEYS, xkb::BoolCtrl::SLOW_KEYS, xkb::BoolCtrl::BOUNCE_KEYS);

@@ -8,9 +8,9 @@ use x11rb::protocol::xproto::{
     ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window,
 };
 use x11rb::protocol::xtest::ConnectionExt as _;
-use x11rb::rust_connection::RustConnection;
 
 use super::X11;
+use super::line::Line;
 use crate::Error;
 
 /// What is grabbed: each press with the states of the keyboard that it is grabbed in.
@@ -21,7 +21,7 @@ pub type Grabs = BTreeMap<Press, Vec<u16>>;
 /// The keyboard stands still after each press until it is allowed to go on: what is typed after a press is judged by what
 /// that press changed.
 pub fn grab(
-    connection: &RustConnection,
+    connection: &Line,
     root: Window,
     keyboard: &Keyboard,
     presses: Vec<Press>,
@@ -56,7 +56,7 @@ pub fn grab(
 }
 
 /// Lets go of presses.
-pub fn ungrab(connection: &RustConnection, root: Window, presses: &[Press], grabs: &mut Grabs) -> Result<(), Error> {
+pub fn ungrab(connection: &Line, root: Window, presses: &[Press], grabs: &mut Grabs) -> Result<(), Error> {
     for press in presses {
         for mask in grabs.remove(press).unwrap_or_default().into_iter().map(ModMask::from) {
             match press.button() {
@@ -106,7 +106,7 @@ impl X11 {
 }
 
 /// Types a press, as if somebody pressed just that (the XTEST extension); modifiers that are held come up meanwhile.
-pub fn fake(connection: &RustConnection, root: Window, keyboard: &Keyboard, press: Press) -> Result<(), Error> {
+pub fn fake(connection: &Line, root: Window, keyboard: &Keyboard, press: Press) -> Result<(), Error> {
     if connection.extension_information(x11rb::protocol::xtest::X11_EXTENSION_NAME)?.is_none() {
         return Ok(());
     }

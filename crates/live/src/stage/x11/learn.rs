@@ -6,13 +6,13 @@ use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{ConnectionExt, GrabMode, GrabStatus};
 
 use super::keyboard::Board;
+use super::line::connect;
 use crate::Error;
 
 /// Takes the keyboard of a display, and tells of each press with its state as the server has it, until it is told to stop.
 /// Nobody else hears the presses meanwhile.
 pub fn learn(display: &str, latin: bool, mut heard: impl FnMut(&Keyboard, Press, u32) -> bool) -> Result<(), Error> {
-    let (connection, screen) =
-        x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
+    let (connection, screen) = connect(display)?;
     let root = connection.setup().roots.get(screen).ok_or(Error::Gone)?.root;
     let mut board = Board::read(&connection, root, latin)?;
     let grab = connection.grab_keyboard(false, root, x11rb::CURRENT_TIME, GrabMode::ASYNC, GrabMode::ASYNC)?.reply()?;

@@ -12,6 +12,7 @@ mod keyboard;
 mod keys;
 mod launches;
 mod learn;
+mod line;
 mod messages;
 mod names;
 mod neighbours;

@@ -7,8 +7,8 @@ use jovrik_core::rice::Rotate;
 use x11rb::connection::Connection;
 use x11rb::protocol::randr::{self, ConnectionExt as _, Crtc, ModeFlag, ModeInfo, Rotation};
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _};
-use x11rb::rust_connection::RustConnection;
 
+use super::line::Line;
 use super::server::Server;
 use crate::Error;
 
@@ -50,7 +50,7 @@ fn rotation(rotate: Rotate) -> Rotation {
 }
 
 /// Maker, model and number of what is connected to an output, as far as it says (RandR 1.2, the property EDID).
-pub(super) fn maker(c: &RustConnection, output: randr::Output) -> Result<String, Error> {
+pub(super) fn maker(c: &Line, output: randr::Output) -> Result<String, Error> {
     let name = c.intern_atom(true, b"EDID")?.reply()?.atom;
     if name == x11rb::NONE {
         return Ok(String::new());

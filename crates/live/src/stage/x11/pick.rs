@@ -4,6 +4,7 @@ use x11rb::connection::Connection;
 use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{ConnectionExt, EventMask, GrabMode, GrabStatus};
 
+use super::line::connect;
 use crate::Error;
 
 /// The number of the window that is clicked next on a display: the program's own, inside of the desktop's.
@@ -12,8 +13,7 @@ use crate::Error;
 ///
 /// When the display cannot be reached, another program holds the pointer, or no window was clicked.
 pub fn pick(display: &str) -> Result<u32, Error> {
-    let reach = |error: x11rb::errors::ConnectError| Error::NoServer(display.to_owned(), error.to_string());
-    let (connection, screen) = x11rb::connect(Some(display)).map_err(reach)?;
+    let (connection, screen) = connect(display)?;
     let root = connection.setup().roots[screen].root;
     let (events, free, none) = (EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE, GrabMode::ASYNC, x11rb::NONE);
     let grab = connection.grab_pointer(false, root, events, free, free, none, none, x11rb::CURRENT_TIME)?.reply()?;

@@ -11,9 +11,9 @@ use x11rb::protocol::xproto::{
     Atom, AtomEnum, ChangeWindowAttributesAux, ClientMessageEvent, ConfigureNotifyEvent, ConnectionExt, CreateWindowAux,
     EventMask, GetPropertyReply, InputFocus, MapState, PropMode, Window, WindowClass,
 };
-use x11rb::rust_connection::RustConnection;
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::line::{Line, connect};
 use super::messages::gravity;
 use super::names::Names;
 use crate::Error;
@@ -25,7 +25,7 @@ const MOST: u32 = 64 * 1024;
 #[derive(Debug)]
 pub struct Server {
     /// The connection.
-    pub connection: RustConnection,
+    pub connection: Line,
     /// The root window.
     pub root: Window,
     /// The screen's depth.
@@ -130,8 +130,7 @@ fn with_sizes(facts: WindowFacts, sizes: Option<&WmSizeHints>) -> WindowFacts {
 impl Server {
     /// Connects and becomes the window manager (ICCCM 2.8, section 4.3), unless it is a guest of another one.
     pub fn take(display: &str, replace: bool, guest: bool) -> Result<Server, Error> {
-        let (connection, screen) =
-            x11rb::connect(Some(display)).map_err(|error| Error::NoServer(display.to_owned(), error.to_string()))?;
+        let (connection, screen) = connect(display)?;
         let names = Names::new(&connection)?.reply()?;
         let (root, depth, size) = {
             let screen = &connection.setup().roots[screen];

@@ -9,6 +9,7 @@ use x11rb::connection::Connection;
 use super::facts::monitors_of;
 use super::keyboard::Board;
 use super::keys::{Grabs, grab};
+use super::line::connect;
 use crate::Error;
 
 /// The chords that others have on a display, as the rice would write them.
@@ -18,8 +19,7 @@ use crate::Error;
 /// When the display or its keyboard cannot be asked.
 pub fn taken(display: &str, checked: &Checked) -> Result<Vec<String>, Error> {
     let measure: &mut dyn Measure = &mut Even(10.0);
-    let reach = |error: x11rb::errors::ConnectError| Error::NoServer(display.to_owned(), error.to_string());
-    let (connection, screen) = x11rb::connect(Some(display)).map_err(reach)?;
+    let (connection, screen) = connect(display)?;
     let screen = connection.setup().roots.get(screen).ok_or(Error::Gone)?;
     let (root, size) = (screen.root, (screen.width_in_pixels, screen.height_in_pixels));
     let board = Board::read(&connection, root, checked.rice.keyboard.latin_first)?;
