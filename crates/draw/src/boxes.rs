@@ -158,29 +158,28 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
     let to_x = to_x.clamp(from_x, right);
     let (from_y, to_y) = ((rect.y + edge).ceil() as i32, (rect.y + rect.h - edge).floor() as i32);
     // What is covered of a row at its ends, and between them.
-    let row_covers = |y: i32| -> (Vec<(i32, u32)>, u32) {
+    let row_covers = |y: i32, ends: &mut Vec<(i32, u32)>| -> u32 {
         let at = |x: i32| (covered(x as f32 + 0.5, y as f32 + 0.5) * 255.0 + 0.5) as u32;
-        let middle = if to_x > from_x { at((from_x + to_x) / 2) } else { 0 };
-        let ends = (left..from_x).chain(to_x..right).map(|x| (x, at(x)));
-        (ends.filter(|(_, cover)| *cover > 0).collect(), middle)
+        ends.clear();
+        ends.extend((left..from_x).chain(to_x..right).map(|x| (x, at(x))).filter(|(_, cover)| *cover > 0));
+        if to_x > from_x { at((from_x + to_x) / 2) } else { 0 }
     };
-    let middle = (from_y < to_y).then(|| row_covers((from_y + to_y) / 2));
+    let mut ends = Vec::with_capacity((from_x - left + right - to_x) as usize);
+    // The row that is known, or any between the corners.
+    let (mut between, mut middle) = (0, false);
     let bytes = canvas.bytes_mut();
     for y in top..bottom {
-        let own;
-        let (ends, between) = match &middle {
-            Some(middle) if y >= from_y && y < to_y => middle,
-            _ => {
-                own = row_covers(y);
-                &own
-            }
-        };
+        let inside = y >= from_y && y < to_y;
+        if !inside || !middle {
+            between = row_covers(y, &mut ends);
+        }
+        middle = inside;
         let row = &mut bytes[(y * width * 4) as usize..((y + 1) * width * 4) as usize];
-        for (x, cover) in ends {
+        for (x, cover) in &ends {
             let at = *x as usize * 4;
             over(&mut row[at..at + 4], ink.at(*x as f32 + 0.5, y as f32 + 0.5), *cover);
         }
-        if *between == 0 || to_x <= from_x {
+        if between == 0 || to_x <= from_x {
             continue;
         }
         let same = match &ink {
@@ -190,11 +189,11 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
         };
         let run = &mut row[from_x as usize * 4..to_x as usize * 4];
         match same {
-            Some(pixel) if *between == 255 && pixel[3] == 255 => {
+            Some(pixel) if between == 255 && pixel[3] == 255 => {
                 run.as_chunks_mut::<4>().0.fill(pixel);
             }
-            Some(pixel) => run.chunks_exact_mut(4).for_each(|below| over(below, pixel, *between)),
-            None => ink.along(run, from_x as f32 + 0.5, y as f32 + 0.5, *between),
+            Some(pixel) => run.chunks_exact_mut(4).for_each(|below| over(below, pixel, between)),
+            None => ink.along(run, from_x as f32 + 0.5, y as f32 + 0.5, between),
         }
     }
 }

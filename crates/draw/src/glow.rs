@@ -23,7 +23,7 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
         let fade = 1.0 - away / width;
         if away > 0.0 && away < width { fade * fade } else { 0.0 }
     };
-    let mut put = |x: i32, y: i32, cover: f32| {
+    let put = |canvas: &mut Canvas, x: i32, y: i32, cover: f32| {
         if cover > 0.0 {
             canvas.blend(x as u32, y as u32, colour, cover);
         }
@@ -39,13 +39,15 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
     };
     for y in top..bottom {
         if y >= from_y && y < to_y {
-            upright.iter().for_each(|(x, cover)| put(*x, y, *cover));
+            upright.iter().for_each(|(x, cover)| put(canvas, *x, y, *cover));
             continue;
         }
-        (left..from_x).chain(to_x.max(from_x)..right).for_each(|x| put(x, y, cover(x, y)));
+        (left..from_x).chain(to_x.max(from_x)..right).for_each(|x| put(canvas, x, y, cover(x, y)));
         if from_x < to_x {
             let along = cover((from_x + to_x) / 2, y);
-            (from_x..to_x).filter(|_| along > 0.0).for_each(|x| put(x, y, along));
+            if along > 0.0 {
+                canvas.blend_run(from_x as u32..to_x as u32, y as u32, colour, along);
+            }
         }
     }
 }

@@ -1,5 +1,7 @@
 //! A scene to pixels.
 
+use std::ops::Range;
+
 use jovrik_core::rice::Colour;
 use jovrik_core::scene::{Face, Item, Rect, Scene, Step, Turn};
 use tiny_skia::{Color, FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, StrokeDash, Transform};
@@ -167,14 +169,22 @@ impl Canvas {
 
     /// Puts a colour over one pixel.
     pub(crate) fn blend(&mut self, x: u32, y: u32, colour: Colour, cover: f32) {
-        let at = (y * self.pixels.width() + x) as usize;
+        self.blend_run(x..x + 1, y, colour, cover);
+    }
+
+    /// Puts a colour over pixels of a row.
+    pub(crate) fn blend_run(&mut self, across: Range<u32>, y: u32, colour: Colour, cover: f32) {
+        let row = (y * self.pixels.width()) as usize;
         let alpha = (f32::from(colour.a) * cover + 0.5) as u32;
-        let Some(below) = self.pixels.pixels_mut().get_mut(at) else { return };
+        let run = row + across.start as usize..row + across.end as usize;
+        let Some(run) = self.pixels.pixels_mut().get_mut(run) else { return };
         let mix = |top: u8, bottom: u8| ((u32::from(top) * alpha + u32::from(bottom) * (255 - alpha) + 127) / 255) as u8;
-        let a = (alpha + u32::from(below.alpha()) * (255 - alpha) / 255).min(255) as u8;
-        let (r, g, b) = (mix(colour.r, below.red()), mix(colour.g, below.green()), mix(colour.b, below.blue()));
-        if let Some(pixel) = tiny_skia::PremultipliedColorU8::from_rgba(r.min(a), g.min(a), b.min(a), a) {
-            *below = pixel;
+        for below in run {
+            let a = (alpha + u32::from(below.alpha()) * (255 - alpha) / 255).min(255) as u8;
+            let (r, g, b) = (mix(colour.r, below.red()), mix(colour.g, below.green()), mix(colour.b, below.blue()));
+            if let Some(pixel) = tiny_skia::PremultipliedColorU8::from_rgba(r.min(a), g.min(a), b.min(a), a) {
+                *below = pixel;
+            }
         }
     }
 

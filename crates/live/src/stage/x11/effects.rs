@@ -193,7 +193,9 @@ impl X11 {
             self.paint(rice, std::mem::take(&mut grounds))?;
         }
         let mut pens = self.painter.pens(&self.server);
-        for (window, placed) in places.into_iter().filter(|(window, _)| there(window)) {
+        // The one that a person looks at goes first.
+        let (focused, others): (Vec<_>, Vec<_>) = places.into_iter().partition(|(window, _)| desk.focused() == Some(*window));
+        for (window, placed) in focused.into_iter().chain(others).filter(|(window, _)| there(window)) {
             let size = |placed: Placed| (placed.area.w, placed.area.h);
             let resized = self.windows.placed(window.0).is_some_and(|before| size(before) != size(placed));
             if let Some(counter) = self.manners.get(&window.0).and_then(|manners| manners.counter).filter(|_| resized) {
