@@ -242,6 +242,8 @@ impl X11 {
         self.announce(desktop)?;
         if !surfaces.is_empty() || !grounds.is_empty() {
             self.server.connection.flush()?;
+            // Where the server shares our processor, it moves windows before we go on to draw.
+            std::thread::yield_now();
         }
         self.draw(rice, surfaces)?;
         self.paint(rice, grounds)
