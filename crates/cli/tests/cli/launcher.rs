@@ -3,6 +3,14 @@
 use std::io::Write as _;
 use std::process::{Child, Command, Stdio};
 
+use x11rb::connection::Connection as _;
+use x11rb::protocol::Event;
+use x11rb::protocol::xproto::{
+    ChangeWindowAttributesAux, ConnectionExt as _, CreateWindowAux, EventMask, PropMode, Property, SELECTION_NOTIFY_EVENT,
+    SelectionNotifyEvent, WindowClass,
+};
+use x11rb::wrapper::ConnectionExt as _;
+
 use crate::live::Screen;
 
 const RICE: &str = "[bar.top]\nthick = 30\n[workspaces]\norder = [\"one\", \"two\"]\n[launcher]\nlists = [\"apps\", \"windows\"]\n\
@@ -190,4 +198,55 @@ fn pictures_are_shown_small_and_kept_small_for_every_program() {
     let small = image::open(kept).expect("a picture");
     assert_eq!((small.width(), small.height()), (512, 320));
     types(&screen, &["key", "Escape"]);
+}
+
+#[test]
+fn a_text_that_another_program_gives_piece_by_piece_is_pasted_as_one() {
+    let mut screen = screen();
+    let own = screen.x.generate_id().expect("a number");
+    let look = CreateWindowAux::new();
+    screen.x.create_window(0, own, screen.root, 0, 0, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &look).expect("made");
+    let named = |name: &str| screen.x.intern_atom(false, name.as_bytes()).expect("asked").reply().expect("a number").atom;
+    let [clipboard, incr, text] = ["CLIPBOARD", "INCR", "UTF8_STRING"].map(named);
+    screen.x.set_selection_owner(own, clipboard, x11rb::CURRENT_TIME).expect("asked");
+    screen.x.sync().expect("sent");
+    screen.tell("launcher places");
+    types(&screen, &["key", "ctrl+v"]);
+    let mut pieces = ["Sec", "o", "nd", ""].into_iter();
+    let mut given = None;
+    screen.wait("all of it was taken", |screen| {
+        while let Some(event) = screen.x.poll_for_event().expect("it answers") {
+            match event {
+                Event::SelectionRequest(asked) => {
+                    let (to, property) = (asked.requestor, asked.property);
+                    let hears = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE);
+                    screen.x.change_window_attributes(to, &hears).expect("asked");
+                    screen.x.change_property32(PropMode::REPLACE, to, property, incr, &[6]).expect("asked");
+                    let answer = SelectionNotifyEvent {
+                        response_type: SELECTION_NOTIFY_EVENT,
+                        sequence: 0,
+                        time: asked.time,
+                        requestor: to,
+                        selection: asked.selection,
+                        target: asked.target,
+                        property,
+                    };
+                    screen.x.send_event(false, to, EventMask::NO_EVENT, answer).expect("asked");
+                    given = Some((to, property));
+                }
+                // It was read: the next one, at last one of nothing.
+                Event::PropertyNotify(event) if given == Some((event.window, event.atom)) && event.state == Property::DELETE => {
+                    if let Some(piece) = pieces.next() {
+                        let (to, property) = (event.window, event.atom);
+                        screen.x.change_property8(PropMode::REPLACE, to, property, text, piece.as_bytes()).expect("asked");
+                    }
+                }
+                _ => {}
+            }
+        }
+        screen.x.flush().expect("sent");
+        pieces.len() == 0
+    });
+    types(&screen, &["key", "Return"]);
+    screen.wait("what it names is done", |screen| screen.ask("workspaces")[1]["shown"] == true);
 }

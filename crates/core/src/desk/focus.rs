@@ -48,17 +48,25 @@ impl Desk {
 
     /// The window that lies in a direction, over the edge of a monitor too.
     pub(super) fn neighbour(&self, way: Way) -> Option<WindowId> {
+        self.nearest(way, &|id| self.windows.get(&id).is_some_and(|window| window.focusable))
+    }
+
+    /// The tile that lies in a direction of the focused one: what floats over them is none.
+    pub(super) fn tile_beside(&self, way: Way) -> Option<WindowId> {
+        self.nearest(way, &|id| self.windows.contains_key(&id) && !self.floats(id))
+    }
+
+    fn nearest(&self, way: Way, takes: &dyn Fn(WindowId) -> bool) -> Option<WindowId> {
         let at = self.workspace();
         let workspace = &self.workspaces[at];
         let focused = self.focused()?;
-        let takes = |id: &&WindowId| self.windows.get(*id).is_some_and(|window| window.focusable);
         let Some(side) = way.side() else {
-            let order: Vec<WindowId> = workspace.windows.iter().filter(takes).copied().collect();
+            let order: Vec<WindowId> = workspace.windows.iter().copied().filter(|id| takes(*id)).collect();
             let here = order.iter().position(|id| *id == focused)?;
             return match way {
                 Way::Next => order.get((here + 1) % order.len()).copied(),
                 Way::Prev => order.get((here + order.len() - 1) % order.len()).copied(),
-                _ => workspace.focus.iter().rev().nth(1).copied(),
+                _ => workspace.focus.iter().rev().copied().filter(|id| takes(*id)).nth(1),
             };
         };
         if !self.floats(focused)
@@ -77,7 +85,7 @@ impl Desk {
                 Side::Top => (fy - y, x - fx),
                 Side::Bottom => (y - fy, x - fx),
             };
-            let lies = *id != focused && takes(&id) && along > 0 && along >= across.abs() / 2;
+            let lies = *id != focused && takes(*id) && along > 0 && along >= across.abs() / 2;
             lies.then_some((along + 2 * across.abs(), *id))
         };
         placed.iter().filter_map(score).min_by_key(|(score, _)| *score).map(|(_, id)| id)

@@ -7,6 +7,7 @@ use super::area::Area;
 use super::arrangement::{Arrangement, Placed};
 use super::kept::Kept;
 use super::layout::{Cannot, Change};
+use super::order::Order;
 use super::panel::Panel;
 use super::refusal::Refusal;
 use super::state::{Desk, MonitorFacts};
@@ -87,6 +88,8 @@ pub enum Event {
     Dropped(WindowId, i32, i32),
     /// A person drags a window to an area of the screen: with its frame, and these of its edges.
     Dragged(WindowId, Area, Vec<Side>),
+    /// Tiles are to stand as they stood.
+    Ordered(Box<Order>),
     /// A panel or a desktop of another program is there, is otherwise than before, or is gone.
     Panel(WindowId, Option<Panel>),
     /// All windows go out of the way, or come back.
@@ -162,6 +165,7 @@ impl Desk {
             Event::Pulled(Reach { side, by }) => drop(self.change_tiles(Change::Edge(side, by.unwrap_or(0)))),
             Event::Dropped(id, x, y) => self.dropped(id, x, y),
             Event::Dragged(id, area, edges) => self.dragged(id, area, edges),
+            Event::Ordered(order) => self.stand_again(*order),
             Event::Panel(id, panel) => self.panel(id, panel),
             Event::Bare(bare) => self.bare = bare,
             Event::Kept(kept) => self.restore(*kept),
@@ -438,7 +442,8 @@ impl Desk {
             let to = super::floating::kept(Area { x: area.x + x, y: area.y + y, ..area }, screen);
             return self.resize(id, to, []);
         }
-        match self.neighbour(way).map(|to| (to, self.windows[&to].workspace)) {
+        let beside = if self.floats(id) { self.neighbour(way) } else { self.tile_beside(way) };
+        match beside.map(|to| (to, self.windows[&to].workspace)) {
             Some((to, at)) if at == here => self.swap(id, to),
             Some((to, at)) => {
                 let place = self.workspaces[at].windows.iter().position(|other| *other == to);

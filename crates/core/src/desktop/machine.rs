@@ -502,6 +502,7 @@ impl Desktop {
             }
             Wish::TellAgain(id) => self.tell_again(id, effects),
             Wish::Place(id, area) => self.of_desk(desk::Event::Dragged(id, area, Vec::new()), effects),
+            Wish::Order(order) => self.of_desk(desk::Event::Ordered(order), effects),
             Wish::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
             Wish::Pass => {}
             told => {

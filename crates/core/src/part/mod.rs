@@ -23,7 +23,7 @@ pub use launcher::Offer;
 pub use menu::Choice;
 pub use notices::{LEFT, Topic};
 
-use crate::desk::{Action, Area, ShotTo, WindowId};
+use crate::desk::{Action, Area, Order, ShotTo, WindowId};
 use crate::desktop::{At, Content, Dealing, Effect, Moment, Reads, Stroke, Surface, Telling, World};
 use crate::rice::{Corners, Rice, Side};
 use crate::scene::{Measure, Notice, Rect, Scene};
@@ -96,6 +96,8 @@ pub enum Wish {
     Steer(WindowId, bool),
     /// A window that floats goes to an area, with its frame.
     Place(WindowId, Area),
+    /// Tiles stand as they stood.
+    Order(Box<Order>),
     /// What happened was of no use here: others may have one.
     Pass,
 }

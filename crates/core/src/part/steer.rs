@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::rc::Rc;
 
 use super::{Happens, Part, Wish, radius};
-use crate::desk::{Action, Area, Level, Placed, Reach, Way, WindowId};
+use crate::desk::{Action, Area, Level, Order, Placed, Reach, Way, WindowId};
 use crate::desktop::{Reads, Stroke, Surface, SurfaceId, Takes, World};
 use crate::rice::Side;
 use crate::scene::{Measure, Rect, Scene, hint, hint_size};
@@ -18,8 +18,16 @@ struct Steered {
     window: WindowId,
     /// Whether it is sized, and not moved.
     sizes: bool,
-    /// Where it was before, with its frame, where it can be put back there: a tile's place depends on the others.
-    before: Option<Area>,
+    before: Before,
+}
+
+/// Where a window was before.
+#[derive(Debug)]
+enum Before {
+    /// It floated, here with its frame.
+    Place(Area),
+    /// It was a tile among others.
+    Order(Box<Order>),
 }
 
 impl Steered {
@@ -33,10 +41,7 @@ impl Steered {
 
     fn says(&self) -> String {
         let does = if self.sizes { "The arrows size it" } else { "The arrows move it" };
-        match self.before {
-            Some(_) => format!("{does}\nReturn keeps that, Escape takes it back"),
-            None => format!("{does}\nReturn ends"),
-        }
+        format!("{does}\nReturn keeps that, Escape takes it back")
     }
 
     /// What a key does; nothing of one that does nothing here.
@@ -108,17 +113,24 @@ impl Part for Steer {
         if !(stroke.is("Return") || stroke.is("Escape")) {
             return (false, vec![Wish::Pass]);
         }
-        let back = steered.before.filter(|_| stroke.is("Escape")).map(|before| Wish::Place(steered.window, before));
-        *kept = None;
-        (true, back.into_iter().collect())
+        let Some(Steered { window, before, .. }) = kept.take().filter(|_| stroke.is("Escape")) else {
+            return (true, Vec::new());
+        };
+        let back = match before {
+            Before::Place(area) => Wish::Place(window, area),
+            Before::Order(order) => Wish::Order(order),
+        };
+        (true, vec![back])
     }
 
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
         match wish {
             Wish::Steer(window, sizes) => {
-                let placed = world.desk.arrangement().placed.get(window).filter(|_| world.desk.floats(*window));
-                let before = placed.map(|placed| placed.outer);
-                *self.0.get_mut() = Some(Steered { window: *window, sizes: *sizes, before });
+                let desk = world.desk;
+                let placed = desk.arrangement().placed.get(window).filter(|_| desk.floats(*window));
+                let floats = placed.map(|placed| Before::Place(placed.outer));
+                let before = floats.or_else(|| desk.order_round(*window).map(|order| Before::Order(Box::new(order))));
+                *self.0.get_mut() = before.map(|before| Steered { window: *window, sizes: *sizes, before });
                 true
             }
             Wish::Close { menus: true } => self.0.get_mut().take().is_some(),

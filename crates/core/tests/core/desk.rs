@@ -445,6 +445,23 @@ fn stack(desk: &Desk) -> String {
 }
 
 #[test]
+fn a_tile_changes_places_with_tiles_whatever_floats_between_them() {
+    for way in ["right", "next"] {
+        let mut desk = desk(3);
+        // It floats in the middle, nearer than any tile, and is seen as a neighbour when the focus goes.
+        desk.handle(Event::Wanted(WindowId(2)));
+        act(&mut desk, "float on");
+        desk.handle(Event::Wanted(WindowId(1)));
+        act(&mut desk, "focus right");
+        assert_eq!(desk.focused(), Some(WindowId(2)));
+        desk.handle(Event::Wanted(WindowId(1)));
+        let (one, three) = (outer(&desk, 1), outer(&desk, 3));
+        act(&mut desk, &format!("move {way}"));
+        assert_eq!((outer(&desk, 1), outer(&desk, 3)), (three, one), "{way}");
+    }
+}
+
+#[test]
 fn a_tile_floats_where_it_is_put_and_stands_among_the_tiles_again() {
     let mut desk = desk(3);
     act(&mut desk, "float on");

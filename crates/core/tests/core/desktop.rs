@@ -800,11 +800,30 @@ fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_
     it.strike("Up");
     it.strike("Return");
     assert_eq!((outer(&it), takes(&it)), (Area { w: before.w + 40, ..before }, None));
-    // A tile goes among the tiles, and stays there.
+    // A tile goes among the tiles, and back to where it stood, as large as it was.
+    it.open(3, "tide");
+    let tiles = |it: &Pretended| [1, 3].map(|id| it.desktop.desk().arrangement().placed[&WindowId(id)].area);
+    let before = tiles(&it);
+    for (sizes, keys) in
+        [(false, ["Right", "Left"]), (true, ["Right", "Down"]), (true, ["Left", "Left"]), (false, ["Right", "Down"])]
+    {
+        steer(&mut it, 1, sizes);
+        assert_eq!(it.desktop.desk().focused(), Some(WindowId(1)));
+        assert!(takes(&it).is_some(), "{keys:?}");
+        it.strike(keys[0]);
+        assert_ne!(tiles(&it), before, "{keys:?} {:?}", it.desktop.refused());
+        it.strike(keys[1]);
+        it.strike("Escape");
+        assert_eq!((tiles(&it), takes(&it)), (before, None), "{keys:?}");
+    }
+    // With another tile among them there is no going back, and nothing is lost.
     steer(&mut it, 1, false);
-    assert_eq!(it.desktop.desk().focused(), Some(WindowId(1)));
+    it.strike("Right");
+    it.tell(Event::Desk(desk::Event::Goes(WindowId(3))));
     it.strike("Escape");
-    assert_eq!(takes(&it), None);
+    it.open(4, "tide");
+    assert_eq!((it.desktop.desk().windows.len(), takes(&it)), (3, None));
+    it.is_fresh();
     // It ends with the focus, with the program's word, and with the window.
     steer(&mut it, 2, false);
     it.act("go two");

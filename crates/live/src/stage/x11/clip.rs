@@ -26,6 +26,8 @@ pub enum Copied {
 pub struct Clip {
     offered: Option<Offered>,
     given: Vec<Given>,
+    /// A text that we are given piece by piece, as far as it is there.
+    coming: Option<Vec<u8>>,
 }
 
 #[derive(Debug)]
@@ -73,12 +75,15 @@ impl X11 {
     }
 }
 
-/// The longest text that is taken over, in four bytes each.
-const MOST_PASTED: u32 = 4096;
+/// So much of a text is taken over, in bytes.
+const MOST_PASTED: usize = 1 << 14;
+/// The longest piece that is read of it, in four bytes each.
+const MOST_PIECE: u32 = 1 << 20;
 
 impl X11 {
     /// Asks for what was copied elsewhere, or selected; [`X11::pasted`] has it when it comes.
-    pub(super) fn paste(&self, selected: bool) -> Result<(), Error> {
+    pub(super) fn paste(&mut self, selected: bool) -> Result<(), Error> {
+        self.clip.coming = None;
         let (c, names, check) = (&self.server.connection, &self.server.names, self.server.check);
         let (first, other) = (names.CLIPBOARD, u32::from(AtomEnum::PRIMARY));
         let (first, other) = if selected { (other, first) } else { (first, other) };
@@ -88,17 +93,48 @@ impl X11 {
         Ok(())
     }
 
-    /// What came of it; nothing where the other one has no text, or too long a one.
-    pub(super) fn pasted(&self, property: Atom) -> Result<Option<String>, Error> {
-        let (c, names) = (&self.server.connection, &self.server.names);
-        if property != names._JOVRIK_PASTED {
+    /// What came of it; nothing where the other one has no text, or gives it piece by piece.
+    pub(super) fn pasted(&mut self, property: Atom) -> Result<Option<String>, Error> {
+        if property != self.server.names._JOVRIK_PASTED {
             return Ok(None);
         }
-        let reply = c.get_property(true, self.server.check, property, AtomEnum::ANY, 0, MOST_PASTED)?.reply()?;
-        let text =
-            (reply.type_ == names.UTF8_STRING && reply.format == 8).then(|| String::from_utf8_lossy(&reply.value).into_owned());
-        Ok(text.filter(|text| !text.is_empty()))
+        let (kind, bytes) = self.take_pasted()?;
+        if kind == self.server.names.INCR {
+            self.clip.coming = Some(Vec::new());
+        }
+        Ok(if kind == self.server.names.UTF8_STRING { text_of(bytes) } else { None })
     }
+
+    /// A property of ours has a new value: whether that is a piece of what comes. After the last one, an empty one, there is all
+    /// of it (ICCCM, section 2.7.2).
+    pub(super) fn piece(&mut self, event: &PropertyNotifyEvent) -> Result<Option<String>, Error> {
+        let own = (event.window, event.atom) == (self.server.check, self.server.names._JOVRIK_PASTED);
+        if !own || event.state != Property::NEW_VALUE || self.clip.coming.is_none() {
+            return Ok(None);
+        }
+        // Taking it asks for the next one.
+        let (_, bytes) = self.take_pasted()?;
+        if bytes.is_empty() {
+            return Ok(self.clip.coming.take().and_then(text_of));
+        }
+        if let Some(coming) = self.clip.coming.as_mut().filter(|coming| coming.len() < MOST_PASTED) {
+            coming.extend(bytes);
+        }
+        Ok(None)
+    }
+
+    /// Reads what was given, and takes it away: its type, and its bytes.
+    fn take_pasted(&self) -> Result<(Atom, Vec<u8>), Error> {
+        let (c, property) = (&self.server.connection, self.server.names._JOVRIK_PASTED);
+        let reply = c.get_property(true, self.server.check, property, AtomEnum::ANY, 0, MOST_PIECE)?.reply()?;
+        Ok((reply.type_, if reply.format == 8 { reply.value } else { Vec::new() }))
+    }
+}
+
+/// The text that bytes are, as much of it as is taken over; nothing where they are none.
+fn text_of(mut bytes: Vec<u8>) -> Option<String> {
+    bytes.truncate(MOST_PASTED);
+    Some(String::from_utf8_lossy(&bytes).into_owned()).filter(|text| !text.is_empty())
 }
 
 impl Clip {

@@ -73,6 +73,14 @@ impl X11 {
         if let XEvent::ButtonPress(event) = &event {
             (self.time, self.active) = (event.time, event.time);
         }
+        if let XEvent::PropertyNotify(event) = &event {
+            if event.window == self.server.check {
+                return Ok(self.piece(event)?.map(Event::Pasted).into_iter().collect());
+            }
+            if self.clip.taken(&self.server, event)? {
+                return Ok(Vec::new());
+            }
+        }
         if self.server.guest {
             match &event {
                 // What others lift does not cover what we show.
@@ -101,7 +109,6 @@ impl X11 {
             XEvent::DestroyNotify(event) => self.gone(event.window, desktop)?,
             XEvent::UnmapNotify(event) => self.unmapped(&event, desktop)?,
             XEvent::ConfigureRequest(event) => self.configure(&event, desktop)?,
-            XEvent::PropertyNotify(event) if self.clip.taken(&self.server, &event)? => Vec::new(),
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom, desktop)?,
             XEvent::KeyPress(event) => {
                 self.stopped = true;
