@@ -40,20 +40,26 @@ impl Part for SheetPart {
         let scopes: Vec<String> = hands.scopes().readers.iter().map(|reader| reader.name.clone()).collect();
         let (w, h) = (area.w as f32 / by, area.h as f32 / by);
         let width = (w - 2.0 * EDGE).min(WIDEST);
-        let mut place = Rect::default();
         let mut scene = Scene::default();
-        // As many keyboards as there is room for, the fullest first; what is left is listed.
-        for drawn in (0..=layers.len()).rev() {
-            let what = Sheet { title: &title, layers: &layers, keyboard: hands.keyboard(), scopes: &scopes, drawn };
-            let high = sheet(rice, &what, Rect::new(0.0, 0.0, width, 0.0), &mut Scene::default(), measure).ceil();
-            if high <= h - 2.0 * EDGE || drawn == 0 {
-                let high = high.min(h);
-                let (x, y) = (((w - width) / 2.0).floor(), ((h - high) / 2.0).floor());
-                place = Rect::new(area.x as f32 / by + x, area.y as f32 / by + y, width, high);
-                sheet(rice, &what, place, &mut scene, measure);
-                break;
-            }
-        }
+        let all: usize = layers.iter().map(|layer| layer.entries.len()).sum();
+        let what =
+            |drawn, most| Sheet { title: &title, layers: &layers, keyboard: hands.keyboard(), scopes: &scopes, drawn, most };
+        let mut high =
+            |what: &Sheet<'_>| sheet(rice, what, Rect::new(0.0, 0.0, width, 0.0), &mut Scene::default(), measure).ceil();
+        // As many keyboards as there is room for, the fullest first; what is left is listed, as far as there is room for that.
+        let room = h - 2.0 * EDGE;
+        let drawn = (1..=layers.len()).rev().find(|drawn| high(&what(*drawn, all)) <= room).unwrap_or(0);
+        let most = if drawn > 0 || high(&what(0, all)) <= room {
+            all
+        } else {
+            let lines: Vec<usize> = (0..all).collect();
+            lines.partition_point(|most| high(&what(0, *most)) <= room).saturating_sub(1)
+        };
+        let what = what(drawn, most);
+        let high = high(&what).min(h);
+        let (x, y) = (((w - width) / 2.0).floor(), ((h - high) / 2.0).floor());
+        let place = Rect::new(area.x as f32 / by + x, area.y as f32 / by + y, width, high);
+        sheet(rice, &what, place, &mut scene, measure);
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(monitor) },
             area: place.times(by).into(),

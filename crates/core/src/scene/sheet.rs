@@ -18,6 +18,8 @@ pub struct Sheet<'a> {
     pub scopes: &'a [String],
     /// How many of the layers are drawn as keyboards; the others are lists.
     pub drawn: usize,
+    /// So many lines of those lists have room; of the others it is said how many they are.
+    pub most: usize,
 }
 
 /// The roles of a palette that scopes are filled with, in their order.
@@ -232,11 +234,22 @@ impl Pen<'_, '_> {
     }
 
     fn lists(&mut self, layers: &[&Layer], x: f32, y: f32, width: f32) -> f32 {
-        let mut below = y;
+        let (mut below, mut room) = (y, self.sheet.most);
         for layer in layers {
+            if room == 0 {
+                break;
+            }
             below += self.layer_title(layer, x, below) + 2.0;
-            let all: Vec<&Entry> = layer.entries.iter().collect();
+            let all: Vec<&Entry> = layer.entries.iter().take(room).collect();
+            room -= all.len();
             below += self.list(&all, x, below, width) + 12.0;
+        }
+        let all: usize = layers.iter().map(|layer| layer.entries.len()).sum();
+        if let Some(left) = all.checked_sub(self.sheet.most).filter(|left| *left > 0) {
+            let (face, muted) = (self.style.face.clone(), self.muted());
+            let says = cut(&format!("and {left} more: jovrik keys list"), width, &face, self.measure);
+            self.scene.text(x, below + face.line() / 2.0, says, &face, muted);
+            below += face.line() + 12.0;
         }
         below - 12.0 - y
     }

@@ -1,5 +1,7 @@
 //! Tests of the core: pure, fast, mostly tables and properties.
 
+mod accepting;
+mod around;
 mod bar;
 mod broken;
 mod catalogue;
@@ -11,6 +13,7 @@ mod computer;
 mod desk;
 mod desktop;
 mod dock;
+mod drawn;
 mod edit;
 mod greeting;
 mod keys;

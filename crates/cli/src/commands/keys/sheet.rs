@@ -65,7 +65,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let draw = |layers: &[Layer], title: &str, context: &Context| -> Result<(Scene, Rect, jovrik_draw::Brush), Failure> {
         let mut brush = context.brush()?;
         let mut own = Scene::default();
-        let what = Sheet { title, layers, keyboard, scopes: &scopes, drawn: layers.len() };
+        let what = Sheet { title, layers, keyboard, scopes: &scopes, drawn: layers.len(), most: usize::MAX };
         let width = arguments.width as f32;
         let height = sheet(rice, &what, Rect::new(0.0, 0.0, width, 0.0), &mut own, &mut brush.fonts).ceil();
         // A picture has no corners to see through.
@@ -89,7 +89,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         "md" => markdown(&title, &layers, &bindings).into_bytes(),
         "html" => {
             let mut brush = context.brush()?;
-            let what = Sheet { title: "", layers: &layers, keyboard, scopes: &scopes, drawn: 0 };
+            let what = Sheet { title: "", layers: &layers, keyboard, scopes: &scopes, drawn: 0, most: usize::MAX };
             let mut drawing = |layer: &Layer| {
                 let (mut scene, width) = (Scene::default(), arguments.width as f32);
                 let height = draw_keyboard(rice, &what, layer, Rect::new(0.0, 0.0, width, 0.0), &mut scene, &mut brush.fonts);
