@@ -1,8 +1,10 @@
 //! Tests of the core: pure, fast, mostly tables and properties.
 
 mod accepting;
+mod alone;
 mod around;
 mod bar;
+mod bindings;
 mod broken;
 mod catalogue;
 mod change;
@@ -15,6 +17,7 @@ mod desktop;
 mod dock;
 mod drawn;
 mod edit;
+mod fit;
 mod greeting;
 mod keys;
 mod launcher;
