@@ -121,6 +121,9 @@ fn value(kind: &Kind) -> Value {
         ("colour", _) => json!({ "type": "string", "pattern": COLOUR }),
         ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
         ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),
+        ("list", _) if kind.unit == "length" => {
+            or_reference(json!({ "type": "array", "items": { "type": ["integer", "string"] } }))
+        }
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", _) => {
             json!({ "anyOf": [{ "enum": super::source::WORDS }, one_of_fields(super::ModuleSource::FIELDS, &[])] })
@@ -141,7 +144,7 @@ fn value(kind: &Kind) -> Value {
         ("opacity", _) => json!({ "type": "string" }),
         ("line" | "icon" | "press", _) => json!({ "type": ["string", "object"] }),
         ("size", _) => json!({ "type": "array", "items": { "type": ["integer", "string"] }, "minItems": 2, "maxItems": 2 }),
-        ("corners" | "sides", _) => json!({ "type": ["integer", "array"], "items": { "type": "integer" } }),
+        ("corners" | "sides", _) => or_reference(json!({ "type": ["integer", "array"], "items": { "type": "integer" } })),
         (name, _) if name.starts_with("table of ") => json!({ "type": "object" }),
         (_, Allowed::OneOf(words)) => or_reference(json!({ "enum": words })),
         _ => json!({ "type": "string" }),
