@@ -1,7 +1,7 @@
 //! What the windows of the stand-in programs show in a look: made-up readings of a tidal survey station.
 
 use super::Step::{Close, Curve, Line, Move};
-use super::{Face, Item, Measure, Rect, Scene};
+use super::{Face, Item, Measure, Rect, Scene, cut};
 use crate::desk::WindowFacts;
 use crate::desktop::{Lasts, Telling, markup};
 use crate::launcher::{Deed, Entries, Entry};
@@ -77,7 +77,7 @@ pub fn default_apps() -> Entries {
         app("Gauge log", "what the gauges said", Icon::List, "loghouse", &["New log", "Log of yesterday"]),
         app("Gullmail: new message", "letters of the station", Icon::Letter, "gullmail", &[]),
         app("Keyboard and language", "layouts, repeat, compose", Icon::Gear, "keyboards", &[]),
-        app("Marshmap, navigation", "", Icon::Map, "marshmap", &[]),
+        app("Marshmap, navigation", "", Icon::Map, "marshmap-pilot", &[]),
         app("Sluice gates", "opens and closes them", Icon::Gauge, "sluicegate", &[]),
         app("Station clock", "", Icon::Clock, "clock", &[]),
         app("Terminal at gauge 4", "", Icon::Terminal, "terminal", &[]),
@@ -121,12 +121,42 @@ impl Sheet<'_> {
     }
 }
 
-/// Draws what a program's window shows.
+/// Draws what a program's window shows, as far as it has room there.
 pub fn draw(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
-    let mut sheet = Sheet { rice, rect, scene };
     if rect.w < 160.0 || rect.h < 120.0 {
         return;
     }
+    let mut own = Scene::default();
+    contents(rice, facts, rect, &mut own, measure);
+    scene.items.extend(own.items.into_iter().filter_map(|item| fitted(item, rect, measure)));
+}
+
+/// What of an item has room in a window: a text to its edge, anything else wholly or not at all.
+fn fitted(item: Item, rect: Rect, measure: &mut dyn Measure) -> Option<Item> {
+    let inside = |x: f32, y: f32| (rect.x..=rect.x + rect.w).contains(&x) && (rect.y..=rect.y + rect.h).contains(&y);
+    let holds = match &item {
+        Item::Text { x, y, face, .. } => inside(*x, *y - face.line() / 2.0) && inside(*x, *y + face.line() / 2.0),
+        Item::Stroke { path, .. } | Item::Shape { path, .. } => path.iter().all(|step| match *step {
+            Move(x, y) | Line(x, y) | Curve(.., x, y) => inside(x, y),
+            Close => true,
+        }),
+        Item::Fill { rect: own, .. }
+        | Item::Border { rect: own, .. }
+        | Item::Glow { rect: own, .. }
+        | Item::Picture { rect: own, .. } => inside(own.x, own.y) && inside(own.x + own.w, own.y + own.h),
+    };
+    Some(match item {
+        _ if !holds => return None,
+        Item::Text { x, y, text, face, colour, turn } => {
+            let text = cut(&text, rect.x + rect.w - x, &face, measure);
+            Item::Text { x, y, text, face, colour, turn }
+        }
+        other => other,
+    })
+}
+
+fn contents(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
+    let mut sheet = Sheet { rice, rect, scene };
     match facts.app.as_str() {
         "tidechart" => tide_chart(&mut sheet, measure),
         "loghouse" => log(&mut sheet),
