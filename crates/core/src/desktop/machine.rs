@@ -329,11 +329,15 @@ impl Desktop {
         if let desk::Event::Goes(id) = event {
             self.wish(Wish::Unsay(Topic::Hangs(id)), effects);
         }
+        let listed = matches!(event, desk::Event::Appears(..) | desk::Event::Goes(_) | desk::Event::Retitled(..));
         for effect in self.desk.handle(event) {
             match effect {
                 desk::Effect::Refused(why) => self.refuse(why.to_string(), effects),
                 other => effects.push(other.into()),
             }
+        }
+        if listed {
+            self.wish(Wish::Listed("windows".to_owned()), effects);
         }
     }
 

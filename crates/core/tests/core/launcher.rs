@@ -411,3 +411,82 @@ fn without_a_table_dead_keys_type_nothing_and_others_go_on() {
     it.types("u");
     assert!(it.rows().contains(&"gau".to_owned()), "{:?}", it.rows());
 }
+
+/// Programs and bindings that are found by each other's words.
+const LISTED: &str = "[workspaces]\norder = [\"one\", \"two\"]\n[launcher]\nlists = [\"programs\", \"chords\", \"windows\"]\n\
+[program]\nterminal = \"xterm\"\nchart = { run = [\"/opt/bin/tidechart\", \"--today\"] }\n\
+[keys.desk]\n\"Lead+d\" = \"launcher\"\n\"Lead+Return\" = \"open terminal\"\n\"Lead+2\" = { do = \"go two\", note = \"To the second\" }\n\
+\"Lead+x\" = [\"go two\", \"go one\"]\n\"Lead+s\" = \"mode sizing\"\n[keys.desk.modes.sizing]\n\"h\" = \"main grow\"\n\"Escape\" = \"mode leave\"\n";
+
+#[test]
+fn programs_of_the_rice_are_found_by_name_and_by_what_they_run() {
+    let mut it = Pretended::of(LISTED);
+    it.act("launcher programs");
+    let rows = it.rows();
+    assert!(rows.iter().any(|row| row.ends_with("terminal")) && rows.iter().any(|row| row.ends_with("chart")), "{rows:?}");
+    it.types("xterm");
+    assert!(it.rows().contains(&"> terminal".to_owned()), "{:?}", it.rows());
+    it.strike("Return");
+    assert_eq!((it.started.clone(), it.surface("launcher").is_none()), (vec!["xterm".to_owned()], true));
+    it.act("launcher programs");
+    it.types("today");
+    it.strike("Return");
+    assert_eq!(it.started.last().map(String::as_str), Some("/opt/bin/tidechart --today"));
+    it.is_fresh();
+}
+
+#[test]
+fn what_is_bound_is_found_by_its_note_its_keys_and_what_it_does_and_is_done() {
+    let mut it = Pretended::of(LISTED);
+    it.act("launcher chords");
+    it.types("second");
+    assert!(it.rows().contains(&"> To the second".to_owned()), "{:?}", it.rows());
+    it.strike("Return");
+    assert_eq!(it.workspace(), "two");
+    it.act("go one");
+    it.act("launcher chords");
+    it.types("shows a work");
+    it.strike("Return");
+    assert_eq!(it.workspace(), "two", "by what it does");
+    // What is bound in a mode has no meaning outside of it.
+    it.act("launcher chords");
+    it.types("main grow");
+    assert!(it.rows().iter().all(|row| !row.ends_with("main grow") || row.starts_with("main")), "{:?}", it.rows());
+    it.strike("Escape");
+    it.is_fresh();
+}
+
+#[test]
+fn windows_are_listed_the_one_before_first_and_brought_back_from_out_of_sight() {
+    let mut it = Pretended::of(LISTED);
+    for (id, app) in [(1, "chart"), (2, "log"), (3, "mail")] {
+        it.open(id, app);
+    }
+    it.act("tuck");
+    it.act("launcher windows");
+    let rows: Vec<String> =
+        it.rows().into_iter().filter(|row| ["chart", "log", "mail"].iter().any(|app| row.ends_with(app))).collect();
+    assert_eq!(rows, ["> chart", "mail", "log"], "the one that has the focus is the last");
+    it.types("mail");
+    it.strike("Return");
+    let desk = it.desktop.desk();
+    assert_eq!((desk.focused(), desk.windows[&WindowId(3)].tucked), (Some(WindowId(3)), false));
+    it.act("go two");
+    it.act("launcher windows");
+    it.types("chart");
+    it.strike("Return");
+    assert_eq!((it.workspace(), it.desktop.desk().focused()), ("one", Some(WindowId(1))));
+}
+
+#[test]
+fn lists_change_while_the_launcher_is_open() {
+    let mut it = Pretended::of(LISTED);
+    it.open(1, "chart");
+    it.act("launcher windows");
+    assert!(it.rows().iter().any(|row| row.ends_with("chart")));
+    it.open(2, "dredger");
+    assert!(it.rows().iter().any(|row| row.ends_with("dredger")), "{:?}", it.rows());
+    it.tell(Event::Desk(jovrik_core::desk::Event::Goes(WindowId(1))));
+    assert!(!it.rows().iter().any(|row| row.ends_with("chart")), "{:?}", it.rows());
+    it.is_fresh();
+}

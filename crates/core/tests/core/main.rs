@@ -30,6 +30,7 @@ mod notices;
 mod outputs;
 mod overlays;
 mod part;
+mod plugging;
 mod pretended;
 mod reaching;
 mod scenes;
