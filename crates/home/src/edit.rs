@@ -37,7 +37,9 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
             *last = jovrik_core::keys::meant(last, checked.lead().word())?;
             find(Rice::CATALOGUE, &meant).is_ok().then(|| path_of(&meant))
         };
-        let near = near_path(Rice::CATALOGUE, &steps).filter(|near| near.contains('.')).or_else(chord);
+        // A table alone is meant by whoever names one.
+        let deep = |near: &String| near.contains('.') || steps.len() == 1;
+        let near = near_path(Rice::CATALOGUE, &steps).filter(deep).or_else(chord);
         missing(near.or_else(|| nearest(path, known.iter().map(String::as_str)).map(str::to_owned)))
     })?;
     // A chord is found however it is spelled.

@@ -25,6 +25,7 @@ mod reloads;
 mod standards;
 mod tune;
 mod windows;
+mod wrong;
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
