@@ -470,7 +470,7 @@ fn what_is_said_to_be_supported_is_what_this_page_says() {
     assert_eq!(numbers(&screen, check[0], "_NET_SUPPORTING_WM_CHECK"), check);
     // Every test that the page names is there.
     let here = [include_str!("standards.rs"), include_str!("windows.rs"), include_str!("live.rs"), include_str!("reloads.rs")];
-    let all = here.concat() + include_str!("inputs.rs");
+    let all = here.concat() + include_str!("inputs.rs") + include_str!("launcher.rs");
     for name in page.split('`').skip(1).step_by(2).filter(|name| name.contains("_") && !name.contains(['/', '.', ' '])) {
         let test = name.chars().all(|c| c.is_ascii_lowercase() || c == '_') && name.matches('_').count() > 2;
         assert!(!test || all.contains(&format!("fn {name}(")), "there is no test {name}");

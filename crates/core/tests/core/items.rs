@@ -60,12 +60,12 @@ fn list_of(text: &str) -> Node {
     let entries = parse(FileId(0), &Source::new("parts/a.toml", text), &mut problems);
     assert_eq!(problems, [], "{text}");
     let table = entries.into_iter().find(|(name, _)| name == "workspaces").expect("a table").1;
-    let Value::Table(entries) = table.value else { panic!("{text}") };
+    let Value::Table(entries) = table.value else { unreachable!("{text}") };
     entries.into_iter().find(|(name, _)| name == "order").expect("a list").1
 }
 
 fn names_of(list: &Node) -> Vec<String> {
-    let Value::List(items) = &list.value else { panic!("{list:?}") };
+    let Value::List(items) = &list.value else { unreachable!("{list:?}") };
     items.iter().map(|item| item.text().expect("a text").to_owned()).collect()
 }
 

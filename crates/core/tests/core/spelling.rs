@@ -16,7 +16,7 @@ fn bound(keys: &str) -> String {
 fn mended(part: &str) -> String {
     let checked: Checked = checked(part);
     assert_eq!(checked.problems.len(), 1, "{part}: {:?}", found(&checked));
-    let fix = checked.problems[0].fix.clone().unwrap_or_else(|| panic!("{part}: {:?}", checked.problems[0]));
+    let fix = checked.problems[0].fix.clone().expect("it is certain enough to be mended");
     apply_edits(part, &fix.edits)
 }
 
@@ -156,7 +156,8 @@ proptest! {
         let name = sym_name(sym);
         prop_assert!(!name.is_empty());
         if let Ok(keys) = Keys::parse(&name, "Super") {
-            prop_assert_eq!(keys.to_string(), name);
+            // One character may have two keysyms: the older one is meant.
+            prop_assert_eq!(Keys::parse(&keys.to_string(), "Super"), Ok(keys));
         }
     }
 }
