@@ -290,6 +290,12 @@ fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Req
 mod tests {
     use super::*;
 
+    /// A step after a poll that told of something.
+    fn polled(socket: &mut Socket, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) {
+        socket.wakes();
+        socket.step(answer);
+    }
+
     #[test]
     fn requests_are_actions_or_questions_and_nothing_else() {
         assert_eq!(read(b"{\"tell\": \"close\"}\n", 1), Ok(Request::Tell(Action::Close)));
@@ -315,7 +321,7 @@ mod tests {
         assert_eq!(std::fs::metadata(&path).expect("it is there").permissions().mode() & 0o777, 0o600);
         let mut peer = UnixStream::connect(&path).expect("it listens");
         peer.write_all(b"{\"ask\":\"health\"}\nrubbish\n").expect("it reads");
-        socket.step(&mut |_| Ok(json!(7)));
+        polled(&mut socket, &mut |_| Ok(json!(7)));
         let mut buffer = [0; 4096];
         let len = peer.read(&mut buffer).expect("answers");
         let text = String::from_utf8_lossy(&buffer[..len]).into_owned();
@@ -326,19 +332,19 @@ mod tests {
         while sent <= MOST + 8192 {
             match flood.write(&[b'x'; 8192]) {
                 Ok(len) => sent += len,
-                Err(_) => socket.step(&mut |_| Ok(Value::Null)),
+                Err(_) => polled(&mut socket, &mut |_| Ok(Value::Null)),
             }
             if flood.peer_addr().is_err() {
                 break;
             }
         }
-        socket.step(&mut |_| Ok(Value::Null));
+        polled(&mut socket, &mut |_| Ok(Value::Null));
         assert_eq!(socket.peers.len(), 1, "the flood is gone, the other stays");
         // Many that say nothing do not keep out who asks something.
         let mut idle: Vec<UnixStream> = Vec::new();
         for _ in 0..MOST_PEERS + 3 {
             idle.push(UnixStream::connect(&path).expect("it listens"));
-            socket.step(&mut |_| Ok(Value::Null));
+            polled(&mut socket, &mut |_| Ok(Value::Null));
         }
         assert_eq!(socket.peers.len(), MOST_PEERS);
         let mut said = String::new();
@@ -346,13 +352,13 @@ mod tests {
         assert_eq!(said, "{\"version\":1,\"error\":\"64 others are connected, and this one said nothing for longest\"}\n");
         let mut asks = UnixStream::connect(&path).expect("it listens");
         asks.write_all(b"{\"ask\":\"health\"}\n").expect("it reads");
-        socket.step(&mut |_| Ok(json!(8)));
+        polled(&mut socket, &mut |_| Ok(json!(8)));
         said.clear();
         std::io::BufRead::read_line(&mut std::io::BufReader::new(&asks), &mut said).expect("an answer");
         assert_eq!(said, "{\"version\":1,\"answer\":8}\n");
         // Who follows is told, who does not read is let go, and a file that is taken away comes back.
         asks.write_all(b"{\"follow\":true}\n").expect("it reads");
-        socket.step(&mut |_| Ok(Value::Null));
+        polled(&mut socket, &mut |_| Ok(Value::Null));
         assert!(socket.followed());
         socket.tell(&[json!({ "event": "mode" })]);
         let mut lines = std::io::BufReader::new(&asks);
@@ -365,10 +371,10 @@ mod tests {
         }
         assert!(!socket.followed());
         std::fs::remove_file(&path).expect("taken away");
-        socket.step(&mut |_| Ok(Value::Null));
+        polled(&mut socket, &mut |_| Ok(Value::Null));
         assert!(UnixStream::connect(&path).is_ok(), "it is there again");
         std::fs::remove_dir_all(&folder).expect("taken away");
-        socket.step(&mut |_| Ok(Value::Null));
+        polled(&mut socket, &mut |_| Ok(Value::Null));
         assert!(UnixStream::connect(&path).is_ok(), "with its folder");
         drop(socket);
         assert!(!path.exists());
