@@ -43,22 +43,25 @@ fn premultiplied(colour: Colour) -> Pixel {
 /// Steps of a gradient that are kept: more than the eye or 8 bits can tell apart.
 const STEPS: usize = 1024;
 
-/// What each pixel is filled with.
-enum Ink {
-    Plain(Pixel),
-    /// Pixels along a line, and the place on it: `x * across + y * down + from`, from 0 to 1.
-    Line {
-        pixels: Vec<Pixel>,
-        across: f32,
-        down: f32,
-        from: f32,
-    },
+/// What each pixel is filled with: colours along a line, one where all are alike, and the place of a pixel on it,
+/// `x * across + y * down + from`, from 0 to 1.
+struct Ink {
+    pixels: Vec<Pixel>,
+    across: f32,
+    down: f32,
+    from: f32,
+    /// Nothing shows through any of them.
+    opaque: bool,
 }
 
 impl Ink {
     fn of(fill: &Fill, rect: Rect) -> Ink {
+        let ink = |pixels: Vec<Pixel>, across: f32, down: f32, from: f32| {
+            let opaque = pixels.iter().all(|pixel| pixel[3] == 255);
+            Ink { pixels, across, down, from, opaque }
+        };
         match fill {
-            Fill::Plain(colour) => Ink::Plain(premultiplied(*colour)),
+            Fill::Plain(colour) => ink(vec![premultiplied(*colour)], 0.0, 0.0, 0.0),
             Fill::Gradient(gradient) => {
                 // CSS Images 3, 3.1.1: the line is as long as makes the corners have the first and the last colour.
                 let (sin, cos) = gradient.angle.to_radians().sin_cos();
@@ -66,39 +69,49 @@ impl Ink {
                 let length = length.max(1.0);
                 let (across, down) = (sin / length, -cos / length);
                 let (cx, cy) = (rect.x + rect.w / 2.0, rect.y + rect.h / 2.0);
-                Ink::Line { pixels: ramp(gradient), across, down, from: 0.5 - cx * across - cy * down }
+                ink(ramp(gradient), across, down, 0.5 - cx * across - cy * down)
             }
         }
     }
 
-    /// Fills a row of pixels from a place on, in steps of whole numbers: a gradient is straight.
+    /// How many steps there are after the first one.
+    fn last(&self) -> usize {
+        self.pixels.len() - 1
+    }
+
+    /// Fills a row of pixels from a place on.
     fn along(&self, run: &mut [u8], x: f32, y: f32, cover: u32) {
-        let Ink::Line { pixels, across, down, from } = self else { return };
+        let (run, covers) = (run.as_chunks_mut::<4>().0, cover == 255 && self.opaque);
+        if let Some(pixel) = self.row(y) {
+            match covers {
+                true => run.fill(pixel),
+                false => run.iter_mut().for_each(|below| over(below, pixel, cover)),
+            }
+            return;
+        }
+        // In steps of whole numbers: a gradient is straight.
         const ONE: f32 = 65_536.0;
-        let steps = (STEPS - 1) as f32;
-        let mut place = (((x * across + y * down + from) * steps + 0.5) * ONE) as i64;
-        let step = (across * steps * ONE) as i64;
-        let last = (STEPS - 1) as i64;
-        let covers = cover == 255 && pixels.iter().all(|pixel| pixel[3] == 255);
-        for below in run.as_chunks_mut::<4>().0 {
-            let pixel = pixels[(place >> 16).clamp(0, last) as usize];
-            if covers {
-                *below = pixel;
-            } else {
-                over(below, pixel, cover);
+        let steps = self.last() as f32;
+        let mut place = (((x * self.across + y * self.down + self.from) * steps + 0.5) * ONE) as i64;
+        let step = (self.across * steps * ONE) as i64;
+        for below in run {
+            let pixel = self.pixels[(place >> 16).clamp(0, self.last() as i64) as usize];
+            match covers {
+                true => *below = pixel,
+                false => over(below, pixel, cover),
             }
             place += step;
         }
     }
 
+    /// What all pixels of a row are filled with, where they are alike.
+    fn row(&self, y: f32) -> Option<Pixel> {
+        (self.across.abs() < 1e-9).then(|| self.at(0.0, y))
+    }
+
     fn at(&self, x: f32, y: f32) -> Pixel {
-        match self {
-            Ink::Plain(pixel) => *pixel,
-            Ink::Line { pixels, across, down, from } => {
-                let place = (x * across + y * down + from).clamp(0.0, 1.0);
-                pixels[(place * (STEPS - 1) as f32 + 0.5) as usize]
-            }
-        }
+        let place = (x * self.across + y * self.down + self.from).clamp(0.0, 1.0);
+        self.pixels[(place * self.last() as f32 + 0.5) as usize]
     }
 }
 
@@ -119,14 +132,14 @@ fn ramp(gradient: &Gradient) -> Vec<Pixel> {
 }
 
 /// Puts a pixel over another; `cover` from 0 to 255.
-fn over(below: &mut [u8], top: Pixel, cover: u32) {
+fn over(below: &mut Pixel, top: Pixel, cover: u32) {
     if cover == 255 && top[3] == 255 {
-        below.copy_from_slice(&top);
+        *below = top;
         return;
     }
-    let let_through = 255 - u32::from(top[3]) * cover / 255;
+    let through = 255 - u32::from(top[3]) * cover / 255;
     for (below, top) in below.iter_mut().zip(top) {
-        *below = ((u32::from(top) * cover + u32::from(*below) * let_through + 127) / 255).min(255) as u8;
+        *below = ((u32::from(top) * cover + u32::from(*below) * through + 127) / 255).min(255) as u8;
     }
 }
 
@@ -148,9 +161,9 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
     let inner = ring.map(|width| (rect.grown(-width), radius.map(|radius| (radius - width).max(0.0))));
     let inner = inner.filter(|(inner, _)| inner.w > 0.0 && inner.h > 0.0);
     let ink = Ink::of(fill, rect);
-    let covered = |x: f32, y: f32| {
-        let whole = cover(x, y, rect, radius);
-        whole - inner.map_or(0.0, |(inner, radius)| cover(x, y, inner, radius).min(whole))
+    let covered = |x: f32, y: f32| match inner.map_or(0.0, |(inner, radius)| cover(x, y, inner, radius)) {
+        hole if hole >= 1.0 => 0.0,
+        hole => (cover(x, y, rect, radius) - hole).max(0.0),
     };
     // Beyond the corners and the ring, all pixels of a row are covered alike, and all rows are alike.
     let edge = radius.iter().fold(ring.unwrap_or(0.0), |most, radius| most.max(*radius)).ceil() + 1.0;
@@ -175,25 +188,15 @@ pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Opt
         }
         middle = inside;
         let row = &mut bytes[(y * width * 4) as usize..((y + 1) * width * 4) as usize];
+        let pixels = row.as_chunks_mut::<4>().0;
+        let alike = ink.row(y as f32 + 0.5);
         for (x, cover) in &ends {
-            let at = *x as usize * 4;
-            over(&mut row[at..at + 4], ink.at(*x as f32 + 0.5, y as f32 + 0.5), *cover);
+            let pixel = alike.unwrap_or_else(|| ink.at(*x as f32 + 0.5, y as f32 + 0.5));
+            over(&mut pixels[*x as usize], pixel, *cover);
         }
-        if between == 0 || to_x <= from_x {
-            continue;
-        }
-        let same = match &ink {
-            Ink::Plain(pixel) => Some(*pixel),
-            Ink::Line { across, .. } if across.abs() < 1e-9 => Some(ink.at(0.0, y as f32 + 0.5)),
-            Ink::Line { .. } => None,
-        };
-        let run = &mut row[from_x as usize * 4..to_x as usize * 4];
-        match same {
-            Some(pixel) if between == 255 && pixel[3] == 255 => {
-                run.as_chunks_mut::<4>().0.fill(pixel);
-            }
-            Some(pixel) => run.chunks_exact_mut(4).for_each(|below| over(below, pixel, between)),
-            None => ink.along(run, from_x as f32 + 0.5, y as f32 + 0.5, between),
+        if between > 0 && to_x > from_x {
+            let run = &mut row[from_x as usize * 4..to_x as usize * 4];
+            ink.along(run, from_x as f32 + 0.5, y as f32 + 0.5, between);
         }
     }
 }

@@ -5,6 +5,7 @@ use jovrik_core::scene::Rect;
 
 use crate::Canvas;
 use crate::boxes::distance;
+use crate::raster::alpha;
 
 pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, colour: Colour) {
     let outer = rect.grown(width);
@@ -23,30 +24,30 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
         let fade = 1.0 - away / width;
         if away > 0.0 && away < width { fade * fade } else { 0.0 }
     };
-    let put = |canvas: &mut Canvas, x: i32, y: i32, cover: f32| {
-        if cover > 0.0 {
-            canvas.blend(x as u32, y as u32, colour, cover);
-        }
-    };
     // The two upright sides, as wide as they reach into the canvas.
     let sides = [(left, (rect.x.ceil() as i32).clamp(left, right.max(left))), ((rect.x + rect.w).floor() as i32, right)];
-    let upright: Vec<(i32, f32)> = if from_y < to_y {
+    let upright: Vec<(u32, u32)> = if from_y < to_y {
         let middle = (from_y + to_y) / 2;
         let all = sides.iter().flat_map(|(from, to)| *from.max(&left)..*to).map(|x| (x, cover(x, middle)));
-        all.filter(|(_, cover)| *cover > 0.0).collect()
+        all.filter(|(_, cover)| *cover > 0.0).map(|(x, cover)| (x as u32, alpha(colour, cover))).collect()
     } else {
         Vec::new()
     };
     for y in top..bottom {
         if y >= from_y && y < to_y {
-            upright.iter().for_each(|(x, cover)| put(canvas, *x, y, *cover));
+            upright.iter().for_each(|(x, alpha)| canvas.blend_run(*x..*x + 1, y as u32, colour, *alpha));
             continue;
         }
-        (left..from_x).chain(to_x.max(from_x)..right).for_each(|x| put(canvas, x, y, cover(x, y)));
+        for x in (left..from_x).chain(to_x.max(from_x)..right) {
+            let cover = cover(x, y);
+            if cover > 0.0 {
+                canvas.blend(x as u32, y as u32, colour, cover);
+            }
+        }
         if from_x < to_x {
             let along = cover((from_x + to_x) / 2, y);
             if along > 0.0 {
-                canvas.blend_run(from_x as u32..to_x as u32, y as u32, colour, along);
+                canvas.blend_run(from_x as u32..to_x as u32, y as u32, colour, alpha(colour, along));
             }
         }
     }

@@ -167,24 +167,23 @@ impl Canvas {
         }
     }
 
-    /// Puts a colour over one pixel.
+    /// Puts a colour over one pixel, of which it covers a part.
     pub(crate) fn blend(&mut self, x: u32, y: u32, colour: Colour, cover: f32) {
-        self.blend_run(x..x + 1, y, colour, cover);
+        self.blend_run(x..x + 1, y, colour, alpha(colour, cover));
     }
 
-    /// Puts a colour over pixels of a row.
-    pub(crate) fn blend_run(&mut self, across: Range<u32>, y: u32, colour: Colour, cover: f32) {
+    /// Puts a colour over pixels of a row, as opaque as [`alpha`] says.
+    pub(crate) fn blend_run(&mut self, across: Range<u32>, y: u32, colour: Colour, alpha: u32) {
         let row = (y * self.pixels.width()) as usize;
-        let alpha = (f32::from(colour.a) * cover + 0.5) as u32;
-        let run = row + across.start as usize..row + across.end as usize;
-        let Some(run) = self.pixels.pixels_mut().get_mut(run) else { return };
-        let mix = |top: u8, bottom: u8| ((u32::from(top) * alpha + u32::from(bottom) * (255 - alpha) + 127) / 255) as u8;
-        for below in run {
-            let a = (alpha + u32::from(below.alpha()) * (255 - alpha) / 255).min(255) as u8;
-            let (r, g, b) = (mix(colour.r, below.red()), mix(colour.g, below.green()), mix(colour.b, below.blue()));
-            if let Some(pixel) = tiny_skia::PremultipliedColorU8::from_rgba(r.min(a), g.min(a), b.min(a), a) {
-                *below = pixel;
-            }
+        let run = (row + across.start as usize) * 4..(row + across.end as usize) * 4;
+        let Some(run) = self.bytes_mut().get_mut(run) else { return };
+        let through = 255 - alpha;
+        let top = [colour.r, colour.g, colour.b].map(|channel| u32::from(channel) * alpha + 127);
+        for below in run.as_chunks_mut::<4>().0 {
+            let [r, g, b, a] = below.map(u32::from);
+            let a = (alpha + a * through / 255).min(255);
+            let mix = |top: u32, below: u32| ((top + below * through) / 255).min(a);
+            *below = [mix(top[0], r), mix(top[1], g), mix(top[2], b), a].map(|channel| channel as u8);
         }
     }
 
@@ -217,22 +216,51 @@ impl Canvas {
         }
     }
 
-    /// Copies an area of another canvas that begins at `from` onto this one's top left corner.
-    pub fn copy_from(&mut self, other: &Canvas, from: (i32, i32)) {
-        let (width, other_width) = (self.width() as usize, other.width() as usize);
-        for y in 0..self.height() as i32 {
-            let source_y = y + from.1;
-            if source_y < 0 || source_y >= other.height() as i32 {
-                continue;
-            }
-            let start = from.0.clamp(0, other_width as i32) as usize;
-            let skipped = (start as i32 - from.0).max(0) as usize;
-            let len = width.saturating_sub(skipped).min(other_width - start);
-            let to = y as usize * width + skipped;
-            let source = source_y as usize * other_width + start;
-            self.pixels.pixels_mut()[to..to + len].copy_from_slice(&other.pixels.pixels()[source..source + len]);
+    /// A part of this canvas, so wide and high; clear where it reaches beyond. `None` where there is no room for it.
+    pub fn cut(&self, (x, y): (i32, i32), width: u32, height: u32) -> Option<Canvas> {
+        let clamped = |from: i32, long: u32, most: u32| {
+            let to = i64::from(from) + i64::from(long);
+            from.clamp(0, most as i32) as usize..to.clamp(0, i64::from(most)) as usize
+        };
+        let (across, down) = (clamped(x, width, self.width()), clamped(y, height, self.height()));
+        let row = |y: usize| {
+            let start = y * self.width() as usize;
+            &self.bytes()[(start + across.start) * 4..(start + across.end) * 4]
+        };
+        if (across.len(), down.len()) == (width as usize, height as usize) && width > 0 && height > 0 {
+            let mut bytes = Vec::with_capacity(across.len() * down.len() * 4);
+            down.for_each(|y| bytes.extend_from_slice(row(y)));
+            return Canvas::of_bytes(width, height, bytes);
         }
+        let mut cut = Canvas::new(width, height)?;
+        if across.is_empty() || down.is_empty() {
+            return Some(cut);
+        }
+        let (left, top) = (across.start as i32 - x, down.start as i32 - y);
+        for (nth, y) in down.enumerate() {
+            let to = ((top as usize + nth) * cut.width() as usize + left as usize) * 4;
+            cut.bytes_mut()[to..to + across.len() * 4].copy_from_slice(row(y));
+        }
+        Some(cut)
     }
+
+    /// Its pixels as screens take them, a number of 32 bits each: red, green and blue from the highest to the lowest byte; in which
+    /// order the bytes of a number lie is said by `low_first`.
+    pub fn into_numbers(self, low_first: bool) -> Vec<u8> {
+        let mut bytes = self.pixels.take();
+        // One number a pixel: whole registers of them are turned at once.
+        for pixel in bytes.as_chunks_mut::<4>().0 {
+            let [r, g, b, _] = pixel.map(u32::from);
+            let number = r << 16 | g << 8 | b;
+            *pixel = if low_first { number.to_le_bytes() } else { number.to_be_bytes() };
+        }
+        bytes
+    }
+}
+
+/// How opaque a colour is where it covers a part of a pixel, from 0 to 255.
+pub(crate) fn alpha(colour: Colour, cover: f32) -> u32 {
+    (f32::from(colour.a) * cover + 0.5) as u32
 }
 
 fn paint(colour: Colour) -> Paint<'static> {

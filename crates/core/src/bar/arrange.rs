@@ -1,5 +1,7 @@
 //! Puts the modules of a bar into their places.
 
+use std::borrow::Cow;
+
 use super::room::{Want, fit};
 use super::strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
 use super::{Field, Values};
@@ -264,12 +266,12 @@ impl Maker<'_, '_> {
 }
 
 /// What a module has to show on a monitor: what the desk knows, else what its source said.
-pub fn values(desk: &Desk, monitor: usize, now: &Now<'_>, name: &str, module: &Module) -> Values {
+pub fn values<'a>(desk: &Desk, monitor: usize, now: &Now<'a>, name: &str, module: &Module) -> Cow<'a, Values> {
     let said = |field: &str, text: &str| {
         let text = Field::Text(text.to_owned());
         Values::one(field, text.clone()).and("value", text)
     };
-    match module.source.kind {
+    let of_desk = match module.source.kind {
         SourceKind::BuiltIn(BuiltIn::Title) => desk.title_values(monitor),
         SourceKind::BuiltIn(BuiltIn::Monitor) => {
             said("name", desk.monitors.get(monitor).map_or("", |monitor| monitor.facts.name.as_str()))
@@ -294,8 +296,9 @@ pub fn values(desk: &Desk, monitor: usize, now: &Now<'_>, name: &str, module: &M
         }
         SourceKind::BuiltIn(BuiltIn::Keyboard) if !now.keyboard.is_empty() => said("name", now.keyboard),
         SourceKind::BuiltIn(BuiltIn::Sequence) if !now.sequence.is_empty() => said("keys", now.sequence),
-        _ => now.known.get(name).cloned().unwrap_or_default(),
-    }
+        _ => return now.known.get(name).map(Cow::Borrowed).unwrap_or_default(),
+    };
+    Cow::Owned(of_desk)
 }
 
 /// The area of a bar in which its modules stand.

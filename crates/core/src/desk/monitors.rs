@@ -14,7 +14,8 @@ impl MonitorFacts {
     /// Whether a pattern of a rice means it: by its output, by its maker, or by its place.
     pub fn is(&self, pattern: &Glob) -> bool {
         let place = || format!("{},{}", self.area.x, self.area.y);
-        pattern.matches(&self.name) || pattern.matches(&self.maker) || pattern.matches(&place())
+        let may_be_place = pattern.0.contains([',', '*', '?']);
+        pattern.matches(&self.name) || pattern.matches(&self.maker) || may_be_place && pattern.matches(&place())
     }
 }
 

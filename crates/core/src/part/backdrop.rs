@@ -27,7 +27,7 @@ struct Kept {
 }
 
 /// What is on a backdrop.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone)]
 pub struct Ground {
     /// What lies behind the frames.
     pub behind: Rc<Scene>,
@@ -77,9 +77,7 @@ impl Ground {
         let areas: Vec<Area> = areas.iter().map(|area| Area::from(*area)).collect();
         // Where there are many, corners and strips are more work than what they spare.
         let few = self.frames.len() <= FEW;
-        let parts = self.frames.iter().flat_map(|(_, placed)| hidden(placed, few));
-        let parts: Vec<Area> = parts.filter(|part| areas.iter().any(|area| area.overlap(*part).is_some())).collect();
-        visible(areas, parts.into_iter())
+        visible(areas, self.frames.iter().flat_map(|(_, placed)| hidden(placed, few)))
     }
 
     /// Where frames differ, or all of it where what is behind them does.
@@ -111,9 +109,7 @@ impl Ground {
         for side in self.sides(&come) {
             let alike = old.iter().filter(|old| old.state == side.state && old.left == side.left);
             let alike = alike.filter(|old| (old.area.x, old.area.w) == (side.area.x, side.area.w));
-            for kept in alike.filter_map(|old| old.area.overlap(side.area)) {
-                areas = areas.into_iter().flat_map(|area| area.minus(kept)).collect();
-            }
+            alike.filter_map(|old| old.area.overlap(side.area)).for_each(|kept| cut(&mut areas, kept));
         }
         areas
     }
@@ -169,16 +165,23 @@ fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
     } else {
         for area in areas {
             let mut new = vec![area];
-            for piece in &pieces {
-                new = new.into_iter().flat_map(|area| area.minus(*piece)).collect();
-            }
+            pieces.iter().for_each(|piece| cut(&mut new, *piece));
             pieces.extend(new);
         }
     }
-    for inner in covered {
-        pieces = pieces.into_iter().flat_map(|piece| piece.minus(inner)).collect();
-    }
+    covered.for_each(|inner| cut(&mut pieces, inner));
     pieces
+}
+
+/// Takes an area out of others.
+fn cut(areas: &mut Vec<Area>, inner: Area) {
+    // Those that are left of one come at the end, and do not meet it again.
+    for at in (0..areas.len()).rev() {
+        if areas[at].overlap(inner).is_some() {
+            let whole = areas.swap_remove(at);
+            areas.extend(whole.minus(inner));
+        }
+    }
 }
 
 impl Content for Ground {
@@ -189,7 +192,6 @@ impl Content for Ground {
     }
     fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
         match before.as_any().downcast_ref::<Ground>() {
-            Some(before) if self == before => Vec::new(),
             Some(before) => self.changed(before, whole.into()).into_iter().map(Rect::from).collect(),
             None => vec![whole],
         }

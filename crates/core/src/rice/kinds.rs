@@ -356,7 +356,7 @@ impl Default for Glob {
 impl Glob {
     /// Whether a name matches.
     pub fn matches(&self, name: &str) -> bool {
-        if self.is_plain() { self.0 == name } else { wildmatch::WildMatch::new(&self.0).matches(name) }
+        if self.is_plain() { self.0 == name } else { self.0 == "*" || wildmatch::WildMatch::new(&self.0).matches(name) }
     }
 
     /// Whether only one name matches.

@@ -1,10 +1,11 @@
 //! Where widgets lie on a monitor.
 
+use std::borrow::Cow;
 use std::collections::HashMap;
 use std::rc::Rc;
 
-use super::gauge::gauge;
-use crate::bar::Now;
+use super::gauge::{gauge, told};
+use crate::bar::{Now, Values};
 use crate::desk::{Area, Desk};
 use crate::rice::{Align, Rice, ToOther, Widget, WidgetPlace};
 use crate::scene::{Gauge, Measure, Rect, Scene, widget};
@@ -31,6 +32,8 @@ pub struct Made {
 
 #[derive(Debug)]
 struct One {
+    /// What its modules told, and what it shows of that.
+    told: Vec<Values>,
     shows: Gauge,
     /// In pixels of the settings, from its corner.
     scene: Scene,
@@ -121,13 +124,23 @@ pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Mea
     let made = made.of(rice, monitor);
     let mut pieces = HashMap::with_capacity(names.len());
     for (name, own) in &names {
-        let shows = gauge(desk, monitor, now, own);
-        let size = match made.get(*name).filter(|one| one.shows == shows) {
-            Some(one) => one.size,
-            None => {
-                let (scene, size) = widget(rice, name, own, &shows, measure);
-                made.insert((*name).clone(), One { shows, scene, size, laid: None });
-                size
+        let told = told(desk, monitor, now, own);
+        let size = match made.get_mut(*name) {
+            Some(one) if one.told.iter().eq(told.iter().map(Cow::as_ref)) => one.size,
+            one => {
+                let shows = gauge(rice, own, &told);
+                let told = told.into_iter().map(Cow::into_owned).collect();
+                match one.filter(|one| one.shows == shows) {
+                    Some(one) => {
+                        one.told = told;
+                        one.size
+                    }
+                    None => {
+                        let (scene, size) = widget(rice, name, own, &shows, measure);
+                        made.insert((*name).clone(), One { told, shows, scene, size, laid: None });
+                        size
+                    }
+                }
             }
         };
         let gap = match own.at {

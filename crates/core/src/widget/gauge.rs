@@ -1,5 +1,6 @@
 //! What a widget has to show, out of the values of its module.
 
+use std::borrow::Cow;
 use std::sync::LazyLock;
 
 use crate::bar::{Field, Now, Pattern, Values, each_of, past_of, values};
@@ -62,24 +63,35 @@ fn text(widget: &Widget, module: &Module, values: &Values) -> String {
     pattern.fill(values).unwrap_or_else(|| module.empty.clone())
 }
 
-/// What a widget has to show on a monitor.
-pub fn gauge(desk: &Desk, monitor: usize, now: &Now<'_>, widget: &Widget) -> Gauge {
-    let rice = desk.rice();
+/// The modules that a widget shows, with their names: those of its rows, or its own.
+fn modules_of<'r>(rice: &'r Rice, widget: &'r Widget) -> Vec<(&'r str, &'r Module)> {
+    match widget.kind {
+        WidgetKind::List => widget.rows.iter().filter_map(|name| Some((name.as_str(), rice.module.get(name)?))).collect(),
+        _ => module_of(rice, widget).into_iter().collect(),
+    }
+}
+
+/// What the modules that a widget shows have to say on a monitor.
+pub fn told<'n>(desk: &Desk, monitor: usize, now: &Now<'n>, widget: &Widget) -> Vec<Cow<'n, Values>> {
+    let modules = modules_of(desk.rice(), widget);
+    modules.into_iter().map(|(name, module)| values(desk, monitor, now, name, module)).collect()
+}
+
+/// What a widget has to show of what its modules [`told`].
+pub fn gauge(rice: &Rice, widget: &Widget, told: &[Cow<'_, Values>]) -> Gauge {
+    let mut modules = modules_of(rice, widget).into_iter().zip(told.iter().map(Cow::as_ref));
     if widget.kind == WidgetKind::List {
-        let row = |name: &String| {
-            let module = rice.module.get(name)?;
-            let values = values(desk, monitor, now, name, module);
-            let text = module.case(&values).0.fill(&values).unwrap_or_else(|| module.empty.clone());
-            Some(Gauge { label: name.replace(['-', '_'], " "), text, states: state(&values, module), ..Gauge::default() })
+        let row = |((name, module), values): ((&str, &Module), &Values)| {
+            let text = module.case(values).0.fill(values).unwrap_or_else(|| module.empty.clone());
+            Gauge { label: name.replace(['-', '_'], " "), text, states: state(values, module), ..Gauge::default() }
         };
-        return Gauge { inner: widget.rows.iter().filter_map(row).collect(), ..Gauge::default() };
+        return Gauge { inner: modules.map(row).collect(), ..Gauge::default() };
     }
     let label = widget.label.clone();
-    let Some((name, module)) = module_of(rice, widget) else {
+    let Some(((_, module), values)) = modules.next() else {
         let text = widget.text.as_ref().and_then(|text| text.fill(&Values::default())).unwrap_or_default();
         return Gauge { label, text, ..Gauge::default() };
     };
-    let values = values(desk, monitor, now, name, module);
     let end = |end: &End| match end {
         End::Number(number) => Some(*number),
         End::Field(name) => values.0.get(name).and_then(Field::number),
@@ -102,7 +114,7 @@ pub fn gauge(desk: &Desk, monitor: usize, now: &Now<'_>, widget: &Widget) -> Gau
         let inner = numbers(&each_of(field)).unwrap_or_default().iter().enumerate().map(one).collect();
         return Gauge { inner, ..Gauge::default() };
     }
-    let mut gauge = Gauge { label, text: text(widget, module, &values), states: state(&values, module), ..Gauge::default() };
+    let mut gauge = Gauge { label, text: text(widget, module, values), states: state(values, module), ..Gauge::default() };
     let (Some(field), Some(ends)) = (field, ends) else { return gauge };
     gauge.part = values.0.get(field).and_then(Field::number).and_then(|number| full(number, ends));
     if widget.kind == WidgetKind::Graph {

@@ -4,4 +4,4 @@ mod arrange;
 mod gauge;
 
 pub use arrange::{Laid, Made, arrange};
-pub use gauge::{CLOCK, NUMBERS, gauge, module_of, number_field};
+pub use gauge::{CLOCK, NUMBERS, gauge, module_of, number_field, told};

@@ -6,7 +6,7 @@ use jovrik_core::desktop::{Event, Takes};
 use jovrik_core::scene::{Gauge, Item, Rect};
 use jovrik_core::stage::Even;
 use jovrik_core::style::State;
-use jovrik_core::widget::{Laid, Made, arrange, gauge};
+use jovrik_core::widget::{Laid, Made, arrange, gauge, told};
 use proptest::prelude::*;
 
 use crate::pretended::{Pretended, monitor};
@@ -34,7 +34,8 @@ fn known() -> Known {
 
 fn shown(part: &str, name: &str, known: &Known) -> Gauge {
     let desk = desk(part);
-    gauge(&desk, 0, &Now::of(known), desk.rice().widget.get(name).expect("a widget"))
+    let widget = desk.rice().widget.get(name).expect("a widget");
+    gauge(desk.rice(), widget, &told(&desk, 0, &Now::of(known), widget))
 }
 
 fn laid(part: &str) -> Vec<Laid> {

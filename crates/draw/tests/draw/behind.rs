@@ -31,7 +31,7 @@ fn paint(canvas: &mut Canvas, surface: &Surface, desktop: &Desktop, areas: &[Rec
         let at = (area.x as f32, area.y as f32);
         piece.draw(&ground.behind, at, brush);
         piece.draw(&ground.frames(desktop.desk().rice(), area), at, brush);
-        canvas.copy_from(&piece, (-area.x, -area.y));
+        canvas.paste(&piece, (area.x as u32, area.y as u32));
     }
 }
 

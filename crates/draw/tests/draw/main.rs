@@ -156,15 +156,17 @@ fn an_origin_moves_the_scene_and_copies_are_exact() {
     whole.draw(&scene, (0.0, 0.0), &mut brush());
     let mut part = Canvas::new(16, 12).expect("a size");
     part.draw(&scene, (8.0, 6.0), &mut brush());
-    let mut copied = Canvas::new(16, 12).expect("a size");
-    copied.copy_from(&whole, (8, 6));
+    let copied = whole.cut((8, 6), 16, 12).expect("a size");
     let differ = part.bytes().iter().zip(copied.bytes()).filter(|(a, b)| a.abs_diff(**b) > 40).count();
     assert_eq!(differ, 0, "a part drawn alone is a part of the whole");
-    let mut over = Canvas::new(60, 60).expect("a size");
-    over.copy_from(&whole, (-10, -10));
+    let over = whole.cut((-10, -10), 60, 60).expect("a size");
     assert_eq!(pixel(&over, 18, 30), pixel(&whole, 8, 20));
-    over.copy_from(&whole, (1000, 1000));
-    assert_eq!(pixel(&over, 18, 30), pixel(&whole, 8, 20), "nothing beyond it");
+    assert_eq!((pixel(&over, 9, 30), pixel(&over, 50, 50)), ([0; 3], [0; 3]), "nothing beyond it");
+    for beyond in [(1000, 1000), (-1000, 4), (4, i32::MIN), (i32::MAX, i32::MAX)] {
+        let beyond = whole.cut(beyond, 7, 5).expect("a size");
+        assert_eq!((beyond.width(), beyond.height()), (7, 5));
+        assert!(beyond.bytes().iter().all(|byte| *byte == 0));
+    }
 }
 
 #[test]

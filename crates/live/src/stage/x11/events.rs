@@ -30,9 +30,15 @@ impl X11 {
     /// [`X11::let_go_on`] is called, and that before the next.
     pub fn next(&mut self, desktop: &Desktop) -> Result<Option<Vec<Event>>, Error> {
         if let Some(event) = self.server.connection.poll_for_event()? {
-            return self.event(event, desktop).map(Some);
+            // Whoever asks for a place after it said which sizes it takes is judged by those.
+            let mut events = if matches!(event, XEvent::PropertyNotify(_)) { Vec::new() } else { self.sizes(desktop)? };
+            events.extend(self.event(event, desktop)?);
+            return Ok(Some(events));
         }
         // Many of these come at once, and some change nothing.
+        if !self.sizes_stale.is_empty() {
+            return self.sizes(desktop).map(Some);
+        }
         if std::mem::take(&mut self.monitors_stale) {
             return self.monitors(desktop).map(Some);
         }
@@ -66,6 +72,17 @@ impl X11 {
         }
         self.facts = facts.clone();
         Ok(vec![Event::Desk(desk::Event::Monitors(facts))])
+    }
+
+    /// What windows say of their sizes by now: terminals say it anew whenever they are resized, and all are asked at once.
+    fn sizes(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+        if self.sizes_stale.is_empty() {
+            return Ok(Vec::new());
+        }
+        let facts = |window: &Window| Some((*window, desktop.desk().windows.get(&WindowId(*window))?.facts.clone()));
+        let changed = self.server.sizes(std::mem::take(&mut self.sizes_stale).iter().filter_map(facts))?;
+        let change = |(window, facts)| Event::Desk(desk::Event::Changes(WindowId(window), Box::new(facts)));
+        Ok(changed.into_iter().map(change).collect())
     }
 
     fn event(&mut self, event: XEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
@@ -402,11 +419,8 @@ impl X11 {
         } else if [names._NET_WM_WINDOW_OPACITY, names._NET_WM_BYPASS_COMPOSITOR].contains(&atom) {
             let value = self.server.number(window, atom)?;
             self.windows.pass(&self.server, window, atom, value)?;
-        } else if atom == names.WM_NORMAL_HINTS
-            && let Some(window) = desktop.desk().windows.get(&id)
-        {
-            let facts = self.server.sizes(id.0, window.facts.clone())?;
-            return Ok(vec![Event::Desk(desk::Event::Changes(id, Box::new(facts)))]);
+        } else if atom == names.WM_NORMAL_HINTS {
+            self.sizes_stale.insert(window);
         } else if self.says_of_itself().contains(&atom)
             && let Wants::Place(mut asked) = self.server.facts(window, &[], self.active)?
         {

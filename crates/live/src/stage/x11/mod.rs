@@ -41,6 +41,7 @@ use std::collections::{HashMap, HashSet};
 use std::os::fd::{AsFd, BorrowedFd};
 use std::time::Instant;
 
+use indexmap::IndexSet;
 use jovrik_core::bar::Strip;
 use jovrik_core::check::Checked;
 use jovrik_core::desk::{self, MonitorFacts, Plan, WindowId, plan};
@@ -122,6 +123,8 @@ pub struct X11 {
     /// Devices, as they were set.
     inputs: Inputs,
     inputs_stale: bool,
+    /// Windows that said something else of their sizes.
+    sizes_stale: IndexSet<Window>,
     /// What programs find on the server, as it was put there last.
     resources: Vec<String>,
     /// How the desk was kept last.
@@ -196,6 +199,7 @@ impl X11 {
             now: Instant::now(),
             inputs: Inputs::default(),
             inputs_stale: !guest,
+            sizes_stale: IndexSet::new(),
             resources: Vec::new(),
             kept: String::new(),
             kept_at: 0,

@@ -109,10 +109,9 @@ impl Painter {
         }
         let screen = Area::new(0, 0, self.size.0.into(), self.size.1.into());
         for area in ground.seen(areas).into_iter().filter_map(|area| area.overlap(screen)) {
-            let mut canvas = Canvas::new(area.w as u32, area.h as u32).ok_or_else(no_room)?;
-            canvas.copy_from(&self.backdrop, (area.x, area.y));
+            let mut canvas = self.backdrop.cut((area.x, area.y), area.w as u32, area.h as u32).ok_or_else(no_room)?;
             canvas.draw(&ground.frames(rice, area), (area.x as f32, area.y as f32), &mut self.brush);
-            put(server, self.gc, &canvas, self.pixmap, area.x, area.y)?;
+            put(server, self.gc, canvas, self.pixmap, area.x, area.y)?;
             server.connection.clear_area(false, server.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
         }
         Ok(())

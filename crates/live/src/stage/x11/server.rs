@@ -4,7 +4,7 @@ use jovrik_core::desk::{Area, Asks, Level, MonitorFacts, Shelf, Steps, WindowFac
 use jovrik_core::rice::WindowKind;
 use x11rb::CURRENT_TIME;
 use x11rb::connection::{Connection, RequestConnection};
-use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints};
+use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints, WmSizeHintsCookie};
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::sync::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
@@ -393,10 +393,15 @@ impl Server {
         Ok(Wants::Place(Box::new(Asked { facts, calls, manners, compositing })))
     }
 
-    /// What a window says of its sizes, after it said something else of them: terminals do whenever they are resized.
-    pub fn sizes(&self, window: Window, facts: WindowFacts) -> Result<WindowFacts, Error> {
-        let sizes = WmSizeHints::get_normal_hints(&self.connection, window)?.reply().ok().flatten();
-        Ok(with_sizes(facts, sizes.as_ref()))
+    /// What windows say of their sizes, beside what is known of them.
+    pub fn sizes(&self, windows: impl Iterator<Item = (Window, WindowFacts)>) -> Result<Vec<(Window, WindowFacts)>, Error> {
+        // All questions go out before the first answer is waited for.
+        let asked = windows.map(|(window, facts)| Ok((window, facts, WmSizeHints::get_normal_hints(&self.connection, window)?)));
+        let asked = asked.collect::<Result<Vec<_>, Error>>()?;
+        let told = |(window, facts, answer): (_, _, WmSizeHintsCookie<'_, _>)| {
+            (window, with_sizes(facts, answer.reply().ok().flatten().as_ref()))
+        };
+        Ok(asked.into_iter().map(told).collect())
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.

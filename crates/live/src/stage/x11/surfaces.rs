@@ -233,17 +233,19 @@ fn draw(
     (window, pixmap): (Window, Pixmap),
     area: Rect,
 ) -> Result<(), Error> {
-    let Some(mut canvas) = Canvas::new(area.w as u32, area.h as u32) else { return Ok(()) };
-    if !surface.content.covers() {
+    let (guest, (w, h)) = (pens.server.guest, (area.w as u32, area.h as u32));
+    let canvas = match surface.content.covers() || guest {
+        true => Canvas::new(w, h),
+        false => pens.backdrop.cut((area.x as i32, area.y as i32), w, h),
+    };
+    let Some(mut canvas) = canvas else { return Ok(()) };
+    if guest && !surface.content.covers() {
         // What else lies there is not ours to know.
-        match pens.server.guest {
-            true => canvas.draw(&behind(rice, area), (area.x, area.y), pens.brush),
-            false => canvas.copy_from(pens.backdrop, (area.x as i32, area.y as i32)),
-        }
+        canvas.draw(&behind(rice, area), (area.x, area.y), pens.brush);
     }
     canvas.draw(&surface.content.scene(rice, area), (area.x, area.y), pens.brush);
     let (x, y) = (area.x as i32 - surface.area.x, area.y as i32 - surface.area.y);
-    put(pens.server, pens.gc, &canvas, pixmap, x, y)?;
+    put(pens.server, pens.gc, canvas, pixmap, x, y)?;
     pens.server.connection.clear_area(false, window, x as i16, y as i16, area.w as u16, area.h as u16)?;
     Ok(())
 }

@@ -4,7 +4,6 @@ use jovrik_core::bar::{Shown, TRAY_GAP, What};
 use jovrik_core::desktop::SurfaceId;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Rect, strip_area};
-use jovrik_draw::Canvas;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
     ChangeWindowAttributesAux, ClientMessageEvent, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, Pixmap,
@@ -183,10 +182,9 @@ impl Tray {
         let (w, h) = (rect.w.max(1.0) as u16, rect.h.max(1.0) as u16);
         let pixmap = c.generate_id()?;
         c.create_pixmap(pens.server.depth, pixmap, pens.server.root, w, h)?;
-        if let Some(mut canvas) = Canvas::new(w.into(), h.into()) {
-            canvas.copy_from(pens.backdrop, (rect.x as i32, rect.y as i32));
+        if let Some(mut canvas) = pens.backdrop.cut((rect.x as i32, rect.y as i32), w.into(), h.into()) {
             canvas.draw(&strip_area(rice, strip, rect), (rect.x, rect.y), pens.brush);
-            put(pens.server, pens.gc, &canvas, pixmap, 0, 0)?;
+            put(pens.server, pens.gc, canvas, pixmap, 0, 0)?;
         }
         c.change_window_attributes(self.holder, &ChangeWindowAttributesAux::new().background_pixmap(pixmap))?;
         if let Some(old) = self.pixmap.replace(pixmap) {

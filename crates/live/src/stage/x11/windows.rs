@@ -206,7 +206,7 @@ impl Windows {
                 let mut canvas = Canvas::new(side.w as u32, side.h as u32).ok_or_else(no_room)?;
                 let at = ((placed.outer.x + side.x) as f32, (placed.outer.y + side.y) as f32);
                 canvas.draw(&scene, at, pens.brush);
-                put(pens.server, pens.gc, &canvas, picture, side.x, side.y)?;
+                put(pens.server, pens.gc, canvas, picture, side.x, side.y)?;
             }
             c.change_window_attributes(holder.window, &ChangeWindowAttributesAux::new().background_pixmap(picture))?;
             holder.picture = Some(picture);
