@@ -21,8 +21,9 @@ pub(crate) fn glow(canvas: &mut Canvas, rect: Rect, radius: f32, width: f32, col
     let (from_x, to_x) = (from_x.clamp(left, right.max(left)), to_x.clamp(left, right.max(left)));
     let cover = |x: i32, y: i32| {
         let away = distance(x as f32 + 0.5, y as f32 + 0.5, rect, [radius; 4]);
-        let fade = 1.0 - away / width;
-        if away > 0.0 && away < width { fade * fade } else { 0.0 }
+        // Behind a pixel that the box covers in part it glows as at its edge.
+        let fade = 1.0 - away.max(0.0) / width;
+        if away > -0.5 && away < width { fade * fade } else { 0.0 }
     };
     // The two upright sides, as wide as they reach into the canvas.
     let sides = [(left, (rect.x.ceil() as i32).clamp(left, right.max(left))), ((rect.x + rect.w).floor() as i32, right)];

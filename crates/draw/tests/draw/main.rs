@@ -1,6 +1,7 @@
 //! Tests of drawing: pixels where they should be, nothing where they should not, the same bytes each time.
 
 mod behind;
+mod covered;
 mod shapes;
 mod strangers;
 
