@@ -532,6 +532,53 @@ fn sizes_and_places_that_windows_ask_for() {
 }
 
 #[test]
+fn sizes_that_are_said_anew_hold_for_what_is_asked_right_after() {
+    let mut screen = screen();
+    let all: Vec<Window> = (0..3).map(|_| window(&mut screen, 0xffffff, dialog)).collect();
+    let hints = atom(&screen, "WM_NORMAL_HINTS");
+    let say = |screen: &Screen, window: Window, by: u32| {
+        let mut words = [0_u32; 18];
+        (words[0], words[9], words[10]) = (1 << 6 | 1 << 8, by, by);
+        let kind = AtomEnum::WM_SIZE_HINTS;
+        screen.x.change_property32(PropMode::REPLACE, window, hints, kind, &words).expect("set");
+    };
+    let ask = |screen: &Screen, window: Window, w: u32, h: u32| {
+        screen.x.configure_window(window, &ConfigureWindowAux::new().width(w).height(h)).expect("asked");
+    };
+    let size = |screen: &Screen, window: Window| (place(screen, window).2, place(screen, window).3);
+    // All in one go: the last that was said before each question counts.
+    for (window, by) in all.iter().zip([50, 40, 30]) {
+        say(&screen, *window, 7);
+        say(&screen, *window, by);
+        ask(&screen, *window, 337, 259);
+    }
+    screen.x.sync().expect("sent");
+    screen.wait("in their own steps", |screen| {
+        all.iter().map(|window| size(screen, *window)).eq([(300, 250), (320, 240), (330, 240)])
+    });
+    // Two questions with something else said between them.
+    say(&screen, all[0], 100);
+    ask(&screen, all[0], 260, 260);
+    say(&screen, all[0], 90);
+    ask(&screen, all[0], 260, 380);
+    screen.x.sync().expect("sent");
+    screen.wait("as was said last", |screen| size(screen, all[0]) == (180, 360));
+    // What is no list of sizes says nothing of them; what is taken away neither.
+    screen.x.change_property8(PropMode::REPLACE, all[1], hints, AtomEnum::STRING, b"junk").expect("set");
+    ask(&screen, all[1], 123, 77);
+    screen.x.delete_property(all[2], hints).expect("deleted");
+    ask(&screen, all[2], 131, 79);
+    screen.x.sync().expect("sent");
+    screen.wait("exactly", |screen| (size(screen, all[1]), size(screen, all[2])) == ((123, 77), (131, 79)));
+    // Whoever says something and goes at once leaves nothing behind.
+    say(&screen, all[1], 20);
+    screen.x.destroy_window(all[1]).expect("destroyed");
+    screen.x.sync().expect("sent");
+    screen.wait("it is gone", |screen| screen.count() == 2);
+    assert_eq!(screen.areas().len(), 2);
+}
+
+#[test]
 fn the_focus_is_given_in_each_of_four_manners() {
     let mut screen = screen();
     let focus = |screen: &Screen| screen.x.get_input_focus().expect("asked").reply().expect("an answer").focus;

@@ -85,10 +85,13 @@ fn items() -> impl Strategy<Value = Item> {
     let fill = || prop_oneof![colour().prop_map(Fill::from), gradient()];
     prop_oneof![
         (boxes(), fill()).prop_map(|((rect, radius), fill)| Item::Fill { rect, radius, fill }),
-        (boxes(), 0.5f32..9.0, fill())
-            .prop_map(|((rect, radius), width, fill)| Item::Border { rect, radius, width, fill }),
-        (boxes(), 0.5f32..12.0, colour())
-            .prop_map(|((rect, radius), width, colour)| Item::Glow { rect, radius: radius[0], width, colour }),
+        (boxes(), 0.5f32..9.0, fill()).prop_map(|((rect, radius), width, fill)| Item::Border { rect, radius, width, fill }),
+        (boxes(), 0.5f32..12.0, colour()).prop_map(|((rect, radius), width, colour)| Item::Glow {
+            rect,
+            radius: radius[0],
+            width,
+            colour
+        }),
     ]
 }
 

@@ -116,11 +116,11 @@ fn with_sizes(facts: WindowFacts, sizes: Option<&WmSizeHints>) -> WindowFacts {
     let steps = sizes.and_then(|sizes| {
         let by = sizes.size_increment?;
         let base = sizes.base_size.or(sizes.min_size).unwrap_or_default();
-        Some(Steps { base: sized(base), by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)) })
+        Some(Steps { base: (base.0.clamp(0, 16384), base.1.clamp(0, 16384)), by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)) })
     });
     WindowFacts {
         gravity: sizes.and_then(|sizes| sizes.win_gravity).and_then(|it| gravity(it.into())).unwrap_or_default(),
-        least: sized(sizes.and_then(|sizes| sizes.min_size).unwrap_or((1, 1))),
+        least: sized(sizes.and_then(|sizes| sizes.min_size.or(sizes.base_size)).unwrap_or((1, 1))),
         most: sizes.and_then(|sizes| sizes.max_size).map(sized),
         steps,
         ..facts
