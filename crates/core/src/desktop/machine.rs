@@ -465,6 +465,7 @@ impl Desktop {
         }
         if self.hands.scopes != scopes {
             self.hands.scopes = scopes;
+            self.hands.listener.forget();
             self.hands.bind(effects);
             self.hands.hold(effects);
             self.changed = self.changed.and(Reads::KEYS);

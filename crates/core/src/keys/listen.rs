@@ -62,6 +62,8 @@ pub struct Listener {
     pub mode: Option<String>,
     /// The presses of the sequence so far.
     pub so_far: Vec<Press>,
+    /// The table that it goes on in: one that a media key begins goes on outside of the mode that holds.
+    within: usize,
 }
 
 impl Listener {
@@ -131,6 +133,7 @@ impl Listener {
     pub fn like(mut self, other: &Listener) -> Listener {
         self.mode = other.mode.clone().filter(|mode| self.modes.contains_key(mode));
         self.so_far = other.so_far.clone();
+        self.within = if other.within == other.plain { self.plain } else { self.current().0 };
         // What was begun may be the beginning of nothing now.
         if self.waiting().is_none() {
             self.so_far.clear();
@@ -163,6 +166,7 @@ impl Listener {
     pub fn press(&mut self, press: Press, again: bool) -> Heard {
         let (table, others) = self.current();
         let waiting = !self.so_far.is_empty();
+        self.within = if waiting { self.within } else { table };
         // A step of a sequence that is held is that step, once.
         if again && self.so_far.last().is_some_and(|last| last.key == press.key) {
             return Heard::Eaten(Why::Held);
@@ -171,17 +175,18 @@ impl Listener {
             let mut with = self.so_far.clone();
             with.push(press);
             let bound =
-                self.tables.get(&table).is_some_and(|one| one.bound.contains_key(&with) || one.starts.contains_key(&with));
+                self.tables.get(&self.within).is_some_and(|one| one.bound.contains_key(&with) || one.starts.contains_key(&with));
             if !bound {
                 self.so_far.clear();
                 return Heard::Eaten(Why::EndsSequence);
             }
         }
         self.so_far.push(press);
-        let mut heard = self.look(table);
+        let mut heard = self.look();
         // Media keys work in every mode.
         if heard.is_none() && !waiting && table != self.plain && self.media.contains(&press.key) {
-            heard = self.look(self.plain);
+            self.within = self.plain;
+            heard = self.look();
         }
         if heard != Some(Heard::Wait) {
             self.so_far.clear();
@@ -201,8 +206,8 @@ impl Listener {
         }
     }
 
-    fn look(&mut self, table: usize) -> Option<Heard> {
-        let bindings = self.tables.get(&table)?;
+    fn look(&mut self) -> Option<Heard> {
+        let bindings = self.tables.get(&self.within)?;
         let released = bindings.released.get(&self.so_far).copied();
         if let (Some(at), Some(last)) = (released, self.so_far.last()) {
             self.down.insert(last.key, at);
@@ -221,6 +226,11 @@ impl Listener {
         !self.down.is_empty()
     }
 
+    /// Keys that are down do nothing when they come up: other things are bound now.
+    pub fn forget(&mut self) {
+        self.down.clear();
+    }
+
     /// A key comes up: what is bound to that.
     pub fn release(&mut self, key: u32) -> Option<usize> {
         self.down.remove(&key)
@@ -228,7 +238,7 @@ impl Listener {
 
     /// The binding that the sequence so far may become, and how many of its chords there are; nothing outside of one.
     pub fn waiting(&self) -> Option<(usize, usize)> {
-        self.tables.get(&self.current().0)?.starts.get(&self.so_far).copied()
+        self.tables.get(&self.within)?.starts.get(&self.so_far).copied()
     }
 
     /// The presses that the server must hand over, unless the mode that holds keeps every key to itself.

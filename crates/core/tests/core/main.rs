@@ -25,6 +25,7 @@ mod items;
 mod keys;
 mod launcher;
 mod layouts;
+mod listening;
 mod load;
 mod notices;
 mod outputs;
