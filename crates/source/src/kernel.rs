@@ -54,8 +54,18 @@ fn read(path: &Path) -> Option<String> {
     std::fs::read_to_string(path).ok().map(|text| text.trim().to_owned())
 }
 
+/// A part of something in percent: between nothing and all of it.
+fn percent_of(part: f64, all: f64) -> f64 {
+    (part / all * 100.0).clamp(0.0, 100.0)
+}
+
+/// A number; `NaN` and what is infinite are none.
+fn number_of(word: &str) -> Option<f64> {
+    word.parse().ok().filter(|number: &f64| number.is_finite())
+}
+
 fn read_number(path: &Path) -> Option<f64> {
-    read(path)?.parse().ok()
+    number_of(&read(path)?)
 }
 
 /// The folders in a folder that answer to a name, or all of them; sorted.
@@ -70,8 +80,8 @@ fn folders(folder: &Path, of: &str) -> Vec<PathBuf> {
 /// What a line of `/proc/stat` says of one or all processors (proc(5)).
 fn ticks(line: &str) -> Option<Ticks> {
     let numbers: Vec<u64> = line.split_whitespace().skip(1).filter_map(|word| word.parse().ok()).collect();
-    let all = numbers.iter().take(8).sum();
-    let idle = numbers.get(3)? + numbers.get(4)?;
+    let all = numbers.iter().take(8).fold(0, |all: u64, own| all.saturating_add(*own));
+    let idle = numbers.get(3)?.saturating_add(*numbers.get(4)?);
     Some(Ticks { busy: all - idle.min(all), all })
 }
 
@@ -79,7 +89,7 @@ impl Ticks {
     /// How busy it was since an earlier time, in percent; nothing when no time has passed.
     fn load(self, earlier: Ticks) -> Option<f64> {
         let all = self.all.saturating_sub(earlier.all);
-        (all > 0).then(|| self.busy.saturating_sub(earlier.busy) as f64 * 100.0 / all as f64)
+        (all > 0).then(|| percent_of(self.busy.saturating_sub(earlier.busy) as f64, all as f64))
     }
 }
 
@@ -132,12 +142,12 @@ impl Kernel {
         let info = read(&self.proc.join("meminfo"))?;
         let field = |name: &str| {
             let line = info.lines().find(|line| line.starts_with(name))?;
-            line.split_whitespace().nth(1)?.parse::<f64>().ok().map(|kib| kib * 1024.0)
+            number_of(line.split_whitespace().nth(1)?).map(|kib| kib * 1024.0)
         };
         let total = field("MemTotal:").filter(|total| *total > 0.0)?;
-        let free = field("MemAvailable:")?.min(total);
+        let free = field("MemAvailable:")?.clamp(0.0, total);
         let used = total - free;
-        let percent = used * 100.0 / total;
+        let percent = percent_of(used, total);
         Some(values([
             ("used", number(used)),
             ("free", number(free)),
@@ -192,7 +202,7 @@ impl Kernel {
         let get = |name: &str| read_number(&own.join(name));
         let of_full = |kind: &str| {
             let full = get(&format!("{kind}_full")).filter(|full| *full > 0.0)?;
-            Some(get(&format!("{kind}_now"))? * 100.0 / full)
+            Some(percent_of(get(&format!("{kind}_now"))?, full))
         };
         let percent = get("capacity").or_else(|| of_full("energy")).or_else(|| of_full("charge"))?.clamp(0.0, 100.0);
         let state = read(&own.join("status")).unwrap_or_default().to_lowercase();
@@ -214,7 +224,7 @@ impl Kernel {
     fn backlight(&self, of: &str) -> Option<Values> {
         let own = folders(&self.sys.join("class/backlight"), of).into_iter().next()?;
         let most = read_number(&own.join("max_brightness")).filter(|most| *most > 0.0)?;
-        let percent = (read_number(&own.join("brightness"))? * 100.0 / most).clamp(0.0, 100.0);
+        let percent = percent_of(read_number(&own.join("brightness"))?, most);
         Some(values([("percent", number(percent)), ("value", number(percent.round()))]))
     }
 
@@ -231,13 +241,13 @@ impl Kernel {
 
     fn load(&self) -> Option<Values> {
         let all = read(&self.proc.join("loadavg"))?;
-        let mut numbers = all.split_whitespace().map_while(|word| word.parse::<f64>().ok());
+        let mut numbers = all.split_whitespace().map_while(number_of);
         let (one, five, fifteen) = (numbers.next()?, numbers.next()?, numbers.next()?);
         Some(values([("one", number(one)), ("five", number(five)), ("fifteen", number(fifteen)), ("value", number(one))]))
     }
 
     fn uptime(&self) -> Option<Values> {
-        let seconds: f64 = read(&self.proc.join("uptime"))?.split_whitespace().next()?.parse().ok()?;
+        let seconds = number_of(read(&self.proc.join("uptime"))?.split_whitespace().next()?)?;
         let minutes = (seconds / 60.0) as u64;
         let (days, hours, minutes) = (minutes / 1440, minutes / 60 % 24, minutes % 60);
         let long = match (days, hours) {
@@ -258,7 +268,7 @@ impl Kernel {
         let all = std::fs::read_dir(&self.proc).ok()?.filter_map(Result::ok);
         let count = all.filter(|entry| entry.file_name().to_string_lossy().bytes().all(|byte| byte.is_ascii_digit())).count();
         let loads = read(&self.proc.join("loadavg"))?;
-        let running = loads.split_whitespace().nth(3)?.split('/').next()?.parse::<f64>().ok()?;
+        let running = loads.split_whitespace().nth(3)?.split('/').next().and_then(number_of)?;
         let count = count as f64;
         Some(values([("count", number(count)), ("running", number(running)), ("value", number(count))]))
     }
@@ -270,7 +280,7 @@ fn disk(path: &str) -> Result<Values, Trouble> {
     let (total, free) = (stat.f_blocks as f64 * block, stat.f_bavail as f64 * block);
     // What only the superuser may use counts as used.
     let used = total - free;
-    let percent = if total > 0.0 { used * 100.0 / total } else { 0.0 };
+    let percent = if total > 0.0 { percent_of(used, total) } else { 0.0 };
     Ok(values([
         ("used", number(used)),
         ("free", number(free)),

@@ -1,5 +1,7 @@
 //! Tests of sources: what is asked when, what runs, what is kept.
 
+mod strangers;
+
 use std::time::{Duration, Instant};
 
 use jovrik_core::check::{Files, Nowhere, check};
