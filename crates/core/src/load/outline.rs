@@ -93,6 +93,8 @@ impl Builder<'_> {
                 let listed = event.kind() == EventKind::ArrayTableClose;
                 self.outline.headers.push(Header { path, keys, listed, bytes: start..bytes.end });
             }
+            // One that is missing in a broken file has no bytes.
+            EventKind::SimpleKey if bytes.is_empty() => {}
             EventKind::SimpleKey => {
                 let mut key = String::new();
                 if let Some(raw) = self.source.get(event) {
@@ -117,7 +119,10 @@ impl Builder<'_> {
                 self.keys.clear();
             }
             EventKind::ValueSep => {
-                self.outline.commas.push(bytes.start);
+                // Of one that is missing in a broken file there are no bytes.
+                if self.source.get(event).is_some_and(|raw| raw.as_str() == ",") {
+                    self.outline.commas.push(bytes.start);
+                }
                 self.keys.clear();
             }
             EventKind::Comment => self.outline.comments.push(bytes),
