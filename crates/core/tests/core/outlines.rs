@@ -142,9 +142,17 @@ fn meant(keys: &[(String, String)]) -> Vec<String> {
     keys.iter().map(|(_, meant)| meant.clone()).collect()
 }
 
-/// A text with all that its outline has: headers, entries with their values, comments.
-fn file(blocks: &[Block]) -> (String, Vec<Vec<String>>, Vec<(Vec<String>, String)>, Vec<String>) {
-    let (mut text, mut headers, mut entries, mut comments) = (String::new(), Vec::new(), Vec::new(), Vec::new());
+/// A text, with all that its outline has.
+#[derive(Debug, Default)]
+struct Wanted {
+    text: String,
+    headers: Vec<Vec<String>>,
+    entries: Vec<(Vec<String>, String)>,
+    comments: Vec<String>,
+}
+
+fn file(blocks: &[Block]) -> Wanted {
+    let Wanted { mut text, mut headers, mut entries, mut comments } = Wanted::default();
     for block in blocks {
         if let Some(comment) = &block.above {
             text.push_str(&format!("{comment}\n"));
@@ -167,7 +175,7 @@ fn file(blocks: &[Block]) -> (String, Vec<Vec<String>>, Vec<(Vec<String>, String
             text.push('\n');
         }
     }
-    (text, headers, entries, comments)
+    Wanted { text, headers, entries, comments }
 }
 
 /// All values of a tree, with their paths.
@@ -198,7 +206,7 @@ proptest! {
 
     #[test]
     fn an_outline_has_all_that_is_written_and_nothing_else(blocks in blocks()) {
-        let (text, headers, entries, comments) = file(&blocks);
+        let Wanted { text, headers, entries, comments } = file(&blocks);
         let outline = Outline::of(&text);
         let own: Vec<Vec<String>> = outline.headers.iter().map(|header| header.path.clone()).collect();
         prop_assert_eq!(own, headers, "{}", text);
@@ -220,7 +228,7 @@ proptest! {
 
     #[test]
     fn one_value_is_taken_out_or_written_anew_and_all_others_stay(blocks in blocks(), which in any::<prop::sample::Index>()) {
-        let (text, ..) = file(&blocks);
+        let Wanted { text, .. } = file(&blocks);
         let all = values(&text);
         prop_assume!(!all.is_empty());
         let (path, node) = &all[which.index(all.len())];
@@ -243,7 +251,7 @@ proptest! {
         at in any::<prop::sample::Index>(),
         end in any::<prop::sample::Index>(),
     ) {
-        let (text, ..) = file(&blocks);
+        let Wanted { text, .. } = file(&blocks);
         let place = |index: &prop::sample::Index| {
             let at = index.index(text.len() + 1);
             (0..=at).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0)
