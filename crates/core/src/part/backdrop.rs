@@ -34,11 +34,11 @@ pub struct Ground {
     /// How often the picture of a folder has changed: which of them is shown.
     pub turn: u64,
     /// The tiles with frames.
-    frames: Vec<(WindowId, Placed)>,
-    frame: Frame,
-    paper: Colour,
+    pub(super) frames: Vec<(WindowId, Placed)>,
+    pub(super) frame: Frame,
+    pub(super) paper: Colour,
     /// How far a frame reaches beyond its edge, in pixels of the screen.
-    reach: i32,
+    pub(super) reach: i32,
 }
 
 /// An upright side of a frame, with what glows beside it.
@@ -52,7 +52,7 @@ struct Side {
 const LEAST: i32 = 2048;
 /// Of more frames than this, it is not looked at what stays of each.
 const FEW: usize = 12;
-/// More areas than this are painted as one.
+/// More areas than this are painted as one, and more frames are not parted.
 const MANY: usize = 8 * FEW;
 
 impl Ground {
@@ -109,13 +109,13 @@ impl Ground {
         for side in self.sides(&come) {
             let alike = old.iter().filter(|old| old.state == side.state && old.left == side.left);
             let alike = alike.filter(|old| (old.area.x, old.area.w) == (side.area.x, side.area.w));
-            alike.filter_map(|old| old.area.overlap(side.area)).for_each(|kept| cut(&mut areas, kept));
+            alike.filter_map(|old| old.area.overlap(side.area)).for_each(|kept| drop(cut(&mut areas, kept)));
         }
         areas
     }
 
     /// How far a frame reaches beyond its edge: only where the focus is it glows.
-    fn glow(&self, placed: &Placed) -> i32 {
+    pub(super) fn glow(&self, placed: &Placed) -> i32 {
         if placed.state == FrameState::Active { self.reach } else { 0 }
     }
 
@@ -124,11 +124,11 @@ impl Ground {
         frames.iter().map(|placed| placed.outer.inset(-self.glow(placed)))
     }
 
-    /// Whether no frame is in the glow of another: there it matters which was drawn first.
-    fn apart(&self) -> bool {
-        let glowing = self.frames.iter().filter(|(_, placed)| placed.state == FrameState::Active);
-        let lit = glowing.map(|(id, placed)| (id, placed.outer.inset(-self.reach)));
-        lit.into_iter().all(|(id, lit)| self.frames.iter().all(|(other, it)| other == id || it.outer.overlap(lit).is_none()))
+    /// Whether no frame lies on another, or in its glow: there it matters which was drawn first.
+    pub(super) fn apart(&self) -> bool {
+        let lit = |placed: &Placed| placed.outer.inset(-self.glow(placed));
+        let alone = |at: usize, own: Area| self.frames[..at].iter().all(|(_, other)| lit(other).overlap(own).is_none());
+        self.frames.len() <= MANY && self.frames.iter().enumerate().all(|(at, (_, placed))| alone(at, lit(placed)))
     }
 
     /// The upright sides of frames between their corners, where each row of pixels is like the next one.
@@ -165,23 +165,26 @@ fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
     } else {
         for area in areas {
             let mut new = vec![area];
-            pieces.iter().for_each(|piece| cut(&mut new, *piece));
+            pieces.iter().for_each(|piece| drop(cut(&mut new, *piece)));
             pieces.extend(new);
         }
     }
-    covered.for_each(|inner| cut(&mut pieces, inner));
+    covered.for_each(|inner| drop(cut(&mut pieces, inner)));
     pieces
 }
 
-/// Takes an area out of others.
-fn cut(areas: &mut Vec<Area>, inner: Area) {
+/// Takes an area out of others: what of it was in them.
+pub(super) fn cut(areas: &mut Vec<Area>, inner: Area) -> Vec<Area> {
+    let mut taken = Vec::new();
     // Those that are left of one come at the end, and do not meet it again.
     for at in (0..areas.len()).rev() {
-        if areas[at].overlap(inner).is_some() {
+        if let Some(both) = areas[at].overlap(inner) {
+            taken.push(both);
             let whole = areas.swap_remove(at);
             areas.extend(whole.minus(inner));
         }
     }
+    taken
 }
 
 impl Content for Ground {

@@ -9,6 +9,7 @@ mod hint;
 mod launcher;
 mod menu;
 mod notices;
+mod painting;
 mod sheet;
 mod steer;
 mod tabs;
@@ -22,6 +23,7 @@ pub use backdrop::Ground;
 pub use launcher::Offer;
 pub use menu::Choice;
 pub use notices::{LEFT, Topic};
+pub use painting::Painting;
 
 use crate::desk::{Action, Area, Order, ShotTo, WindowId};
 use crate::desktop::{At, Content, Dealing, Effect, Moment, Reads, Stroke, Surface, Telling, World};
