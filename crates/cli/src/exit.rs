@@ -73,6 +73,7 @@ impl Failure {
             Failure::Home(home) => match home {
                 Home::Refused(_)
                 | Home::Bundle(_)
+                | Home::Unclear { .. }
                 | Home::ByHand(_)
                 | Home::Place(_)
                 | Home::OwnRice { .. }

@@ -1,6 +1,6 @@
 //! Templates: files that a rice carries, filled with its values.
 
-use crate::load::{Branch, Tree, Value, parse_value};
+use crate::load::{Branch, MAX_REFERENCE_STEPS, Tree, Value, parse_value};
 use crate::rice::Rice;
 use crate::rice::catalogue::{Found, find, steps};
 
@@ -20,6 +20,12 @@ impl std::fmt::Display for Unfilled {
             None => f.write_str("a {{ is not closed by }}"),
         }
     }
+}
+
+/// The paths of the settings that a template takes in, as they are written there; colours of the palette aside.
+pub fn holes(template: &str) -> Vec<&str> {
+    let names = template.split("{{").skip(1).filter_map(|after| after.split_once("}}")).map(|(name, _)| name.trim());
+    names.filter(|name| !name.starts_with('@')).collect()
 }
 
 /// Replaces `{{path}}` by a setting's value and `{{@role}}` by a colour; everything that cannot be filled in otherwise.
@@ -47,11 +53,8 @@ pub fn fill(template: &str, tree: &Branch, rice: &Rice) -> Result<String, Vec<Un
     if wrong.is_empty() { Ok(out) } else { Err(wrong) }
 }
 
-/// How far references are followed.
-const MOST_STEPS: usize = 32;
-
 fn value(name: &str, tree: &Branch, rice: &Rice, depth: usize) -> Option<String> {
-    if depth > MOST_STEPS {
+    if depth > MAX_REFERENCE_STEPS {
         return None;
     }
     if name.starts_with('@') {

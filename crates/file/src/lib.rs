@@ -1,12 +1,18 @@
 //! Files that come from strangers: only regular ones are opened, never past a limit, never out of a folder.
 
+mod folder;
+mod private;
+
+pub use folder::{Folder, open_inside, read_inside};
+pub use private::{append_private, private_folder, private_mode, write_private};
+
 use std::fs::{File, Metadata, OpenOptions};
 use std::io::{self, Read};
 use std::os::unix::fs::{FileTypeExt, OpenOptionsExt};
 use std::path::{Component, Path, PathBuf};
 
 /// The most links that are followed on the way to one file, as the kernel does.
-const MOST_LINKS: usize = 40;
+const MAX_LINKS: usize = 40;
 
 /// Why a file was not read.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -79,25 +85,29 @@ pub fn other(path: &Path) -> Option<&'static str> {
     std::fs::metadata(path).ok().as_ref().and_then(kind_of)
 }
 
-/// Opens a regular file of at most so many bytes, links followed; anything else is not even opened.
-pub fn open_file(path: &Path, most: u64) -> Result<(File, Metadata), Unread> {
-    let fit = |metadata: &Metadata| match kind_of(metadata) {
+/// Whether something is a regular file of at most so many bytes.
+fn fit(metadata: &Metadata, most: u64) -> Result<(), Unread> {
+    match kind_of(metadata) {
         Some(what) => Err(Unread::Other(what)),
         None if metadata.len() > most => Err(Unread::TooLarge(most)),
         None => Ok(()),
-    };
-    fit(&std::fs::metadata(path)?)?;
+    }
+}
+
+/// Opens a regular file of at most so many bytes, links followed; anything else is not even opened.
+pub fn open_file(path: &Path, most: u64) -> Result<(File, Metadata), Unread> {
+    fit(&std::fs::metadata(path)?, most)?;
     // What stands there may have been changed since: opening never waits, and what was opened is looked at again.
     let flags = (rustix::fs::OFlags::NONBLOCK | rustix::fs::OFlags::NOCTTY).bits();
     let file = OpenOptions::new().read(true).custom_flags(flags as i32).open(path)?;
     let metadata = file.metadata()?;
-    fit(&metadata)?;
+    fit(&metadata, most)?;
     Ok((file, metadata))
 }
 
 /// Reads what is left of an open file, unless it is more than so many bytes.
 pub fn read_open(file: File, metadata: &Metadata, most: u64) -> Result<Vec<u8>, Unread> {
-    let mut bytes = Vec::with_capacity(metadata.len() as usize);
+    let mut bytes = Vec::with_capacity(metadata.len().min(most) as usize);
     file.take(most.saturating_add(1)).read_to_end(&mut bytes)?;
     if bytes.len() as u64 > most { Err(Unread::TooLarge(most)) } else { Ok(bytes) }
 }
@@ -125,7 +135,7 @@ pub fn resolved(path: &Path) -> Result<PathBuf, Unread> {
                 match std::fs::read_link(&next) {
                     Ok(to) => {
                         links += 1;
-                        if links > MOST_LINKS {
+                        if links > MAX_LINKS {
                             return Err(Unread::Refused("its links lead in a circle".to_owned()));
                         }
                         to_go.extend(to.components().rev().map(|part| PathBuf::from(part.as_os_str())));

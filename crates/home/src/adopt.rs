@@ -4,12 +4,16 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::{Checked, Files, NoSource, NoTarget, Reaching, Surroundings, check, reaching};
+use jovrik_core::check::{
+    Checked, Files, NoSource, NoTarget, Reaching, Surroundings, Unclear, check, possible_texts, reaching,
+};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
-use jovrik_core::load::Source;
+use jovrik_core::load::{Source, Sources};
 use jovrik_core::rice::Rice;
+use jovrik_core::rice::catalogue::Reach;
 use jovrik_core::scene::Face;
+use jovrik_core::template::holes;
 use jovrik_file::{Unread, read_file};
 
 use crate::file::{Kept, MOST_KEPT, resolved};
@@ -60,8 +64,52 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     let around = Theirs { around, files: &files };
     let checked = check(found, &[], &around);
     // Also of an overlay that does not hold here: it may hold tomorrow.
-    let reaching = reaching(&checked.sources);
+    let unclear = |unclear: Unclear| Error::Unclear { place: checked.sources.place(unclear.span), unclear };
+    let mut reaching = reaching(&checked.sources).map_err(unclear)?;
+    for one in &mut reaching {
+        one.content = content_of(one, &files, &checked.sources).map_err(unclear)?;
+    }
     Ok(Adopted { files, checked, reaching })
+}
+
+/// A sum of what a value brings along beside its own words: the files of the rice that it names, by themselves or by a folder
+/// that they lie in, and what settings may put into them where they are templates.
+fn content_of(
+    one: &Reaching,
+    files: &BTreeMap<String, Vec<u8>>,
+    sources: &Sources,
+) -> Result<Option<String>, Unclear> {
+    let settings = |name: &str| {
+        let folder = name.split('/').next().filter(|_| name.contains('/')).unwrap_or_default();
+        name == "rice.toml" || (name.ends_with(".toml") && matches!(folder, "parts" | "overlays" | "machines"))
+    };
+    let mut hasher = blake3::Hasher::new();
+    let mut named = false;
+    let mut add = |bytes: &[u8]| {
+        hasher.update(&(bytes.len() as u64).to_le_bytes()).update(bytes);
+    };
+    for (name, bytes) in files.iter().filter(|(name, _)| !settings(name)) {
+        if !name.split('/').any(|step| is_named(&one.what, step)) {
+            continue;
+        }
+        named = true;
+        add(name.as_bytes());
+        add(bytes);
+        if one.reach == Reach::Writes {
+            for hole in holes(&String::from_utf8_lossy(bytes)) {
+                possible_texts(sources, hole)?.iter().for_each(|text| add(text.as_bytes()));
+            }
+        }
+    }
+    Ok(named.then(|| hasher.finalize().to_hex().to_string()))
+}
+
+/// Whether a word of a command is a name.
+fn is_named(command: &str, name: &str) -> bool {
+    let part = |c: Option<char>| c.is_some_and(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
+    command.match_indices(name).any(|(at, _)| {
+        !part(command[..at].chars().next_back()) && !part(command[at + name.len()..].chars().next())
+    })
 }
 
 const NOT_AMONG: &str = "it is not among its files";

@@ -84,6 +84,14 @@ pub enum Error {
     /// A bundle that is not what it says.
     #[error("this bundle is refused: {0}")]
     Bundle(String),
+    /// A rice of which it cannot be said what it would do.
+    #[error("{place}: {unclear}; it is not taken")]
+    Unclear {
+        /// Where that stands.
+        place: String,
+        /// What, and why.
+        unclear: jovrik_core::check::Unclear,
+    },
     /// Something that exists stands in the way.
     #[error("{} is there already", .0.display())]
     Exists(PathBuf),

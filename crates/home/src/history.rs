@@ -131,10 +131,11 @@ pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<Kept>) -> Result<Option
     Ok(found)
 }
 
-/// What was accepted is known again by where it stands, how far it reaches and what exactly it is.
+/// What was accepted is known again by where it stands, how far it reaches, what exactly it comes to, and what the files of the
+/// rice hold that it names.
 fn leave_of(one: &Reaching) -> Hash {
     let mut hasher = blake3::Hasher::new();
-    for part in [one.path.as_str(), &format!("{:?}", one.reach), &one.what] {
+    for part in [one.path.as_str(), &format!("{:?}", one.reach), &one.what, one.content.as_deref().unwrap_or_default()] {
         hasher.update(&(part.len() as u64).to_le_bytes()).update(part.as_bytes());
     }
     *hasher.finalize().as_bytes()

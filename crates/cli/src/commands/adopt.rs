@@ -134,7 +134,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             if before != one.path {
                 let place = Meaning::Place.paint(&seen(&adopted.checked.sources.place(one.span)));
                 let known = if is_accepted(one) { "  accepted" } else { "" };
+                let through = one.through.as_ref().map(|how| format!("  by {how}")).unwrap_or_default();
                 writeln!(out, "    {}  {place}{known}", seen(&one.path))?;
+                for line in wrap_exactly(through.trim_start(), width.saturating_sub(6)).iter().filter(|line| !line.is_empty()) {
+                    writeln!(out, "      {line}")?;
+                }
                 before = &one.path;
             }
             for line in wrap_exactly(&one.what, context.width.saturating_sub(8)) {

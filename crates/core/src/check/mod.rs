@@ -15,6 +15,7 @@ mod needs;
 mod overlay;
 mod picture;
 mod place;
+mod possible;
 mod program;
 mod reaching;
 mod roll;
@@ -31,7 +32,8 @@ pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use place::{NoSource, NoTarget};
-pub use reaching::{Reaching, reaching, seen, sensitive, summed};
+pub use possible::Unclear;
+pub use reaching::{Reaching, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 
 pub use surroundings::{Glance, Nowhere, Surroundings};
 

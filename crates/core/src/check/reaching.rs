@@ -1,12 +1,14 @@
 //! Everything written in a rice that reaches out of it, whatever layer it is in: what somebody who takes it must see first.
 
 use std::borrow::Cow;
+use std::collections::HashMap;
 
+use super::possible::{Layer, Possible, Unclear, all_texts, layer_of, leaves};
 use crate::desk::{Action, shell_line};
-use crate::load::{Node, Sources, Span, Value, parse};
+use crate::load::{Branch, FileId, Node, Source, Sources, Span, Value, parse};
 use crate::problem::in_words;
 use crate::rice::Rice;
-use crate::rice::catalogue::{Kind, Reach, Shape, find, path_of, steps};
+use crate::rice::catalogue::{Kind, Reach, Shape, find, normal_steps, path_of, steps};
 
 /// One value that reaches out of a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -17,56 +19,134 @@ pub struct Reaching {
     pub span: Span,
     /// How far it reaches.
     pub reach: Reach,
-    /// What would be run, set or written, exactly; characters that cannot be seen are shown as what they are.
+    /// What would be run, set or written, exactly, with all references followed; characters that cannot be seen are shown as
+    /// what they are.
     pub what: String,
+    /// How it is written, where what it comes to stands elsewhere.
+    pub through: Option<String>,
+    /// A sum of the files of the rice that it names, and of what is filled into them; for whoever has them.
+    pub content: Option<String>,
 }
 
-/// How far references are followed.
-const MOST_STEPS: usize = 8;
-
-/// Every value of the parts and overlays that reaches out, in the order of the files.
-pub fn reaching(sources: &Sources) -> Vec<Reaching> {
-    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
-    let tables: Vec<Vec<(String, Node)>> = sources
-        .iter()
-        .filter(|(_, source)| settings(&source.name))
-        .map(|(file, source)| parse(file, source, &mut Vec::new()))
-        .collect();
-    let mut walk = Walk { tables: &tables, found: Vec::new() };
-    for table in &tables {
-        walk.table(table, &mut Vec::new());
+/// Every value of the parts and overlays that reaches out, in the order of the files: what it may come to, with all
+/// references followed, whichever overlays hold.
+///
+/// # Errors
+///
+/// When it cannot be said what a value comes to.
+pub fn reaching(sources: &Sources) -> Result<Vec<Reaching>, Unclear> {
+    let layers = layers(sources);
+    let mut found: Vec<Reaching> = Vec::new();
+    for lead in leads(&layers) {
+        for one in of_layers(&layers, &lead)? {
+            if !found.contains(&one) {
+                found.push(one);
+            }
+        }
     }
-    walk.found
+    Ok(found)
+}
+
+/// Everything that a setting may be, on one line each: with all references followed, whichever overlays hold.
+///
+/// # Errors
+///
+/// When it cannot be said what it comes to.
+pub fn possible_texts(sources: &Sources, path: &str) -> Result<Vec<String>, Unclear> {
+    let layers = layers(sources);
+    let mut texts = Vec::new();
+    for lead in leads(&layers) {
+        let path = path_of(&normal_steps(Rice::CATALOGUE, &steps(path), &lead));
+        texts.extend(Possible::new(&layers, &lead).of_path(&path)?.iter().map(line));
+    }
+    Ok(texts)
+}
+
+/// Every value of a merged tree that reaches out, as it is there: with all references followed.
+///
+/// # Errors
+///
+/// When it cannot be said what a value comes to.
+pub fn reaching_of(tree: &Branch) -> Result<Vec<Reaching>, Unclear> {
+    // Chords are spelled in one way there.
+    of_layers(&[layer_of(tree)], "Super")
+}
+
+fn layers(sources: &Sources) -> Vec<Layer> {
+    let settings = |name: &str| name.starts_with("parts/") || name.starts_with("overlays/");
+    let files = sources.iter().filter(|(_, source)| settings(&source.name));
+    let layer = |(file, source): (FileId, &Source)| Layer {
+        entries: parse(file, source, &mut Vec::new()),
+        always: source.name.starts_with("parts/"),
+    };
+    files.map(layer).collect()
+}
+
+/// What `Lead` may stand for, by which chords are spelled.
+fn leads(layers: &[Layer]) -> Vec<String> {
+    let mut leads: Vec<String> = layers.iter().map(|layer| super::lead_of(std::iter::once(&layer.entries), &[])).collect();
+    leads.push("Super".to_owned());
+    leads.sort_unstable();
+    leads.dedup();
+    leads
+}
+
+fn of_layers(layers: &[Layer], lead: &str) -> Result<Vec<Reaching>, Unclear> {
+    let possible = Possible::new(layers, lead);
+    let mut fed: HashMap<String, String> = HashMap::new();
+    let mut all: Vec<(Vec<String>, &Node)> = Vec::new();
+    for layer in layers {
+        leaves(layer, lead, &mut |path, node| {
+            let reach = kind_at(path).map_or(Reach::Inside, |kind| kind.reach);
+            // A list of nothing reaches nowhere.
+            if reach != Reach::Inside && !matches!(&node.value, Value::List(items) if items.is_empty()) {
+                all.push((path.to_vec(), node));
+            }
+        });
+    }
+    for (path, node) in &all {
+        for source in possible.sources_of(node) {
+            fed.entry(source).or_insert_with(|| path_of(path));
+        }
+    }
+    let mut walk = Walk { fed: &fed, lead, found: Vec::new() };
+    for (path, node) in &all {
+        let mut ends = possible.of(&path_of(path), node)?;
+        if ends.is_empty() {
+            // It refers to what is not there: it is shown as it stands.
+            ends.push((*node).clone());
+        }
+        for end in ends {
+            let through = (!end.same(node)).then(|| seen(&line(node)).into_owned());
+            walk.value(&end, path, through.as_deref());
+        }
+    }
+    Ok(walk.found)
+}
+
+fn kind_at(path: &[String]) -> Option<&'static Kind> {
+    match find(Rice::CATALOGUE, path).ok()?.shape() {
+        Shape::One(kind) => Some(kind),
+        Shape::Table(_) | Shape::Named(..) => None,
+    }
 }
 
 struct Walk<'a> {
-    tables: &'a [Vec<(String, Node)>],
+    /// The settings that values reaching out take something from, each with the path of one of those.
+    fed: &'a HashMap<String, String>,
+    lead: &'a str,
     found: Vec<Reaching>,
 }
 
 impl Walk<'_> {
-    fn table(&mut self, entries: &[(String, Node)], path: &mut Vec<String>) {
-        for (name, node) in entries {
-            path.push(name.clone());
-            match (find(Rice::CATALOGUE, path).map(|found| found.shape()), &node.value) {
-                (Ok(Shape::One(kind)), _) => self.value(kind, node, path),
-                (_, Value::Table(inner)) => self.table(inner, path),
-                // A name that no catalogue has yet says nothing.
-                _ => {}
-            }
-            path.pop();
-        }
-    }
-
-    fn value(&mut self, kind: &'static Kind, node: &Node, path: &[String]) {
+    /// A value in which no reference stands any more.
+    fn value(&mut self, node: &Node, path: &[String], through: Option<&str>) {
+        let Some(kind) = kind_at(path) else { return };
         let reach = kind.reach;
-        // A list of nothing reaches nowhere.
-        if reach == Reach::Inside || matches!(&node.value, Value::List(items) if items.is_empty()) {
-            return;
-        }
+        let found = &mut self.found;
         let mut add = |node: &Node, reach: Reach, what: String| {
-            let path = path_of(path);
-            self.found.push(Reaching { path, span: node.span, reach, what: seen(&what).into_owned() });
+            let (path, what, through) = (path_of(path), seen(&what).into_owned(), through.map(str::to_owned));
+            found.push(Reaching { path, span: node.span, reach, what, through, content: None });
         };
         match kind.name {
             "program" => {
@@ -92,10 +172,8 @@ impl Walk<'_> {
                 add(node, reach, format!("{to} from {from}{kind}"));
             }
             "binding" | "press" | "table of times" | "action" => {
-                let mut texts = Vec::new();
-                all_texts(node, &mut texts);
-                for text in texts {
-                    if let Some(what) = does(text.text().unwrap_or_default()) {
+                for text in all_texts(node) {
+                    if let Some(what) = does(text.text().unwrap_or_default(), self.fed, self.lead) {
                         add(text, reach, what);
                     }
                 }
@@ -108,31 +186,7 @@ impl Walk<'_> {
             // Whatever else there may be is shown as it stands.
             _ => add(node, reach, line(node)),
         }
-        self.followed(kind, node, path, 0);
     }
-
-    /// What stands elsewhere and is meant here by a reference counts as well.
-    fn followed(&mut self, kind: &'static Kind, node: &Node, path: &[String], depth: usize) {
-        let mut texts = Vec::new();
-        all_texts(node, &mut texts);
-        let meant = texts.iter().filter_map(|text| text.text()?.strip_prefix('=').filter(|path| !path.starts_with('=')));
-        for target in meant.filter(|_| depth < MOST_STEPS) {
-            let target = steps(target);
-            for node in self.tables.iter().filter_map(|table| at(table, &target)) {
-                let what = format!("{}, by reference", line(node));
-                let what = seen(&what).into_owned();
-                self.found.push(Reaching { path: path_of(path), span: node.span, reach: kind.reach, what });
-                self.followed(kind, node, path, depth + 1);
-            }
-        }
-    }
-}
-
-/// The node at a path of a file.
-fn at<'n>(table: &'n [(String, Node)], path: &[String]) -> Option<&'n Node> {
-    let (first, rest) = path.split_first()?;
-    let (_, node) = table.iter().find(|(name, _)| name == first)?;
-    if rest.is_empty() { Some(node) } else { at(node.entries()?, rest) }
 }
 
 fn inner<'n>(node: &'n Node, key: &str) -> Option<&'n Node> {
@@ -150,22 +204,28 @@ fn line(node: &Node) -> String {
     }
 }
 
-/// What an action would start; nothing when it starts nothing that is not named elsewhere. A text that is no action yet, such
-/// as a reference, is shown as it is.
-fn does(text: &str) -> Option<String> {
+/// What an action would start, also by another value for a setting that commands take something from; nothing when it starts
+/// nothing that is not named elsewhere. A text that is no action yet, such as a reference, is shown as it is.
+fn does(text: &str, fed: &HashMap<String, String>, lead: &str) -> Option<String> {
     match Action::parse(text) {
-        Ok(action) => action.reaches(),
+        Ok(action) => {
+            let all = match action {
+                Action::All(all) => all,
+                one => vec![one],
+            };
+            let each = all.iter().filter_map(|action| feeds(action, fed, lead).or_else(|| action.reaches()));
+            Some(each.collect::<Vec<_>>().join("; ")).filter(|all| !all.is_empty())
+        }
         Err(_) => text.starts_with('=').then(|| text.to_owned()),
     }
 }
 
-fn all_texts<'n>(node: &'n Node, out: &mut Vec<&'n Node>) {
-    match &node.value {
-        Value::Text(_) => out.push(node),
-        Value::List(items) => items.iter().for_each(|item| all_texts(item, out)),
-        Value::Table(items) => items.iter().for_each(|(_, item)| all_texts(item, out)),
-        _ => {}
-    }
+/// What an action that sets something says by it elsewhere.
+fn feeds(action: &Action, fed: &HashMap<String, String>, lead: &str) -> Option<String> {
+    let Action::Set(setting) = action else { return None };
+    let path = path_of(&normal_steps(Rice::CATALOGUE, &steps(&setting.path), lead));
+    let to = fed.get(&path)?;
+    Some(format!("sets {} = {}, which {to} takes over", setting.path, setting.value))
 }
 
 /// Characters that cannot be seen, or that turn the order of others, as what they are: `\n`, `\u{202e}`.

@@ -10,7 +10,7 @@ use crate::rice::Palette;
 use crate::rice::catalogue::{self, Allowed, OneValue, Setting, Table};
 
 /// The longest chain of references that is followed.
-const MOST_STEPS: usize = 32;
+pub const MAX_REFERENCE_STEPS: usize = 32;
 
 /// Why a value was refused.
 #[derive(Debug, Clone)]
@@ -228,8 +228,8 @@ impl<'t> Reader<'t> {
                     _ => None,
                 },
             };
-            if seen.len() > MOST_STEPS {
-                let title = format!("{} takes its value through more than {MOST_STEPS} others", seen[0]);
+            if seen.len() > MAX_REFERENCE_STEPS {
+                let title = format!("{} takes its value through more than {MAX_REFERENCE_STEPS} others", seen[0]);
                 let problem = Problem::error("setting/loop", title).at(node.span, "too long a way");
                 return Err(Some(Box::new(
                     problem.because("Nobody could follow it.").advise("take the value from its source", ""),

@@ -1,14 +1,27 @@
 //! What a stranger's rice may do is listed, all of it, exactly.
 
-use jovrik_core::check::{Checked, reaching, seen, sensitive, summed};
+use jovrik_core::check::{Checked, Files, Nowhere, check, reaching, reaching_of, seen, sensitive, summed};
+use jovrik_core::desk::shell_line;
+use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Reach, Setting, Shape};
+
+use proptest::prelude::*;
 
 use crate::{checked, checked_parts};
 
 fn listed(checked: &Checked) -> Vec<String> {
     let one = |one: jovrik_core::check::Reaching| format!("{} {}: {}", checked.sources.place(one.span), one.path, one.what);
-    reaching(&checked.sources).into_iter().map(one).collect()
+    reaching(&checked.sources).expect("it can be said").into_iter().map(one).collect()
+}
+
+/// A chain of references of so many steps, from a command to a text.
+fn chain(steps: usize, end: &str) -> String {
+    let mut text = "[start.p]\nshell = \"=module.c1.text\"\n".to_owned();
+    for step in 1..steps {
+        text += &format!("[module.c{step}]\ntext = \"=module.c{}.text\"\n", step + 1);
+    }
+    text + &format!("[module.c{steps}]\ntext = \"{end}\"\n")
 }
 
 /// Every path of the catalogue at which one value stands, with how far its type reaches.
@@ -87,14 +100,13 @@ fn overlays_that_hold_nowhere_and_values_behind_references_are_listed_too() {
     assert_eq!(
         listed(&checked),
         [
-            "parts/a.toml:2 start.x.shell: =module.y.text",
-            "parts/a.toml:4 start.x.shell: rm -rf ~, by reference",
+            "parts/a.toml:2 start.x.shell: rm -rf ~",
             "parts/b.toml:2 environment.BASH_ENV: BASH_ENV=/tmp/x",
             "parts/b.toml:4 program.t: xterm 'a b'",
             "parts/b.toml:4 program.t: PATH=.",
         ]
     );
-    assert_eq!(summed(&reaching(&checked.sources)), "3 commands and 2 variables");
+    assert_eq!(summed(&reaching(&checked.sources).expect("clear")), "2 commands and 2 variables");
     // Bindings of other scopes are words for people.
     assert_eq!(listed(&checked_parts(&[("parts/c.toml", "[keys.mux]\n\"n\" = \"run evil\"\n")])), [] as [&str; 0]);
 }
@@ -120,4 +132,141 @@ fn placed_files_are_called_what_they_are() {
     assert_eq!(of("~/.Xresources"), "-");
     let checked = checked("[place]\n\"~/.bashrc\" = { from = \"art/x\", fill = true }\n");
     assert_eq!(listed(&checked), ["parts/a.toml:2 place.\"~/.bashrc\": ~/.bashrc from art/x, a start file of a shell"]);
+}
+
+#[test]
+fn a_command_is_shown_at_the_end_of_the_longest_chain_that_is_followed() {
+    for steps in [1, 8, 9, 12, 31] {
+        let checked = checked(&chain(steps, "touch PWNED"));
+        assert!(checked.usable(), "{steps}: {:?}", checked.problems);
+        assert_eq!(checked.rice.start["p"].shell.0, "touch PWNED");
+        let listed = listed(&checked);
+        assert_eq!(listed, ["parts/a.toml:2 start.p.shell: touch PWNED"], "{steps}");
+        let through = reaching(&checked.sources).expect("clear")[0].through.clone();
+        assert_eq!(through.as_deref(), Some("=module.c1.text"));
+    }
+    // What is cut short here is cut short by whoever reads it, and an error to both.
+    for steps in [34, 60] {
+        let checked = checked(&chain(steps, "touch PWNED"));
+        assert!(!checked.usable(), "{steps}");
+        let unclear = reaching(&checked.sources).expect_err("too long");
+        assert_eq!(unclear.path, "start.p.shell");
+        assert!(unclear.to_string().contains("more than 32 others"), "{unclear}");
+    }
+}
+
+#[test]
+fn what_another_layer_puts_behind_a_reference_is_shown_whichever_hold() {
+    let head = "[overlay]\nwhen = { host = \"nowhere\" }\n";
+    let (first, second) = (
+        format!("{head}[start.p]\nshell = \"=module.c1.text\"\n[module.c1]\ntext = \"harmless\"\n"),
+        format!("{head}[module.c1]\ntext = \"=module.c2.text\"\n[module.c2]\ntext = \"touch PWNED\"\n"),
+    );
+    let parts = "[module.list]\nsource = { run = [\"sh\", \"-c\", \"=module.c1.text\"] }\n[module.c1]\ntext = \"echo\"\n";
+    let files = Files {
+        manifest: Some(Source::new("rice.toml", "[rice]\nname = \"test\"\n")),
+        parts: vec![Source::new("parts/a.toml", parts)],
+        overlays: vec![Source::new("overlays/a.toml", first), Source::new("overlays/b.toml", second)],
+        ..Files::default()
+    };
+    let checked = check(files, &[], &Nowhere);
+    assert_eq!(
+        listed(&checked),
+        [
+            "parts/a.toml:2 module.list.source: sh -c echo",
+            "parts/a.toml:2 module.list.source: sh -c harmless",
+            "parts/a.toml:2 module.list.source: sh -c 'touch PWNED'",
+            "parts/a.toml:2 module.list.source: sh -c '{value}'",
+            "overlays/a.toml:4 start.p.shell: echo",
+            "overlays/a.toml:4 start.p.shell: harmless",
+            "overlays/a.toml:4 start.p.shell: touch PWNED",
+            "overlays/a.toml:4 start.p.shell: {value}",
+        ]
+    );
+}
+
+#[test]
+fn an_inherited_list_is_shown_with_what_it_inherits() {
+    let checked = checked_parts(&[
+        ("parts/a.toml", "[module.m]\nsource = { kind = \"time\" }\n[bar.top]\nend = [\"m\"]\n[greeting]\nshells = [\"bash\"]\n"),
+        ("parts/b.toml", "[greeting]\nshells = [\"...\", \"fish\"]\n"),
+    ]);
+    let listed = listed(&checked);
+    assert!(listed.iter().any(|line| line.ends_with("the start file of bash fish")), "{listed:?}");
+    assert!(!listed.iter().any(|line| line.contains("...")), "{listed:?}");
+}
+
+#[test]
+fn values_that_may_come_to_too_much_are_refused() {
+    let many: String = (0..8).map(|n| format!("[module.c{n}]\ntext = \"a{n}\"\n")).collect();
+    let again: String = (0..8).map(|n| format!("[module.c{n}]\ntext = \"b{n}\"\n")).collect();
+    let items: Vec<String> = (0..8).map(|n| format!("\"=module.c{n}.text\"")).collect();
+    let run = format!("[start.p]\nrun = [{}]\n{many}", items.join(", "));
+    let checked = checked_parts(&[("parts/a.toml", &run), ("parts/b.toml", &again)]);
+    let unclear = reaching(&checked.sources).expect_err("256 of them");
+    assert_eq!((unclear.path.as_str(), unclear.why.as_str()), ("start.p.run", "may come to more than 64 values"));
+}
+
+#[test]
+fn an_action_that_sets_what_a_command_takes_over_is_listed() {
+    let text = "[module.t]\nsource = { shell = \"=module.c1.text\" }\n[module.c1]\ntext = \"=module.c2.text\"\n\
+                [module.c2]\ntext = \"echo\"\n[keys.desk]\n\"Lead+p\" = \"set module.c2.text touch\"\n\
+                \"Lead+q\" = \"set frame.width 3\"\n\"Lead+r\" = [\"close\", \"set module.c1.text rm\"]\n";
+    let all = listed(&checked(text));
+    assert_eq!(
+        all,
+        [
+            "parts/a.toml:2 module.t.source: echo",
+            "parts/a.toml:8 keys.desk.\"Super+p\": sets module.c2.text = touch, which module.t.source takes over",
+            "parts/a.toml:10 keys.desk.\"Super+r\": sets module.c1.text = rm, which module.t.source takes over",
+        ]
+    );
+}
+
+#[test]
+fn what_is_merged_says_what_it_reaches_as_the_layers_do() {
+    let text = chain(12, "touch PWNED") + "[keys.desk]\n\"Lead+x\" = \"run xclock\"\n";
+    let checked = checked(&text);
+    let what = |all: Vec<jovrik_core::check::Reaching>| all.into_iter().map(|one| (one.path, one.what)).collect::<Vec<_>>();
+    let merged = what(reaching_of(&checked.tree).expect("clear"));
+    assert_eq!(merged, what(reaching(&checked.sources).expect("clear")));
+}
+
+proptest! {
+    /// Whatever refers to whatever, over however many layers: what the loader makes of a command is among what is shown.
+    #[test]
+    fn what_runs_is_always_among_what_is_shown(
+        files in prop::collection::vec(prop::collection::vec((0_usize..6, 0_usize..8), 0..6), 1..4),
+        start in 0_usize..6,
+    ) {
+        let file = |(nth, sets): (usize, &Vec<(usize, usize)>)| {
+            let mut text = "[overlay]\norder = 1\n".to_owned();
+            let mut seen = Vec::new();
+            for (module, to) in sets {
+                if seen.contains(module) {
+                    continue;
+                }
+                seen.push(*module);
+                let to = if *to < 6 { format!("=module.c{to}.text") } else { format!("end {nth} {to}") };
+                text += &format!("[module.c{module}]\ntext = \"{to}\"\n");
+            }
+            Source::new(format!("overlays/{nth}.toml"), text)
+        };
+        let all: String = (0..6).map(|n| format!("[module.c{n}]\ntext = \"begin {n}\"\n")).collect();
+        let part = format!("[start.p]\nshell = \"=module.c{start}.text\"\n[start.q]\nrun = [\"x\", \"=module.c{start}.text\"]\n{all}");
+        let files = Files {
+            manifest: Some(Source::new("rice.toml", "[rice]\nname = \"test\"\n")),
+            parts: vec![Source::new("parts/a.toml", part)],
+            overlays: files.iter().enumerate().map(file).collect(),
+            ..Files::default()
+        };
+        let checked = check(files, &[], &Nowhere);
+        let shown: Vec<_> = reaching(&checked.sources).expect("clear").into_iter().map(|one| (one.path, one.what)).collect();
+        let runs = &checked.rice.start["p"].shell.0;
+        if !runs.is_empty() {
+            prop_assert!(shown.contains(&("start.p.shell".to_owned(), runs.clone())), "{runs} {shown:?}");
+            let run = shell_line(&checked.rice.start["q"].run.0);
+            prop_assert!(shown.contains(&("start.q.run".to_owned(), run.clone())), "{run} {shown:?}");
+        }
+    }
 }

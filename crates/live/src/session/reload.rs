@@ -5,7 +5,7 @@ use std::hash::{Hash, Hasher};
 use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, held_back, in_short};
-use jovrik_core::check::Checked;
+use jovrik_core::check::{Checked, reaching_of};
 use jovrik_core::desk::{Action, Setting, shell_line};
 use jovrik_core::desktop::Event;
 use jovrik_core::problem::Severity;
@@ -238,9 +238,29 @@ impl Session {
             }));
         }
         if keep {
-            return (self.options.keep)(&path, &value).err().map(|why| Event::NotStarted(why.to_string()));
+            let kept = [self.set.as_slice(), &[(path.clone(), value.clone())]].concat();
+            let checked = (self.options.load)(&kept);
+            return match self.reaches_otherwise(&checked) {
+                Some(why) => Some(Event::NotStarted(why)),
+                None => (self.options.keep)(&path, &value).err().map(|why| Event::NotStarted(why.to_string())),
+            };
         }
         Some(self.set_all(vec![(path, value)]))
+    }
+
+    /// Why settings may not be taken over without the leave of whoever wrote the rice: what it starts, sets in the environment
+    /// or writes would be something else, after all references.
+    fn reaches_otherwise(&self, checked: &Checked) -> Option<String> {
+        let listed = |checked: &Checked| -> Result<Vec<(String, Reach, String)>, String> {
+            let all = reaching_of(&checked.tree).map_err(|unclear| unclear.to_string())?;
+            Ok(all.into_iter().map(|one| (one.path, one.reach, one.what)).collect())
+        };
+        let (before, after) = match (listed(&self.options.first), listed(checked)) {
+            (Ok(before), Ok(after)) => (before, after),
+            (Err(why), _) | (_, Err(why)) => return Some(why),
+        };
+        let other = after.iter().find(|one| !before.contains(one)).or_else(|| before.iter().find(|one| !after.contains(one)));
+        other.map(|(path, ..)| format!("it changes {path}, which reaches beyond the desk: that is set in the rice alone"))
     }
 
     /// Lays settings over the rice until the next reload.
@@ -251,6 +271,9 @@ impl Session {
         let checked = (self.options.load)(&set);
         if !checked.usable() {
             return Event::NotStarted(errors(&checked).into_iter().next().unwrap_or_default());
+        }
+        if let Some(why) = self.reaches_otherwise(&checked) {
+            return Event::NotStarted(why);
         }
         self.set = set;
         (self.feed_wanted, self.dress_wanted) = (true, true);
