@@ -67,14 +67,14 @@ impl Folder {
         Ok(Folder { fd, path: self.path.join(name) })
     }
 
-    /// What lies in it: names, and what each is; of `None` the file system does not say. Not in any order.
+    /// What lies in it: names, and what each is; in no order.
     ///
     /// # Errors
     ///
     /// What may not be read.
     pub fn entries(&self) -> Result<Vec<(OsString, FileType)>, Unread> {
         let mut entries = Vec::new();
-        for entry in Dir::read_from(&self.fd).or_else(|_| self.read_again()).map_err(unread)? {
+        for entry in self.listed().map_err(unread)? {
             let entry = entry.map_err(unread)?;
             let name = OsString::from_vec(entry.file_name().to_bytes().to_vec());
             if name == "." || name == ".." {
@@ -92,8 +92,8 @@ impl Folder {
         Ok(entries)
     }
 
-    /// A descriptor by which names can be read.
-    fn read_again(&self) -> Result<Dir, Errno> {
+    /// Its names; a descriptor of a path alone does not give them.
+    fn listed(&self) -> Result<Dir, Errno> {
         Dir::new(openat(&self.fd, ".", OFlags::RDONLY | OFlags::DIRECTORY | OFlags::CLOEXEC, Mode::empty())?)
     }
 
@@ -103,7 +103,13 @@ impl Folder {
     ///
     /// Anything else is not even opened.
     pub fn own_file(&self, name: &OsStr, most: u64) -> Result<(File, Metadata), Unread> {
-        looked_at(most, |flags| openat(&self.fd, name, flags | OFlags::NOFOLLOW, Mode::empty()).map_err(unread))
+        looked_at(most, |flags| {
+            openat(&self.fd, name, flags | OFlags::NOFOLLOW, Mode::empty()).map_err(|error| match error {
+                // It has become one since it was looked at.
+                Errno::LOOP => Unread::Other("a link"),
+                error => unread(error),
+            })
+        })
     }
 
     /// Opens a regular file below this folder, of at most so many bytes. Links on the way are followed as long as they stay
@@ -260,8 +266,23 @@ mod tests {
             crate::read_open(file, &metadata, 100)
         };
         for name in [
-            "art/deep/file", "in/deep/file", "art/within", "in/within", "art/out", "art/absolute", "up/secret", "a", "dangling",
-            "none/deep", "art", "art/deep/file/more", "magic/etc/passwd", "./art/deep/file", "../secret", "/etc/passwd", "",
+            "art/deep/file",
+            "in/deep/file",
+            "art/within",
+            "in/within",
+            "art/out",
+            "art/absolute",
+            "up/secret",
+            "a",
+            "dangling",
+            "none/deep",
+            "art",
+            "art/deep/file/more",
+            "magic/etc/passwd",
+            "./art/deep/file",
+            "../secret",
+            "/etc/passwd",
+            "",
         ] {
             let (kernel, steps) = (read(name, true), read(name, false));
             assert_eq!(kernel, steps, "{name}");

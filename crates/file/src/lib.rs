@@ -53,6 +53,15 @@ impl From<io::Error> for Unread {
     }
 }
 
+impl From<Unread> for io::Error {
+    fn from(why: Unread) -> Self {
+        match why {
+            Unread::Missing => io::ErrorKind::NotFound.into(),
+            why => io::Error::other(why.to_string()),
+        }
+    }
+}
+
 /// An operating system's error, said plainly.
 pub fn in_words(error: &io::Error) -> String {
     use io::ErrorKind as Kind;
@@ -74,6 +83,7 @@ fn kind_of(metadata: &Metadata) -> Option<&'static str> {
     match () {
         () if kind.is_file() => None,
         () if kind.is_dir() => Some("a folder"),
+        () if kind.is_symlink() => Some("a link"),
         () if kind.is_fifo() => Some("a pipe"),
         () if kind.is_socket() => Some("a socket"),
         () => Some("a device"),

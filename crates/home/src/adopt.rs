@@ -4,9 +4,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::{
-    Checked, Files, NoSource, NoTarget, Reaching, Surroundings, Unclear, check, possible_texts, reaching,
-};
+use jovrik_core::check::{Checked, Files, NoSource, NoTarget, Reaching, Surroundings, Unclear, check, possible_texts, reaching};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::{Source, Sources};
@@ -18,6 +16,7 @@ use jovrik_file::{Unread, read_file};
 
 use crate::file::{Kept, MOST_KEPT, resolved};
 use crate::history::FileChange;
+use crate::target::Carried;
 use crate::{Error, bundle};
 
 /// A rice from outside.
@@ -25,6 +24,8 @@ use crate::{Error, bundle};
 pub struct Adopted {
     /// Its files.
     pub files: BTreeMap<String, Vec<u8>>,
+    /// Their permission bits, as far as the source has any.
+    pub modes: BTreeMap<String, u32>,
     /// The rice, checked.
     pub checked: Checked,
     /// Everything in it that reaches out: what would be run, set or written.
@@ -33,11 +34,14 @@ pub struct Adopted {
 
 /// Reads a bundle or a folder.
 pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> {
+    let mut modes = BTreeMap::new();
     let files = if source.is_dir() {
         if !source.join("rice.toml").exists() {
             return Err(Error::NotARice(source.to_owned()));
         }
-        crate::apply::rice_files(source)?
+        let read = crate::apply::rice_files(source)?;
+        modes = read.iter().map(|(name, file)| (name.clone(), file.mode)).collect();
+        read.into_iter().map(|(name, file)| (name, file.bytes)).collect()
     } else {
         let packed = read_file(source, MOST_KEPT).map_err(|why| match why {
             Unread::Other(_) | Unread::TooLarge(_) => Error::Bundle(why.to_string()),
@@ -69,16 +73,12 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     for one in &mut reaching {
         one.content = content_of(one, &files, &checked.sources).map_err(unclear)?;
     }
-    Ok(Adopted { files, checked, reaching })
+    Ok(Adopted { files, modes, checked, reaching })
 }
 
 /// A sum of what a value brings along beside its own words: the files of the rice that it names, by themselves or by a folder
 /// that they lie in, and what settings may put into them where they are templates.
-fn content_of(
-    one: &Reaching,
-    files: &BTreeMap<String, Vec<u8>>,
-    sources: &Sources,
-) -> Result<Option<String>, Unclear> {
+fn content_of(one: &Reaching, files: &BTreeMap<String, Vec<u8>>, sources: &Sources) -> Result<Option<String>, Unclear> {
     let settings = |name: &str| {
         let folder = name.split('/').next().filter(|_| name.contains('/')).unwrap_or_default();
         name == "rice.toml" || (name.ends_with(".toml") && matches!(folder, "parts" | "overlays" | "machines"))
@@ -107,9 +107,9 @@ fn content_of(
 /// Whether a word of a command is a name.
 fn is_named(command: &str, name: &str) -> bool {
     let part = |c: Option<char>| c.is_some_and(|c| c.is_alphanumeric() || matches!(c, '_' | '-'));
-    command.match_indices(name).any(|(at, _)| {
-        !part(command[..at].chars().next_back()) && !part(command[at + name.len()..].chars().next())
-    })
+    command
+        .match_indices(name)
+        .any(|(at, _)| !part(command[..at].chars().next_back()) && !part(command[at + name.len()..].chars().next()))
 }
 
 const NOT_AMONG: &str = "it is not among its files";
@@ -177,11 +177,13 @@ pub fn writes(adopted: &Adopted, folder: &Path) -> Result<Vec<FileChange>, Error
         return Err(Error::Exists(folder.to_owned()));
     }
     let folder = resolved(folder)?;
-    let new = |(name, bytes): (&String, &Vec<u8>)| FileChange {
-        path: folder.join(name),
-        old: None,
-        new: Some(Kept::new(bytes.clone())),
-        placed: None,
+    let new = |(name, bytes): (&String, &Vec<u8>)| {
+        let path = folder.join(name);
+        let kept = match adopted.modes.get(name) {
+            Some(mode) => Carried { bytes: Vec::new(), mode: *mode }.placed(&path, bytes.clone()),
+            None => Kept::new(bytes.clone()),
+        };
+        FileChange { path, old: None, new: Some(kept), placed: None }
     };
     Ok(adopted.files.iter().map(new).collect())
 }

@@ -5,13 +5,14 @@ use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Checked;
 use jovrik_core::template;
-use jovrik_file::read_file;
+use jovrik_file::{Folder, Unread, read_open};
+use rustix::fs::FileType;
 
 use crate::block::{has_block, start_files, with, without};
-use crate::disk::{Facts, facts_of};
+use crate::disk::facts_of;
 use crate::file::{Kept, kept, resolved};
 use crate::history::{About, FileChange, History};
-use crate::target::{NoTarget, source, target};
+use crate::target::{Carried, NoTarget, source, target};
 use crate::transaction::Writer;
 use crate::{Error, Home};
 
@@ -119,43 +120,53 @@ fn travels(name: &str) -> bool {
     matches!(Path::new(name).extension().and_then(|end| end.to_str()), None | Some("toml" | "md" | "txt"))
 }
 
-/// The files of a rice's folder that travel with it: path inside and bytes. Hidden ones, links and what is no regular file
-/// stay, and what was made beside `rice.toml`.
-pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Vec<u8>>, Error> {
+/// The files of a rice's folder that travel with it, by their paths inside. Hidden ones, links and what is no regular file
+/// stay, and what was made beside `rice.toml`. Each folder is held open, and what is read is what was looked at, whoever swaps
+/// names meanwhile.
+pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
     let mut files = BTreeMap::new();
     let mut total = 0;
-    let mut open = vec![(folder.to_owned(), String::new())];
-    while let Some((path, name)) = open.pop() {
-        for entry in std::fs::read_dir(&path).map_err(|error| Error::io(&path, &error))? {
-            let entry = entry.map_err(|error| Error::io(&path, &error))?;
-            let Ok(own) = entry.file_name().into_string() else { continue };
-            let kind = entry.file_type().map_err(|error| Error::io(&entry.path(), &error))?;
-            let made_here = name.is_empty() && kind.is_file() && !travels(&own);
+    let at = |name: &str, why: &Unread| match name {
+        "" => Error::unread(folder, why),
+        name => Error::unread(&folder.join(name), why),
+    };
+    let mut open = vec![(Folder::open(folder).map_err(|why| at("", &why))?, String::new())];
+    while let Some((here, name)) = open.pop() {
+        for (own, kind) in here.entries().map_err(|why| at(&name, &why))? {
+            let Ok(own) = own.into_string() else { continue };
+            let made_here = name.is_empty() && kind == FileType::RegularFile && !travels(&own);
             if own.starts_with('.') || own.ends_with('~') || made_here {
                 continue;
             }
-            let full = if name.is_empty() { own } else { format!("{name}/{own}") };
-            if kind.is_dir() {
-                open.push((entry.path(), full));
-            } else if kind.is_file() {
-                let large = || Error::Place(format!("the rice is too large: more than {MOST_FILES} files or 64 MiB"));
-                let bytes = read_file(&entry.path(), MOST_BYTES).map_err(|why| Error::unread(&entry.path(), &why))?;
-                total += bytes.len() as u64;
-                if total > MOST_BYTES || files.len() >= MOST_FILES {
-                    return Err(large());
+            let full = if name.is_empty() { own.clone() } else { format!("{name}/{own}") };
+            match kind {
+                FileType::Directory => match here.folder(own.as_ref()) {
+                    Ok(inner) => open.push((inner, full)),
+                    // It has become something else since it was listed.
+                    Err(Unread::Refused(_)) => {}
+                    Err(why) => return Err(at(&full, &why)),
+                },
+                FileType::RegularFile => {
+                    let read = here.own_file(own.as_ref(), MOST_BYTES).and_then(|(file, metadata)| {
+                        Ok(Carried { mode: facts_of(&metadata).mode, bytes: read_open(file, &metadata, MOST_BYTES)? })
+                    });
+                    let file = match read {
+                        Ok(file) => file,
+                        Err(Unread::Other(_) | Unread::Missing) => continue,
+                        Err(why) => return Err(at(&full, &why)),
+                    };
+                    total += file.bytes.len() as u64;
+                    if total > MOST_BYTES || files.len() >= MOST_FILES {
+                        let why = format!("the rice is too large: more than {MOST_FILES} files or 64 MiB");
+                        return Err(Error::Place(why));
+                    }
+                    files.insert(full, file);
                 }
-                files.insert(full, bytes);
+                _ => {}
             }
         }
     }
     Ok(files)
-}
-
-/// A new file, made from one of a rice: a program stays one.
-fn like(source: &Path, bytes: Vec<u8>) -> Kept {
-    let mode = source.metadata().map_or(0, |metadata| facts_of(&metadata).mode) & 0o755;
-    let (user, group) = (rustix::process::geteuid().as_raw(), rustix::process::getegid().as_raw());
-    Kept { bytes, facts: (mode & 0o111 != 0).then_some(Facts { mode, user, group }) }
 }
 
 /// What a rice wants to stand where.
@@ -169,13 +180,14 @@ fn wanted(
     let mut wanted = BTreeMap::new();
     let applied = resolved(&home.rice())?;
     if resolved(folder)? != applied {
-        for (name, bytes) in rice_files(folder)? {
+        for (name, file) in rice_files(folder)? {
             let path = resolved(&applied.join(&name))?;
             if !path.starts_with(&applied) {
                 let why = "a link in it leads out of the applied rice".to_owned();
                 return Err(Error::File { path: applied.join(name), why });
             }
-            wanted.insert(path, like(&folder.join(&name), bytes));
+            let kept = file.placed(&path, file.bytes.clone());
+            wanted.insert(path, kept);
         }
     }
     for (to, file) in checked.rice.place.0.iter() {
@@ -188,8 +200,8 @@ fn wanted(
             Err(NoTarget::Unfit(why)) => return Err(Error::Place(format!("{to} is no place for a file of a rice: {why}"))),
         };
         let refused = |why: String| Error::Place(format!("{}, for {to}: {why}", file.from));
-        let bytes = source(folder, &file.from).map_err(|why| refused(why.to_string()))?;
-        let bytes = match String::from_utf8(bytes) {
+        let source = source(folder, &file.from).map_err(|why| refused(why.to_string()))?;
+        let bytes = match String::from_utf8(source.bytes.clone()) {
             Ok(text) if file.fill => template::fill(&text, &checked.tree, &checked.rice)
                 .map_err(|wrong| refused(wrong.first().map(ToString::to_string).unwrap_or_default()))?
                 .into_bytes(),
@@ -197,7 +209,8 @@ fn wanted(
             Err(_) if file.fill => return Err(refused("it is not UTF-8, so it cannot be filled".to_owned())),
             Err(error) => error.into_bytes(),
         };
-        if wanted.insert(path, like(&folder.join(&file.from), bytes)).is_some() {
+        let kept = source.placed(&path, bytes);
+        if wanted.insert(path, kept).is_some() {
             return Err(Error::Place(format!("{to} is the same file as another one that the rice places")));
         }
     }

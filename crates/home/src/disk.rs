@@ -1,11 +1,15 @@
 //! Every call that changes a file, in one place: each can be made to fail, so that tests can end a command anywhere.
 
+use std::ffi::OsStr;
 use std::fmt;
-use std::fs::{File, OpenOptions, Permissions};
+use std::fs::{File, Permissions};
 use std::io::{self, Write};
-use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
+use std::os::unix::fs::PermissionsExt;
 use std::path::Path;
 use std::rc::Rc;
+
+use jovrik_file::Folder;
+use rustix::fs::{AtFlags, Mode, OFlags, mkdirat, openat, renameat, unlinkat};
 
 /// One step that changes something on the disk.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -58,6 +62,13 @@ pub struct Facts {
     pub group: u32,
 }
 
+/// The folder that something lies in, held open, and its name there. Where a link has come to stand on the way since the path was
+/// resolved, nothing is done.
+fn place(path: &Path) -> io::Result<(Folder, &OsStr)> {
+    let (Some(folder), Some(name)) = (path.parent(), path.file_name()) else { return Err(io::ErrorKind::InvalidInput.into()) };
+    Ok((Folder::open_plain(folder)?, name))
+}
+
 impl Disk {
     /// A disk on which steps fail when `faults` says so; for tests.
     pub fn with_faults(faults: impl Fn(Step) -> io::Result<()> + 'static) -> Disk {
@@ -71,7 +82,8 @@ impl Disk {
 
     pub(crate) fn make_folder(&self, path: &Path) -> io::Result<()> {
         self.step(Step::MakeFolder)?;
-        std::fs::create_dir(path)
+        let (folder, name) = place(path)?;
+        Ok(mkdirat(folder, name, Mode::from_raw_mode(0o777))?)
     }
 
     /// Writes a new file. Without facts it is as any new file of this user.
@@ -79,7 +91,9 @@ impl Disk {
         self.step(Step::MakeFile)?;
         // Nobody else reads it before it has its permissions.
         let mode = if facts.is_some() { 0o600 } else { 0o666 };
-        let mut file = OpenOptions::new().write(true).create_new(true).mode(mode).open(path)?;
+        let (folder, name) = place(path)?;
+        let new = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::CLOEXEC;
+        let mut file = File::from(openat(folder, name, new, Mode::from_raw_mode(mode))?);
         self.step(Step::Write)?;
         file.write_all(bytes)?;
         if let Some(facts) = facts {
@@ -97,13 +111,14 @@ impl Disk {
 
     pub(crate) fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
         self.step(Step::Rename)?;
-        std::fs::rename(from, to)
+        let ((from, old), (to, new)) = (place(from)?, place(to)?);
+        Ok(renameat(from, old, to, new)?)
     }
 
     /// Removes a file; one that is not there is removed already.
     pub(crate) fn remove(&self, path: &Path) -> io::Result<()> {
         self.step(Step::Remove)?;
-        match std::fs::remove_file(path) {
+        match unlink(path, AtFlags::empty()) {
             Err(error) if error.kind() != io::ErrorKind::NotFound => Err(error),
             _ => Ok(()),
         }
@@ -112,7 +127,7 @@ impl Disk {
     /// Removes a folder; one that holds something or is not there stays as it is.
     pub(crate) fn remove_folder(&self, path: &Path) -> io::Result<()> {
         self.step(Step::RemoveFolder)?;
-        match std::fs::remove_dir(path) {
+        match unlink(path, AtFlags::REMOVEDIR) {
             Err(error) if !matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::DirectoryNotEmpty) => Err(error),
             _ => Ok(()),
         }
@@ -121,8 +136,15 @@ impl Disk {
     /// Brings the bytes of a file, or the names in a folder, onto the disk for good.
     pub(crate) fn sync(&self, path: &Path) -> io::Result<()> {
         self.step(Step::Sync)?;
-        File::open(path)?.sync_all()
+        let (folder, name) = place(path)?;
+        let read = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
+        File::from(openat(folder, name, read, Mode::empty())?).sync_all()
     }
+}
+
+fn unlink(path: &Path, flags: AtFlags) -> io::Result<()> {
+    let (folder, name) = place(path)?;
+    Ok(unlinkat(folder, name, flags)?)
 }
 
 /// The permissions and the owner of what was looked at.

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_file::{Unread, open_file, read_open};
+use jovrik_file::{Folder, Unread, open_file, read_open};
 
 use crate::Error;
 use crate::disk::{Facts, facts_of};
@@ -34,6 +34,36 @@ pub fn kept(path: &Path) -> Result<Option<Kept>, Error> {
     match read {
         Ok(kept) => Ok(Some(kept)),
         Err(Unread::Missing) => Ok(None),
+        Err(why) => Err(Error::unread(path, &why)),
+    }
+}
+
+/// What stands at a path that was resolved before.
+#[derive(Debug)]
+pub(crate) enum There {
+    /// A file, or nothing.
+    File(Option<Kept>),
+    /// A link has come to stand on the way, or there: the path leads elsewhere now.
+    Elsewhere,
+}
+
+/// The file that stands at a path without links.
+pub(crate) fn there(path: &Path) -> Result<There, Error> {
+    let (Some(folder), Some(name)) = (path.parent(), path.file_name()) else {
+        return Err(Error::unread(path, &Unread::Other("a folder")));
+    };
+    let folder = match Folder::open_plain(folder) {
+        Ok(folder) => folder,
+        Err(Unread::Missing) => return Ok(There::File(None)),
+        Err(_) => return Ok(There::Elsewhere),
+    };
+    let read = folder.own_file(name, MOST_KEPT).and_then(|(file, metadata)| {
+        Ok(Kept { bytes: read_open(file, &metadata, MOST_KEPT)?, facts: Some(facts_of(&metadata)) })
+    });
+    match read {
+        Ok(kept) => Ok(There::File(Some(kept))),
+        Err(Unread::Missing) => Ok(There::File(None)),
+        Err(Unread::Other("a link")) => Ok(There::Elsewhere),
         Err(why) => Err(Error::unread(path, &why)),
     }
 }

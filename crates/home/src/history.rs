@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Reaching;
+use jovrik_file::{append_private, private_folder, private_mode};
 use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 
 use crate::disk::{Disk, Facts, Step};
@@ -148,7 +149,14 @@ impl History {
     /// Opens the history, or makes it.
     pub fn open(path: &Path) -> Result<History, Error> {
         if let Some(parent) = path.parent() {
-            std::fs::create_dir_all(parent).map_err(|error| Error::io(parent, &error))?;
+            private_folder(parent).map_err(|error| Error::io(parent, &error))?;
+        }
+        // What it holds may be what somebody keeps to themselves. The files beside it are made with its permissions.
+        drop(append_private(path).map_err(|error| Error::io(path, &error))?);
+        for beside in ["-wal", "-shm"] {
+            let mut name = path.as_os_str().to_owned();
+            name.push(beside);
+            private_mode(Path::new(&name)).map_err(|error| Error::io(path, &error))?;
         }
         let mut store = Connection::open(path)?;
         store.busy_timeout(std::time::Duration::from_secs(5))?;

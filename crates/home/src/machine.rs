@@ -242,7 +242,7 @@ impl Surroundings for Here {
 
     fn source(&self, from: &str) -> Option<Result<Vec<u8>, NoSource>> {
         let rice = self.rice.as_ref()?;
-        Some(crate::target::source(rice, from).map_err(|why| NoSource(why.to_string())))
+        Some(crate::target::source(rice, from).map(|file| file.bytes).map_err(|why| NoSource(why.to_string())))
     }
 
     fn width(&self, text: &str, face: &Face) -> Option<f32> {

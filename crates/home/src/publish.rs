@@ -1,5 +1,6 @@
 //! Publish: a rice made fit for others.
 
+use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::check::Accept;
@@ -44,7 +45,7 @@ pub fn publish(
     allow: &[String],
     own: &[&str],
 ) -> Result<Published, Error> {
-    let mut files = rice_files(folder)?;
+    let mut files: BTreeMap<String, Vec<u8>> = rice_files(folder)?.into_iter().map(|(name, file)| (name, file.bytes)).collect();
     files.retain(|name, _| !own.contains(&name.as_str()));
     let mut sources = Sources::default();
     let mut cut = Vec::new();

@@ -5,7 +5,7 @@ use std::path::Path;
 use jovrik_core::check::{Checked, Files, Surroundings, check};
 use jovrik_core::load::{Position, Source};
 use jovrik_core::problem::Problem;
-use jovrik_file::{Unread, in_words, inside, read_file};
+use jovrik_file::{Unread, in_words, read_file, read_inside};
 
 /// The largest file that is read, in bytes.
 const MOST_BYTES: u64 = 4 * 1024 * 1024;
@@ -24,7 +24,10 @@ pub(crate) enum Unreadable {
 
 /// A text of a file.
 pub(crate) fn text(path: &Path) -> Result<String, Unreadable> {
-    let bytes = read_file(path, MOST_BYTES).map_err(Unreadable::Unread)?;
+    read_file(path, MOST_BYTES).map_err(Unreadable::Unread).and_then(utf8)
+}
+
+fn utf8(bytes: Vec<u8>) -> Result<String, Unreadable> {
     String::from_utf8(bytes).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
         let sound = String::from_utf8_lossy(&error.as_bytes()[..at]).into_owned();
@@ -35,8 +38,12 @@ pub(crate) fn text(path: &Path) -> Result<String, Unreadable> {
 fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option<Source> {
     let lost = "Nothing of it is used.";
     // Settings may be kept elsewhere and linked; what settings name may not lead out of the rice.
-    let path = if name.starts_with("art/") { inside(folder, name) } else { Ok(folder.join(name)) };
-    match path.map_err(Unreadable::Unread).and_then(|path| text(&path)) {
+    let read = if name.starts_with("art/") {
+        read_inside(folder, name, MOST_BYTES).map_err(Unreadable::Unread).and_then(utf8)
+    } else {
+        text(&folder.join(name))
+    };
+    match read {
         Ok(text) => return Some(Source::new(name, text)),
         Err(Unreadable::Unread(Unread::TooLarge(_))) => problems.push(
             Problem::error("file/too-large", format!("{name} has more than 4 MiB, which is the most that is read"))

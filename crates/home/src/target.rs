@@ -2,10 +2,11 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_file::{Unread, inside, other, read_file, resolved};
+use jovrik_file::{Unread, open_inside, other, read_open, resolved};
 
 use crate::Home;
-use crate::file::MOST_KEPT;
+use crate::disk::{Facts, facts_of};
+use crate::file::{Kept, MOST_KEPT};
 
 /// Where a file may not go, and why.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -53,6 +54,41 @@ pub fn target(home: &Home, to: &str, outside: &[PathBuf]) -> Result<PathBuf, NoT
 
 /// Reads a file of a rice by its path inside: nothing that leads out of the rice's folder, also through links, and nothing
 /// that is not a regular file.
-pub fn source(folder: &Path, name: &str) -> Result<Vec<u8>, Unread> {
-    read_file(&inside(folder, name)?, MOST_KEPT)
+pub fn source(folder: &Path, name: &str) -> Result<Carried, Unread> {
+    let (file, metadata) = open_inside(folder, name, MOST_KEPT)?;
+    Ok(Carried { mode: facts_of(&metadata).mode, bytes: read_open(file, &metadata, MOST_KEPT)? })
+}
+
+/// A file of a rice.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Carried {
+    /// Its bytes.
+    pub bytes: Vec<u8>,
+    /// Its permission bits.
+    pub mode: u32,
+}
+
+impl Carried {
+    /// A file of other bytes, made from this one at a path: it has its permissions, as far as this user gives any to new
+    /// files.
+    pub(crate) fn placed(&self, at: &Path, bytes: Vec<u8>) -> Kept {
+        use std::os::unix::fs::MetadataExt;
+        let above = at.ancestors().skip(1).find_map(|folder| folder.metadata().ok());
+        // A folder may hand its group on to what is made in it (inode(7), S_ISGID).
+        let group = above.filter(|folder| folder.mode() & 0o2000 != 0).map(|folder| folder.gid());
+        let facts = Facts {
+            mode: self.mode & 0o777 & !umask(),
+            user: rustix::process::geteuid().as_raw(),
+            group: group.unwrap_or_else(|| rustix::process::getegid().as_raw()),
+        };
+        Kept { bytes, facts: Some(facts) }
+    }
+}
+
+/// The permissions that this process gives to no new file.
+fn umask() -> u32 {
+    // There is no way to ask but to set it: for that moment others get nothing at all.
+    let mask = rustix::process::umask(rustix::fs::Mode::from_raw_mode(0o077));
+    rustix::process::umask(mask);
+    mask.as_raw_mode()
 }

@@ -10,10 +10,11 @@ use std::fs::File;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Reaching;
+use jovrik_file::{Folder, append_private, private_folder};
 use rusqlite::params;
 
 use crate::disk::Disk;
-use crate::file::{Kept, facts_at, kept};
+use crate::file::{Kept, There, facts_at, there};
 use crate::history::{
     About, Entry, FileChange, History, bytes_of, facts_text, forget_undone, insert_entry, keep, kept_of, path_of,
 };
@@ -98,11 +99,11 @@ impl Lock {
         let folder = home.state.join("jovrik");
         let mut made: Vec<PathBuf> = folder.ancestors().take_while(|folder| !folder.exists()).map(Path::to_owned).collect();
         made.reverse();
-        std::fs::create_dir_all(&folder).map_err(|error| Error::io(&folder, &error))?;
+        private_folder(&folder).map_err(|error| Error::io(&folder, &error))?;
         let path = folder.join("lock");
         // Another one is mostly done in a moment, such as a key that is pressed twice.
         for nth in 0..tries {
-            let file = File::options().create(true).append(true).open(&path).map_err(|error| Error::io(&path, &error))?;
+            let file = append_private(&path).map_err(|error| Error::io(&path, &error))?;
             let taken = file.try_lock().is_ok();
             // Whoever had it may have taken the file away meanwhile.
             if taken && same_file(&file, &path) {
@@ -253,7 +254,7 @@ impl Work {
                 return made;
             }
         };
-        if let Err(error) = self.put_in_place(&steps, leaving) {
+        if let Err(error) = self.put_in_place(&steps, leaving, false) {
             return match self.take_back(&steps, &folders) {
                 Ok(()) => Err(error),
                 Err(_) => Err(Error::Unfinished { why: error.to_string() }),
@@ -297,8 +298,9 @@ impl Work {
         }
         let mut meanwhile = Vec::new();
         for step in steps {
-            if !same(&kept(&step.path)?, &step.old) {
-                meanwhile.push(step.path.clone());
+            match there(&step.path)? {
+                There::File(now) if same(&now, &step.old) => {}
+                There::File(_) | There::Elsewhere => meanwhile.push(step.path.clone()),
             }
         }
         if meanwhile.is_empty() { Ok(()) } else { Err(Error::ByHand(meanwhile)) }
@@ -346,13 +348,15 @@ impl Work {
     }
 
     /// Renames all files into place, as far as that is not done yet. What a person wrote there since stays.
-    fn put_in_place(&self, steps: &[Step], leaving: &[PathBuf]) -> Result<(), Error> {
+    fn put_in_place(&self, steps: &[Step], leaving: &[PathBuf], late: bool) -> Result<(), Error> {
         for step in steps {
-            let now = kept(&step.path)?;
-            if same(&now, &step.new) || !same(&now, &step.old) {
-                continue;
+            match there(&step.path)? {
+                There::File(now) if !same(&now, &step.new) && same(&now, &step.old) => self.put(step, step.new.as_ref())?,
+                There::File(_) => {}
+                // Who comes later finds what a person did since.
+                There::Elsewhere if late => {}
+                There::Elsewhere => return Err(Error::ByHand(vec![step.path.clone()])),
             }
-            self.put(step, step.new.as_ref())?;
         }
         self.tidy(steps)?;
         self.leave(leaving)
@@ -382,10 +386,12 @@ impl Work {
 
     /// Removes what lies beside the targets, and brings the names in their folders onto the disk.
     fn tidy(&self, steps: &[Step]) -> Result<(), Error> {
+        let is_there = |path: &Path| Folder::open_plain(path).is_ok();
+        let steps: Vec<&Step> = steps.iter().filter(|step| is_there(step.folder())).collect();
         for step in steps.iter().filter(|step| step.temp.symlink_metadata().is_ok()) {
             self.disk.remove(&step.temp).map_err(|error| Error::io(&step.temp, &error))?;
         }
-        let folders: BTreeSet<&Path> = steps.iter().map(Step::folder).filter(|folder| folder.is_dir()).collect();
+        let folders: BTreeSet<&Path> = steps.iter().map(|step| step.folder()).collect();
         folders.into_iter().try_for_each(|folder| self.disk.sync(folder).map_err(|error| Error::io(folder, &error)))
     }
 
@@ -418,9 +424,9 @@ impl Work {
         // What lies beside the targets is the new; the old is laid there instead.
         self.tidy(steps)?;
         for step in steps {
-            let now = kept(&step.path)?;
-            if !same(&now, &step.old) && same(&now, &step.new) {
-                self.put(step, step.old.as_ref())?;
+            match there(&step.path)? {
+                There::File(now) if !same(&now, &step.old) && same(&now, &step.new) => self.put(step, step.old.as_ref())?,
+                There::File(_) | There::Elsewhere => {}
             }
         }
         self.tidy(steps)?;
@@ -452,7 +458,7 @@ impl Work {
         let left = |error: Error| Error::Unfinished { why: error.to_string() };
         match state {
             LAYING => self.clear(&steps, &made).map_err(left),
-            COMMITTED => match self.put_in_place(&steps, &leaving) {
+            COMMITTED => match self.put_in_place(&steps, &leaving, true) {
                 Ok(()) => self.end().map_err(left),
                 Err(error) => self.take_back(&steps, &made).map_err(|_| left(error)),
             },

@@ -1,10 +1,8 @@
 //! Small copies of pictures, made aside: the launcher shows them when they are there, and never waits.
 
 use std::collections::{HashMap, HashSet};
-use std::fs::{DirBuilder, OpenOptions};
 use std::io::{PipeReader, PipeWriter, Read, Write};
 use std::os::fd::{AsFd, BorrowedFd};
-use std::os::unix::fs::{DirBuilderExt, OpenOptionsExt};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, PoisonError};
@@ -107,10 +105,5 @@ fn kept_or_made(cache: &Path, file: &Path, side: u32) -> Result<Thumbnail, Pictu
 /// Keeps a copy: nobody else may read it, and nobody sees half of it.
 fn keep(place: &ThumbnailPlace, made: &Thumbnail) -> std::io::Result<()> {
     let bytes = made.encode(&place.texts).map_err(std::io::Error::other)?;
-    let folder = place.file.parent().unwrap_or(Path::new("/"));
-    DirBuilder::new().recursive(true).mode(0o700).create(folder)?;
-    let whole = place.file.with_extension(format!("{}.part", std::process::id()));
-    let mut file = OpenOptions::new().write(true).create(true).truncate(true).mode(0o600).open(&whole)?;
-    file.write_all(&bytes)?;
-    std::fs::rename(&whole, &place.file)
+    jovrik_file::write_private(&place.file, &bytes)
 }

@@ -40,26 +40,21 @@ pub(super) struct Possible {
     always: HashSet<String>,
 }
 
-/// Every leaf of the catalogue that stands in a layer, with its path spelled in one way.
-pub(super) fn leaves<'n>(layer: &'n Layer, lead: &str, each: &mut dyn FnMut(&[String], &'n Node)) {
-    fn walk<'n>(
-        entries: &'n [(String, Node)],
-        path: &mut Vec<String>,
-        lead: &str,
-        each: &mut dyn FnMut(&[String], &'n Node),
-    ) {
+/// Every leaf of the catalogue that stands in a layer, with its path as it is written.
+pub(super) fn leaves<'n>(layer: &'n Layer, each: &mut dyn FnMut(&[String], &'n Node)) {
+    fn walk<'n>(entries: &'n [(String, Node)], path: &mut Vec<String>, each: &mut dyn FnMut(&[String], &'n Node)) {
         for (name, node) in entries {
             path.push(name.clone());
             match (find(Rice::CATALOGUE, path).map(Found::shape), &node.value) {
-                (Ok(Shape::One(_)), _) => each(&normal_steps(Rice::CATALOGUE, path, lead), node),
-                (_, Value::Table(inner)) => walk(inner, path, lead, each),
+                (Ok(Shape::One(_)), _) => each(path, node),
+                (_, Value::Table(inner)) => walk(inner, path, each),
                 // A name that no catalogue has yet says nothing.
                 _ => {}
             }
             path.pop();
         }
     }
-    walk(&layer.entries, &mut Vec::new(), lead, each);
+    walk(&layer.entries, &mut Vec::new(), each);
 }
 
 /// A merged tree as one layer.
@@ -92,8 +87,8 @@ impl Possible {
         let mut values: HashMap<String, Vec<Node>> = HashMap::new();
         let mut always = HashSet::new();
         for layer in layers {
-            leaves(layer, lead, &mut |path, node| {
-                let path = path_of(path);
+            leaves(layer, &mut |path, node| {
+                let path = path_of(&normal_steps(Rice::CATALOGUE, path, lead));
                 if layer.always {
                     always.insert(path.clone());
                 }
@@ -177,7 +172,9 @@ impl Possible {
                 let mut tables: Vec<Vec<(String, Node)>> = vec![Vec::new()];
                 for (name, inner) in entries {
                     let ways = self.resolve(path, inner, depth - 1)?;
-                    tables = product(tables, &ways, |table, way| table.iter().cloned().chain([(name.clone(), way.clone())]).collect())?;
+                    tables = product(tables, &ways, |table, way| {
+                        table.iter().cloned().chain([(name.clone(), way.clone())]).collect()
+                    })?;
                 }
                 Ok(tables.into_iter().map(|table| with(Value::Table(table))).collect())
             }
@@ -191,7 +188,9 @@ impl Possible {
         for other in self.at(path).iter().filter(|other| !other.same(node) || other.span != node.span) {
             if matches!(other.value, Value::List(_)) {
                 let all = self.resolve(path, other, depth - 1)?;
-                lists.extend(all.into_iter().filter_map(|node| if let Value::List(items) = node.value { Some(items) } else { None }));
+                lists.extend(
+                    all.into_iter().filter_map(|node| if let Value::List(items) = node.value { Some(items) } else { None }),
+                );
             }
         }
         Ok(lists)

@@ -96,7 +96,7 @@ fn of_layers(layers: &[Layer], lead: &str) -> Result<Vec<Reaching>, Unclear> {
     let mut fed: HashMap<String, String> = HashMap::new();
     let mut all: Vec<(Vec<String>, &Node)> = Vec::new();
     for layer in layers {
-        leaves(layer, lead, &mut |path, node| {
+        leaves(layer, &mut |path, node| {
             let reach = kind_at(path).map_or(Reach::Inside, |kind| kind.reach);
             // A list of nothing reaches nowhere.
             if reach != Reach::Inside && !matches!(&node.value, Value::List(items) if items.is_empty()) {
@@ -111,7 +111,8 @@ fn of_layers(layers: &[Layer], lead: &str) -> Result<Vec<Reaching>, Unclear> {
     }
     let mut walk = Walk { fed: &fed, lead, found: Vec::new() };
     for (path, node) in &all {
-        let mut ends = possible.of(&path_of(path), node)?;
+        let normal = path_of(&normal_steps(Rice::CATALOGUE, path, lead));
+        let mut ends = possible.of(&normal, node)?;
         if ends.is_empty() {
             // It refers to what is not there: it is shown as it stands.
             ends.push((*node).clone());

@@ -217,15 +217,15 @@ fn an_action_that_sets_what_a_command_takes_over_is_listed() {
         all,
         [
             "parts/a.toml:2 module.t.source: echo",
-            "parts/a.toml:8 keys.desk.\"Super+p\": sets module.c2.text = touch, which module.t.source takes over",
-            "parts/a.toml:10 keys.desk.\"Super+r\": sets module.c1.text = rm, which module.t.source takes over",
+            "parts/a.toml:8 keys.desk.\"Lead+p\": sets module.c2.text = touch, which module.t.source takes over",
+            "parts/a.toml:10 keys.desk.\"Lead+r\": sets module.c1.text = rm, which module.t.source takes over",
         ]
     );
 }
 
 #[test]
 fn what_is_merged_says_what_it_reaches_as_the_layers_do() {
-    let text = chain(12, "touch PWNED") + "[keys.desk]\n\"Lead+x\" = \"run xclock\"\n";
+    let text = chain(12, "touch PWNED") + "[keys.desk]\n\"Super+x\" = \"run xclock\"\n";
     let checked = checked(&text);
     let what = |all: Vec<jovrik_core::check::Reaching>| all.into_iter().map(|one| (one.path, one.what)).collect::<Vec<_>>();
     let merged = what(reaching_of(&checked.tree).expect("clear"));

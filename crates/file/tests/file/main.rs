@@ -3,9 +3,7 @@
 use std::os::unix::fs::symlink;
 use std::path::Path;
 
-use jovrik_file::{
-    Folder, Unread, append_private, inside, other, private_folder, read_file, read_open, resolved, write_private,
-};
+use jovrik_file::{Folder, Unread, append_private, inside, other, private_folder, read_file, read_open, resolved, write_private};
 
 #[test]
 fn only_regular_files_are_opened_and_none_past_its_limit() {
@@ -63,6 +61,15 @@ fn what_is_inside_a_folder_stays_inside_also_through_links() {
     assert_eq!(inside(&root.join("way"), "art/picture"), Ok(rice.join("art/picture")));
 }
 
+/// Stops whoever swaps, however a test ends.
+struct Stop<'a>(&'a std::sync::atomic::AtomicBool);
+
+impl Drop for Stop<'_> {
+    fn drop(&mut self) {
+        self.0.store(true, std::sync::atomic::Ordering::Relaxed);
+    }
+}
+
 #[test]
 fn what_is_swapped_with_a_link_while_it_is_opened_is_never_read() {
     let folder = tempfile::tempdir().expect("a folder");
@@ -93,6 +100,7 @@ fn what_is_swapped_with_a_link_while_it_is_opened_is_never_read() {
                 swap(&both, &out);
             }
         });
+        let _stop = Stop(&done);
         let mut read = 0;
         let folder = Folder::open(&rice).expect("opened");
         for _ in 0..100_000 {
@@ -106,7 +114,6 @@ fn what_is_swapped_with_a_link_while_it_is_opened_is_never_read() {
                 read += 1;
             }
         }
-        done.store(true, std::sync::atomic::Ordering::Relaxed);
         assert!(read > 0, "nothing was read at all");
     });
 }

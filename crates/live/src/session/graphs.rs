@@ -40,11 +40,8 @@ impl Session {
         self.graphs_kept = Some(self.now);
         let past = self.engine.past(self.desktop.desk().rice());
         let file = self.graphs_file();
-        let written = std::fs::create_dir_all(&self.options.state).and_then(|()| {
-            let whole = file.with_extension("part");
-            std::fs::write(&whole, serde_json::to_vec(&past)?)?;
-            std::fs::rename(&whole, &file)
-        });
+        let written = serde_json::to_vec(&past).map_err(std::io::Error::other);
+        let written = written.and_then(|bytes| jovrik_file::write_private(&file, &bytes));
         if let Err(error) = written {
             tracing::warn!(%error, "graphs are not remembered");
         }

@@ -61,9 +61,7 @@ impl Uses {
 
     fn write(&self, file: &std::path::Path) -> std::io::Result<()> {
         let kept: Map<String, Value> = self.0.iter().map(|(id, (used, since))| (id.clone(), json!([used, since]))).collect();
-        let beside = file.with_extension(format!("{}.new", std::process::id()));
-        std::fs::write(&beside, Value::Object(kept).to_string())?;
-        std::fs::rename(&beside, file)
+        jovrik_file::write_private(file, Value::Object(kept).to_string().as_bytes())
     }
 }
 
@@ -83,7 +81,7 @@ impl Session {
     pub(super) fn used(&mut self, id: &str) -> Event {
         let now = today();
         self.uses.add(id, now);
-        if let Err(error) = std::fs::create_dir_all(&self.options.state).and_then(|()| self.uses.write(&self.uses_file())) {
+        if let Err(error) = self.uses.write(&self.uses_file()) {
             tracing::warn!(%error, "what was chosen is not remembered");
         }
         Event::Uses(self.uses.now(now))

@@ -1,7 +1,8 @@
 //! Pictures of what is seen, kept in files.
 
-use std::fs::File;
+use std::fs::OpenOptions;
 use std::io::Write;
+use std::os::unix::fs::OpenOptionsExt;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::desk::{Area, ShotTo};
@@ -24,7 +25,8 @@ impl Session {
                 ShotTo::File(file) => home.join(file.strip_prefix("~/").unwrap_or(file)),
                 ShotTo::Pictures => unused(&home),
             };
-            let file = File::create_new(&path);
+            // What is on a screen is nobody else's.
+            let file = OpenOptions::new().write(true).create_new(true).mode(0o600).open(&path);
             file.and_then(|mut file| file.write_all(&bytes))
                 .map_err(|error| Refused::File(path.display().to_string(), error.to_string()))
         });

@@ -110,9 +110,9 @@ fn ask_behind(context: &Context) {
 /// Asks everything in the time that each source has, and remembers it.
 fn behind(checked: &Checked, context: &Context) {
     let path = store(context);
-    let _ = path.parent().map(std::fs::create_dir_all);
+    let _ = path.parent().map(jovrik_file::private_folder);
     // One is enough.
-    let Ok(lock) = std::fs::File::create(path.with_extension("lock")) else { return };
+    let Ok(lock) = jovrik_file::append_private(&path.with_extension("lock")) else { return };
     if lock.try_lock().is_err() {
         return;
     }

@@ -41,12 +41,7 @@ pub fn remembered(path: &Path) -> BTreeMap<String, Remembered> {
 pub fn remember(path: &Path, all: &BTreeMap<String, Remembered>) {
     let one = |(name, one): (&String, &Remembered)| (name.clone(), json!({ "text": one.text, "part": one.part, "at": one.at }));
     let json = Value::Object(all.iter().map(one).collect()).to_string();
-    let written = path.parent().map_or(Ok(()), std::fs::create_dir_all).and_then(|()| {
-        let whole = path.with_extension(format!("{}.part", std::process::id()));
-        std::fs::write(&whole, json)?;
-        std::fs::rename(&whole, path)
-    });
-    if let Err(error) = written {
+    if let Err(error) = jovrik_file::write_private(path, json.as_bytes()) {
         tracing::debug!(path = %path.display(), %error, "facts are not remembered");
     }
 }
