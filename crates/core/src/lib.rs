@@ -12,6 +12,7 @@ pub mod dock;
 pub mod greeting;
 pub mod keys;
 pub mod launcher;
+pub mod limits;
 pub mod load;
 pub mod machine;
 mod ordered;

@@ -113,15 +113,27 @@ impl Sent<'_> {
         if !sane || self.bytes.len() < stride.checked_mul(h - 1)? + w * each {
             return None;
         }
-        let pixel = |x: u32, y: u32| {
-            let at = y as usize * stride + x as usize * each;
-            let alpha = if self.alpha { self.bytes[at + 3] } else { 255 };
-            image::Rgba([self.bytes[at], self.bytes[at + 1], self.bytes[at + 2], alpha])
-        };
-        let whole = RgbaImage::from_fn(w as u32, h as u32, pixel);
-        let by = (f64::from(most) / w.max(h) as f64).min(1.0);
-        let size = |own: usize| ((own as f64 * by).round() as u32).max(1);
-        let small = image::imageops::resize(&whole, size(w), size(h), FilterType::Triangle);
+        // It is read once, block by block, into one at most twice as large as what is kept.
+        let block = (w.max(h) / (2 * most as usize).max(1)).max(1);
+        let whole = RgbaImage::from_fn(w.div_ceil(block) as u32, h.div_ceil(block) as u32, |x, y| {
+            let (x, y) = (x as usize * block, y as usize * block);
+            let mut sums = [0_u32; 4];
+            let mut all = 0;
+            for row in y..(y + block).min(h) {
+                let at = row * stride + x * each;
+                for pixel in self.bytes[at..at + (block.min(w - x)) * each].chunks_exact(each) {
+                    (0..each).for_each(|n| sums[n] += u32::from(pixel[n]));
+                    all += 1;
+                }
+            }
+            if !self.alpha {
+                sums[3] = 255 * all;
+            }
+            image::Rgba(sums.map(|sum| (sum / all.max(1)) as u8))
+        });
+        let by = (f64::from(most) / whole.width().max(whole.height()) as f64).min(1.0);
+        let size = |own: u32| ((f64::from(own) * by).round() as u32).max(1);
+        let small = image::imageops::resize(&whole, size(whole.width()), size(whole.height()), FilterType::Triangle);
         Some((small.dimensions(), small.into_raw()))
     }
 }

@@ -8,22 +8,26 @@ use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::pin::Pin;
 use std::sync::mpsc::{Receiver, Sender, channel};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
+use jovrik_core::limits;
 use zbus::export::futures_core::Stream;
 use zbus::message::{Header, Type};
 use zbus::object_server::SignalEmitter;
 use zbus::runtime::traits::TaskHandle;
-use zbus::zvariant::{OwnedVariant, Variant};
+use zbus::zvariant::Variant;
 use zbus::{Connection, MatchRule, MessageStream, connection};
+
+use crate::bus::Asked;
+use crate::facts::{Entry, Facts};
 
 // The names on the bus are those of the protocol; the escape keeps a maker's name from reading as a word of ours.
 const WATCHER: &str = "org.\u{6b}de.StatusNotifierWatcher";
 const ITEM: &str = "org.\u{6b}de.StatusNotifierItem";
 const MENU: &str = "com.canonical.dbusmenu";
-/// The most items that are kept, and the largest picture, in pixels a side.
-const MOST: usize = 64;
-const LARGEST: i32 = 512;
+/// The longest name and path of an item, in bytes.
+const MOST_NAME: usize = 512;
 
 /// Where an item is: its name on the bus and its path.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -69,9 +73,12 @@ pub struct Line {
 /// What came from the bus.
 enum News {
     Registered(Key),
+    /// One more was told of than there is room for.
+    TooMany,
     Changed(String),
     Gone(String),
-    Item(Item),
+    /// What an item says of itself; nothing where it does not answer.
+    Item(Key, Option<Box<Item>>),
     Menu(Key, Vec<Line>),
 }
 
@@ -103,8 +110,12 @@ impl Teller {
 /// The one who keeps the list of items, as programs know it.
 struct Watcher {
     teller: Teller,
-    items: Vec<String>,
+    /// The items that are known, by their names there: as many as are shown or asked for.
+    items: Names,
 }
+
+/// The names of items, which whoever shows them takes out again when they go.
+type Names = Arc<Mutex<Vec<(Key, String)>>>;
 
 #[zbus::interface(name = "org.\u{6b}de.StatusNotifierWatcher")]
 impl Watcher {
@@ -120,9 +131,23 @@ impl Watcher {
             true => Key { bus: sender, path: service.to_owned() },
             false => Key { bus: service.to_owned(), path: "/StatusNotifierItem".to_owned() },
         };
+        if key.bus.len() + key.path.len() > MOST_NAME {
+            return;
+        }
         let name = format!("{}{}", key.bus, key.path);
-        if !self.items.contains(&name) && self.items.len() < MOST {
-            self.items.push(name.clone());
+        let new = {
+            let mut items = self.items.lock().unwrap_or_else(PoisonError::into_inner);
+            let known = items.iter().any(|(other, _)| *other == key);
+            if !known && items.len() >= limits::TRAY_ITEMS {
+                self.teller.tell(News::TooMany);
+                return;
+            }
+            if !known {
+                items.push((key.clone(), name.clone()));
+            }
+            !known
+        };
+        if new {
             let _ = Watcher::status_notifier_item_registered(&emitter, &name).await;
         }
         self.teller.tell(News::Registered(key));
@@ -132,7 +157,7 @@ impl Watcher {
 
     #[zbus(property)]
     async fn registered_status_notifier_items(&self) -> Vec<String> {
-        self.items.clone()
+        self.items.lock().unwrap_or_else(PoisonError::into_inner).iter().map(|(_, name)| name.clone()).collect()
     }
 
     #[zbus(property)]
@@ -159,6 +184,11 @@ pub struct Notifiers {
     news: Receiver<News>,
     wake: UnixStream,
     items: Vec<Item>,
+    names: Names,
+    /// The items that are being asked, and whether they are to be asked again.
+    asked: HashMap<Key, bool>,
+    /// How many were told of for which there was no room.
+    left_out: usize,
 }
 
 async fn next(stream: &mut MessageStream) -> Option<zbus::Result<zbus::Message>> {
@@ -166,15 +196,21 @@ async fn next(stream: &mut MessageStream) -> Option<zbus::Result<zbus::Message>>
 }
 
 impl Notifiers {
-    /// Takes the name that items look for; nothing without a session bus, or when another program has it.
-    pub fn take() -> Option<Notifiers> {
+    /// Begins to take the name that items look for; nothing without a session bus, later when another program has it. Nobody
+    /// waits for the bus.
+    pub fn begin() -> Option<Asked<Option<Notifiers>>> {
         std::env::var_os("DBUS_SESSION_BUS_ADDRESS")?;
+        Asked::begin(Notifiers::take).ok()
+    }
+
+    fn take() -> Option<Notifiers> {
         let (sender, news) = channel();
         let (wake, woken) = UnixStream::pair().ok()?;
         wake.set_nonblocking(true).ok()?;
         woken.set_nonblocking(true).ok()?;
         let teller = Teller { news: sender, wake: std::sync::Arc::new(wake) };
-        let watcher = Watcher { teller: teller.clone(), items: Vec::new() };
+        let names = Names::default();
+        let watcher = Watcher { teller: teller.clone(), items: names.clone() };
         let begun = zbus::block_on(async {
             let builder = connection::Builder::session().method_timeout(Duration::from_secs(5));
             let connection = builder.serve_at("/StatusNotifierWatcher", watcher).name(WATCHER).build().await?;
@@ -213,12 +249,18 @@ impl Notifiers {
                 }
             })
             .detach();
-        Some(Notifiers { connection, teller, news, wake: woken, items: Vec::new() })
+        let (items, asked) = (Vec::new(), HashMap::new());
+        Some(Notifiers { connection, teller, news, wake: woken, items, names, asked, left_out: 0 })
     }
 
     /// Gives the name back, for whoever keeps the list next.
     pub fn leave(self) {
-        let _ = zbus::block_on(self.connection.release_name(WATCHER));
+        let connection = self.connection.clone();
+        let gives = async move {
+            let _ = connection.release_name(WATCHER).await;
+            let _ = connection.close().await;
+        };
+        self.connection.spawn("the name is given back", gives).detach();
     }
 
     /// What to wait on.
@@ -239,8 +281,8 @@ impl Notifiers {
         let mut items = false;
         while let Ok(news) = self.news.try_recv() {
             match news {
-                News::Registered(key) if self.items.len() < MOST => self.fetch(key),
-                News::Registered(_) => {}
+                News::Registered(key) => self.fetch(key),
+                News::TooMany => self.left_out += 1,
                 News::Changed(bus) => {
                     // A name of its own stands for the connection that it belongs to, which is not asked for here.
                     let keys: Vec<Key> = self.items.iter().map(|item| item.key.clone()).collect();
@@ -250,19 +292,32 @@ impl Notifiers {
                 News::Gone(bus) => {
                     let before = self.items.len();
                     self.items.retain(|item| item.key.bus != bus);
+                    self.names.lock().unwrap_or_else(PoisonError::into_inner).retain(|(key, _)| key.bus != bus);
                     items |= self.items.len() != before;
                 }
-                News::Item(item) => match self.items.iter_mut().find(|old| old.key == item.key) {
-                    Some(old) if *old == item => {}
-                    Some(old) => {
-                        *old = item;
-                        items = true;
+                News::Item(key, item) => {
+                    if self.asked.remove(&key) == Some(true) {
+                        self.fetch(key.clone());
                     }
-                    None => {
-                        self.items.push(item);
-                        items = true;
+                    let known = self.names.lock().unwrap_or_else(PoisonError::into_inner).iter().any(|(other, _)| *other == key);
+                    match (self.items.iter_mut().find(|old| old.key == key), item.map(|item| *item)) {
+                        // It went while it was asked, or has nothing to say.
+                        (None, None) => {
+                            self.names.lock().unwrap_or_else(PoisonError::into_inner).retain(|(other, _)| *other != key)
+                        }
+                        (_, None) => {}
+                        (Some(old), Some(item)) if *old == item => {}
+                        (Some(old), Some(item)) => {
+                            *old = item;
+                            items = true;
+                        }
+                        (None, Some(item)) if known => {
+                            self.items.push(item);
+                            items = true;
+                        }
+                        (None, Some(_)) => {}
                     }
-                },
+                }
                 News::Menu(key, lines) => told.push(Told::Menu(key, lines)),
             }
         }
@@ -272,18 +327,27 @@ impl Notifiers {
         told
     }
 
-    /// Asks an item for all that it says of itself.
-    fn fetch(&self, key: Key) {
+    /// How many items there was no room for.
+    pub fn left_out(&self) -> usize {
+        self.left_out
+    }
+
+    /// Asks an item for all that it says of itself: once at a time.
+    fn fetch(&mut self, key: Key) {
+        if let Some(again) = self.asked.get_mut(&key) {
+            *again = true;
+            return;
+        }
+        self.asked.insert(key.clone(), false);
         let (connection, teller) = (self.connection.clone(), self.teller.clone());
         self.connection
             .spawn("an item", async move {
                 let interface = Some("org.freedesktop.DBus.Properties");
                 let (bus, path) = (Some(key.bus.as_str()), key.path.as_str());
-                if let Ok(reply) = connection.call_method(bus, path, interface, "GetAll", &(ITEM,)).await
-                    && let Ok(facts) = reply.body().deserialize::<HashMap<String, OwnedVariant>>()
-                {
-                    teller.tell(News::Item(item(key.clone(), &facts)));
-                }
+                let reply = connection.call_method(bus, path, interface, "GetAll", &(ITEM,)).await;
+                let facts = reply.ok().and_then(|reply| reply.body().deserialize::<Facts>().ok());
+                let item = facts.map(|mut facts| Box::new(item(key.clone(), &mut facts)));
+                teller.tell(News::Item(key.clone(), item));
             })
             .detach();
     }
@@ -321,7 +385,7 @@ impl Notifiers {
                 let _ = connection.call_method(bus, menu.as_str(), Some(MENU), "AboutToShow", &(0_i32,)).await;
                 if let Ok(reply) =
                     connection.call_method(bus, menu.as_str(), Some(MENU), "GetLayout", &(0_i32, -1_i32, names)).await
-                    && let Ok((_, layout)) = reply.body().deserialize::<(u32, Layout)>()
+                    && let Ok((_, layout)) = reply.body().deserialize::<(u32, Entry)>()
                 {
                     let mut all = Vec::new();
                     lines(&layout, "", 0, &mut all);
@@ -345,73 +409,43 @@ impl Notifiers {
     }
 }
 
-/// A menu's entry: its number, its properties, the entries in it.
-type Layout = (i32, HashMap<String, OwnedVariant>, Vec<OwnedVariant>);
-
-fn text(facts: &HashMap<String, OwnedVariant>, name: &str) -> String {
-    let value = facts.get(name).map(|value| &**value);
-    let text = match value {
-        Some(Variant::Str(text)) => text.as_str(),
-        Some(Variant::ObjectPath(path)) => path.as_str(),
-        _ => "",
-    };
-    text.chars().filter(|c| !c.is_control()).take(200).collect()
+/// A text without what controls.
+fn plain(facts: &Facts, name: &str) -> String {
+    facts.text(name).chars().filter(|c| !c.is_control()).take(200).collect()
 }
 
-fn item(key: Key, facts: &HashMap<String, OwnedVariant>) -> Item {
-    let attention = text(facts, "Status") == "NeedsAttention";
-    let of = |plain: &str, loud: &str| {
-        let loud = if attention { text(facts, loud) } else { String::new() };
-        if loud.is_empty() { text(facts, plain) } else { loud }
+fn item(key: Key, facts: &mut Facts) -> Item {
+    let attention = facts.text("Status") == "NeedsAttention";
+    let of = |plain_name: &str, loud: &str| {
+        let loud = if attention { plain(facts, loud) } else { String::new() };
+        if loud.is_empty() { plain(facts, plain_name) } else { loud }
     };
-    let pixels = if attention { facts.get("AttentionIconPixmap").and_then(|value| pixmap(value)) } else { None };
+    let icon = (of("IconName", "AttentionIconName"), plain(facts, "IconThemePath"));
+    let pixels = if attention { facts.picture("AttentionIconPixmap") } else { None };
     Item {
-        title: text(facts, "Title"),
-        shown: text(facts, "Status") != "Passive",
-        pixels: pixels.or_else(|| facts.get("IconPixmap").and_then(|value| pixmap(value))),
-        icon: (of("IconName", "AttentionIconName"), text(facts, "IconThemePath")),
-        menu: text(facts, "Menu"),
+        title: plain(facts, "Title"),
+        shown: facts.text("Status") != "Passive",
+        pixels: pixels.or_else(|| facts.picture("IconPixmap")).map(|((w, h), rgba)| (w, h, rgba)),
+        icon,
+        menu: plain(facts, "Menu"),
         key,
     }
 }
 
-/// The picture nearest above 16 pixels among several: ARGB in network byte order.
-fn pixmap(value: &Variant<'_>) -> Option<(u32, u32, Vec<u8>)> {
-    let Variant::Array(pictures) = value else { return None };
-    let one = |value: &Variant<'_>| {
-        let Variant::Structure(fields) = value else { return None };
-        let [Variant::I32(width), Variant::I32(height), Variant::Array(bytes)] = fields.fields() else { return None };
-        let fair = (1..=LARGEST).contains(width) && (1..=LARGEST).contains(height);
-        let len = (*width as usize).checked_mul(*height as usize)?.checked_mul(4)?;
-        if !fair || bytes.len() != len {
-            return None;
-        }
-        let byte = |value: &Variant<'_>| if let Variant::U8(byte) = value { *byte } else { 0 };
-        let argb: Vec<u8> = bytes.iter().map(byte).collect();
-        let rgba = argb.as_chunks::<4>().0.iter().flat_map(|[a, r, g, b]| [*r, *g, *b, *a]).collect();
-        Some((*width as u32, *height as u32, rgba))
-    };
-    let distance = |width: u32| if width >= 16 { width - 16 } else { 1000 + 16 - width };
-    pictures.iter().filter_map(one).min_by_key(|(width, _, _)| distance(*width))
-}
-
 /// The lines of a menu that can be chosen; those of inner menus name the one they are in.
-fn lines(layout: &Layout, within: &str, depth: usize, out: &mut Vec<Line>) {
-    for entry in &layout.2 {
-        let Ok(entry) = Layout::try_from(entry.try_clone().unwrap_or_else(|_| entry.clone())) else { continue };
-        let truth = |name: &str| match entry.1.get(name).map(|value| &**value) {
-            Some(Variant::Bool(truth)) => *truth,
-            _ => true,
-        };
-        let label = text(&entry.1, "label").replace('_', "");
-        if !truth("visible") || text(&entry.1, "type") == "separator" || label.is_empty() || out.len() >= 60 {
+fn lines(entry: &Entry, within: &str, depth: usize, out: &mut Vec<Line>) {
+    for entry in &entry.inner {
+        let truth = |name: &str| entry.facts.truth(name).unwrap_or(true);
+        let label = plain(&entry.facts, "label").replace('_', "");
+        let line = entry.facts.text("type") == "separator" || label.is_empty();
+        if !truth("visible") || line || out.len() >= limits::MENU_LINES {
             continue;
         }
         let full = if within.is_empty() { label } else { format!("{within} › {label}") };
-        if !entry.2.is_empty() && depth < 4 {
-            lines(&entry, &full, depth + 1, out);
+        if !entry.inner.is_empty() && depth < limits::MENU_DEPTH {
+            lines(entry, &full, depth + 1, out);
         } else if truth("enabled") {
-            out.push(Line { id: entry.0, label: full });
+            out.push(Line { id: entry.id, label: full });
         }
     }
 }

@@ -1,9 +1,11 @@
 //! The running desktop: the desk machine on an X11 server, by ICCCM and EWMH, with hot reload.
 
 mod activate;
+mod bus;
 mod client;
 mod compose;
 mod error;
+mod facts;
 mod icons;
 mod items;
 mod lists;

@@ -5,24 +5,24 @@ use std::io::{Read, Write};
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::Duration;
 
 use jovrik_core::desktop::{Gone, Lasts, Piece, Telling, markup, plain};
+use jovrik_core::limits::{self, cut, cut_bytes};
 use jovrik_core::rice::{Icon, IconRef, Urgency};
-use jovrik_draw::Sent;
 use zbus::object_server::SignalEmitter;
 use zbus::runtime::traits::TaskHandle as _;
-use zbus::zvariant::{OwnedVariant, Variant};
+use zbus::zvariant::Variant;
 use zbus::{Connection, connection};
 
 use crate::Error;
+use crate::bus::Asked;
+use crate::facts::{Facts, Pixels, Texts};
 
 const NAME: &str = "org.freedesktop.Notifications";
 const PATH: &str = "/org/freedesktop/Notifications";
-/// The longest text that is taken, in characters; the most actions.
-const MOST: usize = 2000;
-const MOST_ACTIONS: usize = 6;
 /// What replaces what: a hint of our own, for programs that do not remember numbers.
 const OF: &str = "x-jovrik-of";
 
@@ -30,7 +30,7 @@ const OF: &str = "x-jovrik-of";
 #[derive(Debug)]
 pub enum News {
     /// A program tells something, and sends a picture: its size and its pixels.
-    Told(Box<Telling>, Option<((u32, u32), Vec<u8>)>),
+    Told(Box<Telling>, Option<Pixels>),
     /// It takes that back.
     Untold(u32),
 }
@@ -38,13 +38,22 @@ pub enum News {
 struct Service {
     news: Sender<News>,
     wake: Arc<UnixStream>,
+    /// How many wait to be heard, and how many were left out.
+    waiting: Arc<AtomicUsize>,
+    left_out: Arc<AtomicUsize>,
     last: u32,
     /// What was told of something lately, by its hint.
     of: HashMap<String, u32>,
 }
 
 impl Service {
+    /// What nobody has heard for so long that too much waits is left out.
     fn tell(&self, news: News) {
+        if self.waiting.fetch_add(1, Ordering::Relaxed) >= limits::BUS_NEWS {
+            self.waiting.fetch_sub(1, Ordering::Relaxed);
+            self.left_out.fetch_add(1, Ordering::Relaxed);
+            return;
+        }
         if self.news.send(news).is_ok() {
             // A full pipe wakes as well as one byte more.
             let _ = (&*self.wake).write(&[1]);
@@ -52,52 +61,25 @@ impl Service {
     }
 }
 
-fn cut(text: &str) -> String {
-    text.chars().filter(|c| !c.is_control() || *c == '\n').take(MOST).collect()
-}
-
-fn flag(hints: &HashMap<String, OwnedVariant>, name: &str) -> bool {
-    hints.get(name).and_then(|value| bool::try_from(value).ok()).unwrap_or_default()
-}
-
-/// A whole number of any size that programs send it in.
-fn number(value: &OwnedVariant) -> Option<i64> {
-    Some(match &**value {
-        Variant::U8(number) => (*number).into(),
-        Variant::I16(number) => (*number).into(),
-        Variant::U16(number) => (*number).into(),
-        Variant::I32(number) => (*number).into(),
-        Variant::U32(number) => (*number).into(),
-        Variant::I64(number) => *number,
-        _ => return None,
-    })
-}
-
-/// Pictures that are sent are kept so large a side at most.
-const SIDE: u32 = 96;
-
-/// The picture that is sent along: width, height, bytes from row to row, opacity, bits of a sample, channels, pixels.
-fn sent(value: &OwnedVariant) -> Option<((u32, u32), Vec<u8>)> {
-    type Wire = (i32, i32, i32, bool, i32, i32, Vec<u8>);
-    let (width, height, stride, alpha, bits, channels, bytes) = Wire::try_from(value.try_clone().ok()?).ok()?;
-    if bits != 8 || channels != if alpha { 4 } else { 3 } {
-        return None;
-    }
-    Sent { width, height, stride, alpha, bytes: &bytes }.picture(SIDE)
+/// A text as it is shown: without what controls, and not without end.
+fn shown(text: &str) -> String {
+    cut(text, limits::BUS_TEXT).chars().filter(|c| !c.is_control() || *c == '\n').collect()
 }
 
 /// The picture that is named: by a hint, as the program's icon, or by its desktop entry.
-fn picture(hints: &HashMap<String, OwnedVariant>, app_icon: &str) -> Option<IconRef> {
-    let text = |name: &str| hints.get(name).and_then(|value| <&str>::try_from(value).ok());
-    let hinted = text("image-path").or_else(|| text("image_path")).filter(|path| !path.is_empty());
-    let name = hinted.or(Some(app_icon).filter(|icon| !icon.is_empty())).or_else(|| text("desktop-entry"))?;
+fn picture(hints: &Facts, app_icon: &str) -> Option<IconRef> {
+    let mut names = ["image-path", "image_path"].into_iter().map(|name| hints.text(name)).chain([app_icon]);
+    let name = names.find(|name| !name.is_empty()).unwrap_or_else(|| hints.text("desktop-entry"));
+    if name.is_empty() || name.len() > 1024 {
+        return None;
+    }
     let name = match name.strip_prefix("file://") {
         Some(path) => unquoted(path)?,
         None => name.to_owned(),
     };
     // A name of ours is drawn where the theme has none.
     let drawn = Icon::ALL.iter().copied().find(|icon| icon.word() == name).unwrap_or(Icon::Bell);
-    (name.len() <= 1024).then_some(IconRef::Themed(name, drawn))
+    Some(IconRef::Themed(name, drawn))
 }
 
 /// The path of a URI, without its escapes.
@@ -135,11 +117,11 @@ impl Service {
         app_icon: &str,
         summary: &str,
         body: &str,
-        actions: Vec<String>,
-        hints: HashMap<String, OwnedVariant>,
+        actions: Texts<{ 2 * limits::NOTICE_ACTIONS }>,
+        mut hints: Facts,
         expire_timeout: i32,
     ) -> u32 {
-        let of = hints.get(OF).and_then(|value| <&str>::try_from(value).ok()).map(str::to_owned);
+        let of = Some(hints.text(OF)).filter(|of| !of.is_empty()).map(str::to_owned);
         let known = of.as_ref().and_then(|of| self.of.get(of).copied());
         let id = match (replaces_id, known) {
             (0, Some(id)) => id,
@@ -156,7 +138,7 @@ impl Service {
             }
             self.of.insert(of, id);
         }
-        let urgency = match hints.get("urgency").and_then(number) {
+        let urgency = match hints.number("urgency") {
             Some(0) => Urgency::Low,
             Some(2) => Urgency::Urgent,
             _ => Urgency::Normal,
@@ -166,23 +148,24 @@ impl Service {
             time if time > 0 => Lasts::For(Duration::from_millis(time.unsigned_abs().into())),
             _ => Lasts::AsSet,
         };
-        let pieces = markup(body).into_iter().map(|piece| Piece { text: cut(&piece.text), ..piece }).collect::<Vec<_>>();
-        let pairs = actions.chunks_exact(2).take(MOST_ACTIONS).map(|pair| (pair[0].clone(), cut(&pair[1])));
+        let pieces = markup(cut_bytes(body, limits::BUS_BODY_BYTES));
+        let pieces = pieces.into_iter().map(|piece| Piece { text: shown(&piece.text), ..piece }).collect::<Vec<_>>();
+        let pairs = actions.0.chunks_exact(2).map(|pair| (pair[0].clone(), shown(&pair[1])));
         let telling = Telling {
             id,
-            app: cut(app_name),
-            title: cut(summary),
-            body: cut(&plain(&pieces)),
+            app: shown(app_name),
+            title: shown(summary),
+            body: shown(&plain(&pieces)),
             picture: picture(&hints, app_icon),
             pieces,
             urgency,
             lasts,
             actions: pairs.collect(),
-            value: hints.get("value").and_then(number).map(|value| value.clamp(0, 100) as u8),
-            resident: flag(&hints, "resident"),
-            transient: flag(&hints, "transient"),
+            value: hints.number("value").map(|value| value.clamp(0, 100) as u8),
+            resident: hints.truth("resident").unwrap_or_default(),
+            transient: hints.truth("transient").unwrap_or_default(),
         };
-        let sent = ["image-data", "image_data", "icon_data"].iter().find_map(|name| sent(hints.get(*name)?));
+        let sent = ["image-data", "image_data", "icon_data"].into_iter().find_map(|name| hints.picture(name));
         self.tell(News::Told(Box::new(telling), sent));
         id
     }
@@ -220,24 +203,38 @@ pub struct Notices {
     connection: Connection,
     news: Receiver<News>,
     wake: UnixStream,
+    waiting: Arc<AtomicUsize>,
+    left_out: Arc<AtomicUsize>,
 }
 
 impl Notices {
-    /// Takes the name that programs tell to, also from another one where that is wanted; why not.
+    /// Begins to take the name that programs tell to, also from another one where that is wanted; nobody waits for the bus.
     ///
     /// # Errors
     ///
-    /// When there is no session bus, or another program has the name: which.
-    pub fn take(replace: bool) -> Result<Notices, Unheard> {
+    /// When there is no session bus; later when another program has the name: which.
+    pub fn begin(replace: bool) -> Result<Asked<Result<Notices, Unheard>>, Unheard> {
         if std::env::var_os("DBUS_SESSION_BUS_ADDRESS").is_none() {
             return Err(Unheard::NoBus);
         }
+        Asked::begin(move || Notices::take(replace)).map_err(Unheard::System)
+    }
+
+    fn take(replace: bool) -> Result<Notices, Unheard> {
         let (sender, news) = channel();
         let (wake, woken) = UnixStream::pair().map_err(Unheard::System)?;
         for stream in [&wake, &woken] {
             stream.set_nonblocking(true).map_err(Unheard::System)?;
         }
-        let service = Service { news: sender, wake: Arc::new(wake), last: 0, of: HashMap::new() };
+        let (waiting, left_out) = (Arc::new(AtomicUsize::new(0)), Arc::new(AtomicUsize::new(0)));
+        let service = Service {
+            news: sender,
+            wake: Arc::new(wake),
+            waiting: waiting.clone(),
+            left_out: left_out.clone(),
+            last: 0,
+            of: HashMap::new(),
+        };
         let begun = zbus::block_on(async {
             let builder = connection::Builder::session().method_timeout(Duration::from_secs(5));
             let builder = builder.serve_at(PATH, service).name(NAME);
@@ -245,7 +242,7 @@ impl Notices {
             builder.allow_name_replacements(false).replace_existing_names(replace).build().await
         });
         match begun {
-            Ok(connection) => Ok(Notices { connection, news, wake: woken }),
+            Ok(connection) => Ok(Notices { connection, news, wake: woken, waiting, left_out }),
             Err(zbus::Error::NameTaken) => Err(Unheard::Taken(owner().unwrap_or("another program".to_owned()))),
             Err(error) => Err(Unheard::Bus(error)),
         }
@@ -260,7 +257,14 @@ impl Notices {
     pub fn step(&mut self, most: usize) -> Vec<News> {
         let mut buffer = [0; 256];
         while matches!(self.wake.read(&mut buffer), Ok(len) if len > 0) {}
-        self.news.try_iter().take(most).collect()
+        let news: Vec<News> = self.news.try_iter().take(most).collect();
+        self.waiting.fetch_sub(news.len(), Ordering::Relaxed);
+        news
+    }
+
+    /// How many were left out, since too many waited.
+    pub fn left_out(&self) -> usize {
+        self.left_out.load(Ordering::Relaxed)
     }
 
     /// Tells a program that something is gone, and why.

@@ -44,6 +44,7 @@ pub fn markup(body: &str) -> Vec<Piece> {
     let (mut bold, mut underline, mut link) = (0_usize, 0_usize, None::<String>);
     let mut text = String::with_capacity(body.len());
     let mut rest = body;
+    let mut closed = true;
     while !rest.is_empty() {
         let at = rest.find(['<', '&']).unwrap_or(rest.len());
         text.push_str(&rest[..at]);
@@ -56,24 +57,25 @@ pub fn markup(body: &str) -> Vec<Piece> {
             rest = &rest[length..];
             continue;
         }
-        let end = rest.starts_with('<').then(|| rest.find('>')).flatten();
-        let inside = end.map(|end| rest[1..end].trim_end_matches('/'));
-        let (closes, tag) = inside.map_or((false, ""), |tag| (tag.starts_with('/'), tag.trim_start_matches('/')));
-        let word = tag.split_whitespace().next().unwrap_or_default().to_ascii_lowercase();
-        let known = ["b", "i", "u", "a", "img"].contains(&word.as_str());
-        let Some(end) = end.filter(|_| known) else {
+        let word = word_of(rest);
+        // Where no tag is closed any more, none is looked for: each is looked at once.
+        let end = if word.is_empty() || !closed { None } else { rest.find('>') };
+        closed &= word.is_empty() || end.is_some();
+        let Some(end) = end else {
             let first = rest.chars().next().map_or(1, char::len_utf8);
             text.push_str(&rest[..first]);
             rest = &rest[first..];
             continue;
         };
+        let tag = rest[1..end].trim_end_matches('/');
+        let (closes, tag) = (tag.starts_with('/'), tag.trim_start_matches('/'));
         if word == "img" {
             // A picture is told by its words.
             text.push_str(attribute(tag, "alt").unwrap_or_default());
         } else if word != "i" && all.len() < MOST {
             push(&mut all, &mut text, bold, underline, &link);
             let step = |level: &mut usize| *level = if closes { level.saturating_sub(1) } else { *level + 1 };
-            match word.as_str() {
+            match word {
                 "b" => step(&mut bold),
                 "u" => step(&mut underline),
                 _ if closes => link = None,
@@ -84,6 +86,18 @@ pub fn markup(body: &str) -> Vec<Piece> {
     }
     push(&mut all, &mut text, bold, underline, &link);
     all
+}
+
+/// The word of a tag at the beginning of a text; nothing where it is none of those that are known.
+fn word_of(text: &str) -> &'static str {
+    let Some(tag) = text.strip_prefix('<') else { return "" };
+    let tag = tag.trim_start_matches('/');
+    let ends = |c: char| c.is_whitespace() || c == '/' || c == '>';
+    let fits = |word: &&&str| {
+        let own = tag.get(..word.len()).is_some_and(|own| own.eq_ignore_ascii_case(word));
+        own && tag[word.len()..].chars().next().is_none_or(ends)
+    };
+    ["img", "a", "b", "i", "u"].iter().find(fits).copied().unwrap_or_default()
 }
 
 fn push(all: &mut Vec<Piece>, text: &mut String, bold: usize, underline: usize, link: &Option<String>) {
@@ -154,5 +168,16 @@ mod tests {
         let pieces = markup(&many);
         assert!(pieces.len() <= MOST + 1);
         assert_eq!(plain(&pieces).len(), 200_000, "nothing of it is lost");
+    }
+
+    #[test]
+    fn no_body_is_looked_at_more_than_once() {
+        // Counted in letters looked at, each of these would be a million times a million.
+        for many in ["<", "<b", "</", "<x", "<a href=", "&#", "<<b"] {
+            let body = many.repeat(1_000_000);
+            assert_eq!(plain(&markup(&body)), body, "{many}");
+            let closed = format!("{body}>");
+            assert!(plain(&markup(&closed)).len() <= closed.len(), "{many}");
+        }
     }
 }

@@ -110,6 +110,15 @@ impl Session {
         all.into()
     }
 
+    /// What of strangers was more than is taken in.
+    fn left_out(&self) -> Vec<String> {
+        let notices = self.notices.as_ref().map_or(0, |notices| notices.left_out());
+        let items = self.notifiers.as_ref().map_or(0, |notifiers| notifiers.left_out());
+        let all = [(notices, "notice", "too many came at once"), (items, "item of the tray", "there is room for 64")];
+        let told = all.into_iter().filter(|(number, ..)| *number > 0);
+        told.map(|(number, what, why)| format!("{}: {why}", count(number, what))).collect()
+    }
+
     pub(super) fn health(&self) -> Value {
         let now = self.now;
         let hands = self.desktop.hands();
@@ -157,6 +166,7 @@ impl Session {
             "last-refusal": self.desktop.refused(),
             "modules-in-trouble": troubled,
             "icons-not-drawn": self.stage.broken_icons().collect::<Vec<_>>(),
+            "left-out": self.left_out(),
             "entries-left-out": self.lists.left_out().map(|(path, why)| format!("{}: {why}", path.display())).collect::<Vec<_>>(),
         })
     }

@@ -28,10 +28,11 @@ use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 
+use crate::bus::Asked;
 use crate::compose::compositions;
 use crate::items::Notifiers;
 use crate::lists::Lists;
-use crate::notices::Notices;
+use crate::notices::{Notices, Unheard};
 use crate::programs::Programs;
 use crate::signals::signals;
 use crate::socket::{Request, Socket};
@@ -56,9 +57,11 @@ pub struct Session {
     now: Instant,
     started: Instant,
     notifiers: Option<Notifiers>,
+    notifiers_coming: Option<Asked<Option<Notifiers>>>,
     engine: Engine,
     /// What programs tell over the bus; why nobody is heard.
     notices: Option<Notices>,
+    notices_coming: Option<Asked<Result<Notices, Unheard>>>,
     notices_amiss: Option<String>,
     /// The bars that some monitor shows.
     bars_seen: HashSet<String>,
@@ -123,7 +126,9 @@ impl Session {
             now,
             started: now,
             notifiers: None,
+            notifiers_coming: None,
             notices: None,
+            notices_coming: None,
             notices_amiss: None,
             bars_seen: HashSet::new(),
             watch,
@@ -290,7 +295,9 @@ impl Session {
         let asking = 2..fds.len();
         fds.extend(self.engine.fds());
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
+        fds.extend(self.notifiers_coming.iter().map(Asked::fd));
         fds.extend(self.notices.iter().map(Notices::fd));
+        fds.extend(self.notices_coming.iter().map(Asked::fd));
         fds.push(self.lists.fd());
         fds.push(self.thumbnails.fd());
         let signals = fds.len();

@@ -1,13 +1,20 @@
 //! What programs tell over the bus.
 
+use std::time::Duration;
+
 use jovrik_core::desktop::{Alone, Event, Gone};
 
 use jovrik_core::rice::IconRef;
 
 use super::Session;
 use crate::Error;
+use crate::bus::Asked;
 use crate::notices::{News, Notices};
 
+/// How long the desktop waits for the bus when it begins, and where notices are all that it is to show.
+const SOON: Duration = Duration::from_millis(50);
+const PATIENCE: Duration = Duration::from_secs(5);
+const NO_ANSWER: &str = "the session bus does not answer";
 /// So much is taken in at once.
 const AT_ONCE: usize = 64;
 /// Pictures that programs sent along are kept of so many.
@@ -25,16 +32,42 @@ impl Session {
             self.notices_amiss = Some("left to others".to_owned());
             return Ok(());
         }
-        match Notices::take(self.options.replace) {
-            Ok(notices) => self.notices = Some(notices),
+        let mut coming = match Notices::begin(self.options.replace) {
+            Ok(coming) => coming,
             Err(why) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why.to_string())),
-            Err(why) => self.notices_amiss = Some(why.to_string()),
+            Err(why) => {
+                self.notices_amiss = Some(why.to_string());
+                return Ok(());
+            }
+        };
+        match coming.take_within(if only.is_empty() { SOON } else { PATIENCE }) {
+            Some(Ok(notices)) => self.notices = Some(notices),
+            Some(Err(why)) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why.to_string())),
+            Some(Err(why)) => self.notices_amiss = Some(why.to_string()),
+            None if !only.is_empty() => {
+                return Err(Error::System("notices cannot be shown", NO_ANSWER.to_owned()));
+            }
+            None => {
+                self.notices_amiss = Some(NO_ANSWER.to_owned());
+                self.notices_coming = Some(coming);
+            }
         }
         Ok(())
     }
 
+    /// The bus has answered late.
+    fn notices_come(&mut self) {
+        let Some(come) = self.notices_coming.as_mut().and_then(Asked::take) else { return };
+        self.notices_coming = None;
+        match come {
+            Ok(notices) => (self.notices, self.notices_amiss) = (Some(notices), None),
+            Err(why) => self.notices_amiss = Some(why.to_string()),
+        }
+    }
+
     /// What programs have told: so much of it at once that the rest of the desk is not kept waiting. Whether there may be more.
     pub(super) fn hear_told(&mut self) -> Result<bool, Error> {
+        self.notices_come();
         let Some(notices) = &mut self.notices else { return Ok(false) };
         let news = notices.step(AT_ONCE);
         let more = news.len() == AT_ONCE;

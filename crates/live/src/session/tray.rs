@@ -11,11 +11,21 @@ impl Session {
     /// Listens to items while a bar shows the tray; what there is to tell.
     pub(super) fn keep_items(&mut self, wanted: bool) -> Option<Event> {
         match (wanted, self.notifiers.take()) {
-            (true, None) => self.notifiers = Notifiers::take(),
+            (true, None) => self.notifiers_coming = self.notifiers_coming.take().or_else(Notifiers::begin),
             (true, some) => self.notifiers = some,
-            (false, Some(notifiers)) => notifiers.leave(),
-            (false, None) => {}
+            (false, here) => {
+                self.notifiers_coming = None;
+                here.into_iter().for_each(Notifiers::leave);
+            }
         }
+        self.notifiers.is_some().then(|| self.items())
+    }
+
+    /// Whoever was asked for has come.
+    fn notifiers_come(&mut self) -> Option<Event> {
+        let come = self.notifiers_coming.as_mut()?.take()?;
+        self.notifiers_coming = None;
+        self.notifiers = come;
         self.notifiers.is_some().then(|| self.items())
     }
 
@@ -28,6 +38,9 @@ impl Session {
 
     /// What items of the tray have said.
     pub(super) fn hear_items(&mut self) -> Result<(), Error> {
+        if let Some(event) = self.notifiers_come() {
+            self.step(event)?;
+        }
         let Some(notifiers) = &mut self.notifiers else { return Ok(()) };
         for told in notifiers.step() {
             let event = match told {
