@@ -117,6 +117,10 @@ enum Command {
     Guard(commands::guard::Arguments),
     #[command(hide = true)]
     Session(commands::session::Arguments),
+    #[command(hide = true)]
+    Aside(commands::aside::Arguments),
+    #[command(hide = true)]
+    Logs(commands::logs::Arguments),
 }
 
 /// The commands by the order of work.
@@ -260,6 +264,8 @@ fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
         Command::Help(arguments) => commands::help::run(arguments, context),
         Command::Guard(arguments) => commands::guard::run(&arguments),
         Command::Session(arguments) => commands::session::run(&arguments),
+        Command::Aside(arguments) => commands::aside::run(&arguments),
+        Command::Logs(arguments) => commands::logs::run(&arguments),
     }
 }
 

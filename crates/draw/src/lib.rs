@@ -1,8 +1,10 @@
 //! Draws a Jovrik scene as pixels: the same code for files and for screens.
 
+mod aside;
 mod boxes;
 mod cells;
 mod compare;
+mod decode;
 mod fonts;
 mod glow;
 mod palette;
@@ -14,11 +16,13 @@ mod svg;
 mod thumbnail;
 mod vector;
 
+pub use aside::{Aside, DrawnPicture, Job, JobKind};
 pub use cells::{Cell, cells, cells_within};
 pub use compare::differences;
+pub use decode::read_picture;
 pub use fonts::{FontPlaces, Fonts};
 pub use palette::main_colours;
-pub use pictures::{FindIcon, PictureError, Pictures, Sent, Shrink, read_picture};
+pub use pictures::{FindIcon, PictureError, Pictures, Sent};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
 pub use sixel::sixels;

@@ -1,30 +1,31 @@
 //! Pictures from files: read once, fitted once.
 
 use std::collections::{BTreeMap, HashMap};
-use std::fs::File;
-use std::io::BufReader;
+use std::hash::Hash;
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
+use image::RgbaImage;
 use image::imageops::FilterType;
-use image::{ImageReader, Limits, RgbaImage};
 use jovrik_core::rice::Fit;
 use jovrik_core::scene::{Rect, SMALL as SHRUNK, THEMED};
-use jovrik_file::{in_words, inside, open_file};
+use jovrik_file::{inside, resolved};
+use serde::{Deserialize, Serialize};
 
-use crate::thumbnail::Thumbnail;
-use crate::vector::read_svg;
+use crate::aside::{Aside, DrawnPicture, Job, JobKind, number_of};
+use crate::decode::{fit_to, measured};
 
-/// The largest picture that is read, in pixels a side, and the most memory that reading one may take.
-const MOST: u32 = 16_384;
-const MEMORY: u64 = 1 << 30;
-/// Fitted pictures that are kept, small ones, and icons.
-const KEPT: usize = 32;
-const SMALL_KEPT: usize = 128;
-const ICONS_KEPT: usize = 1024;
+/// The largest side of a picture that a stranger sends.
+const LARGEST: usize = 4096;
+/// What is kept of pictures that were fitted, of small ones, and of icons: so many, and so many bytes of pixels.
+const FITTED_KEPT: (usize, usize) = (32, 40 * 1024 * 1024);
+const SMALL_KEPT: (usize, usize) = (128, 8 * 1024 * 1024);
+const ICONS_KEPT: (usize, usize) = (1024, 8 * 1024 * 1024);
+/// So many reasons why an icon is not drawn are kept.
+const REASONS_KEPT: usize = 32;
 
 /// What can go wrong with a picture.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error, Serialize, Deserialize)]
 pub enum PictureError {
     /// The file cannot be read.
     #[error("it cannot be read: {0}")]
@@ -33,58 +34,23 @@ pub enum PictureError {
     #[error("it is no PNG or JPEG that can be read")]
     Decode,
     /// It is too large.
-    #[error("it is larger than {MOST} by {MOST} pixels, or takes too much memory")]
+    #[error("it has too many pixels: more than {} million, or {} million of a JPEG", jovrik_core::limits::PICTURE_PIXELS / 1_000_000, jovrik_core::limits::WHOLE_PIXELS / 1_000_000)]
     Large,
+    /// It takes too long.
+    #[error("drawing it takes longer than {} s", jovrik_core::limits::ASIDE_MILLISECONDS / 1000)]
+    Slow,
+    /// Whoever was to draw it did not live to tell.
+    #[error("drawing it takes too much memory, or ends whoever draws it")]
+    Fatal,
+    /// Too much is to be drawn at once.
+    #[error("too many pictures are wanted at once")]
+    Busy,
     /// All of it lets through what is behind.
     #[error("nothing of it can be seen, so it has no colours")]
     Unseen,
     /// It is no drawing that we know.
     #[error("it is no SVG that can be drawn: {0}")]
     Vector(String),
-}
-
-fn decode(error: &image::ImageError) -> PictureError {
-    match error {
-        image::ImageError::Limits(_) => PictureError::Large,
-        _ => PictureError::Decode,
-    }
-}
-
-/// The most bytes that a picture's file may have.
-const MOST_BYTES: u64 = 256 * 1024 * 1024;
-
-/// Opens a picture and looks what it is.
-fn begun(path: &Path) -> Result<ImageReader<BufReader<File>>, PictureError> {
-    let (file, _) = open_file(path, MOST_BYTES).map_err(|why| PictureError::Read(why.to_string()))?;
-    let reader = ImageReader::new(BufReader::new(file)).with_guessed_format();
-    reader.map_err(|error| PictureError::Read(in_words(&error)))
-}
-
-/// Reads a picture.
-pub fn read_picture(path: &Path) -> Result<RgbaImage, PictureError> {
-    let mut limits = Limits::default();
-    limits.max_image_width = Some(MOST);
-    limits.max_image_height = Some(MOST);
-    limits.max_alloc = Some(MEMORY);
-    let mut reader = begun(path)?;
-    reader.limits(limits);
-    match reader.decode() {
-        Ok(picture) => Ok(picture.into_rgba8()),
-        Err(error) => Err(decode(&error)),
-    }
-}
-
-/// The largest side, and the largest file in bytes, of a picture that a stranger asks to be drawn small.
-const SMALL: u32 = 4096;
-const SMALL_BYTES: u64 = 8 * 1024 * 1024;
-
-/// Reads a picture that a stranger names: none that would take long.
-fn read_small(path: &Path) -> Result<RgbaImage, PictureError> {
-    if std::fs::metadata(path).is_ok_and(|about| about.len() > SMALL_BYTES) {
-        return Err(PictureError::Large);
-    }
-    let (w, h) = begun(path)?.into_dimensions().map_err(|error| decode(&error))?;
-    if w > SMALL || h > SMALL { Err(PictureError::Large) } else { read_picture(path) }
 }
 
 /// Pixels that a stranger sends: so wide and high, with so many bytes from row to row, and whether each has an opacity.
@@ -108,7 +74,7 @@ impl Sent<'_> {
         let each = if self.alpha { 4 } else { 3 };
         let (w, h) = (usize::try_from(self.width).ok()?, usize::try_from(self.height).ok()?);
         let stride = usize::try_from(self.stride).ok()?;
-        let sane = (1..=SMALL as usize).contains(&w) && (1..=SMALL as usize).contains(&h) && stride >= w * each;
+        let sane = (1..=LARGEST).contains(&w) && (1..=LARGEST).contains(&h) && stride >= w * each;
         // The last row need not be filled up.
         if !sane || self.bytes.len() < stride.checked_mul(h - 1)? + w * each {
             return None;
@@ -151,51 +117,130 @@ pub(crate) struct Fitted {
 /// Whoever finds the file of an icon of the theme, by its name and its size in pixels.
 pub type FindIcon = Box<dyn FnMut(&str, u32) -> Option<PathBuf>>;
 
-/// Whoever makes pictures small, by their file and the longer side in pixels: nothing as long as that takes.
-pub type Shrink = Box<dyn FnMut(&Path, u32) -> Option<Result<Thumbnail, PictureError>>>;
+/// What is kept of pictures: the one that was used longest ago goes first.
+struct Kept<K> {
+    all: HashMap<K, (u64, Option<Fitted>)>,
+    most: (usize, usize),
+    bytes: usize,
+    used: u64,
+}
+
+impl<K: Clone + Eq + Hash> Kept<K> {
+    fn new(most: (usize, usize)) -> Kept<K> {
+        Kept { all: HashMap::new(), most, bytes: 0, used: 0 }
+    }
+
+    /// What is kept under a key: a picture, or that there is none.
+    fn get(&mut self, key: &K) -> Option<Option<Fitted>> {
+        self.used += 1;
+        let (used, kept) = self.all.get_mut(key)?;
+        *used = self.used;
+        Some(kept.clone())
+    }
+
+    fn insert(&mut self, key: K, picture: Option<Fitted>) {
+        self.bytes += size_of(picture.as_ref());
+        if let Some((_, before)) = self.all.insert(key.clone(), (self.used, picture)) {
+            self.bytes -= size_of(before.as_ref());
+        }
+        // The last one stays, however large it is.
+        while self.all.len() > 1 && (self.all.len() > self.most.0 || self.bytes > self.most.1) {
+            let oldest = self.all.iter().filter(|(other, _)| **other != key).min_by_key(|(_, (used, _))| *used);
+            let Some(oldest) = oldest.map(|(key, _)| key.clone()) else { break };
+            self.forget(|other| *other == oldest);
+        }
+    }
+
+    fn forget(&mut self, which: impl Fn(&K) -> bool) {
+        self.all.retain(|key, (_, picture)| {
+            let goes = which(key);
+            if goes {
+                self.bytes -= size_of(picture.as_ref());
+            }
+            !goes
+        });
+    }
+}
+
+fn size_of(picture: Option<&Fitted>) -> usize {
+    picture.map_or(0, |picture| picture.pixels.as_raw().len())
+}
 
 /// The pictures of a rice.
-#[derive(Default)]
 pub struct Pictures {
     folder: PathBuf,
     /// The file that stands for each picture: a folder of pictures stands for one of its own.
     chosen: u64,
-    fitted: HashMap<(PathBuf, u32, u32, &'static str), Option<Fitted>>,
-    icons_fitted: HashMap<(String, u32, u32), Option<Fitted>>,
+    fitted: Kept<(PathBuf, u32, u32, &'static str)>,
+    icons_fitted: Kept<(String, u32, u32)>,
     /// Icons that could not be drawn, and why.
     pub broken_icons: BTreeMap<String, PictureError>,
     /// Pictures that are in no file.
     held: HashMap<PathBuf, RgbaImage>,
     /// Who knows the icons of the theme.
     icons: Option<FindIcon>,
-    /// Who makes pictures small; nobody where nobody is in a hurry.
-    shrink: Option<Shrink>,
-    small: HashMap<(PathBuf, u32, u32), Option<Fitted>>,
+    /// Who draws aside; nobody where nobody is in a hurry.
+    aside: Option<Aside>,
+    /// Whether a picture was asked for since that is not there yet.
+    misses: bool,
+    small: Kept<(PathBuf, u32, u32)>,
     /// What was wrong with those that could not be drawn, by path.
     pub troubles: Vec<(String, PictureError)>,
 }
 
 impl std::fmt::Debug for Pictures {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Pictures").field("folder", &self.folder).field("fitted", &self.fitted.len()).finish_non_exhaustive()
+        f.debug_struct("Pictures").field("folder", &self.folder).field("fitted", &self.fitted.all.len()).finish_non_exhaustive()
     }
 }
 
 impl Pictures {
     /// Those in a folder.
     pub fn of(folder: &Path) -> Pictures {
-        Pictures { folder: folder.to_owned(), ..Pictures::default() }
+        Pictures {
+            folder: folder.to_owned(),
+            chosen: 0,
+            fitted: Kept::new(FITTED_KEPT),
+            icons_fitted: Kept::new(ICONS_KEPT),
+            broken_icons: BTreeMap::new(),
+            held: HashMap::new(),
+            icons: None,
+            aside: None,
+            misses: false,
+            small: Kept::new(SMALL_KEPT),
+            troubles: Vec::new(),
+        }
     }
 
     /// Asks somebody for the icons of the theme; what was found before is forgotten.
     pub fn find_icons(&mut self, find: FindIcon) {
         self.icons = Some(find);
-        self.icons_fitted.clear();
+        self.icons_fitted.forget(|_| true);
     }
 
-    /// Has somebody else make pictures small.
-    pub fn shrinks(&mut self, shrink: Shrink) {
-        self.shrink = Some(shrink);
+    /// Has somebody else draw what comes from files.
+    pub fn draws_aside(&mut self, aside: Aside) {
+        self.aside = Some(aside);
+    }
+
+    /// Whether something was drawn without a picture of it that is not there yet, since that was asked last.
+    pub fn misses(&mut self) -> bool {
+        std::mem::take(&mut self.misses)
+    }
+
+    /// Draws a picture, or has it drawn; nothing as long as that takes.
+    fn drawn(&mut self, job: &Job) -> Option<Result<Fitted, PictureError>> {
+        let drawn = match &mut self.aside {
+            Some(aside) => match aside(job) {
+                Some(drawn) => drawn,
+                None => {
+                    self.misses = true;
+                    return None;
+                }
+            },
+            None => job.draw(),
+        };
+        Some(drawn.map(|DrawnPicture(fitted)| fitted))
     }
 
     /// Which picture of a folder is shown: the first is 0.
@@ -205,21 +250,27 @@ impl Pictures {
 
     /// Keeps a picture that is in no file, under a name that no file has.
     pub fn insert(&mut self, name: &str, (width, height): (u32, u32), rgba: Vec<u8>) {
-        self.fitted.retain(|(file, ..), _| *file != self.folder.join(name));
+        let own = self.folder.join(name);
+        self.fitted.forget(|(file, ..)| *file == own);
         if let Some(picture) = RgbaImage::from_raw(width, height, rgba) {
             self.held.insert(self.folder.join(name), picture);
         }
     }
 
-    /// Whether a picture that is in no file is kept under a name.
-    pub fn holds(&self, name: &str) -> bool {
-        self.held.contains_key(&self.folder.join(name))
+    /// Lets go of pictures that are in no file, whose names begin so, but of those that are still shown.
+    pub fn keep_held(&mut self, begins: &str, shown: &[&str]) {
+        let begins = self.folder.join(begins);
+        let stays: Vec<PathBuf> = shown.iter().map(|name| self.folder.join(name)).collect();
+        let begins = begins.as_os_str().as_encoded_bytes();
+        let goes = |file: &PathBuf| file.as_os_str().as_encoded_bytes().starts_with(begins) && !stays.contains(file);
+        self.held.retain(|file, _| !goes(file));
+        self.fitted.forget(|(file, ..)| goes(file));
     }
 
     /// Forgets all that was read.
     pub fn forget(&mut self) {
-        self.fitted.clear();
-        self.small.clear();
+        self.fitted.forget(|_| true);
+        self.small.forget(|_| true);
         self.troubles.clear();
     }
 
@@ -242,12 +293,7 @@ impl Pictures {
 
     /// What is wrong with a picture, by its beginning alone.
     pub fn trouble(&self, path: &str) -> Option<PictureError> {
-        let reader = self.file(path).and_then(|file| begun(&file));
-        match reader.map(ImageReader::into_dimensions) {
-            Err(error) => Some(error),
-            Ok(Ok((w, h))) => (w > MOST || h > MOST).then_some(PictureError::Large),
-            Ok(Err(error)) => Some(decode(&error)),
-        }
+        self.file(path).and_then(|file| measured(&file)).err()
     }
 
     /// A picture fitted to a box.
@@ -263,52 +309,52 @@ impl Pictures {
         let file = if self.held.contains_key(&held) { Ok(held) } else { self.file(path) };
         let key = (file.clone().unwrap_or_else(|_| self.folder.join(path)), w, h, fit.word());
         if let Some(known) = self.fitted.get(&key) {
-            return known.clone();
+            return known;
         }
-        let read = file.and_then(|file| match self.held.get(&file) {
-            Some(held) => Ok(held.clone()),
-            None => read_picture(&file),
-        });
-        let fitted = match read {
-            Ok(picture) => Some(fit_to(&picture, w, h, fit)),
-            Err(error) => {
-                self.troubles.push((path.to_owned(), error));
-                None
-            }
+        let read = match file {
+            Err(why) => Err(why),
+            Ok(file) => match self.held.get(&file) {
+                Some(held) => Ok(fit_to(held, w, h, fit)),
+                None => self.drawn(&self.job(file, (w, h), JobKind::Fitted(number_of(fit))))?,
+            },
         };
-        if self.fitted.len() >= KEPT {
-            self.fitted.clear();
-        }
+        let fitted = self.noted(path, read);
         self.fitted.insert(key, fitted.clone());
         fitted
     }
 }
 
 impl Pictures {
+    /// What is to be drawn of a file of the rice.
+    fn job(&self, file: PathBuf, size: (u32, u32), kind: JobKind) -> Job {
+        Job { file, within: resolved(&self.folder).ok(), size, kind }
+    }
+
+    /// A picture, unless something is wrong with it, which is told.
+    fn noted(&mut self, path: &str, read: Result<Fitted, PictureError>) -> Option<Fitted> {
+        match read {
+            Ok(fitted) => Some(fitted),
+            Err(error) => {
+                if self.troubles.len() < REASONS_KEPT {
+                    self.troubles.push((path.to_owned(), error));
+                }
+                None
+            }
+        }
+    }
+
     /// A picture among many, much smaller than it is; nothing as long as there is none.
     fn small(&mut self, path: &str, (w, h): (u32, u32), fit: Fit) -> Option<Fitted> {
         let file = self.file(path);
         let key = (file.clone().unwrap_or_else(|_| self.folder.join(path)), w, h);
         if let Some(known) = self.small.get(&key) {
-            return known.clone();
+            return known;
         }
-        // A long picture is cut at its ends: what is seen of it is smaller than it is.
-        let side = w.max(h).saturating_mul(2);
-        let made = match (file, &mut self.shrink) {
-            (Err(error), _) => Err(error),
-            (Ok(file), Some(shrink)) => shrink(&file, side)?,
-            (Ok(file), None) => Thumbnail::of(&file, side),
+        let made = match file {
+            Err(error) => Err(error),
+            Ok(file) => self.drawn(&self.job(file, (w, h), JobKind::Small(number_of(fit))))?,
         };
-        let fitted = match made {
-            Ok(picture) => Some(fit_to(&picture.0, w, h, fit)),
-            Err(error) => {
-                self.troubles.push((path.to_owned(), error));
-                None
-            }
-        };
-        if self.small.len() >= SMALL_KEPT {
-            self.small.clear();
-        }
+        let fitted = self.noted(path, made);
         self.small.insert(key, fitted.clone());
         fitted
     }
@@ -317,17 +363,17 @@ impl Pictures {
     fn icon(&mut self, name: &str, (w, h): (u32, u32)) -> Option<Fitted> {
         let key = (name.to_owned(), w, h);
         if let Some(known) = self.icons_fitted.get(&key) {
-            return known.clone();
+            return known;
         }
         let file = self.icons.as_mut().and_then(|find| find(name, w.min(h)));
-        let read = file.map(|file| match file.extension() {
-            Some(end) if end.eq_ignore_ascii_case("svg") => read_svg(&file, w, h),
-            _ => read_small(&file),
-        });
+        let read = match file {
+            Some(file) => Some(self.drawn(&Job { file, within: None, size: (w, h), kind: JobKind::Icon })?),
+            None => None,
+        };
         let fitted = match read {
-            Some(Ok(picture)) => Some(fit_to(&picture, w, h, Fit::Contain)),
+            Some(Ok(fitted)) => Some(fitted),
             Some(Err(why)) => {
-                if self.broken_icons.len() >= KEPT {
+                if self.broken_icons.len() >= REASONS_KEPT {
                     self.broken_icons.pop_first();
                 }
                 self.broken_icons.insert(name.to_owned(), why);
@@ -335,43 +381,7 @@ impl Pictures {
             }
             None => None,
         };
-        if self.icons_fitted.len() >= ICONS_KEPT {
-            self.icons_fitted.clear();
-        }
         self.icons_fitted.insert(key, fitted.clone());
         fitted
     }
-}
-
-fn fit_to(picture: &RgbaImage, w: u32, h: u32, fit: Fit) -> Fitted {
-    let (own_w, own_h) = (picture.width().max(1), picture.height().max(1));
-    let by = |scale: f64| {
-        let size = |own: u32| (f64::from(own) * scale).round().clamp(1.0, 32_768.0) as u32;
-        (size(own_w), size(own_h))
-    };
-    let (across, down) = (f64::from(w) / f64::from(own_w), f64::from(h) / f64::from(own_h));
-    let resized = |size: (u32, u32)| {
-        if size == (own_w, own_h) {
-            picture.clone()
-        } else {
-            image::imageops::resize(picture, size.0, size.1, FilterType::Triangle)
-        }
-    };
-    let pixels = match fit {
-        Fit::Tile | Fit::Centre => picture.clone(),
-        Fit::Stretch => resized((w, h)),
-        Fit::Contain => resized(by(across.min(down))),
-        Fit::Cover => {
-            // Only what is seen is resized: a strip has the height of a cover, and could have any width.
-            let scale = across.max(down);
-            let (keep_w, keep_h) = ((f64::from(w) / scale).round() as u32, (f64::from(h) / scale).round() as u32);
-            let (keep_w, keep_h) = (keep_w.clamp(1, own_w), keep_h.clamp(1, own_h));
-            let view = image::imageops::crop_imm(picture, (own_w - keep_w) / 2, (own_h - keep_h) / 2, keep_w, keep_h);
-            if (keep_w, keep_h) == (w, h) { view.to_image() } else { image::imageops::resize(&*view, w, h, FilterType::Triangle) }
-        }
-    };
-    let tiled = fit == Fit::Tile;
-    let at = |whole: u32, own: u32| if tiled { 0 } else { (i64::from(whole) - i64::from(own)) / 2 };
-    let at = (at(w, pixels.width()), at(h, pixels.height()));
-    Fitted { pixels: Rc::new(pixels), at, tiled }
 }

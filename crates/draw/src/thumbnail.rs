@@ -4,10 +4,10 @@ use std::io::Cursor;
 use std::path::Path;
 
 use image::RgbaImage;
-use image::imageops::FilterType;
 
 use crate::PngError;
-use crate::pictures::{PictureError, read_picture};
+use crate::decode::read_picture;
+use crate::pictures::PictureError;
 
 /// A small copy of a picture.
 #[derive(Debug, Clone)]
@@ -22,14 +22,7 @@ impl Thumbnail {
     /// # Errors
     /// Where the picture cannot be read.
     pub fn of(file: &Path, side: u32) -> Result<Thumbnail, PictureError> {
-        let picture = read_picture(file)?;
-        let by = (f64::from(side) / f64::from(picture.width().max(picture.height()).max(1))).min(1.0);
-        let size = |own: u32| ((f64::from(own) * by).round() as u32).max(1);
-        let (w, h) = (size(picture.width()), size(picture.height()));
-        if (w, h) == picture.dimensions() {
-            return Ok(Thumbnail(picture));
-        }
-        Ok(Thumbnail(image::imageops::resize(&picture, w, h, FilterType::Triangle)))
+        read_picture(file, side).map(Thumbnail)
     }
 
     /// As PNG, with texts that say of what it is.

@@ -4,31 +4,36 @@ use std::collections::HashMap;
 use std::path::Path;
 
 use image::RgbaImage;
+use jovrik_core::limits;
 use jovrik_file::read_file;
-use resvg::usvg::roxmltree::{Document, Node, NodeId, ParsingOptions};
-use resvg::usvg::{Options, Tree};
+use resvg::usvg::roxmltree::{self, Document, NodeId, ParsingOptions};
+use resvg::usvg::{Group, ImageHrefResolver, Node, Options, Tree};
 use tiny_skia::{Pixmap, Transform};
 
 use crate::pictures::PictureError;
 
-/// The largest drawing that is read, in bytes, and its largest picture, in pixels a side.
-const MOST_BYTES: u64 = 1024 * 1024;
+/// The largest side of a drawing, in pixels.
 const MOST_SIDE: u32 = 1024;
-/// So many things are drawn at most, each use of one counted, so deep in each other, and so many of these are filters.
-const MOST_NODES: u64 = 20_000;
-const DEEPEST: usize = 64;
-const MOST_FILTERS: usize = 16;
+/// So many things are drawn at most, each use of one counted.
+const MOST_NODES: u64 = limits::SVG_NODES as u64;
+/// The shortest dash and gap, as a part of the larger side of a drawing: shorter ones are seen by nobody.
+const SHORTEST: f32 = 0.002;
 
 /// Counts what is drawn of a node, with all that it uses.
-fn counted(node: Node<'_, '_>, ids: &HashMap<&str, Node<'_, '_>>, known: &mut HashMap<NodeId, u64>, deep: usize) -> Option<u64> {
-    if deep > DEEPEST {
+fn counted(
+    node: roxmltree::Node<'_, '_>,
+    ids: &HashMap<&str, roxmltree::Node<'_, '_>>,
+    known: &mut HashMap<NodeId, u64>,
+    deep: usize,
+) -> Option<u64> {
+    if deep > limits::SVG_DEPTH {
         return None;
     }
     if let Some(known) = known.get(&node.id()) {
         return Some(*known);
     }
     let mut all: u64 = 1;
-    for child in node.children().filter(Node::is_element) {
+    for child in node.children().filter(roxmltree::Node::is_element) {
         all = all.saturating_add(counted(child, ids, known, deep + 1)?);
     }
     let href = node.attributes().find(|attribute| attribute.name() == "href").map(|attribute| attribute.value());
@@ -45,24 +50,53 @@ fn counted(node: Node<'_, '_>, ids: &HashMap<&str, Node<'_, '_>>, known: &mut Ha
     Some(all)
 }
 
+/// Nothing else is read for a drawing: pictures in it would be files of their own.
+fn options_of() -> Options<'static> {
+    let image_href_resolver = ImageHrefResolver { resolve_data: Box::new(|_, _, _| None), resolve_string: Box::new(|_, _| None) };
+    Options { image_href_resolver, ..Options::default() }
+}
+
+/// Whether a line has dashes that are shorter than so much.
+fn dashed_finely(group: &Group, least: f32) -> bool {
+    group.children().iter().any(|node| {
+        let here = match node {
+            Node::Group(inner) => dashed_finely(inner, least),
+            Node::Path(path) => path.stroke().and_then(|stroke| stroke.dasharray()).is_some_and(|dashes| {
+                let scale = path.abs_transform().get_scale();
+                dashes.iter().sum::<f32>() * scale.0.max(scale.1) < least
+            }),
+            Node::Image(_) | Node::Text(_) => false,
+        };
+        let mut inside = false;
+        node.subroots(|root| inside |= dashed_finely(root, least));
+        here || inside
+    })
+}
+
 /// Draws an SVG of a file into a box.
 ///
 /// # Errors
 ///
 /// What cannot be read or drawn, or would take too much.
 pub fn read_svg(file: &Path, w: u32, h: u32) -> Result<RgbaImage, PictureError> {
-    let bytes = read_file(file, MOST_BYTES).map_err(|why| PictureError::Read(why.to_string()))?;
+    let bytes = read_file(file, limits::SVG_BYTES as u64).map_err(|why| PictureError::Read(why.to_string()))?;
     let vector = |why: &dyn std::fmt::Display| PictureError::Vector(why.to_string());
     let text = std::str::from_utf8(&bytes).map_err(|_| vector(&"it is not in UTF-8"))?;
     let options = ParsingOptions { allow_dtd: true, nodes_limit: MOST_NODES as u32, ..ParsingOptions::default() };
     let document = Document::parse_with_options(text, options).map_err(|why| vector(&why))?;
-    let ids: HashMap<&str, Node<'_, '_>> =
+    let ids: HashMap<&str, roxmltree::Node<'_, '_>> =
         document.descendants().filter_map(|node| Some((node.attribute("id")?, node))).collect();
-    let filters = document.descendants().filter(|node| node.tag_name().name().starts_with("fe")).count();
-    if counted(document.root_element(), &ids, &mut HashMap::new(), 0).is_none() || filters > MOST_FILTERS {
+    if document.descendants().any(|node| node.is_element() && node.tag_name().name() == "filter") {
+        return Err(vector(&"it has filters, which are not drawn"));
+    }
+    if counted(document.root_element(), &ids, &mut HashMap::new(), 0).is_none() {
         return Err(vector(&"it is too large, or uses itself"));
     }
-    let tree = Tree::from_xmltree(&document, &Options::default()).map_err(|why| vector(&why))?;
+    let tree = Tree::from_xmltree(&document, &options_of()).map_err(|why| vector(&why))?;
+    let least = SHORTEST * tree.size().width().max(tree.size().height());
+    if dashed_finely(tree.root(), least) {
+        return Err(vector(&"its lines are dashed too finely"));
+    }
     let (w, h) = (w.clamp(1, MOST_SIDE), h.clamp(1, MOST_SIDE));
     let (own_w, own_h) = (tree.size().width(), tree.size().height());
     let by = (w as f32 / own_w).min(h as f32 / own_h);

@@ -8,6 +8,8 @@ use std::time::Duration;
 use serde_json::Value;
 
 use crate::Error;
+use crate::runtime::own_folder;
+use crate::socket::is_ours;
 
 /// Where the desktop of a display listens.
 pub fn socket_path(runtime: &Path, display: &str) -> PathBuf {
@@ -50,10 +52,17 @@ fn answered(socket: &Path, request: &Value) -> Result<(Value, BufReader<UnixStre
 
 fn answered_in(socket: &Path, request: &Value, within: Option<Duration>) -> Result<(Value, BufReader<UnixStream>), Error> {
     let fail = |error: &dyn std::fmt::Display| Error::NoDesktop(socket.display().to_string(), error.to_string());
+    // Whatever else may be wrong there: where nothing listens, none is running.
+    if socket.symlink_metadata().is_ok() {
+        own_folder(socket.parent().unwrap_or(Path::new("/")), false).map_err(|why| fail(&why))?;
+    }
     let mut stream = UnixStream::connect(socket).map_err(|error| match error.kind() {
         std::io::ErrorKind::NotFound | std::io::ErrorKind::ConnectionRefused => fail(&"none is running on this display"),
         _ => fail(&error),
     })?;
+    if !is_ours(&stream) {
+        return Err(fail(&"another user listens there"));
+    }
     stream.set_read_timeout(within).map_err(|error| fail(&error))?;
     stream.write_all(format!("{request}\n").as_bytes()).map_err(|error| fail(&error))?;
     let mut line = String::new();

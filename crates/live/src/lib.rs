@@ -1,6 +1,7 @@
 //! The running desktop: the desk machine on an X11 server, by ICCCM and EWMH, with hot reload.
 
 mod activate;
+mod aside;
 mod bus;
 mod client;
 mod compose;
@@ -9,19 +10,22 @@ mod facts;
 mod icons;
 mod items;
 mod lists;
+mod logs;
 mod notices;
 mod programs;
 mod refused;
+mod runtime;
 mod session;
 mod signals;
 mod socket;
 mod stage;
 mod terminals;
-mod thumbnails;
 mod watch;
 
+pub use aside::serve as serve_aside;
 pub use client::{follow, offer, request, request_within, socket_path};
 pub use error::Error;
+pub use logs::keep_logs;
 pub use notices::tell;
 pub use refused::Refused;
 pub use socket::VERSION;
@@ -71,8 +75,12 @@ pub struct Options {
     pub state: PathBuf,
     /// The person's folder of what can be made again.
     pub cache: PathBuf,
-    /// The beginning of a command that runs a program in a session of its own: the file for what it says, and the program follow.
+    /// The beginning of a command that runs a program in a session of its own: the program follows.
     pub in_session: Vec<std::ffi::OsString>,
+    /// The command that keeps what programs say: it does as [`keep_logs`].
+    pub logs: Vec<std::ffi::OsString>,
+    /// The command that draws pictures aside: it is asked and answers as [`serve_aside`] does.
+    pub aside: Vec<std::ffi::OsString>,
     /// Whether saving a file of this name is a reload.
     pub watched: fn(&str) -> bool,
     /// Take the place of another window manager, or of whoever shows notices.

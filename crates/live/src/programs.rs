@@ -2,11 +2,13 @@
 
 use std::ffi::OsString;
 use std::os::unix::process::CommandExt;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::{Child, Command, Stdio};
 
 use jovrik_apps::has_program;
 use rustix::process::{Pid, WaitOptions, waitpid};
+
+use crate::logs::Logs;
 
 /// Why a program was not started.
 #[derive(Debug, thiserror::Error)]
@@ -27,26 +29,17 @@ pub enum NotStarted {
 pub struct Programs {
     /// The beginning of a command that runs a program in a session of its own.
     in_session: Vec<OsString>,
-    /// The folder for what programs say.
-    logs: PathBuf,
+    /// Whoever keeps what programs say.
+    logs: Logs,
     running: Vec<Child>,
     /// Those that were started before this program took over in place, by their numbers.
     adopted: Vec<Pid>,
 }
 
 impl Programs {
-    /// Programs run in sessions of their own; what they say goes into files of a folder.
-    pub fn new(in_session: Vec<OsString>, logs: PathBuf) -> Programs {
-        let _ = std::fs::create_dir_all(&logs);
-        Programs { in_session, logs, ..Programs::default() }
-    }
-
-    /// The file for what a program says.
-    fn log(&self, program: &str) -> PathBuf {
-        let name = program.rsplit('/').next().unwrap_or_default();
-        let name: String =
-            name.chars().map(|c| if c.is_alphanumeric() || "._-".contains(c) { c } else { '-' }).take(100).collect();
-        self.logs.join(format!("{}.log", name.trim_start_matches('.')))
+    /// Programs run in sessions of their own; what they say is kept by a command.
+    pub fn new(in_session: Vec<OsString>, logs: Vec<OsString>) -> Programs {
+        Programs { in_session, logs: Logs::new(logs), ..Programs::default() }
     }
 
     /// Starts a program that lives on by itself.
@@ -67,7 +60,7 @@ impl Programs {
         let mut command = match self.in_session.split_first() {
             Some((first, rest)) => {
                 let mut command = Command::new(first);
-                command.args(rest).arg(self.log(program)).arg("--").arg(program);
+                command.args(rest).arg("--").arg(program);
                 command
             }
             None => {
@@ -81,7 +74,12 @@ impl Programs {
         if let Some(folder) = folder.filter(|folder| folder.is_dir()) {
             command.current_dir(folder);
         }
-        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+        command.stdin(Stdio::null());
+        let log = self.logs.of(program).and_then(|log| Some((log.try_clone().ok()?, log)));
+        match log {
+            Some((out, error)) => command.stdout(out).stderr(error),
+            None => command.stdout(Stdio::null()).stderr(Stdio::null()),
+        };
         match command.spawn() {
             Ok(child) => {
                 let process = child.id();

@@ -17,6 +17,9 @@ pub enum Refused {
     /// Lines that are something else.
     #[error("lines are texts")]
     NotTexts,
+    /// More lines than anybody chooses from: so many are the most.
+    #[error("there are more than {0} lines to choose from")]
+    TooManyLines(usize),
     /// A question that nothing is known of.
     #[error("nobody knows {0}: it may be windows, workspaces, monitors, bars, notices or health")]
     NoQuestion(String),

@@ -3,24 +3,31 @@
 use std::io::{ErrorKind, Read, Write};
 use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
-use std::os::unix::fs::PermissionsExt;
+use std::os::unix::fs::{FileTypeExt, PermissionsExt};
 use std::os::unix::net::{UnixListener, UnixStream};
 use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
 
 use jovrik_core::desk::Action;
+use jovrik_core::limits::{self, cut};
 use jovrik_core::part::Offer;
+use rustix::event::PollFlags;
 use rustix::fs::inotify;
+use serde::Deserialize;
+use serde::de::{Deserializer, Error as _, SeqAccess, Visitor};
 use serde_json::{Value, json};
 
+use crate::runtime::own_folder;
 use crate::{Error, Refused};
 
-/// The longest request, in bytes.
-const MOST: usize = 64 * 1024;
-/// What an offer begins with, and the longest one.
+/// What an offer begins with.
 const OFFER: &[u8] = b"{\"offer\"";
-const MOST_OFFERED: usize = 32 * 1024 * 1024;
-/// How many may be connected at once.
-const MOST_PEERS: usize = 64;
+/// So much is read of one connection in a turn, in bytes.
+const READ_AT_ONCE: usize = 256 * 1024;
+/// So much waits for somebody who does not read: nothing more of theirs is answered before; who follows is let go.
+const UNREAD: usize = 1024 * 1024;
+/// So long one turn answers, before the desktop has its own.
+const PATIENCE: Duration = Duration::from_millis(8);
 
 /// What is asked of the desktop.
 #[derive(Debug, Clone, PartialEq)]
@@ -39,13 +46,63 @@ pub enum Request {
 
 struct Peer {
     stream: UnixStream,
-    input: Vec<u8>,
+    input: Input,
+    /// What it has not read yet of what was answered.
+    output: Vec<u8>,
     /// When it last said something, in steps of the socket.
     heard: u64,
     /// Whether it is told what happens.
     follows: bool,
     /// The number of what it offers, while a person chooses.
     offers: Option<u64>,
+    /// Whether it has said all that it will, and whether it is let go of.
+    over: bool,
+    gone: bool,
+}
+
+/// What came of a connection: lines are taken out one by one, and no byte is looked at or moved again and again.
+#[derive(Default)]
+struct Input {
+    bytes: Vec<u8>,
+    /// Where the next line begins, and up to where no end of it was found.
+    start: usize,
+    seen: usize,
+}
+
+impl Input {
+    fn push(&mut self, bytes: &[u8]) {
+        // What was taken is let go of when it is most of what there is.
+        if self.start > self.bytes.len() / 2 {
+            self.bytes.drain(..self.start);
+            (self.seen, self.start) = (self.seen - self.start, 0);
+        }
+        self.bytes.extend_from_slice(bytes);
+    }
+
+    /// The next whole line, with whatever is longer than it may be refused.
+    fn line(&mut self) -> Option<Result<&[u8], usize>> {
+        let end = self.bytes[self.seen..].iter().position(|byte| *byte == b'\n').map(|at| self.seen + at);
+        let line = &self.bytes[self.start..end.unwrap_or(self.bytes.len())];
+        // Lines to choose from may be many.
+        let most = if line.starts_with(OFFER) { limits::OFFER_BYTES } else { limits::REQUEST_BYTES };
+        if line.len() > most {
+            return Some(Err(most));
+        }
+        let Some(end) = end else {
+            self.seen = self.bytes.len();
+            return None;
+        };
+        let line = self.start..end;
+        (self.start, self.seen) = (end + 1, end + 1);
+        Some(Ok(&self.bytes[line]))
+    }
+
+    /// Lets go of what was taken, when that is all.
+    fn tidy(&mut self) {
+        if self.start == self.bytes.len() {
+            *self = Input::default();
+        }
+    }
 }
 
 /// The socket and who is connected to it.
@@ -60,6 +117,8 @@ pub struct Socket {
     again: u32,
     /// Whether there may be something to hear.
     awake: bool,
+    /// Whether something was left for the next turn.
+    more: bool,
     /// The number of the offer that was made last.
     offers: u64,
 }
@@ -70,21 +129,90 @@ const MOST_AGAIN: u32 = 64;
 /// What answers begin with: what a later version says otherwise has another number.
 pub const VERSION: u32 = 1;
 
+/// A line to choose from, cut where it comes in.
+struct Line(String);
+
+impl<'de> Deserialize<'de> for Line {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct OfText;
+        impl Visitor<'_> for OfText {
+            type Value = Line;
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("a text")
+            }
+            fn visit_str<E>(self, text: &str) -> Result<Line, E> {
+                Ok(Line(cut(text, limits::LINE_TEXT).to_owned()))
+            }
+        }
+        deserializer.deserialize_str(OfText)
+    }
+}
+
+/// Lines to choose from, not without end.
+#[derive(Default)]
+struct Lines(Vec<String>);
+
+const TOO_MANY: &str = "too many lines";
+
+impl<'de> Deserialize<'de> for Lines {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct OfLines;
+        impl<'de> Visitor<'de> for OfLines {
+            type Value = Lines;
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("lines")
+            }
+            fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<Lines, A::Error> {
+                let mut lines = Vec::new();
+                while let Some(Line(line)) = seq.next_element()? {
+                    if lines.len() >= limits::OFFER_LINES {
+                        return Err(A::Error::custom(TOO_MANY));
+                    }
+                    lines.push(line);
+                }
+                Ok(Lines(lines))
+            }
+        }
+        deserializer.deserialize_seq(OfLines)
+    }
+}
+
+/// What an offer looks like.
+#[derive(Deserialize)]
+struct Offered {
+    offer: OfferedLines,
+}
+
+#[derive(Deserialize)]
+struct OfferedLines {
+    lines: Lines,
+    #[serde(default)]
+    prompt: Option<Line>,
+    #[serde(default)]
+    several: bool,
+}
+
 /// Lines that are offered; `number` is what the answer bears.
-fn offer(value: &Value, number: u64) -> Result<Offer, Refused> {
-    let lines = value.get("lines").and_then(Value::as_array).ok_or(Refused::NotAnOffer)?;
-    let lines: Option<Vec<String>> = lines.iter().map(|line| line.as_str().map(str::to_owned)).collect();
-    let lines = lines.ok_or(Refused::NotTexts)?;
-    let prompt = value.get("prompt").and_then(Value::as_str).unwrap_or_default().to_owned();
-    let several = value.get("several").and_then(Value::as_bool).unwrap_or_default();
-    Ok(Offer { id: number, prompt, lines, several })
+fn offer(line: &[u8], number: u64) -> Result<Offer, Refused> {
+    match serde_json::from_slice::<Offered>(line) {
+        Ok(Offered { offer: OfferedLines { lines, prompt, several } }) => {
+            Ok(Offer { id: number, prompt: prompt.map(|line| line.0).unwrap_or_default(), lines: lines.0, several })
+        }
+        Err(error) if error.is_syntax() || error.is_eof() => Err(Refused::NotJson(error.to_string())),
+        Err(error) if error.to_string().starts_with(TOO_MANY) => Err(Refused::TooManyLines(limits::OFFER_LINES)),
+        Err(error) if error.to_string().contains("a text") => Err(Refused::NotTexts),
+        Err(_) => Err(Refused::NotAnOffer),
+    }
 }
 
 /// Reads one request; `number` is that of an offer.
 fn read(line: &[u8], number: u64) -> Result<Request, Refused> {
+    if line.starts_with(OFFER) {
+        return offer(line, number).map(Request::Offer);
+    }
     let value: Value = serde_json::from_slice(line).map_err(|error| Refused::NotJson(error.to_string()))?;
-    if let Some(offered) = value.get("offer") {
-        return offer(offered, number).map(Request::Offer);
+    if value.get("offer").is_some() {
+        return offer(line, number).map(Request::Offer);
     }
     let follow = value.get("follow") == Some(&Value::Bool(true));
     match (value.get("tell").and_then(Value::as_str), value.get("ask").and_then(Value::as_str)) {
@@ -101,8 +229,8 @@ impl Socket {
         let fail = |error: rustix::io::Errno| Error::System("the socket cannot be watched", error.to_string());
         let listener = Self::bind(path)?;
         let watch = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
-        let socket =
-            Socket { listener, path: path.to_owned(), peers: Vec::new(), steps: 0, watch, again: 0, awake: true, offers: 0 };
+        let (path, peers) = (path.to_owned(), Vec::new());
+        let socket = Socket { listener, path, peers, steps: 0, watch, again: 0, awake: true, more: false, offers: 0 };
         socket.watch();
         Ok(socket)
     }
@@ -140,11 +268,12 @@ impl Socket {
 
     fn bind(path: &Path) -> Result<UnixListener, Error> {
         let fail = |error: std::io::Error| Error::System("the socket cannot be made", error.to_string());
-        if let Some(parent) = path.parent() {
-            std::fs::create_dir_all(parent).map_err(fail)?;
-            std::fs::set_permissions(parent, std::fs::Permissions::from_mode(0o700)).map_err(fail)?;
+        if let Some(folder) = path.parent() {
+            own_folder(folder, true).map_err(|why| Error::System("the socket cannot be made", why))?;
         }
-        if UnixStream::connect(path).is_err() {
+        // Nothing but a socket that nobody answers at is taken away.
+        let stale = path.symlink_metadata().is_ok_and(|about| about.file_type().is_socket());
+        if stale && UnixStream::connect(path).is_err() {
             let _ = std::fs::remove_file(path);
         }
         let listener = UnixListener::bind(path).map_err(fail)?;
@@ -154,8 +283,14 @@ impl Socket {
     }
 
     /// What to wait on.
-    pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
-        [self.listener.as_fd(), self.watch.as_fd()].into_iter().chain(self.peers.iter().map(|peer| peer.stream.as_fd()))
+    pub fn fds(&self) -> impl Iterator<Item = (BorrowedFd<'_>, PollFlags)> {
+        let own = [self.listener.as_fd(), self.watch.as_fd()].into_iter().map(|fd| (fd, PollFlags::IN));
+        own.chain(self.peers.iter().map(|peer| {
+            let unread = if peer.output.is_empty() { PollFlags::empty() } else { PollFlags::OUT };
+            // Who does not read is not heard before.
+            let hears = if peer.output.len() < UNREAD && !peer.over { PollFlags::IN } else { PollFlags::empty() };
+            (peer.stream.as_fd(), unread | hears)
+        }))
     }
 
     /// One of [`Socket::fds`] has something to say.
@@ -163,35 +298,53 @@ impl Socket {
         self.awake = true;
     }
 
-    /// Takes new peers in, and answers every whole request with what `answer` says.
-    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) {
-        if !std::mem::take(&mut self.awake) {
-            return;
+    /// Takes new peers in, and answers requests with what `answer` says: some of each in turn, and not for long. Whether
+    /// something is left for the next turn.
+    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) -> bool {
+        if !std::mem::take(&mut self.awake) && !std::mem::take(&mut self.more) {
+            return false;
         }
         self.come_back();
         self.steps += 1;
-        let now = self.steps;
-        let offers = &mut self.offers;
-        self.peers.retain_mut(|peer| {
-            let stays = serve(peer, now, offers, answer);
-            if let Some(number) = peer.offers.filter(|_| !stays) {
-                let _ = answer(Request::Left(number));
-            }
-            stays
-        });
+        let (now, ends) = (self.steps, Instant::now() + PATIENCE);
         while let Ok((stream, _)) = self.listener.accept() {
-            if stream.set_nonblocking(true).is_err() {
+            // The folder keeps others out; who comes in all the same is no one of ours.
+            if stream.set_nonblocking(true).is_err() || !is_ours(&stream) {
                 continue;
             }
-            let mut peer = Peer { stream, input: Vec::new(), heard: now, follows: false, offers: None };
-            if !serve(&mut peer, now, &mut self.offers, answer) {
+            let (input, output) = (Input::default(), Vec::new());
+            let mut peer = Peer { stream, input, output, heard: now, follows: false, offers: None, over: false, gone: false };
+            // Who asks something at once is never kept out by those who say nothing.
+            if matches!(serve(&mut peer, now, &mut self.offers, answer, ends), Served::Gone) {
                 continue;
             }
-            if self.peers.len() >= MOST_PEERS {
+            if self.peers.len() >= limits::PEERS {
                 self.send_away();
             }
             self.peers.push(peer);
         }
+        let mut more = false;
+        for nth in 0..self.peers.len() {
+            if Instant::now() >= ends {
+                // Those who had to wait are the first of the next turn.
+                self.peers.rotate_left(nth);
+                more = true;
+                break;
+            }
+            match serve(&mut self.peers[nth], now, &mut self.offers, answer, ends) {
+                Served::All => {}
+                Served::Some => more = true,
+                Served::Gone => {
+                    if let Some(number) = self.peers[nth].offers {
+                        let _ = answer(Request::Left(number));
+                    }
+                    self.peers[nth].gone = true;
+                }
+            }
+        }
+        self.peers.retain(|peer| !peer.gone);
+        self.more = more;
+        more
     }
 }
 
@@ -205,7 +358,7 @@ impl Socket {
     pub fn tell(&mut self, events: &[Value]) {
         let lines: String = events.iter().map(|event| format!("{event}\n")).collect();
         if !lines.is_empty() {
-            self.peers.retain_mut(|peer| !peer.follows || peer.stream.write_all(lines.as_bytes()).is_ok());
+            self.peers.retain_mut(|peer| !peer.follows || peer.say(lines.as_bytes()) && peer.output.len() < UNREAD);
         }
     }
 
@@ -214,7 +367,7 @@ impl Socket {
         let line = format!("{}\n", json!({ "version": VERSION, "answer": taken }));
         for peer in self.peers.iter_mut().filter(|peer| peer.offers == Some(number)) {
             peer.offers = None;
-            let _ = peer.stream.write_all(line.as_bytes());
+            let _ = peer.say(line.as_bytes());
         }
     }
 
@@ -225,8 +378,8 @@ impl Socket {
             (peer.follows || peer.offers.is_some(), peer.heard)
         });
         let Some(mut peer) = silent.map(|at| self.peers.remove(at)) else { return };
-        let why = format!("{MOST_PEERS} others are connected, and this one said nothing for longest");
-        let _ = peer.stream.write_all(format!("{}\n", json!({ "version": VERSION, "error": why.to_string() })).as_bytes());
+        let why = format!("{} others are connected, and this one said nothing for longest", limits::PEERS);
+        let _ = peer.say(format!("{}\n", json!({ "version": VERSION, "error": why })).as_bytes());
     }
 }
 
@@ -238,35 +391,108 @@ impl Drop for Socket {
     }
 }
 
-/// Serves one peer; whether it stays.
-fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) -> bool {
-    let mut buffer = [0; 8192];
-    loop {
-        match peer.stream.read(&mut buffer) {
-            Ok(0) => return false,
-            Ok(len) => {
-                peer.heard = now;
-                peer.input.extend_from_slice(&buffer[..len]);
-            }
-            Err(error) if error.kind() == ErrorKind::Interrupted => {}
-            Err(error) if error.kind() == ErrorKind::WouldBlock => break,
-            Err(_) => return false,
-        }
-        // Lines to choose from may be many.
-        let most = if peer.input.starts_with(OFFER) { MOST_OFFERED } else { MOST };
-        if peer.input.len() > most {
-            let line =
-                format!("{}\n", json!({ "version": VERSION, "error": format!("a request has at most {} KiB", most / 1024) }));
-            let _ = peer.stream.write_all(line.as_bytes());
-            return false;
-        }
+/// Whether whoever is at the other end is this user, or the superuser.
+pub(crate) fn is_ours(stream: &UnixStream) -> bool {
+    let own = rustix::process::geteuid();
+    rustix::net::sockopt::socket_peercred(stream).is_ok_and(|peer| peer.uid == own || peer.uid.is_root())
+}
+
+/// How much of a peer's requests was answered.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Served {
+    /// All that is there.
+    All,
+    /// Some of it: the others have their turn first.
+    Some,
+    /// It is to be let go of.
+    Gone,
+}
+
+impl Peer {
+    /// Says something, as far as it is read now; the rest waits. Whether it still listens.
+    fn say(&mut self, bytes: &[u8]) -> bool {
+        self.output.extend_from_slice(bytes);
+        self.write()
     }
-    while let Some(end) = peer.input.iter().position(|byte| *byte == b'\n') {
-        let line: Vec<u8> = peer.input.drain(..=end).collect();
-        if line.trim_ascii().is_empty() {
-            continue;
+
+    fn write(&mut self) -> bool {
+        let mut done = 0;
+        let listens = loop {
+            if done == self.output.len() {
+                break true;
+            }
+            match self.stream.write(&self.output[done..]) {
+                Ok(0) => break false,
+                Ok(len) => done += len,
+                Err(error) if error.kind() == ErrorKind::Interrupted => {}
+                Err(error) => break error.kind() == ErrorKind::WouldBlock,
+            }
+        };
+        self.output.drain(..done);
+        listens
+    }
+
+    /// Reads what is there, not without end; whether there may be more.
+    fn hear(&mut self, now: u64) -> std::io::Result<bool> {
+        if self.over {
+            return Ok(false);
         }
-        let request = read(&line, *offers + 1);
+        let mut buffer = [0; 16 * 1024];
+        let mut heard = 0;
+        while heard < READ_AT_ONCE {
+            match self.stream.read(&mut buffer) {
+                Ok(0) => {
+                    self.over = true;
+                    return Ok(false);
+                }
+                Ok(len) => {
+                    (self.heard, heard) = (now, heard + len);
+                    self.input.push(&buffer[..len]);
+                }
+                Err(error) if error.kind() == ErrorKind::Interrupted => {}
+                Err(error) if error.kind() == ErrorKind::WouldBlock => return Ok(false),
+                Err(error) => return Err(error),
+            }
+        }
+        Ok(true)
+    }
+}
+
+/// Serves one peer: so many of its requests, and no longer than to a moment.
+fn serve(
+    peer: &mut Peer,
+    now: u64,
+    offers: &mut u64,
+    answer: &mut dyn FnMut(Request) -> Result<Value, Refused>,
+    ends: Instant,
+) -> Served {
+    if !peer.write() {
+        return Served::Gone;
+    }
+    // A peer that does not read its answers is not waited for: it is asked again when it does.
+    if peer.output.len() >= UNREAD {
+        return Served::All;
+    }
+    let Ok(more) = peer.hear(now) else { return Served::Gone };
+    let mut answered = 0;
+    loop {
+        if answered >= limits::REQUESTS_AT_ONCE || Instant::now() >= ends || peer.output.len() >= UNREAD {
+            // Where it is its own fault, poll tells when it has read something.
+            return if peer.output.len() >= UNREAD { Served::All } else { Served::Some };
+        }
+        let request = match peer.input.line() {
+            None => break,
+            Some(Ok(line)) if line.trim_ascii().is_empty() => {
+                continue;
+            }
+            Some(Ok(line)) => read(line, *offers + 1),
+            Some(Err(most)) => {
+                let why = format!("a request has at most {} KiB", most / 1024);
+                let _ = peer.say(format!("{}\n", json!({ "version": VERSION, "error": why })).as_bytes());
+                return Served::Gone;
+            }
+        };
+        answered += 1;
         peer.follows |= request == Ok(Request::Follow);
         let offered = matches!(request, Ok(Request::Offer(_)));
         let said = match request.and_then(&mut *answer) {
@@ -278,12 +504,17 @@ fn serve(peer: &mut Peer, now: u64, offers: &mut u64, answer: &mut dyn FnMut(Req
             Ok(value) => json!({ "version": VERSION, "answer": value }),
             Err(why) => json!({ "version": VERSION, "error": why.to_string() }),
         };
-        // A peer that does not read its answers is not waited for.
-        if peer.stream.write_all(format!("{said}\n").as_bytes()).is_err() {
-            return false;
+        if !peer.say(format!("{said}\n").as_bytes()) {
+            return Served::Gone;
         }
     }
-    true
+    peer.input.tidy();
+    match more {
+        true => Served::Some,
+        // What it asked before it was over is still told.
+        false if peer.over && peer.output.is_empty() => Served::Gone,
+        false => Served::All,
+    }
 }
 
 #[cfg(test)]
@@ -329,7 +560,7 @@ mod tests {
         let mut flood = UnixStream::connect(&path).expect("it listens");
         flood.set_nonblocking(true).expect("a socket");
         let mut sent = 0;
-        while sent <= MOST + 8192 {
+        while sent <= limits::REQUEST_BYTES + 8192 {
             match flood.write(&[b'x'; 8192]) {
                 Ok(len) => sent += len,
                 Err(_) => polled(&mut socket, &mut |_| Ok(Value::Null)),
@@ -342,11 +573,11 @@ mod tests {
         assert_eq!(socket.peers.len(), 1, "the flood is gone, the other stays");
         // Many that say nothing do not keep out who asks something.
         let mut idle: Vec<UnixStream> = Vec::new();
-        for _ in 0..MOST_PEERS + 3 {
+        for _ in 0..limits::PEERS + 3 {
             idle.push(UnixStream::connect(&path).expect("it listens"));
             polled(&mut socket, &mut |_| Ok(Value::Null));
         }
-        assert_eq!(socket.peers.len(), MOST_PEERS);
+        assert_eq!(socket.peers.len(), limits::PEERS);
         let mut said = String::new();
         std::io::BufRead::read_line(&mut std::io::BufReader::new(&idle[0]), &mut said).expect("an answer");
         assert_eq!(said, "{\"version\":1,\"error\":\"64 others are connected, and this one said nothing for longest\"}\n");
@@ -366,7 +597,7 @@ mod tests {
         std::io::BufRead::read_line(&mut lines, &mut said).expect("an answer");
         std::io::BufRead::read_line(&mut lines, &mut said).expect("an event");
         assert!(said.ends_with("{\"event\":\"mode\"}\n"), "{said}");
-        for _ in 0..100_000 {
+        for _ in 0..200_000 {
             socket.tell(&[json!({ "event": "mode" })]);
         }
         assert!(!socket.followed());
@@ -379,5 +610,66 @@ mod tests {
         drop(socket);
         assert!(!path.exists());
         let _ = std::fs::remove_dir(folder);
+    }
+
+    #[test]
+    fn many_requests_in_a_row_are_all_answered_and_each_has_its_turn() {
+        let folder = std::env::temp_dir().join(format!("jovrik-turns-{}", std::process::id()));
+        let path = folder.join("0.sock");
+        let mut socket = Socket::listen(&path).expect("a socket");
+        let mut peer = UnixStream::connect(&path).expect("it listens");
+        peer.set_nonblocking(true).expect("a socket");
+        // Eight thousand small requests, written before any answer is read; and lines of nothing.
+        let all = b"{\"ask\":\"health\"}\n".repeat(8000);
+        let (mut sent, mut answers, mut nothing) = (0, Vec::new(), 400_000_usize);
+        let mut other: Option<UnixStream> = None;
+        let mut most = 0;
+        for _ in 0..100_000 {
+            sent += peer.write(&all[sent..]).unwrap_or_default();
+            if sent == all.len() && nothing > 0 {
+                nothing -= peer.write(&vec![b'\n'; nothing]).unwrap_or_default();
+            }
+            let mut here = 0;
+            polled(&mut socket, &mut |_| {
+                here += 1;
+                Ok(json!(7))
+            });
+            most = most.max(here);
+            let mut buffer = [0; 65536];
+            if sent == all.len() {
+                let len = peer.read(&mut buffer).unwrap_or_default();
+                answers.extend_from_slice(&buffer[..len]);
+            }
+            // Somebody else asks in the middle, and is answered in that very turn.
+            if other.is_none() && sent > all.len() / 2 {
+                let mut asks = UnixStream::connect(&path).expect("it listens");
+                asks.write_all(b"{\"ask\":\"health\"}\n").expect("it reads");
+                polled(&mut socket, &mut |_| Ok(json!(8)));
+                asks.set_nonblocking(true).expect("a socket");
+                let len = asks.read(&mut buffer).expect("an answer at once");
+                assert_eq!(&buffer[..len], b"{\"version\":1,\"answer\":8}\n");
+                other = Some(asks);
+            }
+            if answers.len() == 8000 * 25 && nothing == 0 {
+                break;
+            }
+        }
+        assert_eq!(answers.len() / 25, 8000, "{sent} {nothing}");
+        assert!(most <= 2 * limits::REQUESTS_AT_ONCE, "{most} of one in a turn");
+        drop((socket, other));
+        let _ = std::fs::remove_dir_all(folder);
+    }
+
+    #[test]
+    fn offers_are_cut_where_they_come_in() {
+        let offered = |lines: Value| read(json!({ "offer": { "lines": lines } }).to_string().as_bytes(), 3);
+        let Ok(Request::Offer(long)) = offered(json!(["a", "b".repeat(3_000_000)])) else { panic!("an offer") };
+        assert_eq!((long.lines[0].as_str(), long.lines[1].len()), ("a", limits::LINE_TEXT));
+        let many: Vec<&str> = vec!["x"; limits::OFFER_LINES + 1];
+        assert_eq!(offered(json!(many)), Err(Refused::TooManyLines(limits::OFFER_LINES)));
+        assert_eq!(offered(json!([1])), Err(Refused::NotTexts));
+        assert_eq!(offered(json!("x")), Err(Refused::NotAnOffer));
+        assert_eq!(read(b"{\"offer\": 3}", 1), Err(Refused::NotAnOffer));
+        assert!(matches!(read(b"{\"offer\": {\"lines\": [", 1), Err(Refused::NotJson(_))));
     }
 }

@@ -123,6 +123,12 @@ fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home:
     })
 }
 
+/// A command of this program with a folder.
+fn own(command: &str, folder: &Path) -> Result<Vec<std::ffi::OsString>, Failure> {
+    let program = own_program().map_err(|error| Failure::Usage(error.to_string()))?;
+    Ok(vec![program.into(), command.into(), folder.into()])
+}
+
 /// The display's name.
 pub fn display() -> Result<String, Failure> {
     crate::context::display().ok_or(Failure::Live(jovrik_live::Error::NoDisplay))
@@ -166,6 +172,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         state: context.home.state.join("jovrik"),
         cache: context.home.cache.clone(),
         in_session: vec![own_program().map_err(|error| Failure::Usage(error.to_string()))?.into(), "session".into()],
+        aside: own("aside", &context.home.cache)?,
+        logs: own("logs", &context.home.state.join("jovrik/programs"))?,
         watched: jovrik_home::is_watched,
         defaults: std::fs::read_to_string(context.home.home.join(".Xdefaults")).unwrap_or_default(),
         replace: arguments.replace,

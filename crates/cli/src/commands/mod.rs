@@ -2,6 +2,7 @@
 
 pub mod adopt;
 pub mod apply;
+pub mod aside;
 pub mod ask;
 pub mod bar;
 pub mod check;
@@ -14,6 +15,7 @@ pub mod history;
 pub mod keys;
 pub mod launcher;
 pub mod live;
+pub mod logs;
 pub mod look;
 pub mod machine;
 pub mod man;

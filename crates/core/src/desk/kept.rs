@@ -9,6 +9,7 @@ use super::area::Area;
 use super::layout::Layout;
 use super::state::{Desk, Workspace};
 use super::window::{Shelf, Window, WindowId};
+use crate::limits::{self, cut};
 use crate::rice::LayoutRule;
 
 /// A desk, as far as it is kept. What a later version does not understand of it is left out, and the rest holds.
@@ -77,6 +78,66 @@ pub struct KeptWindow {
     pub urgent: bool,
     /// How high it lies among those that float.
     pub lift: u64,
+}
+
+/// So many names and windows are kept, so long a name is, and so far a place lies, in pixels: more than any desk has.
+const MOST: usize = 20_000;
+const LONGEST: usize = 1000;
+const FARTHEST: i32 = 1_000_000;
+
+/// Whether a place is one on a screen, or near it.
+fn is_near(area: &Area) -> bool {
+    let near = -FARTHEST..=FARTHEST;
+    near.contains(&area.x) && near.contains(&area.y) && (1..=FARTHEST).contains(&area.w) && (1..=FARTHEST).contains(&area.h)
+}
+
+impl Kept {
+    /// Reads what was kept. Whoever is on the display may have written it: what makes no sense is left out, and told.
+    pub fn read(bytes: &[u8]) -> (Option<Kept>, Vec<String>) {
+        let left_out = |why: String| (None, vec![format!("the desk that was kept: {why}")]);
+        if bytes.len() > limits::KEPT_DESK_BYTES {
+            return left_out(format!("it has more than {} MiB", limits::KEPT_DESK_BYTES / 1024 / 1024));
+        }
+        let mut kept = match serde_json::from_slice::<Kept>(bytes) {
+            Ok(kept) => kept,
+            Err(error) => return left_out(format!("it cannot be read, {error}")),
+        };
+        let mut told = Vec::new();
+        let mut tell = |what: &str, why: &str| told.push(format!("{what} that was kept: {why}"));
+        let named = |name: &String| name.len() <= LONGEST;
+        let (windows, workspaces) = (kept.windows.len(), kept.workspaces.len());
+        let mut seen = std::collections::HashSet::new();
+        kept.windows.retain(|window| {
+            let place = !window.floating || is_near(&window.place);
+            let fits = named(&window.app) && named(&window.workspace) && place && window.spread.as_ref().is_none_or(is_near);
+            fits && window.lift < u64::from(u32::MAX) && seen.insert(window.id)
+        });
+        kept.windows.truncate(MOST);
+        if kept.windows.len() < windows {
+            tell("a window", "it stands twice, or at no place on a screen");
+        }
+        for (name, workspace) in &mut kept.workspaces {
+            workspace.focus.truncate(MOST);
+            workspace.memory.retain(|layout, value| {
+                let sound = serde_json::from_value::<Layout>(value.clone()).is_ok_and(|layout| layout.is_sound());
+                if !sound {
+                    tell(&format!("layout {} of {}", cut(layout, 40), cut(name, 40)), "it does not fit together");
+                }
+                sound
+            });
+        }
+        kept.workspaces.retain(|name, workspace| named(name) && named(&workspace.home) && named(&workspace.layout));
+        kept.monitors.retain(|name, workspace| named(name) && named(workspace));
+        if kept.workspaces.len() < workspaces {
+            tell("a workspace", "its name is too long");
+        }
+        kept.bars.retain(|(name, monitor)| named(name) && monitor.as_ref().is_none_or(named));
+        kept.groups.retain(named);
+        kept.bars.truncate(MOST);
+        kept.groups.truncate(MOST);
+        told.truncate(16);
+        (Some(kept), told)
+    }
 }
 
 impl Desk {
@@ -171,7 +232,7 @@ impl Desk {
         (window.pegged, window.shelf, window.framed) = (kept.pegged, kept.shelf, kept.framed);
         window.tucked = kept.tucked;
         window.lift = kept.lift;
-        self.lifts = self.lifts.max(kept.lift);
+        self.lifts = self.lifts.max(kept.lift.min(u32::MAX.into()));
         let focusable = window.focusable;
         self.windows.insert(id, window);
         if kept.tucked {
@@ -204,7 +265,7 @@ impl Desk {
             workspace.layout = workspace.layouts.iter().position(|(name, _)| *name == before.layout).unwrap_or(workspace.layout);
             for (name, rule) in workspace.layouts.iter() {
                 let layout = before.memory.get(name).and_then(|value| serde_json::from_value::<Layout>(value.clone()).ok());
-                if let Some(layout) = layout.filter(|layout| layout.is(rule.kind)) {
+                if let Some(layout) = layout.filter(|layout| layout.is(rule.kind) && layout.is_sound()) {
                     workspace.memory.insert(name.clone(), layout);
                 }
             }

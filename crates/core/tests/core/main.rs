@@ -22,6 +22,7 @@ mod fit;
 mod greeting;
 mod icons;
 mod items;
+mod kept;
 mod keys;
 mod launcher;
 mod laying;

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use jovrik_core::rice::{Colour, Fit};
 use jovrik_core::scene::{Item, Rect, SMALL, Scene, THEMED};
-use jovrik_draw::{Brush, Canvas, FontPlaces, Sent, Thumbnail};
+use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, Sent, Thumbnail};
 
 /// What is drawn of an icon of a theme in a box of 16 pixels: the colour of the middle. Red stands in.
 fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {
@@ -54,6 +54,14 @@ fn drawings_are_drawn_and_what_would_never_end_is_refused_for_what_stands_in() {
         ),
         ("deep.svg", svg(&deep)),
         ("filters.svg", svg(&filters)),
+        (
+            "turbulence.svg",
+            svg(
+                "<filter id=\"f\"><feTurbulence baseFrequency=\"9\" numOctaves=\"99\"/></filter><rect width=\"16\" height=\"16\" filter=\"url(#f)\"/>",
+            ),
+        ),
+        ("dashed.svg", svg("<path d=\"M0 0L16 16\" stroke=\"#00f\" stroke-width=\"9\" stroke-dasharray=\"0.00001\"/>")),
+        ("outside.svg", svg("<image href=\"good.svg\" width=\"16\" height=\"16\"/>")),
         ("entities.svg", format!("<!DOCTYPE svg [<!ENTITY e0 \"x\">{entities}]>{}", svg("<text>&e19;</text>"))),
         ("words.svg", svg("<text y=\"12\">no fonts</text>")),
         (
@@ -137,9 +145,9 @@ fn a_picture_that_is_made_aside_is_empty_until_it_is_there() {
     image::RgbImage::from_pixel(64, 64, image::Rgb([0, 200, 0])).save(folder.path().join("green.png")).expect("written");
     let mut brush = Brush::new(FontPlaces::default(), folder.path());
     let mut asked = 0;
-    brush.pictures.shrinks(Box::new(move |file, side| {
+    brush.pictures.draws_aside(Box::new(move |job| {
         asked += 1;
-        (asked > 1).then(|| Thumbnail::of(file, side))
+        (asked > 1).then(|| job.draw())
     }));
     let mut scene = Scene::default();
     let rect = Rect::new(0.0, 0.0, 10.0, 10.0);
@@ -153,4 +161,75 @@ fn a_picture_that_is_made_aside_is_empty_until_it_is_there() {
     assert_eq!(drawn(), [0, 0, 200]);
     assert_eq!(drawn(), [0, 200, 0]);
     assert_eq!(drawn(), [0, 200, 0], "it is kept");
+}
+
+/// A PNG of one colour that is as large as it says, and takes few bytes: grey, a bit a pixel.
+fn flat(file: &Path, w: u32, h: u32, interlaced: bool) {
+    let mut encoder = png::Encoder::new(std::fs::File::create(file).expect("made"), w, h);
+    encoder.set_depth(png::BitDepth::One);
+    encoder.set_color(png::ColorType::Grayscale);
+    let mut writer = encoder.write_header().expect("written");
+    let mut stream = writer.stream_writer().expect("a stream");
+    let row = vec![0xff; w.div_ceil(8) as usize];
+    (0..h).for_each(|_| std::io::Write::write_all(&mut stream, &row).expect("written"));
+    stream.finish().expect("written");
+    drop(writer);
+    if interlaced {
+        // The thirteenth byte of IHDR, with the sum of the chunk put right.
+        let mut bytes = std::fs::read(file).expect("read");
+        bytes[28] = 1;
+        let sum = crc(&bytes[12..29]).to_be_bytes();
+        bytes[29..33].copy_from_slice(&sum);
+        std::fs::write(file, bytes).expect("written");
+    }
+}
+
+/// The sum of a chunk (PNG, annex D).
+fn crc(bytes: &[u8]) -> u32 {
+    !bytes.iter().fold(u32::MAX, |sum, byte| {
+        (0..8).fold(sum ^ u32::from(*byte), |sum, _| if sum & 1 == 1 { 0xedb8_8320 ^ (sum >> 1) } else { sum >> 1 })
+    })
+}
+
+#[test]
+fn a_picture_is_never_larger_in_memory_than_it_is_seen_and_a_huge_one_not_read_at_all() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let at = |name: &str| folder.path().join(name);
+    flat(&at("huge.png"), 16_000, 16_000, false);
+    flat(&at("woven.png"), 6_000, 6_000, true);
+    flat(&at("large.png"), 2_000, 2_000, false);
+    let job = |name: &str, kind: JobKind| Job { file: at(name), within: None, size: (64, 64), kind };
+    for (name, kind) in [("huge.png", JobKind::Icon), ("huge.png", JobKind::Fitted(0)), ("woven.png", JobKind::Fitted(0))] {
+        assert_eq!(job(name, kind).draw().expect_err("too large"), PictureError::Large, "{name}");
+        assert_eq!(Brush::new(FontPlaces::default(), folder.path()).pictures.trouble(name), Some(PictureError::Large));
+    }
+    // Cover, contain, stretch: shrunk on the way. Tiles and what stands in the middle: what is seen of it.
+    for fit in 0..5 {
+        let drawn = job("large.png", JobKind::Fitted(fit)).draw().expect("drawn");
+        assert_eq!((drawn.size(), drawn.rgba()[0]), ((64, 64), 255), "{fit}");
+    }
+}
+
+#[test]
+fn a_picture_that_is_shrunk_while_it_is_read_looks_as_one_that_is_shrunk_whole() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let file = folder.path().join("waves.png");
+    let wave = |x: u32, y: u32| image::Rgba([(x / 3) as u8, (y / 2) as u8, ((x + y) / 4) as u8, 255]);
+    let whole = image::RgbaImage::from_fn(600, 400, wave);
+    whole.save(&file).expect("written");
+    for (fit, size) in [(0, (60, 60)), (1, (60, 60)), (2, (61, 39)), (0, (200, 30))] {
+        let drawn = Job { file: file.clone(), within: None, size, kind: JobKind::Fitted(fit) }.draw().expect("drawn");
+        let (w, h) = drawn.size();
+        let seen = match fit {
+            0 => {
+                let scale = (f64::from(size.0) / 600.0).max(f64::from(size.1) / 400.0);
+                let keep = ((f64::from(size.0) / scale).round() as u32, (f64::from(size.1) / scale).round() as u32);
+                image::imageops::crop_imm(&whole, (600 - keep.0) / 2, (400 - keep.1) / 2, keep.0, keep.1).to_image()
+            }
+            _ => whole.clone(),
+        };
+        let expected = image::imageops::resize(&seen, w, h, image::imageops::FilterType::Triangle);
+        let far = expected.as_raw().iter().zip(drawn.rgba()).map(|(a, b)| a.abs_diff(*b)).max().expect("pixels");
+        assert!(far <= 6, "{fit} {size:?}: {far} apart");
+    }
 }

@@ -116,7 +116,8 @@ impl Session {
         let items = self.notifiers.as_ref().map_or(0, |notifiers| notifiers.left_out());
         let all = [(notices, "notice", "too many came at once"), (items, "item of the tray", "there is room for 64")];
         let told = all.into_iter().filter(|(number, ..)| *number > 0);
-        told.map(|(number, what, why)| format!("{}: {why}", count(number, what))).collect()
+        let told = told.map(|(number, what, why)| format!("{}: {why}", count(number, what)));
+        told.chain(self.stage.kept_amiss.iter().cloned()).collect()
     }
 
     pub(super) fn health(&self) -> Value {

@@ -106,11 +106,12 @@ impl Session {
         Ok(())
     }
 
-    /// Shows small pictures that are there now.
-    pub(super) fn show_thumbnails(&mut self) -> Result<(), Error> {
-        if self.thumbnails.came() {
-            self.stage.shows_again(&self.desktop, &|id| id.part == "launcher");
+    /// Shows pictures that are there now.
+    pub(super) fn show_pictures(&mut self) -> Result<(), Error> {
+        if self.drawing.turn(self.now) {
+            self.stage.shows_missing(&self.desktop);
             self.stage.show(&self.desktop)?;
+            self.drawing.forget();
         }
         Ok(())
     }

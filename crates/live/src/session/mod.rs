@@ -28,6 +28,7 @@ use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 
+use crate::aside::Drawing;
 use crate::bus::Asked;
 use crate::compose::compositions;
 use crate::items::Notifiers;
@@ -38,7 +39,6 @@ use crate::signals::signals;
 use crate::socket::{Request, Socket};
 use crate::stage::x11::X11;
 use crate::terminals::recolour;
-use crate::thumbnails::Thumbnails;
 use crate::watch::Watch;
 use crate::{Ended, Error, Options, Refused};
 
@@ -73,7 +73,8 @@ pub struct Session {
     programs: Programs,
     /// Lists that lie outside, and how much each thing of them was used.
     lists: Lists,
-    thumbnails: Thumbnails,
+    /// Whoever draws pictures.
+    drawing: Drawing,
     uses: Uses,
     /// What was chosen of lines that somebody offered, and is to be told.
     taken: Vec<(u64, Option<Vec<usize>>)>,
@@ -117,7 +118,8 @@ impl Session {
         let socket = Socket::listen(&options.socket)?;
         let now = Instant::now();
         let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
-        let programs = Programs::new(options.in_session.clone(), options.state.join("programs"));
+        let aside = options.aside.clone();
+        let programs = Programs::new(options.in_session.clone(), options.logs.clone());
         let mut session = Session {
             engine: Engine::new(&options.first.rice, now),
             options,
@@ -138,7 +140,7 @@ impl Session {
             interrupted: false,
             programs,
             lists: Lists::new()?,
-            thumbnails: Thumbnails::new()?,
+            drawing: Drawing::new(aside),
             uses: Uses::default(),
             taken: Vec::new(),
             reload: Reload { seen, ..Reload::default() },
@@ -163,8 +165,8 @@ impl Session {
         session.hear_programs()?;
         session.tell_daytime()?;
         session.read_uses()?;
-        let shrink = session.thumbnails.shrink(session.options.cache.clone());
-        session.stage.brush().pictures.shrinks(shrink);
+        let aside = session.drawing.hand_out();
+        session.stage.brush().pictures.draws_aside(aside);
         let first = session.stage.begin(&session.desktop)?;
         session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
         if session.options.again {
@@ -218,7 +220,7 @@ impl Session {
             self.hear_items()?;
             let more = self.hear_told()?;
             self.hear_lists()?;
-            self.show_thumbnails()?;
+            self.show_pictures()?;
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
                 self.step(Event::Tick)?;
             }
@@ -235,11 +237,11 @@ impl Session {
             }
             // Who is answered finds on the server what the answer says.
             self.stage.flush()?;
-            self.requests()?;
+            let asks = self.requests()?;
             self.stage.keep(&self.desktop)?;
             self.stage.flush()?;
             // Replies may have brought events that no poll would tell of.
-            if !self.drain()? && !more && self.reload_wanted.is_none() && !self.quit {
+            if !self.drain()? && !more && !asks && self.reload_wanted.is_none() && !self.quit {
                 self.wait()?;
             } else if let Some(socket) = &mut self.socket {
                 // However much happens, whoever asks is answered.
@@ -282,36 +284,46 @@ impl Session {
 
     fn wait(&mut self) -> Result<(), Error> {
         let desktop = self.desktop.wakes().map(|wakes| self.started + wakes.0);
-        let next = [self.engine.next(), desktop, self.day_changes, self.stage.wakes(), self.reload.record_due]
-            .into_iter()
-            .flatten()
-            .min();
+        let next =
+            [self.engine.next(), desktop, self.day_changes, self.stage.wakes(), self.reload.record_due, self.drawing.wakes()]
+                .into_iter()
+                .flatten()
+                .min();
         let timeout = next.map(|next| {
             let left = next.saturating_duration_since(Instant::now());
             Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) }
         });
+        let drawing = self.drawing.state();
         let mut fds: Vec<BorrowedFd<'_>> = vec![self.stage.fd(), self.watch.fd()];
-        fds.extend(self.socket.iter().flat_map(Socket::fds));
-        let asking = 2..fds.len();
+        let asks: Vec<(BorrowedFd<'_>, PollFlags)> = self.socket.iter().flat_map(Socket::fds).collect();
+        let asking = fds.len()..fds.len() + asks.len();
+        fds.extend(asks.iter().map(|(fd, _)| *fd));
         fds.extend(self.engine.fds());
         fds.extend(self.notifiers.iter().map(Notifiers::fd));
         fds.extend(self.notifiers_coming.iter().map(Asked::fd));
         fds.extend(self.notices.iter().map(Notices::fd));
         fds.extend(self.notices_coming.iter().map(Asked::fd));
         fds.push(self.lists.fd());
-        fds.push(self.thumbnails.fd());
+        fds.extend(drawing.fd());
         let signals = fds.len();
         fds.push(self.signals.as_fd());
-        let mut polled: Vec<PollFd<'_>> = fds.iter().map(|fd| PollFd::new(fd, PollFlags::IN)).collect();
+        let flags = |at: usize| {
+            let socket = at.checked_sub(asking.start).and_then(|at| asks.get(at));
+            socket.map_or(PollFlags::IN, |(_, flags)| *flags)
+        };
+        let mut polled: Vec<PollFd<'_>> = fds.iter().enumerate().map(|(at, fd)| PollFd::new(fd, flags(at))).collect();
         match poll(&mut polled, timeout.as_ref()) {
             Ok(_) | Err(rustix::io::Errno::INTR) => {}
             Err(error) => return Err(Error::System("waiting failed", error.to_string())),
         }
         let signalled = !polled[signals].revents().is_empty();
-        let asks = polled[asking].iter().any(|socket| !socket.revents().is_empty());
+        let asks_some = polled[asking.clone()].iter().any(|socket| !socket.revents().is_empty());
         drop(polled);
+        drop(asks);
+        drop(fds);
+        drop(drawing);
         self.wakeups += 1;
-        if let Some(socket) = self.socket.as_mut().filter(|_| asks) {
+        if let Some(socket) = self.socket.as_mut().filter(|_| asks_some) {
             socket.wakes();
         }
         if signalled {
@@ -465,11 +477,11 @@ impl Session {
         }
     }
 
-    fn requests(&mut self) -> Result<(), Error> {
+    fn requests(&mut self) -> Result<bool, Error> {
         let mut broken = None;
         // The socket is taken out so that answers may look at all the rest.
-        let Some(mut socket) = self.socket.take() else { return Ok(()) };
-        socket.step(&mut |request| match request {
+        let Some(mut socket) = self.socket.take() else { return Ok(false) };
+        let more = socket.step(&mut |request| match request {
             Request::Ask(what) => self.answer(&what),
             Request::Follow => Ok(Value::Null),
             Request::Offer(offer) => self.heed(Event::Offered(Box::new(offer)), &mut broken),
@@ -493,7 +505,7 @@ impl Session {
             socket.taken(number, taken.as_deref());
         }
         self.socket = Some(socket);
-        broken.map_or(Ok(()), Err)
+        broken.map_or(Ok(more), Err)
     }
 
     /// Something that somebody asks for, and is answered later.

@@ -1,10 +1,11 @@
 //! Items that other programs put into the tray over the bus.
 
 use jovrik_core::desktop::{Event, ItemDeed, TrayItem};
+use jovrik_core::rice::IconRef;
 
 use super::Session;
 use crate::Error;
-use crate::icons::picture_of;
+use crate::icons::{HELD, picture_of};
 use crate::items::{Item, Notifiers, Told};
 
 impl Session {
@@ -32,8 +33,11 @@ impl Session {
     fn items(&mut self) -> Event {
         let items: Vec<Item> = self.notifiers.iter().flat_map(Notifiers::items).cloned().collect();
         let brush = self.stage.brush();
-        let shown = |item: &Item| TrayItem { key: item.key.to_string(), icon: picture_of(brush, item) };
-        Event::TrayItems(items.iter().map(shown).collect())
+        let mut shown = |item: &Item| TrayItem { key: item.key.to_string(), icon: picture_of(brush, item) };
+        let all: Vec<TrayItem> = items.iter().map(&mut shown).collect();
+        let held = all.iter().filter_map(|item| if let IconRef::Picture(name) = &item.icon { Some(name.as_str()) } else { None });
+        brush.pictures.keep_held(HELD, &held.collect::<Vec<_>>());
+        Event::TrayItems(all)
     }
 
     /// What items of the tray have said.

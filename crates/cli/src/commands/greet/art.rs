@@ -73,6 +73,9 @@ fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<PathBuf> {
     jovrik_file::inside(&file, name).ok()
 }
 
+/// The longer side that a picture is read with, in pixels.
+const LARGEST: u32 = 2048;
+
 /// How many pixels a character of the terminal has, where it tells.
 fn cell() -> Option<(u32, u32)> {
     let size = rustix::termios::tcgetwinsize(std::io::stdout()).ok()?;
@@ -82,7 +85,7 @@ fn cell() -> Option<(u32, u32)> {
 
 /// A picture as wide as it is asked to be.
 fn picture(set: &Greeting, file: &Path) -> Option<Picture> {
-    let canvas = Canvas::of_picture(&read_picture(file).ok()?)?;
+    let canvas = Canvas::of_picture(&read_picture(file, LARGEST).ok()?)?;
     let asked = u16::try_from(set.picture_width.0).unwrap_or(28);
     if let (ArtAs::Sixels, Some((wide, high))) = (set.picture_as, cell()) {
         let shrunk = canvas.shrunk(u32::from(asked) * wide)?;

@@ -66,7 +66,7 @@ impl Other {
         }
         if path.is_file() {
             let unread = |why: String| Failure::Usage(format!("{text}: {why}"));
-            let picture = read_picture(&path).map_err(|error| unread(error.to_string()))?;
+            let picture = read_picture(&path, u32::MAX).map_err(|error| unread(error.to_string()))?;
             let canvas = Canvas::of_picture(&picture).ok_or_else(|| unread("it is too large".to_owned()))?;
             return Ok(Other::Picture(canvas));
         }

@@ -2,12 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Cannot, Change, Laid, Tile, between};
+use super::{Arranges, Ask, Cannot, Change, Laid, Tile, between, distinct};
 use crate::desk::{Area, WindowId};
 use crate::rice::{NewPlace, Side};
 
 /// A half shorter than this is of no use.
 const SMALL: i32 = 48;
+/// What the first half may take by hand, in ten-thousandths.
+const SHARES: std::ops::RangeInclusive<i32> = 500..=9500;
 
 /// How an area is divided: the windows lie in it in the order of tiling.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -41,6 +43,17 @@ impl Piece {
         match self {
             Piece::Whole => 1,
             Piece::Halves(halves) => halves.first.count() + halves.second.count(),
+        }
+    }
+
+    /// Whether no half is thinner than one can be made.
+    fn has_sound_shares(&self) -> bool {
+        match self {
+            Piece::Whole => true,
+            Piece::Halves(halves) => {
+                let share = SHARES.contains(&halves.share);
+                share && halves.first.has_sound_shares() && halves.second.has_sound_shares()
+            }
         }
     }
 
@@ -142,7 +155,8 @@ impl Piece {
         }
         let (now, room) = if halves.beside { (a.w, a.w + b.w) } else { (a.h, a.h + b.h) };
         let wanted = if in_first { now + by } else { now - by };
-        halves.share = ((f64::from(wanted) * 10_000.0 / f64::from(room.max(1))).round() as i32).clamp(500, 9500);
+        halves.share =
+            ((f64::from(wanted) * 10_000.0 / f64::from(room.max(1))).round() as i32).clamp(*SHARES.start(), *SHARES.end());
         true
     }
 }
@@ -212,5 +226,10 @@ impl Arranges for Halving {
 
     fn new_place(&self) -> Option<NewPlace> {
         Some(NewPlace::AfterFocus)
+    }
+
+    fn is_sound(&self) -> bool {
+        let (count, shares) = self.piece.as_ref().map_or((0, true), |piece| (piece.count(), piece.has_sound_shares()));
+        count == self.ids.len() && shares && distinct(&self.ids)
     }
 }

@@ -108,6 +108,10 @@ impl Arranges for Main {
         Ok(ask.order())
     }
 
+    fn is_sound(&self) -> bool {
+        self.share.is_none_or(|share| (50..=950).contains(&share)) && self.mains.is_none_or(|mains| (1..=9).contains(&mains))
+    }
+
     fn mains(&self, rule: &LayoutRule) -> usize {
         self.mains.unwrap_or(rule.mains.0 as usize)
     }

@@ -116,6 +116,16 @@ trait Arranges {
     fn new_place(&self) -> Option<NewPlace> {
         None
     }
+    /// Whether what it remembers fits together: it may have been written by anybody.
+    fn is_sound(&self) -> bool {
+        true
+    }
+}
+
+/// Whether no window stands twice.
+fn distinct(ids: &[WindowId]) -> bool {
+    let all: std::collections::HashSet<&WindowId> = ids.iter().collect();
+    all.len() == ids.len()
 }
 
 /// Declares all layouts, each once.
@@ -198,6 +208,11 @@ impl Layout {
     /// When this layout has nothing of that, or nothing is left to change.
     pub fn change(&mut self, change: Change, ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
         self.as_mut().map_or(Err(Cannot::Nothing), |layout| layout.change(change, ask))
+    }
+
+    /// Whether what it remembers fits together.
+    pub fn is_sound(&self) -> bool {
+        self.as_arranges().is_none_or(Arranges::is_sound)
     }
 
     /// How many windows are main ones.

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Beside, Cannot, Change, Laid, Tile, split_least};
+use super::{Arranges, Ask, Beside, Cannot, Change, Laid, Tile, distinct, split_least};
 use crate::desk::{Area, ColumnChange, WindowId};
 use crate::rice::{Length, NewPlace, Side, WhenCut};
 
@@ -36,6 +36,9 @@ pub struct Ribbon {
 
 /// One step by hand, in thousandths.
 const STEP: i32 = 50;
+/// More widths than a rice names, and farther than columns reach, in pixels.
+const MOST_WIDTHS: usize = 10_000;
+const FARTHEST: i32 = 100_000_000;
 
 impl Width {
     /// In pixels: shares count the gap beside a column, so that two halves fill the area.
@@ -278,5 +281,20 @@ impl Arranges for Ribbon {
 
     fn new_place(&self) -> Option<NewPlace> {
         Some(NewPlace::AfterFocus)
+    }
+
+    fn is_sound(&self) -> bool {
+        let held = self.columns.iter().try_fold(0_usize, |sum, column| sum.checked_add(column.windows));
+        let fits = |column: &Column| {
+            let width = match column.width {
+                Width::Nth(nth) => nth < MOST_WIDTHS,
+                Width::Share(share) => (STEP..=1000).contains(&share),
+            };
+            width && column.windows > 0
+        };
+        held == Some(self.ids.len())
+            && self.columns.iter().all(fits)
+            && distinct(&self.ids)
+            && (-FARTHEST..=FARTHEST).contains(&self.view)
     }
 }

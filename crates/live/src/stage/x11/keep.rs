@@ -2,6 +2,7 @@
 
 use jovrik_core::desk::{Kept, WindowId};
 use jovrik_core::desktop::Desktop;
+use jovrik_core::limits;
 use x11rb::connection::RequestConnection;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt, PropMode, Window};
 use x11rb::wrapper::ConnectionExt as _;
@@ -21,18 +22,27 @@ impl X11 {
             let (kind, property) = (names.UTF8_STRING, names._JOVRIK_DESK);
             c.change_property8(PropMode::REPLACE, self.server.root, property, kind, text.as_bytes())?;
             self.kept = text;
+        } else if text != self.kept {
+            self.kept_amiss = vec!["the desk: there is too much of it to be kept over a new start".to_owned()];
         }
         Ok(())
     }
 
-    /// How the desk was when it was last written down.
-    pub(super) fn kept(&self) -> Result<Option<Kept>, Error> {
+    /// How the desk was when it was last written down. It may be of an older version, or anybody's: it is taken away before it
+    /// is used, so that whatever it does, it does once; and what of it makes no sense is told in `ask health`.
+    pub(super) fn kept(&mut self) -> Result<Option<Kept>, Error> {
         let (c, property) = (&self.server.connection, self.server.names._JOVRIK_DESK);
-        let Ok(reply) = c.get_property(false, self.server.root, property, AtomEnum::ANY, 0, 1 << 20)?.reply() else {
+        let longs = (limits::KEPT_DESK_BYTES / 4) as u32;
+        let asked = c.get_property(false, self.server.root, property, AtomEnum::ANY, 0, longs)?;
+        c.delete_property(self.server.root, property)?;
+        let Some(reply) = asked.reply().ok().filter(|reply| !reply.value.is_empty()) else { return Ok(None) };
+        if reply.bytes_after > 0 {
+            self.kept_amiss = vec!["the desk that was kept: there is too much of it".to_owned()];
             return Ok(None);
-        };
-        // It may be of an older version, or anybody's.
-        Ok(serde_json::from_slice(&reply.value).ok())
+        }
+        let (kept, amiss) = Kept::read(&reply.value);
+        self.kept_amiss = amiss;
+        Ok(kept)
     }
 }
 

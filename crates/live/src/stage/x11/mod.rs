@@ -129,6 +129,8 @@ pub struct X11 {
     resources: Vec<String>,
     /// How the desk was kept last.
     kept: String,
+    /// What was left out of what was kept, and why.
+    pub kept_amiss: Vec<String>,
     /// How often something had happened to it then.
     kept_at: u64,
 }
@@ -202,6 +204,7 @@ impl X11 {
             sizes_stale: IndexSet::new(),
             resources: Vec::new(),
             kept: String::new(),
+            kept_amiss: Vec::new(),
             kept_at: 0,
         };
         Ok((stage, desktop, refused))
@@ -274,9 +277,10 @@ impl X11 {
         self.painter.brush()
     }
 
-    /// Draws surfaces again: what they show looks the same from the desktop, and is another picture by now.
-    pub fn shows_again(&mut self, desktop: &Desktop, which: &dyn Fn(&SurfaceId) -> bool) {
-        for surface in desktop.surfaces().filter(|surface| which(&surface.id)) {
+    /// Draws surfaces again that miss a picture, since some are there now.
+    pub fn shows_missing(&mut self, desktop: &Desktop) {
+        let missing: Vec<SurfaceId> = self.surfaces.missing.drain().chain(self.painter.missing()).collect();
+        for surface in desktop.surfaces().filter(|surface| missing.contains(&surface.id)) {
             self.pending.shows(surface.clone());
         }
     }

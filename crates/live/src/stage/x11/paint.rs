@@ -1,6 +1,6 @@
 //! Pixels behind the windows: backdrops, with the frames that lie on them. Only what changed is drawn and sent.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use indexmap::IndexMap;
 use jovrik_core::desk::Area;
@@ -29,6 +29,8 @@ pub struct Painter {
     /// What lies behind the frames, on all monitors; and of what.
     backdrop: Canvas,
     drawn: HashMap<SurfaceId, (Area, Ground)>,
+    /// Those whose picture is not there yet.
+    missing: HashSet<SurfaceId>,
     /// What the root window shows.
     pixmap: Pixmap,
     /// What lies behind the frames, on the server too: what is only uncovered need not be sent.
@@ -49,8 +51,8 @@ impl Painter {
         }
         c.create_gc(gc, pixmap, &CreateGCAux::new().graphics_exposures(0))?;
         let backdrop = Canvas::new(server.size.0.into(), server.size.1.into()).ok_or_else(no_room)?;
-        let (drawn, sent) = (HashMap::new(), Vec::new());
-        let painter = Painter { brush, backdrop, drawn, pixmap, behind, sent, gc, size: server.size };
+        let (drawn, missing, sent) = (HashMap::new(), HashSet::new(), Vec::new());
+        let painter = Painter { brush, backdrop, drawn, missing, pixmap, behind, sent, gc, size: server.size };
         if !server.guest {
             painter.hang(server)?;
         }
@@ -114,6 +116,13 @@ impl Painter {
         !self.drawn.get(&surface.id).is_some_and(same)
     }
 
+    /// Those whose picture was not there: they are to be painted anew.
+    pub fn missing(&mut self) -> Vec<SurfaceId> {
+        let missing: Vec<SurfaceId> = self.missing.drain().collect();
+        missing.iter().for_each(|id| drop(self.drawn.remove(id)));
+        missing
+    }
+
     /// Paints areas of a backdrop: what lies behind, then frames.
     pub fn paint(&mut self, server: &Server, rice: &Rice, surface: &Surface, areas: &[Rect]) -> Result<(), Error> {
         let Some(ground) = surface.content::<Ground>() else { return Ok(()) };
@@ -124,6 +133,9 @@ impl Painter {
             self.brush.pictures.forget();
             self.brush.pictures.choose(ground.turn);
             self.backdrop.draw(&ground.behind, (0.0, 0.0), &mut self.brush);
+            if self.brush.pictures.misses() {
+                self.missing.insert(surface.id.clone());
+            }
             self.drawn.insert(surface.id.clone(), (surface.area, ground.clone()));
             self.sent.clear();
             // Only what is seen of it is sent now.

@@ -1,6 +1,6 @@
 //! The windows of what we draw ourselves: made, moved, drawn where something changed, closed, whatever they are.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use jovrik_core::bar::Strip;
@@ -37,6 +37,8 @@ pub struct Surfaces {
     taker: Option<SurfaceId>,
     /// How often something on a bar was drawn.
     pub drawn: u64,
+    /// Those that miss a picture which is not there yet.
+    pub missing: HashSet<SurfaceId>,
 }
 
 /// What is drawn with.
@@ -68,6 +70,9 @@ impl Surfaces {
         for area in if fresh { &whole } else { areas } {
             self.drawn += u64::from(surface.id.part == "bar");
             draw(pens, rice, &surface, (shown.window, shown.pixmap), *area)?;
+        }
+        if pens.brush.pictures.misses() {
+            self.missing.insert(surface.id.clone());
         }
         if before.is_some() {
             return Ok(true);
