@@ -64,6 +64,8 @@ limits! {
         RICE_BYTES = 64 * MIB, "bytes", Refused: "those together, and one of them";
         BUNDLE_PACKED = 64 * MIB, "bytes", Refused: "a bundle";
         BUNDLE_BYTES = 128 * MIB, "bytes", Refused: "what a bundle holds, unpacked";
+        SETTING_TEXT = 64 * KIB, "bytes", Refused: "a text among the settings, or a name that somebody chose";
+        MODULE_TEXT = 1000, "characters", Cut: "what a module shows";
         REFERENCE_STEPS = 32, "steps", Refused: "a chain of references";
         POSSIBLE_VALUES = 64, "values", Refused: "what one value of a stranger's rice may come to";
     }

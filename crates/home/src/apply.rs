@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::Checked;
+use jovrik_core::limits;
 use jovrik_core::template;
 use jovrik_file::{Folder, Unread, read_open};
 use rustix::fs::FileType;
@@ -111,8 +112,8 @@ impl Leave {
 }
 
 /// The most that a rice's folder may hold.
-const MOST_FILES: usize = 2000;
-const MOST_BYTES: u64 = 64 * 1024 * 1024;
+const MOST_FILES: usize = limits::RICE_FILES;
+const MOST_BYTES: u64 = limits::RICE_BYTES as u64;
 
 /// Whether a file beside `rice.toml` belongs to the rice: settings and words do, a picture or bundle that was made there
 /// does not.

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::Read;
 use std::path::{Component, Path};
 
+use jovrik_core::limits;
 use serde::{Deserialize, Serialize};
 
 use crate::Error;
@@ -13,9 +14,9 @@ const MANIFEST: &str = "MANIFEST.json";
 /// The number of this format.
 const FORMAT: u32 = 1;
 /// Limits on what is unpacked.
-const MOST_PACKED: u64 = 64 * 1024 * 1024;
-const MOST_BYTES: u64 = 128 * 1024 * 1024;
-const MOST_FILES: usize = 2000;
+const MOST_PACKED: u64 = limits::BUNDLE_PACKED as u64;
+const MOST_BYTES: u64 = limits::BUNDLE_BYTES as u64;
+const MOST_FILES: usize = limits::RICE_FILES;
 
 /// What a bundle says of itself.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]

@@ -1,6 +1,7 @@
 //! What was done, and what is being done: one SQLite file, contents stored once by their hash.
 
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use jovrik_core::check::Reaching;
 use jovrik_file::{append_private, private_folder, private_mode};
@@ -142,12 +143,20 @@ fn leave_of(one: &Reaching) -> Hash {
     *hasher.finalize().as_bytes()
 }
 
+/// How long a command waits for another one that has the history.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(5);
+
 const CHANGES: &str = "select path, a.bytes, old_facts, b.bytes, new_facts, placed from change
     left join content a on a.hash = old left join content b on b.hash = new";
 
 impl History {
     /// Opens the history, or makes it.
     pub fn open(path: &Path) -> Result<History, Error> {
+        Self::open_within(path, PATIENCE)
+    }
+
+    /// The same, waiting no longer than so for another one that has it.
+    pub(crate) fn open_within(path: &Path, time: Duration) -> Result<History, Error> {
         if let Some(parent) = path.parent() {
             private_folder(parent).map_err(|error| Error::io(parent, &error))?;
         }
@@ -159,7 +168,7 @@ impl History {
             private_mode(Path::new(&name)).map_err(|error| Error::io(path, &error))?;
         }
         let mut store = Connection::open(path)?;
-        store.busy_timeout(std::time::Duration::from_secs(5))?;
+        store.busy_timeout(time)?;
         store.pragma_update(None, "journal_mode", "wal")?;
         store.pragma_update(None, "synchronous", "full")?;
         let form: i64 = store.query_row("pragma user_version", [], |row| row.get(0))?;

@@ -3,14 +3,15 @@
 use std::path::Path;
 
 use jovrik_core::check::{Checked, Files, Surroundings, check};
+use jovrik_core::limits;
 use jovrik_core::load::{Position, Source};
 use jovrik_core::problem::Problem;
 use jovrik_file::{Unread, in_words, read_file, read_inside};
 
 /// The largest file that is read, in bytes.
-const MOST_BYTES: u64 = 4 * 1024 * 1024;
+const MOST_BYTES: u64 = limits::SETTINGS_BYTES as u64;
 /// The most files that are read.
-const MOST_FILES: usize = 500;
+const MOST_FILES: usize = limits::SETTINGS_FILES;
 
 /// Why a text was not read.
 #[derive(Debug, thiserror::Error)]

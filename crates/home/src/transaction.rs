@@ -8,6 +8,7 @@
 use std::collections::BTreeSet;
 use std::fs::File;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use jovrik_core::check::Reaching;
 use jovrik_file::{Folder, append_private, private_folder};
@@ -16,7 +17,7 @@ use rusqlite::params;
 use crate::disk::Disk;
 use crate::file::{Kept, There, facts_at, there};
 use crate::history::{
-    About, Entry, FileChange, History, bytes_of, facts_text, forget_undone, insert_entry, keep, kept_of, path_of,
+    About, Entry, FileChange, History, PATIENCE, bytes_of, facts_text, forget_undone, insert_entry, keep, kept_of, path_of,
 };
 use crate::{Error, Home};
 
@@ -67,6 +68,8 @@ pub struct Writer {
     work: Option<Work>,
     home: Home,
     disk: Disk,
+    /// How long it waits for another one that has the history.
+    patience: Duration,
     _lock: Lock,
 }
 
@@ -144,19 +147,19 @@ impl Writer {
     ///
     /// [`Error::Busy`] when another one writes.
     pub fn open_now(home: &Home) -> Result<Writer, Error> {
-        Self::with(home, Disk::default(), 1)
+        Self::with(home, Disk::default(), 1, Duration::ZERO)
     }
 
     /// The same on a disk of which a test decides what fails.
     pub fn open_on(home: &Home, disk: Disk) -> Result<Writer, Error> {
-        Self::with(home, disk, MOST_TRIES)
+        Self::with(home, disk, MOST_TRIES, PATIENCE)
     }
 
-    fn with(home: &Home, disk: Disk, tries: usize) -> Result<Writer, Error> {
+    fn with(home: &Home, disk: Disk, tries: usize, patience: Duration) -> Result<Writer, Error> {
         if !home.home.is_dir() {
             return Err(Error::Home(format!("the home folder {} does not exist; nothing was written", home.home.display())));
         }
-        let mut writer = Writer { work: None, home: home.clone(), disk, _lock: Lock::take(home, tries)? };
+        let mut writer = Writer { work: None, home: home.clone(), disk, patience, _lock: Lock::take(home, tries)? };
         if home.history().exists() {
             writer.work()?;
         }
@@ -165,7 +168,7 @@ impl Writer {
 
     fn work(&mut self) -> Result<&mut Work, Error> {
         if self.work.is_none() {
-            let history = History::open(&self.home.history())?;
+            let history = History::open_within(&self.home.history(), self.patience)?;
             let mut work = Work { history, disk: self.disk.clone() };
             work.recover()?;
             self.work = Some(work);

@@ -39,8 +39,9 @@ use jovrik_core::check::Checked;
 use jovrik_core::desktop::Alone;
 use jovrik_draw::FontPlaces;
 
-/// Whoever is told of an accepted reload: the rice before, and after.
-pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked) -> bool>;
+/// Whoever writes down an accepted reload: the rice before, and after. Why it could not be written down now, in words; nobody
+/// waits for anybody else.
+pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked) -> Result<(), String>>;
 
 /// Whoever reads and checks the rice, with settings laid over it.
 pub type Load = Box<dyn FnMut(&[(String, String)]) -> Checked>;

@@ -77,7 +77,7 @@ fn run_again() -> Failure {
 
 /// Records an accepted reload, with the files as they were and as they are; whether that is done with: when another command
 /// writes it is to be tried again.
-fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> bool {
+fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> Result<(), String> {
     let text = |checked: &Checked, name: &str| {
         let file = checked.sources.named(name).and_then(|id| checked.sources.get(id));
         file.map(|file| file.text.clone().into_bytes())
@@ -85,7 +85,7 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> bool
     let mut names: Vec<&str> = before.sources.iter().chain(after.sources.iter()).map(|(_, file)| file.name.as_str()).collect();
     names.sort_unstable();
     names.dedup();
-    let Ok(folder) = resolved(folder) else { return true };
+    let Ok(folder) = resolved(folder) else { return Ok(()) };
     let change = |name: &str| {
         let path = resolved(&folder.join(name)).ok()?;
         let (old, new) = (text(before, name).map(Kept::new), text(after, name).map(Kept::new));
@@ -94,9 +94,8 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> bool
     let changed: Vec<FileChange> = names.into_iter().filter_map(change).collect();
     let what = in_short(&changes(&before.tree, &after.tree));
     let about = About { kind: "reload", what: &what, note: None, rice: Some(&folder) };
-    // A history that cannot be written is told by the next command that needs it; the desktop goes on.
-    let recorded = Writer::open_now(home).and_then(|mut writer| writer.record(&about, &changed));
-    !matches!(recorded, Err(jovrik_home::Error::Busy))
+    // The desktop goes on meanwhile, and tries again.
+    Writer::open_now(home).and_then(|mut writer| writer.record(&about, &changed)).map(drop).map_err(|why| why.to_string())
 }
 
 /// The first error of a rice: its place, and its sentence.

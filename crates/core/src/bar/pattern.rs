@@ -1,6 +1,7 @@
 //! Text patterns: `{field[:spec][|literal]}`.
 
 use super::value::{Field, Values};
+use crate::limits::{self, cut};
 use crate::load::{Node, Reader, Wrong};
 use crate::rice::catalogue::{Allowed, Kind, OneValue, Reach};
 
@@ -302,6 +303,8 @@ impl Pattern {
                 }
             }
         }
+        // What programs say may be long: no more of it than anybody sees is laid out.
+        out.truncate(cut(&out, limits::MODULE_TEXT).len());
         Some(out)
     }
 }

@@ -9,7 +9,7 @@ use crate::rice::catalogue::{Found, Shape, find, normal_steps, path_of, steps};
 /// So many references are followed one after another, as by whoever reads a rice.
 const MAX_STEPS: usize = crate::load::MAX_REFERENCE_STEPS;
 /// So many different values one may come to; who could read more of them.
-const MAX_VALUES: usize = 64;
+const MAX_VALUES: usize = crate::limits::POSSIBLE_VALUES;
 /// So deep lists and tables lie in each other.
 const MAX_DEPTH: usize = 8;
 

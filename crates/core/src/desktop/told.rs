@@ -75,7 +75,7 @@ pub enum Dealing {
 }
 
 /// So many are remembered.
-const MOST: usize = 100;
+const MOST: usize = crate::limits::NOTICES_KEPT;
 
 /// What the rules of a rice make of it; whether it is to be shown.
 fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {

@@ -3,6 +3,7 @@
 use nucleo_matcher::Utf32String;
 
 use crate::desk::{Action, WindowId};
+use crate::limits::{self, cut};
 use crate::rice::IconRef;
 
 /// What is done with what is chosen.
@@ -83,8 +84,14 @@ fn begin(text: &str) -> &str {
 }
 
 impl Entries {
-    /// Makes a list ready.
-    pub fn new(all: Vec<Entry>) -> Entries {
+    /// Makes a list ready: nothing in it is longer than anybody sees.
+    pub fn new(mut all: Vec<Entry>) -> Entries {
+        for entry in &mut all {
+            for text in [&mut entry.name, &mut entry.note] {
+                text.truncate(cut(text, limits::LINE_TEXT).len());
+            }
+            entry.words.truncate(begin(&entry.words).len());
+        }
         let names = all.iter().map(|entry| Utf32String::from(begin(&entry.name))).collect();
         let whole = |entry: &Entry| {
             let words = (!entry.words.is_empty()).then(|| format!("{} {}", begin(&entry.name), begin(&entry.words)));

@@ -4,6 +4,7 @@ use super::parse::{Node, Value, bare, parse_value};
 use super::source::{Sources, Span};
 use crate::Ordered;
 use crate::keys::{Keys, Spelling};
+use crate::limits;
 use crate::problem::{Fix, Problem};
 use crate::rice::catalogue::{Field, Kind, Names, Shape, Table, table_of};
 
@@ -179,6 +180,12 @@ impl<'s> Merger<'s> {
         path: &mut Vec<String>,
         layer: Layer,
     ) {
+        if name.len() > limits::SETTING_TEXT {
+            let title =
+                format!("a name in {} has more than {} KiB", crate::rice::catalogue::path_of(path), limits::SETTING_TEXT / 1024);
+            self.problems.push(Problem::error("setting/range", title).at(node.key, "too long").because("Nobody could read it."));
+            return;
+        }
         let name = match names {
             Names::Chosen | Names::Files | Names::Elements => name,
             Names::Chords => match Keys::parse(&name, &self.lead) {

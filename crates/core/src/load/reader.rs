@@ -10,7 +10,7 @@ use crate::rice::Palette;
 use crate::rice::catalogue::{self, Allowed, OneValue, Setting, Table};
 
 /// The longest chain of references that is followed.
-pub const MAX_REFERENCE_STEPS: usize = 32;
+pub const MAX_REFERENCE_STEPS: usize = crate::limits::REFERENCE_STEPS;
 
 /// Why a value was refused.
 #[derive(Debug, Clone)]

@@ -4,6 +4,7 @@ use std::time::Duration;
 
 use super::catalogue::{Allowed, Kind, Names, OneValue, Reach, Setting, Shape, Table};
 use crate::Ordered;
+use crate::limits;
 use crate::load::{At, Node, Reader, Tree, Value, Wrong};
 use crate::problem::nearest;
 
@@ -339,6 +340,9 @@ impl OneValue for String {
             };
             return Err(Wrong { mend, ..Wrong::kind("expected a text in quotes") });
         };
+        if text.len() > limits::SETTING_TEXT {
+            return Err(Wrong::range(format!("a text has at most {} KiB", limits::SETTING_TEXT / 1024)));
+        }
         Ok(text.strip_prefix("@@").map_or_else(|| text.to_owned(), |rest| format!("@{rest}")))
     }
 }

@@ -150,6 +150,7 @@ impl Session {
             "last-reload": self.reload.last.word(),
             "last-change": self.reload.changed,
             "held-back": self.reload.held_back,
+            "history": self.unrecorded().unwrap_or_else(|| "written down".to_owned()),
             "problems": self.reload.problems,
             "stages": stages,
             "reloads-accepted": self.reload.accepted,

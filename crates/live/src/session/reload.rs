@@ -8,7 +8,7 @@ use jovrik_core::change::{changes, held_back, in_short};
 use jovrik_core::check::{Checked, reaching_of};
 use jovrik_core::desk::{Action, Setting, shell_line};
 use jovrik_core::desktop::Event;
-use jovrik_core::problem::Severity;
+use jovrik_core::problem::{Severity, count};
 use jovrik_core::rice::catalogue::Reach;
 use jovrik_core::rice::{Rice, Start, StartWhen, reach_of};
 use serde_json::{Value, json};
@@ -61,17 +61,19 @@ pub(super) struct Reload {
     pub held_back: Vec<String>,
     /// The rice before each accepted one that could not be written down yet; what came of it is the next one, or holds now.
     pub unrecorded: VecDeque<Checked>,
-    /// When that is tried again, and how often it was.
+    /// When that is tried again, how often it was, and why it failed; and how many of them were forgotten.
     pub record_due: Option<Instant>,
     pub record_tries: u32,
+    pub record_amiss: Option<String>,
+    pub forgotten: usize,
 }
 
-/// So many reloads wait to be written down; of more the oldest is forgotten.
+/// So many reloads wait to be written down; of more the oldest is forgotten, which is told.
 const MOST_UNRECORDED: usize = 32;
 /// How soon that is tried again: a command mostly holds the lock for some milliseconds, and what comes after it must find this
-/// written down; one that holds it for long is asked less often.
+/// written down; one that holds it for long is asked less and less often.
 const RECORD_SOON: Duration = Duration::from_millis(15);
-const RECORD_LATER: Duration = Duration::from_millis(500);
+const RECORD_LATEST: Duration = Duration::from_secs(60);
 const SOON: u32 = 100;
 
 impl Session {
@@ -170,6 +172,7 @@ impl Session {
         self.reload.unrecorded.push_back(before);
         if self.reload.unrecorded.len() > MOST_UNRECORDED {
             self.reload.unrecorded.pop_front();
+            self.reload.forgotten += 1;
         }
         self.record_all();
     }
@@ -179,14 +182,28 @@ impl Session {
         self.reload.record_due = None;
         while let Some(before) = self.reload.unrecorded.front() {
             let after = self.reload.unrecorded.get(1).unwrap_or(&self.options.first);
-            if !(self.options.accepted)(before, after) {
+            if let Err(why) = (self.options.accepted)(before, after) {
                 self.reload.record_tries += 1;
-                let again = if self.reload.record_tries < SOON { RECORD_SOON } else { RECORD_LATER };
-                self.reload.record_due = Some(Instant::now() + again);
+                let later = RECORD_SOON * 2_u32.saturating_pow(self.reload.record_tries.saturating_sub(SOON).min(16));
+                self.reload.record_due = Some(Instant::now() + later.min(RECORD_LATEST));
+                self.reload.record_amiss = Some(why);
                 return;
             }
             self.reload.record_tries = 0;
+            self.reload.record_amiss = None;
             self.reload.unrecorded.pop_front();
+        }
+    }
+
+    /// What there is to say of reloads that are in no history, if there is something.
+    pub(super) fn unrecorded(&self) -> Option<String> {
+        let waits = self.reload.unrecorded.len();
+        let forgotten = self.reload.forgotten;
+        let why = self.reload.record_amiss.as_deref().unwrap_or("the history was busy");
+        match (waits, forgotten) {
+            (0, 0) => None,
+            (_, 0) => Some(format!("{} not written down yet: {why}", count(waits, "reload"))),
+            _ => Some(format!("{} not written down, and {forgotten} never will be: {why}", count(waits + forgotten, "reload"))),
         }
     }
 

@@ -1,6 +1,7 @@
 //! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
 use jovrik_core::desk::{Area, Asks, Level, MonitorFacts, Shelf, Steps, WindowFacts, WindowId};
+use jovrik_core::limits;
 use jovrik_core::rice::WindowKind;
 use x11rb::CURRENT_TIME;
 use x11rb::connection::{Connection, RequestConnection};
@@ -98,7 +99,7 @@ fn numbers(reply: Option<GetPropertyReply>) -> Vec<u32> {
 /// A text of a property, without what is no text; nothing when there is none.
 fn text(reply: Option<GetPropertyReply>) -> Option<String> {
     let reply = reply.filter(|reply| !reply.value.is_empty())?;
-    Some(String::from_utf8_lossy(&reply.value).chars().filter(|c| !c.is_control()).take(500).collect())
+    Some(String::from_utf8_lossy(&reply.value).chars().filter(|c| !c.is_control()).take(limits::TITLE_TEXT).collect())
 }
 
 /// What the window manager listens to on the root window, or a guest.
@@ -321,7 +322,8 @@ impl Server {
         if let Some(user) = user {
             time = self.number(user, n._NET_WM_USER_TIME)?.or(time);
         }
-        let word = |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(200).collect();
+        let word =
+            |bytes: &[u8]| String::from_utf8_lossy(bytes).chars().filter(|c| !c.is_control()).take(limits::CLASS_TEXT).collect();
         let (app, instance) = class.map(|class| (word(class.class()), word(class.instance()))).unwrap_or_default();
         let kind = |kind: &Atom| {
             Some(match kind {
