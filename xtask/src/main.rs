@@ -1,4 +1,4 @@
-//! The project's own chores: `cargo xtask test`, `shots [live]`, `reference`, `dist`, `capture FILE`.
+//! The project's own chores: `cargo xtask test`, `fuzz SECONDS`, `shots [live]`, `reference`, `dist`, `capture FILE`.
 
 mod capture;
 mod dist;
@@ -24,6 +24,21 @@ fn test() -> Result<(), Failure> {
     run("cargo", &["test", "--workspace", "--quiet", "--config", faster])
 }
 
+/// Tries inputs of strangers that nobody thought of, each kind for so many seconds, in the build that people run.
+fn fuzz(seconds: &str) -> Result<(), Failure> {
+    packages::install()?;
+    seconds.parse::<u32>().map_err(|_| "cargo xtask fuzz SECONDS")?;
+    let arguments = ["test", "--workspace", "--release", "fuzz_", "--", "--nocapture"];
+    let mut command = Command::new("cargo");
+    command.args(arguments).env("JOVRIK_FUZZ_SECONDS", seconds);
+    if !command.status()?.success() {
+        return Err("an input ended something: it is shown above".into());
+    }
+    let arguments = ["test", "--release", "-p", "jovrik", "--test", "cli", "hostile", "--", "--nocapture"];
+    let status = Command::new("cargo").args(arguments).env("JOVRIK_HOSTILE_SECONDS", seconds).status()?;
+    if status.success() { Ok(()) } else { Err("a client ended the desktop".into()) }
+}
+
 /// Writes anew what documents show of the program: the reference, the schema, the reports of broken samples.
 fn reference() -> Result<(), Failure> {
     let arguments = ["test", "-p", "jovrik", "--test", "cli", "--quiet", "--", "broken", "documents"];
@@ -35,12 +50,13 @@ fn chore() -> Result<(), Failure> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     match arguments.iter().map(String::as_str).collect::<Vec<_>>().as_slice() {
         ["test"] => test(),
+        ["fuzz", seconds] => fuzz(seconds),
         ["reference"] => reference(),
         ["dist"] => dist::make(),
         ["shots"] => packages::install().and_then(|()| shots::take(false)),
         ["shots", "live"] => packages::install().and_then(|()| shots::take(true)),
         ["capture", file] => capture::capture(&std::env::var("DISPLAY")?, std::path::Path::new(file)),
-        _ => Err("cargo xtask test | shots [live] | reference | dist | capture FILE".into()),
+        _ => Err("cargo xtask test | fuzz SECONDS | shots [live] | reference | dist | capture FILE".into()),
     }
 }
 

@@ -105,11 +105,10 @@ limits! {
         REQUESTS_AT_ONCE = 64, "requests", Cut: "those of one connection before the others have their turn";
         OFFER_BYTES = 8 * MIB, "bytes", Refused: "lines to choose from, with their request";
         OFFER_LINES = 100_000, "lines", Refused: "those lines";
-        LINE_TEXT = 1000, "characters", Cut: "one of them, a prompt";
+        LINE_TEXT = 1000, "characters", Cut: "one of them, a prompt, what stands in any list to choose from";
     }
     "programs that were started" {
         LOG_BYTES = 256 * KIB, "bytes", OldestGoes: "what one says, in its file";
-        LAUNCHED_TEXT = 1000, "characters", Cut: "a name or a comment of a desktop entry";
     }
 }
 

@@ -317,7 +317,8 @@ mod tests {
         let body = message.body();
         let mut facts: Facts = taken(&body);
         let ((w, h), pixels) = facts.picture("image-data").expect("a picture");
-        assert_eq!((w, h, pixels.len()), (96, 96, 96 * 96 * 4));
+        let side = limits::SENT_PICTURE_SIDE;
+        assert_eq!((w as usize, h as usize, pixels.len()), (side, side, side * side * 4));
         assert!(pixels.iter().all(|byte| *byte == 200));
         assert_eq!(facts.picture("icon_data"), None);
     }
@@ -325,6 +326,14 @@ mod tests {
     #[test]
     fn the_picture_of_an_item_is_the_nearest_that_fits() {
         let one = |side: i32, value: u8| (side, side, vec![value; (side * side * 4) as usize]);
+        let largest = limits::TRAY_PICTURE_SIDE as i32;
+        let only = |side: i32| {
+            let all = HashMap::from([("IconPixmap", Variant::from(vec![one(side, 1)]))]);
+            let message = message(&all);
+            let body = message.body();
+            taken::<Facts>(&body).picture("IconPixmap").is_some()
+        };
+        assert!(only(largest) && !only(largest + 1));
         let all = vec![one(8, 1), one(24, 2), one(64, 3), one(1000, 4), (5, 5, vec![5; 3])];
         let all = HashMap::from([("IconPixmap", Variant::from(all))]);
         let message = message(&all);
@@ -355,5 +364,27 @@ mod tests {
         let (_, entry): (u32, Entry) = taken(&body);
         assert_eq!((entry.facts.text("label"), entry.inner.len()), ("top", limits::MENU_LINES));
         assert_eq!((entry.inner[7].id, entry.inner[7].facts.text("label")), (7, "line 7"));
+    }
+
+    #[test]
+    fn fuzz_messages_of_the_bus() {
+        let hints = HashMap::from([
+            ("urgency", Variant::U8(2)),
+            ("image-data", Variant::from((2_i32, 2_i32, 8_i32, true, 8_i32, 4_i32, vec![7_u8; 16]))),
+            ("IconPixmap", Variant::from(vec![(2_i32, 2_i32, vec![7_u8; 16])])),
+            ("x", Variant::from(HashMap::from([("a", Variant::from(vec!["b"]))]))),
+        ]);
+        let leaf = (3_i32, HashMap::from([("label", Variant::from("x"))]), Vec::<Variant<'_>>::new());
+        let notice = message(&("app", 0_u32, "", "title", "body", vec!["default", "Open"], &hints, -1_i32));
+        let menu = message(&(9_u32, (0_i32, HashMap::from([("a", Variant::from(1))]), vec![Variant::from(leaf)])));
+        let corpus: Vec<Vec<u8>> = [&notice, &menu].map(|message| message.body().data().bytes().to_vec()).into();
+        type Notify<'m> = (&'m str, u32, &'m str, &'m str, &'m str, Texts<12>, Facts, i32);
+        jovrik_fuzz::tries("messages of the bus", &corpus, 20_000, |bytes| {
+            let context = zbus::wire::serialized::Context::new(zbus::wire::LE, 0);
+            let data = zbus::wire::serialized::Data::new(bytes, context);
+            let _ = data.deserialize::<Notify<'_>>();
+            let _ = data.deserialize::<(u32, Entry)>();
+            let _ = data.deserialize::<Facts>();
+        });
     }
 }

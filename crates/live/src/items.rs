@@ -449,3 +449,31 @@ fn lines(entry: &Entry, within: &str, depth: usize, out: &mut Vec<Line>) {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Menus in each other, so deep, with a line in each.
+    fn deep(levels: usize) -> Entry {
+        let facts = |label: &str| {
+            let all = HashMap::from([("label", Variant::from(label))]);
+            let message = zbus::Message::method_call("/", "X").build(&(all,)).expect("a message");
+            let body = message.body();
+            body.deserialize::<(Facts,)>().expect("facts").0
+        };
+        let line = Entry { id: levels as i32, facts: facts(&format!("line {levels}")), inner: Vec::new() };
+        let inner =
+            if levels == 0 { Vec::new() } else { vec![Entry { facts: facts(&format!("menu {levels}")), ..deep(levels - 1) }] };
+        Entry { inner: [inner, vec![line]].concat(), ..Entry::default() }
+    }
+
+    #[test]
+    fn menus_in_each_other_are_shown_to_a_depth() {
+        let mut all = Vec::new();
+        lines(&deep(limits::MENU_DEPTH + 3), "", 0, &mut all);
+        let deepest = all.iter().map(|line| line.label.matches(" \u{203a} ").count()).max();
+        assert_eq!(deepest, Some(limits::MENU_DEPTH));
+        assert!(all.len() <= limits::MENU_LINES);
+    }
+}

@@ -672,4 +672,25 @@ mod tests {
         assert_eq!(read(b"{\"offer\": 3}", 1), Err(Refused::NotAnOffer));
         assert!(matches!(read(b"{\"offer\": {\"lines\": [", 1), Err(Refused::NotJson(_))));
     }
+
+    #[test]
+    fn fuzz_lines_of_the_socket() {
+        let corpus = [
+            &b"{\"tell\": \"go charts\"}\n"[..],
+            b"{\"ask\":\"health\"}\n{\"follow\":true}\n",
+            b"{\"offer\":{\"lines\":[\"a\",\"b\"],\"prompt\":\"which\",\"several\":true}}\n",
+        ]
+        .map(<[u8]>::to_vec);
+        jovrik_fuzz::tries("lines of the socket", &corpus, 40_000, |bytes| {
+            let mut input = Input::default();
+            // As it comes: in pieces.
+            for piece in bytes.chunks(1 + bytes.len() / 7) {
+                input.push(piece);
+                while let Some(Ok(line)) = input.line() {
+                    let _ = read(line, 1);
+                }
+            }
+            input.tidy();
+        });
+    }
 }

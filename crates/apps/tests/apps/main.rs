@@ -217,3 +217,18 @@ fn icons_are_found_by_size_scale_and_what_a_theme_inherits_and_circles_end() {
     assert!(Icons::new("nowhere", &home.places()).find("mail", 16, 1).is_some());
     assert!(Icons::new("../icons/station", &home.places()).find("log", 16, 1).is_none());
 }
+
+#[test]
+fn fuzz_desktop_entries() {
+    let corpus = [
+        b"[Desktop Entry]\nType=Application\nName=Gauge log\nName[de]=Pegel\nExec=log --of %u \"a b\"\nIcon=log\nActions=new;\n[Desktop Action new]\nName=New\nExec=log -n %F\n".to_vec(),
+        b"[Desktop Entry]\nHidden=true\nType=Application\n# words\nKeywords=a;b\\;c;\n".to_vec(),
+    ];
+    let locale = jovrik_apps::Locale::parse("de_DE.UTF-8@x");
+    jovrik_fuzz::tries("desktop entries", &corpus, 40_000, |bytes| {
+        let text = String::from_utf8_lossy(bytes);
+        if let Ok(Some(entry)) = jovrik_apps::DesktopEntry::parse(&text, &locale) {
+            assert!(entry.name.len() <= text.len());
+        }
+    });
+}

@@ -23,6 +23,7 @@ mod notices;
 mod publish;
 mod reloads;
 mod standards;
+mod trust;
 mod tune;
 mod windows;
 mod wrong;

@@ -2,6 +2,7 @@ use std::rc::Rc;
 
 use jovrik_core::bar::{Field, Grade, Now, Pattern, Strip, Values, Want, What, arrange, fit, past_of};
 use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::limits;
 use jovrik_core::rice::{Condition, Pick, Rice};
 use jovrik_core::scene::{Face, Measure, Rect, Turn};
 
@@ -377,4 +378,17 @@ fn a_monitor_of_a_scale_has_everything_of_ours_so_much_larger() {
     let by_hand = jovrik_core::scene::strip_items(desk.rice(), &twice);
     let doubled = jovrik_core::scene::strip_items(plain.rice(), &once).scaled(2.0);
     assert_eq!(by_hand.items.len(), doubled.items.len());
+}
+
+#[test]
+fn what_a_module_shows_is_cut_where_nobody_would_see_more() {
+    let pattern = jovrik_core::bar::Pattern::parse("{value}").expect("a pattern");
+    for (length, shown) in [
+        (limits::MODULE_TEXT, limits::MODULE_TEXT),
+        (limits::MODULE_TEXT + 1, limits::MODULE_TEXT),
+        (1_000_000, limits::MODULE_TEXT),
+    ] {
+        let values = jovrik_core::bar::Values::one("value", jovrik_core::bar::Field::Text("\u{6f6e}".repeat(length)));
+        assert_eq!(pattern.fill(&values).map(|text| text.chars().count()), Some(shown), "{length}");
+    }
 }

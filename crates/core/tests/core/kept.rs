@@ -14,7 +14,7 @@ fn monitor() -> MonitorFacts {
 }
 
 /// A desk that begins with what was kept, with windows, and everything that is done to layouts.
-fn lives_with(kept: Kept, layout: &str) {
+pub fn lives_with(kept: Kept, layout: &str) {
     let mut desk = Desk::new(checked(RICE).rice, vec![monitor()]);
     desk.handle(desk::Event::Kept(Box::new(kept)));
     for id in [3, 5, 9] {

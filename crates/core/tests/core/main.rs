@@ -19,6 +19,7 @@ mod drawn;
 mod edit;
 mod facts;
 mod fit;
+mod fuzz;
 mod greeting;
 mod icons;
 mod items;

@@ -2,6 +2,7 @@
 
 use jovrik_core::check::{Checked, Files, Nowhere, check, reaching, reaching_of, seen, sensitive, summed};
 use jovrik_core::desk::shell_line;
+use jovrik_core::limits;
 use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Reach, Setting, Shape};
@@ -136,7 +137,7 @@ fn placed_files_are_called_what_they_are() {
 
 #[test]
 fn a_command_is_shown_at_the_end_of_the_longest_chain_that_is_followed() {
-    for steps in [1, 8, 9, 12, 31] {
+    for steps in [1, 8, 9, 12, limits::REFERENCE_STEPS] {
         let checked = checked(&chain(steps, "touch PWNED"));
         assert!(checked.usable(), "{steps}: {:?}", checked.problems);
         assert_eq!(checked.rice.start["p"].shell.0, "touch PWNED");
@@ -146,7 +147,7 @@ fn a_command_is_shown_at_the_end_of_the_longest_chain_that_is_followed() {
         assert_eq!(through.as_deref(), Some("=module.c1.text"));
     }
     // What is cut short here is cut short by whoever reads it, and an error to both.
-    for steps in [34, 60] {
+    for steps in [limits::REFERENCE_STEPS + 1, 60] {
         let checked = checked(&chain(steps, "touch PWNED"));
         assert!(!checked.usable(), "{steps}");
         let unclear = reaching(&checked.sources).expect_err("too long");
@@ -205,6 +206,11 @@ fn values_that_may_come_to_too_much_are_refused() {
     let checked = checked_parts(&[("parts/a.toml", &run), ("parts/b.toml", &again)]);
     let unclear = reaching(&checked.sources).expect_err("256 of them");
     assert_eq!((unclear.path.as_str(), unclear.why.as_str()), ("start.p.run", "may come to more than 64 values"));
+    // As many as are shown: six of them, each one of two.
+    assert_eq!(1 << 6, limits::POSSIBLE_VALUES);
+    let run = format!("[start.p]\nrun = [{}]\n{many}", items[..6].join(", "));
+    let checked = checked_parts(&[("parts/a.toml", &run), ("parts/b.toml", &again)]);
+    assert_eq!(reaching(&checked.sources).expect("clear").len(), limits::POSSIBLE_VALUES);
 }
 
 #[test]

@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use jovrik_core::limits;
 use jovrik_core::rice::{Colour, Fit};
 use jovrik_core::scene::{Item, Rect, SMALL, Scene, THEMED};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, Sent, Thumbnail};
@@ -232,4 +233,93 @@ fn a_picture_that_is_shrunk_while_it_is_read_looks_as_one_that_is_shrunk_whole()
         let far = expected.as_raw().iter().zip(drawn.rgba()).map(|(a, b)| a.abs_diff(*b)).max().expect("pixels");
         assert!(far <= 6, "{fit} {size:?}: {far} apart");
     }
+}
+
+#[test]
+fn drawings_and_pictures_are_taken_at_their_limits_and_not_above() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let draw = |name: &str, text: &[u8]| {
+        let file = folder.path().join(name);
+        std::fs::write(&file, text).expect("written");
+        Job { file, within: None, size: (16, 16), kind: JobKind::Icon }.draw().map(|drawn| drawn.size())
+    };
+    let svg = |inside: &str| {
+        format!("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"16\" height=\"16\">{inside}</svg>").into_bytes()
+    };
+    let dot = "<rect width=\"9\" height=\"9\"/>";
+    // One is the drawing itself.
+    let many = |dots: usize| draw("a.svg", &svg(&dot.repeat(dots)));
+    assert_eq!(many(limits::SVG_NODES - 1), Ok((16, 16)));
+    assert!(matches!(many(limits::SVG_NODES), Err(PictureError::Vector(_))));
+    let deep = |levels: usize| draw("a.svg", &svg(&format!("{}{dot}{}", "<g>".repeat(levels), "</g>".repeat(levels))));
+    assert_eq!(deep(limits::SVG_DEPTH - 1), Ok((16, 16)));
+    assert!(matches!(deep(limits::SVG_DEPTH + 1), Err(PictureError::Vector(_))));
+    let long = |bytes: usize| {
+        let own = svg(&format!("{dot}<!---->")).len();
+        draw("a.svg", &svg(&format!("{dot}<!--{}-->", "x".repeat(bytes - own))))
+    };
+    assert_eq!(long(limits::SVG_BYTES), Ok((16, 16)));
+    assert!(matches!(long(limits::SVG_BYTES + 1), Err(PictureError::Read(_))));
+    // Behind the end of a picture may stand what likes to.
+    flat(&folder.path().join("b.png"), 8, 8, false);
+    let small = std::fs::read(folder.path().join("b.png")).expect("read");
+    let padded = |bytes: usize| draw("a.png", &[small.as_slice(), &vec![0; bytes - small.len()]].concat());
+    assert_eq!(padded(limits::ICON_BYTES), Ok((16, 16)));
+    assert_eq!(padded(limits::ICON_BYTES + 1), Err(PictureError::Large));
+    let file = folder.path().join("large.png");
+    std::fs::File::create(&file).and_then(|file| file.set_len(limits::PICTURE_BYTES as u64 + 1)).expect("made");
+    let job = Job { file, within: None, size: (16, 16), kind: JobKind::Fitted(0) };
+    assert!(matches!(job.draw(), Err(PictureError::Read(_))));
+    // So many pixels, by rows and whole.
+    let side = |pixels: usize| (pixels as f64).sqrt() as u32;
+    for (most, interlaced) in [(limits::PICTURE_PIXELS, false), (limits::WHOLE_PIXELS, true)] {
+        let name = format!("{most}.png");
+        for (more, fits) in [(0, true), (8, false)] {
+            flat(&folder.path().join(&name), side(most) + more, side(most) + more, interlaced);
+            let trouble = Brush::new(FontPlaces::default(), folder.path()).pictures.trouble(&name);
+            assert_eq!(trouble, (!fits).then_some(PictureError::Large), "{name}");
+        }
+    }
+}
+
+#[test]
+fn fuzz_drawings() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let file = folder.path().join("a.svg");
+    let svg = |inside: &str| {
+        format!("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"16\" height=\"16\">{inside}</svg>").into_bytes()
+    };
+    let corpus = [
+        svg("<rect width=\"16\" height=\"16\" fill=\"#00f\"/><path d=\"M0 0L16 16Z\" stroke=\"red\" stroke-dasharray=\"2 1\"/>"),
+        svg(
+            "<defs><g id=\"a\"><circle r=\"4\"/></g><linearGradient id=\"g\"><stop offset=\"0\" stop-color=\"red\"/></linearGradient></defs><use href=\"#a\" x=\"3\"/><rect fill=\"url(#g)\" width=\"9\" height=\"9\"/>",
+        ),
+        svg(
+            "<clipPath id=\"c\"><rect width=\"4\" height=\"4\"/></clipPath><mask id=\"m\"><rect width=\"9\" height=\"9\"/></mask><g clip-path=\"url(#c)\" mask=\"url(#m)\" transform=\"scale(2)\" opacity=\".5\"><ellipse rx=\"9\" ry=\"3\"/></g>",
+        ),
+    ];
+    let job = Job { file: file.clone(), within: None, size: (24, 24), kind: JobKind::Icon };
+    jovrik_fuzz::tries("drawings", &corpus, 800, |bytes| {
+        std::fs::write(&file, bytes).expect("written");
+        let _ = job.draw();
+    });
+}
+
+#[test]
+fn fuzz_pictures() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let file = folder.path().join("a.png");
+    flat(&file, 40, 30, false);
+    let mut corpus = vec![std::fs::read(&file).expect("read")];
+    let noise = image::RgbaImage::from_fn(9, 7, |x, y| image::Rgba([x as u8 * 20, y as u8 * 30, 7, 99]));
+    noise.save(&file).expect("written");
+    corpus.push(std::fs::read(&file).expect("read"));
+    image::DynamicImage::ImageRgba8(noise).into_rgb8().save(folder.path().join("a.jpg")).unwrap_or_default();
+    corpus.extend(std::fs::read(folder.path().join("a.jpg")));
+    jovrik_fuzz::tries("pictures", &corpus, 3000, |bytes| {
+        std::fs::write(&file, bytes).expect("written");
+        for fit in 0..5 {
+            let _ = Job { file: file.clone(), within: None, size: (5, 9), kind: JobKind::Fitted(fit) }.draw();
+        }
+    });
 }

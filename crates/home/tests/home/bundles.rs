@@ -145,3 +145,35 @@ proptest! {
         prop_assert!(adopt::read(&file, &Nowhere).is_err());
     }
 }
+
+#[test]
+fn fuzz_bundles() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let packed = folder.path().join("a.rice");
+    let text = "[rice]\nname = \"x\"\n";
+    let whole = |names: &[&str]| {
+        let mut archive = tar::Builder::new(Vec::new());
+        let sums: String = names
+            .iter()
+            .map(|name| format!("{name:?}:{{\"size\":{},\"blake3\":\"{}\"}},", text.len(), blake3::hash(text.as_bytes())))
+            .collect();
+        let manifest = format!(
+            "{{\"format\":1,\"name\":\"x\",\"version\":\"1\",\"allowed\":[],\"files\":{{{}}}}}",
+            sums.trim_end_matches(',')
+        );
+        for (name, bytes) in std::iter::once(("MANIFEST.json", manifest.as_str())).chain(names.iter().map(|name| (*name, text))) {
+            let mut header = tar::Header::new_gnu();
+            header.set_size(bytes.len() as u64);
+            header.set_mode(0o644);
+            header.set_cksum();
+            archive.append_data(&mut header, name, bytes.as_bytes()).expect("packed");
+        }
+        archive.into_inner().expect("whole")
+    };
+    // The archive is changed before it is packed, so that most of it is looked at.
+    let corpus = [whole(&["rice.toml", "parts/a.toml", "art/x.png"]), whole(&["rice.toml"])];
+    jovrik_fuzz::tries("bundles", &corpus, 1500, |bytes| {
+        std::fs::write(&packed, zstd::encode_all(bytes, 1).expect("compressed")).expect("written");
+        let _ = adopt::read(&packed, &jovrik_core::check::Nowhere);
+    });
+}

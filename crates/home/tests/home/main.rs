@@ -7,6 +7,7 @@ mod editing;
 mod finding;
 mod histories;
 mod layouts;
+mod limits;
 mod privacy;
 mod renaming;
 mod sharing;

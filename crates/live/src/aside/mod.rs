@@ -1,6 +1,8 @@
 //! Pictures of strangers are drawn aside: by a process of its own that has so much time and memory and no more, so that none
 //! of them keeps the desktop waiting or takes it down.
 
+#[cfg(test)]
+mod tests;
 mod worker;
 
 pub use worker::serve;
