@@ -375,7 +375,8 @@ impl Socket {
     fn send_away(&mut self) {
         let silent = (0..self.peers.len()).min_by_key(|at| {
             let peer = &self.peers[*at];
-            (peer.follows || peer.offers.is_some(), peer.heard)
+            // Who has not read an answer yet was not heard for that reason.
+            (peer.follows || peer.offers.is_some(), !peer.output.is_empty(), peer.heard)
         });
         let Some(mut peer) = silent.map(|at| self.peers.remove(at)) else { return };
         let why = format!("{} others are connected, and this one said nothing for longest", limits::PEERS);
