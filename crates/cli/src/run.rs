@@ -168,6 +168,8 @@ fn overview(command: &clap::Command, width: usize) -> String {
 
 /// Runs the program with its arguments.
 pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
+    // A file that may not grow (getrlimit(2), RLIMIT_FSIZE) is an error of the call that writes it, not the end of the program.
+    let _ = signal_hook::flag::register(rustix::process::Signal::XFSZ.as_raw(), std::sync::Arc::default());
     let arguments: Vec<OsString> = arguments.into_iter().collect();
     if complete::answer(&arguments) {
         return Exit::Done.into();

@@ -12,7 +12,7 @@ use image::imageops::FilterType;
 use image::{ImageReader, Limits, RgbaImage};
 use jovrik_core::limits;
 use jovrik_core::rice::Fit;
-use jovrik_file::{in_words, open_file};
+use jovrik_file::{in_words, open_file, open_inside};
 
 use crate::pictures::{Fitted, PictureError};
 
@@ -264,12 +264,26 @@ fn placed(pixels: RgbaImage, shown: (u32, u32), (w, h): (u32, u32), fit: Fit) ->
 ///
 /// What cannot be read, or is too large.
 pub fn read_picture(path: &Path, side: u32) -> Result<RgbaImage, PictureError> {
+    read_small(open(path)?, side)
+}
+
+/// The same of a picture by its path inside a folder, which nothing leads out of.
+///
+/// # Errors
+///
+/// What cannot be read, is too large, or lies elsewhere.
+pub fn read_picture_inside(folder: &Path, name: &str, side: u32) -> Result<RgbaImage, PictureError> {
+    let opened = open_inside(folder, name, limits::PICTURE_BYTES as u64);
+    read_small(opened.map_err(|why| PictureError::Read(why.to_string()))?.0, side)
+}
+
+fn read_small(file: File, side: u32) -> Result<RgbaImage, PictureError> {
     let small = |(w, h): (u32, u32)| {
         let by = (f64::from(side) / f64::from(w.max(h).max(1))).min(1.0);
         let size = |own: u32| ((f64::from(own) * by).round() as u32).max(1);
         Cut::of((w, h), (size(w), size(h)), Fit::Stretch)
     };
-    let blocks = read(open(path)?, small)?;
+    let blocks = read(file, small)?;
     let (w, h) = blocks.cut.shown;
     if blocks.pixels.dimensions() == (w, h) {
         return Ok(blocks.pixels);

@@ -19,7 +19,7 @@ mod vector;
 pub use aside::{Aside, DrawnPicture, Job, JobKind};
 pub use cells::{Cell, cells, cells_within};
 pub use compare::differences;
-pub use decode::read_picture;
+pub use decode::{read_picture, read_picture_inside};
 pub use fonts::{FontPlaces, Fonts};
 pub use palette::main_colours;
 pub use pictures::{FindIcon, PictureError, Pictures, Sent};

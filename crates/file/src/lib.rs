@@ -72,6 +72,8 @@ pub fn in_words(error: &io::Error) -> String {
         Kind::NotADirectory => "a part of its path is not a folder".to_owned(),
         Kind::AlreadyExists => "it is there already".to_owned(),
         Kind::StorageFull => "the disk is full".to_owned(),
+        Kind::FileTooLarge => "the system lets no file grow so large".to_owned(),
+        Kind::ReadOnlyFilesystem => "the disk is read-only".to_owned(),
         _ if error.raw_os_error() == Some(rustix::io::Errno::LOOP.raw_os_error()) => "its links lead in a circle".to_owned(),
         _ => error.to_string().split(" (os").next().unwrap_or_default().to_lowercase(),
     }

@@ -4,6 +4,7 @@ mod activate;
 mod aside;
 mod bus;
 mod client;
+mod clock;
 mod compose;
 mod error;
 mod facts;

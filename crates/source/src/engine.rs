@@ -228,6 +228,17 @@ impl Engine {
         }
     }
 
+    /// The clock was set: what shows the time is asked anew, and nothing waits for a moment that is far away by now.
+    pub fn clock_set(&mut self, now: Instant) {
+        let wall = (self.wall)(now);
+        for feed in self.feeds.iter_mut().filter(|feed| feed.due.is_some()) {
+            match feed.source.kind.is(BuiltIn::Time) {
+                true => feed.due = Some(now),
+                false => feed.plan(now, wall),
+            }
+        }
+    }
+
     /// When something is next to be done.
     pub fn next(&self) -> Option<Instant> {
         self.feeds.iter().filter_map(Feed::next).min()

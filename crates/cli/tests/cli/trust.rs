@@ -547,3 +547,87 @@ fn a_reload_that_could_not_be_written_down_is_told_and_written_down_later() {
     let listed = world.screen.run(&["history"]).clean();
     assert!(listed.contains("bar.top.thick 30 \u{2192} 34"), "{listed}");
 }
+
+#[test]
+fn where_no_file_may_grow_nothing_is_lost_and_it_is_told() {
+    let desk = Desk::sample();
+    let before = photograph(&desk.rice());
+    // What a shell runs inherits its limits: no file may have more than so many blocks of 1024 bytes.
+    let limited = |blocks: usize, arguments: &[&str]| {
+        let mut shell = Command::new("bash");
+        shell.args(["-c", &format!("ulimit -f {blocks}; exec \"$@\""), "bash", env!("CARGO_BIN_EXE_jovrik")]).args(arguments);
+        let plain = desk.command(&desk.rice(), arguments);
+        shell.env_clear().envs(plain.get_envs().filter_map(|(name, value)| Some((name, value?)))).current_dir(desk.rice());
+        let output = shell.output().expect("bash");
+        crate::Run::of(&output, &[])
+    };
+    for blocks in [0, 1, 4, 20] {
+        for arguments in [
+            &["set", "frame.width", "7"][..],
+            &["apply"],
+            &["publish", "--bundle", "../x.rice"],
+            &["new", "../other"],
+            &["greet", "--behind"],
+        ] {
+            let run = limited(blocks, arguments);
+            assert!([0, 1, 3].contains(&run.code), "{blocks} {arguments:?}: {} {}", run.code, run.err);
+            if run.code == 3 {
+                assert!(run.err.starts_with("error"), "{}", run.err);
+            }
+        }
+        // A whole state stands there, the old one or the new.
+        let now = desk.run(&["show", "frame.width"]).clean();
+        assert!(now.contains('2') || now.contains('7'), "{now}");
+        assert!(desk.run(&["check", "-q"]).code == 0, "{blocks}");
+    }
+    let left: Vec<_> =
+        photograph(desk.path()).into_iter().filter(|(path, ..)| path.to_string_lossy().contains("/.jovrik-")).collect();
+    desk.run(&["undo"]);
+    assert!(left.is_empty(), "{left:?}");
+    // With room again everything goes on.
+    desk.run(&["set", "frame.width", "2"]);
+    desk.run(&["set", "frame.width", "5"]).clean();
+    assert!(photograph(&desk.rice()).len() >= before.len());
+}
+
+#[test]
+fn another_user_reads_nothing_of_ours() {
+    let mut world = World::new(RICE);
+    let desk = &world.screen.desk;
+    let kept = desk.home().join(".netrc");
+    std::fs::write(&kept, "machine sea password tern").expect("written");
+    std::fs::set_permissions(&kept, std::fs::Permissions::from_mode(0o600)).expect("set");
+    desk.write("art/netrc", "ours");
+    desk.write("parts/b.toml", "[place]\n\"~/.netrc\" = \"art/netrc\"\n");
+    desk.run(&["apply", "--take-all"]).clean();
+    desk.run(&["greet"]).clean();
+    world.screen.run(&["tell", "run true"]).clean();
+    world.screen.run(&["tell", "screenshot"]).clean();
+    let folders = [".local/state/jovrik", ".cache/jovrik"].map(|name| world.screen.desk.home().join(name));
+    world.screen.wait("a picture is there", |screen| {
+        std::fs::read_dir(screen.desk.home())
+            .expect("a home")
+            .flatten()
+            .any(|entry| entry.path().extension().is_some_and(|end| end == "png"))
+    });
+    let mut files = Vec::new();
+    for folder in folders.iter().chain([&world.screen.desk.path().join("run")]).filter(|folder| folder.exists()) {
+        files.extend(photograph(folder).into_iter().map(|(path, mode, _)| (path, mode)));
+    }
+    let pictures =
+        photograph(&world.screen.desk.home()).into_iter().filter(|(path, ..)| path.extension().is_some_and(|end| end == "png"));
+    files.extend(pictures.map(|(path, mode, _)| (path, mode)));
+    assert!(files.len() >= 5, "{files:?}");
+    let open: Vec<_> = files.iter().filter(|(_, mode)| mode & 0o077 != 0).collect();
+    assert!(open.is_empty(), "others may read these: {open:?}");
+    // Another user tries, where this one can be another (setpriv(1)).
+    if rustix::process::geteuid().is_root() {
+        std::fs::set_permissions(world.screen.desk.path(), std::fs::Permissions::from_mode(0o755)).expect("set");
+        for (path, _) in &files {
+            let other =
+                Command::new("setpriv").args(["--reuid=65534", "--regid=65534", "--clear-groups", "cat"]).arg(path).output();
+            let other = other.expect("setpriv: cargo xtask test installs it");
+            assert!(!other.status.success() && other.stdout.is_empty(), "{}", path.display());
+        }
+    }
+}

@@ -30,6 +30,7 @@ use serde_json::Value;
 
 use crate::aside::Drawing;
 use crate::bus::Asked;
+use crate::clock::Clock;
 use crate::compose::compositions;
 use crate::items::Notifiers;
 use crate::lists::Lists;
@@ -68,6 +69,7 @@ pub struct Session {
     watch: Watch,
     socket: Option<Socket>,
     signals: UnixStream,
+    clock: Clock,
     stop: Vec<(i32, UnixStream)>,
     interrupted: bool,
     programs: Programs,
@@ -136,6 +138,7 @@ impl Session {
             watch,
             socket: Some(socket),
             signals,
+            clock: Clock::new().map_err(|error| Error::System("the clock cannot be heard", error.to_string()))?,
             stop,
             interrupted: false,
             programs,
@@ -231,7 +234,11 @@ impl Session {
             if self.reload.record_due.is_some_and(|due| due <= self.now) {
                 self.record_all();
             }
-            if self.day_changes.is_some_and(|changes| changes <= self.now) {
+            let clock_set = self.clock.was_set();
+            if clock_set {
+                self.engine.clock_set(self.now);
+            }
+            if clock_set || self.day_changes.is_some_and(|changes| changes <= self.now) {
                 self.tell_daytime()?;
                 self.reload_by_hour()?;
             }
@@ -304,6 +311,7 @@ impl Session {
         fds.extend(self.notices.iter().map(Notices::fd));
         fds.extend(self.notices_coming.iter().map(Asked::fd));
         fds.push(self.lists.fd());
+        fds.push(self.clock.fd());
         fds.extend(drawing.fd());
         let signals = fds.len();
         fds.push(self.signals.as_fd());

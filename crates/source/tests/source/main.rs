@@ -346,3 +346,27 @@ fn each_core_has_a_load_of_its_own() {
     assert_eq!(each.len() as f64, cores);
     assert!(each.iter().all(|load| (0.0..=100.0).contains(load)), "{each:?}");
 }
+
+static WALL: std::sync::atomic::AtomicU64 = std::sync::atomic::AtomicU64::new(0);
+
+#[test]
+fn a_clock_that_is_set_keeps_nothing_waiting_and_asks_nothing_twice() {
+    let set = |seconds: u64| WALL.store(seconds, std::sync::atomic::Ordering::Relaxed);
+    let wall = |_| Duration::from_secs(WALL.load(std::sync::atomic::Ordering::Relaxed));
+    let text = "[bar.top]\nend = [\"t\", \"m\"]\n[module.t]\nsource = { kind = \"time\", every = \"1m\" }\n[module.m]\nsource = { kind = \"memory\", every = \"1h\" }\n";
+    set(1_000_000_000);
+    let began = Instant::now();
+    let mut engine = Engine::with(&rice(text), began, Kernel::default(), wall);
+    engine.step(began);
+    let waits = |engine: &Engine, now: Instant| engine.next().expect("something is due").saturating_duration_since(now);
+    // To the future, to the past, before there was any time, and back: a minute is the longest that the time waits.
+    for (nth, seconds) in [1_000_000_030, 4_000_000_000, 1_000, 0, 1_000_000_000].into_iter().enumerate() {
+        let now = began + Duration::from_secs(nth as u64 * 7);
+        set(seconds);
+        engine.clock_set(now);
+        assert_eq!(waits(&engine, now), Duration::ZERO, "{seconds}: the time is asked at once");
+        engine.step(now);
+        assert!((Duration::from_millis(1)..=Duration::from_secs(61)).contains(&waits(&engine, now)), "{seconds}");
+        assert!(!engine.step(now), "{seconds}: and once");
+    }
+}

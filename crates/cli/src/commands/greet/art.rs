@@ -1,12 +1,12 @@
 //! Drawings of a rice: texts, and pictures in half blocks or sixels.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 use anstyle::{RgbColor, Style};
 use jovrik_core::greeting::Art;
 use jovrik_core::rice::{ArtAs, ArtPick, Greeting};
-use jovrik_draw::{Canvas, cells, cells_within, read_picture, sixels};
+use jovrik_draw::{Canvas, cells, cells_within, read_picture_inside, sixels};
 
 /// The largest drawing that is read, in bytes.
 const MOST_BYTES: u64 = 256 * 1024;
@@ -39,13 +39,13 @@ pub fn drawn(set: &Greeting, folder: &Path, room: usize, colour: bool) -> Drawn 
     let mut texts = Vec::new();
     for path in [&set.art, &set.small].into_iter().filter(|path| !path.is_empty()) {
         let Some(file) = chosen(set, folder, path) else { continue };
-        if file.extension().is_some_and(|end| end.eq_ignore_ascii_case("txt")) {
-            let bytes = jovrik_file::read_file(&file, MOST_BYTES).unwrap_or_default();
+        if Path::new(&file).extension().is_some_and(|end| end.eq_ignore_ascii_case("txt")) {
+            let bytes = jovrik_file::read_inside(folder, &file, MOST_BYTES).unwrap_or_default();
             texts.extend(Art::parse(&String::from_utf8_lossy(&bytes)).ok());
         } else if colour
             && texts.is_empty()
             && wide + LEAST <= room
-            && let Some(picture) = picture(set, &file)
+            && let Some(picture) = picture(set, folder, &file)
         {
             return Drawn::Picture(picture);
         }
@@ -53,11 +53,12 @@ pub fn drawn(set: &Greeting, folder: &Path, room: usize, colour: bool) -> Drawn 
     Drawn::Texts(texts)
 }
 
-/// The file that a path means: itself, or one of a folder. Nothing outside of the rice, also through links.
-fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<PathBuf> {
+/// The file that a path means, by its path inside the rice: itself, or one of a folder. What is read of it is opened below the
+/// rice's folder.
+fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<String> {
     let file = jovrik_file::inside(folder, path).ok()?;
     if !file.is_dir() {
-        return Some(file);
+        return Some(path.to_owned());
     }
     let entries = std::fs::read_dir(&file).ok()?;
     let mut names: Vec<String> = entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect();
@@ -70,7 +71,7 @@ fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<PathBuf> {
         ArtPick::Chance => u64::from(clock.subsec_micros()),
     };
     let name = names.get((nth % names.len().max(1) as u64) as usize)?;
-    jovrik_file::inside(&file, name).ok()
+    Some(format!("{path}/{name}"))
 }
 
 /// The longer side that a picture is read with, in pixels.
@@ -84,8 +85,8 @@ fn cell() -> Option<(u32, u32)> {
 }
 
 /// A picture as wide as it is asked to be.
-fn picture(set: &Greeting, file: &Path) -> Option<Picture> {
-    let canvas = Canvas::of_picture(&read_picture(file, LARGEST).ok()?)?;
+fn picture(set: &Greeting, folder: &Path, file: &str) -> Option<Picture> {
+    let canvas = Canvas::of_picture(&read_picture_inside(folder, file, LARGEST).ok()?)?;
     let asked = u16::try_from(set.picture_width.0).unwrap_or(28);
     if let (ArtAs::Sixels, Some((wide, high))) = (set.picture_as, cell()) {
         let shrunk = canvas.shrunk(u32::from(asked) * wide)?;
