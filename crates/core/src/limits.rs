@@ -85,7 +85,7 @@ limits! {
         BUS_BODY_BYTES = 16 * KIB, "bytes", Cut: "a body with its markup";
         BUS_FACTS = 64, "values", LeftOut: "the hints of a notice, the properties of an item";
         BUS_NAME = 100, "bytes", LeftOut: "the name of one of those";
-        BUS_NEWS = 1000, "notices", LeftOut: "those that wait to be heard";
+        BUS_NEWS = 1000, "notices", OldestGoes: "those that wait to be heard; urgent ones stay";
         NOTICE_ACTIONS = 6, "actions", LeftOut: "the actions of a notice";
         NOTICES_KEPT = 100, "notices", OldestGoes: "those that are remembered";
         SENT_PICTURE_SIDE = 96, "pixels a side", Cut: "what is kept of a picture that is sent along, of at most 4096";

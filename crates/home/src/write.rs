@@ -20,7 +20,8 @@ pub fn commit(files: &[(PathBuf, Vec<u8>)]) -> Result<(), Error> {
         let folder = path.parent().unwrap_or(std::path::Path::new("/"));
         let temp = tempfile::Builder::new()
             .prefix(".jovrik-")
-            .make_in(folder, |temp| disk.write_new(temp, bytes, facts))
+            // What could not be written whole is nobody's.
+            .make_in(folder, |temp| disk.write_new(temp, bytes, facts).inspect_err(|_| drop(disk.remove(temp))))
             .map_err(|error| fail(&error))?;
         staged.push((temp.into_temp_path(), path));
     }

@@ -1,12 +1,11 @@
 //! What programs tell over the session bus: the service of the Desktop Notifications Specification, and a client of it.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, VecDeque};
 use std::io::{Read, Write};
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
-use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::mpsc::{Receiver, Sender, channel};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
 use jovrik_core::desktop::{Gone, Lasts, Piece, Telling, markup, plain};
@@ -36,28 +35,45 @@ pub enum News {
 }
 
 struct Service {
-    news: Sender<News>,
+    news: Waiting,
     wake: Arc<UnixStream>,
-    /// How many wait to be heard, and how many were left out.
-    waiting: Arc<AtomicUsize>,
-    left_out: Arc<AtomicUsize>,
     last: u32,
     /// What was told of something lately, by its hint.
     of: HashMap<String, u32>,
 }
 
 impl Service {
-    /// What nobody has heard for so long that too much waits is left out.
     fn tell(&self, news: News) {
-        if self.waiting.fetch_add(1, Ordering::Relaxed) >= limits::BUS_NEWS {
-            self.waiting.fetch_sub(1, Ordering::Relaxed);
+        self.news.push(news);
+        // A full pipe wakes as well as one byte more.
+        let _ = (&*self.wake).write(&[1]);
+    }
+}
+
+/// What waits to be heard. Where that is too much, the oldest goes that is not urgent: nobody would look at it any more.
+#[derive(Clone, Default)]
+struct Waiting {
+    news: Arc<Mutex<VecDeque<News>>>,
+    /// How many went unheard.
+    left_out: Arc<AtomicUsize>,
+}
+
+impl Waiting {
+    fn push(&self, news: News) {
+        let mut waiting = self.news.lock().unwrap_or_else(PoisonError::into_inner);
+        if waiting.len() >= limits::BUS_NEWS {
+            let urgent = |news: &News| matches!(news, News::Told(telling, _) if telling.urgency == Urgency::Urgent);
+            let oldest = waiting.iter().position(|news| !urgent(news)).unwrap_or_default();
+            drop(waiting.remove(oldest));
             self.left_out.fetch_add(1, Ordering::Relaxed);
-            return;
         }
-        if self.news.send(news).is_ok() {
-            // A full pipe wakes as well as one byte more.
-            let _ = (&*self.wake).write(&[1]);
-        }
+        waiting.push_back(news);
+    }
+
+    fn take(&self, most: usize) -> Vec<News> {
+        let mut waiting = self.news.lock().unwrap_or_else(PoisonError::into_inner);
+        let most = most.min(waiting.len());
+        waiting.drain(..most).collect()
     }
 }
 
@@ -201,10 +217,8 @@ pub enum Unheard {
 /// The service on a session bus.
 pub struct Notices {
     connection: Connection,
-    news: Receiver<News>,
+    news: Waiting,
     wake: UnixStream,
-    waiting: Arc<AtomicUsize>,
-    left_out: Arc<AtomicUsize>,
 }
 
 impl Notices {
@@ -221,20 +235,12 @@ impl Notices {
     }
 
     fn take(replace: bool) -> Result<Notices, Unheard> {
-        let (sender, news) = channel();
+        let news = Waiting::default();
         let (wake, woken) = UnixStream::pair().map_err(Unheard::System)?;
         for stream in [&wake, &woken] {
             stream.set_nonblocking(true).map_err(Unheard::System)?;
         }
-        let (waiting, left_out) = (Arc::new(AtomicUsize::new(0)), Arc::new(AtomicUsize::new(0)));
-        let service = Service {
-            news: sender,
-            wake: Arc::new(wake),
-            waiting: waiting.clone(),
-            left_out: left_out.clone(),
-            last: 0,
-            of: HashMap::new(),
-        };
+        let service = Service { news: news.clone(), wake: Arc::new(wake), last: 0, of: HashMap::new() };
         let begun = zbus::block_on(async {
             let builder = connection::Builder::session().method_timeout(Duration::from_secs(5));
             let builder = builder.serve_at(PATH, service).name(NAME);
@@ -242,7 +248,7 @@ impl Notices {
             builder.allow_name_replacements(false).replace_existing_names(replace).build().await
         });
         match begun {
-            Ok(connection) => Ok(Notices { connection, news, wake: woken, waiting, left_out }),
+            Ok(connection) => Ok(Notices { connection, news, wake: woken }),
             Err(zbus::Error::NameTaken) => Err(Unheard::Taken(owner().unwrap_or("another program".to_owned()))),
             Err(error) => Err(Unheard::Bus(error)),
         }
@@ -257,14 +263,12 @@ impl Notices {
     pub fn step(&mut self, most: usize) -> Vec<News> {
         let mut buffer = [0; 256];
         while matches!(self.wake.read(&mut buffer), Ok(len) if len > 0) {}
-        let news: Vec<News> = self.news.try_iter().take(most).collect();
-        self.waiting.fetch_sub(news.len(), Ordering::Relaxed);
-        news
+        self.news.take(most)
     }
 
     /// How many were left out, since too many waited.
     pub fn left_out(&self) -> usize {
-        self.left_out.load(Ordering::Relaxed)
+        self.news.left_out.load(Ordering::Relaxed)
     }
 
     /// Tells a program that something is gone, and why.

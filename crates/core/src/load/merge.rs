@@ -180,7 +180,8 @@ impl<'s> Merger<'s> {
         path: &mut Vec<String>,
         layer: Layer,
     ) {
-        if name.len() > limits::SETTING_TEXT {
+        // Chords have a limit of their own, in chords.
+        if names != Names::Chords && name.len() > limits::SETTING_TEXT {
             let title =
                 format!("a name in {} has more than {} KiB", crate::rice::catalogue::path_of(path), limits::SETTING_TEXT / 1024);
             self.problems.push(Problem::error("setting/range", title).at(node.key, "too long").because("Nobody could read it."));

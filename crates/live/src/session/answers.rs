@@ -114,9 +114,9 @@ impl Session {
     fn left_out(&self) -> Vec<String> {
         let notices = self.notices.as_ref().map_or(0, |notices| notices.left_out());
         let items = self.notifiers.as_ref().map_or(0, |notifiers| notifiers.left_out());
-        let all = [(notices, "notice", "too many came at once"), (items, "item of the tray", "there is room for 64")];
+        let all = [(notices, "notice", "unheard: too many came at once"), (items, "item", "of the tray: there is room for 64")];
         let told = all.into_iter().filter(|(number, ..)| *number > 0);
-        let told = told.map(|(number, what, why)| format!("{}: {why}", count(number, what)));
+        let told = told.map(|(number, what, why)| format!("{} {why}", count(number, what)));
         told.chain(self.stage.kept_amiss.iter().cloned()).collect()
     }
 
