@@ -616,13 +616,20 @@ fn another_user_reads_nothing_of_ours() {
             .flatten()
             .any(|entry| entry.path().extension().is_some_and(|end| end == "png"))
     });
-    let mut files = Vec::new();
-    for folder in folders.iter().chain([&world.screen.desk.path().join("run")]).filter(|folder| folder.exists()) {
-        files.extend(photograph(folder).into_iter().map(|(path, mode, _)| (path, mode)));
+    let mut files: Vec<(PathBuf, u32)> = Vec::new();
+    let mut open: Vec<PathBuf> = folders.into_iter().chain([world.screen.desk.path().join("run")]).collect();
+    while let Some(folder) = open.pop() {
+        for entry in std::fs::read_dir(&folder).into_iter().flatten().map(|entry| entry.expect("an entry").path()) {
+            let about = entry.symlink_metadata().expect("there");
+            files.push((entry.clone(), about.permissions().mode()));
+            if about.is_dir() {
+                open.push(entry);
+            }
+        }
     }
-    let pictures =
-        photograph(&world.screen.desk.home()).into_iter().filter(|(path, ..)| path.extension().is_some_and(|end| end == "png"));
-    files.extend(pictures.map(|(path, mode, _)| (path, mode)));
+    let home = std::fs::read_dir(world.screen.desk.home()).expect("a home").map(|entry| entry.expect("an entry").path());
+    let pictures = home.filter(|path| path.extension().is_some_and(|end| end == "png"));
+    files.extend(pictures.map(|path| (path.clone(), path.metadata().expect("there").permissions().mode())));
     assert!(files.len() >= 5, "{files:?}");
     let open: Vec<_> = files.iter().filter(|(_, mode)| mode & 0o077 != 0).collect();
     assert!(open.is_empty(), "others may read these: {open:?}");
