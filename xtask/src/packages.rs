@@ -22,6 +22,8 @@ const NEEDED: &[(&str, &str)] = &[
     ("/usr/lib/python3/dist-packages/gi", "python3-gi"),
     ("/usr/lib/*/girepository-1.0/AyatanaAppIndicator3-0.1.typelib", "gir1.2-ayatanaappindicator3-0.1"),
     ("setsid", "util-linux"),
+    ("setpriv", "util-linux"),
+    ("faketime", "faketime"),
     ("git", "git"),
     ("zsh", "zsh"),
     ("fish", "fish"),

@@ -235,3 +235,31 @@ fn edits_go_where_the_value_holds_and_say_what_follows() {
         ("[space]\n", "[space]\nedge = \"=space.between\"\n")
     );
 }
+
+#[test]
+fn hours_are_those_of_the_clock_on_the_days_on_which_it_is_put_on_and_back() {
+    let desk = Desk::of("[frame]\nwidth = 2\n");
+    desk.write("overlays/night.toml", "[overlay]\nwhen = { hour = \"2-3\" }\n[frame]\nwidth = 9\n");
+    // A time zone by its rule (POSIX TZ): the hour from two to three is not there in March, and there twice in October.
+    let at = |time: &str| {
+        let plain = desk.command(&desk.rice(), &[]);
+        let mut command = std::process::Command::new("faketime");
+        command.args(["-f", &format!("@{time}"), env!("CARGO_BIN_EXE_jovrik"), "show", "frame.width"]).current_dir(desk.rice());
+        command.env_clear().envs(plain.get_envs().filter_map(|(name, value)| Some((name, value?))));
+        let output = command.env("TZ", "A-1B,M3.5.0,M10.5.0/3").output().expect("faketime: cargo xtask test installs it");
+        crate::Run::of(&output, &[]).clean()
+    };
+    for (time, holds) in [
+        ("2026-03-28 02:30:00", true),
+        ("2026-03-29 01:59:58", false),
+        ("2026-03-29 03:00:01", false),
+        ("2026-10-25 01:59:58", false),
+        ("2026-10-25 02:30:00", true),
+        ("2026-10-25 03:00:01", false),
+        // Long before this program, and long after it.
+        ("1971-01-01 02:30:00", true),
+        ("2037-12-31 02:30:00", true),
+    ] {
+        assert_eq!(at(time).contains('9'), holds, "{time}: {}", at(time));
+    }
+}

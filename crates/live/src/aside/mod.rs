@@ -79,7 +79,8 @@ impl Drawing {
             ready: HashMap::new(),
             ends: VecDeque::new(),
             idle: None,
-            patience: PATIENCE,
+            // What is seen first is seen whole where that takes no time to speak of.
+            patience: 3 * PATIENCE,
             came: false,
         })))
     }

@@ -24,6 +24,7 @@ use jovrik_core::desk::{self, Action, Again};
 use jovrik_core::desktop::{Desktop, Effect, Event, Moment};
 use jovrik_core::stage::Stage;
 use jovrik_draw::Brush;
+use jovrik_file::private_folder;
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
@@ -113,6 +114,12 @@ pub struct Session {
 impl Session {
     /// Takes the display and shows what is there.
     pub fn start(options: Options) -> Result<Session, Error> {
+        // What is remembered there is nobody else's, whatever an earlier version left.
+        for folder in [&options.state, &options.cache.join("jovrik")] {
+            if let Err(error) = private_folder(folder) {
+                tracing::warn!(folder = %folder.display(), %error, "others may read what is remembered");
+            }
+        }
         let seen = fingerprint(&options.first);
         let watch = Watch::new(&options.folder, options.watched)?;
         let brush = Brush::new(options.fonts.clone(), &options.folder);
