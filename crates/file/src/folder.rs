@@ -127,7 +127,7 @@ impl Folder {
         if name.is_empty() || !Path::new(name).components().all(plain) {
             return Err(Unread::Refused("it is not inside the rice".to_owned()));
         }
-        looked_at(most, |flags| match kernel.then(|| self.by_kernel(name, flags)).unwrap_or(Err(Errno::NOSYS)) {
+        looked_at(most, |flags| match if kernel { self.by_kernel(name, flags) } else { Err(Errno::NOSYS) } {
             Ok(fd) => Ok(fd),
             Err(Errno::XDEV) => Err(self.outside(name)),
             Err(Errno::NOSYS | Errno::PERM | Errno::AGAIN) => self.by_steps(name, flags),

@@ -3,7 +3,7 @@
 use std::io::{Read, Write};
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
-use std::sync::mpsc::{Receiver, RecvTimeoutError, TryRecvError, channel};
+use std::sync::mpsc::{Receiver, channel};
 use std::time::Duration;
 
 /// Something that is being asked of a bus.
@@ -38,17 +38,11 @@ impl<T: Send + 'static> Asked<T> {
     pub fn take(&mut self) -> Option<T> {
         let mut buffer = [0; 8];
         let _ = self.woken.read(&mut buffer);
-        match self.answer.try_recv() {
-            Ok(answer) => Some(answer),
-            Err(TryRecvError::Empty | TryRecvError::Disconnected) => None,
-        }
+        self.answer.try_recv().ok()
     }
 
     /// The answer, if it comes so soon.
     pub fn take_within(&mut self, time: Duration) -> Option<T> {
-        match self.answer.recv_timeout(time) {
-            Ok(answer) => Some(answer),
-            Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => None,
-        }
+        self.answer.recv_timeout(time).ok()
     }
 }

@@ -12,7 +12,7 @@ use jovrik_home::{About, Error, History, Writer, check_folder};
 use crate::{Place, place};
 
 fn mode(path: &Path) -> u32 {
-    std::fs::metadata(path).unwrap_or_else(|error| panic!("{}: {error}", path.display())).permissions().mode() & 0o7777
+    std::fs::metadata(path).expect("there").permissions().mode() & 0o7777
 }
 
 fn set(path: &Path, mode: u32) {

@@ -64,5 +64,11 @@ fn more_than_can_wait_is_told() {
         assert!(ask(&job(&nth.to_string())).is_none());
     }
     assert_eq!(ask(&job("more")).and_then(Result::err), Some(PictureError::Busy));
-    assert!(limits::ASIDE_BYTES < 1 << 30, "what answers hold is looked at before it is taken");
+    // What an answer says that it holds is looked at before it is waited for.
+    let answer = |rows: usize| {
+        let mut input = format!("{{\"size\":[1024,{rows}],\"at\":[0,0],\"tiled\":false,\"why\":null}}\n").into_bytes();
+        Answer::take(&mut input).map(|answer| answer.is_ok())
+    };
+    let rows = limits::ASIDE_BYTES / 4 / 1024;
+    assert_eq!((answer(rows), answer(rows + 1)), (None, Some(false)));
 }
