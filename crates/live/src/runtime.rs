@@ -5,14 +5,14 @@ use std::fs::{DirBuilder, File, Metadata, Permissions};
 use std::os::unix::fs::{DirBuilderExt, MetadataExt, OpenOptionsExt, PermissionsExt};
 use std::path::Path;
 
-/// Looks at a folder without following a link.
-fn look(folder: &Path) -> Result<Metadata, String> {
+/// Looks at a folder without following a link; it must be this user's, or where that is `enough` the superuser's.
+fn look(folder: &Path, enough: bool) -> Result<Metadata, String> {
     let about = folder.symlink_metadata().map_err(|error| format!("{}: {error}", folder.display()))?;
     let why = if about.is_symlink() {
         "is a link, which somebody may have laid there"
     } else if !about.is_dir() {
         "is no folder"
-    } else if about.uid() != rustix::process::geteuid().as_raw() {
+    } else if about.uid() != rustix::process::geteuid().as_raw() && !(enough && about.uid() == 0) {
         "belongs to another user"
     } else {
         return Ok(about);
@@ -31,10 +31,12 @@ pub fn own_folder(folder: &Path, make: bool) -> Result<(), String> {
         }
     }
     let written = |about: &Metadata| about.mode() & 0o022 != 0;
-    if written(&look(above)?) {
+    let around = look(above, true)?;
+    // In a sticky folder (inode(7), S_ISVTX) nobody takes away what is another's.
+    if written(&around) && around.mode() & 0o1000 == 0 {
         return Err(format!("others may write into {}, so no socket in it is trusted", above.display()));
     }
-    let about = look(folder)?;
+    let about = look(folder, false)?;
     if written(&about) {
         return Err(format!("others may write into {}, so no socket in it is trusted", folder.display()));
     }

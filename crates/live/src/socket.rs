@@ -307,7 +307,9 @@ impl Socket {
         self.come_back();
         self.steps += 1;
         let (now, ends) = (self.steps, Instant::now() + PATIENCE);
-        while let Ok((stream, _)) = self.listener.accept() {
+        // Whoever comes again and again does not keep those waiting who are there.
+        for _ in 0..limits::PEERS {
+            let Ok((stream, _)) = self.listener.accept() else { break };
             // The folder keeps others out; who comes in all the same is no one of ours.
             if stream.set_nonblocking(true).is_err() || !is_ours(&stream) {
                 continue;
@@ -373,6 +375,16 @@ impl Socket {
 
     /// Makes room for one more: who has said nothing for longest is told why, and goes.
     fn send_away(&mut self) {
+        // Those who have left already are nobody's company.
+        for nth in (0..self.peers.len()).rev() {
+            let peer = &self.peers[nth];
+            if peer.offers.is_none() && peer.has_left() {
+                self.peers.remove(nth);
+            }
+        }
+        if self.peers.len() < limits::PEERS {
+            return;
+        }
         let silent = (0..self.peers.len()).min_by_key(|at| {
             let peer = &self.peers[*at];
             // Who has not read an answer yet was not heard for that reason.
@@ -410,6 +422,12 @@ enum Served {
 }
 
 impl Peer {
+    /// Whether the other end is closed, and nothing that it said is left.
+    fn has_left(&self) -> bool {
+        let flags = rustix::net::RecvFlags::PEEK | rustix::net::RecvFlags::DONTWAIT;
+        self.input.bytes.is_empty() && matches!(rustix::net::recv(&self.stream, &mut [0_u8; 1], flags), Ok((_, 0)))
+    }
+
     /// Says something, as far as it is read now; the rest waits. Whether it still listens.
     fn say(&mut self, bytes: &[u8]) -> bool {
         self.output.extend_from_slice(bytes);
