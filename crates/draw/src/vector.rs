@@ -82,7 +82,7 @@ pub fn read_svg(file: &Path, w: u32, h: u32) -> Result<RgbaImage, PictureError> 
     let bytes = read_file(file, limits::SVG_BYTES as u64).map_err(|why| PictureError::Read(why.to_string()))?;
     let vector = |why: &dyn std::fmt::Display| PictureError::Vector(why.to_string());
     let text = std::str::from_utf8(&bytes).map_err(|_| vector(&"it is not in UTF-8"))?;
-    let options = ParsingOptions { allow_dtd: true, nodes_limit: MOST_NODES as u32, ..ParsingOptions::default() };
+    let options = ParsingOptions { allow_dtd: true, nodes_limit: 4 * MOST_NODES as u32, ..ParsingOptions::default() };
     let document = Document::parse_with_options(text, options).map_err(|why| vector(&why))?;
     let ids: HashMap<&str, roxmltree::Node<'_, '_>> =
         document.descendants().filter_map(|node| Some((node.attribute("id")?, node))).collect();

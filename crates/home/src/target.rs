@@ -85,10 +85,9 @@ impl Carried {
     }
 }
 
-/// The permissions that this process gives to no new file.
+/// The permissions that this process gives to no new file (proc(5), `Umask`); where that is not told, others get nothing.
 fn umask() -> u32 {
-    // There is no way to ask but to set it: for that moment others get nothing at all.
-    let mask = rustix::process::umask(rustix::fs::Mode::from_raw_mode(0o077));
-    rustix::process::umask(mask);
-    mask.as_raw_mode()
+    let status = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let mask = status.lines().find_map(|line| line.strip_prefix("Umask:")).map(str::trim);
+    mask.and_then(|mask| u32::from_str_radix(mask, 8).ok()).unwrap_or(0o077)
 }

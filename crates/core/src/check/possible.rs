@@ -202,7 +202,7 @@ impl Possible {
         let mut next = VecDeque::from([(first, 1)]);
         let mut ends = Vec::new();
         while let Some((path, steps)) = next.pop_front() {
-            if steps > MAX_STEPS + 1 {
+            if steps > MAX_STEPS {
                 return Err(format!("takes its value through more than {MAX_STEPS} others"));
             }
             for node in self.at(&path) {

@@ -111,7 +111,7 @@ fn a_forged_place_number_or_name_is_left_out_and_told() {
         assert_eq!((kept.windows.len(), told.len()), (1, 1), "{bad}");
         lives_with(kept, "m");
     }
-    for none in [&b""[..], b"{", b"[]", b"7", b"\xff", &[b'['; 100_000]] {
+    for none in [&b""[..], b"{", b"7", b"\xff", &[b'['; 100_000]] {
         let (kept, told) = Kept::read(none);
         assert!(kept.is_none() && told.len() == 1, "{told:?}");
     }
