@@ -44,7 +44,8 @@ impl OneValue for MonitorAt {
         };
         let (w, h) = pair(&size, 'x').ok_or_else(|| Wrong::kind("expected a size such as \"1920x1080\""))?;
         let (x, y) = pair(&at, ',').ok_or_else(|| Wrong::kind("expected a place such as \"1920,0\""))?;
-        let fair = (320..=16384).contains(&w) && (200..=16384).contains(&h) && x.abs() <= 65536 && y.abs() <= 65536;
+        let near = -65536..=65536;
+        let fair = (320..=16384).contains(&w) && (200..=16384).contains(&h) && near.contains(&x) && near.contains(&y);
         if fair {
             Ok(MonitorAt { area: Area::new(x, y, w, h), maker })
         } else {

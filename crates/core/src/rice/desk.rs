@@ -66,7 +66,8 @@ impl OneValue for MonitorPlace {
         let expected = || Wrong::kind("expected a place such as \"0,0\", \"right-of main\", \"left-of\", \"above\" or \"below\"");
         let text = node.text().ok_or_else(expected)?;
         if let Some((x, y)) = text.split_once(',') {
-            let number = |text: &str| text.trim().parse::<i32>().ok().filter(|n| n.abs() <= 65536).ok_or_else(expected);
+            let number =
+                |text: &str| text.trim().parse::<i32>().ok().filter(|n| (-65536..=65536).contains(n)).ok_or_else(expected);
             return Ok(MonitorPlace::At(number(x)?, number(y)?));
         }
         let (way, other) = text.split_once(' ').ok_or_else(expected)?;

@@ -140,3 +140,18 @@ fn fuzz_facts_of_computers() {
         let _ = Machine::of_file(&sources, file, &mut Vec::new());
     });
 }
+
+#[test]
+fn a_monitor_lies_no_farther_away_than_any_does() {
+    for (at, fits) in [("-65536,65536", true), ("-65537,0", false), ("0,-2147483648", false), ("-2147483648,0", false)] {
+        let codes = |folder: &str, text: String| {
+            let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")), ..Files::default() };
+            files.add(Source::new(format!("{folder}/a.toml"), text));
+            let checked = check(files, &[], &Nowhere);
+            checked.problems.iter().any(|problem| problem.code == "setting/range" || problem.code == "setting/type")
+        };
+        let machine = format!("host = \"x\"\n[monitor]\nDP-1 = {{ size = \"1920x1080\", at = \"{at}\" }}\n");
+        assert_eq!(!codes("machines", machine), fits, "{at} of a computer");
+        assert_eq!(!codes("parts", format!("[monitor.a]\nat = \"{at}\"\n")), fits, "{at} of a rice");
+    }
+}
