@@ -244,14 +244,14 @@ impl Canvas {
         Some(cut)
     }
 
-    /// Its pixels as screens take them, a number of 32 bits each: red, green and blue from the highest to the lowest byte; in which
-    /// order the bytes of a number lie is said by `low_first`.
+    /// Its pixels as screens take them, a number of 32 bits each: opacity, red, green and blue from the highest to the lowest byte;
+    /// in which order the bytes of a number lie is said by `low_first`.
     pub fn into_numbers(self, low_first: bool) -> Vec<u8> {
         let mut bytes = self.pixels.take();
         // One number a pixel: whole registers of them are turned at once.
         for pixel in bytes.as_chunks_mut::<4>().0 {
-            let [r, g, b, _] = pixel.map(u32::from);
-            let number = r << 16 | g << 8 | b;
+            let [r, g, b, a] = pixel.map(u32::from);
+            let number = a << 24 | r << 16 | g << 8 | b;
             *pixel = if low_first { number.to_le_bytes() } else { number.to_be_bytes() };
         }
         bytes

@@ -3,6 +3,8 @@
 //! By itself a test tries a fixed number of inputs from a fixed seed. `cargo xtask fuzz SECONDS` has each of them go on for so
 //! long from another seed, and prints how many inputs there were and which took longest.
 
+use std::fs::File;
+use std::io::{Seek, Write};
 use std::time::{Duration, Instant};
 
 /// For how long each test goes on, in seconds; without it each tries its own number of inputs.
@@ -140,10 +142,15 @@ pub fn tries(name: &str, corpus: &[Vec<u8>], most: usize, try_one: impl Fn(&[u8]
     let seed = name.bytes().fold(0x5eed, |seed: u64, byte| seed.rotate_left(5) ^ u64::from(byte));
     let by_hand = seconds.map(|_| u64::from(std::process::id()) << 20 ^ began.elapsed().as_nanos() as u64);
     let mut chance = Chance::new(by_hand.unwrap_or(seed));
+    // An overflow of the stack ends the process without a word: the input that was tried last lies there then.
+    let mut last = seconds.and_then(|_| File::create(std::env::temp_dir().join(format!("jovrik-fuzz {name}"))).ok());
     let mut slowest = (Duration::ZERO, Vec::new());
     let mut tried = 0_usize;
     while seconds.map_or(tried < most, |seconds| began.elapsed() < seconds) {
         let bytes = changed(corpus, &mut chance);
+        if let Some(file) = &mut last {
+            keep(file, &bytes);
+        }
         let guard = Told(name, &bytes);
         let start = Instant::now();
         try_one(&bytes);
@@ -158,6 +165,12 @@ pub fn tries(name: &str, corpus: &[Vec<u8>], most: usize, try_one: impl Fn(&[u8]
         let begin = String::from_utf8_lossy(&slowest.1[..slowest.1.len().min(160)]).escape_debug().to_string();
         eprintln!("{name}: {tried} inputs, none ended it; the slowest took {:.1} ms: {begin}", slowest.0.as_secs_f64() * 1000.0);
     }
+}
+
+/// Puts an input into a file, in the place of the one before.
+fn keep(file: &mut File, bytes: &[u8]) {
+    let written = file.rewind().and_then(|()| file.write_all(bytes));
+    let _ = written.and_then(|()| file.set_len(bytes.len() as u64));
 }
 
 /// Shows the input that a panic came of.

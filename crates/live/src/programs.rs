@@ -97,6 +97,11 @@ impl Programs {
         running.chain(self.adopted.iter().filter_map(|pid| u32::try_from(pid.as_raw_nonzero().get()).ok())).collect()
     }
 
+    /// The number of the one that was started last, if it runs.
+    pub fn latest(&self) -> Option<u32> {
+        self.running.last().map(Child::id)
+    }
+
     /// Looks after what this process started when it was another program: all its children.
     pub fn adopt(&mut self) {
         let own = std::process::id();

@@ -277,8 +277,13 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     screen.x.sync().expect("sent");
     screen.wait("it is done", |screen| screen.workspace() == "w9");
     // Letters keep working while a script without them is active.
-    screen.save(&rice().replace("\"us\", \"fr\", \"de\"", "\"us\", \"gr\""));
+    screen.save(
+        &rice()
+            .replace("\"us\", \"fr\", \"de\"", "\"us\", \"de\", \"gr\"")
+            .replace("[keys]\n", "[keys]\nmust-work-on = [\"us\", \"gr\"]\n"),
+    );
     screen.wait("it is taken", |screen| screen.reloads("accepted") == reloads + 2);
+    assert_eq!(names(&screen), "evdev|pc105|us,de,gr|,,||", "what bindings are held to says nothing of the keyboard");
     screen.tell("keyboard gr");
     screen.wait("the layout is active", |screen| health(screen, "keyboard") == "gr");
     let (_, keyboards) = checked(&screen);

@@ -289,6 +289,38 @@ fn what_starts_by_itself_appears_on_its_workspace() {
     assert_eq!(screen.areas().len(), 1, "another window of the program appears where one is");
 }
 
+#[test]
+fn what_still_runs_is_not_started_again_however_the_desktop_ended() {
+    let mut screen = Screen::new(true);
+    let mark = format!("jovrik-starts-{}", std::process::id());
+    screen.desk.write(
+        "parts/b.toml",
+        &format!(
+            "[start.one]\nopen = \"terminal\"\n[start.two]\nrun = [\"sh\", \"-c\", \"while sleep 1; do :; done\", \"{mark}\"]\n"
+        ),
+    );
+    screen.start(&[]);
+    screen.wait("it has started", |screen| screen.count() == 1);
+    wait_for(&mark, 1);
+    screen.kill();
+    screen.start(&[]);
+    screen.wait("its window is there", |screen| screen.count() == 1);
+    screen.tell("focus next");
+    wait_for(&mark, 1);
+    screen.start(&["--replace"]);
+    screen.wait("another one looks after it", |screen| screen.try_ask("windows").is_some_and(|all| all[0]["app"] == "XTerm"));
+    assert_eq!((screen.count(), alive(&mark)), (1, 1));
+    // What has ended meanwhile is started.
+    screen.kill();
+    Command::new("pkill").args(["-f", &mark]).status().expect("it runs");
+    wait_for(&mark, 0);
+    screen.start(&[]);
+    wait_for(&mark, 1);
+    assert_eq!(screen.count(), 1);
+    screen.tell("quit");
+    Command::new("pkill").args(["-f", &mark]).status().expect("it runs");
+}
+
 /// How many processes have a word of their own in their arguments.
 fn alive(word: &str) -> usize {
     let all = std::fs::read_dir("/proc").expect("it is there").flatten();

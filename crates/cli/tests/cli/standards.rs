@@ -600,17 +600,35 @@ fn the_focus_is_given_in_each_of_four_manners() {
     let global = made(&mut screen, 0, true);
     protocol(&mut screen, "WM_TAKE_FOCUS");
     assert_ne!(focus(&screen), global);
-    // None: it never has it.
+    // None: it is the current window, and keys go to none.
     let none = made(&mut screen, 0, false);
-    screen.wait("it is managed", |screen| screen.areas().len() == 4);
-    assert!(!has(&screen, none, "FOCUSED"));
-    // A person's press has a time, which is handed on.
-    point(&screen, 100, 400);
+    let check = numbers(&screen, screen.root, "_NET_SUPPORTING_WM_CHECK")[0];
+    screen.wait("keys go to none", |screen| focus(screen) == check);
+    assert_eq!(numbers(&screen, screen.root, "_NET_ACTIVE_WINDOW"), [none]);
+    screen.tell("focus last");
+    screen.wait("another one is current", |screen| !has(screen, none, "FOCUSED"));
+    let at = screen.ask("windows")[3]["area"].as_str().expect("a place").to_owned();
+    let [x, y]: [i16; 2] =
+        at.splitn(3, '+').skip(1).map(|n| n.parse().expect("a number")).collect::<Vec<_>>().try_into().expect("two");
+    point(&screen, x + 5, y + 5);
     button(&screen, true, 1);
     button(&screen, false, 1);
+    screen.wait("a press chooses it", |screen| has(screen, none, "FOCUSED") && focus(screen) == check);
+    // What is told to take it is told when: as the message says that asks for it, and never what is yet to come.
+    while screen.x.poll_for_event().expect("a connection").is_some() {}
     message(&screen, local, "_NET_ACTIVE_WINDOW", [2, 0, 0, 0, 0]);
-    let told = protocol(&mut screen, "WM_TAKE_FOCUS");
-    assert!(told[1] != 0, "{told:?}");
+    let told = protocol(&mut screen, "WM_TAKE_FOCUS")[1];
+    assert!(told != 0);
+    message(&screen, passive, "_NET_ACTIVE_WINDOW", [2, told, 0, 0, 0]);
+    screen.wait("it has it", |screen| focus(screen) == passive);
+    message(&screen, local, "_NET_ACTIVE_WINDOW", [2, told + 1, 0, 0, 0]);
+    assert_eq!(protocol(&mut screen, "WM_TAKE_FOCUS")[1], told + 1);
+    message(&screen, passive, "_NET_ACTIVE_WINDOW", [2, told + 1, 0, 0, 0]);
+    screen.wait("it has it", |screen| focus(screen) == passive);
+    message(&screen, local, "_NET_ACTIVE_WINDOW", [2, told + 10_000_000, 0, 0, 0]);
+    let later = protocol(&mut screen, "WM_TAKE_FOCUS")[1];
+    assert!(later > told + 1 && later < told + 10_000_000, "{later} after {told}");
+    screen.wait("the server took it", |screen| focus(screen) == local);
     // Asked to close, it is told so.
     message(&screen, local, "_NET_CLOSE_WINDOW", [77, 2, 0, 0, 0]);
     assert_eq!(protocol(&mut screen, "WM_DELETE_WINDOW")[1], 77);

@@ -181,7 +181,8 @@ fn tabs_are_pressed_and_a_ribbon_is_cut_at_the_edge_of_its_monitor() {
     for own in tree.children {
         let seen = screen.x.get_window_attributes(own).expect("asked").reply().expect("it is there");
         let g = screen.x.get_geometry(own).expect("asked").reply().expect("it is there");
-        if seen.map_state == MapState::VIEWABLE {
+        // Nor does that which has the focus when no window has it, but for one pixel.
+        if seen.map_state == MapState::VIEWABLE && g.width > 1 {
             assert!(g.x >= 0 && g.x + g.width as i16 <= 1000, "{}x{}+{}", g.width, g.height, g.x);
         }
     }
@@ -407,4 +408,166 @@ fn rules_are_tried_on_the_window_that_is_clicked() {
     ] {
         assert!(told.contains(said), "{said}: {told}");
     }
+}
+
+/// A client that asks at once for whatever comes next, and tells the desktop so over its socket.
+fn teller(screen: &Screen) -> impl FnMut(&str) + use<> {
+    let name = jovrik_live::socket_path(&screen.desk.path().join("run"), &screen.name);
+    let socket = std::os::unix::net::UnixStream::connect(name).expect("it listens");
+    let mut lines = std::io::BufReader::new(socket.try_clone().expect("a socket"));
+    move |action: &str| {
+        use std::io::{BufRead, Write};
+        writeln!(&socket, "{}", serde_json::json!({ "tell": action })).expect("sent");
+        lines.read_line(&mut String::new()).expect("answered");
+    }
+}
+
+#[test]
+fn what_withdraws_and_maps_again_at_once_is_never_lost() {
+    let mut screen = screen();
+    let rounds = std::env::var("JOVRIK_ROUNDS").ok().and_then(|rounds| rounds.parse().ok()).unwrap_or(300);
+    let all: Vec<Window> = (0..3).map(|_| window(&mut screen, 0x808080, |_, _| {})).collect();
+    let mut tell = teller(&screen);
+    let told = |screen: &Screen, window: Window| {
+        let gone = x11rb::protocol::xproto::UnmapNotifyEvent {
+            response_type: x11rb::protocol::xproto::UNMAP_NOTIFY_EVENT,
+            sequence: 0,
+            event: screen.root,
+            window,
+            from_configure: false,
+        };
+        let to = EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY;
+        screen.x.send_event(false, screen.root, to, gone).expect("sent");
+    };
+    for round in 0..rounds {
+        let window = all[round % 3];
+        // As `XWithdrawWindow` does, and at once as `XMapWindow`.
+        screen.x.unmap_window(window).expect("sent");
+        if round % 2 == 0 {
+            told(&screen, window);
+        }
+        if round % 5 < 2 {
+            screen.x.flush().expect("sent");
+        }
+        tell(["go next", "send next", "focus next", "go prev"][round % 4]);
+        screen.x.map_window(window).expect("sent");
+        screen.x.sync().expect("sent");
+        tell(["go next", "carry next", "go charts"][round % 3]);
+    }
+    screen.wait("all are managed", |screen| screen.count() == 3);
+    for workspace in ["charts", "logs"] {
+        tell(&format!("go {workspace}"));
+        for window in &all {
+            let attributes = screen.x.get_window_attributes(*window).expect("asked").reply().expect("it is there");
+            let parent = screen.x.query_tree(*window).expect("asked").reply().expect("it is there").parent;
+            assert_ne!(parent, screen.root, "it is in one of ours");
+            let seen = attributes.map_state == MapState::VIEWABLE;
+            assert_eq!(seen, numbers(&screen, *window, "WM_STATE").first() == Some(&1), "{window:x} on {workspace}");
+        }
+    }
+}
+
+#[test]
+fn behind_what_has_holes_is_what_lies_there_now() {
+    use x11rb::protocol::shape::{ConnectionExt as _, SK, SO};
+    let mut screen = screen();
+    let holed = window(&mut screen, 0x808080, |screen, window| {
+        let part = x11rb::protocol::xproto::Rectangle { x: 60, y: 60, width: 50, height: 50 };
+        let order = x11rb::protocol::xproto::ClipOrdering::UNSORTED;
+        screen.x.shape_rectangles(SO::SET, SK::BOUNDING, order, window, 0, 0, &[part]).expect("cut");
+    });
+    let _other = window(&mut screen, 0xffffff, |_, _| {});
+    // What is seen through it is never what was there before, wherever it goes.
+    let behind = |screen: &Screen| {
+        let windows = screen.ask("windows");
+        let place = windows[0]["area"].as_str().expect("a place").replace('x', "+");
+        let [w, h, x, y]: [u16; 4] =
+            place.split('+').map(|n| n.parse().expect("a number")).collect::<Vec<_>>().try_into().expect("a place");
+        let image = screen.x.get_image(ImageFormat::Z_PIXMAP, screen.root, x as i16, y as i16, w, h, u32::MAX);
+        let image = image.expect("asked").reply().expect("pixels");
+        let own = |at: usize| (60..110).contains(&(at % usize::from(w))) && (60..110).contains(&(at / usize::from(w)));
+        let pixels = image.data.as_chunks::<4>().0.iter().enumerate();
+        // One colour: that of the paper inside its frame.
+        pixels.filter(|(at, pixel)| !own(*at) && pixel[..3] != image.data[..3]).count()
+    };
+    assert_eq!(behind(&screen), 0);
+    for action in [
+        "main swap",
+        "layout ribbon",
+        "focus prev",
+        "column wider",
+        "move left",
+        "bar toggle",
+        "layout main",
+        "go logs",
+        "go charts",
+    ] {
+        screen.tell(action);
+        screen.wait(&format!("nothing stays after {action}"), |screen| screen.areas().is_empty() || behind(screen) == 0);
+    }
+    // What has a form of its own keeps it while it floats in a round frame, and when the desktop goes.
+    screen.save(&RICE.replace("radius = 0", "radius = 12"));
+    screen.tell("focus prev");
+    screen.tell("float on");
+    screen.tell("float off");
+    let shape = screen.x.shape_query_extents(holed).expect("asked").reply().expect("a form");
+    assert_eq!((shape.bounding_shaped, shape.bounding_shape_extents_width), (true, 50));
+    screen.tell("quit");
+    let own = |screen: &Screen| screen.x.query_tree(holed).expect("asked").reply().expect("there").parent == screen.root;
+    screen.wait("it is given back", |screen| own(screen));
+    assert_eq!(screen.x.shape_query_extents(holed).expect("asked").reply().expect("a form").bounding_shape_extents_width, 50);
+}
+
+#[test]
+fn what_can_be_seen_through_lies_in_what_can_be_too() {
+    let mut screen = screen();
+    let setup = screen.x.setup().roots[0].clone();
+    let deep = setup.allowed_depths.iter().find(|depth| depth.depth == 32).expect("a depth of 32");
+    let visual = deep.visuals[0].visual_id;
+    let (colours, own) = (screen.x.generate_id().expect("a number"), screen.x.generate_id().expect("a number"));
+    let none = x11rb::protocol::xproto::ColormapAlloc::NONE;
+    screen.x.create_colormap(none, colours, screen.root, visual).expect("made");
+    let look = CreateWindowAux::new().background_pixel(0x8000_ff00).border_pixel(0).colormap(colours);
+    screen.x.create_window(32, own, screen.root, 0, 0, 300, 200, 0, WindowClass::INPUT_OUTPUT, visual, &look).expect("made");
+    screen.x.map_window(own).expect("mapped");
+    screen.x.sync().expect("sent");
+    screen.wait("it is managed", |screen| screen.count() == 1);
+    for action in ["float on", "float off"] {
+        screen.tell(action);
+        let held = screen.x.query_tree(own).expect("asked").reply().expect("there").parent;
+        let geometry = screen.x.get_geometry(held).expect("asked").reply().expect("there");
+        let attributes = screen.x.get_window_attributes(held).expect("asked").reply().expect("there");
+        assert_eq!((geometry.depth, attributes.visual, attributes.colormap), (32, visual, colours));
+        let place = screen.ask("windows")[0]["area"].as_str().expect("a place").replace('x', "+");
+        let place: Vec<i16> = place.split('+').map(|n| n.parse().expect("a number")).collect();
+        screen.wait("it is seen in its frame", |screen| {
+            (screen.pixel(place[2] + 20, place[3] + 20), screen.pixel(place[2] - 2, place[3] + 20)) == ([0, 255, 0], [255, 0, 0])
+        });
+    }
+    // Its opacity is kept for whoever composes: the frame is opaque.
+    screen.tell("float on");
+    screen.wait("it floats", |screen| screen.ask("windows")[0]["floating"] == true);
+    let held = screen.x.query_tree(own).expect("asked").reply().expect("there").parent;
+    let image = screen.x.get_image(ImageFormat::Z_PIXMAP, held, 1, 20, 1, 1, u32::MAX).expect("asked").reply().expect("a pixel");
+    assert_eq!(image.data[3], 0xff, "{:?}", image.data);
+}
+
+#[test]
+fn a_tile_that_needs_more_than_there_is_is_cut_at_its_edge() {
+    let mut screen = screen();
+    let hints = u32::from(AtomEnum::WM_NORMAL_HINTS);
+    let wide = window(&mut screen, 0x808080, |screen, window| {
+        // PMinSize: 1800 by 900.
+        let mut sizes = [0_u32; 18];
+        (sizes[0], sizes[5], sizes[6]) = (1 << 4, 1800, 900);
+        screen.x.change_property32(PropMode::REPLACE, window, hints, AtomEnum::WM_SIZE_HINTS, &sizes).expect("set");
+    });
+    let _other = window(&mut screen, 0xffffff, |_, _| {});
+    let windows = screen.ask("windows");
+    assert_eq!((&windows[0]["too-small"], &windows[1]["too-small"]), (&true.into(), &false.into()));
+    let geometry = screen.x.get_geometry(wide).expect("asked").reply().expect("there");
+    assert_eq!((geometry.width, geometry.height), (1800, 900), "it is as large as it needs, and cut");
+    let other = windows[1]["area"].as_str().expect("a place");
+    assert!(other.starts_with("232x"), "the other one has what is of use: {other}");
+    assert_eq!(screen.pixel(770, 400), [255, 255, 255], "and is not covered");
 }

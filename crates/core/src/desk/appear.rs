@@ -19,10 +19,14 @@ impl Desk {
         let (set, ruled) = self.ruled(&facts, usual, false);
         let workspace = self.workspace_of(&set).unwrap_or(usual);
         let shy = matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
-        let focusable = !facts.deaf && !shy;
+        // One that takes no keys is chosen, moved and closed like any other; keys then go to none (ICCCM, section 4.1.7).
+        let focusable = !shy;
         let asks = facts.asks;
-        let wanted = set.focus.or(set.steal_focus.filter(|steals| *steals)).unwrap_or(!facts.unasked);
-        let calls = facts.unasked && !wanted && focusable;
+        // What came by itself does not take the focus from a window that is full, unless it belongs to that one.
+        let covered = self.full_on(workspace).is_some_and(|full| !facts.sought && !self.belongs(&facts, full));
+        let unasked = facts.unasked || covered;
+        let wanted = set.focus.or(set.steal_focus.filter(|steals| *steals)).unwrap_or(!unasked);
+        let calls = unasked && !wanted && focusable;
         let window = Window {
             floating: set.float.unwrap_or_else(|| facts.floats()),
             workspace,
@@ -195,7 +199,7 @@ impl Desk {
     pub(super) fn changes(&mut self, id: WindowId, facts: WindowFacts) {
         let Some(window) = self.windows.get_mut(&id) else { return };
         let title = facts.title.clone();
-        window.focusable = !facts.deaf && !matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
+        window.focusable = !matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
         window.facts = window.facts.said_anew(facts);
         let (at, focusable, tucked) = (window.workspace, window.focusable, window.tucked);
         let focus = &mut self.workspaces[at].focus;
@@ -218,7 +222,11 @@ impl Desk {
     pub(super) fn asks(&mut self, id: WindowId, asked: Asked) {
         let Some(window) = self.windows.get_mut(&id) else { return };
         match asked {
-            Asked::Full(switch) => window.full = switch.of(window.full),
+            // Only what is in front of its workspace can be full; another one calls.
+            Asked::Full(switch) => match switch.of(window.full) {
+                true if window.focusable && self.workspaces[window.workspace].focus.last() != Some(&id) => self.calls(id, true),
+                full => window.full = full,
+            },
             Asked::Spread(area) => window.spread = area,
             Asked::Wide(switch) => window.wide = switch.of(window.wide),
             Asked::Tall(switch) => window.tall = switch.of(window.tall),

@@ -9,6 +9,9 @@ use super::window::WindowId;
 use crate::Ordered;
 use crate::rice::{Fill, Frame};
 
+/// The room that the needs of one tile leave to the others, across and down, in pixels of the settings.
+const SPARED: (i32, i32) = (240, 160);
+
 /// What a frame says.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum FrameState {
@@ -143,13 +146,19 @@ impl Desk {
             let (w, h) = window.facts.least;
             Some(Tile { id: *id, least: (w + around, h + around) })
         };
-        let tiles: Vec<Tile> = own.windows.iter().filter_map(tile).collect();
+        let mut tiles: Vec<Tile> = own.windows.iter().filter_map(tile).collect();
         let edge = if tiles.len() == 1 { self.rice.space.alone.0 } else { self.rice.space.edge.0 };
         let (name, rule) = own.rule();
         let focus = own.focus.iter().rev().find(|id| !self.floats(**id)).copied();
         let area = self.work_area(own.monitor).inset(times(edge, scale));
         let screen = self.monitors[own.monitor].facts.area;
         let gap = times(self.rice.space.between.0, scale);
+        if tiles.len() > 1 {
+            // What one says that it needs does not leave the others without what is of use.
+            let most = |length: i32, spared: i32| (length - gap - times(spared, scale)).max(length / 2).max(1);
+            let (w, h) = (most(area.w, SPARED.0), most(area.h, SPARED.1));
+            tiles.iter_mut().for_each(|tile| tile.least = (tile.least.0.min(w), tile.least.1.min(h)));
+        }
         let strip = times(crate::scene::tab_height(&self.rice), scale);
         let plain = Layout::new(rule.kind);
         asks(&Ask { area, screen, tiles: &tiles, gap, strip, focus, rule }, own.memory.get(name).unwrap_or(&plain))

@@ -7,7 +7,7 @@ use super::arrangement::Placed;
 use super::level::Level;
 use super::machine::Lift;
 use super::state::{Desk, times};
-use super::window::{Gravity, Shelf, WindowId};
+use super::window::{Gravity, Shelf, WindowFacts, WindowId};
 use crate::rice::Side;
 
 /// More windows than this that float are not looked at for a free place.
@@ -146,6 +146,8 @@ impl Desk {
         let Some(window) = self.windows.get(&id) else { return Level::Floating };
         let own = match window.shelf {
             _ if full == Some(id) => Level::Full,
+            // What got the focus since one is full lies over that.
+            _ if full.is_some_and(|full| self.after(id, full, window.workspace)) => Level::Full,
             Shelf::Below => Level::Below,
             Shelf::Plain => Level::Floating,
             Shelf::Above => Level::Above,
@@ -156,17 +158,49 @@ impl Desk {
             .map_or(own, |parent| own.max(self.level_of(parent, full, deep + 1)))
     }
 
-    /// The window of a workspace that is seen over all of its monitor: while it, or what belongs to it, is in front.
+    /// The window of a workspace that is over all of its monitor.
     pub(super) fn full_on(&self, workspace: usize) -> Option<WindowId> {
-        let mut id = *self.workspaces[workspace].focus.last()?;
+        let full = |id: &&WindowId| self.windows.get(*id).is_some_and(|window| window.full);
+        self.workspaces[workspace].windows.iter().find(full).copied()
+    }
+
+    /// Whether a window belongs to another one, or to what belongs to it.
+    pub(super) fn belongs(&self, facts: &WindowFacts, to: WindowId) -> bool {
+        let mut parent = facts.parent;
         for _ in 0..DEEP {
-            let window = self.windows.get(&id)?;
-            if window.full && window.workspace == workspace {
-                return Some(id);
+            match parent {
+                Some(id) if id == to => return true,
+                Some(id) => parent = self.windows.get(&id).and_then(|window| window.facts.parent),
+                None => return false,
             }
-            id = window.facts.parent?;
         }
-        None
+        false
+    }
+
+    /// A workspace has one full window at most: the one that had the focus last, as long as no other tile gets it. Whatever
+    /// floats may have the focus over it.
+    pub(super) fn one_full(&mut self) {
+        if self.kept.is_some() {
+            return;
+        }
+        let full: Vec<(WindowId, usize)> =
+            self.windows.iter().filter(|(_, one)| one.full && !one.tucked).map(|(id, one)| (*id, one.workspace)).collect();
+        for (id, at) in full {
+            let focus = &self.workspaces[at].focus;
+            let since = focus.iter().rev().take_while(|other| **other != id);
+            let ends = |other: &WindowId| !self.floats(*other) || self.windows.get(other).is_some_and(|other| other.full);
+            if since.into_iter().any(ends)
+                && let Some(window) = self.windows.get_mut(&id)
+            {
+                window.full = false;
+            }
+        }
+    }
+
+    /// Whether a window of a workspace got the focus after another one.
+    fn after(&self, id: WindowId, than: WindowId, workspace: usize) -> bool {
+        let focus = &self.workspaces[workspace].focus;
+        focus.iter().rev().take_while(|other| **other != than).any(|other| *other == id)
     }
 
     /// The size that a window has with its frame when its contents have one.

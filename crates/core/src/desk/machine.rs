@@ -179,6 +179,7 @@ impl Desk {
             Event::Act(action) => self.act(action, &mut effects),
         }
         self.peg();
+        self.one_full();
         let laid = self.settle();
         if let Some(window) = self.focused().and_then(|id| self.windows.get_mut(&id)) {
             window.urgent = false;

@@ -42,8 +42,12 @@ pub struct WindowFacts {
     pub asks: Asks,
     /// Whether it never takes the keyboard.
     pub deaf: bool,
+    /// Whether it is no rectangle: what lies behind is seen through it.
+    pub shaped: bool,
     /// Whether nothing that the person did brought it: then it does not take the focus.
     pub unasked: bool,
+    /// Whether the person started what it comes of.
+    pub sought: bool,
     /// The start that it comes of, as its program says (startup notification), or nothing.
     pub start: String,
     /// The number of its process, where it says one.
@@ -62,6 +66,7 @@ impl WindowFacts {
             at: before.at,
             asks: before.asks,
             unasked: before.unasked,
+            sought: before.sought,
             start: before.start,
             process: before.process,
             ..facts
@@ -200,7 +205,7 @@ pub struct Window {
     pub framed: bool,
     /// Whether only urgent notices are shown while it is seen.
     pub quiet: bool,
-    /// Whether it may have the focus.
+    /// Whether it may be the current one.
     pub focusable: bool,
     /// How opaque its program is asked to be shown, in hundredths.
     pub opacity: i32,

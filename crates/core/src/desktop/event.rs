@@ -124,6 +124,8 @@ pub enum Event {
         process: Option<u32>,
         /// The workspace that they belong on, where that is not the one that has the focus.
         workspace: Option<String>,
+        /// Whether the person started it, and it does not start by itself.
+        sought: bool,
     },
     /// A program was started whose windows belong on a workspace: its app name, and where.
     Expect(String, String),

@@ -28,6 +28,18 @@ use crate::style::State;
 /// So many programs that were started are remembered, until a window of each is there.
 const STARTED: usize = 64;
 
+/// A program that was started.
+#[derive(Debug)]
+pub(super) struct Started {
+    /// What its windows say that they come of.
+    start: String,
+    process: Option<u32>,
+    /// Where that was.
+    workspace: String,
+    /// Whether by the person.
+    sought: bool,
+}
+
 /// How long programs are given to draw what was uncovered.
 const UNCOVERED: Duration = Duration::from_millis(80);
 
@@ -59,8 +71,8 @@ pub struct Desktop {
     pub(super) quiet_ends: Option<Moment>,
     /// The numbers of those that nobody has dealt with yet.
     pub(super) waiting: IndexSet<u32>,
-    /// Programs that were started: what each is known by, its process, and the workspace where that was.
-    pub(super) started: VecDeque<(String, Option<u32>, String)>,
+    /// Programs that were started and have no window yet.
+    pub(super) started: VecDeque<Started>,
     /// The lists of the launcher that come from elsewhere, and how much each thing in it was used.
     pub(super) lists: HashMap<String, Rc<Entries>>,
     pub(super) uses: HashMap<String, f32>,
@@ -284,11 +296,11 @@ impl Desktop {
             Event::Unoffered(id) => self.wish(Wish::Unoffer(id), effects),
             Event::Pasted(text) => self.wish(Wish::Paste(text), effects),
             Event::Hangs(window, hangs) => self.hangs(window, hangs, effects),
-            Event::Started { start, process, workspace } => {
+            Event::Started { start, process, workspace, sought } => {
                 let here = || self.desk.workspaces[self.desk.workspace()].name.clone();
                 let workspace = workspace.unwrap_or_else(here);
                 self.started.truncate(STARTED - 1);
-                self.started.push_front((start, process, workspace));
+                self.started.push_front(Started { start, process, workspace, sought });
             }
             Event::Expect(app, workspace) => self.expected.push((app.to_lowercase(), workspace)),
             Event::NotStarted(why) => self.refuse(why, effects),
@@ -309,10 +321,12 @@ impl Desktop {
         let event = match event {
             desk::Event::Appears(id, mut facts) => {
                 let app = facts.app.to_lowercase();
+                let started = self.start_of(&facts);
+                facts.sought = started.as_ref().is_some_and(|started| started.sought);
                 if let Some(at) = self.expected.iter().position(|(expected, _)| *expected == app) {
                     facts.workspace = Some(self.expected.remove(at).1);
-                } else if let Some(workspace) = self.started_on(&facts) {
-                    facts.workspace = Some(workspace);
+                } else if let Some(started) = started {
+                    facts.workspace = Some(started.workspace);
                 }
                 desk::Event::Appears(id, facts)
             }
@@ -341,13 +355,14 @@ impl Desktop {
         }
     }
 
-    /// The workspace where the program of a window was started, for the first of its windows.
-    fn started_on(&mut self, facts: &desk::WindowFacts) -> Option<String> {
-        let own = |(start, process, _): &(String, Option<u32>, String)| {
-            !facts.start.is_empty() && *start == facts.start || process.is_some() && *process == facts.process
+    /// How the program of a window was started, for the first of its windows.
+    fn start_of(&mut self, facts: &desk::WindowFacts) -> Option<Started> {
+        let own = |started: &Started| {
+            !facts.start.is_empty() && started.start == facts.start
+                || started.process.is_some() && started.process == facts.process
         };
         let at = self.started.iter().position(own)?;
-        self.started.remove(at).map(|(_, _, workspace)| workspace)
+        self.started.remove(at)
     }
 
     /// A window does not answer, or does again: a person sees it, and can end it.

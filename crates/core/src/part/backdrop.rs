@@ -35,6 +35,8 @@ pub struct Ground {
     pub turn: u64,
     /// The tiles with frames.
     pub(super) frames: Vec<(WindowId, Placed)>,
+    /// Those of them that hide nothing.
+    pub(super) shaped: Vec<WindowId>,
     pub(super) frame: Frame,
     pub(super) paper: Colour,
     /// How far a frame reaches beyond its edge, in pixels of the screen.
@@ -77,7 +79,8 @@ impl Ground {
         let areas: Vec<Area> = areas.iter().map(|area| Area::from(*area)).collect();
         // Where there are many, corners and strips are more work than what they spare.
         let few = self.frames.len() <= FEW;
-        visible(areas, self.frames.iter().flat_map(|(_, placed)| hidden(placed, few)))
+        let hide = self.frames.iter().filter(|(id, _)| !self.shaped.contains(id));
+        visible(areas, hide.flat_map(|(_, placed)| hidden(placed, few)))
     }
 
     /// Where frames differ, or all of it where what is behind them does.
@@ -89,7 +92,8 @@ impl Ground {
         let windows = |ground: &Ground| -> Vec<WindowId> { ground.frames.iter().map(|(id, _)| *id).collect() };
         // Mostly the same windows stand in the same order.
         let (gone, come): (Vec<Placed>, Vec<Placed>) = if windows(before) == windows(self) {
-            let pairs = before.frames.iter().zip(&self.frames).filter(|(old, new)| all || old != new);
+            let through = |id: &WindowId| before.shaped.contains(id) != self.shaped.contains(id);
+            let pairs = before.frames.iter().zip(&self.frames).filter(|(old, new)| all || old != new || through(&new.0));
             pairs.map(|((_, old), (_, new))| (*old, *new)).unzip()
         } else {
             let differ = |ground: &Ground, other: &Ground| -> Vec<Placed> {
@@ -245,12 +249,14 @@ impl Part for Backdrop {
             let placed = desk.arrangement().placed.iter();
             let own = placed.filter(|(_, placed)| placed.framed() && !placed.over() && placed.clip == area);
             let reach = (f64::from(rice.frame.glow.width.0 + 1) * desk.scale(nth)).ceil() as i32;
+            let frames: Vec<(WindowId, Placed)> = own.map(|(id, placed)| (*id, *placed)).collect();
             let ground = Ground {
                 behind: self.behind(&monitor.facts, workspace, world),
                 turn: world.turn,
-                frames: own.map(|(id, placed)| (*id, *placed)).collect(),
                 frame: rice.frame.clone(),
                 paper: rice.palette.current.paper,
+                shaped: frames.iter().map(|(id, _)| *id).filter(|id| desk.windows[id].facts.shaped).collect(),
+                frames,
                 reach,
             };
             surfaces.push(Surface {

@@ -208,13 +208,22 @@ impl Rice {
 
     /// The layouts that the bindings are held to, as XKB names them.
     pub fn layouts(&self) -> crate::keys::Layouts {
+        self.with_variants(&self.keys.must_work_on)
+    }
+
+    /// The layouts that the keyboard is given, as XKB names them.
+    pub fn keyboard_layouts(&self) -> crate::keys::Layouts {
+        self.with_variants(&self.keyboard.layouts)
+    }
+
+    fn with_variants(&self, names: &[String]) -> crate::keys::Layouts {
         let own = &self.keyboard;
         let variant = |name: &String| {
             let at = own.layouts.iter().position(|other| other == name)?;
             own.variant.get(at).map(String::as_str)
         };
         let one = |name: &String| crate::keys::Layouts::parse(name, variant(name).unwrap_or_default());
-        let layouts = self.keys.must_work_on.iter().map(one).collect();
+        let layouts = names.iter().map(one).collect();
         crate::keys::Layouts { model: own.model.clone(), layouts, options: own.options.clone() }
     }
 

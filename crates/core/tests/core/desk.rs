@@ -1,8 +1,8 @@
 use std::rc::Rc;
 
 use jovrik_core::desk::{
-    Action, Area, Asked, Desk, Effect, Event, FrameState, Gravity, Level, MonitorFacts, Pull, Refusal, Shelf, Steps, Switch,
-    WindowFacts, WindowId,
+    Action, Area, Asked, Asks, Desk, Effect, Event, FrameState, Gravity, Level, MonitorFacts, Pull, Refusal, Shelf, Steps,
+    Switch, WindowFacts, WindowId,
 };
 use jovrik_core::rice::{Rice, WindowKind};
 use proptest::prelude::*;
@@ -555,7 +555,7 @@ fn what_belongs_to_a_window_lies_directly_over_it_on_any_level() {
 }
 
 #[test]
-fn a_full_window_covers_its_monitor_while_it_is_in_front() {
+fn a_full_window_covers_its_monitor_until_another_tile_is_in_front() {
     let mut desk = desk(2);
     let tile = outer(&desk, 2);
     act(&mut desk, "full toggle");
@@ -563,11 +563,60 @@ fn a_full_window_covers_its_monitor_while_it_is_in_front() {
     assert_eq!((placed.area, placed.level), (Area::new(0, 0, 1000, 800), Level::Full));
     assert_eq!(placed.area, placed.outer, "without a frame");
     act(&mut desk, "focus prev");
-    assert_eq!(outer(&desk, 2), tile, "another one has the focus: it is a tile");
+    assert_eq!((outer(&desk, 2), desk.windows[&WindowId(2)].full), (tile, false), "another one has the focus: it is a tile");
     act(&mut desk, "focus next");
-    assert_eq!(desk.arrangement().placed[&WindowId(2)].level, Level::Full);
+    assert_eq!(desk.arrangement().placed[&WindowId(2)].level, Level::Tiles, "and stays one");
+    desk.handle(Event::Asks(WindowId(2), Asked::Full(Switch::On)));
     desk.handle(Event::Asks(WindowId(2), Asked::Full(Switch::Off)));
     assert_eq!(outer(&desk, 2), tile);
+}
+
+#[test]
+fn a_full_window_stays_full_under_what_floats_and_below_nothing_that_came_by_itself() {
+    let mut desk = desk(2);
+    let full = |desk: &Desk| desk.windows.iter().filter(|(_, one)| one.full).map(|(id, _)| id.0).collect::<Vec<_>>();
+    act(&mut desk, "full on");
+    // What nobody started does not take the focus; it calls, and lies below.
+    opens(&mut desk, 3, plain("gullmail"));
+    assert_eq!((desk.focused(), full(&desk), desk.windows[&WindowId(3)].urgent), (Some(WindowId(2)), vec![2], true));
+    opens(&mut desk, 4, WindowFacts { kind: WindowKind::Dialog, ..plain("asks") });
+    assert_eq!((desk.focused(), full(&desk)), (Some(WindowId(2)), vec![2]));
+    assert_eq!(stack(&desk), "1 Tiles, 3 Tiles, 4 Floating, 2 Full");
+    // What belongs to it has the focus over it, and so has whatever floats and is asked for.
+    opens(&mut desk, 5, WindowFacts { parent: Some(WindowId(2)), ..plain("save") });
+    assert_eq!((desk.focused(), stack(&desk).as_str()), (Some(WindowId(5)), "1 Tiles, 3 Tiles, 4 Floating, 2 Full, 5 Full"));
+    desk.handle(Event::Wanted(WindowId(4)));
+    assert_eq!((desk.focused(), stack(&desk).as_str()), (Some(WindowId(4)), "1 Tiles, 3 Tiles, 2 Full, 5 Full, 4 Full"));
+    assert_eq!(full(&desk), [2]);
+    desk.handle(Event::Wanted(WindowId(2)));
+    assert_eq!(stack(&desk), "1 Tiles, 3 Tiles, 4 Floating, 2 Full, 5 Full");
+    // A program that is not in front calls instead; there is never more than one on a workspace.
+    desk.handle(Event::Asks(WindowId(1), Asked::Full(Switch::On)));
+    assert_eq!((full(&desk), desk.windows[&WindowId(1)].urgent), (vec![2], true));
+    // What a person starts is seen.
+    opens(&mut desk, 6, WindowFacts { sought: true, ..plain("term") });
+    assert_eq!((desk.focused(), full(&desk)), (Some(WindowId(6)), vec![]));
+    // Another workspace has one of its own.
+    act(&mut desk, "full on");
+    act(&mut desk, "go logs");
+    opens(&mut desk, 7, WindowFacts { asks: Asks { full: true, ..Asks::default() }, ..plain("film") });
+    assert_eq!(full(&desk), [6, 7]);
+}
+
+#[test]
+fn what_one_tile_needs_leaves_the_others_what_is_of_use() {
+    for (layout, count) in [("main", 2), ("main", 3), ("grid", 2), ("halving", 3)] {
+        let mut desk = Desk::new(rice(&format!("[workspace.charts]\nlayouts = [\"{layout}\"]\n")), vec![monitor("A", 0)]);
+        opens(&mut desk, 1, WindowFacts { least: (980, 780), ..plain("sluice") });
+        for id in 2..=count {
+            opens(&mut desk, id, plain("term"));
+        }
+        for id in 1..=count {
+            let area = desk.arrangement().placed[&WindowId(id)].outer;
+            let holds = if id == 1 { area.w < 980 || area.h < 780 } else { area.w >= 150 && area.h >= 70 };
+            assert!(holds, "{layout} of {count}: {id} has {area}");
+        }
+    }
 }
 
 #[test]
@@ -662,21 +711,24 @@ fn the_focus_goes_by_pattern_to_who_calls_and_to_parents() {
 }
 
 #[test]
-fn who_was_not_asked_for_calls_and_who_hears_nothing_has_no_focus() {
+fn who_was_not_asked_for_calls_and_who_takes_no_keys_is_chosen_like_any_other() {
     let mut desk = desk(1);
     opens(&mut desk, 2, WindowFacts { unasked: true, ..plain("gullmail") });
     assert_eq!((desk.focused(), desk.windows[&WindowId(2)].urgent), (Some(WindowId(1)), true));
     opens(&mut desk, 3, WindowFacts { kind: WindowKind::Splash, ..plain("splash") });
-    opens(&mut desk, 4, WindowFacts { deaf: true, ..plain("clock") });
     opens(&mut desk, 5, WindowFacts { kind: WindowKind::Notification, ..plain("says") });
     assert_eq!(desk.focused(), Some(WindowId(1)));
+    opens(&mut desk, 4, WindowFacts { deaf: true, ..plain("clock") });
+    assert_eq!(desk.focused(), Some(WindowId(4)));
     assert_eq!(desk.tiled(0), [WindowId(1), WindowId(2), WindowId(4)], "a splash is no tile");
-    desk.handle(Event::Wanted(WindowId(4)));
-    assert_eq!(desk.focused(), Some(WindowId(1)));
+    let mut seen = std::collections::BTreeSet::new();
     for _ in 0..6 {
         act(&mut desk, "focus next");
-        assert!([1, 2].map(WindowId).contains(&desk.focused().expect("one has it")));
+        seen.insert(desk.focused().expect("one has it").0);
     }
+    assert_eq!(seen.into_iter().collect::<Vec<_>>(), [1, 2, 4], "never a splash, nor what only tells something");
+    desk.handle(Event::Wanted(WindowId(4)));
+    assert_eq!(act(&mut desk, "close"), [Effect::Close(WindowId(4))]);
 }
 
 #[test]

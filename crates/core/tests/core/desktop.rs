@@ -607,7 +607,7 @@ impl Pretended {
                         Event::Offered(Box::new(Offer { id: 7, prompt: String::new(), lines, several: true }))
                     }
                     14 => Event::Unoffered(7),
-                    _ => Event::Started { start: "s".to_owned(), process: Some(7), workspace: None },
+                    _ => Event::Started { start: "s".to_owned(), process: Some(7), workspace: None, sought: true },
                 };
                 self.tell(event);
             }

@@ -155,3 +155,35 @@ fn a_monitor_lies_no_farther_away_than_any_does() {
         assert_eq!(!codes("parts", format!("[monitor.a]\nat = \"{at}\"\n")), fits, "{at} of a rice");
     }
 }
+
+#[test]
+fn whatever_is_nested_however_deep_ends_nothing() {
+    let deep = 65_000;
+    let nested = [
+        format!("a = {}", "[".repeat(deep)),
+        format!("a = {}", "{a=".repeat(deep / 3)),
+        format!("a = {}", "{".repeat(deep)),
+        format!("a = {}", "[{a=".repeat(deep / 4)),
+        format!("{}a = 1", "a.".repeat(deep / 2)),
+        format!("[{}a]", "a.".repeat(deep / 2)),
+        format!("[[{}a]]", "a.".repeat(deep / 2)),
+        format!("a = {{ {}a = 1 }}", "a.".repeat(deep / 2)),
+        format!("[monitor]\nDP-1 = {{ size = {} }}", "[".repeat(deep)),
+        format!("[monitor.{}a]\nb = 1", "\"a\".".repeat(deep / 4)),
+    ];
+    for text in &nested {
+        let begin: String = text.chars().take(24).collect();
+        println!("{begin}");
+        let mut sources = jovrik_core::load::Sources::default();
+        let file = sources.add(Source::new("machines/a.toml", text.as_str()));
+        let _ = Machine::of_file(&sources, file, &mut Vec::new());
+        for folder in ["parts", "overlays", "machines", "dialects"] {
+            let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")), ..Files::default() };
+            files.add(Source::new(format!("{folder}/a.toml"), text.as_str()));
+            let checked = check(files, &[], &Nowhere);
+            assert!(!checked.problems.is_empty(), "{begin}");
+        }
+        let manifest = Source::new("rice.toml", text.as_str());
+        let _ = check(Files { manifest: Some(manifest), ..Files::default() }, &[], &Nowhere);
+    }
+}

@@ -91,6 +91,8 @@ pub struct Session {
     icons: String,
     /// The colours of terminals, as they were told last.
     colours: String,
+    /// Whether what is started now starts by itself.
+    starting: bool,
     /// Whether sources are to be asked anew.
     feed_wanted: bool,
     /// Whether the dock was told of desktop entries.
@@ -156,6 +158,7 @@ impl Session {
             reload: Reload { seen, ..Reload::default() },
             reload_wanted: None,
             set: Vec::new(),
+            starting: false,
             feed_wanted: true,
             dock_fed: false,
             graphs_kept: None,
@@ -462,7 +465,7 @@ impl Session {
                 if let Err(error) = self.stage.launches(&start, name, workspace) {
                     tracing::debug!(%error, "nobody is told");
                 }
-                Event::Started { start, process: Some(process), workspace: None }
+                Event::Started { start, process: Some(process), workspace: None, sought: !self.starting }
             }
             Err(why) => Event::NotStarted(why.to_string()),
         }

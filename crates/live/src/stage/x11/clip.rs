@@ -68,9 +68,10 @@ impl X11 {
             Copied::Picture(bytes) => (c.intern_atom(false, b"image/png")?.reply()?.atom, bytes.into()),
             Copied::Text(text) => (server.names.UTF8_STRING, text.into_bytes().into()),
         };
-        c.set_selection_owner(server.check, server.names.CLIPBOARD, self.time)?;
+        let time = self.times.of_this(server)?;
+        c.set_selection_owner(server.check, server.names.CLIPBOARD, time)?;
         let ours = c.get_selection_owner(server.names.CLIPBOARD)?.reply()?.owner == server.check;
-        self.clip.offered = ours.then_some(Offered { kind, bytes, since: self.time });
+        self.clip.offered = ours.then_some(Offered { kind, bytes, since: time });
         Ok(ours)
     }
 }
@@ -89,7 +90,8 @@ impl X11 {
         let (first, other) = if selected { (other, first) } else { (first, other) };
         let nobody = c.get_selection_owner(first)?.reply()?.owner == x11rb::NONE;
         let from = if nobody { other } else { first };
-        c.convert_selection(check, from, names.UTF8_STRING, names._JOVRIK_PASTED, self.time)?.ignore_error();
+        let time = self.times.of_this(&self.server)?;
+        c.convert_selection(check, from, names.UTF8_STRING, names._JOVRIK_PASTED, time)?.ignore_error();
         Ok(())
     }
 

@@ -179,6 +179,7 @@ impl X11 {
         let desk = desktop.desk();
         let Pending { places, frames, seen, stack, focus, surfaces, written } = std::mem::take(&mut self.pending);
         let rice = desk.rice();
+        let moved = !places.is_empty() || !surfaces.is_empty();
         let there = |window: &WindowId| desk.windows.contains_key(window);
         let ground = |surface: &Surface| surface.level == Level::Backdrop;
         let (mut grounds, mut surfaces): (Vec<_>, Vec<_>) = surfaces.into_values().partition(|(surface, _)| ground(surface));
@@ -202,9 +203,11 @@ impl X11 {
                 if self.pace.waits(window.0, placed) {
                     continue;
                 }
-                self.pace.resizes(&self.server, window.0, counter, self.time, self.now)?;
+                let time = self.times.of_this(&self.server)?;
+                self.pace.resizes(&self.server, window.0, counter, time, self.now)?;
             }
-            self.windows.place(&mut pens, rice, window.0, placed)?;
+            let least = desk.windows.get(&window).map_or((1, 1), |window| window.facts.least);
+            self.windows.place(&mut pens, rice, window.0, placed, least)?;
         }
         for window in frames.into_iter().filter(there) {
             if let Some(placed) = desk.arrangement().placed.get(&window) {
@@ -230,11 +233,7 @@ impl X11 {
             }
         }
         if let Some(window) = focus.filter(|_| !self.server.guest).filter(|focus| focus.is_none_or(|window| there(&window))) {
-            let manners = window.and_then(|id| self.manners.get(&id.0)).copied().unwrap_or_default();
-            self.server.focus(window.map(|id| id.0), manners, self.time)?;
-            if let Some(window) = window.filter(|_| manners.pings) {
-                self.pings.ask(&self.server, window.0, self.time, self.now)?;
-            }
+            self.focus(window)?;
         }
         if !written.is_empty() {
             self.write(&written)?;
@@ -246,7 +245,9 @@ impl X11 {
             std::thread::yield_now();
         }
         self.draw(rice, surfaces)?;
-        self.paint(rice, grounds)
+        self.paint(rice, grounds)?;
+        self.times.shown();
+        if moved { self.windows.clear_holes(&self.server) } else { Ok(()) }
     }
 
     /// Draws what differs of what we draw ourselves, and what others show on it goes along.

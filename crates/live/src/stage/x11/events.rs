@@ -6,6 +6,7 @@ use jovrik_core::keys::Press;
 use jovrik_core::rice::PointerFocus;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
+use x11rb::protocol::shape;
 use x11rb::protocol::xinput::HierarchyMask;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, Window};
 
@@ -88,7 +89,7 @@ impl X11 {
     fn event(&mut self, event: XEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
         let of_desk = |event: desk::Event| vec![Event::Desk(event)];
         if let XEvent::ButtonPress(event) = &event {
-            (self.time, self.active) = (event.time, event.time);
+            self.did(event.time);
         }
         if let XEvent::PropertyNotify(event) = &event {
             if event.window == self.server.check {
@@ -129,7 +130,7 @@ impl X11 {
             XEvent::PropertyNotify(event) => self.property(event.window, event.atom, desktop)?,
             XEvent::KeyPress(event) => {
                 self.stopped = true;
-                (self.time, self.active) = (event.time, event.time);
+                self.did(event.time);
                 vec![Event::Down(self.board.now().press_of(event.detail.into(), u16::from(event.state).into()))]
             }
             XEvent::KeyRelease(event) => {
@@ -173,6 +174,9 @@ impl X11 {
                 let moved = std::mem::replace(&mut self.pointer, (event.root_x, event.root_y)) != (event.root_x, event.root_y);
                 let follows = desktop.desk().rice().pointer.focus == PointerFocus::Enter;
                 let wants = follows && moved && event.mode == NotifyMode::NORMAL && manages(desktop, event.event);
+                if wants {
+                    self.times.happened(event.time);
+                }
                 if wants { of_desk(desk::Event::Wanted(WindowId(event.event))) } else { Vec::new() }
             }
             XEvent::ClientMessage(event) if event.format == 8 => self.launched(&event, desktop),
@@ -182,6 +186,17 @@ impl X11 {
                     self.pending.again(WindowId(window), placed);
                 }
                 Vec::new()
+            }
+            XEvent::ShapeNotify(event) if event.shape_kind == shape::SK::BOUNDING => {
+                let id = WindowId(event.affected_window);
+                let facts = desktop.desk().windows.get(&id).map(|window| window.facts.clone());
+                match facts.filter(|_| self.windows.formed(id.0, event.shaped)) {
+                    Some(facts) => {
+                        let facts = desk::WindowFacts { shaped: event.shaped, ..facts };
+                        of_desk(desk::Event::Changes(id, Box::new(facts)))
+                    }
+                    None => Vec::new(),
+                }
             }
             // Many of them come at once.
             XEvent::MappingNotify(_) | XEvent::XkbNewKeyboardNotify(_) | XEvent::XkbMapNotify(_) => {
@@ -269,11 +284,16 @@ impl X11 {
 
     /// A window that wants to be seen.
     pub(super) fn manage(&mut self, window: Window, mapped: bool, desktop: &Desktop) -> Result<Vec<Event>, Error> {
-        let id = WindowId(window);
         if manages(desktop, window) {
             // It was hidden, and asks to be seen.
-            return Ok(vec![Event::Desk(desk::Event::Wanted(id))]);
+            return Ok(vec![Event::Desk(desk::Event::Wanted(WindowId(window)))]);
         }
+        self.take_in(window, mapped, desktop)
+    }
+
+    /// A window comes among those that are managed, or lies where it wants.
+    fn take_in(&mut self, window: Window, mapped: bool, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+        let id = WindowId(window);
         let desk = desktop.desk();
         let names: Vec<String> = desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
         let mut asked = match self.server.facts(window, &names, self.active)? {
@@ -289,7 +309,7 @@ impl X11 {
         };
         self.belongs(window, &mut asked, desktop);
         self.server.listen(window, desk.rice().pointer.focus == PointerFocus::Enter)?;
-        self.windows.take(&self.server, window, mapped)?;
+        self.windows.take(&self.server, window, &asked.form, mapped)?;
         self.learn_user(window, asked.manners.user)?;
         let of_compositing = [self.server.names._NET_WM_WINDOW_OPACITY, self.server.names._NET_WM_BYPASS_COMPOSITOR];
         for (property, value) in of_compositing.into_iter().zip(asked.compositing).filter(|(_, value)| value.is_some()) {
@@ -312,11 +332,20 @@ impl X11 {
     fn unmapped(&mut self, event: &xproto::UnmapNotifyEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
         let said = event.response_type & 0x80 != 0;
         let goes = match self.windows.holder(event.window) {
-            Some(holder) if event.event == holder => self.windows.withdrew(event.window),
+            Some(holder) if event.event == holder => self.windows.withdrew(event.window, event.sequence),
             Some(_) => said,
             None => event.event == self.server.root,
         };
-        if goes { self.gone(event.window, desktop) } else { Ok(Vec::new()) }
+        if !goes {
+            return Ok(Vec::new());
+        }
+        let ours = manages(desktop, event.window);
+        let mut events = self.gone(event.window, desktop)?;
+        // What was mapped again meanwhile while we mapped it asks for nothing any more: it is there, and wants a place.
+        if ours && self.server.viewable(event.window)? {
+            events.extend(self.take_in(event.window, true, desktop)?);
+        }
+        Ok(events)
     }
 
     /// What belongs to all windows of its group belongs to the one of them that had the focus last.
@@ -350,7 +379,10 @@ impl X11 {
         }
         let heard = self.launches.hears(event, event.type_ == names._NET_STARTUP_INFO_BEGIN);
         let named = heard.and_then(|(id, at)| Some((id, desktop.desk().workspaces.get(at)?.name.clone())));
-        named.map(|(start, workspace)| Event::Started { start, process: None, workspace: Some(workspace) }).into_iter().collect()
+        named
+            .map(|(start, workspace)| Event::Started { start, process: None, workspace: Some(workspace), sought: true })
+            .into_iter()
+            .collect()
     }
 
     /// A window of ours was destroyed by somebody else: it comes back, as long as that does not go on and on.
@@ -412,9 +444,11 @@ impl X11 {
             return Ok(vec![Event::Desk(desk::Event::Retitled(id, title))]);
         } else if atom == names._NET_WM_USER_TIME {
             // The person did something in it.
+            let teller = self.users.iter().find(|(_, of)| **of == window).map_or(window, |(user, _)| *user);
+            let used = self.server.number(teller, atom)?.filter(|time| *time != 0);
+            self.manners.entry(window).or_default().used = used;
             if desktop.desk().focused() == Some(id) {
-                let teller = self.users.iter().find(|(_, of)| **of == window).map_or(window, |(user, _)| *user);
-                self.active = self.server.number(teller, atom)?.unwrap_or(self.active);
+                self.weigh(used)?;
             }
         } else if [names._NET_WM_WINDOW_OPACITY, names._NET_WM_BYPASS_COMPOSITOR].contains(&atom) {
             let value = self.server.number(window, atom)?;
@@ -425,6 +459,8 @@ impl X11 {
             && let Wants::Place(mut asked) = self.server.facts(window, &[], self.active)?
         {
             self.belongs(window, &mut asked, desktop);
+            // What we cut of it is no form of its own.
+            asked.facts.shaped = self.windows.shaped(window);
             if self.manners.get(&window).is_some_and(|manners| manners.user != asked.manners.user) {
                 self.learn_user(window, asked.manners.user)?;
             }
@@ -448,11 +484,12 @@ impl X11 {
     /// Asks a window to close; one that does not know how is ended.
     pub(super) fn close(&mut self, window: Window) -> Result<(), Error> {
         let manners = self.manners.get(&window).copied().unwrap_or_default();
+        let time = self.times.of_this(&self.server)?;
         if manners.pings {
-            self.pings.ask(&self.server, window, self.time, self.now)?;
+            self.pings.ask(&self.server, window, time, self.now)?;
         }
         if manners.closes {
-            return self.server.ask_to_close(window, self.time);
+            return self.server.ask_to_close(window, time);
         }
         self.server.kill(window)
     }

@@ -107,8 +107,9 @@ pub fn set_up(connection: &Line, root: Window, rice: &Rice, tree: &Branch, old: 
     };
     let device = u16::from(xkb::ID::USE_CORE_KBD);
     connection.setup_xkb_extension().map_err(|why| Error::Refused(why.to_string()))?;
-    if !stays && rules_of(connection, root) != rice.layouts() {
-        load(connection, root, device, &rice.layouts())?;
+    let wanted = rice.keyboard_layouts();
+    if !stays && rules_of(connection, root) != wanted {
+        load(connection, root, device, &wanted)?;
     }
     let repeat_stays = old.map_or(!says(&["repeat"]), |old| old.repeat == new.repeat);
     if !repeat_stays {

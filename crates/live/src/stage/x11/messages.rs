@@ -110,11 +110,17 @@ impl X11 {
         if kind == names._NET_ACTIVE_WINDOW {
             // A pager speaks for the person; a program does where it comes of what the person did last (EWMH, source
             // indication and its time), else only for itself.
-            let recent = data[1] != 0 && self.active != 0 && (data[1].wrapping_sub(self.active) as i32) >= 0;
+            let said = self.believed(data[1])?;
+            let recent = said.is_some_and(|time| self.active != 0 && (time.wrapping_sub(self.active) as i32) >= 0);
+            if let Some(time) = said.filter(|_| data[0] == 2 || recent) {
+                self.times.happened(time);
+            }
             let event = if data[0] == 2 || recent { desk::Event::Wanted(id) } else { desk::Event::Calls(id, true) };
             return Ok(vec![Event::Desk(event)]);
         } else if kind == names._NET_CLOSE_WINDOW {
-            self.time = if data[0] == x11rb::CURRENT_TIME { self.time } else { data[0] };
+            if let Some(time) = self.believed(data[0])? {
+                self.times.happened(time);
+            }
             self.close(id.0)?;
         } else if kind == names._NET_WM_STATE {
             return Ok(self.states(id, data));

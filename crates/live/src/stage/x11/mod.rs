@@ -28,6 +28,7 @@ mod server;
 mod shot;
 mod surfaces;
 mod taken;
+mod times;
 mod tray;
 mod windows;
 
@@ -65,6 +66,7 @@ use panels::Panels;
 use pings::Pings;
 use server::{Manners, Server};
 use surfaces::Surfaces;
+use times::Times;
 use tray::Tray;
 use windows::Windows;
 
@@ -97,8 +99,7 @@ pub struct X11 {
     manners: HashMap<Window, Manners>,
     /// Windows that asked for a place, and are owed an answer.
     answers: HashSet<Window>,
-    /// The server's time of the last event that had one.
-    time: u32,
+    times: Times,
     /// The server's time of what the person did last; 0 when nothing was done yet.
     active: u32,
     told: Told,
@@ -165,6 +166,7 @@ impl X11 {
             other => other.map(|()| None)?,
         };
         let board = Board::read(&server.connection, server.root, first.rice.keyboard.latin_first)?;
+        let times = Times::new(&server)?;
         let stage = X11 {
             server,
             facts,
@@ -184,7 +186,7 @@ impl X11 {
             pointer: (-1, -1),
             manners: HashMap::new(),
             answers: HashSet::new(),
-            time: x11rb::CURRENT_TIME,
+            times,
             active: 0,
             told: Told::default(),
             pending: Pending::default(),

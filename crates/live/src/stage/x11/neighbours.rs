@@ -29,10 +29,11 @@ impl X11 {
     }
 
     /// Asks the other manager to show one of them, as a pager does.
-    pub(super) fn activate(&self, window: WindowId) -> Result<(), Error> {
+    pub(super) fn activate(&mut self, window: WindowId) -> Result<(), Error> {
         let (server, names) = (&self.server, &self.server.names);
         // 2: a person asks for it.
-        let asks = ClientMessageEvent::new(32, window.0, names._NET_ACTIVE_WINDOW, [2, self.time, 0, 0, 0]);
+        let time = self.times.of_this(&self.server)?;
+        let asks = ClientMessageEvent::new(32, window.0, names._NET_ACTIVE_WINDOW, [2, time, 0, 0, 0]);
         let to = EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY;
         server.connection.send_event(false, server.root, to, asks)?.ignore_error();
         Ok(server.connection.flush()?)

@@ -7,6 +7,7 @@ use x11rb::CURRENT_TIME;
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints, WmSizeHintsCookie};
 use x11rb::protocol::randr::ConnectionExt as _;
+use x11rb::protocol::shape::ConnectionExt as _;
 use x11rb::protocol::sync::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
     Atom, AtomEnum, ChangeWindowAttributesAux, ClientMessageEvent, ConfigureNotifyEvent, ConnectionExt, CreateWindowAux,
@@ -17,6 +18,7 @@ use x11rb::wrapper::ConnectionExt as _;
 use super::line::{Line, connect};
 use super::messages::gravity;
 use super::names::Names;
+use super::windows::Form;
 use crate::Error;
 
 /// The most bytes of a property that are read.
@@ -66,6 +68,8 @@ pub struct Manners {
     pub group: Option<Window>,
     /// Which states it has that are said back as they were said: those of [`Names::passed`].
     pub passed: [bool; 3],
+    /// When the person did something in it last, as it says.
+    pub used: Option<u32>,
 }
 
 /// What a window wants to be.
@@ -90,6 +94,8 @@ pub struct Asked {
     pub manners: Manners,
     /// What a compositing manager goes by: how opaque it is, and whether that is to leave it alone.
     pub compositing: [Option<u32>; 2],
+    /// What it is made of.
+    pub form: Form,
 }
 
 fn numbers(reply: Option<GetPropertyReply>) -> Vec<u32> {
@@ -159,6 +165,9 @@ impl Server {
         server.connection.randr_select_input(root, news)?.ignore_error();
         if !guest {
             server.announce()?;
+        }
+        if !guest {
+            server.connection.map_window(check)?;
         }
         super::windows::stack(&server, check, None)?;
         Ok(server)
@@ -289,6 +298,7 @@ impl Server {
         let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4);
         let kinds = ask(n._NET_WM_WINDOW_TYPE)?;
         let geometry = c.get_geometry(window)?;
+        let shape = c.shape_query_extents(window)?;
         let (class, sizes, hints) =
             (WmClass::get(c, window)?, WmSizeHints::get_normal_hints(c, window)?, WmHints::get(c, window)?);
         let (role, title, old_title) = (ask(n.WM_WINDOW_ROLE)?, ask(n._NET_WM_NAME)?, ask(n.WM_NAME)?);
@@ -299,6 +309,7 @@ impl Server {
         let compositing = [ask(n._NET_WM_WINDOW_OPACITY)?, ask(n._NET_WM_BYPASS_COMPOSITOR)?];
         let kinds = numbers(kinds.reply().ok());
         let geometry = geometry.reply();
+        let shaped = shape.reply().is_ok_and(|shape| shape.bounding_shaped);
         let class = class.reply().ok().flatten();
         let (sizes, hints) = (sizes.reply().ok().flatten(), hints.reply().ok().flatten());
         let (role, title, old_title) = (text(role.reply().ok()), text(title.reply().ok()), text(old_title.reply().ok()));
@@ -355,6 +366,7 @@ impl Server {
             user,
             group: hints.as_ref().and_then(|hints| hints.window_group).filter(|group| *group != x11rb::NONE),
             passed: n.passed().map(is),
+            used: time.filter(|time| *time != 0),
         };
         let shelf = match (is(n._NET_WM_STATE_ABOVE), is(n._NET_WM_STATE_BELOW)) {
             (true, _) => Shelf::Above,
@@ -385,6 +397,7 @@ impl Server {
                 shelf,
             },
             deaf: !manners.input && !manners.takes,
+            shaped,
             unasked: time.is_some_and(older),
             start,
             process,
@@ -392,7 +405,8 @@ impl Server {
         };
         let facts = with_sizes(facts, sizes.as_ref());
         let calls = hints.is_some_and(|hints| hints.urgent) || is(n._NET_WM_STATE_DEMANDS_ATTENTION);
-        Ok(Wants::Place(Box::new(Asked { facts, calls, manners, compositing })))
+        let form = Form { depth: geometry.depth, shaped };
+        Ok(Wants::Place(Box::new(Asked { facts, calls, manners, compositing, form })))
     }
 
     /// What windows say of their sizes, beside what is known of them.
@@ -404,6 +418,12 @@ impl Server {
             (window, with_sizes(facts, answer.reply().ok().flatten().as_ref()))
         };
         Ok(asked.into_iter().map(told).collect())
+    }
+
+    /// Whether a window is seen, or would be where nothing lies over it.
+    pub fn viewable(&self, window: Window) -> Result<bool, Error> {
+        let attributes = self.connection.get_window_attributes(window)?.reply();
+        Ok(attributes.is_ok_and(|of| of.map_state == MapState::VIEWABLE && !of.override_redirect))
     }
 
     /// Listens to a window, and to the pointer coming over it if that is of use.
@@ -449,8 +469,8 @@ impl Server {
 
     /// Gives the focus to a window in its own manner (ICCCM, section 4.1.7), or to nobody.
     pub fn focus(&self, window: Option<Window>, manners: Manners, time: u32) -> Result<(), Error> {
-        let give = |to: Window| self.connection.set_input_focus(InputFocus::POINTER_ROOT, to, CURRENT_TIME);
-        match window {
+        let give = |to: Window| self.connection.set_input_focus(InputFocus::POINTER_ROOT, to, time);
+        match window.filter(|_| manners.input || manners.takes) {
             Some(window) => {
                 if manners.input {
                     give(window)?.ignore_error();
@@ -459,7 +479,8 @@ impl Server {
                     self.message(window, self.names.WM_PROTOCOLS, [self.names.WM_TAKE_FOCUS, time, 0, 0, 0])?;
                 }
             }
-            None => give(self.root)?.ignore_error(),
+            // Keys go to none then: of the root window, whatever lies under the pointer would get them.
+            None => give(self.check)?.ignore_error(),
         }
         let active = window.unwrap_or(x11rb::NONE);
         self.tell_root(self.names._NET_ACTIVE_WINDOW, AtomEnum::WINDOW, &[active])

@@ -1,6 +1,6 @@
 //! The windows of others, each in a window of ours: its frame where that may lie over other windows, and what of it is seen.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, VecDeque};
 
 use jovrik_core::desk::{Area, Placed};
 use jovrik_core::rice::Rice;
@@ -9,14 +9,17 @@ use jovrik_draw::Canvas;
 use x11rb::connection::Connection;
 use x11rb::protocol::shape::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{
-    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClipOrdering, ConfigureWindowAux, ConnectionExt, CreateWindowAux,
-    EventMask, GrabMode, ModMask, Pixmap, Rectangle, SetMode, StackMode, Window, WindowClass,
+    Atom, AtomEnum, ButtonIndex, ChangeWindowAttributesAux, ClipOrdering, ConfigureWindowAux, ConnectionExt, CreateGCAux,
+    CreateWindowAux, EventMask, GrabMode, ModMask, Pixmap, Rectangle, SetMode, StackMode, Window, WindowClass,
 };
 
-use super::screen::{no_room, put};
+use super::screen::{no_room, put_deep};
 use super::server::Server;
 use super::surfaces::Pens;
 use crate::Error;
+
+/// So many requests to take a window out of sight are waited for: those that did nothing are never told of.
+const MOST_HIDDEN: usize = 8;
 
 /// A window of ours round one of another program.
 #[derive(Debug)]
@@ -24,12 +27,20 @@ struct Holder {
     window: Window,
     /// Where it is, and how, once that is known.
     placed: Option<Placed>,
+    /// How large the window in it is.
+    size: (i32, i32),
     /// The picture of the frame, where that is its own.
     picture: Option<Pixmap>,
+    /// How many bits its pixels have: as many as those of the window in it.
+    depth: u8,
     /// Whether the window in it is mapped, as far as we know.
     mapped: bool,
-    /// How often its window was taken out of sight by us, and the server has not said so yet.
-    hidden: u32,
+    /// The requests that took its window out of sight, by number, of which the server has not told yet.
+    hidden: VecDeque<u16>,
+    /// Whether the window in it has a form of its own.
+    shaped: bool,
+    /// Whether that form is ours.
+    cut: bool,
 }
 
 /// All windows of others that are managed.
@@ -37,6 +48,15 @@ struct Holder {
 pub struct Windows {
     holders: HashMap<Window, Holder>,
     held: HashMap<Window, Window>,
+}
+
+/// What a window is made of, as far as what is round it must be so too.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Form {
+    /// How many bits its pixels have.
+    pub depth: u8,
+    /// Whether it is no rectangle (the SHAPE extension).
+    pub shaped: bool,
 }
 
 /// The corners of a window that are cut round: how much, and of which area, from its own corner.
@@ -65,7 +85,7 @@ impl Windows {
     }
 
     /// Takes a window into one of ours; `mapped`: whether it is seen now.
-    pub fn take(&mut self, server: &Server, window: Window, mapped: bool) -> Result<(), Error> {
+    pub fn take(&mut self, server: &Server, window: Window, form: &Form, mapped: bool) -> Result<(), Error> {
         if self.holders.contains_key(&window) {
             return Ok(());
         }
@@ -73,8 +93,21 @@ impl Windows {
         let holder = c.generate_id()?;
         let events = EventMask::SUBSTRUCTURE_REDIRECT | EventMask::SUBSTRUCTURE_NOTIFY;
         // What it does not cover shows what lies behind it.
-        let look = CreateWindowAux::new().override_redirect(1).event_mask(events).background_pixmap(1_u32);
-        c.create_window(0, holder, server.root, -1, -1, 1, 1, 0, WindowClass::INPUT_OUTPUT, 0, &look)?;
+        let look = CreateWindowAux::new().override_redirect(1).event_mask(events);
+        let same = || (server.depth, 0, look.background_pixmap(1_u32));
+        let (depth, visual, look) = match form.depth == server.depth {
+            true => same(),
+            // One that can be seen through is so for a compositing manager only where what is round it can be too.
+            false => match c.get_window_attributes(window)?.reply() {
+                Ok(of) => {
+                    let look = look.background_pixel(0).border_pixel(0).colormap(of.colormap);
+                    (form.depth, of.visual, look)
+                }
+                Err(_) => same(),
+            },
+        };
+        c.create_window(depth, holder, server.root, -1, -1, 1, 1, 0, WindowClass::INPUT_OUTPUT, visual, &look)?;
+        c.shape_select_input(window, true)?.ignore_error();
         // A press gives it the focus, and then reaches its program all the same.
         let (press, sync, free) = (EventMask::BUTTON_PRESS, GrabMode::SYNC, GrabMode::ASYNC);
         for button in [ButtonIndex::M1, ButtonIndex::M2, ButtonIndex::M3] {
@@ -84,7 +117,21 @@ impl Windows {
         c.configure_window(window, &ConfigureWindowAux::new().border_width(0))?.ignore_error();
         c.reparent_window(window, holder, 0, 0)?.ignore_error();
         self.held.insert(holder, window);
-        self.holders.insert(window, Holder { window: holder, placed: None, picture: None, mapped, hidden: 0 });
+        let hidden = VecDeque::new();
+        self.holders.insert(
+            window,
+            Holder {
+                window: holder,
+                placed: None,
+                size: (0, 0),
+                picture: None,
+                depth,
+                mapped,
+                hidden,
+                shaped: form.shaped,
+                cut: false,
+            },
+        );
         Ok(())
     }
 
@@ -126,7 +173,9 @@ impl Windows {
     /// which are seen.
     pub fn leave(&mut self, server: &Server, again: bool) -> Result<(), Error> {
         for window in self.holders.keys().copied().collect::<Vec<_>>() {
-            server.connection.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
+            if self.holders.get(&window).is_some_and(|holder| holder.cut) {
+                round(server, window, Area::default(), None)?;
+            }
             self.give_back(server, window)?;
             if again {
                 continue;
@@ -137,8 +186,15 @@ impl Windows {
         Ok(())
     }
 
-    /// Puts a window into a place.
-    pub fn place(&mut self, pens: &mut Pens<'_>, rice: &Rice, window: Window, placed: Placed) -> Result<(), Error> {
+    /// Puts a window into a place; a tile that needs more than that (`least`) is cut at its right and lower edge.
+    pub fn place(
+        &mut self,
+        pens: &mut Pens<'_>,
+        rice: &Rice,
+        window: Window,
+        placed: Placed,
+        least: (i32, i32),
+    ) -> Result<(), Error> {
         let Some(holder) = self.holders.get_mut(&window) else { return Ok(()) };
         let c = &pens.server.connection;
         let before = holder.placed.replace(placed);
@@ -149,20 +205,25 @@ impl Windows {
             let to = ConfigureWindowAux::new().x(own.x).y(own.y).width(own.w as u32).height(own.h as u32);
             c.configure_window(holder.window, &to)?;
         }
-        let size = (placed.area.w, placed.area.h);
-        if was.is_none_or(|(old, area)| (area.x - old.x, area.y - old.y) != (inner.x, inner.y) || (area.w, area.h) != size) {
+        let (w, h) = (placed.area.w.max(1), placed.area.h.max(1));
+        let size = if over(&placed) { (w, h) } else { (w.max(least.0), h.max(least.1)) };
+        let before_size = std::mem::replace(&mut holder.size, size);
+        if was.is_none_or(|(old, area)| (area.x - old.x, area.y - old.y) != (inner.x, inner.y)) || before_size != size {
             let to = ConfigureWindowAux::new().x(inner.x).y(inner.y);
-            let to = to.width(placed.area.w.max(1) as u32).height(placed.area.h.max(1) as u32);
+            let to = to.width(size.0 as u32).height(size.1 as u32);
             c.configure_window(window, &to)?.ignore_error();
         }
-        pens.server.tell_place(window, placed.area)?;
+        pens.server.tell_place(window, Area { w: size.0, h: size.1, ..placed.area })?;
+        let shaped = holder.shaped;
         let cuts = |placed: &Placed| {
             let own = own_area(placed);
             let whole = Area { x: placed.outer.x - own.x, y: placed.outer.y - own.y, ..placed.outer };
             let inside = Area { x: placed.area.x - own.x, y: placed.area.y - own.y, ..placed.area };
             let inner = Cut { area: inside, radius: placed.inner_radius(), lower: placed.strip > 0 };
             let alone = Cut { area: Area { x: 0, y: 0, ..placed.area }, ..inner };
-            if over(placed) { (Cut { area: whole, radius: placed.radius, lower: false }, Some(alone)) } else { (inner, None) }
+            // What has a form of its own keeps it.
+            let alone = (!shaped).then_some(alone);
+            if over(placed) { (Cut { area: whole, radius: placed.radius, lower: false }, alone) } else { (inner, None) }
         };
         let (holder_cut, client_cut) = cuts(&placed);
         let old = before.as_ref().map(cuts);
@@ -171,6 +232,7 @@ impl Windows {
             round(pens.server, number, Area { x: 0, y: 0, ..own }, Some(holder_cut))?;
         }
         if old.map_or(client_cut.is_some(), |(_, cut)| cut != client_cut) {
+            holder.cut = client_cut.is_some_and(|cut| cut.radius > 0);
             round(pens.server, window, Area { x: 0, y: 0, ..placed.area }, client_cut)?;
         }
         let drawn = |placed: &Placed| over(placed).then_some((placed.outer.w, placed.outer.h, placed.state, placed.radius));
@@ -194,10 +256,15 @@ impl Windows {
         let Some(placed) = holder.placed else { return Ok(()) };
         let c = &pens.server.connection;
         let old = holder.picture.take();
+        let same = holder.depth == pens.server.depth;
         if over(&placed) {
             let (w, h) = (placed.outer.w.max(1) as u32, placed.outer.h.max(1) as u32);
             let picture = c.generate_id()?;
-            c.create_pixmap(pens.server.depth, picture, pens.server.root, w as u16, h as u16)?;
+            c.create_pixmap(holder.depth, picture, pens.server.root, w as u16, h as u16)?;
+            let gc = if same { pens.gc } else { c.generate_id()? };
+            if !same {
+                c.create_gc(gc, picture, &CreateGCAux::new())?;
+            }
             // Only the ring is seen: its four sides are drawn and sent.
             let wide = (placed.area.x - placed.outer.x + placed.radius).max(1);
             let whole = Area { x: 0, y: 0, w: w as i32, h: h as i32 };
@@ -206,11 +273,14 @@ impl Windows {
                 let mut canvas = Canvas::new(side.w as u32, side.h as u32).ok_or_else(no_room)?;
                 let at = ((placed.outer.x + side.x) as f32, (placed.outer.y + side.y) as f32);
                 canvas.draw(&scene, at, pens.brush);
-                put(pens.server, pens.gc, canvas, picture, side.x, side.y)?;
+                put_deep(pens.server, holder.depth, gc, canvas, picture, (side.x, side.y))?;
+            }
+            if !same {
+                c.free_gc(gc)?;
             }
             c.change_window_attributes(holder.window, &ChangeWindowAttributesAux::new().background_pixmap(picture))?;
             holder.picture = Some(picture);
-        } else {
+        } else if same {
             // Parent-relative: what is behind.
             c.change_window_attributes(holder.window, &ChangeWindowAttributesAux::new().background_pixmap(1_u32))?;
         }
@@ -233,33 +303,57 @@ impl Windows {
     /// Takes a window out of sight: itself too, so that its program knows (ICCCM, section 4.1.4).
     pub fn hide(&mut self, server: &Server, window: Window) -> Result<(), Error> {
         let Some(holder) = self.holders.get_mut(&window) else { return Ok(()) };
-        if std::mem::take(&mut holder.mapped) {
-            holder.hidden += 1;
-        }
+        holder.mapped = false;
         server.connection.unmap_window(holder.window)?;
-        server.connection.unmap_window(window)?.ignore_error();
+        let asked = server.connection.unmap_window(window)?;
+        // Events carry the lower half of the number of the request that they came of.
+        holder.hidden.push_back(asked.sequence_number() as u16);
+        asked.ignore_error();
+        if holder.hidden.len() > MOST_HIDDEN {
+            holder.hidden.pop_front();
+        }
         server.state(window, 3)
     }
 
-    /// A managed window was taken out of sight: whether that was not by us.
-    pub fn withdrew(&mut self, window: Window) -> bool {
-        match self.holders.get_mut(&window) {
-            Some(holder) if holder.hidden > 0 => {
-                holder.hidden -= 1;
+    /// A managed window was taken out of sight as a request was carried out: whether that was not one of ours.
+    pub fn withdrew(&mut self, window: Window, request: u16) -> bool {
+        let Some(holder) = self.holders.get_mut(&window) else { return false };
+        match holder.hidden.iter().position(|own| *own == request) {
+            Some(at) => {
+                holder.hidden.drain(..=at);
                 false
             }
-            Some(holder) => {
+            None => {
                 holder.mapped = false;
                 true
             }
-            None => false,
         }
+    }
+
+    /// A window has another form, or none of its own any more; whether that is news.
+    pub fn formed(&mut self, window: Window, shaped: bool) -> bool {
+        let holder = self.holders.get_mut(&window).filter(|holder| !holder.cut);
+        holder.is_some_and(|holder| std::mem::replace(&mut holder.shaped, shaped) != shaped)
+    }
+
+    /// Whether a window has a form of its own.
+    pub fn shaped(&self, window: Window) -> bool {
+        self.holders.get(&window).is_some_and(|holder| holder.shaped)
+    }
+
+    /// What is seen through the holes of windows is what lies behind them now: the server moves old pixels along.
+    pub fn clear_holes(&self, server: &Server) -> Result<(), Error> {
+        let holed = self.holders.values().filter(|holder| holder.shaped && holder.mapped);
+        for holder in holed {
+            server.connection.clear_area(false, holder.window, 0, 0, 0, 0)?;
+        }
+        Ok(())
     }
 
     /// Says once more where a window is: it may not see it by itself.
     pub fn tell_place(&self, server: &Server, window: Window) -> Result<(), Error> {
-        match self.placed(window) {
-            Some(placed) => server.tell_place(window, placed.area),
+        match self.holders.get(&window).and_then(|holder| Some((holder.placed?, holder.size))) {
+            Some((placed, (w, h))) => server.tell_place(window, Area { w, h, ..placed.area }),
             None => Ok(()),
         }
     }
