@@ -31,7 +31,7 @@ pub use notices::tell;
 pub use refused::Refused;
 pub use socket::VERSION;
 pub use stage::x11::{keyboard, learn, monitors, pick, taken};
-pub use watch::Watch;
+pub use watch::{ReadFor, Saved, Watch};
 
 use std::path::PathBuf;
 use std::time::Duration;

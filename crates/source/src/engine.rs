@@ -239,6 +239,15 @@ impl Engine {
         }
     }
 
+    /// What runs some command runs it anew, as if it had not run before; what it said last is shown until then.
+    pub fn again(&mut self, meant: &dyn Fn(&[String]) -> bool, now: Instant) {
+        for feed in self.feeds.iter_mut().filter(|feed| feed.source.kind.command().is_some_and(meant)) {
+            let mut new = Feed::new(feed.source.clone(), now);
+            (new.raw, new.values_at) = (feed.raw.take(), feed.values_at);
+            *feed = new;
+        }
+    }
+
     /// When something is next to be done.
     pub fn next(&self) -> Option<Instant> {
         self.feeds.iter().filter_map(Feed::next).min()

@@ -1,10 +1,10 @@
 //! `jovrik watch`
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use jovrik_core::change::changes;
 use jovrik_core::check::Checked;
-use jovrik_live::Watch;
+use jovrik_live::{ReadFor, Watch};
 use rustix::event::{PollFd, PollFlags, poll};
 
 use super::{check, look};
@@ -42,10 +42,16 @@ fn tell(before: &Checked, now: &Checked, context: &mut Context) -> Result<(), Fa
     Ok(())
 }
 
+/// The files of a rice: they may be links.
+fn settings_of<'c>(folder: &'c Path, checked: &'c Checked) -> impl Iterator<Item = (PathBuf, ReadFor)> + use<'c> {
+    checked.sources.iter().map(|(_, source)| (folder.join(&source.name), ReadFor::Settings))
+}
+
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
-    let watch = Watch::new(&folder, jovrik_home::is_watched)?;
+    let mut watch = Watch::new(&folder, jovrik_home::is_watched)?;
     let mut last = context.checked()?;
+    watch.look_after(settings_of(&folder, &last));
     writeln!(context.out, "watching {}; {}", Meaning::Place.paint(&context.near(&folder)), check::summary(&last))?;
     if last.usable() {
         draw(&arguments, context)?;
@@ -58,10 +64,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             Ok(_) | Err(rustix::io::Errno::INTR) => {}
             Err(error) => return Err(Failure::Output(error.into())),
         }
-        if !watch.saved() {
+        if !watch.saved().settings {
             continue;
         }
         let now = context.checked()?;
+        watch.look_after(settings_of(&folder, &now));
         // One save may tell of itself more than once.
         let same = now.sources.iter().map(|(_, source)| &source.text).eq(last.sources.iter().map(|(_, source)| &source.text));
         if same {

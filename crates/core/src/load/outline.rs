@@ -4,7 +4,7 @@
 
 use std::ops::Range;
 
-use toml_parser::parser::{Event, EventKind, parse_document};
+use toml_parser::parser::{Event, EventKind, RecursionGuard, parse_document};
 use toml_parser::{ErrorSink, ParseError};
 
 /// The bytes of something.
@@ -63,6 +63,9 @@ enum Open {
 
 /// Errors are told by whoever reads the values.
 struct Silent;
+
+/// Values that are nested deeper are left out: whoever reads TOML refuses them too.
+const DEEPEST: u32 = 80;
 
 impl ErrorSink for Silent {
     fn report_error(&mut self, _: ParseError) {}
@@ -190,7 +193,8 @@ impl Outline {
         let tokens: Vec<_> = source.lex().collect();
         let mut builder =
             Builder { source, outline: Outline::default(), keys: Vec::new(), open: Vec::new(), header: None, waiting: None };
-        parse_document(&tokens, &mut |event: Event| builder.event(event), &mut Silent);
+        let mut hears = |event: Event| builder.event(event);
+        parse_document(&tokens, &mut RecursionGuard::new(&mut hears, DEEPEST), &mut Silent);
         builder.outline
     }
 

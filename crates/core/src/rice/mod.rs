@@ -227,6 +227,24 @@ impl Rice {
         crate::keys::Layouts { model: own.model.clone(), layouts, options: own.options.clone() }
     }
 
+    /// The pictures of its folder that it shows, and the folders of them.
+    pub fn pictures(&self) -> Vec<&str> {
+        let monitors = self.monitor.values().map(|rule| &rule.backdrop.picture);
+        let workspaces = self.workspace.values().map(|rule| &rule.backdrop.picture);
+        let backdrops = std::iter::once(&self.backdrop.picture).chain(monitors).chain(workspaces);
+        let icons = self.module.values().map(|module| &module.icon).chain(self.workspace.values().map(|rule| &rule.icon));
+        let icons = icons.chain(self.icons.iter().map(|(_, icon)| icon));
+        let icons = icons.filter_map(|icon| if let IconRef::Picture(path) = icon { Some(path.as_str()) } else { None });
+        let widgets = self.widget.values().map(|widget| widget.picture.as_str()).filter(|path| !path.is_empty());
+        let backdrops = backdrops.flatten().flat_map(|pictures| pictures.0.iter().map(|(_, path)| path.as_str()));
+        backdrops.chain(icons).chain(widgets).collect()
+    }
+
+    /// What its modules run, each with its arguments.
+    pub fn module_commands(&self) -> impl Iterator<Item = &[String]> {
+        self.module.values().filter_map(|module| module.source.kind.command())
+    }
+
     /// The catalogue of all settings.
     pub const CATALOGUE: &'static Table = table_of(<Rice as Setting>::SHAPE);
 

@@ -141,6 +141,14 @@ pub enum SourceKind {
 }
 
 impl SourceKind {
+    /// What it runs, with its arguments.
+    pub fn command(&self) -> Option<&[String]> {
+        match self {
+            SourceKind::Run(argv) | SourceKind::Stream(argv) => Some(argv),
+            SourceKind::None | SourceKind::BuiltIn(_) | SourceKind::File(_) => None,
+        }
+    }
+
     /// Whether it is this one of the built-in ones.
     pub fn is(&self, built_in: BuiltIn) -> bool {
         *self == SourceKind::BuiltIn(built_in)

@@ -170,10 +170,16 @@ fn whatever_is_nested_however_deep_ends_nothing() {
         format!("a = {{ {}a = 1 }}", "a.".repeat(deep / 2)),
         format!("[monitor]\nDP-1 = {{ size = {} }}", "[".repeat(deep)),
         format!("[monitor.{}a]\nb = 1", "\"a\".".repeat(deep / 4)),
+        format!("a = {{ b = 1,{}", "\u{1b}[2J".repeat(deep / 4)),
+        format!("a = {{ b = 1, {}", "[a ".repeat(deep / 4)),
+        format!("a = [ 1, {}", "[a ".repeat(deep / 4)),
+        format!("a = [ 1, {}", "{ ".repeat(deep / 4)),
+        format!("a = {{ {}", "{ ".repeat(deep / 4)),
     ];
-    for text in &nested {
+    // The same after a table that stands twice: what is meant is looked up in another way then.
+    let twice = nested.iter().map(|text| format!("[x]\nb = 1\n[x]\nb = 1\n{text}")).collect::<Vec<_>>();
+    for text in nested.iter().chain(&twice) {
         let begin: String = text.chars().take(24).collect();
-        println!("{begin}");
         let mut sources = jovrik_core::load::Sources::default();
         let file = sources.add(Source::new("machines/a.toml", text.as_str()));
         let _ = Machine::of_file(&sources, file, &mut Vec::new());

@@ -173,6 +173,7 @@ impl Session {
             again: false,
             told: None,
         };
+        session.look_after();
         // Before any source is asked.
         session.read_graphs();
         session.hear_programs()?;
@@ -220,9 +221,7 @@ impl Session {
             }
             self.now = Instant::now();
             self.stage.at(self.now);
-            if self.watch.saved() {
-                self.reload_wanted.get_or_insert(self.now);
-            }
+            self.hear_saved()?;
             if let Some(since) = self.reload_wanted.take() {
                 self.reload(since)?;
             }

@@ -2,6 +2,7 @@
 
 use std::collections::VecDeque;
 use std::hash::{Hash, Hasher};
+use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, held_back, in_short};
@@ -14,6 +15,7 @@ use jovrik_core::rice::{Rice, Start, StartWhen, reach_of};
 use serde_json::{Value, json};
 
 use super::Session;
+use crate::watch::ReadFor;
 use crate::{Error, Refused};
 
 /// What became of the last reload.
@@ -97,6 +99,8 @@ impl Session {
         }
         self.reload.changed.clear();
         self.reload.held_back.clear();
+        // Also what is refused is read from somewhere.
+        self.look_after_files(&checked);
         tracing::info!(usable = checked.usable(), problems = checked.problems.len(), read = ?read, "reload");
         if !checked.usable() {
             self.reload.refused += 1;
@@ -131,10 +135,11 @@ impl Session {
         self.reload.stages =
             vec![("read-and-check", read), ("apply", apply), ("paint", mark.elapsed()), ("total", since.elapsed())];
         self.start_programs(Some(&before.rice))?;
-        // Seen first, written down afterwards; what is only tried not before it is kept. Where nothing is another, there is
-        // nothing to try.
+        // Seen first, written down afterwards; what is only tried not before it is kept. Who asks for a trial tries what is
+        // saved from now on, too.
         let tried = self.reload.tried.as_ref().map(|(_, time)| *time);
-        let trial = self.reload.trial.take().or(self.options.trial).filter(|_| !changed.is_empty()).or(tried);
+        let usual = self.options.trial.filter(|_| !changed.is_empty());
+        let trial = self.reload.trial.take().or(usual).or(tried);
         match trial {
             Some(time) => {
                 self.reload.tried.get_or_insert((before, time));
@@ -149,9 +154,70 @@ impl Session {
 }
 
 impl Session {
+    /// What was saved: settings are read again, pictures drawn anew, programs of modules run again.
+    pub(super) fn hear_saved(&mut self) -> Result<(), Error> {
+        let saved = self.watch.saved();
+        if saved.settings {
+            self.reload_wanted.get_or_insert(self.now);
+        }
+        if saved.pictures {
+            self.stage.forget_pictures(&self.desktop);
+            self.seen()?;
+        }
+        if !saved.programs.is_empty() {
+            let meant =
+                |argv: &[String]| argv.iter().filter_map(|word| program_at(word)).any(|path| saved.programs.contains(&path));
+            self.engine.again(&meant, self.now);
+        }
+        Ok(())
+    }
+
+    /// Watches what the settings that hold are read from, and what they name.
+    pub(super) fn look_after(&mut self) {
+        let files = read_from(&self.options.folder, &self.options.first);
+        self.watch.look_after(files);
+    }
+
+    /// The same of settings that do not hold yet.
+    fn look_after_files(&mut self, checked: &Checked) {
+        let files = read_from(&self.options.folder, checked);
+        self.watch.look_after(files);
+    }
+}
+
+/// The file of a word of a command, where that is a program or a file of this person: by its path, or found on `PATH` below the
+/// home.
+fn program_at(word: &str) -> Option<PathBuf> {
+    let home = || std::env::var_os("HOME").map(PathBuf::from).filter(|home| home.is_absolute());
+    if word.contains('/') {
+        let path = match word.strip_prefix("~/") {
+            Some(rest) => home()?.join(rest),
+            None => std::path::absolute(word).ok()?,
+        };
+        return path.is_file().then_some(path);
+    }
+    let home = home()?;
+    let path = std::env::var_os("PATH")?;
+    std::env::split_paths(&path)
+        .map(|folder| folder.join(word))
+        .find(|path| path.is_file())
+        .filter(|path| path.starts_with(&home))
+}
+
+/// The files that a rice was read from, and what it names of pictures and programs.
+fn read_from(folder: &Path, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
+    let settings = checked.sources.iter().map(|(_, source)| (folder.join(&source.name), ReadFor::Settings));
+    let pictures = checked.rice.pictures().into_iter().map(|path| (folder.join(path), ReadFor::Picture));
+    let programs = checked.rice.module_commands().flatten().filter_map(|word| Some((program_at(word)?, ReadFor::Program)));
+    settings.chain(pictures).chain(programs).collect()
+}
+
+impl Session {
     /// The settings that are tried stay.
     pub(super) fn keep_tried(&mut self) {
-        if let Some((before, _)) = self.reload.tried.take() {
+        if let Some((before, _)) = self.reload.tried.take()
+            && fingerprint(&before) != fingerprint(&self.options.first)
+        {
             self.record(before);
         }
     }
@@ -159,6 +225,9 @@ impl Session {
     /// The settings that were tried go back to those before.
     pub(super) fn go_back(&mut self) -> Option<Event> {
         let (before, _) = self.reload.tried.take()?;
+        if fingerprint(&before) == fingerprint(&self.options.first) {
+            return None;
+        }
         let settings = Event::Settings(before.rice.clone(), before.scopes.clone());
         self.options.first = before;
         (self.feed_wanted, self.dress_wanted) = (true, true);
@@ -296,6 +365,7 @@ impl Session {
         (self.feed_wanted, self.dress_wanted) = (true, true);
         let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
         self.options.first = checked;
+        self.look_after();
         settings
     }
 }

@@ -287,6 +287,15 @@ impl X11 {
         }
     }
 
+    /// Files of pictures are others: all that was read of them is forgotten, and what shows one is drawn anew.
+    pub fn forget_pictures(&mut self, desktop: &Desktop) {
+        self.painter.forget();
+        self.repaint = true;
+        for surface in desktop.surfaces().filter(|surface| surface.level != desk::Level::Backdrop) {
+            self.pending.shows(surface.clone());
+        }
+    }
+
     /// All bars as they are drawn, with their monitors, in order.
     pub fn strips(&self) -> impl Iterator<Item = (&str, &Strip)> {
         self.surfaces.strips()

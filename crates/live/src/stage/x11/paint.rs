@@ -123,6 +123,12 @@ impl Painter {
         missing
     }
 
+    /// Forgets what was read of pictures, and what was painted of them.
+    pub fn forget(&mut self) {
+        self.brush.pictures.forget();
+        self.drawn.clear();
+    }
+
     /// Paints areas of a backdrop: what lies behind, then frames.
     pub fn paint(&mut self, server: &Server, rice: &Rice, surface: &Surface, areas: &[Rect]) -> Result<(), Error> {
         let Some(ground) = surface.content::<Ground>() else { return Ok(()) };
