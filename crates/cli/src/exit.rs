@@ -78,6 +78,7 @@ impl Failure {
                 | Home::Place(_)
                 | Home::OwnRice { .. }
                 | Home::NothingTo(_)
+                | Home::NotPicked(_)
                 | Home::NothingSince(_)
                 | Home::Later { .. } => Exit::Unfit,
                 Home::NoSetting { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,

@@ -21,6 +21,9 @@ pub enum Error {
     /// A folder that was named holds no rice.
     #[error("{} is no rice: it has no rice.toml", .0.display())]
     NotARice(PathBuf),
+    /// What was picked on this computer is not there to be taken back: a setting, or `nothing`.
+    #[error("{0} was picked on this computer")]
+    NotPicked(String),
     /// A path of a setting that does not exist.
     #[error("there is no setting {path}")]
     NoSetting {

@@ -4,6 +4,7 @@ pub mod adopt;
 pub mod apply;
 mod block;
 mod bundle;
+mod choices;
 mod disk;
 pub mod edit;
 mod error;
@@ -24,6 +25,7 @@ mod transaction;
 pub mod undo;
 mod write;
 
+pub use choices::{Choices, Chosen};
 pub use disk::{Disk, Facts, Step};
 pub use error::Error;
 pub use file::{Kept, kept, resolved};

@@ -6,7 +6,7 @@ use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::{NoSource, NoTarget, Surroundings};
+use jovrik_core::check::{Choice, NoSource, NoTarget, Surroundings};
 use jovrik_core::desk::{Area, MonitorFacts};
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::{Node, Source, Sources, Value};
@@ -16,7 +16,7 @@ use jovrik_core::rice::Rice;
 use jovrik_core::scene::Face;
 
 use crate::read::text;
-use crate::{Error, Home, probe};
+use crate::{Choices, Error, Home, probe};
 
 /// What only those can tell who open displays and fonts.
 pub trait Senses {
@@ -145,6 +145,13 @@ impl Here {
 }
 
 impl Surroundings for Here {
+    fn choices(&self) -> Vec<Choice> {
+        match &self.rice {
+            Some(rice) if self.facts.is_none() && self.forced.is_none() => Choices::of(&self.home).read(rice).settings,
+            _ => Vec::new(),
+        }
+    }
+
     fn name(&self) -> String {
         self.facts.as_ref().map_or_else(|| "this computer".to_owned(), Surroundings::name)
     }

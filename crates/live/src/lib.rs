@@ -36,7 +36,7 @@ pub use watch::{ReadFor, Saved, Watch};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::{Checked, Choice};
 use jovrik_core::desktop::Alone;
 use jovrik_draw::FontPlaces;
 
@@ -65,6 +65,12 @@ pub struct Options {
     pub accepted: OnAccepted,
     /// Writes a setting into the rice.
     pub keep: Keep,
+    /// Remembers what a person picks on this computer.
+    pub pick: Pick,
+    /// The file that this lies in.
+    pub choices: PathBuf,
+    /// How many pictures of the backdrop's folder a person went on before.
+    pub turned: i64,
     /// Whether the program as it is on disk can take over; why not.
     pub renewed: Box<dyn Fn() -> Result<(), Refused>>,
     /// For how long every reload is tried, unless it is kept.
@@ -99,6 +105,9 @@ impl std::fmt::Debug for Options {
 
 /// Whoever writes a setting into the rice: its path and its value as it is written; why it was not.
 pub type Keep = Box<dyn FnMut(&str, &str) -> Result<(), Refused>>;
+
+/// Whoever remembers what a person picks: settings, and how many pictures of the backdrop's folder they went on; why it is not.
+pub type Pick = Box<dyn FnMut(Vec<Choice>, i64) -> Result<(), Refused>>;
 
 /// How a desktop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

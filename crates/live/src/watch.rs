@@ -14,8 +14,10 @@ use crate::Error;
 /// What a file is read for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum ReadFor {
-    /// Settings.
+    /// Settings of the rice, in its folder.
     Settings,
+    /// What was picked on this computer.
+    Choices,
     /// A picture.
     Picture,
     /// A program that a module runs.
@@ -158,7 +160,7 @@ impl Watch {
                 let meant = other.files.iter().filter(|(own, _)| whole && own.as_ref().is_none_or(|own| *own == name));
                 for (_, read_for) in meant {
                     match read_for {
-                        ReadFor::Settings => saved.settings = true,
+                        ReadFor::Settings | ReadFor::Choices => saved.settings = true,
                         ReadFor::Picture => saved.pictures = true,
                         ReadFor::Program => saved.programs.push(other.folder.join(&name)),
                     }

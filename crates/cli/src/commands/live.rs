@@ -9,7 +9,7 @@ use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Glance, Surroundings};
 use jovrik_core::desktop::{Alone, only};
 use jovrik_core::problem::Severity;
-use jovrik_home::{About, FileChange, Home, Kept, Writer, resolved};
+use jovrik_home::{About, Choices, FileChange, Home, Kept, Writer, resolved};
 use jovrik_live::{Desktop, Ended, Options, Refused, socket_path};
 
 use super::nested::{self, Nested};
@@ -152,6 +152,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let (own_folder, in_window) = (folder.clone(), nested.is_some());
     let (kept_folder, kept_around, kept_home) = (folder.clone(), context.around()?, home.clone());
     let with = context.with.clone();
+    let choices = Choices::of(&context.home);
+    let (picks, picked_in, turned) = (choices.clone(), folder.clone(), choices.read(&folder).turned);
     let options = Options {
         socket: socket_path(&context.home.runtime, &display),
         display: display.clone(),
@@ -166,6 +168,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             }
             checked
         }),
+        pick: Box::new(move |picked, turned| {
+            let choices = picks.pick(&picked_in, picked, turned);
+            choices.map_err(|error| Refused::System(error.to_string()))
+        }),
+        choices: choices.file().to_owned(),
+        turned,
         keep: Box::new(move |path, value| keep(path, value, &kept_folder, &kept_around, &kept_home)),
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
         state: context.home.state.join("jovrik"),

@@ -64,17 +64,25 @@ fn a_reload_that_is_tried_goes_back_unless_it_is_kept() {
     assert!(named(&screen, "jovrik notice Trial").is_none());
     assert_eq!(history(&screen), 1);
     assert_eq!(frame(&screen), [0, 255, 0]);
-    // Where nothing is another, there is nothing to try.
+    // Where nothing is another yet, what is saved meanwhile is tried, and goes back to what was before all of it.
+    screen.tell("reload --trial 4s");
+    screen.wait("a notice counts down", |screen| named(screen, "jovrik notice Trial").is_some());
+    screen.save(&RICE.replace("#ff0000", "#0000ff"));
+    screen.wait("it is seen", |screen| frame(screen) == [0, 0, 255]);
+    screen.save(&RICE.replace("#ff0000", "#00ffff"));
+    screen.wait("the next one too", |screen| frame(screen) == [0, 255, 255]);
+    screen.wait("it goes back", |screen| frame(screen) == [0, 255, 0]);
+    assert_eq!(history(&screen), 1);
     screen.tell("reload --trial 60s");
-    assert!(named(&screen, "jovrik notice Trial").is_none());
-    let run = screen.run(&["tell", "reload keep"]);
-    assert!(run.code == 1 && run.err.contains("no reload is tried"), "{}", run.err);
+    screen.tell("reload keep");
+    assert_eq!(history(&screen), 2, "what the files say by now is kept");
+    assert_eq!(frame(&screen), [0, 255, 255]);
     // So is every one where that was asked for at the start.
     screen.kill();
     screen.start(&["--replace", "--trial", "4s"]);
     screen.save(RICE);
     screen.wait("a save is tried", |screen| frame(screen) == [255, 0, 0]);
-    screen.wait("and goes back", |screen| frame(screen) == [0, 255, 0]);
+    screen.wait("and goes back", |screen| frame(screen) == [0, 255, 255]);
     let run = screen.run(&["tell", "reload --trial soon"]);
     assert!(run.code == 2 && run.err.contains("it is written reload [--self|--trial TIME|keep]"), "{}", run.err);
 }
@@ -229,4 +237,117 @@ fn follows(mut command: std::process::Command, display: &str) -> (Program, std::
     let mut child = command.env("DISPLAY", display).stdout(Stdio::piped()).spawn().expect("it runs");
     let lines = std::io::BufReader::new(child.stdout.take().expect("its output"));
     (Program(child), lines)
+}
+
+#[test]
+fn what_lies_elsewhere_is_watched_where_it_lies() {
+    let mut server = std::process::Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, RICE);
+    let away = screen.desk.path().join("dotfiles");
+    std::fs::create_dir_all(away.join("deep")).expect("a folder");
+    let link = |from: &std::path::Path, to: &str| std::os::unix::fs::symlink(from, screen.desk.rice().join(to)).expect("linked");
+    // A part behind two links, a picture, and a program that a module runs.
+    std::fs::write(away.join("deep/frame.toml"), "[frame]\nidle = \"#111111\"\n").expect("written");
+    std::os::unix::fs::symlink("deep/frame.toml", away.join("frame.toml")).expect("linked");
+    link(&away.join("frame.toml"), "parts/frame.toml");
+    let paints = |screen: &Screen, pixel: [u8; 3]| {
+        std::fs::create_dir_all(screen.desk.rice().join("art")).expect("a folder");
+        let picture = image::RgbImage::from_pixel(40, 40, image::Rgb(pixel));
+        picture.save(screen.desk.rice().join("art/mud.png")).expect("a picture");
+    };
+    paints(&screen, [200, 0, 0]);
+    let program = away.join("says.sh");
+    let says = |word: &str| {
+        use std::os::unix::fs::PermissionsExt;
+        std::fs::write(&program, format!("#!/bin/sh\necho {word}\n")).expect("written");
+        std::fs::set_permissions(&program, std::fs::Permissions::from_mode(0o755)).expect("runs");
+    };
+    says("ebb");
+    let module = format!(
+        "[backdrop]\npicture = \"art/mud.png\"\n[module.says]\nsource = {{ run = [\"{}\"], every = \"1h\" }}\ntext = \"{{value}}\"\n",
+        program.display()
+    );
+    screen.desk.write("parts/b.toml", module);
+    screen.write_unseen(&RICE.replace("thick = 30\n", "thick = 30\nmiddle = [\"says\"]\n"));
+    screen.start(&[]);
+    let text = |screen: &Screen| screen.ask("bars").as_array().expect("a list").iter().any(|row| row["text"] == "flood");
+    screen.wait("the picture is there", |screen| screen.pixel(500, 700) == [200, 0, 0]);
+    // What the part is read from is replaced, as editors do.
+    let save = |name: &str, text: &str| {
+        std::fs::write(away.join("deep/new"), text).expect("written");
+        std::fs::rename(away.join("deep/new"), away.join(name)).expect("renamed");
+    };
+    save("deep/frame.toml", "[frame]\nidle = \"#222222\"\n");
+    screen.wait("it is read", |screen| screen.reloads("accepted") == 1);
+    // The command writes through the link, which stays one.
+    screen.run(&["set", "frame.idle", "#333333"]).clean();
+    screen.wait("it is read", |screen| screen.reloads("accepted") == 2);
+    assert!(std::fs::read_to_string(away.join("deep/frame.toml")).expect("it is there").contains("#333333"));
+    assert!(screen.desk.rice().join("parts/frame.toml").is_symlink());
+    // The link in between leads elsewhere.
+    save("deep/other.toml", "[frame]\nidle = \"#444444\"\n");
+    std::fs::remove_file(away.join("frame.toml")).expect("removed");
+    std::os::unix::fs::symlink("deep/other.toml", away.join("frame.toml")).expect("linked");
+    screen.wait("it is read", |screen| screen.run(&["ask", "health"]).out.contains("#444444"));
+    save("deep/other.toml", "[frame]\nidle = \"#555555\"\n");
+    screen.wait("from there, too", |screen| screen.run(&["ask", "health"]).out.contains("#555555"));
+    // A link that comes is a file that comes.
+    std::os::unix::fs::symlink(away.join("deep/frame.toml"), screen.desk.rice().join("parts/z.toml")).expect("linked");
+    screen.wait("it is read", |screen| screen.run(&["ask", "health"]).out.contains("#333333"));
+    // A picture that is replaced in place is seen; a program that is another one is asked.
+    paints(&screen, [0, 0, 200]);
+    screen.wait("the new picture", |screen| screen.pixel(500, 700) == [0, 0, 200]);
+    says("flood");
+    screen.wait("it says something else", |screen| text(screen));
+}
+
+#[test]
+fn what_a_person_picks_stays_picked_until_the_rice_says_something_else() {
+    let mut screen = screen();
+    let paper = |screen: &Screen| screen.pixel(500, 700);
+    let (ebb, noon) = ([0x10, 0x20, 0x30], [0xf0, 0xf0, 0xe0]);
+    assert_eq!(paper(&screen), ebb);
+    screen.tell("palette next");
+    screen.wait("it is picked", |screen| paper(screen) == noon);
+    assert_eq!(screen.run(&["show", "palette.use"]).clean(), "\"noon\"\n");
+    assert!(screen.desk.read("parts/a.toml").contains("use = \"ebb\""), "the rice says what it said");
+    let why = screen.run(&["why", "palette.use"]).clean();
+    assert!(why.contains("picked on this computer") && why.contains("jovrik reset --choice palette.use takes it back"), "{why}");
+    // A save of something else, the program anew, another start.
+    screen.save(&RICE.replace("#ff0000", "#00ff00"));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 1);
+    assert_eq!(paper(&screen), noon);
+    screen.tell("reload --self");
+    screen.wait("it runs again", |screen| screen.try_ask("health").is_some_and(|health| health["reloads-accepted"] == 0));
+    assert_eq!(paper(&screen), noon);
+    screen.kill();
+    screen.start(&[]);
+    assert_eq!(paper(&screen), noon);
+    // It is taken back by a command, and by the rice.
+    let taken = screen.run(&["reset", "--choice"]).clean();
+    assert_eq!(taken, "palette.use: \"noon\" taken back; the rice says \"ebb\"\n");
+    screen.wait("as the rice says", |screen| paper(screen) == ebb);
+    let nothing = screen.run(&["reset", "--choice", "palette.use"]).failed(1);
+    assert!(nothing.contains("no palette.use was picked on this computer"), "{nothing}");
+    screen.tell("palette noon");
+    screen.wait("it is picked", |screen| paper(screen) == noon);
+    screen.save(&RICE.replace("use = \"ebb\"", "use = \"noon\""));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 2);
+    screen.save(RICE);
+    screen.wait("the rice has changed it since", |screen| paper(screen) == ebb);
+    // A picture, with the palette that comes of it; a palette that is no longer there holds nothing up.
+    std::fs::create_dir_all(screen.desk.rice().join("art")).expect("a folder");
+    image::RgbImage::from_pixel(40, 40, image::Rgb([200, 0, 0])).save(screen.desk.rice().join("art/red.png")).expect("a picture");
+    screen.tell("backdrop art/red.png with-palette");
+    screen.wait("it is seen", |screen| paper(screen) == [200, 0, 0]);
+    assert_eq!(screen.run(&["show", "palette.use"]).clean(), "\"from-picture\"\n");
+    screen.save(&RICE.replace("#ff0000", "#ff00ff"));
+    screen.wait("a reload", |screen| screen.reloads("accepted") == 4);
+    assert_eq!(paper(&screen), [200, 0, 0]);
+    screen.run(&["reset", "--choice"]).clean();
+    screen.wait("as the rice says", |screen| paper(screen) == ebb);
+    screen.tell("palette noon");
+    screen.save(&RICE.replace("[palette.noon]\npaper = \"#f0f0e0\"\n", ""));
+    screen.wait("one that is gone is no choice", |screen| paper(screen) == ebb && screen.ask("health")["last-reload"] == "accepted");
 }

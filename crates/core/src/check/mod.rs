@@ -3,6 +3,7 @@
 mod accept;
 mod again;
 mod bar;
+mod choice;
 mod desk;
 mod dock;
 mod greeting;
@@ -28,6 +29,7 @@ mod widget;
 
 use crate::desk::MonitorFacts;
 pub use accept::Accept;
+pub use choice::{Choice, FROM_PICTURE};
 pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
@@ -135,6 +137,10 @@ pub struct Checked {
     pub overlays: Vec<OverlaySeen>,
     /// What overlays that hold took away.
     pub dropped: Vec<Dropped>,
+    /// What was picked on this computer, and holds.
+    pub choices: Vec<Choice>,
+    /// What was, and is over since the rice says something else.
+    pub over: Vec<Choice>,
     /// What becomes of it on its other machines, and with overlays that hold on none: where, and the settings there.
     pub elsewhere: Vec<(String, Rc<Rice>)>,
     /// Files that are no settings: path, and why they are not read.
@@ -148,6 +154,12 @@ pub struct Checked {
 }
 
 impl Checked {
+    /// What the rice itself says of a setting, as it is written, whatever was picked on this computer; nothing where it says
+    /// nothing.
+    pub fn said(&self, path: &str) -> String {
+        choice::said(&self.tree, path)
+    }
+
     /// How many problems are errors.
     pub fn errors(&self) -> usize {
         self.problems.iter().filter(|problem| problem.severity == Severity::Error).count()
@@ -176,6 +188,8 @@ struct Laid {
     scopes: Rc<Scopes>,
     known: Rc<Known>,
     dropped: Vec<Dropped>,
+    choices: Vec<Choice>,
+    over: Vec<Choice>,
     problems: Vec<Problem>,
 }
 
@@ -195,11 +209,12 @@ struct House<'a> {
 impl House<'_> {
     /// Lays the parts, the overlays `which`, and the values given by hand; every check that asks nothing of a computer.
     /// Of what was laid before with the first of these overlays, what the others do not touch stays, and is not told again.
-    fn lay(&self, which: &[usize], before: Option<(&[usize], &Laid)>) -> Laid {
+    fn lay(&self, which: &[usize], before: Option<(&[usize], &Laid)>, choices: Vec<Choice>) -> Laid {
         let tables = self.parts.iter().chain(which.iter().map(|at| &self.overlays[*at].table));
         let lead = lead_of(tables, self.with);
         let goes_on = |(laid, before): &(&[usize], &Laid)| {
-            which.starts_with(laid) && self.with.is_empty() && before.rice.keys.lead.0.word() == lead
+            let alike = self.with.is_empty() && before.choices.is_empty() && choices.is_empty();
+            which.starts_with(laid) && alike && before.rice.keys.lead.0.word() == lead
         };
         let before = before.filter(goes_on);
         let mut merger = Merger::new(self.sources, &lead);
@@ -212,6 +227,7 @@ impl House<'_> {
         for (nth, at) in which.iter().enumerate().skip(first) {
             self.overlays[*at].lay(&mut merger, Layer::Overlay(nth as u16), &mut dropped);
         }
+        let (choices, over) = choice::lay(choices, &mut merger);
         for (path, value) in self.with {
             merger.lay(nested(&steps(path), value_of_words(value)), Rice::CATALOGUE, Layer::With);
         }
@@ -268,7 +284,7 @@ impl House<'_> {
         greeting::check(&looker, &mut problems);
         ways::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
-        Laid { rice, tree, dropped, problems, scopes, known }
+        Laid { rice, tree, dropped, choices, over, problems, scopes, known }
     }
 
     /// What programs bind by themselves, as far as the files that say so are there.
@@ -342,7 +358,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let house = House { sources: &sources, parts, overlays, with, needs: &lists, art, around };
 
     let which = overlay::holding(&house.overlays, around);
-    let mut main = house.lay(&which, None);
+    let mut main = house.lay(&which, None, around.choices());
     problems.append(&mut main.problems);
     house.meet(&main, around, around, &mut problems);
     place::check(&main.looker(&sources, &Keyboards::new(Vec::new(), false)), around, &mut problems);
@@ -362,7 +378,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         let place = format!("on {}", machine.name());
         let which = overlay::holding(&house.overlays, machine);
         let at = laid.iter().position(|(other, _)| *other == which).unwrap_or_else(|| {
-            let mut new = house.lay(&which, Some((&laid[0].0, &laid[0].1)));
+            let mut new = house.lay(&which, Some((&laid[0].0, &laid[0].1)), Vec::new());
             add(std::mem::take(&mut new.problems), &place, &mut problems);
             elsewhere.push((place.clone(), new.rice.clone()));
             laid.push((which, new));
@@ -382,7 +398,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         }
         let name = sources.get(house.overlays[at].file).map_or("", |source| source.name.as_str());
         let place = format!("with {name}");
-        let mut new = house.lay(&[at], Some((&laid[0].0, &laid[0].1)));
+        let mut new = house.lay(&[at], Some((&laid[0].0, &laid[0].1)), Vec::new());
         add(std::mem::take(&mut new.problems), &place, &mut problems);
         elsewhere.push((place, new.rice));
     }
@@ -427,7 +443,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let (accepted, mut problems): (Vec<Problem>, Vec<Problem>) = problems.into_iter().partition(is_accepted);
     problems.extend(unused);
     problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
-    let Laid { tree, rice, scopes, dropped, .. } = main;
+    let Laid { tree, rice, scopes, dropped, choices, over, .. } = main;
     Checked {
         sources,
         manifest,
@@ -436,6 +452,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         tree,
         overlays: seen,
         dropped,
+        choices,
+        over,
         elsewhere,
         skipped: files.skipped,
         problems,

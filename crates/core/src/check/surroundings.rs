@@ -49,6 +49,10 @@ pub trait Surroundings {
     fn has_font(&self, _: &str) -> Option<bool> {
         None
     }
+    /// What a person picked on it, as far as this rice was meant.
+    fn choices(&self) -> Vec<super::Choice> {
+        Vec::new()
+    }
     /// Whether a check should look at the rice's other machines, and at overlays that hold nowhere, too.
     fn elsewhere(&self) -> bool {
         true
@@ -127,6 +131,9 @@ impl Surroundings for Glance<'_> {
     }
     fn has_program(&self, name: &str) -> Option<bool> {
         self.around.has_program(name)
+    }
+    fn choices(&self) -> Vec<super::Choice> {
+        self.around.choices()
     }
     fn elsewhere(&self) -> bool {
         self.elsewhere

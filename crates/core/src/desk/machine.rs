@@ -139,6 +139,8 @@ pub enum Effect {
     Keep(Area, ShotTo),
     /// A setting is to be another until the next reload, or from now on.
     Set(Setting),
+    /// A setting is picked on this computer: its path, and its value as it is written in a rice.
+    Pick(String, String),
     /// Why nothing happened, for whoever asked.
     Refused(Refusal),
 }
@@ -524,8 +526,7 @@ impl Desk {
         };
         match name {
             Some(name) => {
-                let (path, value) = ("palette.use".to_owned(), name.clone());
-                Ok(Effect::Set(Setting { path, value, keep: false }))
+                Ok(Effect::Pick("palette.use".to_owned(), crate::load::quoted(name)))
             }
             None => Err(Refusal::No("palette", which.to_string())),
         }

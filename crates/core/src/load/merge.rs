@@ -18,6 +18,8 @@ pub enum Layer {
     Parts,
     /// An overlay that holds, by its place among them, from 0.
     Overlay(u16),
+    /// What was picked on this computer.
+    Choice,
     /// `--with PATH=VALUE`.
     With,
 }

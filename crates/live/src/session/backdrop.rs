@@ -1,5 +1,6 @@
 //! Another picture behind everything, and the palette that it gives.
 
+use jovrik_core::check::FROM_PICTURE as NAME;
 use jovrik_core::colour::palette_of;
 use jovrik_core::desk::BackdropTo;
 use jovrik_core::desktop::Event;
@@ -10,10 +11,8 @@ use jovrik_draw::{Pictures, main_colours};
 use super::{Session, daytime};
 use crate::Refused;
 
-/// What a palette is called that came of a picture.
-const NAME: &str = "from-picture";
 impl Session {
-    /// Shows another picture until the next reload; what there is to tell.
+    /// Shows another picture, from now on on this computer; what there is to tell.
     pub(super) fn other_backdrop(&mut self, to: BackdropTo) -> Option<Event> {
         let rice = self.desktop.desk().rice().clone();
         let (path, palette) = match to {
@@ -25,6 +24,9 @@ impl Session {
                     return Some(Event::NotStarted(why.to_owned()));
                 }
                 self.turned += if to == BackdropTo::Next { 1 } else { -1 };
+                if let Err(why) = (self.options.pick)(Vec::new(), self.turned) {
+                    tracing::warn!(%why, "it is not remembered");
+                }
                 return Some(daytime::daytime(&rice, self.turned));
             }
             BackdropTo::Picture { path, palette } => (path, palette),
@@ -44,7 +46,7 @@ impl Session {
                 Err(why) => return Some(Event::NotStarted(why.to_string())),
             }
         }
-        Some(self.set_all(set))
+        Some(self.pick(set))
     }
 
     fn palette_of(&self, path: &str) -> Result<Palette, Refused> {

@@ -131,6 +131,7 @@ impl Session {
         let (signals, stop) = signals().map_err(|error| Error::System("signals cannot be heard", error.to_string()))?;
         let aside = options.aside.clone();
         let programs = Programs::new(options.in_session.clone(), options.logs.clone());
+        let turned = options.turned;
         let mut session = Session {
             engine: Engine::new(&options.first.rice, now),
             options,
@@ -165,7 +166,7 @@ impl Session {
             dress_wanted: true,
             icons: String::new(),
             colours: String::new(),
-            turned: 0,
+            turned,
             day_changes: None,
             wakeups: 0,
             launched: 0,
@@ -174,6 +175,7 @@ impl Session {
             told: None,
         };
         session.look_after();
+        session.forget_over();
         // Before any source is asked.
         session.read_graphs();
         session.hear_programs()?;
@@ -430,6 +432,7 @@ impl Session {
             }
             Effect::Desk(desk::Effect::Keep(area, to)) => return self.keep_picture(area, &to),
             Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
+            Effect::Desk(desk::Effect::Pick(path, value)) => return Some(self.pick(vec![(path, value)])),
             Effect::Item(key, deed) => self.ask_item(&key, deed),
             Effect::Reload(Again::Keep) => self.keep_tried(),
             Effect::Reload(Again::Own) => return self.begin_again().err().map(|why| Event::NotStarted(why.to_string())),
@@ -542,7 +545,7 @@ impl Session {
 fn of_session(effect: &Effect) -> bool {
     matches!(
         effect,
-        Effect::Desk(desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Keep(..))
+        Effect::Desk(desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Pick(..) | desk::Effect::Keep(..))
             | Effect::Item(..)
             | Effect::Reload(_)
             | Effect::GoBack

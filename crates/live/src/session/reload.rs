@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, held_back, in_short};
-use jovrik_core::check::{Checked, reaching_of};
+use jovrik_core::check::{Checked, Choice, reaching_of};
 use jovrik_core::desk::{Action, Setting, shell_line};
 use jovrik_core::desktop::Event;
 use jovrik_core::problem::{Severity, count};
@@ -117,6 +117,7 @@ impl Session {
         let before = std::mem::replace(&mut self.options.first, checked);
         let changed = changes(&before.tree, &self.options.first.tree);
         self.reload.changed = in_short(&changed);
+        self.forget_over();
         // Of programs of the login more can be said.
         let others = held_back(&changed).into_iter().filter(|(path, _)| !path.starts_with("start."));
         let others = others.map(|(path, takes)| format!("{path} takes effect {takes}"));
@@ -175,13 +176,18 @@ impl Session {
     /// Watches what the settings that hold are read from, and what they name.
     pub(super) fn look_after(&mut self) {
         let files = read_from(&self.options.folder, &self.options.first);
-        self.watch.look_after(files);
+        self.watch.look_after(files.into_iter().chain(self.choices_file()));
+    }
+
+    /// What was picked on this computer may be taken back by a command.
+    fn choices_file(&self) -> [(PathBuf, ReadFor); 1] {
+        [(self.options.choices.clone(), ReadFor::Choices)]
     }
 
     /// The same of settings that do not hold yet.
     fn look_after_files(&mut self, checked: &Checked) {
         let files = read_from(&self.options.folder, checked);
-        self.watch.look_after(files);
+        self.watch.look_after(files.into_iter().chain(self.choices_file()));
     }
 }
 
@@ -349,6 +355,43 @@ impl Session {
         other.map(|(path, ..)| format!("it changes {path}, which reaches beyond the desk: that is set in the rice alone"))
     }
 
+    /// What was picked before the rice said something else does not come back with what it said.
+    pub(super) fn forget_over(&mut self) {
+        let over = std::mem::take(&mut self.options.first.over);
+        if !over.is_empty() {
+            let forgotten = over.into_iter().map(|choice| Choice { value: choice.over.clone(), ..choice }).collect();
+            if let Err(why) = (self.options.pick)(forgotten, self.turned) {
+                tracing::warn!(%why, "what was picked is remembered");
+            }
+        }
+    }
+
+    /// Settings are picked on this computer: they hold until the rice itself says something else of them.
+    pub(super) fn pick(&mut self, all: Vec<(String, String)>) -> Event {
+        let kept = self.set.iter().filter(|(other, _)| all.iter().all(|(path, _)| other != path)).cloned();
+        let set: Vec<(String, String)> = kept.collect();
+        let tried = (self.options.load)(&[set.as_slice(), all.as_slice()].concat());
+        if !tried.usable() {
+            return Event::NotStarted(errors(&tried).into_iter().next().unwrap_or_default());
+        }
+        if let Some(why) = self.reaches_otherwise(&tried) {
+            return Event::NotStarted(why);
+        }
+        let choice = |(path, value): (String, String)| Choice { over: self.options.first.said(&path), path, value };
+        let picked = all.into_iter().map(choice).collect();
+        if let Err(why) = (self.options.pick)(picked, self.turned) {
+            return Event::NotStarted(why.to_string());
+        }
+        self.set = set;
+        let checked = (self.options.load)(&self.set);
+        self.reload.seen = fingerprint(&checked);
+        (self.feed_wanted, self.dress_wanted) = (true, true);
+        let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
+        self.options.first = checked;
+        self.look_after();
+        settings
+    }
+
     /// Lays settings over the rice until the next reload.
     pub(super) fn set_all(&mut self, all: Vec<(String, String)>) -> Event {
         let mut set = self.set.clone();
@@ -389,6 +432,7 @@ pub(super) fn fingerprint(checked: &Checked) -> u64 {
     for overlay in &checked.overlays {
         overlay.layer.hash(&mut hasher);
     }
+    checked.choices.hash(&mut hasher);
     // Files that could not be read are told of by problems alone.
     for problem in &checked.problems {
         (problem.code, &problem.title).hash(&mut hasher);

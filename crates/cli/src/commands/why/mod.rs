@@ -115,9 +115,14 @@ fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
     }
     let mut rows = Vec::new();
     for (at, (node, layer)) in chain.iter().enumerate() {
-        let from = if *layer == Layer::With { "--with".to_owned() } else { Meaning::Place.paint(&place(node.span)) };
+        let from = match layer {
+            Layer::With => "--with".to_owned(),
+            Layer::Choice => "picked on this computer".to_owned(),
+            Layer::Parts | Layer::Overlay(_) => Meaning::Place.paint(&place(node.span)),
+        };
         let said = match (at, layer) {
             (0, Layer::Overlay(nth)) => format!("holds here: {}", reason_of(&checked, *nth)),
+            (0, Layer::Choice) => "holds until the rice says something else".to_owned(),
             (0, _) => "holds".to_owned(),
             _ => "won over".to_owned(),
         };
@@ -140,6 +145,9 @@ fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
             .iter()
             .map(|other| format!("not asked: {} says {}; {}", place(other.node.span), other.node.to_toml(), other.reason)),
     );
+    if chain.first().is_some_and(|(_, layer)| *layer == Layer::Choice) {
+        notes.push(format!("jovrik reset --choice {full} takes it back"));
+    }
     if !notes.is_empty() {
         writeln!(out)?;
     }

@@ -144,7 +144,7 @@ fn links(checked: &Checked, chain: &[Kin<'_>], property: &str) -> Vec<Link> {
         if let Some(leaf) = checked.tree.get(&path).and_then(Tree::leaf) {
             let all = std::iter::once((&leaf.node, leaf.layer)).chain(leaf.over.iter().map(|(layer, node)| (node, *layer)));
             for (node, layer) in all {
-                let file = checked.sources.get(node.span.file).filter(|_| layer != Layer::With);
+                let file = checked.sources.get(node.span.file).filter(|_| layer < Layer::Choice);
                 let place = file.map(|file| (file.name.clone(), file.position(node.span.start).line));
                 let from =
                     place.as_ref().map_or("--with".to_owned(), |(file, line)| Meaning::Place.paint(&format!("{file}:{line}")));

@@ -1,0 +1,57 @@
+//! What a person picked on a computer: laid over the rice there, and no part of it.
+
+use serde::{Deserialize, Serialize};
+
+use super::{nested, value_of_words};
+use crate::load::{Branch, Layer, Merger, Node};
+use crate::rice::Rice;
+use crate::rice::catalogue::steps;
+
+/// A setting that was picked on this computer.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct Choice {
+    /// The setting's path.
+    pub path: String,
+    /// What was picked, as it is written in a rice.
+    pub value: String,
+    /// What the rice said then, as it is written; nothing where it said nothing. When it says something else, the choice is over.
+    pub over: String,
+}
+
+impl Choice {
+    /// Whether a setting can be picked at all: the palette, the picture behind everything, and the colours that come of it.
+    pub fn can_be(path: &str) -> bool {
+        let made = format!("palette.{FROM_PICTURE}.");
+        matches!(path, "palette.use" | "backdrop.picture") || path.starts_with(&made)
+    }
+}
+
+/// What a palette is called that came of a picture.
+pub const FROM_PICTURE: &str = "from-picture";
+
+/// What a rice itself says of a setting, as it is written; nothing where it says nothing.
+pub(super) fn said(tree: &Branch, path: &str) -> String {
+    let leaf = tree.get(&steps(path)).and_then(crate::load::Tree::leaf);
+    let own = leaf.and_then(|leaf| match leaf.layer {
+        Layer::Choice | Layer::With => leaf.over.iter().find(|(layer, _)| *layer < Layer::Choice).map(|(_, node)| node),
+        Layer::Parts | Layer::Overlay(_) => Some(&leaf.node),
+    });
+    own.map(Node::to_toml).unwrap_or_default()
+}
+
+/// Lays the choices that hold; those, and those that are over since the rice says something else.
+pub(super) fn lay(choices: Vec<Choice>, merger: &mut Merger<'_>) -> (Vec<Choice>, Vec<Choice>) {
+    let holds = |choice: &Choice, tree: &Branch| Choice::can_be(&choice.path) && said(tree, &choice.path) == choice.over;
+    // All are judged by what the rice says, before any of them is laid.
+    let (holding, over): (Vec<Choice>, Vec<Choice>) = choices.into_iter().partition(|choice| holds(choice, &merger.tree));
+    // A palette that is not there any more cannot be used.
+    let named = |choice: &Choice| choice.value.trim_matches('"').to_owned();
+    let made = holding.iter().any(|choice| choice.path.starts_with("palette.") && choice.path != "palette.use");
+    let there = |name: &str| merger.tree.get(&["palette", name]).is_some() || made && name == FROM_PICTURE;
+    let usable = |choice: &Choice| choice.path != "palette.use" || there(&named(choice));
+    let holding: Vec<Choice> = holding.into_iter().filter(usable).collect();
+    for choice in &holding {
+        merger.lay(nested(&steps(&choice.path), value_of_words(&choice.value)), Rice::CATALOGUE, Layer::Choice);
+    }
+    (holding, over)
+}
