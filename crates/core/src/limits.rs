@@ -97,6 +97,7 @@ limits! {
     "windows" {
         TITLE_TEXT = 1000, "characters", Cut: "a title";
         CLASS_TEXT = 200, "characters", Cut: "a class, an instance, a role";
+        WINDOW_ICON_BYTES = 384 * KIB, "bytes", Cut: "what is read of the icons that a window brings along";
         KEPT_DESK_BYTES = 4 * MIB, "bytes", LeftOut: "what was kept on the root window";
     }
     "the socket" {

@@ -1,5 +1,7 @@
 //! A problem of a rice: data with places, gathered by the core and drawn by whoever shows it.
 
+use std::collections::HashSet;
+
 use serde::Serialize;
 
 use crate::load::{Position, Sources, Span};
@@ -127,20 +129,16 @@ impl Problem {
         Self { title: lack.title(), lack: Some(lack), ..Self::warning(code, "") }
     }
 
-    /// Takes in another one if both say that the same is lacking: its computers, and its places; else it is handed back.
-    pub fn join(&mut self, other: Problem) -> Option<Problem> {
-        let (Some(own), Some(lack)) = (&mut self.lack, &other.lack) else { return Some(other) };
-        if self.code != other.code || own.what != lack.what {
-            return Some(other);
-        }
+    /// Takes in another one that says that the same is lacking: its computers, and those of its places that are not among the
+    /// `known` ones.
+    pub fn join(&mut self, other: Problem, known: &mut HashSet<Span>) {
+        let (Some(own), Some(lack)) = (&mut self.lack, &other.lack) else { return };
         let new: Vec<String> = lack.on.iter().filter(|on| !own.on.contains(on)).cloned().collect();
         own.on.extend(new);
         self.title = own.title();
         // What holds in several places is of none of them alone.
         self.elsewhere = self.elsewhere.take().filter(|_| own.on.len() == 1);
-        let known: Vec<Span> = self.marks.iter().map(|mark| mark.span).collect();
-        self.marks.extend(other.marks.into_iter().filter(|mark| !known.contains(&mark.span)));
-        None
+        self.marks.extend(other.marks.into_iter().filter(|mark| known.insert(mark.span)));
     }
 
     /// Adds a place.

@@ -309,6 +309,38 @@ impl History {
         .map(Some)
     }
 
+    /// What a person did to files by hand goes on with what they did just before: the entry `id` becomes both, as long as
+    /// nothing came after it. An entry that comes to nothing is forgotten. Whether it went on.
+    pub(crate) fn go_on(&mut self, id: i64, about: &About<'_>, changes: &[FileChange]) -> Result<bool, Error> {
+        let last: Option<i64> = self.store.query_row("select max(id) from entry", [], |row| row.get(0))?;
+        let holds = "select exists (select 1 from entry where id = ?1 and undone = 0)";
+        if last != Some(id) || !self.store.query_row(holds, [id], |row| row.get(0))? {
+            return Ok(false);
+        }
+        let before = self.changes(id)?;
+        // Only what goes on where that entry ended: the same files, as they were left.
+        let goes_on =
+            |change: &FileChange| before.iter().any(|own| own.path == change.path && hash(&own.new) == hash(&change.old));
+        if changes.is_empty() || !changes.iter().all(goes_on) {
+            return Ok(false);
+        }
+        self.store(&Disk::default(), |work| {
+            for change in changes {
+                let new = keep(work, &change.new)?;
+                work.execute(
+                    "update change set new = ?3, new_facts = ?4 where entry = ?1 and path = ?2",
+                    params![id, bytes_of(&change.path), new, facts_text(&change.new)],
+                )?;
+            }
+            work.execute("update entry set what = ?2, time = ?3 where id = ?1", params![id, about.what, now()])?;
+            work.execute("delete from change where entry = ?1 and old is new", [id])?;
+            let empty = "delete from entry where id = ?1 and not exists (select 1 from change where entry = ?1)";
+            work.execute(empty, [id])?;
+            Ok(())
+        })
+        .map(|()| true)
+    }
+
     /// Whether something that reaches out of a rice was accepted before, just as it is written.
     pub fn accepted(&self, one: &Reaching) -> Result<bool, Error> {
         let sql = "select exists (select 1 from leave where hash = ?1)";
@@ -381,6 +413,11 @@ pub(crate) fn forget_undone<'a>(
     Ok(())
 }
 
+/// The time now, in UTC, as RFC 3339.
+fn now() -> String {
+    jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
+}
+
 /// Adds an entry; its number.
 pub(crate) fn insert_entry(
     work: &Transaction<'_>,
@@ -388,10 +425,9 @@ pub(crate) fn insert_entry(
     changes: &[FileChange],
     folders: &[PathBuf],
 ) -> Result<i64, Error> {
-    let time = jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string();
     work.execute(
         "insert into entry (time, kind, what, note, rice) values (?1, ?2, ?3, ?4, ?5)",
-        params![time, about.kind, about.what, about.note, about.rice.map(bytes_of)],
+        params![now(), about.kind, about.what, about.note, about.rice.map(bytes_of)],
     )?;
     let id = work.last_insert_rowid();
     for change in changes {

@@ -217,6 +217,11 @@ impl Writer {
         self.work()?.history.record(about, changes)
     }
 
+    /// What a person did by hand goes on with the entry that was made of what they did just before; whether it did.
+    pub fn go_on(&mut self, id: i64, about: &About<'_>, changes: &[FileChange]) -> Result<bool, Error> {
+        self.work()?.history.go_on(id, about, changes)
+    }
+
     /// Remembers what of a rice was accepted that reaches out of it.
     pub fn accept(&mut self, all: &[&Reaching]) -> Result<(), Error> {
         self.work()?.history.accept(all)

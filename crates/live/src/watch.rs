@@ -102,7 +102,11 @@ impl Watch {
         self.own = all.filter_map(|folder| inotify::add_watch(&self.queue, &folder, saves()).ok()).collect();
     }
 
-    /// Watches what is read beside the folder itself: files, also below links, and folders of pictures. What was watched so
+    fn is_watched(&self, path: &Path) -> bool {
+        path.file_name().and_then(|name| name.to_str()).is_some_and(self.watched)
+    }
+
+    /// Watches what is read beside the folder itself: what its links lead to, files, and folders of pictures. What was watched so
     /// before is not any more.
     pub fn look_after(&mut self, files: impl IntoIterator<Item = (PathBuf, ReadFor)>) {
         let mut wanted: HashMap<PathBuf, Vec<(Option<OsString>, ReadFor)>> = HashMap::new();
@@ -114,8 +118,11 @@ impl Watch {
                 }
             }
         };
-        for (path, read_for) in files {
-            // Settings that lie in the folder itself are watched already.
+        // Settings that lie in the folder itself are watched already; what links among them lead to is not.
+        let folders = std::iter::once(self.folder.clone()).chain(INNER.map(|name| self.folder.join(name)));
+        let entries = folders.flat_map(std::fs::read_dir).flatten().flatten().map(|entry| entry.path());
+        let links = entries.filter(|path| path.is_symlink() && self.is_watched(path)).map(|path| (path, ReadFor::Settings));
+        for (path, read_for) in links.collect::<Vec<_>>().into_iter().chain(files) {
             let itself = (read_for != ReadFor::Settings).then(|| path.clone());
             for hop in itself.into_iter().chain(led_to(&path)) {
                 if let (Some(folder), Some(name)) = (hop.parent(), hop.file_name()) {

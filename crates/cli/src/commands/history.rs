@@ -13,7 +13,8 @@ pub struct Arguments {
     /// The entries of all rices
     #[arg(long)]
     pub everywhere: bool,
-    /// JSON Lines: id, time, kind, what, note, rice, undone
+    /// JSON Lines: id, time, kind, what, note, rice, undone; a last line with unfinished where a command was ended in the
+    /// middle of its work
     #[arg(long)]
     pub json: bool,
 }
@@ -36,6 +37,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if arguments.json {
         for entry in &entries {
             writeln!(out, "{}", serde_json::json!(entry))?;
+        }
+        if unfinished {
+            writeln!(out, "{}", serde_json::json!({ "unfinished": true }))?;
         }
         return Ok(Exit::Done);
     }

@@ -3,11 +3,12 @@
 use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::Stdio;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Checked, Glance, Surroundings};
 use jovrik_core::desktop::{Alone, only};
+use jovrik_core::load::Branch;
 use jovrik_core::problem::Severity;
 use jovrik_home::{About, Choices, FileChange, Home, Kept, Writer, resolved};
 use jovrik_live::{Desktop, Ended, Options, Refused, socket_path};
@@ -75,9 +76,20 @@ fn run_again() -> Failure {
     Failure::Output(error)
 }
 
-/// Records an accepted reload, with the files as they were and as they are; whether that is done with: when another command
-/// writes it is to be tried again.
-fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> Result<(), String> {
+/// The last reload that was recorded: what the rice was before it, which settings it touched, and when.
+struct Recorded {
+    entry: i64,
+    before: Branch,
+    paths: Vec<String>,
+    at: Instant,
+}
+
+/// Saves that touch the same settings within this time are one entry.
+const ONE_ENTRY: Duration = Duration::from_secs(60);
+
+/// Records an accepted reload, with the files as they were and as they are; when another command writes it is to be tried again.
+/// What a person saves again and again, trying values of the same settings, is one entry.
+fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home, last: &mut Option<Recorded>) -> Result<(), String> {
     let text = |checked: &Checked, name: &str| {
         let file = checked.sources.named(name).and_then(|id| checked.sources.get(id));
         file.map(|file| file.text.clone().into_bytes())
@@ -92,10 +104,26 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home) -> Resu
         (old != new).then_some(FileChange { path, old, new, placed: None })
     };
     let changed: Vec<FileChange> = names.into_iter().filter_map(change).collect();
-    let what = in_short(&changes(&before.tree, &after.tree));
-    let about = About { kind: "reload", what: &what, note: None, rice: Some(&folder) };
-    // The desktop goes on meanwhile, and tries again.
-    Writer::open_now(home).and_then(|mut writer| writer.record(&about, &changed)).map(drop).map_err(|why| why.to_string())
+    let differ = changes(&before.tree, &after.tree);
+    let mut paths: Vec<String> = differ.iter().map(|change| change.path.clone()).collect();
+    paths.sort_unstable();
+    let mut write = || -> Result<(), jovrik_home::Error> {
+        // The desktop goes on meanwhile, and tries again.
+        let mut writer = Writer::open_now(home)?;
+        if let Some(recorded) = last.as_mut().filter(|last| last.paths == paths && last.at.elapsed() < ONE_ENTRY) {
+            let what = in_short(&changes(&recorded.before, &after.tree));
+            let about = About { kind: "reload", what: &what, note: None, rice: Some(&folder) };
+            if writer.go_on(recorded.entry, &about, &changed)? {
+                recorded.at = Instant::now();
+                return Ok(());
+            }
+        }
+        let about = About { kind: "reload", what: &in_short(&differ), note: None, rice: Some(&folder) };
+        let entry = writer.record(&about, &changed)?;
+        *last = entry.map(|entry| Recorded { entry, before: before.tree.clone(), paths: paths.clone(), at: Instant::now() });
+        Ok(())
+    };
+    write().map_err(|why| why.to_string())
 }
 
 /// The first error of a rice: its place, and its sentence.
@@ -152,6 +180,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let (own_folder, in_window) = (folder.clone(), nested.is_some());
     let (kept_folder, kept_around, kept_home) = (folder.clone(), context.around()?, home.clone());
     let with = context.with.clone();
+    let mut recorded = None;
     let choices = Choices::of(&context.home);
     let (picks, picked_in, turned) = (choices.clone(), folder.clone(), choices.read(&folder).turned);
     let options = Options {
@@ -175,7 +204,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         choices: choices.file().to_owned(),
         turned,
         keep: Box::new(move |path, value| keep(path, value, &kept_folder, &kept_around, &kept_home)),
-        accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home)),
+        accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home, &mut recorded)),
         state: context.home.state.join("jovrik"),
         cache: context.home.cache.clone(),
         in_session: vec![own_program().map_err(|error| Failure::Usage(error.to_string()))?.into(), "session".into()],

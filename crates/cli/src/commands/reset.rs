@@ -35,7 +35,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 fn take_back(path: Option<&str>, dry_run: bool, context: &mut Context) -> Result<Exit, Failure> {
     let (folder, choices) = (context.folder()?, Choices::of(&context.home));
     let chosen = choices.read(&folder);
-    let meant = |own: &str| path.is_none_or(|path| own == path || own.strip_prefix(path).is_some_and(|rest| rest.starts_with('.')));
+    let meant =
+        |own: &str| path.is_none_or(|path| own == path || own.strip_prefix(path).is_some_and(|rest| rest.starts_with('.')));
     let (goes, stays): (Vec<_>, Vec<_>) = chosen.settings.into_iter().partition(|choice| meant(&choice.path));
     if goes.is_empty() && (path.is_some() || chosen.turned == 0) {
         let what = path.map_or_else(|| "nothing".to_owned(), |path| format!("no {path}"));

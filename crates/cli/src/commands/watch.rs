@@ -1,10 +1,10 @@
 //! `jovrik watch`
 
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use jovrik_core::change::changes;
 use jovrik_core::check::Checked;
-use jovrik_live::{ReadFor, Watch};
+use jovrik_live::Watch;
 use rustix::event::{PollFd, PollFlags, poll};
 
 use super::{check, look};
@@ -42,16 +42,11 @@ fn tell(before: &Checked, now: &Checked, context: &mut Context) -> Result<(), Fa
     Ok(())
 }
 
-/// The files of a rice: they may be links.
-fn settings_of<'c>(folder: &'c Path, checked: &'c Checked) -> impl Iterator<Item = (PathBuf, ReadFor)> + use<'c> {
-    checked.sources.iter().map(|(_, source)| (folder.join(&source.name), ReadFor::Settings))
-}
-
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let folder = context.folder()?;
     let mut watch = Watch::new(&folder, jovrik_home::is_watched)?;
     let mut last = context.checked()?;
-    watch.look_after(settings_of(&folder, &last));
+    watch.look_after([]);
     writeln!(context.out, "watching {}; {}", Meaning::Place.paint(&context.near(&folder)), check::summary(&last))?;
     if last.usable() {
         draw(&arguments, context)?;
@@ -68,7 +63,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             continue;
         }
         let now = context.checked()?;
-        watch.look_after(settings_of(&folder, &now));
+        watch.look_after([]);
         // One save may tell of itself more than once.
         let same = now.sources.iter().map(|(_, source)| &source.text).eq(last.sources.iter().map(|(_, source)| &source.text));
         if same {

@@ -571,3 +571,38 @@ fn a_tile_that_needs_more_than_there_is_is_cut_at_its_edge() {
     assert!(other.starts_with("232x"), "the other one has what is of use: {other}");
     assert_eq!(screen.pixel(770, 400), [255, 255, 255], "and is not covered");
 }
+
+#[test]
+fn a_window_shows_its_own_icon_where_nothing_else_knows_one() {
+    let rice = format!("{RICE}[module.app]\nsource = \"title\"\ntext = \"x\"\nicon = \"app\"\n")
+        .replace("thick = 30\n", "thick = 30\nstart = [\"app\"]\n");
+    let mut server = std::process::Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, &rice);
+    screen.start(&[]);
+    let icon = |side: u32, colour: u32| [vec![side, side], vec![colour; (side * side) as usize]].concat();
+    let says = |screen: &Screen, window: Window, numbers: &[u32]| {
+        let name = atom(screen, "_NET_WM_ICON");
+        screen.x.change_property32(PropMode::REPLACE, window, name, AtomEnum::CARDINAL, numbers).expect("set");
+        screen.x.change_property8(PropMode::REPLACE, window, AtomEnum::WM_CLASS, AtomEnum::STRING, b"own\0Own\0").expect("set");
+    };
+    let own = window(&mut screen, 0x808080, |screen, window| {
+        says(screen, window, &[icon(8, 0xff00_0000), icon(64, 0xffee_00ee)].concat())
+    });
+    let shows = |screen: &Screen, pixel: [u8; 3]| (0..60).any(|x| (0..30).any(|y| screen.pixel(x, y) == pixel));
+    screen.wait("its icon stands in the bar", |screen| shows(screen, [0xee, 0, 0xee]));
+    says(&screen, own, &icon(64, 0xff00_eeee));
+    screen.x.sync().expect("sent");
+    screen.wait("another one", |screen| shows(screen, [0, 0xee, 0xee]));
+    // Nonsense is none, and so is one that is cut: what was there stays.
+    let side = (jovrik_core::limits::WINDOW_ICON_BYTES as f64 / 4.0).sqrt() as u32 + 1;
+    for numbers in [vec![u32::MAX, u32::MAX, 1], icon(side, 0xff00_ff00)] {
+        says(&screen, own, &numbers);
+        screen.x.sync().expect("sent");
+        assert_eq!(screen.count(), 1);
+        assert!(shows(&screen, [0, 0xee, 0xee]));
+    }
+    says(&screen, own, &icon(side - 2, 0xffee_0000));
+    screen.x.sync().expect("sent");
+    screen.wait("one that just fits", |screen| shows(screen, [0xee, 0, 0]));
+}

@@ -6,6 +6,7 @@ use super::room::{Want, fit};
 use super::strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
 use super::{Field, Values};
 use crate::desk::Desk;
+use crate::launcher::AppIcons;
 use crate::rice::{Align, Bar, BuiltIn, IconRef, Module, Rice, Side, SourceKind};
 use crate::scene::{Measure, Rect, Turn, icon_face};
 use crate::style::{Kin, State, Style, resolve};
@@ -43,6 +44,8 @@ pub struct Now<'a> {
     pub sequence: &'a str,
     /// What programs told.
     pub told: ToldNow<'a>,
+    /// The icons of those that run.
+    pub icons: AppIcons<'a>,
 }
 
 /// What programs told, as far as a bar says it.
@@ -59,7 +62,8 @@ pub struct ToldNow<'a> {
 impl<'a> Now<'a> {
     /// Values and nothing else.
     pub fn of(known: &'a Known) -> Self {
-        Now { known, hover: None, tray: TrayNow::default(), mode: None, keyboard: "", sequence: "", told: ToldNow::default() }
+        let (tray, told, icons) = (TrayNow::default(), ToldNow::default(), AppIcons::default());
+        Now { known, hover: None, tray, mode: None, keyboard: "", sequence: "", told, icons }
     }
 }
 
@@ -106,7 +110,7 @@ impl Maker<'_, '_> {
 
     fn sign(&mut self, icon: &IconRef, name: &str, states: &[State], app: impl FnOnce() -> Option<String>) -> Option<Sign> {
         let icon = match icon {
-            IconRef::App => self.rice.icon_of(&app()?),
+            IconRef::App => self.now.icons.of_app(self.rice, &app()?),
             other => other.clone(),
         };
         if icon.is_none() {

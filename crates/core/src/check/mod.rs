@@ -39,12 +39,14 @@ pub use reaching::{Reaching, possible_texts, reaching, reaching_of, seen, sensit
 
 pub use surroundings::{Glance, Nowhere, Surroundings};
 
+use std::collections::hash_map::Entry;
+use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use again::Again;
 
 use crate::keys::{Keyboards, Known, NoLayout, Scopes};
-use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
+use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Span, Tree, Value, parse, value_of_words};
 use crate::machine::Machine;
 use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
@@ -473,14 +475,23 @@ fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
 /// What is missing on several computers, or named in several places, is one problem: it names all of them.
 fn join_machines(problems: &mut Vec<Problem>) {
     let mut kept: Vec<Problem> = Vec::with_capacity(problems.len());
+    let mut lacks: HashMap<(&'static str, String), (usize, HashSet<Span>)> = HashMap::new();
     for problem in problems.drain(..) {
         // Most problems are of no computer, and are met by none of the others.
-        if problem.lack.is_none() {
+        let Some(lack) = &problem.lack else {
             kept.push(problem);
             continue;
+        };
+        match lacks.entry((problem.code, lack.what.clone())) {
+            Entry::Occupied(mut same) => {
+                let (at, known) = same.get_mut();
+                kept[*at].join(problem, known);
+            }
+            Entry::Vacant(first) => {
+                first.insert((kept.len(), problem.marks.iter().map(|mark| mark.span).collect()));
+                kept.push(problem);
+            }
         }
-        let left = kept.iter_mut().filter(|own| own.lack.is_some()).try_fold(problem, |problem, own| own.join(problem).ok_or(()));
-        kept.extend(left.ok());
     }
     *problems = kept;
 }

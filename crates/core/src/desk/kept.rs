@@ -56,6 +56,8 @@ pub struct KeptWindow {
     pub app: String,
     /// Its workspace.
     pub workspace: String,
+    /// When it appeared among the others: its place in their order.
+    pub nth: usize,
     /// Whether it floats.
     pub floating: bool,
     /// Where it floats.
@@ -150,6 +152,7 @@ impl Desk {
                 id: id.0,
                 app: window.facts.app.clone(),
                 workspace: workspace(window.workspace),
+                nth: self.windows.get_index_of(id).unwrap_or(usize::MAX),
                 floating: window.floating,
                 place: window.place,
                 full: window.full,

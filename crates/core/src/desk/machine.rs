@@ -525,9 +525,7 @@ impl Desk {
             }
         };
         match name {
-            Some(name) => {
-                Ok(Effect::Pick("palette.use".to_owned(), crate::load::quoted(name)))
-            }
+            Some(name) => Ok(Effect::Pick("palette.use".to_owned(), crate::load::quoted(name))),
             None => Err(Refusal::No("palette", which.to_string())),
         }
     }
@@ -542,11 +540,19 @@ impl Desk {
             Which::Back => Some(now),
             Which::Named(name) => layouts.iter().position(|(layout, _)| layout == name),
         };
-        let none = || {
-            let names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
-            Refusal::NotAmong(which.clone(), crate::problem::in_words(&names))
+        let to = match (to, which) {
+            (Some(to), _) => to,
+            // Any layout of the rice, as long as the workspace shows it.
+            (None, Which::Named(name)) => self.workspaces[at].visit(&self.rice, name).ok_or_else(|| {
+                let mut names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
+                names
+                    .extend(self.rice.layout.keys().map(String::as_str).filter(|name| !names.contains(name)).collect::<Vec<_>>());
+                Refusal::NotAmong(which.clone(), crate::problem::in_words(&names))
+            })?,
+            (None, _) => now,
         };
-        self.workspaces[at].layout = to.ok_or_else(none)?;
+        self.workspaces[at].layout = to;
+        self.workspaces[at].leave_visited(&self.rice);
         // What has never floated gets a place where all do.
         for id in self.workspaces[at].windows.clone() {
             if self.floats(id) && self.windows[&id].place.w == 0 {

@@ -12,7 +12,7 @@ use super::layout::{Ask, Layout, Tile};
 use super::panel::Panel;
 use super::window::{Window, WindowId};
 use crate::bar::{Field, MarkState, Values};
-use crate::rice::{LayoutRule, Rice};
+use crate::rice::{LayoutRule, Rice, layout_named};
 
 /// What a stage tells of a monitor.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -77,10 +77,31 @@ impl Workspace {
         self.layouts.get(self.layout).and_then(|(name, _)| self.memory.get(name))
     }
 
+    /// Takes in a layout of the rice that is none of its own: its place among them.
+    pub(super) fn visit(&mut self, rice: &Rice, name: &str) -> Option<usize> {
+        let rule = layout_named(&rice.layout, name)?;
+        self.memory.entry(name.to_owned()).or_insert_with(|| Layout::new(rule.kind));
+        self.layouts = self.layouts.iter().cloned().chain([(name.to_owned(), rule)]).collect();
+        Some(self.layouts.len() - 1)
+    }
+
+    /// Layouts that are none of its own are its own no longer than they are in use.
+    pub(super) fn leave_visited(&mut self, rice: &Rice) {
+        let own = rice.layouts_of(&self.name).len();
+        if self.layouts.len() > own + usize::from(self.layout >= own) {
+            let visited = self.layouts.get(self.layout).filter(|_| self.layout >= own).cloned();
+            self.layouts = self.layouts[..own].iter().cloned().chain(visited).collect();
+            self.layout = self.layout.min(self.layouts.len() - 1);
+        }
+    }
+
     /// Takes over the layouts of a rice; what they remember stays where they are of the same kind.
     pub(super) fn lay_out(&mut self, rice: &Rice) {
         let before = self.layouts.get(self.layout).map(|(name, _)| name.clone());
-        let layouts = rice.layouts_of(&self.name);
+        let mut layouts = rice.layouts_of(&self.name);
+        // One that it visits is visited further, if it is still there.
+        let visited = before.as_ref().filter(|before| layouts.iter().all(|(name, _)| name != *before));
+        layouts.extend(visited.and_then(|name| rice.layout.get(name).map(|rule| (name.clone(), rule.clone()))));
         let fits = |(name, rule): &(String, LayoutRule)| {
             self.memory.get(name).filter(|layout| layout.is(rule.kind)).cloned().unwrap_or_else(|| Layout::new(rule.kind))
         };

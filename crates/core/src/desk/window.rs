@@ -52,6 +52,8 @@ pub struct WindowFacts {
     pub start: String,
     /// The number of its process, where it says one.
     pub process: Option<u32>,
+    /// Its own icon, by the name under which the stage keeps it.
+    pub picture: Option<String>,
 }
 
 impl WindowFacts {
@@ -69,6 +71,7 @@ impl WindowFacts {
             sought: before.sought,
             start: before.start,
             process: before.process,
+            picture: facts.picture.clone().or(before.picture),
             ..facts
         }
     }

@@ -489,7 +489,7 @@ impl Desktop {
             self.hands.regrab(effects);
         }
         self.wish(Wish::Unsay(Topic::Reload), effects);
-        self.wish(Wish::Close { menus: true }, effects);
+        self.wish(Wish::Anew, effects);
     }
 
     /// Something happens to a surface; whether it had a use for it.

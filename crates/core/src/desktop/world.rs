@@ -13,7 +13,7 @@ use super::surface::SurfaceId;
 use super::told::Telling;
 use crate::bar::{Known, Now, ToldNow, TrayNow};
 use crate::desk::{Area, Desk};
-use crate::launcher::Entries;
+use crate::launcher::{AppIcons, Entries};
 use crate::rice::IconRef;
 
 /// What parts see.
@@ -62,7 +62,12 @@ impl<'a> World<'a> {
         let (told, waits, quiet) = self.told;
         let latest = told.front().map(|telling| (telling.app.as_str(), telling.title.as_str()));
         let told = ToldNow { latest, waits, quiet };
-        Now { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence, told }
+        Now { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence, told, icons: self.icons() }
+    }
+
+    /// Where the icons of programs are looked for.
+    pub fn icons(&self) -> AppIcons<'a> {
+        AppIcons { entries: self.lists.get("apps").map(|entries| &**entries), windows: Some(&self.desk.windows) }
     }
 
     /// Where a monitor lies.

@@ -2,7 +2,7 @@
 
 use crate::desk::{Action, WindowFacts, WindowId};
 use crate::desktop::World;
-use crate::launcher::{Deed, Entry};
+use crate::launcher::{Deed, Entry, names_of, plain};
 use crate::rice::{Icon, IconRef, Rice, SEPARATOR, WindowKind};
 
 /// What something in the dock is.
@@ -50,18 +50,13 @@ struct Shown<'d> {
     id: WindowId,
     names: [String; 2],
     app: &'d str,
+    facts: &'d WindowFacts,
     urgent: bool,
     taken: bool,
 }
 
 /// So much stands in a dock at most.
 const MOST: usize = 200;
-
-/// The id of a desktop entry as it is kept: without what all of them end in.
-fn plain(id: &str) -> &str {
-    let id = id.strip_prefix("apps/").unwrap_or(id);
-    id.strip_suffix(".desktop").unwrap_or(id)
-}
 
 fn item(stands: Stands, keep: &str, name: &str, icon: IconRef) -> Item {
     Item {
@@ -164,11 +159,6 @@ pub fn focused(world: &World<'_>) -> Option<WindowId> {
     world.desk.focused().or_else(other)
 }
 
-/// What the windows of a desktop entry may be called.
-fn names_of(entry: &Entry) -> impl Iterator<Item = &str> {
-    [entry.class.as_str(), entry.program.as_str(), plain(&entry.id)].into_iter().filter(|name| !name.is_empty())
-}
-
 /// What stands in the dock of a monitor.
 pub fn items<'w>(world: &'w World<'w>, monitor: usize) -> Vec<Item> {
     let (desk, rice) = (world.desk, world.desk.rice());
@@ -181,13 +171,14 @@ pub fn items<'w>(world: &'w World<'w>, monitor: usize) -> Vec<Item> {
         id,
         names: [facts.app.to_lowercase(), facts.instance.to_lowercase()],
         app: &facts.app,
+        facts,
         urgent,
         taken: false,
     };
     let own = desk.windows.iter().filter(|(_, window)| counts(window));
     let own = own.map(|(id, window)| shown(*id, &window.facts, window.urgent));
-    let plain = |facts: &WindowFacts| facts.parent.is_none() && facts.kind == WindowKind::Normal;
-    let others = world.neighbours.iter().filter(|one| plain(&one.facts));
+    let normal = |facts: &WindowFacts| facts.parent.is_none() && facts.kind == WindowKind::Normal;
+    let others = world.neighbours.iter().filter(|one| normal(&one.facts));
     let windows = own.chain(others.map(|one| shown(one.id, &one.facts, one.urgent)));
     let entries = world.lists.get("apps").map_or(&[][..], |entries| &entries.all[..]);
     let mut gatherer = Gatherer { world, entries, windows: windows.collect() };
@@ -207,7 +198,7 @@ pub fn items<'w>(world: &'w World<'w>, monitor: usize) -> Vec<Item> {
             Some(entry) => gatherer.of_entry(entry),
             None => {
                 let program = rice.program.iter().find(|(_, program)| program.app().eq_ignore_ascii_case(app));
-                let mut new = item(Stands::Windows, app, app, rice.icon_of(app));
+                let mut new = item(Stands::Windows, app, app, world.icons().of(rice, next.facts));
                 new.keep = program.map(|(name, _)| name.clone());
                 gatherer.furnish(&mut new, &[app]);
                 new

@@ -287,6 +287,23 @@ impl Keys {
     pub fn with_lead(&self, lead: Modifier) -> String {
         self.0.iter().map(|chord| chord.words(Some(lead))).collect::<Vec<_>>().join(" ")
     }
+
+    /// The same with keys by the signs that they bear: `Lead+[`, as a rice may write it too.
+    pub fn with_signs(&self, lead: Modifier) -> String {
+        let one = |chord: &Chord| {
+            let words = chord.words(Some(lead));
+            let sign = match &chord.key {
+                // What joins chords is no sign of a key in one.
+                Key::Sym(sym) => sym_char(*sym).filter(|sign| sign.is_ascii_punctuation() && *sign != '+'),
+                Key::Place(_) | Key::Button(_) => None,
+            };
+            match sign {
+                Some(sign) => format!("{}{sign}", &words[..words.rfind('+').map_or(0, |at| at + 1)]),
+                None => words,
+            }
+        };
+        self.0.iter().map(one).collect::<Vec<_>>().join(" ")
+    }
 }
 
 impl Chord {

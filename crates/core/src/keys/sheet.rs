@@ -18,7 +18,7 @@ pub struct Entry {
     pub scope: usize,
     /// The first key, by its code; of a button the number of [`Press::BUTTON`].
     pub key: u32,
-    /// Its chords, as the rice would write them.
+    /// Its chords, with keys by their signs.
     pub chord: String,
     /// What it does, in a few words.
     pub says: String,
@@ -92,7 +92,7 @@ pub fn layers(names: &Names<'_>, keyboard: &Keyboard, shown: Shown<'_>) -> Vec<L
             bound: at,
             scope: table.scope,
             key: press.key,
-            chord: bound.keys.with_lead(names.lead),
+            chord: bound.keys.with_signs(names.lead),
             says: says(bound),
             sequence: bound.keys.0.len() > 1,
             clash: fighting.contains(&at),

@@ -102,7 +102,7 @@ fn windows(world: &World<'_>) -> Vec<Entry> {
         Some(Entry {
             note: workspace.unwrap_or_default(),
             words: facts.app.clone(),
-            icon: desk.rice().icon_of(&facts.app),
+            icon: world.icons().of(desk.rice(), facts),
             ..Entry::new(format!("windows/{}", facts.app), name, Deed::Window(id))
         })
     };
@@ -112,7 +112,7 @@ fn windows(world: &World<'_>) -> Vec<Entry> {
         let name = if facts.title.is_empty() { &facts.app } else { &facts.title };
         Entry {
             words: facts.app.clone(),
-            icon: desk.rice().icon_of(&facts.app),
+            icon: world.icons().of(desk.rice(), facts),
             ..Entry::new(format!("windows/{}", facts.app), name, Deed::Window(one.id))
         }
     };

@@ -6,7 +6,7 @@ use super::{Beside, Choice, Happens, Part, Wish};
 use crate::bar::{Mark, Shown, Strip, TRAY_GAP, What, arrange};
 use crate::desk::{Action, Level, Which};
 use crate::desktop::{Effect, ItemDeed, Reads, Surface, SurfaceId, Takes, World};
-use crate::rice::{BuiltIn, Does, Module};
+use crate::rice::{BuiltIn, Does, IconRef, Module};
 use crate::scene::Measure;
 
 /// The bars of all monitors.
@@ -53,6 +53,12 @@ impl Part for Bars {
 
     fn reads(&self) -> Reads {
         Reads::SETTINGS.and(Reads::DESK).and(Reads::VALUES).and(Reads::TOLD).and(Reads::POINTER).and(Reads::KEYS).and(Reads::TRAY)
+    }
+
+    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+        // Programs have other icons by now.
+        let shows = || world.desk.rice().module.values().any(|module| module.icon == IconRef::App);
+        matches!(wish, Wish::Listed(list) if list == "apps") && shows()
     }
 
     fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {

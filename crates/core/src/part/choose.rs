@@ -122,7 +122,7 @@ impl Part for Choose {
                 self.0 = Some(Choosing { to: to.clone(), monitor, corners: None });
                 true
             }
-            Wish::Menu(..) | Wish::Close { menus: true } => self.0.take().is_some(),
+            Wish::Menu(..) | Wish::Close { menus: true } | Wish::Anew => self.0.take().is_some(),
             _ => false,
         }
     }

@@ -19,6 +19,8 @@ pub(super) struct Docks {
     /// When it comes there, and when it goes.
     comes: Option<(String, Moment)>,
     goes: Option<Moment>,
+    /// Whether a menu is open, which may be its own: it stays out as long as that.
+    menu: bool,
     /// What a person holds of it.
     held: Option<Held>,
     wishes: Vec<Wish>,
@@ -371,6 +373,17 @@ impl Part for Docks {
 
     fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
         match wish {
+            Wish::Menu(..) => {
+                (self.menu, self.goes) = (true, None);
+                false
+            }
+            Wish::Close { menus: true } | Wish::Anew if std::mem::take(&mut self.menu) => {
+                let over = world.over.is_some_and(|(id, _)| id.part == self.name());
+                if self.out.is_some() && !over {
+                    self.goes = Some(world.now.after(world.desk.rice().dock.hide_after.0));
+                }
+                false
+            }
             Wish::Listed(list) => list == "apps",
             // The pointer came over something else.
             Wish::Close { menus: false } if world.desk.rice().dock.hide != DockHides::Never => {
@@ -384,7 +397,7 @@ impl Part for Docks {
                     }
                     None => {
                         self.comes = None;
-                        if self.out.is_some() && self.goes.is_none() {
+                        if self.out.is_some() && self.goes.is_none() && !self.menu {
                             self.goes = Some(world.now.after(set.hide_after.0));
                         }
                     }

@@ -7,7 +7,7 @@ use indexmap::IndexSet;
 use super::{Drawn, Happens, Part, Wish, radius};
 use crate::desk::{Action, Area, BackdropTo, Level};
 use crate::desktop::{Effect, Reads, Stroke, Surface, SurfaceId, Takes, World};
-use crate::launcher::{Deed, Entries, Entry, Finder, gather, key_of};
+use crate::launcher::{Deed, Entries, Entry, Finder, gather, key_of, lists};
 use crate::rice::{CharacterGoes, LauncherKey, LauncherPlace, Rice, launcher_keys};
 use crate::scene::{Board, Measure, Rect, Row, Scene, board, board_height};
 
@@ -534,6 +534,19 @@ impl Part for Launcher {
                 let own = self.open.as_ref().is_some_and(|open| open.offer.as_ref().is_some_and(|offer| offer.id == *id));
                 own && self.open.take().is_some()
             }
+            // What it shows may be gone by now.
+            Wish::Anew => match &mut self.open {
+                Some(open) if open.offer.is_none() && !lists(world.desk.rice()).contains(&open.name()) => self.leave(),
+                Some(open) if open.offer.is_none() && open.outside.is_none() => {
+                    let picked = open.picked;
+                    open.fill(world, &mut self.wishes);
+                    open.searched(world);
+                    open.go(picked, world);
+                    true
+                }
+                Some(_) => true,
+                None => false,
+            },
             Wish::Listed(list) => match &mut self.open {
                 Some(open) if open.offer.is_none() && open.name() == list && open.outside.is_none() => {
                     let picked = open.picked;

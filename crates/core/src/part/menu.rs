@@ -37,7 +37,7 @@ fn line_at(open: &Open, surface: &Surface, (x, y): (i32, i32), world: &World<'_>
 }
 
 impl MenuPart {
-    /// Closes the menu, and does what one of its lines does.
+    /// Closes the menu, which others may wait for, and does what one of its lines does.
     fn choose(&mut self, line: Option<usize>) -> (bool, Vec<Wish>) {
         let chosen = self.0.take().zip(line).and_then(|(open, line)| open.choices.get(line).cloned());
         let wish = chosen.map(|choice| match choice {
@@ -45,7 +45,7 @@ impl MenuPart {
             Choice::Item(key, line) => Wish::Outside(Effect::Item(key, ItemDeed::Choose(line))),
             Choice::Do(wish) => *wish,
         });
-        (true, wish.into_iter().collect())
+        (true, std::iter::once(Wish::Close { menus: true }).chain(wish).collect())
     }
 }
 
@@ -118,7 +118,7 @@ impl Part for MenuPart {
                 self.0 = Some(Open { menu: Menu { lines, picked: None }, choices, beside: *beside });
                 true
             }
-            Wish::Close { menus: true } => self.0.take().is_some(),
+            Wish::Close { menus: true } | Wish::Anew => self.0.take().is_some(),
             _ => false,
         }
     }

@@ -82,6 +82,8 @@ pub enum Wish {
         /// Menus as well.
         menus: bool,
     },
+    /// Settings are others: menus close, and what lists something lists it anew.
+    Anew,
     /// The sheet of all keys is shown, or goes.
     Sheet,
     /// The desktop says something.

@@ -133,7 +133,7 @@ impl Part for Steer {
                 *self.0.get_mut() = before.map(|before| Steered { window: *window, sizes: *sizes, before });
                 true
             }
-            Wish::Close { menus: true } => self.0.get_mut().take().is_some(),
+            Wish::Close { menus: true } | Wish::Anew => self.0.get_mut().take().is_some(),
             _ => false,
         }
     }

@@ -4,8 +4,8 @@ use std::any::Any;
 use std::rc::Rc;
 
 use super::{Happens, Part, Wish};
-use crate::desk::{Level, Placed, WindowId};
-use crate::desktop::{Content, Reads, Surface, SurfaceId, Takes, World};
+use crate::desk::{self, Level, Placed, WindowId};
+use crate::desktop::{Content, Effect, Reads, Surface, SurfaceId, Takes, World};
 use crate::rice::Rice;
 use crate::scene::{Measure, Rect, Scene, Tab, draw_tabs, frame_items, tab_at, tabs};
 use crate::style::State;
@@ -89,13 +89,17 @@ impl Part for Tabs {
         let at = tab_at(&strip.tabs, (x - surface.area.x) as f32 / by);
         let front = strip.tabs.iter().position(|tab| tab.state == Some(State::Active)).unwrap_or(0);
         let count = strip.windows.len();
+        let there = |at: Option<usize>| at.and_then(|at| strip.windows.get(at)).filter(|id| world.desk.windows.contains_key(*id));
+        if button == 2 {
+            let closes = there(at).map(|id| Wish::Outside(Effect::Desk(desk::Effect::Close(*id))));
+            return (false, closes.into_iter().collect());
+        }
         let to = match button {
             1 => at,
             4 => front.checked_sub(1),
             5 => Some(front + 1).filter(|next| *next < count),
             _ => None,
         };
-        let id = to.and_then(|at| strip.windows.get(at)).filter(|id| world.desk.windows.contains_key(*id));
-        (false, id.map(|id| Wish::Want(*id)).into_iter().collect())
+        (false, there(to).map(|id| Wish::Want(*id)).into_iter().collect())
     }
 }

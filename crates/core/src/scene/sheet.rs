@@ -256,12 +256,16 @@ impl Pen<'_, '_> {
 
     /// Chords and what they do, in columns.
     fn list(&mut self, entries: &[&Entry], x: f32, y: f32, width: f32) -> f32 {
-        let columns = (width / COLUMN).floor().max(1.0) as usize;
-        let per = entries.len().div_ceil(columns);
-        let each = width / columns as f32;
         let face = self.style.face.clone();
         let row = face.line() + 2.0;
-        let chords = entries.iter().map(|entry| self.measure.width(&entry.chord, &face)).fold(0.0, f32::max);
+        let mut widest =
+            |text: fn(&Entry) -> &String| entries.iter().map(|entry| self.measure.width(text(entry), &face)).fold(0.0, f32::max);
+        let (chords, says) = (widest(|entry| &entry.chord), widest(|entry| &entry.says));
+        // As many columns as leave room for all that is said.
+        let needs = (chords + says + 18.0 + 12.0 + 8.0).ceil();
+        let columns = (width / COLUMN.max(needs)).floor().max(1.0) as usize;
+        let per = entries.len().div_ceil(columns);
+        let each = width / columns as f32;
         let indent = (chords + 18.0 + 12.0).min(each * 0.6).ceil();
         for (nth, entry) in entries.iter().enumerate() {
             let (at_x, at_y) = (x + (nth / per) as f32 * each, y + (nth % per) as f32 * row + row / 2.0);

@@ -179,7 +179,7 @@ impl<M: Measure> Stage for Headless<M> {
                 }
                 Effect::Desk(desk::Effect::Keep(area, to)) => self.kept.push((area, to)),
                 Effect::Desk(desk::Effect::Focus(window)) => self.focus = window,
-                Effect::Desk(desk::Effect::Set(_) | desk::Effect::Pick(..)) => self.others.push(effect),
+                Effect::Desk(desk::Effect::Set(_) | desk::Effect::Pick(..) | desk::Effect::Close(_)) => self.others.push(effect),
                 Effect::Desk(_) | Effect::Follow(_) | Effect::SetUp(_) | Effect::Tray(_) => {}
                 Effect::Untold(id, why) => self.untold.push((id, why)),
                 Effect::Chosen(id, key) => self.chosen.push((id, key)),

@@ -604,6 +604,28 @@ fn a_full_window_stays_full_under_what_floats_and_below_nothing_that_came_by_its
 }
 
 #[test]
+fn any_layout_of_the_rice_is_shown_where_it_is_asked_for_and_the_cycle_stays_as_it_is() {
+    let more =
+        "[layout.river]\nkind = \"ribbon\"\n[layout.only]\nkind = \"solo\"\n[workspace.charts]\nlayouts = [\"main\", \"grid\"]\n";
+    let mut desk = Desk::new(rice(more), vec![monitor("A", 0)]);
+    let shows = |desk: &Desk| desk.layout_of(0).0.clone();
+    appear(&mut desk, 1);
+    assert_eq!(act(&mut desk, "layout river").len(), 1, "its window goes elsewhere");
+    assert_eq!(shows(&desk), "river");
+    desk.handle(Event::Settings(rice(&format!("{more}[type]\nsize = 12\n"))));
+    assert_eq!(shows(&desk), "river", "also after a reload");
+    act(&mut desk, "layout only");
+    act(&mut desk, "layout next");
+    assert_eq!((shows(&desk), desk.workspaces[0].layouts.len()), ("main".to_owned(), 2));
+    act(&mut desk, "layout river");
+    act(&mut desk, "layout prev");
+    assert_eq!((shows(&desk), desk.workspaces[0].layouts.len()), ("grid".to_owned(), 2));
+    let why = refused(&act(&mut desk, "layout nothing")).expect("it is refused");
+    assert!(why.contains("main, grid, river and only"), "{why}");
+    assert!(refused(&act(&mut desk, "focus nobody")).is_some());
+}
+
+#[test]
 fn what_one_tile_needs_leaves_the_others_what_is_of_use() {
     for (layout, count) in [("main", 2), ("main", 3), ("grid", 2), ("halving", 3)] {
         let mut desk = Desk::new(rice(&format!("[workspace.charts]\nlayouts = [\"{layout}\"]\n")), vec![monitor("A", 0)]);

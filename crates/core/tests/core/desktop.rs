@@ -750,13 +750,15 @@ fn a_new_start_is_as_it_was() {
         for (id, panel) in old.panels() {
             new.handle(desk::Event::Panel(*id, Some(panel.clone())));
         }
-        let windows: Vec<WindowId> = kept.windows.iter().map(|window| WindowId(window.id)).collect();
+        let mut windows: Vec<(usize, WindowId)> = kept.windows.iter().map(|window| (window.nth, WindowId(window.id))).collect();
+        windows.sort_unstable();
         new.handle(desk::Event::Kept(Box::new(kept)));
-        for id in windows {
+        for (_, id) in windows {
             new.handle(desk::Event::Appears(id, old.windows[&id].facts.clone()));
         }
         new.handle(desk::Event::Back);
         assert_eq!(new.keep(), old.keep());
+        assert!(new.windows.keys().eq(old.windows.keys()), "also in the order in which they came");
         assert_eq!(new.arrangement(), old.arrangement());
     }
 }
@@ -838,4 +840,22 @@ fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_
     steer(&mut it, 2, false);
     assert_eq!(takes(&it), None, "of a window that is gone");
     it.is_fresh();
+}
+
+#[test]
+fn the_middle_button_on_a_title_closes_what_it_is_of() {
+    let mut it = Pretended::of("[workspaces]\norder = [\"one\"]\nlayouts = [\"tabs\"]\n");
+    for id in 1..=4 {
+        it.open(id, "log");
+    }
+    it.act("focus prev");
+    let strip = it.surface("tabs").expect("a strip of titles").clone();
+    let press = |it: &mut Pretended, button: u8| {
+        it.tell(Event::Button(Some(strip.id.clone()), button, strip.area.x + 20, strip.area.y + 5));
+        format!("{:?}", it.stage.others)
+    };
+    assert_eq!(press(&mut it, 2), "[Desk(Close(WindowId(1)))]");
+    assert_eq!(it.desktop.desk().focused(), Some(WindowId(3)), "whoever is in front stays there");
+    press(&mut it, 1);
+    assert_eq!(it.desktop.desk().focused(), Some(WindowId(1)));
 }

@@ -263,6 +263,16 @@ fn one_that_hides_comes_when_the_pointer_stays_at_its_edge_and_goes_after_a_whil
     it.wait(120);
     assert_eq!(dock(&it).id.name, "edge");
     assert_eq!(it.desktop.wakes(), None, "and nothing is left to wait for");
+    // It stays as long as its menu is open, and goes after it.
+    it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
+    it.wait(220);
+    press(&mut it, 0, 3);
+    it.tell(Event::Left);
+    it.wait(2000);
+    assert!(dock(&it).id.name.is_empty() && it.shown.iter().any(|one| one.id.part == "menu"));
+    it.strike("Escape");
+    it.wait(320);
+    assert!(dock(&it).id.name == "edge" && it.shown.iter().all(|one| one.id.part != "menu"));
     // Who only crosses the edge does not bring it.
     it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
     it.tell(Event::Left);

@@ -305,8 +305,10 @@ fn lines_that_are_offered_are_answered_once_whatever_happens() {
     it.tell(Event::Unoffered(5));
     assert!(it.surface("launcher").is_none(), "whoever offered them is gone");
     it.tell(offer(6, false));
-    let rice = checked(RICE);
+    let rice = checked(&format!("{RICE}[space]\nbetween = 3\n"));
     it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert!(it.rows().contains(&"> ebb".to_owned()), "it waits on");
+    it.strike("Escape");
     let taken: Vec<&Effect> = it.stage.others.iter().filter(|effect| matches!(effect, Effect::Taken(..))).collect();
     assert_eq!(
         format!("{taken:?}"),
@@ -476,6 +478,27 @@ fn windows_are_listed_the_one_before_first_and_brought_back_from_out_of_sight() 
     it.types("chart");
     it.strike("Return");
     assert_eq!((it.workspace(), it.desktop.desk().focused()), ("one", Some(WindowId(1))));
+}
+
+#[test]
+fn it_stays_open_with_what_was_typed_over_a_reload_of_something_else() {
+    let mut it = open();
+    it.types("gau");
+    let drawn = |it: &Pretended| it.shown.iter().find(|one| one.id.part == "launcher").map(|one| format!("{:?}", one.content));
+    let before = drawn(&it).expect("it is open");
+    let reload = |it: &mut Pretended, text: &str| {
+        let checked = checked(text);
+        it.tell(Event::Settings(checked.rice.clone(), checked.scopes.clone()));
+    };
+    reload(&mut it, &format!("{RICE}[space]\nbetween = 3\n"));
+    assert_eq!(drawn(&it), Some(before));
+    it.strike("Return");
+    assert!(it.stage.others.iter().any(|effect| matches!(effect, Effect::Launch(id, None) if id == "loghouse")));
+    // A list that is gone closes it.
+    it.strike("Lead+w");
+    assert!(drawn(&it).is_some());
+    reload(&mut it, &RICE.replace("\"windows\", ", "").replace("\"Lead+w\" = \"launcher windows\"\n", ""));
+    it.is_fresh();
 }
 
 #[test]

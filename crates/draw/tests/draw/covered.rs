@@ -209,7 +209,7 @@ proptest! {
     }
 
     #[test]
-    fn numbers_have_their_colours_from_the_highest_byte_down(item in items()) {
+    fn numbers_have_opacity_and_colours_from_the_highest_byte_down(item in items()) {
         let canvas = on_ground(vec![item]);
         let (low, high) = (canvas.clone().into_numbers(true), canvas.clone().into_numbers(false));
         let number = |bytes: &[u8], low: bool| {
@@ -218,7 +218,7 @@ proptest! {
         };
         let all = canvas.bytes().chunks_exact(4).zip(low.chunks_exact(4)).zip(high.chunks_exact(4));
         for ((pixel, low), high) in all {
-            let wanted = u32::from(pixel[0]) << 16 | u32::from(pixel[1]) << 8 | u32::from(pixel[2]);
+            let wanted = u32::from(pixel[3]) << 24 | u32::from(pixel[0]) << 16 | u32::from(pixel[1]) << 8 | u32::from(pixel[2]);
             prop_assert_eq!((number(low, true), number(high, false)), (wanted, wanted));
         }
     }

@@ -22,6 +22,7 @@ use std::time::Instant;
 use jovrik_core::colour::{Format, export};
 use jovrik_core::desk::{self, Action, Again};
 use jovrik_core::desktop::{Desktop, Effect, Event, Moment};
+use jovrik_core::rice::IconRef;
 use jovrik_core::stage::Stage;
 use jovrik_draw::Brush;
 use jovrik_file::private_folder;
@@ -95,7 +96,7 @@ pub struct Session {
     starting: bool,
     /// Whether sources are to be asked anew.
     feed_wanted: bool,
-    /// Whether the dock was told of desktop entries.
+    /// Whether those who show icons of programs were told of desktop entries.
     dock_fed: bool,
     /// When the lines of graphs were kept.
     graphs_kept: Option<Instant>,
@@ -478,11 +479,17 @@ impl Session {
         let seen = &self.bars_seen;
         self.engine.replace(self.desktop.desk().rice(), &|bar| seen.contains(bar), self.now);
         self.engine.step(self.now);
-        if self.desktop.desk().rice().dock.is_there() && !std::mem::replace(&mut self.dock_fed, true) {
+        if self.shows_apps() && !std::mem::replace(&mut self.dock_fed, true) {
             let apps = self.list("apps");
             self.step(apps)?;
         }
         self.step(Event::Values(self.engine.known().clone()))
+    }
+
+    /// Whether the icons of programs are shown all the time.
+    fn shows_apps(&self) -> bool {
+        let rice = self.desktop.desk().rice();
+        rice.dock.is_there() || rice.module.values().any(|module| module.icon == IconRef::App)
     }
 
     /// Does an action that somebody told; what there is to say of it. Whoever tells to read the rice again waits for that.

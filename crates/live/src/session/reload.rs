@@ -175,7 +175,7 @@ impl Session {
 
     /// Watches what the settings that hold are read from, and what they name.
     pub(super) fn look_after(&mut self) {
-        let files = read_from(&self.options.folder, &self.options.first);
+        let files = named_by(&self.options.folder, &self.options.first);
         self.watch.look_after(files.into_iter().chain(self.choices_file()));
     }
 
@@ -186,7 +186,7 @@ impl Session {
 
     /// The same of settings that do not hold yet.
     fn look_after_files(&mut self, checked: &Checked) {
-        let files = read_from(&self.options.folder, checked);
+        let files = named_by(&self.options.folder, checked);
         self.watch.look_after(files.into_iter().chain(self.choices_file()));
     }
 }
@@ -210,12 +210,11 @@ fn program_at(word: &str) -> Option<PathBuf> {
         .filter(|path| path.starts_with(&home))
 }
 
-/// The files that a rice was read from, and what it names of pictures and programs.
-fn read_from(folder: &Path, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
-    let settings = checked.sources.iter().map(|(_, source)| (folder.join(&source.name), ReadFor::Settings));
+/// What a rice names of pictures and programs.
+fn named_by(folder: &Path, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
     let pictures = checked.rice.pictures().into_iter().map(|path| (folder.join(path), ReadFor::Picture));
     let programs = checked.rice.module_commands().flatten().filter_map(|word| Some((program_at(word)?, ReadFor::Program)));
-    settings.chain(pictures).chain(programs).collect()
+    pictures.chain(programs).collect()
 }
 
 impl Session {

@@ -169,7 +169,11 @@ impl X11 {
             desk::Effect::Close(window) => self.close(window.0)?,
             desk::Effect::Kill(window) => self.server.kill(window.0)?,
             // The session's, and the desktop's.
-            desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Pick(..) | desk::Effect::Keep(..) | desk::Effect::Refused(_) => {}
+            desk::Effect::Start { .. }
+            | desk::Effect::Set(..)
+            | desk::Effect::Pick(..)
+            | desk::Effect::Keep(..)
+            | desk::Effect::Refused(_) => {}
         }
         Ok(())
     }

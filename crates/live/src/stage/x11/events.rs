@@ -40,6 +40,9 @@ impl X11 {
         if !self.sizes_stale.is_empty() {
             return self.sizes(desktop).map(Some);
         }
+        if !self.icons_stale.is_empty() {
+            return self.own_icons(desktop).map(Some);
+        }
         if std::mem::take(&mut self.monitors_stale) {
             return self.monitors(desktop).map(Some);
         }
@@ -316,6 +319,7 @@ impl X11 {
             self.windows.pass(&self.server, window, property, value)?;
         }
         self.manners.insert(window, asked.manners);
+        self.icons_stale.insert(window);
         let start = asked.facts.start.clone();
         if !start.is_empty() {
             Launches::ends(&self.server, &start)?;
@@ -453,6 +457,8 @@ impl X11 {
         } else if [names._NET_WM_WINDOW_OPACITY, names._NET_WM_BYPASS_COMPOSITOR].contains(&atom) {
             let value = self.server.number(window, atom)?;
             self.windows.pass(&self.server, window, atom, value)?;
+        } else if atom == names._NET_WM_ICON {
+            self.icons_stale.insert(window);
         } else if atom == names.WM_NORMAL_HINTS {
             self.sizes_stale.insert(window);
         } else if self.says_of_itself().contains(&atom)

@@ -46,8 +46,8 @@ impl X11 {
     }
 }
 
-/// Windows in the order in which they were kept; others come after them.
+/// Windows in the order in which they appeared; others come after them.
 pub(super) fn in_order(windows: &mut [(Window, bool)], kept: &Kept) {
-    let place = |id: WindowId| kept.windows.iter().position(|kept| kept.id == id.0).unwrap_or(usize::MAX);
-    windows.sort_by_key(|(window, _)| place(WindowId(*window)));
+    let nth = |id: WindowId| kept.windows.iter().find(|kept| kept.id == id.0).map_or(usize::MAX, |kept| kept.nth);
+    windows.sort_by_cached_key(|(window, _)| nth(WindowId(*window)));
 }

@@ -17,6 +17,7 @@ mod messages;
 mod names;
 mod neighbours;
 mod outputs;
+mod own_icons;
 mod pace;
 mod paint;
 mod panels;
@@ -126,6 +127,8 @@ pub struct X11 {
     inputs_stale: bool,
     /// Windows that said something else of their sizes.
     sizes_stale: IndexSet<Window>,
+    /// Windows whose own icons are to be read.
+    icons_stale: IndexSet<Window>,
     /// What programs find on the server, as it was put there last.
     resources: Vec<String>,
     /// How the desk was kept last.
@@ -204,6 +207,7 @@ impl X11 {
             inputs: Inputs::default(),
             inputs_stale: !guest,
             sizes_stale: IndexSet::new(),
+            icons_stale: IndexSet::new(),
             resources: Vec::new(),
             kept: String::new(),
             kept_amiss: Vec::new(),

@@ -17,12 +17,17 @@ const MOST: u32 = 1 << 16;
 /// The resources that a rice asks for, on a screen of a scale: a line each.
 fn own(rice: &Rice, scale: f64) -> Vec<String> {
     let palette = export(&rice.palette.name, &rice.palette.current, Format::Xresources);
-    let mut lines: Vec<String> = palette.lines().filter(|line| !line.starts_with('!')).map(str::to_owned).collect();
+    // Colours of terminals alone: what is said of everything with a foreground makes a clock's hands as dark as its face.
+    let of_terminals = |line: &str| match line.strip_prefix('*') {
+        Some(rest) => format!("*VT100*{rest}"),
+        None => line.to_owned(),
+    };
+    let mut lines: Vec<String> = palette.lines().filter(|line| !line.starts_with('!')).map(of_terminals).collect();
     let line = |text: &str| text.chars().filter(|c| !c.is_control()).collect::<String>();
     let cursor = &rice.toolkit.cursor;
     let size = (cursor.size.0 as f64 * scale).round();
-    lines.push(format!("*faceName: {}", line(&rice.r#type.mono)));
-    lines.push(format!("*faceSize: {}", rice.r#type.size.0));
+    lines.push(format!("*VT100*faceName: {}", line(&rice.r#type.mono)));
+    lines.push(format!("*VT100*faceSize: {}", rice.r#type.size.0));
     lines.push(format!("Xcursor.theme: {}", line(&cursor.name)));
     lines.push(format!("Xcursor.size: {size}"));
     lines.push(format!("Xft.dpi: {}", (96.0 * scale).round()));
