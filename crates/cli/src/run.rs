@@ -12,7 +12,7 @@ use jovrik_core::problem::Problem;
 use crate::context::Context;
 use crate::examples;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, columns, problem};
+use crate::report::{Meaning, Unhidden, advice, columns, problem};
 use crate::{commands, complete};
 
 /// One description of a desktop: checked before it is used, seen before it is live, reversible, fit to share.
@@ -166,6 +166,9 @@ fn overview(command: &clap::Command, width: usize) -> String {
     text
 }
 
+/// Commands whose results are no reports, and are handed on as they are.
+const AS_IT_IS: &[&str] = &["greet", "look", "launcher", "completions", "man", "schema"];
+
 /// Runs the program with its arguments.
 pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     // A file that may not grow (getrlimit(2), RLIMIT_FSIZE) is an error of the call that writes it, not the end of the program.
@@ -213,6 +216,10 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     });
     let made = with.and_then(|with| Context::of_process(cli.global.rice, cli.global.machine, with));
     let done = made.and_then(|mut context| {
+        if !AS_IT_IS.contains(&name.as_str()) {
+            let out = std::mem::replace(&mut context.out, Box::new(std::io::sink()));
+            context.out = Box::new(Unhidden::new(out));
+        }
         let done = dispatch(cli.command, &mut context);
         context.out.flush()?;
         done
@@ -315,7 +322,7 @@ fn otherwise(error: &clap::Error, words: &[String]) -> Option<(String, String, &
 
 /// Writes a failure to standard error.
 fn report(failure: &Failure) -> std::io::Result<()> {
-    let mut err = anstream::stderr();
+    let mut err = Unhidden::new(anstream::stderr());
     let problems = |checked: &Checked, err: &mut dyn Write| -> std::io::Result<()> {
         let refused = matches!(failure, Failure::Home(jovrik_home::Error::Refused(_)));
         let here = |problem: &&Problem| refused || problem.elsewhere.is_none();

@@ -3,8 +3,10 @@
 pub mod problem;
 pub mod style;
 mod text;
+mod unhidden;
 
 pub use style::Meaning;
+pub use unhidden::Unhidden;
 pub use text::{columns, pad, width, wrap, wrap_exactly};
 
 use std::io::{self, Write};

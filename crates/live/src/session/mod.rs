@@ -17,7 +17,7 @@ use std::io::Read;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::net::UnixStream;
 use std::path::Path;
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 use jovrik_core::colour::{Format, export};
 use jovrik_core::desk::{self, Action, Again};
@@ -48,6 +48,9 @@ use crate::{Ended, Error, Options, Refused};
 use follow::Told;
 use launcher::Uses;
 use reload::{Reload, fingerprint};
+
+/// However much happens at once, the first of it is seen after no longer than this.
+const SEEN_WITHIN: Duration = Duration::from_millis(25);
 
 /// A running desktop.
 pub struct Session {
@@ -284,7 +287,7 @@ impl Session {
 
     /// Handles what the stage tells; whether there was anything.
     fn drain(&mut self) -> Result<bool, Error> {
-        let mut any = false;
+        let (mut any, mut shown, mut within) = (false, Instant::now(), SEEN_WITHIN);
         while let Some(events) = self.stage.next(&self.desktop)? {
             any = true;
             let monitors = events.iter().any(|event| matches!(event, Event::Desk(desk::Event::Monitors(_))));
@@ -293,6 +296,12 @@ impl Session {
             // Overlays may ask for monitors: which of them hold is found out anew.
             if monitors && !self.options.first.overlays.is_empty() {
                 self.reload(self.now)?;
+            }
+            // Of much that happens at once the first is seen before the last is handled; of very much less and less often.
+            if shown.elapsed() > within {
+                self.seen()?;
+                self.stage.flush()?;
+                (shown, within) = (Instant::now(), 2 * within);
             }
         }
         if any {
