@@ -97,6 +97,8 @@ pub struct DesktopEntry {
     pub only: Vec<String>,
     /// The desktops that do not.
     pub not: Vec<String>,
+    /// The kinds of thing that it is one of (Desktop Menu Specification, registered categories).
+    pub categories: Vec<String>,
     /// What else it offers.
     pub actions: Vec<EntryAction>,
 }
@@ -155,6 +157,7 @@ impl DesktopEntry {
             hidden,
             only: lists("OnlyShowIn"),
             not: lists("NotShowIn"),
+            categories: lists("Categories"),
             actions: lists("Actions").into_iter().filter_map(action).collect(),
         };
         if entry.name.is_empty() && !hidden {

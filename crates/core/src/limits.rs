@@ -105,7 +105,7 @@ limits! {
         REQUEST_BYTES = 64 * KIB, "bytes", Refused: "a request, on a line";
         REQUESTS_AT_ONCE = 64, "requests", Cut: "those of one connection before the others have their turn";
         OFFER_BYTES = 8 * MIB, "bytes", Refused: "lines to choose from, with their request";
-        OFFER_LINES = 100_000, "lines", Refused: "those lines";
+        OFFER_LINES = 50_000, "lines", Refused: "those lines";
         LINE_TEXT = 1000, "characters", Cut: "one of them, a prompt, what stands in any list to choose from";
     }
     "programs that were started" {

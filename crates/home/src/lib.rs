@@ -35,7 +35,7 @@ pub use keyboards::{compiled, keyboards, xkb_root};
 pub use machine::{Here, Senses, machine_for};
 pub use planned::{Planned, Texts, differing_lines, rewrites};
 pub use read::{check_folder, is_watched, read_folder};
-pub use sample::{FURNITURE, SAMPLES, new_rice, sample_files};
+pub use sample::{FURNITURE, PLAIN, SAMPLES, new_rice, sample_files};
 pub use target::{Carried, NoTarget, source, target};
 pub use transaction::Writer;
 pub use write::commit;

@@ -76,6 +76,11 @@ pub fn read_folder(folder: &Path) -> Files {
     // Pictures and texts stand beside them: only what cannot be read is told, and only of those that are named.
     files.art = read_tables(folder, "art", &mut Vec::new(), &mut Vec::new());
     skipped_beside(folder, &mut files.skipped);
+    for within in ["parts", "overlays"] {
+        skipped_below(folder, within, &mut files.skipped);
+    }
+    let lost = files.skipped.iter().filter(|(_, why)| !matches!(*why, HIDDEN | COPY | NOTES));
+    files.problems.extend(lost.map(|(name, why)| not_read(name, why)));
     files
 }
 
@@ -112,13 +117,39 @@ fn read_tables(
     names.iter().filter_map(|name| read_source(folder, &format!("{within}/{name}"), problems)).collect()
 }
 
+/// Why files are not read.
+const HIDDEN: &str = "hidden";
+const COPY: &str = "an editor's copy";
+const NOTES: &str = "a text beside the settings";
+const CAPITALS: &str = "its ending is in capitals; it must be .toml";
+const ENDING: &str = "its name does not end in .toml";
+const BESIDE: &str = "settings are read from parts/ and overlays/ only";
+const BELOW: &str = "folders inside of parts/ and overlays/ are not looked into";
+
+/// A file that looks as if it held settings, and is not read.
+fn not_read(name: &str, why: &str) -> Problem {
+    let last = name.rsplit('/').next().unwrap_or(name);
+    let within = if name.starts_with("overlays/") { "overlays" } else { "parts" };
+    let to = match why {
+        CAPITALS => format!("{within}/{}", last.to_lowercase()),
+        ENDING => format!("{within}/{}.toml", last.split('.').next().unwrap_or(last)),
+        _ => format!("{within}/{last}"),
+    };
+    Problem::warning("file/not-read", format!("{name} is not read: {why}"))
+        .in_file(name, None)
+        .because("Nothing in it is used.")
+        .advise(format!("mv {name} {to}"), "where it is read; or take it out of the rice")
+}
+
 /// Why a file in a folder of settings is not read, if it is not.
 fn passed_over(name: &str) -> Option<&'static str> {
     match name {
-        name if name.starts_with('.') => Some("hidden"),
+        name if name.starts_with('.') => Some(HIDDEN),
         name if name.ends_with(".toml") => None,
-        name if name.ends_with('~') || name.ends_with(".bak") || name.ends_with(".orig") => Some("an editor's copy"),
-        _ => Some("its name does not end in .toml"),
+        name if name.ends_with('~') || name.ends_with(".bak") || name.ends_with(".orig") => Some(COPY),
+        name if name.ends_with(".md") || name.ends_with(".txt") => Some(NOTES),
+        name if name.to_lowercase().ends_with(".toml") => Some(CAPITALS),
+        _ => Some(ENDING),
     }
 }
 
@@ -126,9 +157,25 @@ fn passed_over(name: &str) -> Option<&'static str> {
 fn skipped_beside(folder: &Path, skipped: &mut Vec<(String, &'static str)>) {
     let Ok(entries) = std::fs::read_dir(folder) else { return };
     let mut names: Vec<String> = entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect();
-    names.retain(|name| name.ends_with(".toml") && !name.starts_with('.') && name != "rice.toml");
+    names.retain(|name| name.to_lowercase().ends_with(".toml") && !name.starts_with('.') && name != "rice.toml");
     names.sort_unstable();
-    skipped.extend(names.into_iter().map(|name| (name, "settings are read from parts/ and overlays/ only")));
+    skipped.extend(names.into_iter().map(|name| (name, BESIDE)));
+}
+
+/// Notes files that look as if they were settings in the folders of a folder of settings.
+fn skipped_below(folder: &Path, within: &str, skipped: &mut Vec<(String, &'static str)>) {
+    let inside = |name: &str| -> Vec<String> {
+        let entries = std::fs::read_dir(folder.join(name)).into_iter().flatten().take(MOST_FILES);
+        let mut names: Vec<String> = entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect();
+        names.sort_unstable();
+        names.into_iter().filter(|name| !name.starts_with('.')).map(|own| format!("{name}/{own}")).collect()
+    };
+    for below in inside(within).into_iter().filter(|name| folder.join(name).is_dir()) {
+        // The folder itself was noted as a file of another ending.
+        skipped.retain(|(name, _)| *name != below);
+        let lost = inside(&below).into_iter().filter(|name| name.to_lowercase().ends_with(".toml"));
+        skipped.extend(lost.map(|name| (name, BELOW)));
+    }
 }
 
 /// Reads and checks a rice.

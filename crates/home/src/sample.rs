@@ -35,6 +35,10 @@ pub const SAMPLES: &[(&str, SampleFiles)] = &[sample!("saltmarsh":
     "machines/skiff.toml",
 )];
 
+/// A plain rice: ordinary names, none of the story; the programs of the computer are added.
+pub const PLAIN: SampleFiles =
+    sample!("plain": "rice.toml", "parts/bar.toml", "parts/desk.toml", "parts/keys.toml", "parts/look.toml").1;
+
 /// The files that a bare one does without: what furnishes a desk beside windows, bars and keys.
 pub const FURNITURE: &[&str] =
     &["parts/dock.toml", "parts/greeting.toml", "parts/widgets.toml", "art/house.txt", "art/staff.txt"];

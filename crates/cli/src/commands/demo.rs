@@ -119,6 +119,7 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
     tour.run("new saltmarsh", |context| {
         new::run(
             new::Arguments {
+                plain: false,
                 dir: "saltmarsh".into(),
                 sample: "saltmarsh".into(),
                 bare: false,

@@ -23,6 +23,7 @@ mod nested;
 pub mod new;
 pub mod notices;
 pub mod palette;
+mod plain;
 pub mod publish;
 pub mod redo;
 pub mod rename;

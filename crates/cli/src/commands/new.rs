@@ -3,8 +3,9 @@
 use std::path::PathBuf;
 
 use jovrik_core::rice::every_setting;
-use jovrik_home::{FURNITURE, SAMPLES, new_rice, sample_files};
+use jovrik_home::{FURNITURE, PLAIN, SAMPLES, new_rice, sample_files};
 
+use super::plain;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advise, columns};
@@ -15,8 +16,11 @@ pub struct Arguments {
     /// The folder to make; it may be there when it is empty
     pub dir: PathBuf,
     /// Which sample
-    #[arg(long, default_value = "saltmarsh")]
+    #[arg(long, default_value = "saltmarsh", conflicts_with = "plain")]
     pub sample: String,
+    /// Ordinary names and the programs of this computer, instead of a sample
+    #[arg(long)]
+    pub plain: bool,
     /// Without the furniture: neither widgets nor dock nor greeting
     #[arg(long)]
     pub bare: bool,
@@ -36,7 +40,8 @@ fn for_editors(name: &str, bytes: &[u8]) -> Vec<u8> {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let Some(files) = sample_files(&arguments.sample) else {
+    let sample = if arguments.plain { Some(PLAIN) } else { sample_files(&arguments.sample) };
+    let Some(files) = sample else {
         let names: Vec<&str> = SAMPLES.iter().map(|(name, _)| *name).collect();
         return Err(Failure::Usage(format!(
             "there is no sample {}; there is {}",
@@ -45,13 +50,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         )));
     };
     let every = every_setting();
-    let mut plain = files.to_vec();
-    plain.retain(|(name, _)| !arguments.bare || !FURNITURE.contains(name));
-    if arguments.every_setting {
-        plain.push(("parts/every-setting.toml", every.as_bytes()));
+    let programs = if arguments.plain { plain::programs() } else { String::new() };
+    let mut own = files.to_vec();
+    own.retain(|(name, _)| !arguments.bare || !FURNITURE.contains(name));
+    if arguments.plain {
+        own.push(("parts/programs.toml", programs.as_bytes()));
     }
-    let texts: Vec<Vec<u8>> = plain.iter().map(|(name, bytes)| for_editors(name, bytes)).collect();
-    let files: Vec<(&str, &[u8])> = plain.iter().zip(&texts).map(|((name, _), text)| (*name, text.as_slice())).collect();
+    if arguments.every_setting {
+        own.push(("parts/every-setting.toml", every.as_bytes()));
+    }
+    let texts: Vec<Vec<u8>> = own.iter().map(|(name, bytes)| for_editors(name, bytes)).collect();
+    let files: Vec<(&str, &[u8])> = own.iter().zip(&texts).map(|((name, _), text)| (*name, text.as_slice())).collect();
     let folder = context.here.join(&arguments.dir);
     if !arguments.dry_run {
         new_rice(&folder, &files)?;

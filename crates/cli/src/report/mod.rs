@@ -6,8 +6,8 @@ mod text;
 mod unhidden;
 
 pub use style::Meaning;
-pub use unhidden::Unhidden;
 pub use text::{columns, pad, width, wrap, wrap_exactly};
+pub use unhidden::Unhidden;
 
 use std::io::{self, Write};
 

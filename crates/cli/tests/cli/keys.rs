@@ -651,16 +651,6 @@ fn bad_input_gets_an_answer_in_time() {
     );
     desk.write("art/k.toml", "\"q\" = \"shut\"\n\"w\" = \"save\"\n");
     assert_snapshot!(desk.run(&["check"]).out, @r#"
-    warning  keys/displaced  q takes a key that b uses by itself
-      parts/a.toml:7:1
-       7 | "q" = "one"
-         | ^^^ one
-      art/k.toml:1:1
-       1 | "q" = "shut"
-         | ^^^ shut; no longer there
-      shut is bound nowhere else.
-      → jovrik keys free --near "q"      lists free places for it
-
     error  keys/swallowed  q never gets to b: a takes it
       parts/a.toml:7:1
        7 | "q" = "one"
@@ -670,6 +660,16 @@ fn bad_input_gets_an_answer_in_time() {
          | ^^^ shut; asked first
       Whoever is asked first takes the keys from everybody further in.
       → jovrik keys settle      finds the cheapest free place for one of them
+
+    warning  keys/displaced  q takes a key that b uses by itself
+      parts/a.toml:7:1
+       7 | "q" = "one"
+         | ^^^ one
+      art/k.toml:1:1
+       1 | "q" = "shut"
+         | ^^^ shut; no longer there
+      shut is bound nowhere else.
+      → jovrik keys free --near "q"      lists free places for it
 
     1 error, 1 warning.  Read 2 files: 4 settings, 1 binding, 0 rules and 0 modules.
     "#);
@@ -684,21 +684,6 @@ fn bad_input_gets_an_answer_in_time() {
          |         character
       The binding can never fire.
 
-    error  keys/no-key  there is no key nokey
-      art/k.toml:1:1
-       1 | "nokey" = "shut"
-         | ^^^^^^^ expected an X11 keysym such as Return, comma or F5, or one
-         |         character
-      The binding can never fire.
-
-    error  keys/capital  Q never fires: a key makes q, and Q only with Shift
-      art/k.toml:2:1
-       2 | "Q" = "save"
-         | ^^^ a capital letter
-      It could mean two things, so neither is guessed.
-      → "q"            without Shift
-      → "Shift+q"      with Shift
-
     error  keys/capital  Q never fires: a key makes q, and Q only with Shift
       art/k.toml:2:1
        2 | "Q" = "save"
@@ -713,13 +698,7 @@ fn bad_input_gets_an_answer_in_time() {
          |     ^ expected an action, or { do = "close", note = "…", fixed = true }
       The default stands in until it is mended.
 
-    error  setting/type  x cannot be 7
-      art/k.toml:3:5
-       3 | x = 7
-         |     ^ expected an action, or { do = "close", note = "…", fixed = true }
-      The default stands in until it is mended.
-
-    6 errors.  Read 2 files: 4 settings, 1 binding, 0 rules and 0 modules.
+    3 errors.  Read 2 files: 4 settings, 1 binding, 0 rules and 0 modules.
     "#);
     desk.write("parts/a.toml", "[keyboard]\nlayouts = []\n[keys.desk]\n\"Lead+q\" = \"close\"\n");
     assert_eq!(desk.run(&["keys", "trace", "Lead+q"]).code, 0);

@@ -84,7 +84,7 @@ fn why_without_a_path_names_every_file_read_or_passed_over() {
       art/editor-keys.toml      what a program binds by itself
       parts/.hidden.toml        ignored: hidden
       parts/look.toml~          ignored: an editor's copy
-      parts/notes.txt           ignored: its name does not end in .toml
+      parts/notes.txt           ignored: a text beside the settings
       extra.toml                ignored: settings are read from parts/ and overlays/
                                 only
 

@@ -150,6 +150,11 @@ impl Screen {
     /// Ends the desktop at once, as if it had crashed.
     pub fn kill(&mut self) {
         self.live = None;
+        // The server lets go of what it held a moment later.
+        let selection = self.x.intern_atom(false, b"WM_S0").expect("asked").reply().expect("an atom").atom;
+        self.wait("nobody manages the windows", |screen| {
+            screen.x.get_selection_owner(selection).expect("asked").reply().expect("an answer").owner == x11rb::NONE
+        });
     }
 
     /// The key that makes a keysym.

@@ -444,7 +444,19 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         |problem: &Problem| problem.severity == Severity::Warning && accepts.iter().any(|accept| accept.takes(problem, &sources));
     let (accepted, mut problems): (Vec<Problem>, Vec<Problem>) = problems.into_iter().partition(is_accepted);
     problems.extend(unused);
-    problems.sort_by_key(|problem| (problem.marks.first().map(|mark| mark.span), problem.code));
+    // Errors come first; before what follows from the facts of a computer, what is wrong with those.
+    let follows = |problem: &Problem| {
+        let place = problem.marks.first().and_then(|mark| sources.get(mark.span.file)).map(|source| source.name.as_str());
+        !place.is_some_and(|name| name.starts_with("machines/"))
+    };
+    problems
+        .sort_by_key(|problem| (problem.severity, follows(problem), problem.marks.first().map(|mark| mark.span), problem.code));
+    // A file that serves several is read for each of them.
+    problems.dedup_by(|one, other| {
+        let place = |problem: &Problem| problem.marks.first().map(|mark| mark.span);
+        (one.code, &one.title, place(one), &one.elsewhere) == (other.code, &other.title, place(other), &other.elsewhere)
+            && place(one).is_some()
+    });
     let Laid { tree, rice, scopes, dropped, choices, over, .. } = main;
     Checked {
         sources,

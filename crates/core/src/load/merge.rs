@@ -195,7 +195,8 @@ impl<'s> Merger<'s> {
                 Ok(keys) => keys.to_string(),
                 Err(spelling) => {
                     self.bad_chord(&name, &node, spelling);
-                    return;
+                    // It is laid as it is written: what it does may be wrong, too.
+                    name
                 }
             },
         };

@@ -12,6 +12,9 @@ use crate::rice::catalogue::{self, Allowed, OneValue, Setting, Table};
 /// The longest chain of references that is followed.
 pub const MAX_REFERENCE_STEPS: usize = crate::limits::REFERENCE_STEPS;
 
+/// So many parts of one value are told of.
+const MOST_REFUSED: usize = 16;
+
 /// Why a value was refused.
 #[derive(Debug, Clone)]
 pub struct Wrong {
@@ -183,7 +186,13 @@ impl<'t> Reader<'t> {
             match followed {
                 Ok(resolved) => match T::from_node(resolved.as_ref().unwrap_or(node), self) {
                     Ok(value) => return value,
-                    Err(wrong) => self.refuse(&at.path(), node, wrong, T::KIND.allowed),
+                    Err(wrong) => {
+                        let first = wrong.span;
+                        self.refuse(&at.path(), node, wrong, T::KIND.allowed);
+                        if !reference {
+                            self.refuse_rest::<T>(&at.path(), node, first);
+                        }
+                    }
                 },
                 Err(problem) => {
                     // The place to change is where the following began.
@@ -284,6 +293,23 @@ impl<'t> Reader<'t> {
         }
     }
 
+    /// What else is wrong with a value of several parts: it is read again without the part that was refused.
+    fn refuse_rest<T: OneValue>(&mut self, path: &str, node: &Node, mut refused: Option<Span>) {
+        let mut rest = node.clone();
+        for _ in 0..MOST_REFUSED {
+            let Some(span) = refused.filter(|span| *span != rest.span) else { return };
+            if !take_out(&mut rest, span) {
+                return;
+            }
+            let Err(wrong) = T::from_node(&rest, self) else { return };
+            // Without the part that was taken out, the whole may lack something: only what stands there is told.
+            refused = wrong.span.filter(|span| *span != node.span);
+            if refused.is_some() {
+                self.refuse(path, node, wrong, T::KIND.allowed);
+            }
+        }
+    }
+
     fn refuse(&mut self, path: &str, node: &Node, wrong: Wrong, allowed: Allowed) {
         let title = wrong.title.unwrap_or_else(|| match (wrong.code, allowed) {
             ("setting/range", Allowed::Range(..)) => format!("{path} is out of range"),
@@ -295,10 +321,35 @@ impl<'t> Reader<'t> {
             .at(span, wrong.note)
             .because(wrong.why.unwrap_or("The default stands in until it is mended."));
         if let Some(text) = wrong.mend {
-            let words = text.trim_matches('"').to_owned();
+            // Of what lacks nothing but its quotes these are told.
+            let bare = text.trim_matches('"') == self.sources.slice(span);
+            let words = if bare { text.clone() } else { text.trim_matches('"').to_owned() };
             problem = problem.mend(span, text, words);
         }
         self.problems.push(problem);
+    }
+}
+
+/// Takes the innermost part out of a value that stands at some bytes; whether there was one.
+fn take_out(node: &mut Node, span: Span) -> bool {
+    let holds = |outer: Span| outer.file == span.file && outer.start <= span.start && span.end <= outer.end;
+    match &mut node.value {
+        Value::List(items) => {
+            let Some(at) = items.iter().position(|item| holds(item.span)) else { return false };
+            if items[at].span == span || !take_out(&mut items[at], span) {
+                items.remove(at);
+            }
+            true
+        }
+        Value::Table(entries) => {
+            let Some(at) = entries.iter().position(|(_, inner)| holds(inner.span) || holds(inner.key)) else { return false };
+            let inner = &mut entries[at].1;
+            if inner.span == span || holds(inner.key) || !take_out(inner, span) {
+                entries.remove(at);
+            }
+            true
+        }
+        _ => false,
     }
 }
 

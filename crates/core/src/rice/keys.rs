@@ -291,6 +291,9 @@ pub struct BindingAt<D = Action> {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Chords<D = Action>(pub Vec<BindingAt<D>>);
 
+/// What else stands in a table of bindings.
+const NO_CHORDS: [&str; 2] = ["others", "modes"];
+
 impl<D: Deed> Chords<D> {
     /// Reads the chords of a table; what else stands in it is no chord.
     fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
@@ -298,7 +301,15 @@ impl<D: Deed> Chords<D> {
         let Some(branch) = at.tree.and_then(Tree::branch) else { return Self(bindings) };
         let lead = reader.lead.clone();
         for (name, tree) in &branch.entries {
-            let (Some(leaf), Ok(keys)) = (tree.leaf(), ChordKeys::parse(name, &lead)) else { continue };
+            let Some(leaf) = tree.leaf() else { continue };
+            // Of one whose keys are no chord, what it does is judged all the same.
+            let Ok(keys) = ChordKeys::parse(name, &lead) else {
+                if NO_CHORDS.contains(&name.as_str()) {
+                    continue;
+                }
+                let _: Binding<D> = reader.value_of(&at.field(name, None), Some(&leaf.node));
+                continue;
+            };
             let rivals = leaf.over.iter().filter(|(layer, _)| *layer == leaf.layer).map(|(_, node)| (node, false));
             for (node, holds) in std::iter::once((&leaf.node, true)).chain(rivals) {
                 let binding: Binding<D> = reader.value_of(&at.field(name, None), Some(node));

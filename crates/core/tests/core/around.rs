@@ -64,9 +64,9 @@ fn files_are_placed_once_from_what_is_there_to_where_they_may_be() {
         problems(&folder, part),
         [
             "place/twice parts/a.toml:2:1",
-            "place/outside parts/a.toml:4:1",
             "place/target parts/a.toml:5:1",
             "place/source parts/a.toml:6:13",
+            "place/outside parts/a.toml:4:1",
         ]
     );
     let checked = told(&folder, part);

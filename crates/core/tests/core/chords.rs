@@ -82,7 +82,7 @@ fn the_lead_is_what_the_last_file_says() {
         ("parts/b.toml", "[keys]\nlead = \"Alt\"\n[keys.desk]\n\"Alt+x\" = \"quit\"\n"),
     ]);
     assert_eq!(checked.lead(), Modifier::Alt);
-    assert_eq!(found(&checked), ["setting/twice parts/a.toml:2:1", "keys/twice parts/a.toml:4:1"]);
+    assert_eq!(found(&checked), ["keys/twice parts/a.toml:4:1", "setting/twice parts/a.toml:2:1"]);
 }
 
 #[test]

@@ -125,7 +125,7 @@ fn a_glance_asks_for_what_decides_and_for_nothing_else() {
     let files = [("parts/a.toml", part), ("overlays/b.toml", overlay)];
     assert_eq!(told(PLAIN, &files, &Glance { around: &computer, elsewhere: false }), Vec::<String>::new());
     let elsewhere = told(PLAIN, &files, &Glance { around: &computer, elsewhere: true });
-    assert_eq!(elsewhere, ["monitor/never parts/a.toml:2:9", "setting/type overlays/b.toml:4:8"]);
+    assert_eq!(elsewhere, ["setting/type overlays/b.toml:4:8", "monitor/never parts/a.toml:2:9"]);
     assert_eq!(told(PLAIN, &files, &computer).len(), 4);
     let held = "[overlay]\nwhen = { host = \"skiff\", monitor = \"DP-*\" }\n[space]\nedge = 3\n";
     let mut all = Files { manifest: Some(Source::new("rice.toml", PLAIN)), ..Files::default() };

@@ -419,7 +419,7 @@ fn a_binding_does_several_things_one_after_another() {
     assert_eq!((desk.focused(), it.desktop.hands().mode()), (Some(WindowId(1)), Some("sizing")));
     let wrong = checked(&rice.replace("send two", "send nowhere"));
     let titles: Vec<&str> = wrong.problems.iter().map(|problem| problem.title.as_str()).collect();
-    assert_eq!(titles, ["no key ends the desktop", "there is no workspace nowhere"]);
+    assert_eq!(titles, ["there is no workspace nowhere", "no key ends the desktop"]);
 }
 
 #[test]

@@ -272,3 +272,34 @@ fn what_is_wrong_inside_of_a_text_is_marked_there() {
         assert!(told.iter().any(|told| told.starts_with(expected)), "{part}: {told:?}");
     }
 }
+
+#[test]
+fn all_that_is_wrong_with_one_value_is_told_at_once() {
+    let told = |text: &str| -> Vec<String> {
+        let checked = checked(text);
+        let place = |problem: &jovrik_core::problem::Problem| {
+            let mark = problem.marks.first().expect("a place");
+            format!("{} {}", problem.code, checked.sources.slice(mark.span))
+        };
+        checked.problems.iter().map(place).collect()
+    };
+    assert_eq!(told("[workspaces]\norder = [1, \"a\", 2]\n"), ["setting/type 1", "setting/type 2"]);
+    assert_eq!(
+        told("[program]\nx = { rnu = [\"x\"], env = { A = 1 }, icn = \"x\" }\n"),
+        ["setting/unknown rnu", "setting/unknown icn"]
+    );
+    assert_eq!(
+        told("[keys.desk]\n\"Lead+C\" = \"opn terminal\"\n\"Foo+x\" = [\"clsoe\", \"quit\", \"mvoe left\"]\n")[..4],
+        [
+            "keys/capital \"Lead+C\"",
+            "keys/unknown-action \"opn terminal\"",
+            "keys/no-key \"Foo+x\"",
+            "keys/unknown-action \"clsoe\""
+        ]
+    );
+    // Errors first, wherever they stand; what lacks only its quotes is told with them.
+    let checked = checked("[bar.top]\nthick = 3\nthick = 4\n[workspace.a]\n[workspaces]\norder = [7]\n");
+    assert!(checked.problems.is_sorted_by_key(|problem| problem.severity));
+    let fixes: Vec<_> = checked.problems.iter().filter_map(|problem| problem.fix.clone()).collect();
+    assert!(fixes.iter().any(|fix| fix.edits[0].text == "\"7\""), "{fixes:?}");
+}

@@ -140,7 +140,7 @@ fn what_an_overlay_drops_is_gone_and_nothing_to_drop_is_said() {
     let bars = "[bar.side]\nthick = 40\n[bar.top]\nthick = 30\n[keys.desk]\n\"Lead+w\" = \"close\"\n";
     let overlay = "[overlay]\ndrop = [\"bar.side\", \"keys.desk.\\\"Super+w\\\"\", \"bar.top.edge\", \"bar.top.edgy\"]\n[bar.top]\nthick = 20\n";
     let checked = checked_on(&[("parts/a.toml", bars), ("overlays/a.toml", overlay)], &Nowhere);
-    assert_eq!(found(&checked), ["overlay/nothing-to-drop overlays/a.toml:2:46", "setting/unknown overlays/a.toml:2:62"]);
+    assert_eq!(found(&checked), ["setting/unknown overlays/a.toml:2:62", "overlay/nothing-to-drop overlays/a.toml:2:46"]);
     assert!(!checked.rice.bar.contains_key("side") && checked.rice.keys.desk.plain.0.is_empty());
     assert_eq!(checked.rice.bar["top"].thick.0, 20);
     let dropped: Vec<String> = checked.dropped.iter().map(|dropped| dropped.steps.join(".")).collect();
@@ -160,9 +160,9 @@ fn a_rice_is_checked_on_each_machine_and_with_each_overlay_but_only_what_is_here
     let told: Vec<(&str, Option<&str>)> =
         checked.problems.iter().map(|problem| (problem.code, problem.elsewhere.as_deref())).collect();
     let expected = [
-        ("program/not-found", Some("on breakwater")),
         ("setting/type", Some("with overlays/never.toml")),
         ("layout/unknown", Some("on skiff")),
+        ("program/not-found", Some("on breakwater")),
     ];
     assert_eq!(told, expected);
     assert!(checked.usable() && checked.errors() == 2, "errors of other computers do not stop this one");

@@ -265,7 +265,11 @@ fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
             (None, _) => row("manifest", "what the rice is called and needs".to_owned()),
         });
     }
-    for problem in checked.problems.iter().filter(|problem| problem.code.starts_with("file/") && problem.file.is_some()) {
+    for problem in checked
+        .problems
+        .iter()
+        .filter(|problem| problem.code.starts_with("file/") && problem.code != "file/not-read" && problem.file.is_some())
+    {
         rows.push(FileRow { name: String::new(), is: "unreadable", counts: (0, 0), why: problem.title.clone() });
     }
     let ignored = |(name, why): &(String, &'static str)| FileRow {
