@@ -106,6 +106,18 @@ impl Context {
         if dry_run { Ok(None) } else { Ok(Some(Writer::open(&self.home)?)) }
     }
 
+    /// The path that a person means by one: what others call it, where that can be one setting only; what was taken is said.
+    pub fn meant(&self, path: &str) -> String {
+        let of_manifest = ["rice.", "needs.", "check."].iter().any(|table| path.starts_with(table));
+        match jovrik_core::rice::meant(path).filter(|_| !of_manifest) {
+            Some(meant) => {
+                let _ = writeln!(anstream::stderr(), "{path} is {meant} here");
+                meant
+            }
+            None => path.to_owned(),
+        }
+    }
+
     /// Plans an edit of the active rice, which is judged as `check` judges.
     pub fn plan(
         &self,

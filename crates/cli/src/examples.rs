@@ -175,6 +175,16 @@ pub const NOT_BUILT: &[(&str, &str)] = &[
     ("dialect", "it is to say how the files of other programs are written"),
 ];
 
+/// Words that people look for among the settings, of what is designed and not built.
+pub const SETTINGS_NOT_BUILT: &[(&[&str], &str)] = &[
+    (&["animation", "animations", "motion", "transition", "transitions", "easing", "fade"], "windows go to their places at once"),
+    (
+        &["compositor", "compositing", "composite", "vsync"],
+        "windows are not composed; what a compositing manager beside the desk goes by is passed on to it",
+    ),
+    (&["dialect", "dialects"], "files of other programs are placed as templates: jovrik settings place"),
+];
+
 /// Words that people type for a command that is called otherwise, and what to type.
 pub const OTHERWISE: &[(&str, &str)] = &[
     ("theme", "palette list"),

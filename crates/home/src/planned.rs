@@ -8,6 +8,8 @@ use jovrik_core::change::{Change, changes, in_short};
 use jovrik_core::check::{Checked, Files, Surroundings, check, manifest_alone, overlay_alone};
 use jovrik_core::load::{Branch, FileId, Source, Sources, apply_edits};
 use jovrik_core::problem::{Edit, Severity, count};
+use jovrik_core::rice::Rice;
+use jovrik_core::rice::catalogue::{Found, Takes, find, steps};
 
 use crate::Error;
 use crate::file::{Kept, resolved};
@@ -54,6 +56,16 @@ impl Planned {
             told.extend(changed.iter().map(|change| format!("{name}: {change}")));
         }
         if told.is_empty() { vec![self.what()] } else { told }
+    }
+
+    /// The settings among what is changed that nothing acts on yet.
+    pub fn idle(&self) -> Vec<String> {
+        let idle = |path: &str| match find(Rice::CATALOGUE, &steps(path)) {
+            Ok(Found::Field(field)) => field.takes == Takes::Later,
+            _ => false,
+        };
+        let here = changes(&self.before.tree, &self.after.tree).into_iter().map(|change| change.path);
+        here.filter(|path| idle(path)).collect()
     }
 
     /// What is changed in files of which nothing holds here: overlays for other computers, and the manifest.

@@ -43,11 +43,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         if arguments.value.is_some() {
             return Err(Failure::Usage("PATH+=ELEMENT and PATH-=ELEMENT change one list, and take no more".to_owned()));
         }
-        context.plan(|files, around| jovrik_home::edit::list(files, path, &change, overlay, around))?
+        let path = context.meant(path);
+        context.plan(|files, around| jovrik_home::edit::list(files, &path, &change, overlay, around))?
     } else if arguments.at.is_some() {
         return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned()));
     } else {
-        let pairs = pairs(&arguments)?;
+        let pairs: Vec<(String, String)> =
+            pairs(&arguments)?.into_iter().map(|(path, value)| (context.meant(&path), value)).collect();
         context.plan(|files, around| jovrik_home::edit::set_all(files, &pairs, overlay, around))?
     };
     finish(&planned, writer, "set", context)
@@ -112,6 +114,9 @@ pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &m
     };
     for change in planned.told() {
         writeln!(context.out, "{change}")?;
+    }
+    for path in planned.idle() {
+        writeln!(context.out, "{path} is checked and kept, and nothing acts on it yet")?;
     }
     for overlay in planned.after.overlays.iter().filter(|overlay| !overlay.verdict.holds) {
         let name = planned.after.sources.get(overlay.file).map_or("", |source| source.name.as_str());

@@ -4,11 +4,12 @@ use jovrik_core::check::Checked;
 use jovrik_core::desk::shell_line;
 use jovrik_core::load::{Node, Tree, bare, parse_value};
 use jovrik_core::problem::{count, in_words};
-use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, each, steps};
+use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, Takes, each, steps};
 use jovrik_core::rice::{OverlayFile, Rice, Sought, all_settings, built_in_style, search};
 use jovrik_core::style::{ELEMENTS, Element};
 
 use crate::context::Context;
+use crate::examples;
 use crate::exit::{Exit, Failure};
 use crate::report::{Meaning, advice, advise, columns, wrap};
 
@@ -160,7 +161,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         if wide {
             cells.push(short(allowed(&row.field), 28));
         }
-        cells.push(row.help().to_owned());
+        let idle = if row.field.takes == Takes::Later { " (nothing acts on it yet)" } else { "" };
+        cells.push(format!("{}{idle}", row.help()));
         cells
     };
     let table: Vec<Vec<String>> = found.iter().map(cells).collect();
@@ -176,7 +178,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{line}")?;
     }
     if found.is_empty() {
-        writeln!(out, "no setting holds that; jovrik settings alone lists all of them")?;
+        let later = examples::SETTINGS_NOT_BUILT.iter().find(|(words_of, _)| words.iter().any(|word| words_of.contains(&word.as_str())));
+        match later {
+            Some((_, what)) => writeln!(out, "not yet: {what}")?,
+            None => writeln!(out, "no setting holds that; jovrik settings alone lists all of them")?,
+        }
         return Ok(Exit::Done);
     }
     let name = if found.iter().any(|row| ["NAME", "CHORD", "FILE"].iter().any(|name| row.path.contains(name))) {

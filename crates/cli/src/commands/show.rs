@@ -1,7 +1,7 @@
 //! `jovrik show`
 
 use jovrik_core::load::{Branch, Tree, bare};
-use jovrik_core::rice::catalogue::{Found, Shape, Table};
+use jovrik_core::rice::catalogue::{Found, Shape, Table, Takes};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -13,7 +13,7 @@ pub struct Arguments {
     /// The setting's path, such as space.edge
     #[arg(add = crate::complete::setting_or_table())]
     pub path: String,
-    /// JSON: path, value (as TOML), set (whether the rice sets it)
+    /// JSON: path, value (as TOML), set (whether the rice sets it), idle (whether nothing acts on it yet)
     #[arg(long)]
     pub json: bool,
 }
@@ -23,10 +23,13 @@ struct Row {
     path: String,
     value: String,
     set: bool,
+    /// Whether nothing acts on it yet.
+    idle: bool,
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let checked = context.read()?;
+    let arguments = Arguments { path: context.meant(&arguments.path), ..arguments };
     let (steps, found) = jovrik_home::edit::setting_steps(&arguments.path, &checked)?;
     let tree = checked.tree.get(&steps);
     let mut rows = Vec::new();
@@ -34,20 +37,28 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         Found::Field(field) => field.default,
         Found::Named(_) => None,
     };
-    gather(&arguments.path, found.shape(), default, tree, &mut rows);
+    let idle = matches!(found, Found::Field(field) if field.takes == Takes::Later);
+    gather(&arguments.path, found.shape(), (default, idle), tree, &mut rows);
     let out = &mut context.out;
     if arguments.json {
         for row in &rows {
-            writeln!(out, "{}", serde_json::json!({ "path": row.path, "value": row.value, "set": row.set }))?;
+            writeln!(out, "{}", serde_json::json!({ "path": row.path, "value": row.value, "set": row.set, "idle": row.idle }))?;
         }
         return Ok(Exit::Done);
     }
     match rows.as_slice() {
         [] => return Err(jovrik_home::Error::NotSet(arguments.path).into()),
-        [only] if only.path == arguments.path => writeln!(out, "{}", only.value)?,
+        [only] if only.path == arguments.path => {
+            writeln!(out, "{}", only.value)?;
+            if only.idle {
+                use std::io::Write;
+                writeln!(anstream::stderr(), "{} is checked and kept, and nothing acts on it yet", only.path)?;
+            }
+        }
         many => {
             for row in many {
-                let line = format!("{} = {}", row.path, row.value);
+                let idle = if row.idle { "  # nothing acts on it yet" } else { "" };
+                let line = format!("{} = {}{idle}", row.path, row.value);
                 writeln!(out, "{}", if row.set { line } else { Meaning::Second.paint(&line) })?;
             }
         }
@@ -55,18 +66,18 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(Exit::Done)
 }
 
-fn gather(path: &str, shape: Shape, default: Option<&'static str>, tree: Option<&Tree>, rows: &mut Vec<Row>) {
+fn gather(path: &str, shape: Shape, (default, idle): (Option<&'static str>, bool), tree: Option<&Tree>, rows: &mut Vec<Row>) {
     match shape {
         Shape::One(_) => {
             let value = tree.and_then(Tree::leaf).map(|leaf| leaf.node.to_toml());
             let set = value.is_some();
             if let Some(value) = value.or_else(|| default.map(str::to_owned)) {
-                rows.push(Row { path: path.to_owned(), value, set });
+                rows.push(Row { path: path.to_owned(), value, set, idle });
             }
         }
         Shape::Named(_, inner) => {
             for (name, tree) in tree.and_then(Tree::branch).into_iter().flat_map(|branch| &branch.entries) {
-                gather(&format!("{path}.{}", bare(name)), *inner, None, Some(tree), rows);
+                gather(&format!("{path}.{}", bare(name)), *inner, (None, false), Some(tree), rows);
             }
         }
         Shape::Table(table) => fields(path, table, tree.and_then(Tree::branch), rows),
@@ -76,12 +87,13 @@ fn gather(path: &str, shape: Shape, default: Option<&'static str>, tree: Option<
 fn fields(path: &str, table: &'static Table, branch: Option<&Branch>, rows: &mut Vec<Row>) {
     for field in table.fields {
         let tree = branch.and_then(|branch| branch.entries.get(field.name));
-        gather(&format!("{path}.{}", field.name), field.shape, field.default, tree, rows);
+        let about = (field.default, field.takes == Takes::Later);
+        gather(&format!("{path}.{}", field.name), field.shape, about, tree, rows);
     }
     if let Some((_, shape)) = table.rest {
         for (name, tree) in branch.into_iter().flat_map(|branch| &branch.entries).filter(|(name, _)| table.field(name).is_none())
         {
-            gather(&format!("{path}.{}", bare(name)), *shape, None, Some(tree), rows);
+            gather(&format!("{path}.{}", bare(name)), *shape, (None, false), Some(tree), rows);
         }
     }
 }

@@ -1,16 +1,28 @@
 //! Settings that nothing acts on yet: whoever sets one is told so.
 
 use super::Looker;
-use crate::load::{Branch, Tree};
-use crate::problem::Problem;
+use crate::load::{Branch, Span, Tree};
+use crate::problem::{Problem, in_words};
 use crate::rice::Rice;
 use crate::rice::catalogue::{Setting, Shape, Table, Takes, path_of};
 
 pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
-    walk(looker.tree, &Rice::SHAPE, &mut Vec::new(), problems);
+    let mut found = Vec::new();
+    walk(looker.tree, &Rice::SHAPE, &mut Vec::new(), &mut found);
+    let paths: Vec<String> = found.iter().map(|(path, _)| path.clone()).collect();
+    let Some(first) = paths.first() else { return };
+    let title = match paths.len() {
+        1 => format!("{first} does nothing yet"),
+        many => format!("{many} settings do nothing yet: {}", in_words(&paths)),
+    };
+    let problem = Problem::warning("setting/not-yet", title)
+        .because("It is kept for a later version of this program.")
+        .advise("allow = [\"setting/not-yet\"]", "in [check] of rice.toml accepts it");
+    let note = "read and checked, but nothing acts on it so far";
+    problems.push(found.into_iter().fold(problem, |problem, (_, span)| problem.at(span, note)));
 }
 
-fn walk<'t>(branch: &'t Branch, shape: &Shape, path: &mut Vec<&'t str>, problems: &mut Vec<Problem>) {
+fn walk<'t>(branch: &'t Branch, shape: &Shape, path: &mut Vec<&'t str>, found: &mut Vec<(String, Span)>) {
     for (name, tree) in &branch.entries {
         let field = match shape {
             Shape::Table(table) => table.field(name),
@@ -19,16 +31,11 @@ fn walk<'t>(branch: &'t Branch, shape: &Shape, path: &mut Vec<&'t str>, problems
         path.push(name);
         match (tree, field, shape) {
             (Tree::Leaf(leaf), Some(field), _) if field.takes == Takes::Later && leaf.node.key.written() => {
-                problems.push(
-                    Problem::warning("setting/not-yet", format!("{} does nothing yet", path_of(path)))
-                        .at(leaf.node.key, "read and checked, but nothing acts on it so far")
-                        .because("It is kept for a later version of this program.")
-                        .advise("allow = [\"setting/not-yet\"]", "in [check] of rice.toml accepts it"),
-                );
+                found.push((path_of(path), leaf.node.key));
             }
-            (Tree::Branch(inner), Some(field), _) => walk(inner, &field.shape, path, problems),
+            (Tree::Branch(inner), Some(field), _) => walk(inner, &field.shape, path, found),
             (Tree::Branch(inner), None, Shape::Named(_, shape) | Shape::Table(Table { rest: Some((_, shape)), .. })) => {
-                walk(inner, shape, path, problems);
+                walk(inner, shape, path, found);
             }
             _ => {}
         }

@@ -46,7 +46,8 @@ impl Wrong {
     /// Not one of the words that mean something here.
     pub fn not_one_of(node: &Node, words: &[&str]) -> Self {
         let list = crate::problem::in_words(words);
-        match node.text().map(|text| nearest(text, words.iter().copied())) {
+        let meant = |text| crate::rice::trade_words::value_of(text, words).or_else(|| nearest(text, words.iter().copied()));
+        match node.text().map(meant) {
             Some(Some(near)) => {
                 let note = format!("did you mean {near}? It is one of {list}");
                 Self { mend: Some(super::parse::quoted(near)), ..Self::kind(note) }

@@ -163,6 +163,11 @@ impl OneValue for Length {
                 share if (0.01..=1.0).contains(&share) => Ok(Length::Share(share)),
                 _ => Err(Wrong::range("expected 1% to 100%")),
             },
+            // A part of one, as many write it.
+            Value::Real(part) if (0.01..=1.0).contains(part) => {
+                let mend = Some(format!("\"{}%\"", (part * 100.0).round()));
+                Err(Wrong { mend, ..expected() })
+            }
             _ => Err(expected()),
         }
     }
@@ -454,7 +459,7 @@ impl<'n> Inline<'n> {
     pub fn of(node: &'n Node, known: &'static [&'static str], expected: &str) -> Result<Self, Wrong> {
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
         if let Some((name, inner)) = entries.iter().find(|(name, _)| !known.contains(&name.as_str())) {
-            let near = nearest(name, known.iter().copied());
+            let near = super::trade_words::key_of(name, known).or_else(|| nearest(name, known.iter().copied()));
             let note = near.map_or_else(
                 || format!("known here: {}", crate::problem::in_words(known)),
                 |near| format!("did you mean {near}?"),

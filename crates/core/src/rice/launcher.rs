@@ -37,7 +37,7 @@ settings! {
     pub struct OwnLine {
         /// what is done when it is chosen
         /// "quit"
-        #[also = "power menu, logout menu, custom menu, shutdown"]
+        #[also = "power menu, powermenu, logout menu, custom menu, shutdown"]
         r#do: ActionText = "none",
         /// the drawing before it
         /// "gear"

@@ -45,7 +45,7 @@ settings! {
     /// the soft edge round the focused window
     pub struct Glow {
         /// how far it reaches
-        #[also = "shadow, glow size, halo"]
+        #[also = "shadow, glow size, halo, blur, blur radius"]
         width: Px<0, 64> = 0,
         /// its colour where it is strongest
         #[also = "shadow color, shadow colour, glow colour"]
@@ -60,10 +60,10 @@ settings! {
         #[also = "border, border width, border size, thickness, outline"]
         width: Px<0, 64> = 2,
         /// how round their corners are
-        #[also = "rounding, rounded corners, corner, corner radius, round"]
+        #[also = "rounding, rounded corners, corner, corner radius, round, border radius"]
         radius: Px<0, 64> = 8,
         /// the focused window's colour
-        #[also = "border color, border colour, focused border, active border"]
+        #[also = "border color, border colour, focused border, active border, gradient border, gradient"]
         active: Fill = "@accent",
         /// the other windows' colour
         #[also = "inactive border, unfocused border color, border colour"]
@@ -159,7 +159,7 @@ settings! {
     pub struct Backdrop {
         /// what it is filled with
         /// "linear-gradient(180deg, @paper, @raise)"
-        #[also = "background color, background colour, desktop background"]
+        #[also = "background color, background colour, desktop background, gradient background, gradient"]
         fill: Fill = "@paper",
         /// a picture, a folder of pictures, or pictures by the hour of the day
         #[also = "wallpaper, background, background image, desktop picture"]

@@ -1,7 +1,10 @@
 //! Settings found by the words that people use.
 
-use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table, Takes, each};
+use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table, Takes, each, find, path_of};
 use super::{OverlayFile, Rice};
+
+/// By so many points a setting must answer better than any other to be the one that is meant.
+const CLEARLY: u32 = 60;
 
 /// A setting that can be looked for.
 #[derive(Debug, Clone)]
@@ -17,11 +20,11 @@ const NAMED: &[(&str, &str, &str)] = &[
     (
         "keys.desk.CHORD",
         "what a chord does",
-        "hotkey, shortcut, keybinding, key binding, keyboard shortcut, bind, keybind, screenshot key, volume keys",
+        "hotkey, shortcut, keybinding, key binding, keyboard shortcut, bind, keybind, screenshot key, volume keys, scratchpad, dropdown terminal, brightness keys",
     ),
     ("keys.desk.modes.NAME.CHORD", "what a chord does in a mode", "key mode, binding mode, layer, resize mode"),
     ("keys.launcher.CHORD", "what a chord does while the launcher is open", "launcher keys, menu keys"),
-    ("keys.NAME.CHORD", "what a chord does in another program", "other program keys, editor keys"),
+    ("keys.NAME.CHORD", "what a chord does in another program", "other program keys, editor keys, multiplexer, multiplexer keys"),
     (
         "program.NAME",
         "a program, by the name that actions use: how it is started",
@@ -36,7 +39,7 @@ const NAMED: &[(&str, &str, &str)] = &[
     (
         "place.FILE",
         "a file put into the home folder, and where it comes from",
-        "dotfile, config file, symlink, home folder, other programs, template, xresources",
+        "dotfile, config file, symlink, home folder, other programs, template, xresources, theme other programs",
     ),
 ];
 
@@ -149,6 +152,44 @@ fn stem(word: &str) -> String {
     let lower = word.to_lowercase();
     let one = lower.strip_suffix('s').filter(|one| one.len() > 2 && !one.ends_with('s')).unwrap_or(&lower);
     one.replace("colour", "color").replace("grey", "gray").replace("centre", "center")
+}
+
+/// The path that is meant by one that does not exist, where its words mean one setting: `border.width` is `frame.width`, and
+/// `bar.top.height` is `bar.top.thick`. Nothing where they may mean several.
+pub fn meant(path: &str) -> Option<String> {
+    let steps = super::catalogue::steps(path);
+    if find(Rice::CATALOGUE, &steps).is_ok() {
+        return None;
+    }
+    // A word of the trade for what stands in a table that is there.
+    let (last, table) = steps.split_last()?;
+    if let Ok(found) = find(Rice::CATALOGUE, table)
+        && let Shape::Table(table_shape) = found.shape()
+        && !table.is_empty()
+    {
+        let words = last.replace(['-', '_'], " ");
+        let called = |field: &&Field| field.also.split(", ").any(|also| stem(also) == stem(&words));
+        let of_it = |field: &&Field| field.also.split(", ").any(|also| also.split(' ').any(|word| stem(word) == stem(&words)));
+        let only = |fits: &dyn Fn(&&Field) -> bool| {
+            let mut all = table_shape.fields.iter().filter(fits);
+            all.next().filter(|_| all.next().is_none())
+        };
+        let field = only(&called).or_else(|| only(&of_it))?;
+        return Some(path_of(&[table, &[field.name.to_owned()]].concat()));
+    }
+    let words: Vec<String> =
+        path.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_lowercase).collect();
+    if words.is_empty() {
+        return None;
+    }
+    let all = all();
+    let of_none = all.iter().filter(|one| !one.path.contains("NAME") && !one.path.contains("CHORD") && !one.path.contains("FILE"));
+    let mut found: Vec<(u32, &str)> = of_none
+        .filter_map(|one| Some((score(&one.path, &one.field, "", &words, false)?.0, one.path.as_str())))
+        .collect();
+    found.sort_by_key(|(score, _)| std::cmp::Reverse(*score));
+    let second = found.get(1).map_or(0, |(score, _)| *score);
+    found.first().filter(|(score, _)| *score >= second + CLEARLY).map(|(_, path)| (*path).to_owned())
 }
 
 /// Those of some rows, each with its path and setting, that answer to words: best first, and only what comes near the best.

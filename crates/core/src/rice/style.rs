@@ -47,7 +47,7 @@ settings! {
         #[also = "spacing"]
         gap: Option<Px<0, 200>>,
         /// how much of it covers what is below
-        #[also = "translucent, alpha, see-through, transparency"]
+        #[also = "translucent, alpha, see-through, transparency, bar transparency, transparent bar"]
         opacity: Option<Opacity>,
         /// the least room it takes along its bar or list
         /// 48

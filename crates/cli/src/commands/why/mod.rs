@@ -61,6 +61,7 @@ fn reason_of(checked: &Checked, nth: u16) -> String {
 
 fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
     let checked = context.read()?;
+    let path = &context.meant(path);
     let (path_steps, found) = jovrik_home::edit::setting_steps(path, &checked)?;
     if !matches!(found.shape(), Shape::One(_)) {
         return Err(Failure::Usage(format!("{path} is a table; name one of its settings (jovrik show {path} lists them)")));
