@@ -81,7 +81,7 @@ impl Failure {
                 | Home::NotPicked(_)
                 | Home::NothingSince(_)
                 | Home::Later { .. } => Exit::Unfit,
-                Home::NoSetting { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,
+                Home::NoSetting { .. } | Home::Chord { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,
                 Home::File { .. }
                 | Home::NoRice(_)
                 | Home::NotARice(_)

@@ -118,6 +118,8 @@ settings! {
     pub struct Machine {
         /// its host name
         host: String = "",
+        /// whether it is made up, as those of a sample are: it is not looked at where others are known
+        sample: bool = false,
         /// processor cores
         cores: Option<Whole<1, 4096>>,
         /// memory in MiB

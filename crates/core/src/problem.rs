@@ -216,6 +216,30 @@ pub fn in_words<S: AsRef<str>>(items: &[S]) -> String {
     }
 }
 
+/// The same of a long list: those that are nearest to what was typed, and how many more there are; none of them twice.
+pub fn few<S: AsRef<str>>(typed: &str, items: &[S]) -> String {
+    let mut known: Vec<&str> = Vec::with_capacity(items.len());
+    for item in items.iter().map(AsRef::as_ref) {
+        if !known.contains(&item) {
+            known.push(item);
+        }
+    }
+    if known.len() <= MOST_LISTED {
+        return in_words(&known);
+    }
+    let typed = typed.to_lowercase();
+    let mut near = known.clone();
+    near.sort_by_key(|item| strsim::damerau_levenshtein(&typed, &item.to_lowercase()));
+    near.truncate(NEAREST);
+    // In their own order, which mostly means something.
+    let shown: Vec<&str> = known.iter().filter(|item| near.contains(item)).copied().collect();
+    format!("{} and {} more", shown.join(", "), known.len() - shown.len())
+}
+
+/// Of a list that is longer than this so many are named.
+const MOST_LISTED: usize = 8;
+const NEAREST: usize = 5;
+
 /// `1 file`, `2 files`, `2 entries`.
 pub fn count(number: usize, one: &str) -> String {
     // A y after a vowel stays: ways, keys.

@@ -3,6 +3,7 @@
 use std::rc::Rc;
 
 use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
+use jovrik_core::keys::Spelling;
 use jovrik_core::load::{
     Branch, FileId, Layer, Node, Source, Span, Tree, Value, bare, comment_in, comment_out, element_in, element_out, insert,
     insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
@@ -40,7 +41,17 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
         // A table alone is meant by whoever names one.
         let deep = |near: &String| near.contains('.') || steps.len() == 1;
         let near = near_path(Rice::CATALOGUE, &steps).filter(deep).or_else(chord);
-        missing(near.or_else(|| nearest(path, known.iter().map(String::as_str)).map(str::to_owned)))
+        let near = near.or_else(|| nearest(path, known.iter().map(String::as_str)).map(str::to_owned));
+        if let [keys, .., chord] = steps.as_slice()
+            && keys == "keys"
+            && !near.as_ref().is_some_and(|near| known.contains(near))
+            && let Err(spelling @ Spelling::Capital { .. }) = jovrik_core::keys::Keys::parse(chord, checked.lead().word())
+        {
+            let problem = spelling.problem(chord, Span::BUILT_IN, "");
+            let ways = problem.advice.iter().map(|advice| advice.write.clone()).collect();
+            return Error::Chord { title: problem.title, ways };
+        }
+        missing(near)
     })?;
     // A chord is found however it is spelled.
     Ok((normal_steps(Rice::CATALOGUE, &steps, checked.lead().word()), found))

@@ -21,6 +21,14 @@ pub enum Error {
     /// A folder that was named holds no rice.
     #[error("{} is no rice: it has no rice.toml", .0.display())]
     NotARice(PathBuf),
+    /// A chord that never fires as it is written.
+    #[error("{title}; it is {}", ways.join(" or "))]
+    Chord {
+        /// Why.
+        title: String,
+        /// How it can be written.
+        ways: Vec<String>,
+    },
     /// What was picked on this computer is not there to be taken back: a setting, or `nothing`.
     #[error("{0} was picked on this computer")]
     NotPicked(String),

@@ -2,15 +2,41 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::check::{Reaching, Surroundings, seen, summed};
+use jovrik_core::check::{Occasion, Reaching, Surroundings, dangers, seen, summed};
+use jovrik_core::desk::shell_line;
 use jovrik_core::problem::{count, in_words, nearest};
-use jovrik_core::rice::catalogue::Reach;
-use jovrik_home::{About, History, Writer, resolved};
+use jovrik_home::{About, FileChange, History, Kept, Writer, resolved};
 
 use super::check::{errors, list, summary};
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advise, wrap, wrap_exactly};
+use crate::report::{Meaning, advice, advise, wrap, wrap_exactly};
+
+/// So many lines of a program are shown where something runs it.
+const FIRST_LINES: usize = 6;
+
+/// Shows how a text of the rice begins, and how to read all of it.
+fn begins(name: &str, bytes: &[u8], source: &str, width: usize, out: &mut dyn std::io::Write) -> std::io::Result<()> {
+    let text = String::from_utf8_lossy(bytes);
+    let lines: Vec<&str> = text.lines().collect();
+    writeln!(out, "      {}", Meaning::Place.paint(&seen(name)))?;
+    for line in lines.iter().take(FIRST_LINES) {
+        let line = seen(line);
+        let short: String = line.chars().take(width.saturating_sub(12)).collect();
+        let more = if short.len() < line.len() { "…" } else { "" };
+        writeln!(out, "        {}", Meaning::Second.paint(&format!("{short}{more}")))?;
+    }
+    let marks = dangers(&text);
+    if !marks.is_empty() {
+        writeln!(out, "        {}", Meaning::Warning.paint(&in_words(&marks)))?;
+    }
+    if lines.len() > FIRST_LINES {
+        let more = count(lines.len() - FIRST_LINES, "line");
+        let rest = format!("        and {more} more: jovrik adopt {source} --show {}", seen(name));
+        crate::report::sentence(out, &rest, width)?;
+    }
+    Ok(())
+}
 
 /// Stands for all settings.
 const ALL: &str = "*";
@@ -27,6 +53,9 @@ pub struct Arguments {
     /// What was accepted is not asked for again as long as it stays as it is
     #[arg(long, value_name = "PATH,…", num_args = 0..=1, require_equals = true, value_delimiter = ',', default_missing_value = ALL)]
     pub allow_run: Option<Vec<String>>,
+    /// Show one of its files, whole, and nothing else
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["to", "allow_run"])]
+    pub show: Option<String>,
     /// Say what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -84,7 +113,21 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             told
         }));
     }
-    let adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
+    let mut adopted = jovrik_home::adopt::read(&context.here.join(&arguments.source), &around)?;
+    // What is advised to whoever wrote a rice is not advised of a stranger's.
+    let of_author = |code: &str| matches!(code, "program/not-executable" | "place/outside");
+    adopted.checked.problems.iter_mut().filter(|problem| of_author(problem.code)).for_each(|problem| problem.advice.clear());
+    if let Some(name) = &arguments.show {
+        let Some(bytes) = adopted.files.get(name) else {
+            let near = nearest(name, adopted.files.keys().map(String::as_str));
+            let near = near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
+            return Err(Failure::Usage(format!("it has no file {}{near}", seen(name))));
+        };
+        for line in String::from_utf8_lossy(bytes).lines() {
+            writeln!(context.out, "{}", seen(line))?;
+        }
+        return Ok(Exit::Done);
+    }
     let accepted = accepted(&adopted.reaching, arguments.allow_run.as_deref(), context)?;
     let is_accepted = |one: &Reaching| accepted.iter().any(|(other, _)| std::ptr::eq(*other, one));
     let about = &adopted.checked.manifest.rice;
@@ -111,6 +154,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         crate::report::sentence(out, &format!("  needs {}: not on this computer", in_words(&missing)), width)?;
         writeln!(out)?;
     }
+    // Texts of the rice that a command may name: programs are shown, pictures are not.
+    let text = |(_, bytes): &(&String, &Vec<u8>)| std::str::from_utf8(bytes).is_ok();
+    let settings = |name: &str| name.ends_with(".toml") || name == "schema.json";
+    let scripts: Vec<&String> =
+        adopted.files.iter().filter(text).map(|(name, _)| name).filter(|name| !settings(name) && name.contains('/')).collect();
+    let source_name = &*source;
+    let mut shown: Vec<&String> = Vec::new();
     match adopted.reaching.as_slice() {
         [] => crate::report::sentence(out, "  reaches out nowhere: it starts, sets and writes nothing outside itself", width)?,
         all => {
@@ -118,16 +168,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             crate::report::sentence(out, &text, width)?;
         }
     }
-    for (reach, heading) in [
-        (Reach::Starts, "would start, or read"),
-        (Reach::Environment, "would set in the environment, by which programs run and load other code"),
-        (Reach::Writes, "would write, when it is applied"),
-    ] {
-        let of: Vec<_> = adopted.reaching.iter().filter(|one| one.reach == reach).collect();
+    // What happens by itself comes first.
+    for occasion in Occasion::ALL {
+        let of: Vec<_> = adopted.reaching.iter().filter(|one| Occasion::of(one) == occasion).collect();
         if of.is_empty() {
             continue;
         }
-        writeln!(out, "\n  {}", Meaning::Heading.paint(heading))?;
+        writeln!(out, "\n  {}", Meaning::Heading.paint(occasion.heading()))?;
         let mut before = "";
         for one in of {
             // What would be run is shown whole: a value that is long takes more lines, and loses nothing.
@@ -143,6 +190,18 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             }
             for line in wrap_exactly(&one.what, context.width.saturating_sub(8)) {
                 writeln!(out, "      {}", Meaning::Type.paint(&line))?;
+            }
+            let marks = dangers(&one.what);
+            if !marks.is_empty() {
+                writeln!(out, "      {}", Meaning::Warning.paint(&in_words(&marks)))?;
+            }
+            for name in scripts.iter().filter(|name| one.what.contains(name.as_str())) {
+                if shown.contains(name) {
+                    writeln!(out, "      {}  as above", Meaning::Place.paint(&seen(name)))?;
+                    continue;
+                }
+                shown.push(name);
+                begins(name, &adopted.files[*name], source_name, width, out)?;
             }
         }
     }
@@ -169,12 +228,18 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut left: Vec<&str> = adopted.reaching.iter().filter(|one| !is_accepted(one)).map(|one| one.path.as_str()).collect();
     left.dedup();
     let Some(to) = arguments.to else {
-        let allow = if left.is_empty() { "" } else { " --allow-run" };
-        let mut next = vec![(format!("jovrik adopt {source} --to DIR{allow}"), "takes it into a new folder")];
-        if let [first, _, ..] = left.as_slice() {
-            next.push((format!("jovrik adopt {source} --allow-run={}", seen(first)), "accepts what one setting holds"));
+        let mut next = Vec::new();
+        if let Some(first) = left.first() {
+            let allow = shell_line(&[format!("--allow-run={}", seen(first))]);
+            next.push((format!("jovrik adopt {source} {allow}"), "accepts what that setting holds, once it was read"));
         }
-        advise(out, "  ", &next)?;
+        next.push((
+            format!("jovrik adopt {source} --to DIR"),
+            if left.is_empty() { "takes it into a new folder" } else { "takes it, when all of it is accepted" },
+        ));
+        for (write, gloss) in &next {
+            advice(out, "  ", write, gloss)?;
+        }
         return Ok(Exit::Done);
     };
     if !left.is_empty() {
@@ -182,10 +247,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let all = left.len() == adopted.reaching.len();
         let what =
             if all { "it reaches out of itself".to_owned() } else { format!("{} is not accepted", seen(&in_words(&left))) };
-        return Err(Failure::NotTaken(format!("{what}, so nothing was written; --allow-run accepts what is shown above")));
+        return Err(Failure::NotTaken(format!(
+            "{what}, so nothing was written; --allow-run=PATH,… accepts what those settings hold"
+        )));
     }
     let folder = context.here.join(&to);
-    let files = jovrik_home::adopt::writes(&adopted, &folder)?;
+    let mut files = jovrik_home::adopt::writes(&adopted, &folder)?;
+    // What its parts name for editors is made, not carried.
+    if adopted.checked.sources.iter().any(|(_, source)| source.text.starts_with("#:schema ../schema.json")) {
+        let schema = Some(Kept::new(super::schema::text("parts")?.into_bytes()));
+        files.push(FileChange { path: resolved(&folder)?.join("schema.json"), old: None, new: schema, placed: None });
+    }
     let (many, place) = (count(files.len(), "file"), Meaning::Place.paint(&to.display().to_string()));
     if arguments.dry_run {
         writeln!(out, "\nwould write {many} into {place}")?;

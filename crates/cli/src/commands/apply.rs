@@ -1,7 +1,7 @@
 //! `jovrik apply`
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::Glance;
+use jovrik_core::check::{Glance, of_system};
 use jovrik_core::problem::{count, in_words};
 use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
 use jovrik_home::{About, History, Home, Kept, check_folder, differing_lines, resolved};
@@ -114,7 +114,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     for path in &plan.outside {
         let path = path.display().to_string();
-        let said = format!("outside the home folder; --outside {path} writes it this time");
+        let said = match of_system(&path) {
+            true => "the system's, and left alone".to_owned(),
+            false => format!("outside the home folder; --outside {path} writes it this time"),
+        };
         rows.push(vec![Meaning::Error.paint("left"), Meaning::Place.paint(&path), said]);
     }
     let same = plan.of(Fate::Same).count();

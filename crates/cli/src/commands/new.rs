@@ -59,6 +59,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if arguments.every_setting {
         own.push(("parts/every-setting.toml", every.as_bytes()));
     }
+    // The first lines of its parts name it.
+    let schema = super::schema::text("parts")?;
+    own.push(("schema.json", schema.as_bytes()));
     let texts: Vec<Vec<u8>> = own.iter().map(|(name, bytes)| for_editors(name, bytes)).collect();
     let files: Vec<(&str, &[u8])> = own.iter().zip(&texts).map(|((name, _), text)| (*name, text.as_slice())).collect();
     let folder = context.here.join(&arguments.dir);
@@ -72,7 +75,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let row = |(name, bytes): &(&str, &[u8])| {
         let text = std::str::from_utf8(bytes).unwrap_or_default();
         let first = text.lines().find(|line| !line.starts_with("#:")).unwrap_or_default();
-        let about = if first.starts_with(['#', '!']) { first.trim_start_matches(['#', '!', ' ']) } else { "" };
+        let about = if *name == "schema.json" {
+            "What editors know of the settings."
+        } else if first.starts_with(['#', '!']) {
+            first.trim_start_matches(['#', '!', ' '])
+        } else {
+            ""
+        };
         vec![(*name).to_owned(), about.to_owned()]
     };
     let rows: Vec<Vec<String>> = files.iter().map(row).collect();

@@ -20,14 +20,20 @@ pub struct Arguments {
     pub write: bool,
 }
 
+/// The schema of some files.
+pub fn text(of: &str) -> Result<String, Failure> {
+    let text = serde_json::to_string_pretty(&jovrik_core::rice::schema(of)).map_err(std::io::Error::from)?;
+    Ok(format!("{text}\n"))
+}
+
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let text = serde_json::to_string_pretty(&jovrik_core::rice::schema(&arguments.of)).map_err(std::io::Error::from)?;
+    let text = text(&arguments.of)?;
     if !arguments.write {
-        writeln!(context.out, "{text}")?;
+        write!(context.out, "{text}")?;
         return Ok(Exit::Done);
     }
     let folder = context.folder()?;
-    jovrik_home::commit(&[(folder.join("schema.json"), format!("{text}\n").into_bytes())])?;
+    jovrik_home::commit(&[(folder.join("schema.json"), text.into_bytes())])?;
     writeln!(context.out, "wrote {}", Meaning::Place.paint("schema.json"))?;
     let line = "#:schema ../schema.json";
     let without = |source: &&Source| source.name.starts_with("parts/") && !source.text.contains("#:schema");

@@ -61,7 +61,16 @@ fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, Failure> {
         return match (&arguments.value, arguments.more.as_slice()) {
             (Some(value), []) => Ok(vec![(arguments.path.clone(), value.clone())]),
             (None, _) => Err(Failure::Usage(format!("{} wants a value", arguments.path))),
-            (Some(_), _) => Err(Failure::Usage("several settings are given as PATH=VALUE each".to_owned())),
+            (Some(value), more) => {
+                // As it must be, where that can be seen.
+                let words: Vec<&String> = [&arguments.path, value].into_iter().chain(more).collect();
+                let pairs = words.chunks(2).map(|pair| match pair {
+                    [path, value] if !path.contains('=') => jovrik_core::desk::shell_line(&[format!("{path}={value}")]),
+                    other => other.iter().map(|word| word.as_str()).collect::<Vec<_>>().join(" "),
+                });
+                let line = pairs.collect::<Vec<_>>().join(" ");
+                Err(Failure::Usage(format!("several settings are given as PATH=VALUE each: jovrik set {line}")))
+            }
         };
     };
     let more =

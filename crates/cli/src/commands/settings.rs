@@ -178,7 +178,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         writeln!(out, "{line}")?;
     }
     if found.is_empty() {
-        let later = examples::SETTINGS_NOT_BUILT.iter().find(|(words_of, _)| words.iter().any(|word| words_of.contains(&word.as_str())));
+        let later =
+            examples::SETTINGS_NOT_BUILT.iter().find(|(words_of, _)| words.iter().any(|word| words_of.contains(&word.as_str())));
         match later {
             Some((_, what)) => writeln!(out, "not yet: {what}")?,
             None => writeln!(out, "no setting holds that; jovrik settings alone lists all of them")?,

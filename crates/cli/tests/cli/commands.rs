@@ -377,3 +377,90 @@ fn the_demo_runs_from_an_empty_machine_and_leaves_the_home_alone() {
     }
     assert_eq!(crate::photograph(&desk.home()), []);
 }
+
+#[test]
+fn a_plain_rice_has_ordinary_names_and_the_programs_of_this_computer() {
+    let desk = Desk::empty();
+    let apps = desk.path().join("data/applications");
+    std::fs::create_dir_all(&apps).expect("a folder");
+    let entry = |id: &str, category: &str, exec: &str, terminal: bool| {
+        let text = format!(
+            "[Desktop Entry]\nType=Application\nName={id}\nExec={exec} %U\nTerminal={terminal}\nCategories={category};\n"
+        );
+        std::fs::write(apps.join(format!("{id}.desktop")), text).expect("written");
+    };
+    entry("webview", "Network;WebBrowser", "env browse-the-web", false);
+    entry("notes", "Utility;TextEditor", "cat", true);
+    let new = |name: &str, terminal: Option<&str>| {
+        let mut command = desk.command(desk.path(), &["new", name, "--plain"]);
+        command.env("XDG_DATA_DIRS", desk.path().join("data")).env("PATH", "/usr/bin:/bin");
+        terminal.iter().for_each(|terminal| drop(command.env("TERMINAL", terminal)));
+        let output = command.output().expect("it runs");
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        std::fs::read_to_string(desk.path().join(name).join("parts/programs.toml")).expect("its programs")
+    };
+    let programs = new("mine", Some("xterm"));
+    assert!(
+        programs.contains("terminal = \"xterm\"\n") && programs.contains("\"Lead+Return\" = \"open terminal\"\n"),
+        "{programs}"
+    );
+    assert!(
+        programs.contains("editor = { run = [\"xterm\", \"-e\", \"cat\"] }\n"),
+        "one that needs a terminal gets it: {programs}"
+    );
+    let checked = desk.command(&desk.path().join("mine"), &["check"]).output().expect("it runs");
+    let told = String::from_utf8_lossy(&checked.stdout).into_owned();
+    assert!(told.starts_with("No problems.  Read 6 files"), "{told}");
+    let all = std::fs::read_dir(desk.path().join("mine/parts")).expect("parts").flatten();
+    for file in all.map(|entry| std::fs::read_to_string(entry.path()).expect("text")) {
+        for word in ["tide", "station", "gauge", "marsh", "ebb"] {
+            assert!(!file.contains(word), "{word} is of the story:\n{file}");
+        }
+    }
+    assert!(desk.path().join("mine/schema.json").is_file(), "which the first lines of its parts name");
+}
+
+#[test]
+fn words_of_the_trade_are_taken_for_what_they_mean_where_that_is_one_thing() {
+    let desk = Desk::of("[frame]\nwidth = 2\n[bar.top]\nthick = 30\n");
+    for (said, meant, value) in [
+        ("border.width", "frame.width", "2"),
+        ("bar.top.height", "bar.top.thick", "30"),
+        ("gaps.inner", "space.between", "8"),
+        ("font.size", "type.size", "11"),
+    ] {
+        let run = desk.run(&["show", said]);
+        assert_eq!((run.code, run.out, run.err), (0, format!("{value}\n"), format!("{said} is {meant} here\n")));
+    }
+    let run = desk.run(&["set", "border.width", "5"]);
+    assert!(run.code == 0 && desk.read("parts/a.toml").contains("width = 5"), "{}", run.err);
+    assert_eq!(desk.run(&["show", "colour"]).code, 2, "what may mean several is asked for");
+    for word in ["gradient", "weather", "scratchpad", "blur", "powermenu", "brightness", "multiplexer", "template", "battery"] {
+        assert!(desk.run(&["settings", word]).clean().contains(" of "), "{word}");
+    }
+    assert!(desk.run(&["settings", "animations"]).clean().starts_with("not yet: "));
+    // Values and keys, as corrections.
+    desk.write(
+        "parts/a.toml",
+        "[layout.x]\nkind = \"scrolling\"\n[rule.a]\nmatch = { class = \"x\" }\nset = { float = true, at = \"center\" }\n[program]\nx = { exec = [\"x\"] }\n",
+    );
+    desk.run(&["check", "--fix"]);
+    let fixed = desk.read("parts/a.toml");
+    for now in ["kind = \"ribbon\"", "{ app = \"x\" }", "at = \"centre\"", "{ run = [\"x\"] }"] {
+        assert!(fixed.contains(now), "{now} in\n{fixed}");
+    }
+    // What nothing acts on yet says so where it is set; a program with arguments, capitals and several settings are told how.
+    let missing = desk.run(&["set", "program.terminal", "xterm --hold"]);
+    assert!(missing.code == 1 && missing.err.contains("{ run = [\"xterm\", \"--hold\"] }"), "{}", missing.err);
+    let capital = desk.run(&["set", "keys.desk.\"Lead+C\"", "close"]).failed(2);
+    assert!(capital.contains("a key makes c, and C only with Shift"), "{capital}");
+    let several = desk.run(&["set", "bar.top.thick", "30", "frame.width", "3"]).failed(2);
+    assert!(several.contains("jovrik set bar.top.thick=30 frame.width=3"), "{several}");
+}
+
+#[test]
+fn what_hides_in_a_text_is_shown_in_reports() {
+    let desk = Desk::of("[start.a]\nshell = \"echo \u{202e}gpj\u{200b}\"\n");
+    let shown = desk.run(&["show", "start.a.shell"]).clean();
+    assert_eq!(shown, "\"echo \\u202egpj\\u200b\"\n");
+}

@@ -696,7 +696,7 @@ fn bad_input_gets_an_answer_in_time() {
       art/k.toml:3:5
        3 | x = 7
          |     ^ expected an action, or { do = "close", note = "…", fixed = true }
-      The default stands in until it is mended.
+      It counts as not written until it is mended.
 
     3 errors.  Read 2 files: 4 settings, 1 binding, 0 rules and 0 modules.
     "#);

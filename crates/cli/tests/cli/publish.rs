@@ -55,7 +55,7 @@ fn the_same_rice_gives_the_same_bytes_and_comes_back_whole() {
     assert!(!desk.path().join("taken").exists());
     let refused = desk.run(&["adopt", "../out.rice", "--to", "../taken"]);
     assert_eq!(refused.code, 1);
-    assert!(refused.err.contains("--allow-run accepts what is shown above"), "{}", refused.err);
+    assert!(refused.err.contains("--allow-run=PATH,… accepts what those settings hold"), "{}", refused.err);
     assert!(!desk.path().join("taken").exists());
     desk.run(&["adopt", "../out.rice", "--to", "../taken", "--allow-run"]).clean();
     let files = |folder: &std::path::Path| -> Vec<(std::path::PathBuf, Vec<u8>)> {
@@ -100,7 +100,7 @@ fn what_reaches_out_is_accepted_one_by_one_and_asked_again_when_it_changes() {
     assert_eq!(adopt(&["--to", "../taken"]).code, 1);
     adopt(&["--to", "../taken", "--allow-run"]).clean();
     adopt(&["--to", "../again"]).clean();
-    desk.run(&["set", "program.charts", "tidechart --tomorrow"]).clean();
+    desk.run(&["set", "program.charts", "{ run = [\"tidechart\", \"--tomorrow\"] }"]).clean();
     let refused = adopt(&["--to", "../third"]);
     assert!(refused.err.contains("program.charts is not accepted"), "{}", refused.err);
 }
@@ -137,8 +137,23 @@ fn what_a_strangers_rice_may_do_is_shown_exactly_and_taken_back_whole() {
     ] {
         assert!(shown.contains(told), "{told}\n{shown}");
     }
+    // What runs by itself comes first, and what is dangerous is marked; a text that is placed is shown, and whole where it is asked for.
+    let order = [
+        "runs with the session",
+        "start.x.shell",
+        "deletes or overwrites",
+        "~/.bashrc",
+        "art/colours.xres\n        ! Colours",
+        "LD_PRELOAD",
+    ];
+    let places: Vec<_> = order.iter().map(|word| shown.find(word).unwrap_or_else(|| panic!("{word} in {shown}"))).collect();
+    assert!(places.is_sorted() && shown.contains("loads code into other programs"), "{shown}");
+    assert!(!shown.contains("--allow-run\n") && shown.contains("--show art/colours.xres"), "{shown}");
+    let whole = desk.run(&["adopt", ".", "--show", "art/colours.xres"]).clean();
+    assert_eq!(whole.lines().count(), desk.read("art/colours.xres").lines().count());
+    assert!(desk.run(&["adopt", ".", "--show", "art/colors.xres"]).failed(2).contains("did you mean art/colours.xres?"));
     let dry = desk.run(&["adopt", ".", "--to", "../taken", "--allow-run", "--dry-run"]).clean();
-    assert!(dry.ends_with("would write 18 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
+    assert!(dry.ends_with("would write 19 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
     desk.run(&["adopt", ".", "--to", "../taken", "--allow-run"]).clean();
     let history = desk.run(&["history", "--everywhere"]).clean();
     assert!(history.contains("adopt") && history.contains("saltmarsh 1.0.0 into"), "{history}");

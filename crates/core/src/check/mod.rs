@@ -4,6 +4,7 @@ mod accept;
 mod again;
 mod bar;
 mod choice;
+mod danger;
 mod desk;
 mod dock;
 mod greeting;
@@ -30,10 +31,11 @@ mod widget;
 use crate::desk::MonitorFacts;
 pub use accept::Accept;
 pub use choice::{Choice, FROM_PICTURE};
+pub use danger::{Occasion, dangers};
 pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
-pub use place::{NoSource, NoTarget};
+pub use place::{NoSource, NoTarget, of_system};
 pub use possible::Unclear;
 pub use reaching::{Reaching, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 
@@ -375,7 +377,9 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     };
     // The computer in question was asked itself.
     let here = around.host();
-    let others = machines.iter().filter(|_| around.elsewhere());
+    // What a sample made up says nothing to a person who has computers of their own.
+    let own = machines.iter().any(|machine| !machine.sample);
+    let others = machines.iter().filter(|machine| around.elsewhere() && !(own && machine.sample));
     for machine in others.filter(|machine| here.as_ref().is_none_or(|here| machine.host != *here)) {
         let place = format!("on {}", machine.name());
         let which = overlay::holding(&house.overlays, machine);

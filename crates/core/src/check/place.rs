@@ -21,6 +21,12 @@ pub struct NoTarget {
 #[error("{0}")]
 pub struct NoSource(pub String);
 
+/// Whether a path is one of the system's: nobody is advised to write there.
+pub fn of_system(path: &str) -> bool {
+    let folders = ["bin", "boot", "dev", "etc", "lib", "lib64", "proc", "root", "run", "sbin", "sys", "usr", "var"];
+    path.strip_prefix('/').and_then(|rest| rest.split('/').next()).is_some_and(|first| folders.contains(&first))
+}
+
 pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
     let mut taken: HashMap<String, Span> = HashMap::new();
     for (to, file) in looker.rice.place.0.iter() {
@@ -54,12 +60,17 @@ fn target(to: &str, node: &Node, around: &dyn Surroundings, taken: &mut HashMap<
                 taken.insert(path, node.key);
             }
         },
-        Some(Err(NoTarget { outside: true, why })) => problems.push(
-            Problem::warning("place/outside", format!("{to} lies outside the home folder"))
-                .at(node.key, why)
-                .because("Apply leaves it alone, unless it is told each time.")
-                .advise(format!("jovrik apply --outside {to}"), "writes it this time"),
-        ),
+        Some(Err(NoTarget { outside: true, why })) => {
+            let problem = Problem::warning("place/outside", format!("{to} lies outside the home folder")).at(node.key, why);
+            problems.push(match of_system(to) {
+                true => problem
+                    .because("It is the system's, which a rice has no business with: apply leaves it alone.")
+                    .advise("take it out of the rice", "or place it in the home folder, where programs look as well"),
+                false => problem
+                    .because("Apply leaves it alone, unless it is told each time.")
+                    .advise(format!("jovrik apply --outside {to}"), "writes it this time"),
+            });
+        }
         Some(Err(NoTarget { why, .. })) => problems.push(
             Problem::error("place/target", format!("{to} is no place for a file of a rice"))
                 .at(node.key, why)

@@ -241,12 +241,19 @@ impl<'s> Merger<'s> {
                 path.push(name);
                 let path_text = crate::rice::catalogue::path_of(path);
                 path.pop();
-                self.problems.push(
+                let named = matches!(shape, Shape::Named(..)) && matches!(node.value, Value::List(_));
+                self.problems.push(if named {
+                    // As other formats list them.
+                    Problem::error("setting/type", format!("each {path_text} has a name of its own"))
+                        .at(node.span, format!("expected [{path_text}.NAME] here"))
+                        .because("By their names an overlay can change one of them.")
+                        .advise(format!("[{path_text}.mine]"), "in the place of each of these lines, with a name that you choose")
+                } else {
                     Problem::error("setting/type", format!("{path_text} is a table, not {}", node.kind()))
                         .at(node.span, "expected a table here")
                         .because("The settings in it have names of their own.")
-                        .advise(format!("jovrik settings {path_text}"), "lists them"),
-                );
+                        .advise(format!("jovrik settings {path_text}"), "lists them")
+                });
             }
         }
     }

@@ -175,8 +175,7 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
         }
         told.push(line);
         problems.push(
-            Problem::error("file/not-toml", format!("this is not TOML: {}", plain_words(error.message())))
-                .at(span, "")
+            not_toml(error.message(), span, source)
                 .because("What stands before and after it is read as far as possible; nothing is used until it is mended."),
         );
     }
@@ -193,6 +192,18 @@ fn opened_twice(file: FileId, source: &Source, span: Span) -> Option<Problem> {
     let problem = Problem::error("file/not-toml", format!("{name} is opened twice in one file"));
     let problem = problem.at(place(first), "here").at(place(second), "and again here");
     Some(problem.because("TOML opens a table only once: move what stands under the second one to the first."))
+}
+
+/// What TOML cannot be: a word without quotes is told as what it is.
+fn not_toml(message: &str, span: Span, source: &Source) -> Problem {
+    let word = source.text.get(span.range()).unwrap_or_default();
+    let plain =
+        !word.is_empty() && word.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '@' | '#' | '/' | '~' | '.'));
+    if plain && message.contains("must be quoted") {
+        let problem = Problem::error("file/not-toml", format!("{word} has no quotes: a text stands in them"));
+        return problem.at(span, "a text in quotes").mend(span, quoted(word), quoted(word));
+    }
+    Problem::error("file/not-toml", format!("this is not TOML: {}", plain_words(message))).at(span, "")
 }
 
 fn plain_words(message: &str) -> String {

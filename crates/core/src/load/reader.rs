@@ -12,6 +12,9 @@ use crate::rice::catalogue::{self, Allowed, OneValue, Setting, Table};
 /// The longest chain of references that is followed.
 pub const MAX_REFERENCE_STEPS: usize = crate::limits::REFERENCE_STEPS;
 
+/// What becomes of a value that is refused and has no default.
+const LEFT_OUT: &str = "It counts as not written until it is mended.";
+
 /// So many parts of one value are told of.
 const MOST_REFUSED: usize = 16;
 
@@ -45,7 +48,7 @@ impl Wrong {
 
     /// Not one of the words that mean something here.
     pub fn not_one_of(node: &Node, words: &[&str]) -> Self {
-        let list = crate::problem::in_words(words);
+        let list = crate::problem::few(node.text().unwrap_or_default(), words);
         let meant = |text| crate::rice::trade_words::value_of(text, words).or_else(|| nearest(text, words.iter().copied()));
         match node.text().map(meant) {
             Some(Some(near)) => {
@@ -189,9 +192,10 @@ impl<'t> Reader<'t> {
                     Ok(value) => return value,
                     Err(wrong) => {
                         let first = wrong.span;
-                        self.refuse(&at.path(), node, wrong, T::KIND.allowed);
+                        let about = (T::KIND.allowed, at.default.is_some());
+                        self.refuse(&at.path(), node, wrong, about);
                         if !reference {
-                            self.refuse_rest::<T>(&at.path(), node, first);
+                            self.refuse_rest::<T>(&at.path(), node, first, about);
                         }
                     }
                 },
@@ -295,7 +299,7 @@ impl<'t> Reader<'t> {
     }
 
     /// What else is wrong with a value of several parts: it is read again without the part that was refused.
-    fn refuse_rest<T: OneValue>(&mut self, path: &str, node: &Node, mut refused: Option<Span>) {
+    fn refuse_rest<T: OneValue>(&mut self, path: &str, node: &Node, mut refused: Option<Span>, about: (Allowed, bool)) {
         let mut rest = node.clone();
         for _ in 0..MOST_REFUSED {
             let Some(span) = refused.filter(|span| *span != rest.span) else { return };
@@ -306,21 +310,23 @@ impl<'t> Reader<'t> {
             // Without the part that was taken out, the whole may lack something: only what stands there is told.
             refused = wrong.span.filter(|span| *span != node.span);
             if refused.is_some() {
-                self.refuse(path, node, wrong, T::KIND.allowed);
+                self.refuse(path, node, wrong, about);
             }
         }
     }
 
-    fn refuse(&mut self, path: &str, node: &Node, wrong: Wrong, allowed: Allowed) {
+    fn refuse(&mut self, path: &str, node: &Node, wrong: Wrong, (allowed, stands_in): (Allowed, bool)) {
         let title = wrong.title.unwrap_or_else(|| match (wrong.code, allowed) {
             ("setting/range", Allowed::Range(..)) => format!("{path} is out of range"),
             (_, Allowed::OneOf(_)) if node.text().is_some() => format!("{path} does not know {}", node.to_toml()),
             _ => format!("{path} cannot be {}", short(node)),
         });
         let span = wrong.span.filter(|span| span.written()).unwrap_or(node.span);
-        let mut problem = Problem::error(wrong.code, title)
-            .at(span, wrong.note)
-            .because(wrong.why.unwrap_or("The default stands in until it is mended."));
+        let mut problem = Problem::error(wrong.code, title).at(span, wrong.note).because(wrong.why.unwrap_or(if stands_in {
+            "The default stands in until it is mended."
+        } else {
+            LEFT_OUT
+        }));
         if let Some(text) = wrong.mend {
             // Of what lacks nothing but its quotes these are told.
             let bare = text.trim_matches('"') == self.sources.slice(span);

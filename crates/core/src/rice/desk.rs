@@ -310,6 +310,11 @@ impl OneValue for Program {
             let name = name.trim();
             return if name.is_empty() {
                 Err(Wrong::kind("expected the name of a program"))
+            } else if name.split_whitespace().count() > 1 {
+                let words: Vec<String> = name.split_whitespace().map(crate::load::quoted).collect();
+                let mend = format!("{{ run = [{}] }}", words.join(", "));
+                let note = format!("a program's name alone; with arguments it is {mend}");
+                Err(Wrong { mend: Some(mend), ..Wrong::kind(note) })
             } else {
                 Ok(Program { run: vec![name.to_owned()], ..Program::default() })
             };

@@ -173,7 +173,10 @@ impl OneValue for Fill {
             Some("none") => Ok(Fill::NONE),
             Some(text) => match text.strip_prefix("linear-gradient(").and_then(|rest| rest.strip_suffix(')')) {
                 Some(arguments) => Fill::gradient(arguments, node, reader),
-                None => Colour::from_node(node, reader).map(Fill::Plain),
+                None => Colour::from_node(node, reader).map(Fill::Plain).map_err(|wrong| match wrong.code {
+                    "setting/type" => Wrong { note: format!("{}; a gradient goes, too", wrong.note), ..wrong },
+                    _ => wrong,
+                }),
             },
             None => Err(Wrong::kind("expected a colour such as \"@raise\", or \"linear-gradient(90deg, @raise, @paper)\"")),
         }

@@ -119,7 +119,7 @@ impl OneValue for IconRef {
         Err(match nearest(text, words.iter().copied()) {
             Some(near) => Wrong { mend: Some(quoted(near)), ..Wrong::kind(format!("did you mean {near}?")) },
             None => {
-                Wrong::kind(format!("expected a character, a picture, \"app\", or one of {}", crate::problem::in_words(words)))
+                Wrong::kind(format!("expected a character, a picture, \"app\", or one of {}", crate::problem::few(text, words)))
             }
         })
     }

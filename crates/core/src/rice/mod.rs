@@ -59,7 +59,7 @@ pub use palette::{Palette, Palettes, Sixteen};
 pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
 pub use rules::{ButtonChord, Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace, WindowSize};
 pub use schema::schema;
-pub use search::{Sought, all as all_settings, search, meant};
+pub use search::{Sought, all as all_settings, meant, search};
 pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
 pub use source::{BuiltIn, ModuleSource, Pick, PickBy, SourceKind};
 pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};

@@ -183,10 +183,10 @@ pub fn meant(path: &str) -> Option<String> {
         return None;
     }
     let all = all();
-    let of_none = all.iter().filter(|one| !one.path.contains("NAME") && !one.path.contains("CHORD") && !one.path.contains("FILE"));
-    let mut found: Vec<(u32, &str)> = of_none
-        .filter_map(|one| Some((score(&one.path, &one.field, "", &words, false)?.0, one.path.as_str())))
-        .collect();
+    let of_none =
+        all.iter().filter(|one| !one.path.contains("NAME") && !one.path.contains("CHORD") && !one.path.contains("FILE"));
+    let mut found: Vec<(u32, &str)> =
+        of_none.filter_map(|one| Some((score(&one.path, &one.field, "", &words, false)?.0, one.path.as_str()))).collect();
     found.sort_by_key(|(score, _)| std::cmp::Reverse(*score));
     let second = found.get(1).map_or(0, |(score, _)| *score);
     found.first().filter(|(score, _)| *score >= second + CLEARLY).map(|(_, path)| (*path).to_owned())

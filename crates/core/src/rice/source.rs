@@ -211,8 +211,8 @@ pub(super) const WORDS: &[&str] = match BuiltIn::KIND.allowed {
 };
 
 fn unknown(node: &Node, word: &str) -> Wrong {
-    let near = nearest(word, WORDS.iter().copied());
-    let list = crate::problem::in_words(WORDS);
+    let near = super::trade_words::value_of(word, WORDS).or_else(|| nearest(word, WORDS.iter().copied()));
+    let list = crate::problem::few(word, WORDS);
     let note = near
         .map_or_else(|| format!("the sources are {list}; or run, shell, file or stream"), |near| format!("did you mean {near}?"));
     let wrong = Wrong {

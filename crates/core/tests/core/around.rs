@@ -32,7 +32,7 @@ impl Surroundings for Folder {
         let refused = |outside: bool, why: &str| Some(Err(NoTarget { outside, why: why.to_owned() }));
         match to {
             "/" | "~" => refused(false, "it is a folder"),
-            to if to.starts_with("/etc") => refused(true, "only what lies in a home folder is a person's own"),
+            to if to.starts_with('/') => refused(true, "only what lies in a home folder is a person's own"),
             // A link to the other one.
             "~/.linked" => Some(Ok("/home/ebb/.gauge".to_owned())),
             to => Some(Ok(to.replace('~', "/home/ebb"))),
@@ -59,7 +59,7 @@ fn files_are_placed_once_from_what_is_there_to_where_they_may_be() {
     let folder = Folder { files: [("art/gauge.conf", &b"plain"[..])].into(), ..Folder::default() };
     assert_eq!(problems(&folder, "[place]\n\"~/.gauge\" = \"art/gauge.conf\"\n"), Vec::<String>::new());
     let part = "[place]\n\"~/.gauge\" = \"art/gauge.conf\"\n\"~/.linked\" = \"art/gauge.conf\"\n\
-        \"/etc/gauge\" = \"art/gauge.conf\"\n\"~\" = \"art/gauge.conf\"\n\"~/.none\" = \"art/none.conf\"\n";
+        \"/srv/gauge\" = \"art/gauge.conf\"\n\"~\" = \"art/gauge.conf\"\n\"~/.none\" = \"art/none.conf\"\n";
     assert_eq!(
         problems(&folder, part),
         [
@@ -71,7 +71,12 @@ fn files_are_placed_once_from_what_is_there_to_where_they_may_be() {
     );
     let checked = told(&folder, part);
     let outside = checked.problems.iter().find(|problem| problem.code == "place/outside").expect("it is told");
-    assert!(format!("{outside:?}").contains("--outside /etc/gauge"), "what one does about it: {outside:?}");
+    assert!(format!("{outside:?}").contains("--outside /srv/gauge"), "what one does about it: {outside:?}");
+    // What is the system's is nobody's advice.
+    for system in ["/etc/passwd", "/usr/bin/sh", "/dev/sda"] {
+        let checked = told(&folder, &format!("[place]\n\"{system}\" = \"art/gauge.conf\"\n"));
+        assert!(!format!("{:?}", checked.problems).contains("--outside"), "{system}");
+    }
 }
 
 #[test]

@@ -48,7 +48,7 @@ fn a_binding_is_found_however_it_is_spelled_and_kept_as_it_is_written() {
     assert_eq!(written(&changed), [("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"quit\" # mine\n")]);
     let added = set(&one, "keys.desk.\"Lead+g c\"", "reload", None, &Nowhere).expect("fine");
     assert_eq!(written(&added)[0].1.lines().last(), Some("\"Lead+g c\" = \"reload\""));
-    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", None, &Nowhere), Err(Error::NoSetting { .. })));
+    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", None, &Nowhere), Err(Error::Chord { .. })));
 }
 
 #[test]
