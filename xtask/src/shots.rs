@@ -154,7 +154,8 @@ impl Studio {
         open("tidechart", &["--as", "marshmap", "--title", "Creeks, east"], &mut others)?;
         tell("focus monitor left")?;
         open("tidechart", &["--today"], &mut others)?;
-        open("xclock", &["-analog", "-norender", "-hd", "#74d4b1", "-hl", "#74d4b1"], &mut others)?;
+        let colours = ["-bg", "#101c1f", "-fg", "#839699", "-hd", "#74d4b1", "-hl", "#74d4b1"];
+        open("xclock", &[&["-analog", "-norender"][..], &colours].concat(), &mut others)?;
         others.push(self.terminal(&display, "58x24", &["jovrik ask monitors", "jovrik palette list"])?);
         wait(900);
         tell("focus tidechart")?;

@@ -8,6 +8,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::{Checked, Files, Glance, Surroundings};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
+use jovrik_core::problem::{Problem, Severity, count};
 use jovrik_core::scene::{Face, Measure};
 use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
 use jovrik_home::Planned;
@@ -93,6 +94,23 @@ impl Context {
     /// The active rice, which must have no errors.
     pub fn usable(&self) -> Result<Checked, Failure> {
         fit(self.read()?)
+    }
+
+    /// The active rice for those who need some of its tables alone: errors of others are said, and hinder nobody.
+    pub fn usable_in(&self, tables: &[&str]) -> Result<Checked, Failure> {
+        let checked = self.read()?;
+        let errors = || checked.problems.iter().filter(|one| one.severity == Severity::Error && one.elsewhere.is_none());
+        let concerns = |problem: &Problem| {
+            checked.table_of(problem).is_none_or(|table| tables.contains(&table.as_str()) || table == "palette")
+        };
+        if errors().any(concerns) {
+            return Err(Failure::Unfit(Box::new(checked)));
+        }
+        if errors().next().is_some() {
+            let count = count(errors().count(), "error");
+            let _ = writeln!(anstream::stderr(), "elsewhere in the rice: {count}; jovrik check names them");
+        }
+        Ok(checked)
     }
 
     /// The active rice as it is on a machine, where it must have no errors.

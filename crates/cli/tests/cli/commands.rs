@@ -394,7 +394,9 @@ fn a_plain_rice_has_ordinary_names_and_the_programs_of_this_computer() {
     let new = |name: &str, terminal: Option<&str>| {
         let mut command = desk.command(desk.path(), &["new", name, "--plain"]);
         command.env("XDG_DATA_DIRS", desk.path().join("data")).env("PATH", "/usr/bin:/bin");
-        terminal.iter().for_each(|terminal| drop(command.env("TERMINAL", terminal)));
+        if let Some(terminal) = terminal {
+            command.env("TERMINAL", terminal);
+        }
         let output = command.output().expect("it runs");
         assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
         std::fs::read_to_string(desk.path().join(name).join("parts/programs.toml")).expect("its programs")
@@ -434,7 +436,7 @@ fn words_of_the_trade_are_taken_for_what_they_mean_where_that_is_one_thing() {
     }
     let run = desk.run(&["set", "border.width", "5"]);
     assert!(run.code == 0 && desk.read("parts/a.toml").contains("width = 5"), "{}", run.err);
-    assert_eq!(desk.run(&["show", "colour"]).code, 2, "what may mean several is asked for");
+    assert_eq!(desk.run(&["show", "size"]).code, 2, "what may mean several is asked for");
     for word in ["gradient", "weather", "scratchpad", "blur", "powermenu", "brightness", "multiplexer", "template", "battery"] {
         assert!(desk.run(&["settings", word]).clean().contains(" of "), "{word}");
     }
@@ -463,4 +465,21 @@ fn what_hides_in_a_text_is_shown_in_reports() {
     let desk = Desk::of("[start.a]\nshell = \"echo \u{202e}gpj\u{200b}\"\n");
     let shown = desk.run(&["show", "start.a.shell"]).clean();
     assert_eq!(shown, "\"echo \\u202egpj\\u200b\"\n");
+}
+
+#[test]
+fn what_needs_one_part_works_in_a_rice_with_errors_in_another() {
+    let desk = Desk::of("[keys.desk]\n\"Lead+x\" = \"clsoe\"\n[rule.a]\nmatch = { app = \"x\" }\nset = { float = true }\n");
+    for words in [&["rules", "list"][..], &["rules", "try", "--app", "x"], &["bar", "print", "--once"]] {
+        let run = desk.run(words);
+        if words[0] == "rules" {
+            assert_eq!(run.code, 0, "{words:?} {}", run.err);
+            assert_eq!(run.err, "elsewhere in the rice: 1 error; jovrik check names them\n");
+        } else {
+            assert!(!run.err.contains("clsoe"), "{words:?} {}", run.err);
+        }
+    }
+    // An error of what is asked for is told.
+    desk.write("parts/a.toml", "[rule.a]\nmatch = { app = \"x\" }\nset = { float = 3 }\n");
+    assert!(desk.run(&["rules", "list"]).failed(1).contains("rule.a.set.float cannot be 3"));
 }

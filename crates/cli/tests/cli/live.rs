@@ -300,7 +300,7 @@ fn what_still_runs_is_not_started_again_however_the_desktop_ended() {
     let mark = format!("jovrik-starts-{}", std::process::id());
     screen.desk.write(
         "parts/b.toml",
-        &format!(
+        format!(
             "[start.one]\nopen = \"terminal\"\n[start.two]\nrun = [\"sh\", \"-c\", \"while sleep 1; do :; done\", \"{mark}\"]\n"
         ),
     );

@@ -158,6 +158,15 @@ pub struct Checked {
 }
 
 impl Checked {
+    /// The first step of the path that a problem stands at; nothing where that is no setting.
+    pub fn table_of(&self, problem: &Problem) -> Option<String> {
+        let span = problem.marks.first()?.span;
+        let outline = self.sources.get(span.file)?.outline();
+        let at = span.start as usize;
+        let entry = outline.entries.iter().find(|entry| entry.bytes().contains(&at)).map(|entry| &entry.path);
+        entry.or_else(|| outline.header_at(at).map(|header| &header.path))?.first().cloned()
+    }
+
     /// What the rice itself says of a setting, as it is written, whatever was picked on this computer; nothing where it says
     /// nothing.
     pub fn said(&self, path: &str) -> String {

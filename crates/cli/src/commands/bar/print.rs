@@ -75,7 +75,7 @@ fn wait(engine: &Engine, until: Option<Instant>) {
 }
 
 pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.usable()?;
+    let checked = context.usable_in(&["bar", "module", "style", "type"])?;
     let rice = &checked.rice;
     if let Some(bar) = arguments.bar.as_ref().filter(|bar| !rice.bar.contains_key(*bar)) {
         let names: Vec<&str> = rice.bar.keys().map(String::as_str).collect();

@@ -132,7 +132,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if let Some(Sub::Try { fact, json }) = &arguments.try_one {
         return try_one(fact, *json, context);
     }
-    let checked = context.usable()?;
+    let checked = context.usable_in(&["greeting"])?;
     let set = checked.rice.greeting.clone();
     if arguments.behind {
         crate::commands::guard::watch_over()?;

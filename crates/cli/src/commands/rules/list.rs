@@ -18,7 +18,7 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.usable()?;
+    let checked = context.usable_in(&["rule", "program"])?;
     let rules = rules_in_order(&checked.rice);
     let place = |name: &str| {
         let key = checked.tree.get(&["rule", name]).and_then(jovrik_core::load::Tree::branch).and_then(|branch| branch.key);

@@ -113,7 +113,7 @@ fn winner<'j>(judged: &'j [Judged], setting: &str) -> Option<&'j str> {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let checked = context.usable()?;
+    let checked = context.usable_in(&["rule", "program", "workspaces"])?;
     let tried = if arguments.pick { picked(context)? } else { described(&arguments, &checked)? };
     let subject = Subject { facts: &tried.facts, workspace: &tried.workspace, monitor: &tried.monitor };
     let judged = judge(&checked.rice, &subject);
