@@ -453,7 +453,7 @@ fn words_of_the_trade_are_taken_for_what_they_mean_where_that_is_one_thing() {
     }
     // What nothing acts on yet says so where it is set; a program with arguments, capitals and several settings are told how.
     let missing = desk.run(&["set", "program.terminal", "xterm --hold"]);
-    assert!(missing.code == 1 && missing.err.contains("{ run = [\"xterm\", \"--hold\"] }"), "{}", missing.err);
+    assert!(missing.code == 1 && missing.err.contains("run = [\"xterm\", \"--hold\"] }"), "{}", missing.err);
     let capital = desk.run(&["set", "keys.desk.\"Lead+C\"", "close"]).failed(2);
     assert!(capital.contains("a key makes c, and C only with Shift"), "{capital}");
     let several = desk.run(&["set", "bar.top.thick", "30", "frame.width", "3"]).failed(2);

@@ -128,7 +128,11 @@ impl OneValue for WindowPlace {
     const KIND: Kind = Kind { name: "place", unit: "", allowed: Allowed::Any, example: "\"centre\"", reach: Reach::Inside };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected \"centre\", \"pointer\", or a place such as \"40,80\"");
-        match node.text().ok_or_else(expected)? {
+        let text = node.text().ok_or_else(expected)?;
+        if let Some(meant) = super::trade_words::value_of(text, &["centre", "pointer"]) {
+            return Err(Wrong { mend: Some(crate::load::quoted(meant)), ..expected() });
+        }
+        match text {
             "centre" => Ok(WindowPlace::Centre),
             "pointer" => Ok(WindowPlace::Pointer),
             text => {
