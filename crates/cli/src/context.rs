@@ -12,9 +12,10 @@ use jovrik_core::problem::{Problem, Severity, count};
 use jovrik_core::scene::{Face, Measure};
 use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
 use jovrik_home::Planned;
-use jovrik_home::{Here, Home, Senses, Writer, check_folder, machine_for, read_folder, rice_folder};
+use jovrik_home::{Here, History, Home, RiceCopy, Senses, Writer, check_folder, machine_for, read_folder, rice_folder};
 
 use crate::exit::Failure;
+use crate::report::remark;
 
 /// What a command is given.
 pub struct Context {
@@ -24,6 +25,8 @@ pub struct Context {
     pub here: PathBuf,
     /// The rice that was asked for.
     pub asked: Option<PathBuf>,
+    /// Which copy of a rice that is, for those who edit it.
+    pub copy: RiceCopy,
     /// The computer's facts that were asked for.
     pub machine: Option<PathBuf>,
     /// Values laid over the rice: path and value as typed.
@@ -50,6 +53,7 @@ impl Context {
             home: Home::of(&get)?,
             here: std::env::current_dir()?,
             asked: asked.or_else(|| get("JOVRIK_RICE").map(PathBuf::from)),
+            copy: RiceCopy::Own,
             machine,
             with,
             width: columns(text("COLUMNS")),
@@ -108,7 +112,7 @@ impl Context {
         }
         if errors().next().is_some() {
             let count = count(errors().count(), "error");
-            let _ = writeln!(anstream::stderr(), "elsewhere in the rice: {count}; jovrik check names them");
+            remark(&format!("elsewhere in the rice: {count}; jovrik check names them"));
         }
         Ok(checked)
     }
@@ -124,12 +128,27 @@ impl Context {
         if dry_run { Ok(None) } else { Ok(Some(Writer::open(&self.home)?)) }
     }
 
+    /// The same for an edit of the rice, whose copy is found first.
+    pub fn editor(&mut self, dry_run: bool) -> Result<Option<Writer>, Failure> {
+        let writer = self.writer(dry_run)?;
+        self.go_to_edited_copy()?;
+        Ok(writer)
+    }
+
+    /// From here on the active rice is the copy that an edit of it goes to.
+    pub fn go_to_edited_copy(&mut self) -> Result<(), Failure> {
+        let (asked, history) = (self.folder()?, History::open_existing(&self.home.history())?);
+        self.copy = RiceCopy::of(&asked, &self.home, history.as_ref())?;
+        self.asked = Some(self.copy.folder(&asked).to_owned());
+        Ok(())
+    }
+
     /// The path that a person means by one: what others call it, where that can be one setting only; what was taken is said.
     pub fn meant(&self, path: &str) -> String {
         let of_manifest = ["rice.", "needs.", "check."].iter().any(|table| path.starts_with(table));
         match jovrik_core::rice::meant(path).filter(|_| !of_manifest) {
             Some(meant) => {
-                let _ = writeln!(anstream::stderr(), "{path} is {meant} here");
+                remark(&format!("{path} is {meant} here"));
                 meant
             }
             None => path.to_owned(),

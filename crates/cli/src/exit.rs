@@ -81,7 +81,7 @@ impl Failure {
                 | Home::NotPicked(_)
                 | Home::NothingSince(_)
                 | Home::Later { .. } => Exit::Unfit,
-                Home::NoSetting { .. } | Home::Chord { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,
+                Home::NoSetting { .. } | Home::FieldOf { .. } | Home::Chord { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,
                 Home::File { .. }
                 | Home::NoRice(_)
                 | Home::NotARice(_)
@@ -105,6 +105,9 @@ impl Failure {
         match self {
             Failure::Home(Home::NoRice(_) | Home::NotARice(_)) => hint("jovrik new DIR", "starts one from the sample"),
             Failure::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
+            Failure::Home(Home::FieldOf { whole, .. }) => {
+                Some((jovrik_core::desk::shell_line(&["jovrik", "settings", whole]), "says what it may hold, and how it is set"))
+            }
             Failure::Home(Home::NoSetting { near: None, path }) => {
                 let words: Vec<&str> = path.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
                 Some((format!("jovrik settings {}", words.join(" ")), "looks for what it may be called"))

@@ -7,7 +7,7 @@ use crate::check::Surroundings;
 use crate::desk::{Area, MonitorFacts};
 use crate::load::{FileId, Node, Reader, Source, Sources, Value, Wrong, parse, read_table};
 use crate::problem::Problem;
-use crate::rice::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Table, settings, table_of};
+use crate::rice::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, Setting, Table, settings, table_of};
 use crate::rice::{BuiltIn, Inline, Module, Named, Rice, SourceKind, Whole};
 
 /// A monitor: `{ size = "1920x1080", at = "0,0", maker = "…" }`, or just its size.
@@ -31,12 +31,17 @@ impl OneValue for MonitorAt {
         allowed: Allowed::Any,
         example: "{ size = \"1920x1080\", at = \"0,0\" }",
         reach: Reach::Inside,
+        fields: &[
+            InlineField::new("size", "how many pixels it has", &String::KIND).such("\"1920x1080\""),
+            InlineField::new("at", "where its upper left corner is", &String::KIND).such("\"1920,0\""),
+            InlineField::new("maker", "its maker, model and number", &String::KIND).such("\"Skerry 24\""),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let (size, at, maker) = match &node.value {
             Value::Text(size) => (size.clone(), "0,0".to_owned(), String::new()),
             _ => {
-                let inline = Inline::of(node, &["size", "at", "maker"], "expected { size = \"1920x1080\", at = \"0,0\" }")?;
+                let inline = Inline::of(node, Self::KIND.fields, "expected { size = \"1920x1080\", at = \"0,0\" }")?;
                 let size = inline.get("size", reader)?.ok_or_else(|| Wrong::kind("size = \"1920x1080\" is missing"))?;
                 let at = inline.get("at", reader)?.unwrap_or_else(|| "0,0".to_owned());
                 (size, at, inline.get("maker", reader)?.unwrap_or_default())
@@ -59,8 +64,14 @@ impl OneValue for MonitorAt {
 pub struct Pretended(pub Values);
 
 impl OneValue for Pretended {
-    const KIND: Kind =
-        Kind { name: "table of values", unit: "", allowed: Allowed::Any, example: "{ level = 1.8 }", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "table of values",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ level = 1.8 }",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected { field = value }");
         let Value::Table(entries) = &node.value else { return Err(expected()) };
@@ -103,6 +114,7 @@ impl OneValue for Variables {
         allowed: Allowed::Any,
         example: "{ EDITOR = \"reedit\" }",
         reach: Reach::Inside,
+        fields: &[],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind("expected { NAME = \"value\" }")) };

@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 use crate::decode::{open, read_fitted};
 use crate::pictures::{Fitted, PictureError};
 use crate::thumbnail::Thumbnail;
-use crate::vector::read_svg;
+use crate::vector::{draw_svg, is_svg};
 
 /// A picture that is to be drawn.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -100,10 +100,9 @@ impl Job {
             JobKind::Fitted(fit) => read_fitted(self.open()?, self.size, fit_of(fit)).map(DrawnPicture),
             JobKind::Small(_) => self.draw_small(&Thumbnail::of(&self.file, self.side())?),
             JobKind::Icon => {
-                let drawing = self.file.extension().is_some_and(|end| end.eq_ignore_ascii_case("svg"));
                 let contain = number_of(Fit::Contain);
-                if drawing {
-                    let picture = read_svg(&self.file, w, h)?;
+                if is_svg(&self.file) {
+                    let picture = draw_svg(self.open()?, w, h)?;
                     return Ok(DrawnPicture(crate::decode::fit_to(&picture, w, h, fit_of(contain))));
                 }
                 let file = self.open()?;

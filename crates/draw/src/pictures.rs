@@ -9,11 +9,12 @@ use image::RgbaImage;
 use image::imageops::FilterType;
 use jovrik_core::rice::Fit;
 use jovrik_core::scene::{Rect, SMALL as SHRUNK, THEMED};
-use jovrik_file::{inside, resolved};
+use jovrik_file::{at_home, inside, resolved};
 use serde::{Deserialize, Serialize};
 
 use crate::aside::{Aside, DrawnPicture, Job, JobKind, number_of};
-use crate::decode::{fit_to, measured};
+use crate::decode::{fit_to, measured, open};
+use crate::vector::{is_svg, parse_svg};
 
 /// The largest side of a picture that a stranger sends.
 const LARGEST: usize = 4096;
@@ -274,9 +275,13 @@ impl Pictures {
         self.troubles.clear();
     }
 
-    /// The file that a path means: itself, or one of a folder. Nothing outside the rice is a picture of it, also through links.
+    /// The file that a path means: itself, or one of a folder. One of the home (`~/`) is the person's own; nothing else outside the
+    /// rice is a picture of it, also through links.
     pub fn file(&self, path: &str) -> Result<PathBuf, PictureError> {
-        let path = inside(&self.folder, path).map_err(|why| PictureError::Read(why.to_string()))?;
+        let path = match at_home(path) {
+            Some(path) => path,
+            None => inside(&self.folder, path).map_err(|why| PictureError::Read(why.to_string()))?,
+        };
         if !path.is_dir() {
             return Ok(path);
         }
@@ -293,7 +298,11 @@ impl Pictures {
 
     /// What is wrong with a picture, by its beginning alone.
     pub fn trouble(&self, path: &str) -> Option<PictureError> {
-        self.file(path).and_then(|file| measured(&file)).err()
+        let look = |file: PathBuf| match is_svg(&file) {
+            true => open(&file).and_then(parse_svg).map(drop),
+            false => measured(&file).map(drop),
+        };
+        self.file(path).and_then(look).err()
     }
 
     /// A picture fitted to a box.
@@ -315,6 +324,7 @@ impl Pictures {
             Err(why) => Err(why),
             Ok(file) => match self.held.get(&file) {
                 Some(held) => Ok(fit_to(held, w, h, fit)),
+                None if is_svg(&file) => self.drawn(&self.job(file, (w, h), JobKind::Icon))?,
                 None => self.drawn(&self.job(file, (w, h), JobKind::Fitted(number_of(fit))))?,
             },
         };
@@ -325,9 +335,10 @@ impl Pictures {
 }
 
 impl Pictures {
-    /// What is to be drawn of a file of the rice.
+    /// What is to be drawn of a file of the rice, or of one of the person's own.
     fn job(&self, file: PathBuf, size: (u32, u32), kind: JobKind) -> Job {
-        Job { file, within: resolved(&self.folder).ok(), size, kind }
+        let within = resolved(&self.folder).ok().filter(|folder| file.starts_with(folder));
+        Job { file, within, size, kind }
     }
 
     /// A picture, unless something is wrong with it, which is told.

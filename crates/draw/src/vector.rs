@@ -1,11 +1,12 @@
 //! Drawings of strangers: SVG icons. What would grow beyond all bounds is refused before it is drawn.
 
 use std::collections::HashMap;
+use std::fs::File;
 use std::path::Path;
 
 use image::RgbaImage;
 use jovrik_core::limits;
-use jovrik_file::read_file;
+use jovrik_file::{Unread, read_open};
 use resvg::usvg::roxmltree::{self, Document, NodeId, ParsingOptions};
 use resvg::usvg::{Group, ImageHrefResolver, Node, Options, Tree};
 use tiny_skia::{Pixmap, Transform};
@@ -73,13 +74,20 @@ fn dashed_finely(group: &Group, least: f32) -> bool {
     })
 }
 
-/// Draws an SVG of a file into a box.
+/// Whether a path is that of an SVG, by its ending.
+pub(crate) fn is_svg(path: &Path) -> bool {
+    path.extension().is_some_and(|end| end.eq_ignore_ascii_case("svg"))
+}
+
+/// Reads an SVG, if it is one that is drawn.
 ///
 /// # Errors
 ///
 /// What cannot be read or drawn, or would take too much.
-pub fn read_svg(file: &Path, w: u32, h: u32) -> Result<RgbaImage, PictureError> {
-    let bytes = read_file(file, limits::SVG_BYTES as u64).map_err(|why| PictureError::Read(why.to_string()))?;
+pub(crate) fn parse_svg(file: File) -> Result<Tree, PictureError> {
+    let unread = |why: Unread| PictureError::Read(why.to_string());
+    let metadata = file.metadata().map_err(|error| unread(error.into()))?;
+    let bytes = read_open(file, &metadata, limits::SVG_BYTES as u64).map_err(unread)?;
     let vector = |why: &dyn std::fmt::Display| PictureError::Vector(why.to_string());
     let text = std::str::from_utf8(&bytes).map_err(|_| vector(&"it is not in UTF-8"))?;
     let options = ParsingOptions { allow_dtd: true, nodes_limit: 4 * MOST_NODES as u32, ..ParsingOptions::default() };
@@ -97,6 +105,16 @@ pub fn read_svg(file: &Path, w: u32, h: u32) -> Result<RgbaImage, PictureError> 
     if dashed_finely(tree.root(), least) {
         return Err(vector(&"its lines are dashed too finely"));
     }
+    Ok(tree)
+}
+
+/// Draws an SVG of a file into a box.
+///
+/// # Errors
+///
+/// What cannot be read or drawn, or would take too much.
+pub(crate) fn draw_svg(file: File, w: u32, h: u32) -> Result<RgbaImage, PictureError> {
+    let tree = parse_svg(file)?;
     let (w, h) = (w.clamp(1, MOST_SIDE), h.clamp(1, MOST_SIDE));
     let (own_w, own_h) = (tree.size().width(), tree.size().height());
     let by = (w as f32 / own_w).min(h as f32 / own_h);
@@ -106,7 +124,7 @@ pub fn read_svg(file: &Path, w: u32, h: u32) -> Result<RgbaImage, PictureError> 
     resvg::render(&tree, Transform::from_scale(by, by), &mut pixels.as_mut());
     if pixels.pixels().iter().all(|pixel| pixel.alpha() == 0) {
         // Text is not drawn: some are nothing else.
-        return Err(vector(&"nothing of it can be seen"));
+        return Err(PictureError::Vector("nothing of it can be seen".to_owned()));
     }
     // Pictures are kept as they stand in files: not premultiplied.
     let plain = pixels.pixels().iter().flat_map(|pixel| {

@@ -130,6 +130,13 @@ pub fn read_file(path: &Path, most: u64) -> Result<Vec<u8>, Unread> {
     read_open(file, &metadata, most)
 }
 
+/// The file of this person's home that a path names by `~/`; nothing where it names none, or there is no home.
+pub fn at_home(path: &str) -> Option<PathBuf> {
+    let rest = path.strip_prefix("~/")?;
+    let home = std::env::var_os("HOME").map(PathBuf::from).filter(|home| home.is_absolute())?;
+    Some(home.join(rest))
+}
+
 /// Where a path leads: every link on the way is followed, also one to something that is not there yet.
 pub fn resolved(path: &Path) -> Result<PathBuf, Unread> {
     let absolute = std::path::absolute(path)?;

@@ -13,6 +13,7 @@ use crate::block::{has_block, start_files, with, without};
 use crate::disk::facts_of;
 use crate::file::{Kept, kept, resolved};
 use crate::history::{About, FileChange, History};
+use crate::planned::Texts;
 use crate::target::{Carried, NoTarget, source, target};
 use crate::transaction::Writer;
 use crate::{Error, Home};
@@ -81,6 +82,11 @@ impl Plan {
     /// Whether something stays although the rice wants something else.
     pub fn keeps(&self) -> bool {
         !self.outside.is_empty() || self.files.iter().any(|file| file.fate.is_kept())
+    }
+
+    /// The folders that go when they are empty.
+    pub(crate) fn leaving(&self) -> &[PathBuf] {
+        &self.leaving
     }
 
     /// The files that are written or taken away.
@@ -173,6 +179,7 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
 /// What a rice wants to stand where.
 fn wanted(
     folder: &Path,
+    texts: &Texts,
     checked: &Checked,
     home: &Home,
     outside: &[PathBuf],
@@ -181,7 +188,12 @@ fn wanted(
     let mut wanted = BTreeMap::new();
     let applied = resolved(&home.rice())?;
     if resolved(folder)? != applied {
-        for (name, file) in rice_files(folder)? {
+        let mut files = rice_files(folder)?;
+        for (name, text) in texts {
+            let mode = files.get(name).map_or(0o666, |file| file.mode);
+            files.insert(name.clone(), Carried { mode, bytes: text.clone().into_bytes() });
+        }
+        for (name, file) in files {
             let path = resolved(&applied.join(&name))?;
             if !path.starts_with(&applied) {
                 let why = "a link in it leads out of the applied rice".to_owned();
@@ -218,18 +230,25 @@ fn wanted(
     Ok(wanted)
 }
 
-/// Plans an apply.
-pub fn plan(folder: &Path, checked: &Checked, home: &Home, history: Option<&History>, leave: &Leave) -> Result<Plan, Error> {
+/// Plans an apply of the rice in a folder, with the new texts that some of its files are about to get.
+pub fn plan(
+    folder: &Path,
+    texts: &Texts,
+    checked: &Checked,
+    home: &Home,
+    history: Option<&History>,
+    leave: &Leave,
+) -> Result<Plan, Error> {
     let take = leave.take.iter().map(|path| resolved(path)).collect::<Result<_, _>>()?;
     let leave = Leave { take, ..leave.clone() };
     let mut plan = Plan::default();
-    let wanted = wanted(folder, checked, home, &leave.outside, &mut plan.outside)?;
+    let wanted = wanted(folder, texts, checked, home, &leave.outside, &mut plan.outside)?;
     let placed: BTreeSet<PathBuf> = history.map_or(Ok(Vec::new()), History::placed)?.into_iter().collect();
     let mut taken: BTreeSet<PathBuf> = BTreeSet::new();
     let applied = resolved(&home.rice())?;
     // Whose it is that stands there, if that must not be written over.
     let mut keeper = |path: &Path, old: &Option<Kept>| -> Result<Option<Fate>, Error> {
-        let left = history.map_or(Ok(None), |history| history.last_left(path))?;
+        let left = history.map_or(Ok(None), |history| history.last_placed(path))?;
         let now = old.as_ref().map(|kept| *blake3::hash(&kept.bytes).as_bytes());
         let fate = match (placed.contains(path), old, left) {
             (true, _, Some(left)) if left != now => Fate::ByHand,

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::Choice;
+use jovrik_core::check::LocalChoice;
 use jovrik_file::{read_file, resolved, write_private};
 use serde::{Deserialize, Serialize};
 
@@ -19,7 +19,7 @@ const MOST_RICES: usize = 64;
 #[serde(default)]
 pub struct Chosen {
     /// Settings.
-    pub settings: Vec<Choice>,
+    pub settings: Vec<LocalChoice>,
     /// How many pictures of the backdrop's folder a person went on.
     pub turned: i64,
 }
@@ -78,7 +78,7 @@ impl Choices {
     /// # Errors
     ///
     /// What cannot be written.
-    pub fn pick(&self, rice: &Path, picked: Vec<Choice>, turned: i64) -> Result<(), Error> {
+    pub fn pick(&self, rice: &Path, picked: Vec<LocalChoice>, turned: i64) -> Result<(), Error> {
         let mut chosen = self.read(rice);
         chosen.settings.retain(|before| picked.iter().all(|choice| choice.path != before.path));
         chosen.settings.extend(picked.into_iter().filter(|choice| choice.value != choice.over));

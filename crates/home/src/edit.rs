@@ -26,6 +26,13 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
     let steps = steps(path);
     let missing = |near: Option<String>| Error::NoSetting { path: path.to_owned(), near };
     let found = find(Rice::CATALOGUE, &steps).map_err(|_| {
+        if let Some((field, whole)) = steps.split_last()
+            && let Ok(found) = find(Rice::CATALOGUE, whole)
+            && let Shape::One(kind) = found.shape()
+            && kind.fields.iter().any(|one| one.name == field)
+        {
+            return Error::FieldOf { field: field.clone(), whole: path_of(whole) };
+        }
         let mut known: Vec<String> = Vec::new();
         each(Rice::CATALOGUE, &mut |path, _| known.push(path.to_owned()));
         let leaves = checked.tree.entries.iter().flat_map(|(name, tree)| paths(name, tree));

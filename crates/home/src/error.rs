@@ -40,6 +40,14 @@ pub enum Error {
         /// The nearest that exists.
         near: Option<String>,
     },
+    /// A field of a value that is set as a whole.
+    #[error("{field} is a field of {whole}, which is one value")]
+    FieldOf {
+        /// The field.
+        field: String,
+        /// The path of the value.
+        whole: String,
+    },
     /// A setting that the rice does not set.
     #[error("{0} is not set in this rice")]
     NotSet(String),

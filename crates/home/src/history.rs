@@ -250,6 +250,28 @@ impl History {
         Ok(self.store.prepare_cached(sql)?.query_row([bytes_of(path)], |row| row.get(0)).optional()?)
     }
 
+    /// The same of entries that had a rice put the path there or take it away: what a person changed since is none of it.
+    pub fn last_placed(&self, path: &Path) -> Result<Option<Option<Hash>>, Error> {
+        let sql = "select new from change join entry on entry.id = entry
+            where path = ?1 and undone = 0 and placed is not null order by entry.id desc limit 1";
+        Ok(self.store.prepare_cached(sql)?.query_row([bytes_of(path)], |row| row.get(0)).optional()?)
+    }
+
+    /// The folder of the rice that was last applied into a folder, from another one.
+    pub fn applied_from(&self, applied: &Path) -> Result<Option<PathBuf>, Error> {
+        let sql = "select rice, path from change join entry on entry.id = entry
+            where undone = 0 and placed = 1 and rice is not null order by entry.id desc";
+        let mut query = self.store.prepare_cached(sql)?;
+        let mut rows = query.query([])?;
+        while let Some(row) = rows.next()? {
+            let (rice, path) = (path_of(row.get(0)?), path_of(row.get(1)?));
+            if rice != applied && path.starts_with(applied) {
+                return Ok(Some(rice));
+            }
+        }
+        Ok(None)
+    }
+
     /// The latest entry that holds, later than another, and wrote at one of some paths.
     pub fn later(&self, id: i64, paths: &[PathBuf]) -> Result<Option<Entry>, Error> {
         let sql =

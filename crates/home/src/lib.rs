@@ -5,6 +5,7 @@ pub mod apply;
 mod block;
 mod bundle;
 mod choices;
+mod copies;
 mod disk;
 pub mod edit;
 mod error;
@@ -26,6 +27,7 @@ pub mod undo;
 mod write;
 
 pub use choices::{Choices, Chosen};
+pub use copies::{RiceCopy, Written, write_edit};
 pub use disk::{Disk, Facts, Step};
 pub use error::Error;
 pub use file::{Kept, kept, resolved};

@@ -6,7 +6,7 @@ use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
 use jovrik_core::bar::Known;
-use jovrik_core::check::{Choice, NoSource, NoTarget, Surroundings};
+use jovrik_core::check::{LocalChoice, NoSource, NoTarget, Surroundings};
 use jovrik_core::desk::{Area, MonitorFacts};
 use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
 use jovrik_core::load::{Node, Source, Sources, Value};
@@ -145,7 +145,7 @@ impl Here {
 }
 
 impl Surroundings for Here {
-    fn choices(&self) -> Vec<Choice> {
+    fn choices(&self) -> Vec<LocalChoice> {
         match &self.rice {
             Some(rice) if self.facts.is_none() && self.forced.is_none() => Choices::of(&self.home).read(rice).settings,
             _ => Vec::new(),

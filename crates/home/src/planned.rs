@@ -38,6 +38,11 @@ impl Planned {
         rewrites(folder, &self.before.sources, &self.files)
     }
 
+    /// The rice after, as it is on another computer.
+    pub fn on(&self, around: &dyn Surroundings) -> Checked {
+        check(with_texts(&self.before, &self.files), &[], around)
+    }
+
     /// What it changes, in a few words.
     pub fn what(&self) -> String {
         let here = changes(&self.before.tree, &self.after.tree);

@@ -26,6 +26,9 @@ pub const SAMPLES: &[(&str, SampleFiles)] = &[sample!("saltmarsh":
     "parts/look.toml",
     "parts/start.toml",
     "parts/widgets.toml",
+    "art/colours.css",
+    "art/colours.json",
+    "art/colours.sh",
     "art/colours.xres",
     "art/editor-keys.toml",
     "art/house.txt",
@@ -40,8 +43,16 @@ pub const PLAIN: SampleFiles =
     sample!("plain": "rice.toml", "parts/bar.toml", "parts/desk.toml", "parts/keys.toml", "parts/look.toml").1;
 
 /// The files that a bare one does without: what furnishes a desk beside windows, bars and keys.
-pub const FURNITURE: &[&str] =
-    &["parts/dock.toml", "parts/greeting.toml", "parts/widgets.toml", "art/house.txt", "art/staff.txt"];
+pub const FURNITURE: &[&str] = &[
+    "parts/dock.toml",
+    "parts/greeting.toml",
+    "parts/widgets.toml",
+    "art/colours.css",
+    "art/colours.json",
+    "art/colours.sh",
+    "art/house.txt",
+    "art/staff.txt",
+];
 
 /// The files of a sample.
 pub fn sample_files(name: &str) -> Option<SampleFiles> {

@@ -36,7 +36,7 @@ pub use watch::{ReadFor, Saved, Watch};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use jovrik_core::check::{Checked, Choice};
+use jovrik_core::check::{Checked, LocalChoice};
 use jovrik_core::desktop::Alone;
 use jovrik_draw::FontPlaces;
 
@@ -107,7 +107,7 @@ impl std::fmt::Debug for Options {
 pub type Keep = Box<dyn FnMut(&str, &str) -> Result<(), Refused>>;
 
 /// Whoever remembers what a person picks: settings, and how many pictures of the backdrop's folder they went on; why it is not.
-pub type Pick = Box<dyn FnMut(Vec<Choice>, i64) -> Result<(), Refused>>;
+pub type Pick = Box<dyn FnMut(Vec<LocalChoice>, i64) -> Result<(), Refused>>;
 
 /// How a desktop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

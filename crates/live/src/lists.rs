@@ -10,6 +10,7 @@ use jovrik_core::desk::Action;
 use jovrik_core::launcher::{Deed, Entries, Entry};
 use jovrik_core::rice::{Icon, IconRef, Rice};
 use jovrik_draw::FindIcon;
+use jovrik_file::at_home;
 use rustix::fs::inotify;
 
 use crate::Error;
@@ -140,10 +141,11 @@ impl Lists {
                 programs(&self.places).into_iter().map(one).collect()
             }
             "pictures" => {
-                let inner = jovrik_file::inside(folder, &rice.launcher.pictures).ok();
-                let inner = inner.filter(|inner| !rice.launcher.pictures.is_empty() && inner.is_dir())?;
+                let named = &rice.launcher.pictures;
+                let inner = at_home(named).or_else(|| jovrik_file::inside(folder, named).ok());
+                let inner = inner.filter(|inner| !named.is_empty() && inner.is_dir())?;
                 self.watch(&inner, "pictures");
-                pictures(&inner, &rice.launcher.pictures)
+                pictures(&inner, named)
             }
             "characters" => characters(),
             _ => return None,
@@ -195,7 +197,7 @@ fn app(id: &str, entry: &DesktopEntry) -> Entry {
     }
 }
 
-/// The pictures of a folder of the rice.
+/// The pictures of a folder of the rice, or of the home.
 fn pictures(folder: &Path, name: &str) -> Vec<Entry> {
     let read = std::fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
     let mut files: Vec<String> = read.filter_map(|entry| entry.file_name().into_string().ok()).take(MOST_PICTURES).collect();

@@ -4,7 +4,7 @@ use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{Glance, of_system};
 use jovrik_core::problem::{count, in_words};
 use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
-use jovrik_home::{About, History, Home, Kept, check_folder, differing_lines, resolved};
+use jovrik_home::{About, History, Home, Kept, Texts, check_folder, differing_lines, resolved};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
@@ -56,7 +56,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     };
     let reading = if writer.is_none() { History::open_existing(&context.home.history())? } else { None };
     let history = writer.as_ref().and_then(jovrik_home::Writer::history).or(reading.as_ref());
-    let plan = plan(&folder, &checked, &context.home, history, &leave)?;
+    let plan = plan(&folder, &Texts::new(), &checked, &context.home, history, &leave)?;
     let target = context.home.rice();
     let before = if target.join("rice.toml").exists() {
         Some(check_folder(&target, &[], &Glance { around: &context.around()?, elsewhere: false }))
@@ -71,6 +71,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         None => format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version),
     };
     let rice = resolved(&folder)?;
+    let source = match history {
+        Some(history) if rice == resolved(&target)? => {
+            history.applied_from(&rice)?.filter(|source| source.join("rice.toml").exists())
+        }
+        _ => None,
+    };
     let about = About { kind: "apply", what: &what, note: arguments.note.as_deref(), rice: Some(&rice) };
     let entry = match &mut writer {
         Some(writer) => carry_out(&plan, writer, &about)?,
@@ -81,7 +87,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let out = &mut context.out;
     writeln!(
         out,
-        "{} → home of this user\n",
+        "{} → home of this user",
         Meaning::Heading.paint(&format!("{} {}", checked.manifest.rice.name, checked.manifest.rice.version))
     )?;
     let mut rows = Vec::new();
@@ -124,6 +130,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if same > 0 {
         rows.push(vec!["same".to_owned(), count(same, "file")]);
     }
+    let gap = if rows.is_empty() { "" } else { "\n" };
+    write!(out, "{gap}")?;
     for line in columns(&rows, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
@@ -137,7 +145,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
         None if arguments.dry_run => writeln!(out, "\n  nothing was written")?,
         None if plan.keeps() => writeln!(out, "\n  nothing was written")?,
-        None => writeln!(out, "\n  nothing to do: all of it is there already")?,
+        None => {
+            writeln!(out, "\n  nothing to do: all of it is there already")?;
+            if let Some(source) = source {
+                let source = home.short(&source);
+                writeln!(out, "  this is the applied rice itself, which came from {source}")?;
+                advice(out, "  ", &format!("jovrik apply --rice {source}"), "applies what changed there")?;
+            }
+        }
     }
     let idle = !plan.not_kept.is_empty() && entry.is_none();
     Ok(if plan.keeps() || idle { Exit::Unfit } else { Exit::Done })

@@ -4,7 +4,7 @@ use std::rc::Rc;
 
 use jovrik_core::check::Checked;
 use jovrik_core::problem::{Problem, Severity, count};
-use jovrik_home::{Planned, Writer};
+use jovrik_home::{Planned, RiceCopy, Writer};
 use serde_json::json;
 
 use crate::context::Context;
@@ -35,7 +35,7 @@ pub struct Arguments {
 const MOST_SHOWN: usize = 200;
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let writer = context.writer(!arguments.fix || arguments.dry_run)?;
+    let writer = if arguments.fix { context.editor(arguments.dry_run)? } else { None };
     let mut checked = Rc::new(context.checked()?);
     if arguments.fix {
         checked = fix(checked, writer, context)?;
@@ -177,11 +177,17 @@ fn fix(checked: Rc<Checked>, writer: Option<Writer>, context: &mut Context) -> R
     let Some(planned) = mended else { return Ok(checked) };
     let dry_run = writer.is_none();
     let many = count(told.len(), "correction");
-    if let Some(mut writer) = writer {
-        super::set::write(&planned, &mut writer, "fix", &format!("{many} by check --fix"), context)?;
-    }
+    let written = match writer {
+        Some(mut writer) => Some(super::set::write(&planned, &mut writer, "fix", &format!("{many} by check --fix"), context)?),
+        None => None,
+    };
     writeln!(context.out, "{} {many}", if dry_run { "would write" } else { "wrote" })?;
-    writeln!(context.out, "{}\n", told.join("\n"))?;
+    writeln!(context.out, "{}", told.join("\n"))?;
+    // The places are told already: which copy they are in is news where there are several.
+    if context.copy != RiceCopy::Own {
+        super::set::tell_copy(&planned, written.as_ref(), context)?;
+    }
+    writeln!(context.out)?;
     if dry_run { Ok(checked) } else { Ok(Rc::new(planned.after)) }
 }
 

@@ -10,7 +10,7 @@ use jovrik_core::check::{Checked, Glance, Surroundings};
 use jovrik_core::desktop::{Alone, only};
 use jovrik_core::load::Branch;
 use jovrik_core::problem::Severity;
-use jovrik_home::{About, Choices, FileChange, Home, Kept, Writer, resolved};
+use jovrik_home::{About, Choices, FileChange, Home, Kept, RiceCopy, Writer, resolved, write_edit};
 use jovrik_live::{Desktop, Ended, Options, Refused, socket_path};
 
 use super::nested::{self, Nested};
@@ -137,11 +137,14 @@ fn first_error(checked: &Checked) -> Option<String> {
 fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home: &Home) -> Result<(), Refused> {
     let written = || -> Result<(), Failure> {
         let mut writer = Writer::open(home)?;
+        let copy = RiceCopy::of(folder, home, writer.history())?;
+        let folder = copy.folder(folder);
         let files = jovrik_home::read_folder(folder);
         let planned = jovrik_home::edit::set(|| files.clone(), path, value, None, around)?;
         let folder = resolved(folder)?;
         let about = About { kind: "set", what: &planned.what(), note: Some("told to the desktop"), rice: Some(&folder) };
-        writer.write(&about, planned.writes(&folder)?)?;
+        let changes = planned.writes(&folder)?;
+        write_edit(&mut writer, home, &about, &copy, changes, (&planned.files, &planned.after))?;
         Ok(())
     };
     written().map_err(|failure| match failure {

@@ -83,6 +83,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if !own.is_empty() {
         writeln!(out, "  {} is personal and stays here", in_words(&own))?;
     }
+    let rices = std::iter::once(&checked.rice).chain(checked.elsewhere.iter().map(|(_, rice)| rice));
+    let mut at_home: Vec<&str> = rices.flat_map(|rice| rice.pictures()).filter(|path| path.starts_with("~/")).collect();
+    at_home.sort_unstable();
+    at_home.dedup();
+    if !at_home.is_empty() {
+        let are = if at_home.len() == 1 { "is of your home and is" } else { "are of your home and are" };
+        writeln!(out, "  {} {are} not shared: others see nothing in its place", in_words(&at_home))?;
+    }
     advice(out, "  ", &format!("jovrik adopt {}", arguments.bundle.display()), "is what others type; it shows all of it first")?;
     Ok(Exit::Done)
 }

@@ -3,12 +3,12 @@
 use std::rc::Rc;
 
 use clap::builder::PossibleValuesParser;
-use jovrik_core::problem::{count, in_words};
+use jovrik_core::problem::count;
 use jovrik_home::rename::{Thing, rename};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice, columns};
+use crate::report::{Meaning, columns};
 
 /// Give a workspace, module, program, palette, layout or mode another name, everywhere it is used
 ///
@@ -33,15 +33,15 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     let Some((word, thing)) = Thing::ALL.into_iter().find(|(word, _)| word == kind) else {
         return Err(Failure::Usage(format!("there is no kind of thing called {kind}")));
     };
-    let writer = context.writer(arguments.dry_run)?;
+    let writer = context.editor(arguments.dry_run)?;
     let around = context.around()?;
     let before = Rc::new(jovrik_home::check_folder(&context.folder()?, &[], &around));
     let renamed = rename(before.clone(), thing, old, new, &around)?;
     let what = format!("{word} {old} is now {new}, in {}", count(renamed.places.len(), "place"));
-    let wrote = writer.is_some();
-    if let Some(mut writer) = writer {
-        super::set::write(&renamed.planned, &mut writer, "rename", &what, context)?;
-    }
+    let written = match writer {
+        Some(mut writer) => Some(super::set::write(&renamed.planned, &mut writer, "rename", &what, context)?),
+        None => None,
+    };
     let out = &mut context.out;
     writeln!(out, "{}", Meaning::Heading.paint(&what))?;
     let row = |span: &jovrik_core::load::Span| {
@@ -51,10 +51,6 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
     for line in columns(&renamed.places.iter().map(row).collect::<Vec<_>>(), "  ", context.width) {
         writeln!(out, "{line}")?;
     }
-    let names: Vec<String> = renamed.planned.files.keys().map(|name| Meaning::Place.paint(name)).collect();
-    writeln!(out, "  {} {}", if wrote { "changed" } else { "would change" }, in_words(&names))?;
-    if wrote {
-        advice(out, "  ", "jovrik undo", "takes it back")?;
-    }
+    super::set::tell_copy(&renamed.planned, written.as_ref(), context)?;
     Ok(Exit::Done)
 }

@@ -24,7 +24,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     match arguments.path {
         Some(path) if !arguments.choice => {
             let path = context.meant(&path);
-            let writer = context.writer(arguments.dry_run)?;
+            let writer = context.editor(arguments.dry_run)?;
             let planned = context.plan(|files, around| jovrik_home::edit::reset(files, &path, around))?;
             super::set::finish(&planned, writer, "reset", context)
         }

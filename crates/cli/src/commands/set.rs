@@ -1,13 +1,13 @@
 //! `jovrik set`
 
-use jovrik_home::Planned;
+use jovrik_core::problem::in_words;
 use jovrik_home::edit::ListEdit;
-use jovrik_home::{About, Writer, resolved};
+use jovrik_home::{About, Planned, RiceCopy, Writer, Written, resolved, write_edit};
 
 use crate::complete;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advice};
+use crate::report::{Meaning, advise, wrap};
 
 /// Change settings where they stand; every other byte stays the same
 ///
@@ -38,7 +38,7 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let overlay = arguments.overlay.as_deref();
-    let writer = context.writer(arguments.dry_run)?;
+    let writer = context.editor(arguments.dry_run)?;
     let planned = if let Some((path, change)) = change(&arguments) {
         if arguments.value.is_some() {
             return Err(Failure::Usage("PATH+=ELEMENT and PATH-=ELEMENT change one list, and take no more".to_owned()));
@@ -103,11 +103,61 @@ fn change(arguments: &Arguments) -> Option<(&str, ListEdit)> {
     arguments.path.split_once("-=").map(|(path, element)| (path, ListEdit::Take(element.to_owned())))
 }
 
-/// Writes a planned edit in one transaction; the number of its entry.
-pub fn write(planned: &Planned, writer: &mut Writer, kind: &str, what: &str, context: &Context) -> Result<Option<i64>, Failure> {
+/// Writes a planned edit in one transaction, and applies it where that is meant.
+pub fn write(planned: &Planned, writer: &mut Writer, kind: &str, what: &str, context: &Context) -> Result<Written, Failure> {
     let folder = resolved(&context.folder()?)?;
     let about = About { kind, what, note: None, rice: Some(&folder) };
-    Ok(writer.write(&about, planned.writes(&folder)?)?)
+    let changes = planned.writes(&folder)?;
+    // What was looked at on another machine is applied on this computer.
+    let here = context.machine.as_ref().map(|_| planned.on(&context.this_computer()));
+    let after = here.as_ref().unwrap_or(&planned.after);
+    Ok(write_edit(writer, &context.home, &about, &context.copy, changes, (&planned.files, after))?)
+}
+
+/// Says which files of which copy an edit changed, what became of them, and what can be done next.
+pub fn tell_copy(planned: &Planned, written: Option<&Written>, context: &mut Context) -> Result<(), Failure> {
+    let folder = context.folder()?;
+    let names: Vec<String> = planned.files.keys().map(|name| Meaning::Place.paint(&context.near(&folder.join(name)))).collect();
+    let verb = if written.is_some() { "changed" } else { "would change" };
+    let applied = match written {
+        None => ", and apply it",
+        Some(Written { applied: Some(_), .. }) => ", and applied it",
+        Some(Written { applied: None, .. }) => ", and did not apply it, since the rice has errors",
+    };
+    let applied = if matches!(context.copy, RiceCopy::SourceOfApplied(_)) { applied } else { "" };
+    let home = &context.home;
+    let mut lines = vec![format!("{verb} {}{applied}", in_words(&names))];
+    let mut next = Vec::new();
+    match &context.copy {
+        RiceCopy::Orphan(source) => {
+            lines.push(format!("that is the applied rice alone: {}, where it came from, is gone", home.short(source)));
+        }
+        RiceCopy::Diverged { source, file } => {
+            let (source, file) = (home.short(source), home.short(file));
+            lines.push(format!("that is the applied rice alone: {file} was changed by hand since it came from {source}"));
+        }
+        RiceCopy::Source if written.is_some() => next.push(("jovrik apply".to_owned(), "puts it into the home")),
+        RiceCopy::Source | RiceCopy::SourceOfApplied(_) | RiceCopy::Own => {}
+    }
+    if let Some(Written { applied: Some(plan), .. }) = written {
+        let edited: Vec<_> = planned.files.keys().map(|name| home.rice().join(name)).collect();
+        let others: Vec<_> = plan.writes().into_iter().filter(|file| !edited.contains(&file.path)).collect();
+        match others.as_slice() {
+            [] => {}
+            [one] => lines.push(format!("with it, {} is another one now", home.short(&one.path))),
+            more => lines.push(format!("with it, {} more files of the home are other ones now", more.len())),
+        }
+        if plan.keeps() {
+            next.push(("jovrik apply".to_owned(), "says which files of the home stay as they are"));
+        }
+    }
+    if written.is_some_and(|written| written.entry.is_some()) {
+        next.push(("jovrik undo".to_owned(), "takes it back"));
+    }
+    for line in lines.iter().flat_map(|line| wrap(line, context.width.saturating_sub(2))) {
+        writeln!(context.out, "  {line}")?;
+    }
+    Ok(advise(&mut context.out, "  ", &next)?)
 }
 
 /// Writes a planned edit, unless it is a trial without a writer, and says what changed.
@@ -116,9 +166,8 @@ pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &m
         writeln!(context.out, "nothing to change: it is so already")?;
         return Ok(Exit::Done);
     }
-    let verb = if writer.is_some() { "changed" } else { "would change" };
-    let entry = match writer {
-        Some(mut writer) => write(planned, &mut writer, kind, &planned.what(), context)?,
+    let written = match writer {
+        Some(mut writer) => Some(write(planned, &mut writer, kind, &planned.what(), context)?),
         None => None,
     };
     for change in planned.told() {
@@ -133,10 +182,6 @@ pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &m
             writeln!(context.out, "nothing changes here: {name} is not asked, since {}", overlay.verdict.why)?;
         }
     }
-    let names: Vec<String> = planned.files.keys().map(|name| Meaning::Place.paint(name)).collect();
-    writeln!(context.out, "  {verb} {}", jovrik_core::problem::in_words(&names))?;
-    if entry.is_some() {
-        advice(&mut context.out, "  ", "jovrik undo", "takes it back")?;
-    }
+    tell_copy(planned, written.as_ref(), context)?;
     Ok(Exit::Done)
 }

@@ -237,6 +237,24 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
         writeln!(out, "{line}")?;
     }
     writeln!(out)?;
+    if let Shape::One(kind) = row.field.shape
+        && !kind.fields.is_empty()
+    {
+        writeln!(out, "  {}:", if kind.is_list() { "an element says" } else { "it says" })?;
+        let fields: Vec<Vec<String>> = kind
+            .fields
+            .iter()
+            .map(|field| vec![format!("{} = {}", field.name, field.example()), field.help.to_owned()])
+            .collect();
+        for line in columns(&fields, "    ", width) {
+            writeln!(out, "{line}")?;
+        }
+        writeln!(out)?;
+    }
+    if let Some(whole) = whole_of(&row.path) {
+        return Ok(advice(out, "  ", &format!("jovrik settings {whole}"), "shows the value that it is a field of")
+            .map(|()| Exit::Done)?);
+    }
     if row.path.starts_with("style.NAME.") {
         crate::report::sentence(out, "  NAME is an element, then perhaps a module or a bar, then perhaps a state:", width)?;
         for line in columns(&elements(""), "    ", width) {
@@ -262,6 +280,14 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
     let gloss = if row.path.contains("NAME") { "changes it, with a name of yours" } else { "changes it" };
     advice(out, "  ", &line, gloss)?;
     Ok(Exit::Done)
+}
+
+/// The value that a path names a field of, where that is a table in one line.
+fn whole_of(path: &str) -> Option<&str> {
+    let (whole, last) = path.rsplit_once('.')?;
+    let fields =
+        |sought: &Sought| matches!(sought.field.shape, Shape::One(kind) if kind.fields.iter().any(|one| one.name == last));
+    all_settings().iter().any(|sought| sought.path == whole && fields(sought)).then_some(whole)
 }
 
 /// The elements at a path and inside it, each with what it is and its states; all of them for no path.

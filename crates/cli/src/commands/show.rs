@@ -5,7 +5,7 @@ use jovrik_core::rice::catalogue::{Found, Shape, Table, Takes};
 
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::Meaning;
+use crate::report::{Meaning, remark};
 
 /// Show the value of a setting, or all settings of a table
 #[derive(Debug, clap::Args)]
@@ -51,8 +51,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         [only] if only.path == arguments.path => {
             writeln!(out, "{}", only.value)?;
             if only.idle {
-                use std::io::Write;
-                writeln!(anstream::stderr(), "{} is checked and kept, and nothing acts on it yet", only.path)?;
+                remark(&format!("{} is checked and kept, and nothing acts on it yet", only.path));
             }
         }
         many => {

@@ -21,7 +21,7 @@ pub struct Arguments {
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     let path = context.meant(&arguments.path);
-    let writer = context.writer(arguments.dry_run)?;
+    let writer = context.editor(arguments.dry_run)?;
     let planned = context.plan(|files, around| jovrik_home::edit::toggle(files, &path, arguments.element.as_deref(), around))?;
     super::set::finish(&planned, writer, "toggle", context)
 }

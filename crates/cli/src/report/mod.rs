@@ -24,6 +24,13 @@ pub fn is_quiet() -> bool {
     QUIET.load(std::sync::atomic::Ordering::Relaxed)
 }
 
+/// Says something beside the result, on standard error: nothing where results alone are wanted.
+pub fn remark(text: &str) {
+    if !is_quiet() {
+        let _ = writeln!(Unhidden::new(anstream::stderr()), "{text}");
+    }
+}
+
 /// Whether reports are in colour.
 pub fn in_colour() -> bool {
     anstream::AutoStream::choice(&std::io::stdout()) != anstream::ColorChoice::Never

@@ -3,20 +3,7 @@
 
 use std::io::{self, Write};
 
-/// Whether a character hides: bidirectional controls, what has no width, what is not shown at all.
-pub fn hides(c: char) -> bool {
-    matches!(
-        c,
-        '\u{ad}'
-            | '\u{61c}'
-            | '\u{180e}'
-            | '\u{200b}'..='\u{200f}'
-            | '\u{2028}'..='\u{202e}'
-            | '\u{2060}'..='\u{206f}'
-            | '\u{feff}'
-            | '\u{e0000}'..='\u{e007f}'
-    )
-}
+use jovrik_core::check::hides;
 
 /// Writes text with what hides in it as an escape, which TOML and JSON read as the character; what is no text passes as it is.
 #[derive(Debug)]
@@ -31,10 +18,8 @@ impl<W: Write> Unhidden<W> {
 
 impl<W: Write> Write for Unhidden<W> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        // All of these begin with one of few bytes: most text is not looked at twice.
-        let may = bytes.iter().any(|byte| matches!(byte, 0xc2 | 0xd8 | 0xe1 | 0xe2 | 0xef | 0xf3));
         match std::str::from_utf8(bytes) {
-            Ok(text) if may && text.chars().any(hides) => {
+            Ok(text) if !text.is_ascii() && text.chars().any(hides) => {
                 let mut shown = String::with_capacity(text.len() + 16);
                 for c in text.chars() {
                     match c {

@@ -26,6 +26,9 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     assert_snapshot!(told, @"
     saltmarsh 1.0.0 → home of this user
 
+      new      ~/.config/jovrik/rice/art/colours.css
+      new      ~/.config/jovrik/rice/art/colours.json
+      new      ~/.config/jovrik/rice/art/colours.sh
       new      ~/.config/jovrik/rice/art/colours.xres
       new      ~/.config/jovrik/rice/art/editor-keys.toml
       new      ~/.config/jovrik/rice/art/house.txt
@@ -54,7 +57,7 @@ fn apply_and_undo_are_byte_for_byte_also_for_what_was_not_there() {
     assert_eq!(std::fs::metadata(&target).expect("there").permissions().mode() & 0o777, 0o600, "permissions stay");
     assert!(desk.home().join(".Xdefaults").symlink_metadata().expect("there").is_symlink(), "a link stays a link");
     let again = desk.run(&["apply"]).clean();
-    assert!(again.contains("nothing to do") && again.contains("same  18 files"), "{again}");
+    assert!(again.contains("nothing to do") && again.contains("same  21 files"), "{again}");
     desk.run(&["undo"]).clean();
     assert_eq!(home(&desk), before);
     desk.run(&["redo"]).clean();
@@ -198,4 +201,98 @@ fn placed_files_stay_in_their_bounds() {
         assert!(run.err.contains(said), "{place} {from}: {}", run.err);
         assert_eq!(home(&desk), []);
     }
+}
+
+/// Runs the program outside of any rice.
+fn outside(desk: &Desk, arguments: &[&str]) -> String {
+    let output = desk.command(&desk.home(), arguments).env("COLUMNS", "200").output().expect("it runs");
+    crate::Run::of(&output, &[(&desk.path().display().to_string(), "TEMP")]).clean()
+}
+
+#[test]
+fn an_edit_of_the_applied_rice_goes_to_where_it_came_from_and_is_applied() {
+    let desk = Desk::of("[space]\nedge = 5\n");
+    desk.write("parts/b.toml", "[bar.top]\nthick = 20\n");
+    desk.run(&["apply"]).clean();
+    let applied = |name: &str| std::fs::read_to_string(desk.home().join(".config/jovrik/rice").join(name)).expect("there");
+    let before = photograph(&desk.rice());
+    assert_snapshot!(outside(&desk, &["set", "space.edge", "9", "--dry-run"]), @"
+    space.edge 5 → 9
+      would change TEMP/rice/parts/a.toml, and apply it
+    ");
+    assert_eq!(photograph(&desk.rice()), before);
+    assert_snapshot!(outside(&desk, &["set", "space.edge", "9"]), @"
+    space.edge 5 → 9
+      changed TEMP/rice/parts/a.toml, and applied it
+      → jovrik undo      takes it back
+    ");
+    assert_eq!(
+        (desk.read("parts/a.toml"), applied("parts/a.toml")),
+        ("[space]\nedge = 9\n".into(), "[space]\nedge = 9\n".into())
+    );
+    let again = desk.run(&["apply"]).clean();
+    assert!(again.contains("nothing to do"), "{again}");
+    // One entry is both, and one step takes both back.
+    outside(&desk, &["undo"]);
+    assert_eq!(
+        (desk.read("parts/a.toml"), applied("parts/a.toml")),
+        ("[space]\nedge = 5\n".into(), "[space]\nedge = 5\n".into())
+    );
+    // What else changed there comes with it, and is said.
+    desk.write("parts/b.toml", "[bar.top]\nthick = 24\n");
+    assert_snapshot!(outside(&desk, &["reset", "space.edge"]), @"
+    space.edge is no longer set
+      changed TEMP/rice/parts/a.toml, and applied it
+      with it, ~/.config/jovrik/rice/parts/b.toml is another one now
+      → jovrik undo      takes it back
+    ");
+    assert_eq!(applied("parts/b.toml"), "[bar.top]\nthick = 24\n");
+    // In the rice itself an edit waits for an apply.
+    assert_snapshot!(desk.run(&["set", "space.edge", "7"]).clean(), @"
+    space.edge = 7
+      changed parts/space.toml
+      → jovrik apply      puts it into the home
+      → jovrik undo       takes it back
+    ");
+    assert_eq!(applied("parts/a.toml"), "[space]\n");
+    assert_snapshot!(outside(&desk, &["apply"]), @"
+    test 0.1.0 → home of this user
+
+      nothing to do: all of it is there already
+      this is the applied rice itself, which came from TEMP/rice
+      → jovrik apply --rice TEMP/rice      applies what changed there
+    ");
+}
+
+#[test]
+fn an_edit_of_the_applied_rice_alone_is_kept_by_the_next_apply() {
+    let desk = Desk::of("[space]\nedge = 5\n");
+    desk.run(&["apply"]).clean();
+    let applied = desk.home().join(".config/jovrik/rice/parts/a.toml");
+    let moved = desk.path().join("elsewhere");
+    std::fs::rename(desk.rice(), &moved).expect("moved");
+    assert_snapshot!(outside(&desk, &["set", "space.edge", "9"]), @"
+    space.edge 5 → 9
+      changed .config/jovrik/rice/parts/a.toml
+      that is the applied rice alone: TEMP/rice, where it came from, is gone
+      → jovrik undo      takes it back
+    ");
+    std::fs::rename(&moved, desk.rice()).expect("moved back");
+    let kept = desk.run(&["apply"]);
+    let said = kept.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(said.contains("parts/a.toml changed by hand since the last apply"), "{said}");
+    assert_eq!(std::fs::read_to_string(&applied).expect("there"), "[space]\nedge = 9\n");
+    // As long as it differs, it is edited alone.
+    assert_snapshot!(outside(&desk, &["set", "space.edge", "11"]), @"
+    space.edge 9 → 11
+      changed .config/jovrik/rice/parts/a.toml
+      that is the applied rice alone: ~/.config/jovrik/rice/parts/a.toml was changed by hand since it came from TEMP/rice
+      → jovrik undo      takes it back
+    ");
+    assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 5\n");
+    // Taken back, it is where it came from again.
+    desk.run(&["apply", "--take-all"]).clean();
+    assert_eq!(std::fs::read_to_string(&applied).expect("there"), "[space]\nedge = 5\n");
+    outside(&desk, &["set", "space.edge", "12"]);
+    assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 12\n");
 }

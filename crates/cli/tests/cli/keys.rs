@@ -489,7 +489,7 @@ fn fights_are_shown_chosen_and_settled() {
     choose: 
       Lead+g → Lead+f  focus next
       lead+q → Lead+a  kill
-    write 2 moves? y or n: changed parts/a.toml
+    write 2 moves? y or n:   changed parts/a.toml
       → jovrik undo      takes it back
     ");
     assert_eq!(desk.read("parts/a.toml").lines().count(), FIGHTS.lines().count());

@@ -141,6 +141,61 @@ fn pictures_that_are_broken_are_told_and_nothing_is_lost() {
     assert!(refused.contains("art/huge.png: "), "{refused}");
 }
 
+/// The colour of a pixel of a picture that is there.
+fn pixel(path: &std::path::Path, x: u32, y: u32) -> [u8; 3] {
+    image::open(path).expect("a picture").to_rgb8().get_pixel(x, y).0
+}
+
+#[test]
+fn a_picture_of_the_home_is_drawn_and_not_shared() {
+    let desk = Desk::of("[backdrop]\npicture = \"~/Pictures/flat.png\"\nfit = \"cover\"\n");
+    std::fs::create_dir(desk.home().join("Pictures")).expect("made");
+    let told = desk.run(&["check"]).clean();
+    assert!(told.contains("~/Pictures/flat.png cannot be shown") && told.contains("does not exist"), "{told}");
+    image::RgbImage::from_pixel(24, 12, image::Rgb([200, 30, 90])).save(desk.home().join("Pictures/flat.png")).expect("written");
+    assert!(desk.run(&["check"]).clean().starts_with("No problems"));
+    desk.run(&["look", "backdrop", "--size", "400x300", "--out", "x.png"]).clean();
+    assert_eq!(pixel(&desk.rice().join("x.png"), 200, 150), [200, 30, 90]);
+    // A folder of them, too, which is how many keep theirs; what only looks like the home is none.
+    desk.write("parts/a.toml", "[backdrop]\npicture = \"~/Pictures\"\n");
+    assert!(desk.run(&["check"]).clean().starts_with("No problems"));
+    desk.write("parts/a.toml", "[backdrop]\npicture = \"../home/Pictures/flat.png\"\n");
+    assert!(desk.run(&["check"]).clean().contains("cannot be shown"));
+    desk.write("parts/a.toml", "[backdrop]\npicture = \"~/Pictures/flat.png\"\n");
+    let told = desk.run(&["publish", "--bundle", "../x.rice"]).clean();
+    assert!(told.contains("~/Pictures/flat.png is of your home and is not shared"), "{told}");
+    // Whoever takes it sees nothing in its place, and the check says so.
+    let bundle = std::fs::read(desk.path().join("x.rice")).expect("a bundle");
+    let other = Desk::of("");
+    std::fs::write(other.path().join("x.rice"), bundle).expect("written");
+    let told = other.run(&["adopt", "../x.rice", "--into", "../taken"]);
+    assert!(!other.path().join("taken/art").exists() && !told.out.contains("panic"), "{}", told.out);
+}
+
+#[test]
+fn an_icon_may_be_a_drawing_of_the_rice() {
+    let part = |icon: &str| {
+        format!("[bar.top]\nthick = 40\nstart = [\"own\"]\n[module.own]\nsource = \"time\"\ntext = \" \"\nicon = \"{icon}\"\n")
+    };
+    let desk = Desk::of(&part("file:art/full.svg"));
+    let square = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 4 4\"><path d=\"M0 0h4v4h-4z\" fill=\"#f0f\"/></svg>";
+    desk.write("art/full.svg", square);
+    assert!(desk.run(&["check"]).clean().starts_with("No problems"));
+    let magenta = || {
+        desk.run(&["look", "bar.top", "--size", "400x300", "--out", "x.png"]).clean();
+        let picture = image::open(desk.rice().join("x.png")).expect("a picture").to_rgb8();
+        picture.pixels().filter(|pixel| pixel.0 == [255, 0, 255]).count()
+    };
+    assert!(magenta() > 100);
+    desk.write("parts/a.toml", part("art/full.svg"));
+    assert!(magenta() > 100, "with the word before it or without");
+    // One that would take too much is refused where it is named.
+    desk.write("art/full.svg", square.replace("<path", "<filter id=\"f\"/><path"));
+    let told = desk.run(&["check"]).clean();
+    assert!(told.contains("art/full.svg cannot be shown") && told.contains("it has filters"), "{told}");
+    assert_eq!(magenta(), 0);
+}
+
 #[test]
 fn palettes_are_listed_chosen_made_checked_and_exported() {
     let desk = Desk::sample();
@@ -178,6 +233,22 @@ fn palettes_are_listed_chosen_made_checked_and_exported() {
     desk.run(&["palette", "export", "--to", "xresources", "--out", "x.res"]).clean();
     assert!(desk.read("x.res").contains("*color15:"));
     desk.run(&["palette", "export", "dusk", "--to", "css"]).failed(2);
+    // Any file with holes is filled as an apply would fill it, also with another palette.
+    desk.write("art/own.conf", "page={{@paper rrggbb}}\nsize={{type.size}}\n");
+    assert_eq!(desk.run(&["palette", "export", "--to", "template", "art/own.conf"]).clean(), "page=f6f3ec\nsize=11\n");
+    assert_eq!(desk.run(&["palette", "export", "ebb", "--to", "template", "art/own.conf"]).clean(), "page=101c1f\nsize=11\n");
+    for sample in ["css", "json", "sh", "xres"] {
+        let filled = desk.run(&["palette", "export", "--to", "template", &format!("art/colours.{sample}")]).clean();
+        assert!(!filled.contains("{{") && filled.contains("f6f3ec") || sample == "sh", "{filled}");
+        if sample == "json" {
+            serde_json::from_str::<serde_json::Value>(&filled).expect("JSON");
+        }
+    }
+    desk.write("art/own.conf", "a\n  {{@papr}}\n");
+    let told = desk.run(&["palette", "export", "--to", "template", "art/own.conf"]).failed(1);
+    assert!(told.contains("art/own.conf:2:3: {{@papr}} names no setting and no colour"), "{told}");
+    desk.run(&["palette", "export", "--to", "template"]).failed(2);
+    desk.run(&["palette", "export", "ebb", "noon", "--to", "css"]).failed(2);
     let json: serde_json::Value = serde_json::from_str(&desk.run(&["palette", "list", "--json"]).clean()).expect("JSON");
     assert_eq!((json["use"].as_str(), json["palettes"]["ebb"]["ink"].as_str()), (Some("noon"), Some("#d9e6e5")));
 }

@@ -153,7 +153,7 @@ fn what_a_strangers_rice_may_do_is_shown_exactly_and_taken_back_whole() {
     assert_eq!(whole.lines().count(), desk.read("art/colours.xres").lines().count());
     assert!(desk.run(&["adopt", ".", "--show", "art/colors.xres"]).failed(2).contains("did you mean art/colours.xres?"));
     let dry = desk.run(&["adopt", ".", "--to", "../taken", "--allow-run", "--dry-run"]).clean();
-    assert!(dry.ends_with("would write 19 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
+    assert!(dry.ends_with("would write 22 files into ../taken\n") && !desk.path().join("taken").exists(), "{dry}");
     desk.run(&["adopt", ".", "--to", "../taken", "--allow-run"]).clean();
     let history = desk.run(&["history", "--everywhere"]).clean();
     assert!(history.contains("adopt") && history.contains("saltmarsh 1.0.0 into"), "{history}");

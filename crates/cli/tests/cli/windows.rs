@@ -570,6 +570,14 @@ fn a_tile_that_needs_more_than_there_is_is_cut_at_its_edge() {
     let other = windows[1]["area"].as_str().expect("a place");
     assert!(other.starts_with("232x"), "the other one has what is of use: {other}");
     assert_eq!(screen.pixel(770, 400), [255, 255, 255], "and is not covered");
+    // What is full is the monitor exactly, whatever it needs.
+    screen.tell("focus left");
+    screen.tell("full on");
+    let size = |screen: &Screen| {
+        let geometry = screen.x.get_geometry(wide).expect("asked").reply().expect("there");
+        (geometry.width, geometry.height)
+    };
+    screen.wait("it is as large as its monitor", |screen| size(screen) == (1000, 800));
 }
 
 #[test]

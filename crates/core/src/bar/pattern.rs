@@ -310,8 +310,14 @@ impl Pattern {
 }
 
 impl OneValue for Pattern {
-    const KIND: Kind =
-        Kind { name: "text pattern", unit: "", allowed: Allowed::Any, example: "\"{value} m\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "text pattern",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"{value} m\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a text such as \"{load}%\""))?;
         Pattern::parse_at(text).map_err(|(error, bytes)| Wrong::kind(error.to_string()).inside(node, bytes))

@@ -77,7 +77,7 @@ pub fn dangers(what: &str) -> Vec<&'static str> {
     mark(["LD_PRELOAD", "LD_LIBRARY_PATH", "LD_AUDIT"].iter().any(|name| what.contains(name)), "loads code into other programs");
     let keys = [".ssh", ".gnupg", "authorized_keys", ".netrc", ".password-store", "keyrings"];
     mark(keys.iter().any(|name| what.contains(name)), "touches keys of logins");
-    mark(has(&["crontab", "systemctl", "at"]) || what.contains("autostart"), "makes something run later");
+    mark(has(&["crontab", "systemctl"]) || what.contains("autostart"), "makes something run later");
     mark(has(&["base64", "xxd"]), "hides what it runs");
     found
 }

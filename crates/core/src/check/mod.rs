@@ -3,14 +3,15 @@
 mod accept;
 mod again;
 mod bar;
-mod choice;
 mod danger;
 mod desk;
 mod dock;
+mod gathered;
 mod greeting;
 mod keys;
 mod later;
 mod launcher;
+mod local_choice;
 mod manifest;
 mod monitor;
 mod needs;
@@ -30,25 +31,23 @@ mod widget;
 
 use crate::desk::MonitorFacts;
 pub use accept::Accept;
-pub use choice::{Choice, FROM_PICTURE};
 pub use danger::{Occasion, dangers};
+pub use local_choice::{FROM_PICTURE, LocalChoice};
 pub use manifest::manifest_alone;
 pub use needs::{Command, commands};
 pub use overlay::{Dropped, OverlaySeen, overlay_alone};
 pub use place::{NoSource, NoTarget, of_system};
 pub use possible::Unclear;
-pub use reaching::{Reaching, possible_texts, reaching, reaching_of, seen, sensitive, summed};
+pub use reaching::{Reaching, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 
 pub use surroundings::{Glance, Nowhere, Surroundings};
 
-use std::collections::hash_map::Entry;
-use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use again::Again;
 
 use crate::keys::{Keyboards, Known, NoLayout, Scopes};
-use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Span, Tree, Value, parse, value_of_words};
+use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
 use crate::machine::Machine;
 use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
@@ -142,9 +141,9 @@ pub struct Checked {
     /// What overlays that hold took away.
     pub dropped: Vec<Dropped>,
     /// What was picked on this computer, and holds.
-    pub choices: Vec<Choice>,
+    pub choices: Vec<LocalChoice>,
     /// What was, and is over since the rice says something else.
-    pub over: Vec<Choice>,
+    pub over: Vec<LocalChoice>,
     /// What becomes of it on its other machines, and with overlays that hold on none: where, and the settings there.
     pub elsewhere: Vec<(String, Rc<Rice>)>,
     /// Files that are no settings: path, and why they are not read.
@@ -170,7 +169,7 @@ impl Checked {
     /// What the rice itself says of a setting, as it is written, whatever was picked on this computer; nothing where it says
     /// nothing.
     pub fn said(&self, path: &str) -> String {
-        choice::said(&self.tree, path)
+        local_choice::said(&self.tree, path)
     }
 
     /// How many problems are errors.
@@ -201,8 +200,8 @@ struct Laid {
     scopes: Rc<Scopes>,
     known: Rc<Known>,
     dropped: Vec<Dropped>,
-    choices: Vec<Choice>,
-    over: Vec<Choice>,
+    choices: Vec<LocalChoice>,
+    over: Vec<LocalChoice>,
     problems: Vec<Problem>,
 }
 
@@ -222,7 +221,7 @@ struct House<'a> {
 impl House<'_> {
     /// Lays the parts, the overlays `which`, and the values given by hand; every check that asks nothing of a computer.
     /// Of what was laid before with the first of these overlays, what the others do not touch stays, and is not told again.
-    fn lay(&self, which: &[usize], before: Option<(&[usize], &Laid)>, choices: Vec<Choice>) -> Laid {
+    fn lay(&self, which: &[usize], before: Option<(&[usize], &Laid)>, choices: Vec<LocalChoice>) -> Laid {
         let tables = self.parts.iter().chain(which.iter().map(|at| &self.overlays[*at].table));
         let lead = lead_of(tables, self.with);
         let goes_on = |(laid, before): &(&[usize], &Laid)| {
@@ -240,7 +239,7 @@ impl House<'_> {
         for (nth, at) in which.iter().enumerate().skip(first) {
             self.overlays[*at].lay(&mut merger, Layer::Overlay(nth as u16), &mut dropped);
         }
-        let (choices, over) = choice::lay(choices, &mut merger);
+        let (choices, over) = local_choice::lay(choices, &mut merger);
         for (path, value) in self.with {
             merger.lay(nested(&steps(path), value_of_words(value)), Rice::CATALOGUE, Layer::With);
         }
@@ -445,31 +444,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         rules: main.rice.rule.len(),
         modules: main.rice.module.len(),
     };
-    drop_echoes(&sources, &mut problems);
-    join_machines(&mut problems);
-    // Whether a program or a font is there is a matter of the computer, not of the rice.
-    let of_computer = |code: &str| ["program/", "type/", "monitor/"].iter().any(|area| code.starts_with(area));
-    let accepts: Vec<Accept> = lists.allow.iter().map(|(text, _)| Accept::parse(text)).collect();
-    let used = |accept: &Accept| problems.iter().any(|problem| accept.takes(problem, &sources));
-    let unused = lists.allow.iter().zip(&accepts).filter(|((code, _), accept)| !of_computer(code) && !used(accept));
-    let unused: Vec<Problem> = unused.map(|((code, span), _)| unused_allow(code, *span)).collect();
-    let is_accepted =
-        |problem: &Problem| problem.severity == Severity::Warning && accepts.iter().any(|accept| accept.takes(problem, &sources));
-    let (accepted, mut problems): (Vec<Problem>, Vec<Problem>) = problems.into_iter().partition(is_accepted);
-    problems.extend(unused);
-    // Errors come first; before what follows from the facts of a computer, what is wrong with those.
-    let follows = |problem: &Problem| {
-        let place = problem.marks.first().and_then(|mark| sources.get(mark.span.file)).map(|source| source.name.as_str());
-        !place.is_some_and(|name| name.starts_with("machines/"))
-    };
-    problems
-        .sort_by_key(|problem| (problem.severity, follows(problem), problem.marks.first().map(|mark| mark.span), problem.code));
-    // A file that serves several is read for each of them.
-    problems.dedup_by(|one, other| {
-        let place = |problem: &Problem| problem.marks.first().map(|mark| mark.span);
-        (one.code, &one.title, place(one), &one.elsewhere) == (other.code, &other.title, place(other), &other.elsewhere)
-            && place(one).is_some()
-    });
+    let (problems, accepted) = gathered::gather(problems, &lists, &sources);
     let Laid { tree, rice, scopes, dropped, choices, over, .. } = main;
     Checked {
         sources,
@@ -487,58 +462,6 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         accepted,
         counts,
     }
-}
-
-/// A code that a rice accepts and that no longer occurs.
-fn unused_allow(code: &str, span: crate::load::Span) -> Problem {
-    Problem::warning("check/unused-allow", format!("nothing here is {code} any more"))
-        .at(span, "no longer needed")
-        .because("Left in, it would hide the next one.")
-        .advise("delete it", "in [check] of rice.toml")
-}
-
-/// What is missing on several computers, or named in several places, is one problem: it names all of them.
-fn join_machines(problems: &mut Vec<Problem>) {
-    let mut kept: Vec<Problem> = Vec::with_capacity(problems.len());
-    let mut lacks: HashMap<(&'static str, String), (usize, HashSet<Span>)> = HashMap::new();
-    for problem in problems.drain(..) {
-        // Most problems are of no computer, and are met by none of the others.
-        let Some(lack) = &problem.lack else {
-            kept.push(problem);
-            continue;
-        };
-        match lacks.entry((problem.code, lack.what.clone())) {
-            Entry::Occupied(mut same) => {
-                let (at, known) = same.get_mut();
-                kept[*at].join(problem, known);
-            }
-            Entry::Vacant(first) => {
-                first.insert((kept.len(), problem.marks.iter().map(|mark| mark.span).collect()));
-                kept.push(problem);
-            }
-        }
-    }
-    *problems = kept;
-}
-
-/// Where TOML could not be read, what was made of the rest of the line says nothing; after a header that could not be
-/// read, the same holds up to the next header.
-fn drop_echoes(sources: &Sources, problems: &mut Vec<Problem>) {
-    let doubtful = |problem: &Problem| {
-        let span = problem.marks.first().filter(|_| problem.code == "file/not-toml" && problem.marks.len() == 1)?.span;
-        let text = &sources.get(span.file)?.text;
-        let start = text[..span.start as usize].rfind('\n').map_or(0, |at| at + 1);
-        let next = if text[start..].trim_start().starts_with('[') { "\n[" } else { "\n" };
-        let end = text[span.end as usize..].find(next).map_or(text.len(), |at| span.end as usize + at);
-        Some((span.file, start as u32..=end as u32))
-    };
-    let doubtful: Vec<_> = problems.iter().filter_map(doubtful).collect();
-    problems.retain(|problem| {
-        let Some(span) = problem.marks.first().map(|mark| mark.span).filter(|_| problem.code != "file/not-toml") else {
-            return true;
-        };
-        !doubtful.iter().any(|(file, bytes)| *file == span.file && bytes.contains(&span.start))
-    });
 }
 
 /// The modifier that what is laid last makes the lead.

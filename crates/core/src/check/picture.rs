@@ -12,7 +12,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
                 Problem::warning("file/no-picture", format!("{path} cannot be shown"))
                     .at(node.span, why)
                     .because("Nothing is drawn in its place.")
-                    .advise("a PNG or JPEG", "in the folder of the rice, best in art/"),
+                    .advise("a PNG or JPEG", "in the folder of the rice, best in art/; or of your own, as ~/Pictures/shore.png"),
             );
         }
     };

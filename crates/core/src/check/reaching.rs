@@ -229,16 +229,19 @@ fn feeds(action: &Action, fed: &HashMap<String, String>, lead: &str) -> Option<S
     Some(format!("sets {} = {}, which {to} takes over", setting.path, setting.value))
 }
 
-/// Characters that cannot be seen, or that turn the order of others, as what they are: `\n`, `\u{202e}`.
+/// Whether a character hides: bidirectional controls, what has no width, what is not shown at all (Unicode Technical Report 36,
+/// section 3).
+pub fn hides(c: char) -> bool {
+    matches!(c,
+        '\u{ad}' | '\u{34f}' | '\u{61c}' | '\u{115f}' | '\u{1160}' | '\u{17b4}' | '\u{17b5}' | '\u{180b}'..='\u{180f}'
+        | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{3164}' | '\u{feff}'
+        | '\u{ffa0}' | '\u{fff0}'..='\u{fffb}' | '\u{1d173}'..='\u{1d17a}' | '\u{e0000}'..='\u{e0fff}')
+}
+
+/// Characters that cannot be seen, that turn the order of others, or that each font draws as it likes, as what they are: `\n`,
+/// `\u{202e}`.
 pub fn seen(text: &str) -> Cow<'_, str> {
-    let hidden = |c: char| {
-        c.is_control()
-            || matches!(c,
-                '\u{ad}' | '\u{34f}' | '\u{61c}' | '\u{115f}' | '\u{1160}' | '\u{17b4}' | '\u{17b5}' | '\u{180b}'..='\u{180f}'
-                | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{3164}' | '\u{feff}'
-                | '\u{fe00}'..='\u{fe0f}' | '\u{ffa0}' | '\u{fff0}'..='\u{fffb}' | '\u{1d173}'..='\u{1d17a}'
-                | '\u{e0000}'..='\u{e0fff}' | '\u{e000}'..='\u{f8ff}')
-    };
+    let hidden = |c: char| c.is_control() || hides(c) || matches!(c, '\u{fe00}'..='\u{fe0f}' | '\u{e000}'..='\u{f8ff}');
     if !text.chars().any(hidden) {
         return Cow::Borrowed(text);
     }

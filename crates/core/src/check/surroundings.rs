@@ -50,7 +50,7 @@ pub trait Surroundings {
         None
     }
     /// What a person picked on it, as far as this rice was meant.
-    fn choices(&self) -> Vec<super::Choice> {
+    fn choices(&self) -> Vec<super::LocalChoice> {
         Vec::new()
     }
     /// Whether a check should look at the rice's other machines, and at overlays that hold nowhere, too.
@@ -132,7 +132,7 @@ impl Surroundings for Glance<'_> {
     fn has_program(&self, name: &str) -> Option<bool> {
         self.around.has_program(name)
     }
-    fn choices(&self) -> Vec<super::Choice> {
+    fn choices(&self) -> Vec<super::LocalChoice> {
         self.around.choices()
     }
     fn elsewhere(&self) -> bool {

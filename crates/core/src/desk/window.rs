@@ -40,8 +40,6 @@ pub struct WindowFacts {
     pub workspace: Option<String>,
     /// What it asks to be.
     pub asks: Asks,
-    /// Whether it never takes the keyboard.
-    pub deaf: bool,
     /// Whether it is no rectangle: what lies behind is seen through it.
     pub shaped: bool,
     /// Whether nothing that the person did brought it: then it does not take the focus.

@@ -13,6 +13,7 @@ use super::event::{Event, Neighbour};
 use super::hands::Hands;
 use super::moment::Moment;
 use super::pointer::Pointer;
+use super::started::{AllStarted, Started};
 use super::surface::{Reads, Surface, SurfaceId};
 use super::told::Telling;
 use super::world::World;
@@ -24,21 +25,6 @@ use crate::part::{self, Happens, Part, Topic, Wish};
 use crate::rice::{BuiltIn, IconRef, PointerFocus, Rice};
 use crate::scene::{Measure, Notice};
 use crate::style::State;
-
-/// So many programs that were started are remembered, until a window of each is there.
-const STARTED: usize = 64;
-
-/// A program that was started.
-#[derive(Debug)]
-pub(super) struct Started {
-    /// What its windows say that they come of.
-    start: String,
-    process: Option<u32>,
-    /// Where that was.
-    workspace: String,
-    /// Whether by the person.
-    sought: bool,
-}
 
 /// How long programs are given to draw what was uncovered.
 const UNCOVERED: Duration = Duration::from_millis(80);
@@ -72,7 +58,7 @@ pub struct Desktop {
     /// The numbers of those that nobody has dealt with yet.
     pub(super) waiting: IndexSet<u32>,
     /// Programs that were started and have no window yet.
-    pub(super) started: VecDeque<Started>,
+    pub(super) started: AllStarted,
     /// The lists of the launcher that come from elsewhere, and how much each thing in it was used.
     pub(super) lists: HashMap<String, Rc<Entries>>,
     pub(super) uses: HashMap<String, f32>,
@@ -123,7 +109,7 @@ impl Desktop {
             quiet: false,
             quiet_ends: None,
             waiting: IndexSet::new(),
-            started: VecDeque::new(),
+            started: AllStarted::default(),
             lists: HashMap::new(),
             uses: HashMap::new(),
             neighbours: Vec::new(),
@@ -299,8 +285,7 @@ impl Desktop {
             Event::Started { start, process, workspace, sought } => {
                 let here = || self.desk.workspaces[self.desk.workspace()].name.clone();
                 let workspace = workspace.unwrap_or_else(here);
-                self.started.truncate(STARTED - 1);
-                self.started.push_front(Started { start, process, workspace, sought });
+                self.started.add(Started { start, process, workspace, sought });
             }
             Event::Expect(app, workspace) => self.expected.push((app.to_lowercase(), workspace)),
             Event::NotStarted(why) => self.refuse(why, effects),
@@ -321,7 +306,7 @@ impl Desktop {
         let event = match event {
             desk::Event::Appears(id, mut facts) => {
                 let app = facts.app.to_lowercase();
-                let started = self.start_of(&facts);
+                let started = self.started.of(&facts);
                 facts.sought = started.as_ref().is_some_and(|started| started.sought);
                 if let Some(at) = self.expected.iter().position(|(expected, _)| *expected == app) {
                     facts.workspace = Some(self.expected.remove(at).1);
@@ -353,16 +338,6 @@ impl Desktop {
         if listed {
             self.wish(Wish::Listed("windows".to_owned()), effects);
         }
-    }
-
-    /// How the program of a window was started, for the first of its windows.
-    fn start_of(&mut self, facts: &desk::WindowFacts) -> Option<Started> {
-        let own = |started: &Started| {
-            !facts.start.is_empty() && started.start == facts.start
-                || started.process.is_some() && started.process == facts.process
-        };
-        let at = self.started.iter().position(own)?;
-        self.started.remove(at)
     }
 
     /// A window does not answer, or does again: a person sees it, and can end it.

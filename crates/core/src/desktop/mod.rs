@@ -14,6 +14,7 @@ mod markup;
 mod moment;
 mod pointer;
 mod stack;
+mod started;
 mod stroke;
 mod surface;
 mod told;

@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Glob, Inline, Px, Weight, Whole};
 use super::{Condition, Grades, IconRef, ModuleSource, Pick, Side, Sides};
 use crate::bar::Pattern;
@@ -80,9 +80,6 @@ impl Press {
         ("forward", 9),
     ];
 
-    pub(crate) const WORDS: &'static [&'static str] =
-        &["left", "middle", "right", "wheel-up", "wheel-down", "wheel-left", "wheel-right", "back", "forward"];
-
     /// All actions that it can lead to.
     pub fn actions(&self) -> impl Iterator<Item = &Action> {
         self.0.values().flat_map(|does| match does {
@@ -98,6 +95,14 @@ impl Press {
     }
 }
 
+const ACTION: &Kind = &super::ActionText::KIND;
+
+/// What an entry of a menu says.
+const MENU_FIELDS: &[InlineField] = &[
+    InlineField::new("label", "what it is called", &String::KIND).such("\"Next layout\""),
+    InlineField::new("do", "what it does", ACTION),
+];
+
 fn action(node: &Node) -> Result<Action, Wrong> {
     let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\"").within(node))?;
     Action::parse(text).map_err(|unknown| unknown.wrong(text).within(node))
@@ -110,12 +115,23 @@ impl OneValue for Press {
         allowed: Allowed::Any,
         example: "{ left = \"open terminal\", right = [{ label = \"Next layout\", do = \"layout next\" }] }",
         reach: Reach::Starts,
+        fields: &[
+            InlineField::new("left", "what the left button does; a list is a menu", ACTION),
+            InlineField::new("middle", "what the middle button does", ACTION),
+            InlineField::new("right", "what the right button does", ACTION),
+            InlineField::new("wheel-up", "what the wheel does, turned up", ACTION),
+            InlineField::new("wheel-down", "what the wheel does, turned down", ACTION),
+            InlineField::new("wheel-left", "what the wheel does, pushed to the left", ACTION),
+            InlineField::new("wheel-right", "what the wheel does, pushed to the right", ACTION),
+            InlineField::new("back", "what the button at the thumb that goes back does", ACTION),
+            InlineField::new("forward", "what the button at the thumb that goes forward does", ACTION),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let inline = Inline::of(node, Self::WORDS, "expected actions by button, such as { left = \"open terminal\" }")?;
+        let inline = Inline::of(node, Self::KIND.fields, "expected actions by button, such as { left = \"open terminal\" }")?;
         let item = |node: &Node| match &node.value {
             Value::Table(_) => {
-                let inline = Inline::of(node, &["label", "do"], "expected { label = \"…\", do = \"…\" }")?;
+                let inline = Inline::of(node, MENU_FIELDS, "expected { label = \"…\", do = \"…\" }")?;
                 let does = inline.node("do").ok_or_else(|| Wrong::kind("do = \"…\" is missing").within(node))?;
                 let action = action(does)?;
                 let label = inline.get("label", reader)?.unwrap_or_else(|| action.to_string());
@@ -124,7 +140,7 @@ impl OneValue for Press {
             _ => action(node).map(|action| (action.to_string(), action)),
         };
         let mut actions = IndexMap::new();
-        for button in Self::WORDS {
+        for InlineField { name: button, .. } in Self::KIND.fields {
             let Some(node) = inline.node(button) else { continue };
             let does = match &node.value {
                 Value::List(items) if items.is_empty() => return Err(Wrong::kind("a menu needs an action").within(node)),
@@ -167,10 +183,14 @@ impl OneValue for Section {
         allowed: Allowed::Any,
         example: "{ weight = 2, align = \"start\", show = [\"title\"] }",
         reach: Reach::Inside,
+        fields: &[
+            InlineField::new("weight", "its share of what is free", &Weight::KIND),
+            InlineField::new("align", "where its modules stand in it", &Align::KIND),
+            InlineField::new("show", "its modules, in order", &<Vec<String>>::KIND).such("[\"title\"]"),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let inline =
-            Inline::of(node, &["weight", "align", "show"], "expected { weight = 2, align = \"start\", show = [\"title\"] }")?;
+        let inline = Inline::of(node, Self::KIND.fields, "expected { weight = 2, align = \"start\", show = [\"title\"] }")?;
         Ok(Section {
             weight: inline.get("weight", reader)?.unwrap_or(Weight(100)),
             align: inline.get("align", reader)?.unwrap_or_default(),
@@ -197,10 +217,15 @@ impl OneValue for Case {
         allowed: Allowed::Any,
         example: "{ when = \"state = off\", text = \"off\", icon = \"mute\" }",
         reach: Reach::Inside,
+        fields: &[
+            InlineField::new("when", "the condition: a field, a comparison, a value", &String::KIND).such("\"state = off\""),
+            InlineField::new("text", "the text that is shown instead", &Pattern::KIND),
+            InlineField::new("icon", "the icon that is shown instead", &IconRef::KIND),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { when = \"state = off\", text = \"off\", icon = \"mute\" }";
-        let inline = Inline::of(node, &["when", "text", "icon"], expected)?;
+        let inline = Inline::of(node, Self::KIND.fields, expected)?;
         let when = inline.node("when").ok_or_else(|| Wrong::kind("when = \"…\" is missing"))?;
         let condition = when.text().and_then(Condition::parse);
         let wrong = || Wrong::kind("expected a condition such as \"load >= 80\" or \"state = full\"").within(when);

@@ -54,6 +54,44 @@ pub struct Kind {
     pub example: &'static str,
     /// How far it reaches.
     pub reach: Reach,
+    /// What a value that is a table in one line may say; of a list: an element.
+    pub fields: &'static [InlineField],
+}
+
+/// A field of a value that is a table in one line, such as `match` of a rule.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct InlineField {
+    /// Its name, in kebab-case.
+    pub name: &'static str,
+    /// One line of help.
+    pub help: &'static str,
+    /// Its type.
+    pub kind: &'static Kind,
+    /// A telling value as TOML, where that of its type does not say enough.
+    pub example: Option<&'static str>,
+}
+
+impl InlineField {
+    /// A field with the example of its type.
+    pub(crate) const fn new(name: &'static str, help: &'static str, kind: &'static Kind) -> InlineField {
+        InlineField { name, help, kind, example: None }
+    }
+
+    /// With an example of its own.
+    pub(crate) const fn such(self, example: &'static str) -> InlineField {
+        InlineField { example: Some(example), ..self }
+    }
+
+    /// A value that it could have, as TOML.
+    pub fn example(&self) -> String {
+        self.setting(Takes::Now).example()
+    }
+
+    /// The same as a setting, to look for it as for any other.
+    pub(crate) fn setting(&self, takes: Takes) -> Field {
+        let InlineField { name, help, kind, example } = *self;
+        Field { name, help, also: "", default: None, takes, example, shape: Shape::One(kind) }
+    }
 }
 
 impl Kind {

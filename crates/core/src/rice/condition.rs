@@ -1,6 +1,6 @@
 //! Comparisons with numbers and words.
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach};
 use super::kinds::Inline;
 use crate::bar::Values;
 use crate::load::{Node, Reader, Value, Wrong};
@@ -73,7 +73,8 @@ impl std::fmt::Display for Comparison {
 }
 
 impl OneValue for Comparison {
-    const KIND: Kind = Kind { name: "comparison", unit: "", allowed: Allowed::Any, example: "\">= 4\"", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "comparison", unit: "", allowed: Allowed::Any, example: "\">= 4\"", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected a number, or a comparison such as \"< 1000\" or \">= 4\"");
         match &node.value {
@@ -173,9 +174,6 @@ pub struct Grades {
 }
 
 impl Grades {
-    /// What it may say.
-    pub(crate) const FIELDS: &'static [&'static str] = &["active", "warn", "urgent"];
-
     /// All conditions.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
         [&self.active, &self.warn, &self.urgent].into_iter().flat_map(|conditions| &conditions.0)
@@ -183,11 +181,22 @@ impl Grades {
 }
 
 impl OneValue for Grades {
-    const KIND: Kind =
-        Kind { name: "grades", unit: "", allowed: Allowed::Any, example: "{ warn = \"load >= 80\" }", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "grades",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ warn = \"load >= 80\" }",
+        reach: Reach::Inside,
+        fields: &[
+            InlineField::new("active", "when something is on: a condition, or a list of them", &String::KIND)
+                .such("\"state = on\""),
+            InlineField::new("warn", "when somebody should look soon", &String::KIND).such("\"load >= 80\""),
+            InlineField::new("urgent", "when somebody should look now", &String::KIND).such("\"load >= 95\""),
+        ],
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { warn = \"load >= 80\", urgent = \"load >= 95\" }";
-        let inline = Inline::of(node, Self::FIELDS, expected)?;
+        let inline = Inline::of(node, Self::KIND.fields, expected)?;
         let one = |node: &Node| -> Result<Condition, Wrong> {
             let expected = "expected a condition such as \"load >= 80\" or \"state = full\"";
             let parsed = node.text().and_then(Condition::parse);

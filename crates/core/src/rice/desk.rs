@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value, settings};
 use super::kinds::{Glob, Inline, Length, Px, Scale, Whole};
 use super::look::OwnBackdrop;
 use super::{IconRef, Named};
@@ -34,7 +34,8 @@ pub struct Mode {
 }
 
 impl OneValue for Mode {
-    const KIND: Kind = Kind { name: "mode", unit: "", allowed: Allowed::Any, example: "\"1920x1080@60\"", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "mode", unit: "", allowed: Allowed::Any, example: "\"1920x1080@60\"", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected a mode such as \"1920x1080\" or \"1920x1080@60\"");
         let text = node.text().ok_or_else(expected)?;
@@ -60,8 +61,14 @@ pub enum MonitorPlace {
 }
 
 impl OneValue for MonitorPlace {
-    const KIND: Kind =
-        Kind { name: "monitor place", unit: "", allowed: Allowed::Any, example: "\"right-of left\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "monitor place",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"right-of left\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected a place such as \"0,0\", \"right-of main\", \"left-of\", \"above\" or \"below\"");
         let text = node.text().ok_or_else(expected)?;
@@ -292,11 +299,6 @@ impl Program {
     }
 }
 
-impl Program {
-    /// What one that is written as a table may say.
-    pub(crate) const FIELDS: &'static [&'static str] = &["run", "app", "icon", "env"];
-}
-
 impl OneValue for Program {
     const KIND: Kind = Kind {
         name: "program",
@@ -304,6 +306,13 @@ impl OneValue for Program {
         allowed: Allowed::Any,
         example: "{ run = [\"tidechart\", \"--today\"], app = \"tidechart\" }",
         reach: Reach::Starts,
+        fields: &[
+            InlineField::new("run", "the program and its arguments", &<Vec<String>>::KIND).such("[\"tidechart\", \"--today\"]"),
+            InlineField::new("app", "the app name of its windows, where it is not the program's", &String::KIND)
+                .such("\"tidechart\""),
+            InlineField::new("icon", "the name of its icon", &String::KIND).such("\"tidechart\""),
+            InlineField::new("env", "variables that are added to its environment", &String::KIND).such("{ TZ = \"UTC\" }"),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(name) = &node.value {
@@ -319,7 +328,7 @@ impl OneValue for Program {
                 Ok(Program { run: vec![name.to_owned()], ..Program::default() })
             };
         }
-        let inline = Inline::of(node, Program::FIELDS, "expected a program's name, or { run = [\"program\", \"argument\"] }")?;
+        let inline = Inline::of(node, Self::KIND.fields, "expected a program's name, or { run = [\"program\", \"argument\"] }")?;
         let run: Vec<String> = inline.get("run", reader)?.ok_or_else(|| Wrong::kind("run = [\"program\"] is missing"))?;
         if run.is_empty() {
             return Err(Wrong::kind("run names no program"));
@@ -353,12 +362,16 @@ impl OneValue for PlacedFile {
         allowed: Allowed::Any,
         example: "{ from = \"art/colours.xres\", fill = true }",
         reach: Reach::Writes,
+        fields: &[
+            InlineField::new("from", "the file, in the folder of the rice", &String::KIND).such("\"art/colours.xres\""),
+            InlineField::new("fill", "whether its holes are filled with the rice's values", &bool::KIND),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(from) = &node.value {
             return Ok(PlacedFile { from: from.clone(), fill: false });
         }
-        let inline = Inline::of(node, &["from", "fill"], "expected { from = \"art/file\", fill = true }")?;
+        let inline = Inline::of(node, Self::KIND.fields, "expected { from = \"art/file\", fill = true }")?;
         let from = inline.get("from", reader)?.ok_or_else(|| Wrong::kind("from = \"art/file\" is missing"))?;
         Ok(PlacedFile { from, fill: inline.get("fill", reader)?.unwrap_or_default() })
     }

@@ -1,7 +1,7 @@
 //! Every setting as a file of comments, and as a page: the catalogue in words.
 
 use super::Rice;
-use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table, Takes};
+use super::catalogue::{Allowed, Field, InlineField, Kind, Names, Shape, Table, Takes};
 use crate::problem::{count, in_words};
 
 /// What a value may be, in words.
@@ -139,6 +139,7 @@ pub fn reference() -> String {
         count(all.len(), "setting")
     );
     let mut table: Option<Vec<&str>> = None;
+    let mut explained: Vec<&[InlineField]> = Vec::new();
     for line in all {
         if table.as_ref() != Some(&line.table) {
             let part = line.table.first().copied().unwrap_or_default();
@@ -162,6 +163,22 @@ pub fn reference() -> String {
             cell(&line.example),
             line.takes.words().split(':').next().unwrap_or_default(),
         ));
+        // What a table in one line says, at the first of its kind.
+        if explained.contains(&line.kind.fields) {
+            continue;
+        }
+        explained.push(line.kind.fields);
+        for field in line.kind.fields {
+            text.push_str(&format!(
+                "| `{}.{}` | {} | {} | none | `{}` | {} |\n",
+                cell(line.name),
+                field.name,
+                cell(field.help),
+                cell(&allowed(field.kind)),
+                cell(&field.example()),
+                line.takes.words().split(':').next().unwrap_or_default(),
+            ));
+        }
     }
     for topic in super::TOPICS {
         text.push_str(&format!("\n## {}: {}\n", topic.name, topic.about));
@@ -169,7 +186,10 @@ pub fn reference() -> String {
             text.push('\n');
             match block {
                 super::Block::Text(sentences) => text.push_str(&format!("{sentences}\n")),
-                super::Block::Code(code) => text.push_str(&format!("```toml\n{code}\n```\n")),
+                super::Block::Code(code) => {
+                    let language = if topic.name == "templates" { "" } else { "toml" };
+                    text.push_str(&format!("```{language}\n{code}\n```\n"));
+                }
                 super::Block::Table(rows) => {
                     text.push_str("| written | means |\n|---|---|\n");
                     for [written, means] in rows {

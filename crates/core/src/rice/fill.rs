@@ -1,6 +1,6 @@
 //! What boxes are drawn with: fills, lines, corners, sides.
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value};
 use super::kinds::{Colour, Inline};
 use crate::load::{Node, Reader, Value, Wrong};
 
@@ -167,6 +167,7 @@ impl OneValue for Fill {
         allowed: Allowed::Any,
         example: "\"linear-gradient(90deg, @raise, @paper)\"",
         reach: Reach::Inside,
+        fields: &[],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         match node.text().map(str::trim) {
@@ -205,8 +206,18 @@ pub struct Line {
 }
 
 impl OneValue for Line {
-    const KIND: Kind =
-        Kind { name: "line", unit: "", allowed: Allowed::Any, example: "{ width = 1, fill = \"@line\" }", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "line",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ width = 1, fill = \"@line\" }",
+        reach: Reach::Inside,
+        fields: &[
+            InlineField::new("width", "how thick it is", &super::Px::<0, 64>::KIND),
+            InlineField::new("fill", "what it is drawn with", &Fill::KIND).such("\"@line\""),
+            InlineField::new("at", "where it runs", &LineAt::KIND),
+        ],
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::Table(_) = &node.value else {
             let fill = Fill::from_node(node, reader)?;
@@ -214,7 +225,7 @@ impl OneValue for Line {
             return Ok(Line { width, fill, at: LineAt::All });
         };
         let expected = "expected a colour, or { width = 1, fill = \"@line\", at = \"inner\" }";
-        let inline = Inline::of(node, &["width", "fill", "at"], expected)?;
+        let inline = Inline::of(node, Self::KIND.fields, expected)?;
         Ok(Line {
             width: inline.get::<super::Px<0, 64>>("width", reader)?.map_or(1, |width| width.0),
             fill: inline.get("fill", reader)?.ok_or_else(|| Wrong::kind("fill = \"@line\" is missing"))?,
@@ -242,7 +253,8 @@ fn numbers(node: &Node, most: i64, counts: &[usize], expected: &str) -> Result<V
 pub struct Corners(pub [i32; 4]);
 
 impl OneValue for Corners {
-    const KIND: Kind = Kind { name: "corners", unit: "px", allowed: Allowed::Any, example: "[8, 8, 0, 0]", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "corners", unit: "px", allowed: Allowed::Any, example: "[8, 8, 0, 0]", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected one number, or four: [top-left, top-right, bottom-right, bottom-left]";
         let list = numbers(node, 200, &[4], expected)?;
@@ -267,7 +279,8 @@ pub struct Sides {
 }
 
 impl OneValue for Sides {
-    const KIND: Kind = Kind { name: "sides", unit: "px", allowed: Allowed::Any, example: "[4, 12]", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "sides", unit: "px", allowed: Allowed::Any, example: "[4, 12]", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected one number, or [vertical, horizontal], or [top, right, bottom, left]";
         let list = numbers(node, 1000, &[2, 4], expected)?;
@@ -290,8 +303,14 @@ impl Default for Opacity {
 }
 
 impl OneValue for Opacity {
-    const KIND: Kind =
-        Kind { name: "opacity", unit: "0% to 100%", allowed: Allowed::Any, example: "\"85%\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "opacity",
+        unit: "0% to 100%",
+        allowed: Allowed::Any,
+        example: "\"85%\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected an opacity such as \"85%\"");
         let percent = node.text().and_then(|text| text.trim().strip_suffix('%')).ok_or_else(expected)?;

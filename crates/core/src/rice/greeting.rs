@@ -63,8 +63,14 @@ named_value! {
 pub struct Role(pub String);
 
 impl OneValue for Role {
-    const KIND: Kind =
-        Kind { name: "role", unit: "", allowed: Allowed::OneOf(super::Palette::ROLES), example: "", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "role",
+        unit: "",
+        allowed: Allowed::OneOf(super::Palette::ROLES),
+        example: "",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().filter(|text| super::Palette::ROLES.contains(text));
         let expected = || Wrong::kind(format!("expected a role: {}", crate::problem::in_words(super::Palette::ROLES)));

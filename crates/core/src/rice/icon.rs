@@ -25,8 +25,34 @@ named_value! {
         Network = "network",
         /// A battery.
         Battery = "battery",
+        /// A battery with nothing in it.
+        BatteryEmpty = "battery-empty",
+        /// A battery with a quarter in it.
+        BatteryLow = "battery-low",
+        /// A battery with a half in it.
+        BatteryHalf = "battery-half",
+        /// A battery that is full.
+        BatteryFull = "battery-full",
+        /// A battery that is charged.
+        BatteryCharging = "battery-charging",
+        /// Three arcs above a dot.
+        Wifi = "wifi",
+        /// Two arcs above a dot.
+        WifiHalf = "wifi-half",
+        /// One arc above a dot.
+        WifiLow = "wifi-low",
+        /// Three arcs above a dot, struck out.
+        WifiOff = "wifi-off",
+        /// A dot with an arc on either side: radio that does not reach far.
+        Bluetooth = "bluetooth",
         /// A sun.
         Sun = "sun",
+        /// A moon.
+        Moon = "moon",
+        /// A cloud.
+        Cloud = "cloud",
+        /// A cloud with rain below.
+        Rain = "rain",
         /// A loudspeaker.
         Speaker = "speaker",
         /// A loudspeaker that is off.
@@ -43,6 +69,18 @@ named_value! {
         Window = "window",
         /// A prompt.
         Terminal = "terminal",
+        /// Angle brackets with a stroke between.
+        Code = "code",
+        /// A line that parts from another.
+        Branch = "branch",
+        /// A folder.
+        Folder = "folder",
+        /// A globe.
+        Globe = "globe",
+        /// A camera.
+        Camera = "camera",
+        /// A padlock.
+        Lock = "lock",
         /// A curve between axes.
         Chart = "chart",
         /// A folded map.
@@ -51,6 +89,16 @@ named_value! {
         Book = "book",
         /// A note of music.
         Music = "music",
+        /// A triangle.
+        Play = "play",
+        /// Two bars.
+        Pause = "pause",
+        /// A square.
+        Stop = "stop",
+        /// A triangle and a bar behind it.
+        Next = "next",
+        /// A triangle and a bar before it.
+        Previous = "previous",
         /// A keyboard.
         Keyboard = "keyboard",
         /// A bell.
@@ -93,14 +141,15 @@ impl IconRef {
 }
 
 impl OneValue for IconRef {
-    const KIND: Kind = Kind { name: "icon", unit: "", allowed: Icon::KIND.allowed, example: "\"chip\"", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "icon", unit: "", allowed: Icon::KIND.allowed, example: "\"chip\"", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Ok(icon) = Icon::from_node(node, reader) {
             return Ok(IconRef::Drawn(icon));
         }
         let expected = || {
             Wrong::kind(
-                "expected the name of an icon, a character, a picture such as \"art/buoy.png\", or \"app\" for that of the window",
+                "expected the name of an icon, a character, a picture such as \"art/buoy.svg\", or \"app\" for that of the window",
             )
         };
         let text = node.text().ok_or_else(expected)?;
@@ -108,8 +157,8 @@ impl OneValue for IconRef {
         if text == "app" {
             return Ok(IconRef::App);
         }
-        if text.contains('.') && matches!(ending.as_str(), "png" | "jpg" | "jpeg") {
-            return Ok(IconRef::Picture(text.to_owned()));
+        if text.contains('.') && matches!(ending.as_str(), "png" | "jpg" | "jpeg" | "svg") {
+            return Ok(IconRef::Picture(text.strip_prefix("file:").unwrap_or(text).to_owned()));
         }
         let count = text.chars().count();
         if (1..=2).contains(&count) && !text.chars().any(|c| c.is_ascii_lowercase() || c.is_control()) {

@@ -3,7 +3,9 @@
 use std::fmt::Display;
 use std::time::Duration;
 
-use super::catalogue::{Allowed, Field, Kind, Names, OneValue, Reach, Setting, Shape, Table, Takes, named_value, settings};
+use super::catalogue::{
+    Allowed, Field, InlineField, Kind, Names, OneValue, Reach, Setting, Shape, Table, Takes, named_value, settings,
+};
 use super::kinds::{Inline, Named, Span, Weight};
 use super::launcher::LauncherKey;
 use super::rules::WindowPattern;
@@ -33,6 +35,17 @@ named_value! {
     }
 }
 
+/// What a binding that is written as a table may say.
+const fn binding_fields(does: InlineField) -> [InlineField; 5] {
+    [
+        does,
+        InlineField::new("note", "what it is for, as the sheet says it", &String::KIND).such("\"Close the window\""),
+        InlineField::new("fixed", "whether keys settle may not move it", &bool::KIND),
+        InlineField::new("on", "which end of the press counts", &On::KIND),
+        InlineField::new("repeat", "whether it is done again while the keys are held", &bool::KIND),
+    ]
+}
+
 /// What a binding does: an action of the desk, or free words where another program acts.
 pub trait Deed: Clone + PartialEq + Default + Display + 'static {
     /// The type of its bindings.
@@ -48,6 +61,7 @@ impl Deed for Action {
         allowed: Allowed::Any,
         example: "{ do = \"close\", note = \"Close the window\" }",
         reach: Reach::Starts,
+        fields: &binding_fields(InlineField::new("do", "an action, or a list of them", &super::reach::ActionText::KIND)),
     };
 
     fn read(node: &Node) -> Result<Self, Wrong> {
@@ -71,8 +85,14 @@ impl Display for Says {
 }
 
 impl Deed for Says {
-    const KIND: Kind =
-        Kind { name: Kind::SAYS, unit: "", allowed: Allowed::Any, example: "\"next match\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: Kind::SAYS,
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"next match\"",
+        reach: Reach::Inside,
+        fields: &binding_fields(InlineField::new("do", "what it does there, in words", &String::KIND).such("\"next match\"")),
+    };
 
     fn read(node: &Node) -> Result<Self, Wrong> {
         node.text().map(|text| Says(text.to_owned())).ok_or_else(|| Wrong::kind("expected what it does, such as \"next match\""))
@@ -94,9 +114,6 @@ pub struct Binding<D = Action> {
     pub repeat: bool,
 }
 
-/// What a binding that is written as a table may say.
-pub(crate) const BINDING_FIELDS: &[&str] = &["do", "note", "fixed", "on", "repeat"];
-
 impl<D: Deed> OneValue for Binding<D> {
     const KIND: Kind = D::KIND;
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
@@ -104,7 +121,7 @@ impl<D: Deed> OneValue for Binding<D> {
             return Ok(Binding { action: D::read(node)?, repeat: true, ..Binding::default() });
         }
         let expected = "expected an action, or { do = \"close\", note = \"…\", fixed = true }";
-        let inline = Inline::of(node, BINDING_FIELDS, expected)?;
+        let inline = Inline::of(node, D::KIND.fields, expected)?;
         let what = inline.node("do").ok_or_else(|| Wrong::kind("do = \"an action\" is missing"))?;
         let on: On = inline.get("on", reader)?.unwrap_or_default();
         Ok(Binding {
@@ -185,7 +202,8 @@ settings! {
 pub struct Prefix(pub ChordKeys);
 
 impl OneValue for Prefix {
-    const KIND: Kind = Kind { name: "chord", unit: "", allowed: Allowed::Any, example: "\"Ctrl+space\"", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "chord", unit: "", allowed: Allowed::Any, example: "\"Ctrl+space\"", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Ctrl+space\""))?;
         ChordKeys::parse(text, &reader.lead).map(Prefix).map_err(|spelling| spelling.wrong())
@@ -261,8 +279,14 @@ impl<D: Deed> Setting for ScopeKeys<D> {
 pub struct Lead(pub Modifier);
 
 impl OneValue for Lead {
-    const KIND: Kind =
-        Kind { name: "modifier", unit: "", allowed: Allowed::OneOf(Modifier::LEADS), example: "", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "modifier",
+        unit: "",
+        allowed: Allowed::OneOf(Modifier::LEADS),
+        example: "",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let words = Modifier::LEADS;
         let word = node.text().filter(|word| words.contains(word));

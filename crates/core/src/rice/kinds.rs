@@ -2,14 +2,14 @@
 
 use std::time::Duration;
 
-use super::catalogue::{Allowed, Kind, Names, OneValue, Reach, Setting, Shape, Table};
+use super::catalogue::{Allowed, InlineField, Kind, Names, OneValue, Reach, Setting, Shape, Table};
 use crate::Ordered;
 use crate::limits;
 use crate::load::{At, Node, Reader, Tree, Value, Wrong};
 use crate::problem::nearest;
 
 pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> Kind {
-    Kind { name, unit, allowed: Allowed::Any, example, reach: Reach::Inside }
+    Kind { name, unit, allowed: Allowed::Any, example, reach: Reach::Inside, fields: &[] }
 }
 
 /// A whole number of pixels from `MIN` to `MAX`.
@@ -35,15 +35,22 @@ fn whole(node: &Node, min: i64, max: i64, what: &str) -> Result<i64, Wrong> {
 }
 
 impl<const MIN: i64, const MAX: i64> OneValue for Px<MIN, MAX> {
-    const KIND: Kind = Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX), example: "", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX), example: "", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         whole(node, MIN, MAX, "pixels").map(|number| Px(number as i32))
     }
 }
 
 impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
-    const KIND: Kind =
-        Kind { name: "whole number", unit: "", allowed: Allowed::Range(MIN, MAX), example: "", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "whole number",
+        unit: "",
+        allowed: Allowed::Range(MIN, MAX),
+        example: "",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         whole(node, MIN, MAX, "a whole number").map(Whole)
     }
@@ -54,7 +61,8 @@ impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
 pub struct Points(pub f32);
 
 impl OneValue for Points {
-    const KIND: Kind = Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96), example: "", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96), example: "", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let size = match node.value {
             Value::Whole(size) => size as f64,
@@ -70,7 +78,8 @@ impl OneValue for Points {
 pub struct Weight(pub i64);
 
 impl OneValue for Weight {
-    const KIND: Kind = Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100), example: "", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100), example: "", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let number = match node.value {
             Value::Whole(number) => number as f64,
@@ -322,8 +331,14 @@ impl OneValue for Colour {
 }
 
 impl OneValue for bool {
-    const KIND: Kind =
-        Kind { name: "true or false", unit: "", allowed: Allowed::OneOf(&["true", "false"]), example: "", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "true or false",
+        unit: "",
+        allowed: Allowed::OneOf(&["true", "false"]),
+        example: "",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
             Value::Truth(truth) => Ok(*truth),
@@ -383,8 +398,14 @@ impl OneValue for Glob {
 
 /// A list of one kind.
 impl<T: OneValue> OneValue for Vec<T> {
-    const KIND: Kind =
-        Kind { name: Kind::LIST, unit: T::KIND.name, allowed: T::KIND.allowed, example: T::KIND.example, reach: T::KIND.reach };
+    const KIND: Kind = Kind {
+        name: Kind::LIST,
+        unit: T::KIND.name,
+        allowed: T::KIND.allowed,
+        example: T::KIND.example,
+        reach: T::KIND.reach,
+        fields: T::KIND.fields,
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::List(items) = &node.value else {
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));
@@ -451,17 +472,18 @@ impl<T: Setting> Setting for Files<T> {
 #[derive(Debug)]
 pub struct Inline<'n> {
     entries: &'n [(String, Node)],
-    known: &'static [&'static str],
+    known: &'static [InlineField],
 }
 
 impl<'n> Inline<'n> {
     /// The entries of a table, refused when a key is not in `known`.
-    pub fn of(node: &'n Node, known: &'static [&'static str], expected: &str) -> Result<Self, Wrong> {
+    pub fn of(node: &'n Node, known: &'static [InlineField], expected: &str) -> Result<Self, Wrong> {
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
-        if let Some((name, inner)) = entries.iter().find(|(name, _)| !known.contains(&name.as_str())) {
-            let near = super::trade_words::key_of(name, known).or_else(|| nearest(name, known.iter().copied()));
+        if let Some((name, inner)) = entries.iter().find(|(name, _)| known.iter().all(|field| field.name != name)) {
+            let names: Vec<&str> = known.iter().map(|field| field.name).collect();
+            let near = super::trade_words::key_of(name, &names).or_else(|| nearest(name, names.iter().copied()));
             let note = near.map_or_else(
-                || format!("known here: {}", crate::problem::in_words(known)),
+                || format!("known here: {}", crate::problem::in_words(&names)),
                 |near| format!("did you mean {near}?"),
             );
             let mut wrong = Wrong::coded("setting/unknown", format!("there is no {name} here"), note);
@@ -474,7 +496,7 @@ impl<'n> Inline<'n> {
 
     /// The node at a key.
     pub fn node(&self, name: &str) -> Option<&'n Node> {
-        debug_assert!(self.known.contains(&name), "{name} is not among the known keys");
+        debug_assert!(self.known.iter().any(|field| field.name == name), "{name} is not among the known keys");
         self.entries.iter().find(|(other, _)| other == name).map(|(_, node)| node)
     }
 

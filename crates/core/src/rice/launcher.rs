@@ -79,7 +79,7 @@ settings! {
         icon_size: Px<8, 256> = 16,
         /// whether a line below says what its keys do
         help: bool = true,
-        /// the folder of the rice whose pictures are offered for the backdrop
+        /// the folder whose pictures are offered for the backdrop: of the rice, or of the home as ~/Pictures
         /// "art/backdrops"
         #[also = "wallpaper picker, wallpaper folder"]
         pictures: String = "",

@@ -91,8 +91,14 @@ named_value! {
 pub struct Pictures(pub Vec<(u8, String)>);
 
 impl OneValue for Pictures {
-    const KIND: Kind =
-        Kind { name: "picture", unit: "", allowed: Allowed::Any, example: "\"art/mudflat.png\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "picture",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"art/mudflat.png\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || {
             Wrong::kind(
@@ -144,7 +150,7 @@ settings! {
         /// its colour
         #[also = "background color"]
         fill: Option<Fill>,
-        /// a picture, a folder of pictures, or pictures by the hour of the day
+        /// a picture, a folder of pictures, or pictures by the hour of the day; of the rice, or of the home as ~/Pictures/shore.png
         #[also = "wallpaper"]
         picture: Option<Pictures>,
         /// how long one picture of a folder stays
@@ -161,7 +167,7 @@ settings! {
         /// "linear-gradient(180deg, @paper, @raise)"
         #[also = "background color, background colour, desktop background, gradient background, gradient"]
         fill: Fill = "@paper",
-        /// a picture, a folder of pictures, or pictures by the hour of the day
+        /// a picture, a folder of pictures, or pictures by the hour of the day; of the rice, or of the home as ~/Pictures/shore.png
         #[also = "wallpaper, background, background image, desktop picture"]
         picture: Option<Pictures>,
         /// how long one picture of a folder stays

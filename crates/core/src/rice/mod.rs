@@ -54,7 +54,7 @@ pub use launcher::{CharacterGoes, Launcher, LauncherKey, LauncherPlace, OwnLine,
 pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, PictureOrder, Pictures, Space, Type};
 pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
 pub use notices::{Lasting, NoticeRule, NoticeSort, NoticeTimes, Notices, ScreenCorner, Urgency};
-pub use overlay::{Asks, CONDITIONS_IN_WORDS, OverlayFile, OverlayHead, Verdict, When};
+pub use overlay::{Asks, OverlayFile, OverlayHead, Verdict, When};
 pub use palette::{Palette, Palettes, Sixteen};
 pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
 pub use rules::{ButtonChord, Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace, WindowSize};
@@ -228,7 +228,7 @@ impl Rice {
         crate::keys::Layouts { model: own.model.clone(), layouts, options: own.options.clone() }
     }
 
-    /// The pictures of its folder that it shows, and the folders of them.
+    /// The pictures that it shows, and the folders of them: of its own folder, or of the home where they begin with `~/`.
     pub fn pictures(&self) -> Vec<&str> {
         let monitors = self.monitor.values().map(|rule| &rule.backdrop.picture);
         let workspaces = self.workspace.values().map(|rule| &rule.backdrop.picture);

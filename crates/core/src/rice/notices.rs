@@ -27,7 +27,7 @@ pub struct Lasting(pub Option<Duration>);
 
 impl OneValue for Lasting {
     const KIND: Kind =
-        Kind { name: "duration or never", unit: "", allowed: Allowed::Any, example: "\"8s\"", reach: Reach::Inside };
+        Kind { name: "duration or never", unit: "", allowed: Allowed::Any, example: "\"8s\"", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if node.text() == Some("never") {
             return Ok(Lasting(None));

@@ -1,7 +1,7 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
 use super::Comparison;
-use super::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Table, settings, table_of};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, Setting, Table, settings, table_of};
 use super::kinds::{Glob, Inline, Whole};
 use crate::check::Surroundings;
 use crate::load::{Node, Reader, Value, Wrong};
@@ -36,24 +36,6 @@ pub enum Asks {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct When(pub Vec<Asks>);
 
-/// The conditions that exist.
-const CONDITIONS: &[&str] =
-    &["host", "monitor", "monitors", "monitor-width", "monitor-height", "battery", "cores", "environment", "program", "hour"];
-
-/// Each condition with what it asks and an example, in words.
-pub const CONDITIONS_IN_WORDS: &[(&str, &str, &str)] = &[
-    ("host", "the computer's name matches a pattern, or one of a list", "\"skiff\""),
-    ("monitor", "a monitor of this name is connected", "\"HDMI-*\""),
-    ("monitors", "so many monitors are connected", "\">= 2\""),
-    ("monitor-width", "some monitor is so wide, in pixels", "\">= 2560\""),
-    ("monitor-height", "some monitor is so high, in pixels", "\"< 1000\""),
-    ("battery", "there is a battery, or there is none", "true"),
-    ("cores", "there are so many processor cores", "\">= 8\""),
-    ("environment", "variables match patterns, are set (true), or are not (false)", "{ EDITOR = \"re*\" }"),
-    ("program", "a program is there, or all of a list are", "\"tidechart\""),
-    ("hour", "the time is from an hour of the day until another", "\"20-7\""),
-];
-
 /// One value, or a list of them.
 fn some<T: OneValue>(node: &Node, reader: &Reader<'_>) -> Result<Vec<T>, Wrong> {
     match node.value {
@@ -62,12 +44,32 @@ fn some<T: OneValue>(node: &Node, reader: &Reader<'_>) -> Result<Vec<T>, Wrong> 
     }
 }
 
+const NUMBER: &Kind = &Comparison::KIND;
+
 impl OneValue for When {
-    const KIND: Kind =
-        Kind { name: "conditions", unit: "", allowed: Allowed::Any, example: "{ host = \"skiff\" }", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "conditions",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ host = \"skiff\" }",
+        reach: Reach::Inside,
+        fields: &[
+            InlineField::new("host", "the computer's name matches a pattern, or one of a list", &Glob::KIND).such("\"skiff\""),
+            InlineField::new("monitor", "a monitor of this name is connected", &Glob::KIND).such("\"HDMI-*\""),
+            InlineField::new("monitors", "so many monitors are connected", NUMBER).such("\">= 2\""),
+            InlineField::new("monitor-width", "some monitor is so wide, in pixels", NUMBER).such("\">= 2560\""),
+            InlineField::new("monitor-height", "some monitor is so high, in pixels", NUMBER).such("\"< 1000\""),
+            InlineField::new("battery", "there is a battery, or there is none", &bool::KIND).such("true"),
+            InlineField::new("cores", "there are so many processor cores", NUMBER).such("\">= 8\""),
+            InlineField::new("environment", "variables match patterns, are set (true), or are not (false)", &Glob::KIND)
+                .such("{ EDITOR = \"re*\" }"),
+            InlineField::new("program", "a program is there, or all of a list are", &String::KIND).such("\"tidechart\""),
+            InlineField::new("hour", "the time is from an hour of the day until another", &String::KIND).such("\"20-7\""),
+        ],
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected conditions such as { host = \"skiff\", monitor-height = \"< 1000\" }";
-        Inline::of(node, CONDITIONS, expected)?;
+        Inline::of(node, Self::KIND.fields, expected)?;
         let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
         let mut all = Vec::new();
         for (name, node) in entries {

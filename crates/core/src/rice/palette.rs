@@ -92,7 +92,8 @@ impl Palette {
 pub struct Sixteen(pub Vec<Colour>);
 
 impl OneValue for Sixteen {
-    const KIND: Kind = Kind { name: Kind::LIST, unit: "colour", allowed: Allowed::Any, example: "", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: Kind::LIST, unit: "colour", allowed: Allowed::Any, example: "", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let colours: Vec<Colour> = Vec::from_node(node, reader)?;
         match colours.len() {

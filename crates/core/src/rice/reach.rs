@@ -58,7 +58,8 @@ impl Deref for ActionText {
 }
 
 impl OneValue for ActionText {
-    const KIND: Kind = Kind { name: "action", unit: "", allowed: Allowed::Any, example: "\"open locker\"", reach: Reach::Starts };
+    const KIND: Kind =
+        Kind { name: "action", unit: "", allowed: Allowed::Any, example: "\"open locker\"", reach: Reach::Starts, fields: &[] };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let text = String::from_node(node, reader)?;
         match Action::parse(&text) {

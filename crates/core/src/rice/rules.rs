@@ -1,6 +1,6 @@
 //! Window rules and the pointer.
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value, settings};
 use super::expression::{Expression, NoExpression};
 use super::kinds::{Inline, Length};
 use crate::keys::{Chord, Key, Keys};
@@ -52,8 +52,14 @@ impl WindowPattern {
 }
 
 impl OneValue for WindowPattern {
-    const KIND: Kind =
-        Kind { name: "window pattern", unit: "", allowed: Allowed::Any, example: "\"re:^Compose\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "window pattern",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"re:^Compose\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a pattern such as \"tide*\" or \"re:^Compose\""))?;
         WindowPattern::parse(text).map_err(|none| none.wrong(node, "re:".len()))
@@ -92,18 +98,33 @@ pub struct Match {
 }
 
 impl Match {
-    /// All that it may say.
-    pub(crate) const FIELDS: &'static [&'static str] =
-        &["app", "instance", "title", "role", "kind", "program", "workspace", "monitor", "transient"];
     const TEXTS: [&'static str; 7] = ["app", "instance", "title", "role", "program", "workspace", "monitor"];
 }
 
+const PATTERN: &Kind = &WindowPattern::KIND;
+
 impl OneValue for Match {
-    const KIND: Kind =
-        Kind { name: "match", unit: "", allowed: Allowed::Any, example: "{ kind = \"dialog\" }", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "match",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "{ kind = \"dialog\" }",
+        reach: Reach::Inside,
+        fields: &[
+            InlineField::new("app", "the class of the window, as rules try --pick shows it", PATTERN).such("\"gullmail\""),
+            InlineField::new("instance", "the other half of its class", PATTERN).such("\"compose\""),
+            InlineField::new("title", "the title that it shows", PATTERN),
+            InlineField::new("role", "the role that it says it has", PATTERN).such("\"browser\""),
+            InlineField::new("kind", "what it is for: its EWMH type", &WindowKind::KIND),
+            InlineField::new("program", "the name of [program] that started it", PATTERN).such("\"letters\""),
+            InlineField::new("workspace", "the workspace where it would appear", PATTERN).such("\"post\""),
+            InlineField::new("monitor", "the monitor where it would appear", PATTERN).such("\"DP-*\""),
+            InlineField::new("transient", "whether it belongs to another window", &bool::KIND),
+        ],
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let inline =
-            Inline::of(node, Self::FIELDS, "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }")?;
+            Inline::of(node, Self::KIND.fields, "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }")?;
         let mut texts = Vec::new();
         for name in Match::TEXTS {
             texts.extend(inline.get(name, reader)?.map(|pattern| (name, pattern)));
@@ -125,7 +146,8 @@ pub enum WindowPlace {
 }
 
 impl OneValue for WindowPlace {
-    const KIND: Kind = Kind { name: "place", unit: "", allowed: Allowed::Any, example: "\"centre\"", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "place", unit: "", allowed: Allowed::Any, example: "\"centre\"", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected \"centre\", \"pointer\", or a place such as \"40,80\"");
         let text = node.text().ok_or_else(expected)?;
@@ -149,7 +171,8 @@ impl OneValue for WindowPlace {
 pub struct WindowSize(pub Length, pub Length);
 
 impl OneValue for WindowSize {
-    const KIND: Kind = Kind { name: "size", unit: "", allowed: Allowed::Any, example: "[\"40%\", 300]", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "size", unit: "", allowed: Allowed::Any, example: "[\"40%\", 300]", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let wrong = || Wrong::kind("expected a width and a height, such as [\"40%\", 300]");
         let Value::List(items) = &node.value else { return Err(wrong()) };
@@ -290,8 +313,14 @@ impl ButtonChord {
 }
 
 impl OneValue for ButtonChord {
-    const KIND: Kind =
-        Kind { name: "button chord", unit: "", allowed: Allowed::Any, example: "\"Lead+Button1\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "button chord",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"Lead+Button1\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Lead+Button1\""))?;
         let one = |keys: &Keys| keys.0.len() == 1 && keys.0.iter().all(|chord| matches!(chord.key, Key::Button(_)));

@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value, json};
 
-use super::catalogue::{Allowed, Field, Kind, Names, Setting, Shape, Table};
+use super::catalogue::{Allowed, Field, InlineField, Kind, Names, Setting, Shape, Table};
 use super::{OverlayFile, Rice};
 use crate::load::parse_value;
 
@@ -85,11 +85,27 @@ fn action() -> String {
 /// Chords and sequences of them: modifiers with +, a key, a space between two.
 const CHORDS: &str = r"^(([A-Za-z0-9]+\+)*(<[A-Z0-9+-]{1,4}>|[A-Za-z0-9_]{2,}|[^\sA-Z]))( (([A-Za-z0-9]+\+)*(<[A-Z0-9+-]{1,4}>|[A-Za-z0-9_]{2,}|[^\sA-Z])))*$";
 
-/// A table in one line whose fields are known; or something shorter.
-fn one_of_fields(fields: &[&str], shorter: &[&str]) -> Value {
-    let properties: Map<String, Value> = fields.iter().map(|field| ((*field).to_owned(), json!({}))).collect();
+/// A table in one line, with the help of each of its fields; or something shorter.
+fn inline(kind: &Kind, shorter: &[&str]) -> Value {
+    let properties: Map<String, Value> = kind.fields.iter().map(|one| (one.name.to_owned(), inline_field(one))).collect();
     let table = json!({ "type": "object", "properties": properties, "additionalProperties": false });
     if shorter.is_empty() { table } else { json!({ "anyOf": [table, { "type": shorter }] }) }
+}
+
+/// What a field of such a table is; which values it takes is the checks' to say, since some take more than one type.
+fn inline_field(one: &InlineField) -> Value {
+    let mut schema = json!({ "description": one.help });
+    let example = parse_value(&one.example()).and_then(|node| node.to_json());
+    if let (Some(schema), Some(example)) = (schema.as_object_mut(), example) {
+        schema.insert("examples".to_owned(), json!([example]));
+    }
+    if let Allowed::OneOf(words) = one.kind.allowed
+        && !one.kind.is_list()
+        && !["true or false", "icon"].contains(&one.kind.name)
+    {
+        schema["enum"] = json!(words);
+    }
+    schema
 }
 
 /// The value of another setting may stand anywhere.
@@ -120,29 +136,34 @@ fn value(kind: &Kind) -> Value {
         }
         ("colour", _) => json!({ "type": "string", "pattern": COLOUR }),
         ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
-        ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": { "type": "object" } }),
+        ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": inline(kind, &[]) }),
         ("list", _) if kind.unit == "length" => {
             or_reference(json!({ "type": "array", "items": { "type": ["integer", "string"] } }))
         }
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", _) => {
-            json!({ "anyOf": [{ "enum": super::source::WORDS }, one_of_fields(super::ModuleSource::FIELDS, &[])] })
+            json!({ "anyOf": [{ "enum": super::source::WORDS }, inline(kind, &[])] })
         }
-        ("binding" | "binding of the launcher", _) => one_of_fields(super::keys::BINDING_FIELDS, &["string", "array"]),
-        ("binding in free words", _) => json!({ "type": ["string", "object"] }),
-        ("program", _) => one_of_fields(super::Program::FIELDS, &["string"]),
-        ("placed file" | "monitor" | "picture", _) => json!({ "type": ["string", "object"] }),
-        ("grades", _) => one_of_fields(super::Grades::FIELDS, &[]),
-        ("match", _) => one_of_fields(super::Match::FIELDS, &[]),
-        ("conditions", _) => {
-            let known: Vec<&str> = super::CONDITIONS_IN_WORDS.iter().map(|(name, ..)| *name).collect();
-            one_of_fields(&known, &[])
+        ("binding" | "binding of the launcher", _) => inline(kind, &["string", "array"]),
+        ("program" | "placed file" | "monitor" | "line" | "binding in free words", _) => inline(kind, &["string"]),
+        ("grades" | "match" | "conditions" | "press", _) => inline(kind, &[]),
+        ("picture", _) => {
+            let hour = json!({ "type": "string", "description": "the picture from this hour on", "examples": ["art/noon.png"] });
+            json!({ "anyOf": [{ "type": "string" }, { "type": "object", "additionalProperties": hour }] })
+        }
+        ("table of picks", _) => {
+            let pick = json!({
+                "type": "string",
+                "description": "where the field stands: a JSON pointer (RFC 6901), a line, or an expression after re:",
+                "examples": ["/station/level", "line 2", "re:level=([0-9.]+)"],
+            });
+            json!({ "type": "object", "additionalProperties": pick })
         }
         ("action", _) => json!({ "type": "string", "pattern": action() }),
         ("text pattern", _) => json!({ "type": "string", "pattern": r"^([^{}]|\{\{|\}\}|\{[^{}]+\})*$" }),
         ("fill", _) => json!({ "type": "string", "pattern": format!("{COLOUR}|^(repeating-)?linear-gradient\\(") }),
         ("opacity", _) => json!({ "type": "string" }),
-        ("line" | "icon" | "press", _) => json!({ "type": ["string", "object"] }),
+        ("icon", _) => json!({ "type": ["string", "object"] }),
         ("size", _) => json!({ "type": "array", "items": { "type": ["integer", "string"] }, "minItems": 2, "maxItems": 2 }),
         ("corners" | "sides", _) => or_reference(json!({ "type": ["integer", "array"], "items": { "type": "integer" } })),
         (name, _) if name.starts_with("table of ") => json!({ "type": "object" }),

@@ -48,6 +48,26 @@ pub fn all() -> Vec<Sought> {
     let mut all = Vec::new();
     each(Rice::CATALOGUE, &mut |path, field| all.push(Sought { path: path.to_owned(), field: *field }));
     each_named(Rice::CATALOGUE, &mut |path, help, kind| all.push(named(path, help, kind)));
+    // What stands in tables in one line; of bindings those of the desk stand for all.
+    let inner = |one: &Sought| {
+        let Shape::One(kind) = one.field.shape else { return Vec::new() };
+        let many = one.path.starts_with("style.") && !one.path.starts_with("style.NAME");
+        if many || one.path.ends_with("CHORD") && one.path != "keys.desk.CHORD" {
+            return Vec::new();
+        }
+        let takes = one.field.takes;
+        kind.fields
+            .iter()
+            .map(|field| Sought { path: format!("{}.{}", one.path, field.name), field: field.setting(takes) })
+            .collect()
+    };
+    all = all
+        .into_iter()
+        .flat_map(|one| {
+            let inner = inner(&one);
+            std::iter::once(one).chain(inner)
+        })
+        .collect();
     let order = |one: &Sought| Rice::CATALOGUE.fields.iter().position(|field| field.name == part(&one.path));
     all.sort_by_key(order);
     all

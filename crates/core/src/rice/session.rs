@@ -137,6 +137,7 @@ impl OneValue for After {
         allowed: Allowed::Any,
         example: "{ \"5m\" = \"open dim\" }",
         reach: Reach::Starts,
+        fields: &[],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || Wrong::kind("expected times with actions, such as { \"5m\" = \"open dim\" }");

@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
+use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value};
 use super::expression::Expression;
 use super::kinds::{Inline, Span};
 use crate::load::{Node, Reader, Value, Wrong};
@@ -222,11 +222,7 @@ fn unknown(node: &Node, word: &str) -> Wrong {
     wrong.within(node)
 }
 
-impl ModuleSource {
-    /// What one that is written as a table may say.
-    pub(crate) const FIELDS: &'static [&'static str] =
-        &["kind", "run", "shell", "file", "stream", "of", "every", "within", "keep"];
-}
+const ARGV: &Kind = &<Vec<String>>::KIND;
 
 impl OneValue for ModuleSource {
     const KIND: Kind = Kind {
@@ -235,6 +231,19 @@ impl OneValue for ModuleSource {
         allowed: BuiltIn::KIND.allowed,
         example: "{ kind = \"cpu\", every = \"2s\" }",
         reach: Reach::Starts,
+        fields: &[
+            InlineField::new("kind", "one that is built in", &BuiltIn::KIND),
+            InlineField::new("run", "a program and its arguments: what it prints", ARGV).such("[\"sluice\", \"--json\"]"),
+            InlineField::new("shell", "a line for the shell: what it prints", &String::KIND).such("\"sluice | tail -1\""),
+            InlineField::new("file", "a file: what stands in it, whenever it changes", &String::KIND).such("\"~/station/level\""),
+            InlineField::new("stream", "a program that keeps running: each of its lines is a value", ARGV)
+                .such("[\"sluice\", \"--follow\"]"),
+            InlineField::new("of", "of one that is built in: which disk, network, battery or sensor", &String::KIND)
+                .such("\"/home\""),
+            InlineField::new("every", "how often it is asked", &Span::KIND),
+            InlineField::new("within", "how long it may take", &Span::KIND),
+            InlineField::new("keep", "how long the last good value stands when it fails", &Span::KIND),
+        ],
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         if let Value::Text(word) = &node.value {
@@ -243,7 +252,7 @@ impl OneValue for ModuleSource {
         }
         let expected =
             "expected a source's name, or { kind = \"cpu\", every = \"2s\" }, or { run = [\"program\"], every = \"1m\" }";
-        let inline = Inline::of(node, Self::FIELDS, expected)?;
+        let inline = Inline::of(node, Self::KIND.fields, expected)?;
         let argv = |name| -> Result<Option<Vec<String>>, Wrong> {
             match inline.get::<Vec<String>>(name, reader)? {
                 Some(argv) if argv.first().is_none_or(String::is_empty) => Err(Wrong::kind(format!("{name} names no program"))),
@@ -341,6 +350,7 @@ impl OneValue for Pick {
         allowed: Allowed::Any,
         example: "{ level = \"/station/level\" }",
         reach: Reach::Inside,
+        fields: &[],
     };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = "expected { field = \"/json/pointer\" }, or \"line 2\", or \"re:level=([0-9.]+)\"";

@@ -1,7 +1,8 @@
 //! Pages of grammar: what is written inside values, with the same tables as the reference.
 
+use super::catalogue::OneValue;
 use super::source::WORDS;
-use super::{BuiltIn, CONDITIONS_IN_WORDS, Press};
+use super::{BuiltIn, Press, When};
 use crate::desk::ACTIONS;
 use crate::problem::in_words;
 
@@ -93,6 +94,18 @@ pub const TOPICS: &[Topic] = &[
         also: "widget, gauges, desktop-widgets",
         about: "what lies on the backdrop, and where",
         page: widgets,
+    },
+    Topic {
+        name: "templates",
+        also: "template, fill, placeholders, terminal, editor, multiplexer, stylesheet",
+        about: "files of other programs that take the rice's colours, fonts and sizes",
+        page: templates,
+    },
+    Topic {
+        name: "place",
+        also: "files, dotfiles, link, links, symlinks",
+        about: "files that a rice puts into the home folder",
+        page: place,
     },
     Topic { name: "styles", also: "style, elements, cascade, theme", about: "how everything drawn looks", page: styles },
 ];
@@ -229,8 +242,7 @@ fn grades() -> Vec<Block> {
 }
 
 fn press() -> Vec<Block> {
-    let buttons = Press::WORDS.iter().map(|word| [(*word).to_owned(), String::new()]).collect::<Vec<_>>();
-    let buttons: Vec<&str> = buttons.iter().map(|row| row[0].as_str()).collect();
+    let buttons: Vec<&str> = Press::KIND.fields.iter().map(|field| field.name).collect();
     vec![
         Block::Text("An action for each button; a list is a menu."),
         Block::Code(
@@ -276,7 +288,11 @@ fn overlays() -> Vec<Block> {
             "[overlay]\nwhen = { host = \"skiff\", monitor-height = \"< 1000\" }\norder = 10\npersonal = false\n\n[bar.top]\nthick = 26",
         ),
         Block::Table(
-            CONDITIONS_IN_WORDS.iter().map(|(name, asks, example)| [format!("{name} = {example}"), (*asks).to_owned()]).collect(),
+            When::KIND
+                .fields
+                .iter()
+                .map(|field| [format!("{} = {}", field.name, field.example()), field.help.to_owned()])
+                .collect(),
         ),
         Block::Text(
             "personal = true keeps the file at home: it is never published. drop = [\"bar.side\"] takes settings away first.",
@@ -318,6 +334,60 @@ fn widgets() -> Vec<Block> {
         Block::Text(
             "each = \"core\" makes one for each core of the processor. Where a tile lies over a part of one it is not seen; what floats lies over it. jovrik look widgets draws them.",
         ),
+    ]
+}
+
+fn templates() -> Vec<Block> {
+    let forms = crate::template::COLOUR_FORMS.iter().map(|form| {
+        let role = if form.has_opacity() { "@accent/50%" } else { "@accent" };
+        [format!("{{{{{role} {}}}}}", form.name), form.example.to_owned()]
+    });
+    vec![
+        Block::Text(
+            "Any program's file can take the look of the rice: put it into art/, write holes where values stand, and place it. A hole is a setting or a colour in two pairs of braces; all else stays as it is.",
+        ),
+        table(&[
+            ("{{type.mono}}  {{type.size}}", "a setting, by its path; a text without quotes"),
+            ("{{@paper}}", "a colour of the palette in use, by its role: #101c1f"),
+            ("{{@accent/40%}}", "the same, 40 % opaque: #rrggbbaa"),
+            ("{{@term0}} … {{@term15}}", "the sixteen colours of a terminal"),
+            ("{{frame.active rrggbb}}", "a colour as another program writes it; see below"),
+            ("{{\"{{\"}}", "two braces that are meant"),
+        ]),
+        Block::Text("A colour as other programs write it, where accent is #102030:"),
+        Block::Table(forms.collect()),
+        Block::Text("A terminal: art/colours.xres of the sample; xterm reads it once it is placed."),
+        Block::Code("XTerm*faceName: {{type.mono}}\nXTerm*background: {{@paper}}\nXTerm*color1: {{@term1}}"),
+        Block::Text("An editor whose colours are a JSON file:"),
+        Block::Code("{ \"text\": \"{{@ink}}\", \"page\": \"{{@paper}}\", \"marked\": \"{{@accent/40%}}\" }"),
+        Block::Text("A multiplexer or a prompt that reads variables, or numbers for a terminal:"),
+        Block::Code("STRIP='{{@raise rrggbb}}'\nMARK='\\033[38;2;{{@accent r;g;b}}m'"),
+        Block::Text("A stylesheet:"),
+        Block::Code(":root { --page: {{@paper}}; --shade: {{@paper/80% rgba()}}; font: {{type.size}}pt \"{{type.text}}\"; }"),
+        Block::Text(
+            "Where it goes is said in [place]: jovrik help place. jovrik palette export --to template FILE fills any file and shows it. A change of the palette and an apply fill all of them anew.",
+        ),
+    ]
+}
+
+fn place() -> Vec<Block> {
+    vec![
+        Block::Text(
+            "A rice can put files of other programs where they belong. jovrik apply writes them with everything else in one step, and jovrik undo brings back what stood there.",
+        ),
+        Block::Code(
+            "[place]\n\"~/.Xdefaults\" = { from = \"art/colours.xres\", fill = true }\n\"~/.config/tides/station.json\" = \"art/station.json\"",
+        ),
+        table(&[
+            ("\"~/PATH\"", "where it goes; a folder that is missing is made"),
+            ("\"art/FILE\"", "the file of the rice, as it is"),
+            ("from = \"art/FILE\"", "the same"),
+            ("fill = true", "its holes are filled with the rice's values: jovrik help templates"),
+        ]),
+        Block::Text(
+            "A link stays a link: what it leads to is written. A file that was there before, or was changed by hand since, is kept until jovrik apply --take PATH. What the rice no longer places goes, and what stood there before comes back. Nothing outside of the home is written without --outside PATH.",
+        ),
+        Block::Text("jovrik apply --dry-run says what would become of each file."),
     ]
 }
 

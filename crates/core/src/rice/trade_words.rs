@@ -53,7 +53,6 @@ const KEYS: &[(&str, &str)] = &[
     ("wm_class", "app"),
     ("app-id", "app"),
     ("app_id", "app"),
-    ("name", "title"),
     ("type", "kind"),
     ("window-type", "kind"),
     ("window_type", "kind"),

@@ -117,8 +117,14 @@ pub(super) const PLACES: &[&str] = match Anchor::KIND.allowed {
 };
 
 impl OneValue for WidgetPlace {
-    const KIND: Kind =
-        Kind { name: "place or widget", unit: "", allowed: Allowed::Any, example: "\"below clock\"", reach: Reach::Inside };
+    const KIND: Kind = Kind {
+        name: "place or widget",
+        unit: "",
+        allowed: Allowed::Any,
+        example: "\"below clock\"",
+        reach: Reach::Inside,
+        fields: &[],
+    };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let expected = || {
             let places = crate::problem::in_words(PLACES);
@@ -155,7 +161,8 @@ impl Default for End {
 }
 
 impl OneValue for End {
-    const KIND: Kind = Kind { name: "number or field", unit: "", allowed: Allowed::Any, example: "40", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "number or field", unit: "", allowed: Allowed::Any, example: "40", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         match &node.value {
             Value::Whole(number) => Ok(End::Number(*number as f64)),
@@ -171,7 +178,8 @@ impl OneValue for End {
 pub struct Offset(pub i32, pub i32);
 
 impl OneValue for Offset {
-    const KIND: Kind = Kind { name: "two numbers", unit: "px", allowed: Allowed::Any, example: "[40, 24]", reach: Reach::Inside };
+    const KIND: Kind =
+        Kind { name: "two numbers", unit: "px", allowed: Allowed::Any, example: "[40, 24]", reach: Reach::Inside, fields: &[] };
     fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
         let wrong = || Wrong::kind("expected pixels to the right and down, such as [40, 24], each from -8000 to 8000");
         let Value::List(items) = &node.value else { return Err(wrong()) };

@@ -59,6 +59,7 @@ macro_rules! named_value {
                 allowed: $crate::rice::catalogue::Allowed::OneOf(&[$first_word, $($word),*]),
                 example: "",
                 reach: $crate::rice::catalogue::Reach::Inside,
+                fields: &[],
             };
 
             fn from_node(

@@ -9,6 +9,54 @@ fn rect(x: f32, y: f32, w: f32, h: f32) -> [Step; 5] {
     [Move(x, y), Line(x + w, y), Line(x + w, y + h), Line(x, y + h), Close]
 }
 
+/// A battery with so much in it, from 0 to 1.
+fn battery(part: f32) -> Vec<Step> {
+    let mut path = rect(1.5, 4.75, 11.0, 6.5).to_vec();
+    path.extend([Move(14.75, 7.0), Line(14.75, 9.0)]);
+    // Lines so near to each other that nothing is seen between them.
+    let to = 3.75 + part * 6.5;
+    path.extend([7.25, 8.0, 8.75].into_iter().filter(|_| part > 0.0).flat_map(|y| [Move(3.75, y), Line(to, y)]));
+    path
+}
+
+/// So many arcs above a dot; of those that are missing the ends and the tops, as dots.
+fn wifi(arcs: usize) -> Vec<Step> {
+    let mut path = vec![Move(7.95, 12.75), Line(8.05, 12.75)];
+    for nth in 1..=3 {
+        // Quarters of circles round the dot, from north-west to north-east.
+        let r = 3.35 * nth as f32;
+        let (side, k) = (r * std::f32::consts::FRAC_1_SQRT_2, r * 0.265);
+        let (y, top, d) = (12.75 - side, 12.75 - r, k * std::f32::consts::FRAC_1_SQRT_2);
+        if nth <= arcs {
+            path.extend([
+                Move(8.0 - side, y),
+                Curve(8.0 - side + d, y - d, 8.0 - k, top, 8.0, top),
+                Curve(8.0 + k, top, 8.0 + side - d, y - d, 8.0 + side, y),
+            ]);
+        } else {
+            let dot = |x: f32, y: f32| [Move(x - 0.05, y), Line(x + 0.05, y)];
+            path.extend([dot(8.0 - side, y), dot(8.0, top), dot(8.0 + side, y)].concat());
+        }
+    }
+    path
+}
+
+/// A cloud whose lower edge is at a height.
+fn cloud(bottom: f32) -> [Step; 5] {
+    [
+        Move(4.25, bottom),
+        Curve(0.75, bottom, 0.75, bottom - 5.0, 4.25, bottom - 5.0),
+        Curve(4.75, bottom - 9.5, 10.75, bottom - 9.5, 11.25, bottom - 5.75),
+        Curve(15.25, bottom - 6.25, 15.75, bottom, 11.75, bottom),
+        Close,
+    ]
+}
+
+/// A triangle that points to the right, from a side to a tip.
+fn triangle(side: f32, tip: f32) -> [Step; 4] {
+    [Move(side, 3.0), Line(tip, 8.0), Line(side, 13.0), Close]
+}
+
 /// A box of the loudspeaker and its cone.
 const SPEAKER: [Step; 7] =
     [Move(2.0, 6.25), Line(4.5, 6.25), Line(7.75, 3.5), Line(7.75, 12.5), Line(4.5, 9.75), Line(2.0, 9.75), Close];
@@ -83,6 +131,42 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
         Icon::Battery => {
             [&rect(1.5, 4.75, 11.0, 6.5)[..], &[Move(14.75, 7.0), Line(14.75, 9.0), Move(4.25, 7.0), Line(4.25, 9.0)]].concat()
         }
+        Icon::BatteryEmpty => battery(0.0),
+        Icon::BatteryLow => battery(0.25),
+        Icon::BatteryHalf => battery(0.5),
+        Icon::BatteryFull => battery(1.0),
+        Icon::BatteryCharging => {
+            [&battery(0.0)[..], &[Move(7.75, 5.9), Line(5.5, 8.25), Line(8.5, 8.25), Line(6.25, 10.4)]].concat()
+        }
+        Icon::Wifi => wifi(3),
+        Icon::WifiHalf => wifi(2),
+        Icon::WifiLow => wifi(1),
+        Icon::WifiOff => [&wifi(3)[..], &[Move(2.5, 2.5), Line(13.5, 13.5)]].concat(),
+        Icon::Bluetooth => vec![
+            Move(8.0, 8.0),
+            Line(8.1, 8.0),
+            Move(5.25, 5.0),
+            Curve(3.75, 6.75, 3.75, 9.25, 5.25, 11.0),
+            Move(10.75, 5.0),
+            Curve(12.25, 6.75, 12.25, 9.25, 10.75, 11.0),
+            Move(2.75, 2.75),
+            Curve(0.25, 5.75, 0.25, 10.25, 2.75, 13.25),
+            Move(13.25, 2.75),
+            Curve(15.75, 5.75, 15.75, 10.25, 13.25, 13.25),
+        ],
+        Icon::Moon => vec![
+            Move(13.5, 9.75),
+            Curve(9.5, 11.0, 5.0, 7.0, 6.5, 2.25),
+            Curve(1.0, 3.75, 0.75, 11.0, 5.0, 13.25),
+            Curve(8.25, 15.0, 12.5, 13.25, 13.5, 9.75),
+            Close,
+        ],
+        Icon::Cloud => cloud(12.25).to_vec(),
+        Icon::Rain => [
+            &cloud(10.0)[..],
+            &[Move(5.0, 12.0), Line(4.25, 14.25), Move(8.25, 12.0), Line(7.5, 14.25), Move(11.5, 12.0), Line(10.75, 14.25)],
+        ]
+        .concat(),
         Icon::Sun => {
             let mut path = circle(8.0, 8.0, 3.0).to_vec();
             for nth in 0..8 {
@@ -132,6 +216,47 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
             &[Move(4.5, 6.0), Line(6.75, 8.0), Line(4.5, 10.0), Move(8.5, 10.25), Line(11.25, 10.25)],
         ]
         .concat(),
+        Icon::Code => vec![
+            Move(4.75, 4.5),
+            Line(1.5, 8.0),
+            Line(4.75, 11.5),
+            Move(11.25, 4.5),
+            Line(14.5, 8.0),
+            Line(11.25, 11.5),
+            Move(9.25, 3.0),
+            Line(6.75, 13.0),
+        ],
+        Icon::Branch => [
+            &circle(4.25, 3.75, 1.75)[..],
+            &circle(4.25, 12.25, 1.75),
+            &circle(11.75, 5.25, 1.75),
+            &[Move(4.25, 5.5), Line(4.25, 10.5), Move(11.75, 7.0), Curve(11.75, 9.75, 6.5, 8.25, 4.75, 10.5)],
+        ]
+        .concat(),
+        Icon::Folder => vec![
+            Move(1.75, 13.0),
+            Line(1.75, 3.25),
+            Line(6.25, 3.25),
+            Line(8.0, 5.25),
+            Line(14.25, 5.25),
+            Line(14.25, 13.0),
+            Close,
+        ],
+        Icon::Globe => {
+            [&circle(8.0, 8.0, 6.25)[..], &ellipse(8.0, 8.0, 2.75, 6.25), &[Move(1.75, 8.0), Line(14.25, 8.0)]].concat()
+        }
+        Icon::Camera => [
+            &[Move(1.5, 12.75), Line(1.5, 5.0), Line(4.75, 5.0), Line(6.0, 3.0), Line(10.0, 3.0), Line(11.25, 5.0)][..],
+            &[Line(14.5, 5.0), Line(14.5, 12.75), Close],
+            &circle(8.0, 8.75, 2.5),
+        ]
+        .concat(),
+        Icon::Lock => [
+            &rect(3.0, 7.25, 10.0, 6.75)[..],
+            &[Move(5.25, 7.25), Line(5.25, 4.75), Curve(5.25, 1.0, 10.75, 1.0, 10.75, 4.75), Line(10.75, 7.25)],
+            &[Move(8.0, 10.0), Line(8.0, 11.25)],
+        ]
+        .concat(),
         Icon::Chart => vec![
             Move(2.25, 2.25),
             Line(2.25, 13.75),
@@ -171,6 +296,11 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
             &[Move(6.75, 12.25), Line(6.75, 3.75), Line(13.75, 2.25), Line(13.75, 10.75)],
         ]
         .concat(),
+        Icon::Play => triangle(4.25, 12.75).to_vec(),
+        Icon::Pause => vec![Move(5.25, 3.0), Line(5.25, 13.0), Move(10.75, 3.0), Line(10.75, 13.0)],
+        Icon::Stop => rect(3.75, 3.75, 8.5, 8.5).to_vec(),
+        Icon::Next => [&triangle(3.25, 10.75)[..], &[Move(12.75, 3.0), Line(12.75, 13.0)]].concat(),
+        Icon::Previous => [&triangle(12.75, 5.25)[..], &[Move(3.25, 3.0), Line(3.25, 13.0)]].concat(),
         Icon::Keyboard => [
             &rect(1.25, 4.0, 13.5, 8.0)[..],
             &[Move(4.0, 6.75), Line(4.1, 6.75), Move(6.75, 6.75), Line(6.85, 6.75), Move(9.25, 6.75), Line(9.35, 6.75)],

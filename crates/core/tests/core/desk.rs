@@ -733,14 +733,14 @@ fn the_focus_goes_by_pattern_to_who_calls_and_to_parents() {
 }
 
 #[test]
-fn who_was_not_asked_for_calls_and_who_takes_no_keys_is_chosen_like_any_other() {
+fn who_was_not_asked_for_calls_and_a_splash_is_never_chosen() {
     let mut desk = desk(1);
     opens(&mut desk, 2, WindowFacts { unasked: true, ..plain("gullmail") });
     assert_eq!((desk.focused(), desk.windows[&WindowId(2)].urgent), (Some(WindowId(1)), true));
     opens(&mut desk, 3, WindowFacts { kind: WindowKind::Splash, ..plain("splash") });
     opens(&mut desk, 5, WindowFacts { kind: WindowKind::Notification, ..plain("says") });
     assert_eq!(desk.focused(), Some(WindowId(1)));
-    opens(&mut desk, 4, WindowFacts { deaf: true, ..plain("clock") });
+    opens(&mut desk, 4, plain("clock"));
     assert_eq!(desk.focused(), Some(WindowId(4)));
     assert_eq!(desk.tiled(0), [WindowId(1), WindowId(2), WindowId(4)], "a splash is no tile");
     let mut seen = std::collections::BTreeSet::new();

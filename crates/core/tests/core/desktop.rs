@@ -553,7 +553,7 @@ impl Pretended {
                     1 => WindowFacts { parent: Some(WindowId(id % 8 + 1)), least: (200, 9000), ..plain },
                     2 => WindowFacts { parent: Some(WindowId(id)), at: Some((-50, 65_535)), ..plain },
                     3 => WindowFacts { kind: WindowKind::Splash, size: (65_535, 0), ..plain },
-                    4 => WindowFacts { deaf: true, most: Some((0, 0)), ..plain },
+                    4 => WindowFacts { most: Some((0, 0)), ..plain },
                     5 => WindowFacts { unasked: true, workspace: Some("two".to_owned()), ..plain },
                     6 => WindowFacts { app: "odd".to_owned(), ..plain },
                     _ => plain,

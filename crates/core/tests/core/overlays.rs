@@ -3,7 +3,8 @@
 use jovrik_core::check::{Checked, Files, Nowhere, Surroundings, check};
 use jovrik_core::load::{Layer, Source, Sources};
 use jovrik_core::machine::Machine;
-use jovrik_core::rice::Verdict;
+use jovrik_core::rice::catalogue::OneValue;
+use jovrik_core::rice::{Verdict, When};
 
 use crate::{MANIFEST, found};
 
@@ -180,7 +181,8 @@ fn a_machine_s_facts_have_problems_with_places_like_any_file() {
 
 #[test]
 fn every_condition_is_told_in_words_with_an_example_that_is_read() {
-    for (name, asks, example) in jovrik_core::rice::CONDITIONS_IN_WORDS {
+    for field in When::KIND.fields {
+        let (name, asks, example) = (field.name, field.help, field.example());
         let text = format!("[overlay]\nwhen = {{ {name} = {example} }}\n");
         let checked = checked_on(&[("overlays/a.toml", &text)], &Nowhere);
         assert_eq!(found(&checked), Vec::<String>::new(), "{name}");
@@ -189,7 +191,7 @@ fn every_condition_is_told_in_words_with_an_example_that_is_read() {
     let wrong = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { hots = \"skiff\" }\n")], &Nowhere);
     assert_eq!(wrong.problems[0].marks[0].note, "did you mean host?");
     let known = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { xylophone = 1 }\n")], &Nowhere);
-    let names: Vec<&str> = jovrik_core::rice::CONDITIONS_IN_WORDS.iter().map(|(name, _, _)| *name).collect();
+    let names: Vec<&str> = When::KIND.fields.iter().map(|field| field.name).collect();
     assert_eq!(known.problems[0].marks[0].note, format!("known here: {}", jovrik_core::problem::in_words(&names)));
 }
 

@@ -43,6 +43,28 @@ fn roles_are_colours_wherever_they_stand_in_a_value() {
 }
 
 #[test]
+fn a_colour_is_written_as_the_other_program_reads_it() {
+    use jovrik_core::template::COLOUR_FORMS;
+    // The table says what each form makes: of the same colour it does.
+    let checked = checked(&RICE.replace("#5fb8c9", "#102030"));
+    for form in COLOUR_FORMS {
+        let role = if form.has_opacity() { "@accent/50% " } else { "@accent" };
+        let made = fill(&format!("<{{{{{role} {} }}}}>", form.name), &checked.tree, &checked.rice);
+        assert_eq!(made, Ok(format!("<{}>", form.example)), "{}", form.name);
+    }
+    assert_eq!(text("{{backdrop.line rgba()}}"), "rgba(95, 184, 201, 0.5)", "also of a setting that is a colour");
+    assert_eq!(text("{{@term6}} {{@term6/50% 0xaarrggbb}}"), "#5fb8c9 0x805fb8c9", "the colours of a terminal");
+    assert_eq!(text("{{\"{{\"}}x}}"), "{{x}}", "braces that are meant");
+    assert_eq!(
+        jovrik_core::template::holes("{{\"{{\"}} {{frame.width}} {{backdrop.line rrggbb}}"),
+        ["frame.width", "backdrop.line"]
+    );
+    for bad in ["{{@accent hex}}", "{{space.between rrggbb}}", "{{backdrop.fill rrggbb}}", "{{@term16}}", "{{\"}}", "{{\"x}}"] {
+        assert!(filled(bad).is_err(), "{bad}");
+    }
+}
+
+#[test]
 fn what_cannot_be_filled_is_named_with_its_place_and_nothing_is_filled_by_half() {
     let wrong = filled("a {{space.betwen}} b {{space.between}} c {{@acent}} d {{").expect_err("three of them");
     let said: Vec<(usize, String)> = wrong.iter().map(|one| (one.at, one.to_string())).collect();

@@ -5,7 +5,7 @@ use std::os::unix::fs::{PermissionsExt, symlink};
 use jovrik_core::check::{Nowhere, Surroundings, check};
 use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
 use jovrik_home::undo::{Far, undo};
-use jovrik_home::{About, Error, Here, Writer, read_folder};
+use jovrik_home::{About, Error, Here, Texts, Writer, read_folder};
 
 use crate::{Place, place};
 
@@ -21,7 +21,7 @@ impl Place {
     fn plan(&self, name: &str, leave: &Leave) -> Result<Plan, Error> {
         let writer = Writer::open(&self.home)?;
         let folder = self.at(name);
-        plan(&folder, &check(read_folder(&folder), &[], &Nowhere), &self.home, writer.history(), leave)
+        plan(&folder, &Texts::new(), &check(read_folder(&folder), &[], &Nowhere), &self.home, writer.history(), leave)
     }
 
     fn apply(&self, name: &str, leave: &Leave) -> Result<Plan, Error> {

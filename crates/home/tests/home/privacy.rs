@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use jovrik_core::check::Nowhere;
 use jovrik_home::apply::{Leave, carry_out, plan};
-use jovrik_home::{About, Error, History, Writer, check_folder};
+use jovrik_home::{About, Error, History, Texts, Writer, check_folder};
 
 use crate::{Place, place};
 
@@ -24,7 +24,8 @@ fn apply(place: &Place) -> Result<Option<i64>, Error> {
     let folder = place.at("rice");
     let checked = check_folder(&folder, &[], &Nowhere);
     let mut writer = Writer::open(&place.home)?;
-    let plan = plan(&folder, &checked, &place.home, writer.history(), &Leave { take_all: true, ..Leave::default() })?;
+    let plan =
+        plan(&folder, &Texts::new(), &checked, &place.home, writer.history(), &Leave { take_all: true, ..Leave::default() })?;
     carry_out(&plan, &mut writer, &About { kind: "apply", what: "test", note: None, rice: Some(&folder) })
 }
 

@@ -9,7 +9,7 @@ use jovrik_core::check::{Nowhere, check};
 use jovrik_home::apply::{Leave, carry_out, plan};
 use jovrik_home::edit::set;
 use jovrik_home::undo::{Far, plan_redo, plan_undo};
-use jovrik_home::{About, Disk, Entry, Error, Step, Writer, adopt, read_folder, resolved};
+use jovrik_home::{About, Disk, Entry, Error, Step, Texts, Writer, adopt, read_folder, resolved};
 
 use crate::{Place, place};
 
@@ -59,7 +59,7 @@ fn apply(place: &Place, disk: Disk) -> Result<(), Error> {
     let checked = check(read_folder(&folder), &[], &Nowhere);
     assert_eq!(checked.errors(), 0, "{:?}", checked.problems);
     let leave = Leave { take_all: true, ..Leave::default() };
-    let plan = plan(&folder, &checked, &place.home, writer.history(), &leave)?;
+    let plan = plan(&folder, &Texts::new(), &checked, &place.home, writer.history(), &leave)?;
     let about = About { kind: "apply", what: "trial", note: None, rice: Some(&folder) };
     carry_out(&plan, &mut writer, &about).map(drop)
 }

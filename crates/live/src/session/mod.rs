@@ -178,7 +178,7 @@ impl Session {
             again: false,
             told: None,
         };
-        session.look_after();
+        session.watch.look_after(session.named_by(&session.options.first));
         session.forget_over();
         // Before any source is asked.
         session.read_graphs();

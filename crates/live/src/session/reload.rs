@@ -6,12 +6,13 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, held_back, in_short};
-use jovrik_core::check::{Checked, Choice, reaching_of};
+use jovrik_core::check::{Checked, LocalChoice, reaching_of};
 use jovrik_core::desk::{Action, Setting, shell_line};
 use jovrik_core::desktop::Event;
 use jovrik_core::problem::{Severity, count};
 use jovrik_core::rice::catalogue::Reach;
 use jovrik_core::rice::{Rice, Start, StartWhen, reach_of};
+use jovrik_file::at_home;
 use serde_json::{Value, json};
 
 use super::Session;
@@ -100,7 +101,7 @@ impl Session {
         self.reload.changed.clear();
         self.reload.held_back.clear();
         // Also what is refused is read from somewhere.
-        self.look_after_files(&checked);
+        self.watch.look_after(self.named_by(&checked));
         tracing::info!(usable = checked.usable(), problems = checked.problems.len(), read = ?read, "reload");
         if !checked.usable() {
             self.reload.refused += 1;
@@ -173,36 +174,30 @@ impl Session {
         Ok(())
     }
 
-    /// Watches what the settings that hold are read from, and what they name.
-    pub(super) fn look_after(&mut self) {
-        let files = named_by(&self.options.folder, &self.options.first);
-        self.watch.look_after(files.into_iter().chain(self.choices_file()));
+    /// The files that settings name, and that of what was picked on this computer, which a command may take back.
+    pub(super) fn named_by(&self, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
+        let choices = (self.options.choices.clone(), ReadFor::Choices);
+        named_by(&self.options.folder, checked).into_iter().chain([choices]).collect()
     }
 
-    /// What was picked on this computer may be taken back by a command.
-    fn choices_file(&self) -> [(PathBuf, ReadFor); 1] {
-        [(self.options.choices.clone(), ReadFor::Choices)]
-    }
-
-    /// The same of settings that do not hold yet.
-    fn look_after_files(&mut self, checked: &Checked) {
-        let files = named_by(&self.options.folder, checked);
-        self.watch.look_after(files.into_iter().chain(self.choices_file()));
+    /// Settings hold from now on; what the desktop is told.
+    fn take_over(&mut self, checked: Checked) -> Event {
+        self.watch.look_after(self.named_by(&checked));
+        (self.feed_wanted, self.dress_wanted) = (true, true);
+        let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
+        self.options.first = checked;
+        settings
     }
 }
 
 /// The file of a word of a command, where that is a program or a file of this person: by its path, or found on `PATH` below the
 /// home.
 fn program_at(word: &str) -> Option<PathBuf> {
-    let home = || std::env::var_os("HOME").map(PathBuf::from).filter(|home| home.is_absolute());
     if word.contains('/') {
-        let path = match word.strip_prefix("~/") {
-            Some(rest) => home()?.join(rest),
-            None => std::path::absolute(word).ok()?,
-        };
+        let path = at_home(word).or_else(|| std::path::absolute(word).ok())?;
         return path.is_file().then_some(path);
     }
-    let home = home()?;
+    let home = at_home("~/")?;
     let path = std::env::var_os("PATH")?;
     std::env::split_paths(&path)
         .map(|folder| folder.join(word))
@@ -212,7 +207,8 @@ fn program_at(word: &str) -> Option<PathBuf> {
 
 /// What a rice names of pictures and programs.
 fn named_by(folder: &Path, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
-    let pictures = checked.rice.pictures().into_iter().map(|path| (folder.join(path), ReadFor::Picture));
+    let pictures =
+        checked.rice.pictures().into_iter().map(|path| (at_home(path).unwrap_or_else(|| folder.join(path)), ReadFor::Picture));
     let programs = checked.rice.module_commands().flatten().filter_map(|word| Some((program_at(word)?, ReadFor::Program)));
     pictures.chain(programs).collect()
 }
@@ -233,12 +229,9 @@ impl Session {
         if fingerprint(&before) == fingerprint(&self.options.first) {
             return None;
         }
-        let settings = Event::Settings(before.rice.clone(), before.scopes.clone());
-        self.options.first = before;
-        (self.feed_wanted, self.dress_wanted) = (true, true);
         self.reload.last = Last::Refused;
         self.reload.problems = vec!["the last reload was tried, and nobody kept it".to_owned()];
-        Some(settings)
+        Some(self.take_over(before))
     }
 
     /// Writes down that the rice was another one before.
@@ -339,6 +332,14 @@ impl Session {
         Some(self.set_all(vec![(path, value)]))
     }
 
+    /// Why settings are not laid over the rice: the first error, or what of them reaches beyond the desk.
+    fn refusal(&self, checked: &Checked) -> Option<String> {
+        match checked.usable() {
+            true => self.reaches_otherwise(checked),
+            false => errors(checked).into_iter().next(),
+        }
+    }
+
     /// Why settings may not be taken over without the leave of whoever wrote the rice: what it starts, sets in the environment
     /// or writes would be something else, after all references.
     fn reaches_otherwise(&self, checked: &Checked) -> Option<String> {
@@ -358,7 +359,7 @@ impl Session {
     pub(super) fn forget_over(&mut self) {
         let over = std::mem::take(&mut self.options.first.over);
         if !over.is_empty() {
-            let forgotten = over.into_iter().map(|choice| Choice { value: choice.over.clone(), ..choice }).collect();
+            let forgotten = over.into_iter().map(|choice| LocalChoice { value: choice.over.clone(), ..choice }).collect();
             if let Err(why) = (self.options.pick)(forgotten, self.turned) {
                 tracing::warn!(%why, "what was picked is remembered");
             }
@@ -370,13 +371,10 @@ impl Session {
         let kept = self.set.iter().filter(|(other, _)| all.iter().all(|(path, _)| other != path)).cloned();
         let set: Vec<(String, String)> = kept.collect();
         let tried = (self.options.load)(&[set.as_slice(), all.as_slice()].concat());
-        if !tried.usable() {
-            return Event::NotStarted(errors(&tried).into_iter().next().unwrap_or_default());
-        }
-        if let Some(why) = self.reaches_otherwise(&tried) {
+        if let Some(why) = self.refusal(&tried) {
             return Event::NotStarted(why);
         }
-        let choice = |(path, value): (String, String)| Choice { over: self.options.first.said(&path), path, value };
+        let choice = |(path, value): (String, String)| LocalChoice { over: self.options.first.said(&path), path, value };
         let picked = all.into_iter().map(choice).collect();
         if let Err(why) = (self.options.pick)(picked, self.turned) {
             return Event::NotStarted(why.to_string());
@@ -384,11 +382,7 @@ impl Session {
         self.set = set;
         let checked = (self.options.load)(&self.set);
         self.reload.seen = fingerprint(&checked);
-        (self.feed_wanted, self.dress_wanted) = (true, true);
-        let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
-        self.options.first = checked;
-        self.look_after();
-        settings
+        self.take_over(checked)
     }
 
     /// Lays settings over the rice until the next reload.
@@ -397,18 +391,11 @@ impl Session {
         set.retain(|(other, _)| all.iter().all(|(path, _)| other != path));
         set.extend(all);
         let checked = (self.options.load)(&set);
-        if !checked.usable() {
-            return Event::NotStarted(errors(&checked).into_iter().next().unwrap_or_default());
-        }
-        if let Some(why) = self.reaches_otherwise(&checked) {
+        if let Some(why) = self.refusal(&checked) {
             return Event::NotStarted(why);
         }
         self.set = set;
-        (self.feed_wanted, self.dress_wanted) = (true, true);
-        let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
-        self.options.first = checked;
-        self.look_after();
-        settings
+        self.take_over(checked)
     }
 }
 

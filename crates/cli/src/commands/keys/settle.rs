@@ -77,6 +77,7 @@ pub fn settling<'a>(bindings: &'a Bindings, scopes: &'a Scopes) -> Settling<'a> 
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    context.go_to_edited_copy()?;
     let bindings = Bindings::read(context)?;
     let mut keep = Vec::new();
     for asked in &arguments.keep {
@@ -230,10 +231,9 @@ pub fn finish(
     let words = format!("{} by keys {by}", count(moves.len(), "binding"));
     let mut writer = jovrik_home::Writer::open(&context.home)?;
     let planned = jovrik_home::edit::edits(bindings.checked.clone(), edits, &context.around()?)?;
-    crate::commands::set::write(&planned, &mut writer, by, &words, context)?;
+    let written = crate::commands::set::write(&planned, &mut writer, by, &words, context)?;
     if !quiet {
-        writeln!(context.out, "changed {}", Meaning::Place.paint(&files))?;
-        advice(&mut context.out, "  ", "jovrik undo", "takes it back")?;
+        crate::commands::set::tell_copy(&planned, Some(&written), context)?;
     }
     Ok(Exit::Done)
 }

@@ -45,6 +45,7 @@ pub struct Arguments {
 }
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    context.go_to_edited_copy()?;
     let bindings = Bindings::read(context)?;
     let filter = Filter { words: &arguments.words, scope: Some(&arguments.scope), mode: arguments.mode.as_deref(), part: None };
     filter.check(&bindings)?;

@@ -105,8 +105,8 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
 
 /// Adds a palette at the end of the file that has the others.
 fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, Failure> {
+    let writer = context.editor(false)?;
     let (folder, around) = (context.folder()?, context.around()?);
-    let writer = context.writer(false)?;
     let before = Rc::new(jovrik_home::check_folder(&folder, &[], &around));
     let branch = before.tree.entries.get("palette").and_then(Tree::branch);
     let home = branch.and_then(|branch| {

@@ -35,8 +35,8 @@ fn role(literal: &Literal, role: &str) -> String {
 }
 
 pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+    let writer = context.editor(!arguments.write)?;
     let (folder, around) = (context.folder()?, context.around()?);
-    let writer = context.writer(!arguments.write)?;
     let before = Rc::new(jovrik_home::check_folder(&folder, &[], &around));
     let palette = before.rice.palette.current.clone();
     let found = literals(&before.tree);

@@ -37,7 +37,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Err(Failure::NoTerminal);
     }
     let machine = context.facts()?;
-    let mut model = Model::new(context.folder()?, context.home.clone(), context.around()?);
+    context.go_to_edited_copy()?;
+    let mut model = Model::new(context.folder()?, context.copy.clone(), context.home.clone(), context.around()?);
     model.search = arguments.words.join(" ");
     model.follow = arguments.follow;
     let mut picture = Picture::new(machine, context.brush()?);

@@ -10,7 +10,7 @@ use jovrik_core::rice::catalogue::{Field, Found, Kind, Shape, Takes, each, find,
 use jovrik_core::rice::{Rice, allowed};
 use jovrik_home::edit::{reset, set, toggle};
 use jovrik_home::undo::{Far, undo};
-use jovrik_home::{About, Planned, Texts, Writer, resolved, rewrites};
+use jovrik_home::{About, Planned, RiceCopy, Texts, Writer, resolved, rewrites, write_edit};
 use jovrik_home::{Here, Home};
 
 use super::editor::Editor;
@@ -99,6 +99,7 @@ pub enum Doing {
 /// The state of the screen.
 pub struct Model {
     folder: PathBuf,
+    copy: RiceCopy,
     home: Home,
     around: Here,
     /// The files as they are on the disk.
@@ -184,7 +185,7 @@ fn items(checked: &Checked) -> Vec<Item> {
 
 impl Model {
     /// The rice of a folder.
-    pub fn new(folder: PathBuf, home: Home, around: Here) -> Model {
+    pub fn new(folder: PathBuf, copy: RiceCopy, home: Home, around: Here) -> Model {
         let base = jovrik_home::read_folder(&folder);
         let read = || check(base.clone(), &[], &Glance { around: &around, elsewhere: true });
         let (saved, checked) = (read(), read());
@@ -195,6 +196,7 @@ impl Model {
             .then(|| Note::Refused(format!("the rice has {}; jovrik check says them", count(checked.errors(), "error"))));
         Model {
             folder,
+            copy,
             home,
             around,
             base,
@@ -411,7 +413,8 @@ impl Model {
         let mut writer = Writer::open(&self.home)?;
         let rice = resolved(&self.folder)?;
         let about = About { kind: "tune", what, note: None, rice: Some(&rice) };
-        writer.write(&about, rewrites(&self.folder, &self.saved.sources, texts)?)
+        let changes = rewrites(&self.folder, &self.saved.sources, texts)?;
+        Ok(write_edit(&mut writer, &self.home, &about, &self.copy, changes, (texts, &self.checked))?.entry)
     }
 }
 

@@ -396,7 +396,6 @@ impl Server {
                 tucked: iconic,
                 shelf,
             },
-            deaf: !manners.input && !manners.takes,
             shaped,
             unasked: time.is_some_and(older),
             start,

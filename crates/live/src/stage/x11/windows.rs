@@ -206,7 +206,7 @@ impl Windows {
             c.configure_window(holder.window, &to)?;
         }
         let (w, h) = (placed.area.w.max(1), placed.area.h.max(1));
-        let size = if over(&placed) { (w, h) } else { (w.max(least.0), h.max(least.1)) };
+        let size = if placed.over() { (w, h) } else { (w.max(least.0), h.max(least.1)) };
         let before_size = std::mem::replace(&mut holder.size, size);
         if was.is_none_or(|(old, area)| (area.x - old.x, area.y - old.y) != (inner.x, inner.y)) || before_size != size {
             let to = ConfigureWindowAux::new().x(inner.x).y(inner.y);

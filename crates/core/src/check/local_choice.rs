@@ -9,7 +9,7 @@ use crate::rice::catalogue::steps;
 
 /// A setting that was picked on this computer.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize)]
-pub struct Choice {
+pub struct LocalChoice {
     /// The setting's path.
     pub path: String,
     /// What was picked, as it is written in a rice.
@@ -18,16 +18,20 @@ pub struct Choice {
     pub over: String,
 }
 
-impl Choice {
+impl LocalChoice {
     /// Whether a setting can be picked at all: the palette, the picture behind everything, and the colours that come of it.
     pub fn can_be(path: &str) -> bool {
-        let made = format!("palette.{FROM_PICTURE}.");
-        matches!(path, "palette.use" | "backdrop.picture") || path.starts_with(&made)
+        matches!(path, "palette.use" | "backdrop.picture") || is_from_picture(path)
     }
 }
 
 /// What a palette is called that came of a picture.
 pub const FROM_PICTURE: &str = "from-picture";
+
+/// Whether a setting is a colour of that palette.
+fn is_from_picture(path: &str) -> bool {
+    path.strip_prefix("palette.").and_then(|rest| rest.strip_prefix(FROM_PICTURE)).is_some_and(|rest| rest.starts_with('.'))
+}
 
 /// What a rice itself says of a setting, as it is written; nothing where it says nothing.
 pub(super) fn said(tree: &Branch, path: &str) -> String {
@@ -40,16 +44,18 @@ pub(super) fn said(tree: &Branch, path: &str) -> String {
 }
 
 /// Lays the choices that hold; those, and those that are over since the rice says something else.
-pub(super) fn lay(choices: Vec<Choice>, merger: &mut Merger<'_>) -> (Vec<Choice>, Vec<Choice>) {
-    let holds = |choice: &Choice, tree: &Branch| Choice::can_be(&choice.path) && said(tree, &choice.path) == choice.over;
+pub(super) fn lay(choices: Vec<LocalChoice>, merger: &mut Merger<'_>) -> (Vec<LocalChoice>, Vec<LocalChoice>) {
+    let holds =
+        |choice: &LocalChoice, tree: &Branch| LocalChoice::can_be(&choice.path) && said(tree, &choice.path) == choice.over;
     // All are judged by what the rice says, before any of them is laid.
-    let (holding, over): (Vec<Choice>, Vec<Choice>) = choices.into_iter().partition(|choice| holds(choice, &merger.tree));
+    let (holding, over): (Vec<LocalChoice>, Vec<LocalChoice>) =
+        choices.into_iter().partition(|choice| holds(choice, &merger.tree));
     // A palette that is not there any more cannot be used.
-    let named = |choice: &Choice| choice.value.trim_matches('"').to_owned();
-    let made = holding.iter().any(|choice| choice.path.starts_with("palette.") && choice.path != "palette.use");
+    let named = |choice: &LocalChoice| choice.value.trim_matches('"').to_owned();
+    let made = holding.iter().any(|choice| is_from_picture(&choice.path));
     let there = |name: &str| merger.tree.get(&["palette", name]).is_some() || made && name == FROM_PICTURE;
-    let usable = |choice: &Choice| choice.path != "palette.use" || there(&named(choice));
-    let holding: Vec<Choice> = holding.into_iter().filter(usable).collect();
+    let usable = |choice: &LocalChoice| choice.path != "palette.use" || there(&named(choice));
+    let holding: Vec<LocalChoice> = holding.into_iter().filter(usable).collect();
     for choice in &holding {
         merger.lay(nested(&steps(&choice.path), value_of_words(&choice.value)), Rice::CATALOGUE, Layer::Choice);
     }
