@@ -2,6 +2,7 @@
 
 use std::ffi::{OsStr, OsString};
 use std::path::PathBuf;
+use std::sync::OnceLock;
 
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use jovrik_core::check::Checked;
@@ -10,27 +11,67 @@ use jovrik_core::rice::catalogue::{Field, Shape, each, find, path_of, steps};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
 use jovrik_core::share::Kind;
 use jovrik_core::style::ELEMENTS;
+use jovrik_home::rename::Thing;
 
 use crate::context::Context;
 
 /// The variable by which the shell's script asks.
 pub const VARIABLE: &str = "JOVRIK_COMPLETE";
 
+/// The words of the command line so far, without the quotes that shells leave on them.
+static WORDS: OnceLock<Vec<String>> = OnceLock::new();
+
 /// Answers the shell if it is the one that asks.
 pub fn answer(arguments: &[OsString]) -> bool {
-    if std::env::var_os(VARIABLE).is_none() {
-        return false;
-    }
+    let Some(shell) = std::env::var_os(VARIABLE) else { return false };
     let here = std::env::current_dir().ok();
+    // These hand on what was typed; the others what it means.
+    let typed = ["bash", "zsh", "fish"].iter().any(|own| shell == *own);
+    let mut arguments = arguments.to_vec();
+    let from = arguments.iter().position(|word| word == "--").map_or(arguments.len(), |at| at + 1);
+    for word in arguments[from..].iter_mut().filter(|_| typed) {
+        if let Some(text) = word.to_str() {
+            *word = unquoted(text).into();
+        }
+    }
+    let _ = WORDS.set(arguments[from..].iter().map(|word| word.to_string_lossy().into_owned()).collect());
     let env = clap_complete::CompleteEnv::with_factory(crate::run::command).var(VARIABLE).bin("jovrik").completer("jovrik");
     // What cannot be answered is not offered; the prompt of a person stays clean.
-    env.try_complete(arguments.iter().cloned(), here.as_deref()).unwrap_or(true)
+    env.try_complete(arguments, here.as_deref()).unwrap_or(true)
 }
 
-/// The words of the command line so far, as the shell's script hands them on.
-fn words() -> Vec<String> {
-    let all = std::env::args_os().skip_while(|word| word != "--").skip(1);
-    all.map(|word| word.to_string_lossy().into_owned()).collect()
+/// What a word means that is typed in a shell, also where its quotes are still open.
+fn unquoted(typed: &str) -> String {
+    let mut word = String::with_capacity(typed.len());
+    let mut open = None;
+    let mut chars = typed.chars();
+    while let Some(c) = chars.next() {
+        match (open, c) {
+            (None, '"' | '\'') => open = Some(c),
+            (Some(quote), c) if quote == c => open = None,
+            (None | Some('"'), '\\') => word.extend(chars.next()),
+            (_, c) => word.push(c),
+        }
+    }
+    word
+}
+
+fn words() -> &'static [String] {
+    WORDS.get().map_or(&[], Vec::as_slice)
+}
+
+/// A path as it is typed: quotes round a chord are for whoever began one; the shell would take them off.
+fn spelled(path: &str, current: &OsStr) -> String {
+    if current.to_string_lossy().contains('"') || !path.contains('"') {
+        return path.to_owned();
+    }
+    let steps = steps(path);
+    if steps.iter().any(|step| step.contains(['.', '"'])) { path.to_owned() } else { steps.join(".") }
+}
+
+/// Those of some paths that fit, as they are typed.
+fn fitting_paths(all: Vec<(String, String)>, current: &OsStr) -> Vec<CompletionCandidate> {
+    fitting(all.into_iter().map(|(path, gloss)| (spelled(&path, current), gloss)), current)
 }
 
 /// The word after an option.
@@ -148,12 +189,12 @@ fn layouts() -> Vec<(String, String)> {
 
 /// Paths of settings.
 pub fn setting() -> ArgValueCompleter {
-    ArgValueCompleter::new(|current: &OsStr| fitting(all_paths(checked().as_ref(), false), current))
+    ArgValueCompleter::new(|current: &OsStr| fitting_paths(all_paths(checked().as_ref(), false), current))
 }
 
 /// Paths of settings and of tables.
 pub fn setting_or_table() -> ArgValueCompleter {
-    ArgValueCompleter::new(|current: &OsStr| fitting(all_paths(checked().as_ref(), true), current))
+    ArgValueCompleter::new(|current: &OsStr| fitting_paths(all_paths(checked().as_ref(), true), current))
 }
 
 /// Paths for `set`; behind `+=` and `-=` the elements that a list can take or lose.
@@ -177,40 +218,64 @@ pub fn setting_to_set() -> ArgValueCompleter {
             };
             return fitting(all.into_iter().map(|(value, gloss)| (format!("{path}{sign}{value}"), gloss)), current);
         }
-        fitting(all_paths(checked.as_ref(), false), current)
+        match text.split_once('=') {
+            Some((path, _)) => valued(path, checked.as_ref(), current),
+            None => fitting_paths(all_paths(checked.as_ref(), false), current),
+        }
     })
 }
 
-/// Values for the path that stands before.
+/// `PATH=VALUE` for each value of a path.
+fn valued(path: &str, checked: Option<&Checked>, current: &OsStr) -> Vec<CompletionCandidate> {
+    let values = checked.map(|checked| values_of(path, checked)).unwrap_or_default();
+    fitting(values.into_iter().map(|(value, gloss)| (format!("{path}={value}"), gloss)), current)
+}
+
+/// Values for the path that stands before; where that has its own, another pair.
 pub fn value() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {
-        let words = words();
-        let path = words.iter().skip_while(|word| !matches!(word.as_str(), "set" | "toggle")).nth(1);
-        let (Some(path), Some(checked)) = (path, checked()) else { return Vec::new() };
+        let path = words().iter().skip_while(|word| !matches!(word.as_str(), "set" | "toggle")).nth(1);
+        let Some(path) = path else { return Vec::new() };
+        if path.contains('=') {
+            return pairs(current);
+        }
+        let Some(checked) = checked() else { return Vec::new() };
         fitting(values_of(path, &checked), current)
     })
 }
 
+fn pairs(current: &OsStr) -> Vec<CompletionCandidate> {
+    let checked = checked();
+    match current.to_string_lossy().split_once('=') {
+        Some((path, _)) => valued(path, checked.as_ref(), current),
+        None => {
+            let all = all_paths(checked.as_ref(), false);
+            fitting(all.into_iter().map(|(path, help)| (format!("{}=", spelled(&path, current)), help)), current)
+        }
+    }
+}
+
 /// `PATH=VALUE`.
 pub fn pair() -> ArgValueCompleter {
+    ArgValueCompleter::new(pairs)
+}
+
+/// What a rice has of the kind of thing that stands before.
+pub fn thing() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {
-        let checked = checked();
-        let text = current.to_string_lossy().into_owned();
-        match (text.split_once('='), &checked) {
-            (Some((path, _)), Some(checked)) => {
-                fitting(values_of(path, checked).into_iter().map(|(value, gloss)| (format!("{path}={value}"), gloss)), current)
-            }
-            _ => fitting(all_paths(checked.as_ref(), false).into_iter().map(|(path, help)| (format!("{path}="), help)), current),
-        }
+        let kind = words().iter().skip_while(|word| *word != "rename").nth(1);
+        let (Some(kind), Some(checked)) = (kind, checked()) else { return Vec::new() };
+        let thing = Thing::ALL.into_iter().find(|(word, _)| word == kind).map(|(_, thing)| thing);
+        let names = thing.map(|thing| thing.names(&checked.rice)).unwrap_or_default();
+        fitting(names.into_iter().map(|name| (name.to_owned(), kind.clone())), current)
     })
 }
 
 /// The next word of an action.
 pub fn action() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {
-        let words = words();
         let Some(checked) = checked() else { return Vec::new() };
-        let said: Vec<&str> = words.iter().skip_while(|word| *word != "tell").skip(1).map(String::as_str).collect();
+        let said: Vec<&str> = words().iter().skip_while(|word| *word != "tell").skip(1).map(String::as_str).collect();
         // The word that is being typed is the last.
         let said = said.split_last().map_or(&[][..], |(_, said)| said);
         let mut all: Vec<(String, String)> = Vec::new();

@@ -81,7 +81,9 @@ impl Failure {
                 | Home::NotPicked(_)
                 | Home::NothingSince(_)
                 | Home::Later { .. } => Exit::Unfit,
-                Home::NoSetting { .. } | Home::FieldOf { .. } | Home::Chord { .. } | Home::NotSet(_) | Home::NoEntry(_) => Exit::Usage,
+                Home::NoSetting { .. } | Home::FieldOf { .. } | Home::Chord { .. } | Home::NotSet(_) | Home::NoEntry(_) => {
+                    Exit::Usage
+                }
                 Home::File { .. }
                 | Home::NoRice(_)
                 | Home::NotARice(_)

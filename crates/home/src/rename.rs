@@ -3,6 +3,7 @@
 
 use std::rc::Rc;
 
+use indexmap::IndexSet;
 use jovrik_core::check::{Checked, Surroundings};
 use jovrik_core::desk::{shell_line, shell_words};
 use jovrik_core::load::{Bytes, FileId, Node, Source, Span, Value, bare, node_at, quoted, replace};
@@ -94,9 +95,9 @@ impl Thing {
         }
     }
 
-    /// The names that there are.
-    fn names(self, rice: &Rice) -> Vec<&String> {
-        match self {
+    /// The names that there are, each once.
+    pub fn names(self, rice: &Rice) -> Vec<&str> {
+        let all: Vec<&String> = match self {
             Thing::Workspace => {
                 let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
                 rice.workspaces.order.iter().chain(listed).chain(rice.workspace.keys()).collect()
@@ -106,7 +107,8 @@ impl Thing {
             Thing::Palette => rice.palette.all.keys().collect(),
             Thing::Layout => rice.layout.keys().collect(),
             Thing::Mode => rice.keys.desk.modes.keys().collect(),
-        }
+        };
+        all.into_iter().map(String::as_str).collect::<IndexSet<_>>().into_iter().collect()
     }
 }
 
@@ -130,21 +132,15 @@ struct Renaming<'a> {
 pub fn rename(before: Rc<Checked>, thing: Thing, old: &str, new: &str, around: &dyn Surroundings) -> Result<Renamed, Error> {
     let names = thing.names(&before.rice);
     let word = thing.word();
-    if !names.iter().any(|name| *name == old) {
-        let mut known: Vec<&str> = Vec::new();
-        for name in names {
-            if !known.contains(&name.as_str()) {
-                known.push(name);
-            }
-        }
-        let hint = match nearest(old, known.iter().copied()) {
+    if !names.contains(&old) {
+        let hint = match nearest(old, names.iter().copied()) {
             Some(near) => format!("; did you mean {near}?"),
-            None if known.is_empty() => String::new(),
-            None => format!("; there is {}", in_words(&known)),
+            None if names.is_empty() => String::new(),
+            None => format!("; there is {}", in_words(&names)),
         };
         return Err(Error::Place(format!("the rice has no {word} {old}{hint}")));
     }
-    if names.iter().any(|name| *name == new) {
+    if names.contains(&new) {
         return Err(Error::Place(format!("there is a {word} {new} already")));
     }
     let mut renaming = Renaming { thing, old, new, edits: Vec::new() };

@@ -17,7 +17,8 @@ pub struct Arguments {
     pub shell: String,
 }
 
-/// In bash a `=` parts words. For the question they are joined; what stands before the last `=` is taken off the answers.
+/// In bash a `=` parts words: for the question they are joined. What stands before the last `=`, or before a quote that is open,
+/// is taken off the answers, since bash leaves it as it was typed; outside of quotes what the shell would take apart is quoted.
 const JOIN: &str = r#"
 _jovrik() {
     local words=() at=0 i
@@ -29,21 +30,58 @@ _jovrik() {
         fi
         (( i == COMP_CWORD )) && at=$(( ${#words[@]} - 1 ))
     done
-    local COMP_WORDS=("${words[@]}") COMP_CWORD=$at current=${words[at]}
-    _clap_complete_jovrik "$1" "$current" "$3"
-    if [[ $current == *=* ]]; then
-        COMPREPLY=("${COMPREPLY[@]#"${current%=*}="}")
+    local COMP_WORDS=("${words[@]}") COMP_CWORD=$at typed=${words[at]} quote="" before=""
+    _clap_complete_jovrik "$1" "$typed" "$3"
+    for (( i = 0; i < ${#typed}; i++ )); do
+        case ${typed:i:1} in
+            "$quote") quote="" ;;
+            [\"\']) [[ -z $quote ]] && quote=${typed:i:1} before=${typed:0:i} ;;
+        esac
+    done
+    if [[ -n $quote ]]; then
+        before=${before//[\"\']/}
+        COMPREPLY=("${COMPREPLY[@]#"$before"}")
+        return
     fi
+    if [[ $typed == *=* ]]; then
+        COMPREPLY=("${COMPREPLY[@]#"${typed%=*}="}")
+    fi
+    for i in "${!COMPREPLY[@]}"; do
+        if [[ ${COMPREPLY[i]} == *[[:space:]\"\'\`\$\&\|\;\<\>\(\)]* ]]; then
+            printf -v "COMPREPLY[i]" %q "${COMPREPLY[i]}"
+        fi
+    done
 }
 complete -o nospace -o bashdefault -F _jovrik jovrik
+"#;
+
+/// In zsh what is not finished, such as `space.edge=`, is not followed by a space.
+const GO_ON: &str = r#"
+_jovrik() {
+    local -a answers=("${(@f)$(
+        _CLAP_IFS=$'\n' _CLAP_COMPLETE_INDEX=$(( CURRENT - 1 )) JOVRIK_COMPLETE=zsh jovrik -- "${words[@]}" 2>/dev/null
+    )}") open=() whole=()
+    local answer
+    for answer in $answers; do
+        case "${answer%%:*}" in
+            *[=/]) open+=("$answer") ;;
+            *) whole+=("$answer") ;;
+        esac
+    done
+    (( $#open )) && _describe -V values open -S ''
+    (( $#whole )) && _describe -V values whole
+}
+compdef _jovrik jovrik
 "#;
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
     if let Some(shell) = Shells::builtins().completer(&arguments.shell) {
         shell.write_registration(VARIABLE, "jovrik", "jovrik", "jovrik", &mut context.out)?;
     }
-    if arguments.shell == "bash" {
-        write!(context.out, "{JOIN}")?;
+    match arguments.shell.as_str() {
+        "bash" => write!(context.out, "{JOIN}")?,
+        "zsh" => write!(context.out, "{GO_ON}")?,
+        _ => {}
     }
     Ok(Exit::Done)
 }

@@ -20,6 +20,7 @@ pub struct Arguments {
     #[arg(value_parser = PossibleValuesParser::new(Thing::ALL.map(|(word, _)| word)))]
     pub kind: String,
     /// What it is called
+    #[arg(add = crate::complete::thing())]
     pub old: String,
     /// What it is to be called
     pub new: String,

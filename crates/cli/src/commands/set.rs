@@ -23,7 +23,7 @@ pub struct Arguments {
     #[arg(allow_hyphen_values = true, add = complete::value())]
     pub value: Option<String>,
     /// More settings, as PATH=VALUE
-    #[arg(value_name = "PATH=VALUE")]
+    #[arg(value_name = "PATH=VALUE", add = complete::pair())]
     pub more: Vec<String>,
     /// With +=: the place of the new element, counted from 1
     #[arg(long, value_name = "PLACE", value_parser = clap::value_parser!(u16).range(1..))]
