@@ -51,6 +51,27 @@ fn the_documents_name_files_that_exist() {
 }
 
 #[test]
+fn what_the_standards_page_says_is_done_names_the_test_that_tries_it() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cli");
+    let tests: String = std::fs::read_dir(folder)
+        .expect("tests")
+        .filter_map(|entry| std::fs::read_to_string(entry.expect("an entry").path()).ok())
+        .collect();
+    let page = document("docs/standards.md");
+    let rows: Vec<&str> = page.lines().filter(|line| line.starts_with("| ") && line.contains("| done")).collect();
+    assert!(rows.len() > 40, "{}", rows.len());
+    for row in rows {
+        let named = row.split('`').skip(1).step_by(2);
+        let named: Vec<&str> = named.filter(|name| name.contains('_') && !name.contains(char::is_uppercase)).collect();
+        assert!(!named.is_empty(), "no test tries this: {row}");
+        for name in named {
+            assert!(tests.contains(&format!("fn {name}()")), "{name} is no test: {row}");
+        }
+    }
+    assert!(!page.contains("| in part"), "what is done in part says how far, and why not further");
+}
+
+#[test]
 fn the_reference_in_the_documents_is_made_from_the_catalogue() {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/reference.md");
     let text = jovrik_core::rice::reference();

@@ -4,8 +4,8 @@ use x11rb::connection::Connection;
 use x11rb::protocol::Event;
 use x11rb::protocol::sync::{ConnectionExt as _, Int64};
 use x11rb::protocol::xproto::{
-    Atom, AtomEnum, ChangeWindowAttributesAux, ClientMessageEvent, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask,
-    PropMode, StackMode, Window, WindowClass,
+    Atom, AtomEnum, BackingStore, ChangeWindowAttributesAux, ClientMessageEvent, ConfigureWindowAux, ConnectionExt,
+    CreateWindowAux, EventMask, Gravity, ImageFormat, PropMode, StackMode, Window, WindowClass,
 };
 use x11rb::wrapper::ConnectionExt as _;
 
@@ -468,13 +468,6 @@ fn what_is_said_to_be_supported_is_what_this_page_says() {
     // Who manages is found from the root window and from itself.
     let check = numbers(&screen, screen.root, "_NET_SUPPORTING_WM_CHECK");
     assert_eq!(numbers(&screen, check[0], "_NET_SUPPORTING_WM_CHECK"), check);
-    // Every test that the page names is there.
-    let here = [include_str!("standards.rs"), include_str!("windows.rs"), include_str!("live.rs"), include_str!("reloads.rs")];
-    let all = here.concat() + include_str!("inputs.rs") + include_str!("launcher.rs");
-    for name in page.split('`').skip(1).step_by(2).filter(|name| name.contains("_") && !name.contains(['/', '.', ' '])) {
-        let test = name.chars().all(|c| c.is_ascii_lowercase() || c == '_') && name.matches('_').count() > 2;
-        assert!(!test || all.contains(&format!("fn {name}(")), "there is no test {name}");
-    }
 }
 
 fn sizes(screen: &Screen, window: Window, flags: u32, fields: &[(usize, u32)]) {
@@ -716,4 +709,58 @@ fn what_the_person_did_last_decides_who_may_take_the_focus() {
     });
     screen.wait("it does not want it", |screen| has(screen, never, "DEMANDS_ATTENTION"));
     assert!(has(&screen, newer, "FOCUSED"));
+}
+
+#[test]
+fn what_is_not_the_managers_is_left_as_it_is() {
+    let mut screen = screen();
+    // A pop-up of a program: neither managed, moved, framed nor listed.
+    let popup = screen.x.generate_id().expect("a number");
+    let look = CreateWindowAux::new().override_redirect(1).background_pixel(0x00ff_00ff);
+    let class = WindowClass::INPUT_OUTPUT;
+    screen.x.create_window(0, popup, screen.root, 333, 222, 44, 55, 0, class, 0, &look).expect("made");
+    screen.x.map_window(popup).expect("mapped");
+    screen.x.sync().expect("sent");
+    // What a window says of how it is kept stays what it said.
+    let attributes = |screen: &Screen, window: Window| {
+        let own = screen.x.get_window_attributes(window).expect("asked").reply().expect("it is there");
+        (own.bit_gravity, own.win_gravity, own.backing_store, own.backing_planes, own.save_under, own.do_not_propagate_mask)
+    };
+    let mut said = None;
+    let own = window(&mut screen, 0x808080, |screen, window| {
+        let look = ChangeWindowAttributesAux::new()
+            .bit_gravity(Gravity::CENTER)
+            .win_gravity(Gravity::SOUTH_EAST)
+            .backing_store(BackingStore::WHEN_MAPPED)
+            .backing_planes(0x00ff_ff00)
+            .save_under(1)
+            .do_not_propogate_mask(EventMask::KEY_PRESS);
+        screen.x.change_window_attributes(window, &look).expect("set");
+        said = Some(attributes(screen, window));
+    });
+    assert_eq!(Some(attributes(&screen, own)), said);
+    let parent = screen.x.query_tree(popup).expect("asked").reply().expect("it is there").parent;
+    assert_eq!((parent, place(&screen, popup)), (screen.root, (333, 222, 44, 55)));
+    // Nor are bars, menus and notices, which are our own, windows of the desk.
+    screen.tell("launcher windows");
+    screen.wait("the launcher has the keys", |screen| screen.ask("health")["keys-go-to"] == "launcher");
+    assert_eq!(numbers(&screen, screen.root, "_NET_CLIENT_LIST"), [own]);
+    assert_eq!(numbers(&screen, screen.root, "_NET_CLIENT_LIST_STACKING"), [own]);
+    // Each workspace is told by its name.
+    let names = screen.x.get_property(false, screen.root, atom(&screen, "_NET_DESKTOP_NAMES"), AtomEnum::ANY, 0, 99);
+    assert_eq!(names.expect("asked").reply().expect("an answer").value, b"charts\0logs\0");
+    // The picture behind all windows can be had by programs that let it through.
+    let behind = numbers(&screen, screen.root, "_XROOTPMAP_ID")[0];
+    let pixel = screen.x.get_image(ImageFormat::Z_PIXMAP, behind, 2, 790, 1, 1, u32::MAX);
+    let pixel = pixel.expect("asked").reply().expect("a picture").data;
+    assert_eq!([pixel[2], pixel[1], pixel[0]], screen.pixel(2, 790), "what is seen where no window is");
+}
+
+#[test]
+fn the_process_of_a_window_says_where_it_was_started() {
+    let mut screen = screen();
+    screen.tell("run env -u DESKTOP_STARTUP_ID xterm");
+    screen.tell("go logs");
+    screen.wait("the terminal is there", |screen| screen.count() == 1);
+    assert_eq!(screen.ask("windows")[0]["workspace"], "charts");
 }
