@@ -191,12 +191,16 @@ impl Problem {
 /// The nearest of `names` to `word`, if one is near enough to be meant.
 pub fn nearest<'n>(word: &str, names: impl IntoIterator<Item = &'n str>) -> Option<&'n str> {
     let word = word.to_lowercase();
-    names
-        .into_iter()
-        .map(|name| (strsim::damerau_levenshtein(&word, &name.to_lowercase()), name))
-        .filter(|(distance, name)| *distance <= 1 + word.len().max(name.len()).saturating_sub(1) / 5)
-        .min_by_key(|(distance, _)| *distance)
-        .map(|(_, name)| name)
+    let long = word.chars().count();
+    let one = |name: &'n str| {
+        let most = 1 + word.len().max(name.len()).saturating_sub(1) / 5;
+        // Words of such different lengths are at least so far apart.
+        if long.abs_diff(name.chars().count()) > most {
+            return None;
+        }
+        Some((strsim::damerau_levenshtein(&word, &name.to_lowercase()), name)).filter(|(distance, _)| *distance <= most)
+    };
+    names.into_iter().filter_map(one).min_by_key(|(distance, _)| *distance).map(|(_, name)| name)
 }
 
 /// Whether two words are one typing error apart: a letter more, fewer, other, or two in each other's place.
@@ -227,7 +231,8 @@ pub fn few<S: AsRef<str>>(typed: &str, items: &[S]) -> String {
     if known.len() <= MOST_LISTED {
         return in_words(&known);
     }
-    let typed = typed.to_lowercase();
+    // What is longer than any word is like none of them.
+    let typed: String = typed.chars().take(MOST_COMPARED).collect::<String>().to_lowercase();
     let mut near = known.clone();
     near.sort_by_key(|item| strsim::damerau_levenshtein(&typed, &item.to_lowercase()));
     near.truncate(NEAREST);
@@ -238,6 +243,8 @@ pub fn few<S: AsRef<str>>(typed: &str, items: &[S]) -> String {
 
 /// Of a list that is longer than this so many are named.
 const MOST_LISTED: usize = 8;
+/// So many characters of what was typed are compared.
+const MOST_COMPARED: usize = 40;
 const NEAREST: usize = 5;
 
 /// `1 file`, `2 files`, `2 entries`.

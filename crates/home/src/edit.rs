@@ -9,7 +9,8 @@ use jovrik_core::load::{
     insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
 };
 use jovrik_core::problem::{Edit, Problem, in_words, nearest};
-use jovrik_core::rice::catalogue::{Found, Shape, each, find, near_path, normal_steps, path_of, steps};
+use jovrik_core::rice::catalogue::{Found, InlineField, Kind, Shape, Table, each, find, near_path, normal_steps, path_of, steps};
+use jovrik_core::rice::trade_words::key_of;
 use jovrik_core::rice::{Manifest, Rice};
 
 use crate::Error;
@@ -29,9 +30,9 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
         if let Some((field, whole)) = steps.split_last()
             && let Ok(found) = find(Rice::CATALOGUE, whole)
             && let Shape::One(kind) = found.shape()
-            && kind.fields.iter().any(|one| one.name == field)
+            && let Some(field) = field_meant(kind, field)
         {
-            return Error::FieldOf { field: field.clone(), whole: path_of(whole) };
+            return Error::FieldOf { field: field.name.to_owned(), whole: path_of(whole) };
         }
         let mut known: Vec<String> = Vec::new();
         each(Rice::CATALOGUE, &mut |path, _| known.push(path.to_owned()));
@@ -45,17 +46,24 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
             *last = jovrik_core::keys::meant(last, checked.lead().word())?;
             find(Rice::CATALOGUE, &meant).is_ok().then(|| path_of(&meant))
         };
+        // A program of the rice, by its name alone.
+        if let [word] = steps.as_slice()
+            && checked.rice.program.contains_key(word)
+        {
+            return missing(Some(format!("program.{}", bare(word))));
+        }
         // A table alone is meant by whoever names one.
         let deep = |near: &String| near.contains('.') || steps.len() == 1;
         let near = near_path(Rice::CATALOGUE, &steps).filter(deep).or_else(chord);
         let near = near.or_else(|| nearest(path, known.iter().map(String::as_str)).map(str::to_owned));
         if let [keys, .., chord] = steps.as_slice()
             && keys == "keys"
-            && !near.as_ref().is_some_and(|near| known.contains(near))
+            && !near.as_ref().is_some_and(|near| known.contains(near) && near.eq_ignore_ascii_case(path))
             && let Err(spelling @ Spelling::Capital { .. }) = jovrik_core::keys::Keys::parse(chord, checked.lead().word())
         {
             let problem = spelling.problem(chord, Span::BUILT_IN, "");
-            let ways = problem.advice.iter().map(|advice| advice.write.clone()).collect();
+            let ways = problem.advice.iter().map(|advice| advice.write.clone());
+            let ways = ways.chain(problem.fix.map(|fix| fix.writes)).collect();
             return Error::Chord { title: problem.title, ways };
         }
         missing(near)
@@ -129,10 +137,18 @@ fn assign(
 ) -> Result<(Vec<Edit>, Option<Source>), Error> {
     let manifest = manifest_steps(path);
     let of_manifest = manifest.is_some();
-    let (steps, found) = manifest.map_or_else(|| setting_steps(path, now), Ok)?;
+    let (steps, found) = match manifest.map_or_else(|| setting_steps(path, now), Ok) {
+        Err(Error::FieldOf { field, whole }) => return assign_field(now, &field, &whole, value, overlay, around),
+        other => other?,
+    };
     let kind = match found.shape() {
         Shape::One(kind) => kind,
-        Shape::Table(_) | Shape::Named(..) => return Err(Error::Place(format!("{path} is a table; name one of its settings"))),
+        Shape::Table(_) | Shape::Named(..) => {
+            return Err(match meant_inside(now, &steps) {
+                Some(near) => Error::NoSetting { path: path.to_owned(), near: Some(near) },
+                None => Error::Place(format!("{path} is a table; name one of its settings")),
+            });
+        }
     };
     let node = value_of_words(value);
     // What looks like a number may be meant as a text: the type of the setting decides.
@@ -162,6 +178,72 @@ fn assign(
     }
     let (file, source) = neighbour(now, &steps);
     Ok((insert(file, &source, &person_steps(&steps, path), &text), Some(source)))
+}
+
+/// The field of a table in one line that is meant by a name, also by a word of the trade.
+fn field_meant(kind: &Kind, name: &str) -> Option<&'static InlineField> {
+    let names: Vec<&str> = kind.fields.iter().map(|field| field.name).collect();
+    let name = key_of(name, &names).unwrap_or(name);
+    kind.fields.iter().find(|field| field.name == name)
+}
+
+/// The edits that give a field of a table in one line a value: where it stands, else in the table, which is written anew.
+fn assign_field(
+    now: &Checked,
+    field: &str,
+    whole: &str,
+    value: &str,
+    overlay: Option<&str>,
+    around: &dyn Surroundings,
+) -> Result<(Vec<Edit>, Option<Source>), Error> {
+    let refused = || Error::FieldOf { field: field.to_owned(), whole: whole.to_owned() };
+    let (steps, found) = setting_steps(whole, now)?;
+    let Shape::One(kind) = found.shape() else { return Err(refused()) };
+    let text_is_meant = field_meant(kind, field).is_some_and(|field| {
+        let example = field.example();
+        example.starts_with('"')
+    });
+    let node = match value_of_words(value) {
+        node if text_is_meant && node.text().is_none() => Node::built_in(Value::Text(value.to_owned())),
+        node => node,
+    };
+    let leaf = now.tree.get(&steps).and_then(Tree::leaf);
+    let mut entries = match leaf.map(|leaf| &leaf.node.value) {
+        None => Vec::new(),
+        Some(Value::Table(entries)) => entries.clone(),
+        // One that is written shorter is written whole by whoever changes it.
+        Some(_) => return Err(refused()),
+    };
+    match entries.iter_mut().find(|(name, _)| name == field) {
+        Some((_, old)) if overlay.is_none() && old.span.written() => {
+            let source = now.sources.get(old.span.file).ok_or_else(refused)?;
+            return Ok((vec![replace(source, old, &node.to_toml())], None));
+        }
+        Some((_, old)) => *old = node,
+        None => entries.push((field.to_owned(), node)),
+    }
+    assign(now, whole, &Node::built_in(Value::Table(entries)).to_toml(), overlay, around)
+}
+
+/// What is meant where a setting, or a chord, stands in the place of a name: `bar.height` is `bar.top.thick`, and
+/// `keys."Super+q"` is `keys.desk."Super+q"`.
+fn meant_inside(now: &Checked, steps: &[String]) -> Option<String> {
+    let (last, table) = steps.split_last()?;
+    if now.tree.get(steps).is_some() {
+        return None;
+    }
+    if table == ["keys"] && jovrik_core::keys::Keys::parse(last, now.lead().word()).is_ok() {
+        return Some(path_of(&["keys".to_owned(), "desk".to_owned(), last.clone()]));
+    }
+    let inner = match find(Rice::CATALOGUE, table).ok()?.shape() {
+        Shape::Named(_, Shape::Table(inner)) => inner,
+        Shape::Table(Table { rest: Some((_, Shape::Table(inner))), .. }) => inner,
+        _ => return None,
+    };
+    let field = inner.field(last).or_else(|| inner.near(last).map(|(field, _)| field))?;
+    let mut named = now.tree.get(table).and_then(Tree::branch)?.entries.iter();
+    let (name, _) = named.find(|(_, tree)| tree.branch().is_some())?;
+    Some(path_of(&[table, &[name.clone(), field.name.to_owned()]].concat()))
 }
 
 /// Plans `set PATH VALUE`.

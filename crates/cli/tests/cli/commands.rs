@@ -437,6 +437,12 @@ fn words_of_the_trade_are_taken_for_what_they_mean_where_that_is_one_thing() {
     let run = desk.run(&["set", "border.width", "5"]);
     assert!(run.code == 0 && desk.read("parts/a.toml").contains("width = 5"), "{}", run.err);
     assert_eq!(desk.run(&["show", "size"]).code, 2, "what may mean several is asked for");
+    // What a rice may name itself is not passed over.
+    assert_eq!(desk.run(&["set", "terminal", "xterm"]).code, 2);
+    let told = desk.run(&["set", "keys.desk.\"Lead+p\"", "exec xterm"]).failed(1);
+    assert!(told.contains("did you mean run xterm?"), "{told}");
+    let told = desk.run(&["set", "keys.desk.\"Lead+p\"", "explode"]).failed(1);
+    assert!(told.contains("the actions are") && told.len() < 500, "a few of them: {told}");
     for word in ["gradient", "weather", "scratchpad", "blur", "powermenu", "brightness", "multiplexer", "template", "battery"] {
         assert!(desk.run(&["settings", word]).clean().contains(" of "), "{word}");
     }

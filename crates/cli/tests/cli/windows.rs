@@ -468,6 +468,103 @@ fn what_withdraws_and_maps_again_at_once_is_never_lost() {
 }
 
 #[test]
+fn whatever_is_done_in_a_long_day_loses_no_window() {
+    const ACTIONS: &[&str] = &[
+        "go charts",
+        "go logs",
+        "go next",
+        "go back",
+        "send next",
+        "carry next",
+        "send logs",
+        "focus next",
+        "focus left",
+        "focus last",
+        "main swap",
+        "move right",
+        "move left",
+        "grow right 40",
+        "shrink down 30",
+        "layout next",
+        "layout main",
+        "layout tabs",
+        "layout ribbon",
+        "float toggle",
+        "full toggle",
+        "peg toggle",
+        "tuck",
+        "untuck",
+        "main grow",
+        "main shrink",
+        "bar toggle top",
+    ];
+    let mut screen = screen();
+    let steps: usize = std::env::var("JOVRIK_STEPS").ok().and_then(|steps| steps.parse().ok()).unwrap_or(500);
+    let mut tell = teller(&screen);
+    let mut all: Vec<Window> = (0..4).map(|_| window(&mut screen, 0x808080, |_, _| {})).collect();
+    let mut seed = 0x2545_f491_u32;
+    let mut next = |most: usize| {
+        // xorshift (Marsaglia 2003).
+        seed ^= seed << 13;
+        seed ^= seed >> 17;
+        seed ^= seed << 5;
+        seed as usize % most
+    };
+    for step in 1..=steps {
+        let one = all[next(all.len())];
+        match next(12) {
+            0 => {
+                screen.x.unmap_window(one).expect("sent");
+                screen.x.map_window(one).expect("sent");
+            }
+            1 if all.len() > 2 => {
+                screen.x.destroy_window(one).expect("sent");
+                all.retain(|window| *window != one);
+            }
+            2 if all.len() < 9 => {
+                let window = screen.x.generate_id().expect("a number");
+                let (look, class) = (CreateWindowAux::new().background_pixel(0x909090), WindowClass::INPUT_OUTPUT);
+                screen.x.create_window(0, window, screen.root, 9, 9, 200, 150, 0, class, 0, &look).expect("made");
+                if next(3) == 0 {
+                    dialog(&screen, window);
+                }
+                screen.x.map_window(window).expect("sent");
+                all.push(window);
+            }
+            3 => {
+                let size = ConfigureWindowAux::new().x(next(900) as i32).width(next(1200) as u32 + 1);
+                screen.x.configure_window(one, &size).expect("sent");
+            }
+            4 => message(&screen, one, "_NET_ACTIVE_WINDOW", [2, 0, 0, 0, 0]),
+            5 => {
+                let full = atom(&screen, "_NET_WM_STATE_FULLSCREEN");
+                message(&screen, one, "_NET_WM_STATE", [2, full, 0, 1, 0]);
+            }
+            _ => tell(ACTIONS[next(ACTIONS.len())]),
+        }
+        if step % 100 != 0 && step != steps {
+            continue;
+        }
+        screen.x.sync().expect("sent");
+        let mut known = all.clone();
+        known.sort_unstable();
+        screen.wait("all are managed, and nothing else", |screen| {
+            let mut listed = numbers(screen, screen.root, "_NET_CLIENT_LIST");
+            listed.sort_unstable();
+            listed == known
+        });
+        for window in &all {
+            screen.wait("it is seen where it says so, in one of ours", |screen| {
+                let attributes = screen.x.get_window_attributes(*window).expect("asked").reply().expect("it is there");
+                let parent = screen.x.query_tree(*window).expect("asked").reply().expect("it is there").parent;
+                let seen = attributes.map_state == MapState::VIEWABLE;
+                parent != screen.root && seen == (numbers(screen, *window, "WM_STATE").first() == Some(&1))
+            });
+        }
+    }
+}
+
+#[test]
 fn behind_what_has_holes_is_what_lies_there_now() {
     use x11rb::protocol::shape::{ConnectionExt as _, SK, SO};
     let mut screen = screen();

@@ -499,14 +499,20 @@ impl Spelling {
                     stem.to_owned()
                 };
                 let (plain, shifted) = (format!("{stem}{small}"), format!("{stem}Shift+{small}"));
-                Problem::error(
+                let problem = Problem::error(
                     "keys/capital",
                     format!("{written} never fires: a key makes {small}, and {letter} only with Shift"),
                 )
-                .at(span, "a capital letter")
-                .because("It could mean two things, so neither is guessed.")
-                .advise(as_key(&name.replacen(&written, &plain, 1)), "without Shift")
-                .advise(as_key(&name.replacen(&written, &shifted, 1)), "with Shift")
+                .at(span, "a capital letter");
+                // With Shift beside it, it can mean one thing only.
+                if stem.split('+').any(|modifier| modifier == "Shift") {
+                    let only = as_key(&name.replacen(&written, &plain, 1));
+                    return problem.because("Shift is there already: the key is a small letter.").mend(span, only, &plain);
+                }
+                problem
+                    .because("It could mean two things, so neither is guessed.")
+                    .advise(as_key(&name.replacen(&written, &plain, 1)), "without Shift")
+                    .advise(as_key(&name.replacen(&written, &shifted, 1)), "with Shift")
             }
         }
     }

@@ -237,7 +237,7 @@ settings! {
     /// a piece of a bar
     pub struct Module {
         /// where its values come from
-        #[also = "script, custom module, command, bar script, value, interval, update, battery, brightness, weather, wifi, volume, cpu, memory, clock, network, cache"]
+        #[also = "script, custom module, command, exec, run, cmd, shell, bar script, value, interval, update, battery, brightness, weather, wifi, volume, cpu, memory, clock, network, cache"]
         source: ModuleSource,
         /// fields picked out of what a program prints
         #[also = "json, json field, parse"]

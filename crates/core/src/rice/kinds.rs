@@ -408,6 +408,11 @@ impl<T: OneValue> OneValue for Vec<T> {
     };
     fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
         let Value::List(items) = &node.value else {
+            // A text with spaces may be one element or several.
+            let words: Vec<String> = node.text().unwrap_or_default().split_whitespace().map(crate::load::quoted).collect();
+            if words.len() > 1 {
+                return Err(Wrong::kind(format!("expected a list in [ ], such as [{}]", words.join(", "))));
+            }
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));
             return Err(Wrong { mend, ..Wrong::kind("expected a list in [ ]") });
         };

@@ -199,7 +199,10 @@ pub fn meant(path: &str) -> Option<String> {
     }
     let words: Vec<String> =
         path.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_lowercase).collect();
-    if words.is_empty() {
+    // What a person names is called so, as `terminal` is `program.terminal`.
+    let phrase = words.join(" ");
+    let named = NAMED.iter().any(|(.., also)| also.split(", ").any(|also| also == phrase));
+    if words.is_empty() || named {
         return None;
     }
     let all = all();

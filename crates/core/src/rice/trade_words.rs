@@ -75,6 +75,22 @@ const KEYS: &[(&str, &str)] = &[
     ("color", "fill"),
 ];
 
+/// First words of actions, and what they are called here.
+const ACTIONS: &[(&str, &str)] = &[
+    ("exec", "run"),
+    ("execute", "run"),
+    ("spawn", "run"),
+    ("launch", "run"),
+    ("start", "run"),
+    ("fullscreen", "full"),
+    ("floating", "float"),
+    ("sticky", "peg"),
+    ("minimize", "tuck"),
+    ("workspace", "go"),
+    ("exit", "quit"),
+    ("restart", "reload"),
+];
+
 fn of<'w>(table: &[(&str, &'static str)], typed: &str, words: &[&'w str]) -> Option<&'w str> {
     let typed = typed.to_lowercase();
     let meant = table.iter().filter(|(other, _)| *other == typed).map(|(_, own)| *own);
@@ -84,6 +100,11 @@ fn of<'w>(table: &[(&str, &'static str)], typed: &str, words: &[&'w str]) -> Opt
 /// The one of some values that is meant by a word of the trade.
 pub fn value_of<'w>(typed: &str, words: &[&'w str]) -> Option<&'w str> {
     of(VALUES, typed, words)
+}
+
+/// The first word of an action that is meant by a word of the trade.
+pub fn action_of<'w>(typed: &str, known: &[&'w str]) -> Option<&'w str> {
+    of(ACTIONS, typed, known)
 }
 
 /// The one of some keys that is meant by a word of the trade.

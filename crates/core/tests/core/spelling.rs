@@ -89,6 +89,18 @@ fn a_capital_is_never_guessed_and_both_ways_are_advised() {
 }
 
 #[test]
+fn a_capital_beside_shift_is_one_thing_and_mended() {
+    for (keys, meant) in [("Lead+Shift+C", "\"Lead+Shift+c\""), ("Lead+g Ctrl+Shift+Ä", "\"Lead+g Ctrl+Shift+ä\"")] {
+        let checked = checked(&bound(keys));
+        let problem = &checked.problems[0];
+        assert_eq!((checked.problems.len(), problem.code), (1, "keys/capital"), "{keys}");
+        let fix = problem.fix.as_ref().expect("a correction");
+        assert_eq!(fix.edits.iter().map(|edit| edit.text.as_str()).collect::<Vec<_>>(), [meant], "{keys}");
+        assert!(problem.advice.iter().all(|one| !one.write.contains("Shift+Shift")), "{keys}");
+    }
+}
+
+#[test]
 fn keys_that_are_values_are_told_in_the_same_words() {
     let told = |prefix: &str| -> Vec<(&'static str, String)> {
         let part = format!("[scope.mux]\ninside = \"xterm\"\nprefix = \"{prefix}\"\n");

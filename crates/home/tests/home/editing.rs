@@ -52,6 +52,43 @@ fn a_binding_is_found_however_it_is_spelled_and_kept_as_it_is_written() {
 }
 
 #[test]
+fn a_field_of_a_table_in_one_line_is_changed_where_it_stands() {
+    let text = "[rule.a]\nmatch = { app = \"gull*\",  title = 'x' } # mine\n";
+    let one = files(&[("parts/a.toml", text)]);
+    let changed = |path: &str, value: &str| {
+        set(&one, path, value, None, &Nowhere).map(|planned| written(&planned)[0].1.to_owned()).map_err(|error| error.to_string())
+    };
+    assert_eq!(changed("rule.a.match.title", "y"), Ok(text.replace("'x'", "'y'")));
+    assert_eq!(changed("rule.a.match.class", "tide"), Ok(text.replace("gull*", "tide")), "by a word of the trade, too");
+    let more = "[rule.a]\nmatch = { app = \"gull*\", title = \"x\", workspace = \"2\" } # mine\n";
+    assert_eq!(changed("rule.a.match.workspace", "2"), Ok(more.to_owned()), "a text, though it looks like a number");
+    assert_eq!(changed("rule.b.match.transient", "true").expect("fine").matches("match = { transient = true }").count(), 1);
+    assert_eq!(changed("rule.a.match.kind", "\"nonsense\""), Err("the rice would have errors".to_owned()));
+    // What is written shorter is not taken apart.
+    let short = files(&[("parts/a.toml", "[program]\nx = \"tidechart\"\n")]);
+    assert!(matches!(set(&short, "program.x.app", "y", None, &Nowhere), Err(Error::FieldOf { .. })));
+    assert!(matches!(reset(&one, "rule.a.match.app", &Nowhere), Err(Error::FieldOf { .. })));
+}
+
+#[test]
+fn what_stands_in_the_place_of_a_name_is_found_inside_of_one() {
+    let one = files(&[("parts/a.toml", "[bar.top]\nthick = 30\n[program]\nterminal = \"xterm\"\n")]);
+    for (path, value, meant) in [
+        ("bar.height", "30", "bar.top.thick"),
+        ("bar.position", "bottom", "bar.top.edge"),
+        ("keys.\"Super+q\"", "close", "keys.desk.\"Super+q\""),
+        ("terminal", "xterm", "program.terminal"),
+    ] {
+        match set(&one, path, value, None, &Nowhere) {
+            Err(Error::NoSetting { near, .. }) => assert_eq!(near.as_deref(), Some(meant), "{path}"),
+            other => panic!("{path}: {other:?}"),
+        }
+    }
+    let told = set(&one, "keys.desk.\"Super+Shift+Q\"", "close", None, &Nowhere).expect_err("a capital").to_string();
+    assert!(told.contains("never fires") && told.ends_with("it is Super+Shift+q"), "{told}");
+}
+
+#[test]
 fn what_makes_it_worse_is_refused_and_what_was_bad_before_does_not_hinder() {
     let bad = files(&[("parts/a.toml", "[space]\nedge = 900\nbetween = 3\n")]);
     assert!(matches!(set(&bad, "space.between", "901", None, &Nowhere), Err(Error::Refused(_))));

@@ -526,8 +526,9 @@ fn unknown(text: &str, words: &[&str]) -> UnknownAction {
         return UnknownAction { why: format!("it is written {form}"), near };
     }
     // A verb in quotes does not stand in the text as it is meant.
-    let near = nearest(verb, verbs()).and_then(|near| Some(format!("{near}{}", text.trim_start().strip_prefix(verb)?)));
-    let near = near.filter(|near| fits(near));
     let known: Vec<&str> = verbs().collect();
-    UnknownAction { why: format!("the actions are {}", crate::problem::in_words(&known)), near }
+    let near = crate::rice::trade_words::action_of(verb, &known).or_else(|| nearest(verb, verbs()));
+    let near = near.and_then(|near| Some(format!("{near}{}", text.trim_start().strip_prefix(verb)?)));
+    let near = near.filter(|near| fits(near));
+    UnknownAction { why: format!("the actions are {}", crate::problem::few(verb, &known)), near }
 }
