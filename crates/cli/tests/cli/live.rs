@@ -218,8 +218,8 @@ fn real_windows_tile_exactly_and_the_bar_and_frames_are_drawn() {
     let _two = screen.xterm();
     let _three = screen.xterm();
     assert_eq!(screen.areas(), ["471x726+22+52", "471x356+507+52", "471x356+507+422"]);
-    assert_eq!(screen.pixel(21, 400), [0, 0, 255], "an idle frame");
-    assert_eq!(screen.pixel(506, 500), [255, 0, 0], "the focused one");
+    // What is told is done; what is painted follows.
+    screen.wait("frames are painted", |screen| (screen.pixel(21, 400), screen.pixel(506, 500)) == ([0, 0, 255], [255, 0, 0]));
     let paper = screen.pixel(3, 10);
     assert_eq!(screen.pixel(3, 29), [0x30, 0x40, 0x44], "the bar's hairline");
     assert_eq!(paper, [0x10, 0x1c, 0x1f]);
@@ -227,7 +227,7 @@ fn real_windows_tile_exactly_and_the_bar_and_frames_are_drawn() {
     assert_eq!(screen.areas(), ["956x726+22+52"]);
     screen.tell("layout next");
     screen.tell("focus left");
-    assert_eq!(screen.pixel(21, 400), [255, 0, 0]);
+    screen.wait("the other frame is that of the focused one", |screen| screen.pixel(21, 400) == [255, 0, 0]);
 }
 
 #[test]
