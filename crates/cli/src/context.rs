@@ -12,7 +12,7 @@ use jovrik_core::problem::{Problem, Severity, count};
 use jovrik_core::scene::{Face, Measure};
 use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
 use jovrik_home::Planned;
-use jovrik_home::{Here, History, Home, RiceCopy, Senses, Writer, check_folder, machine_for, read_folder, rice_folder};
+use jovrik_home::{Here, History, Home, RiceCopy, Senses, Writer, check_folder, machine_for, read_folder, resolved, rice_folder};
 
 use crate::exit::Failure;
 use crate::report::remark;
@@ -194,6 +194,16 @@ impl Context {
     pub fn font_places(&self) -> FontPlaces {
         let data = std::env::var_os("XDG_DATA_HOME").map(PathBuf::from).unwrap_or_else(|| self.home.home.join(".local/share"));
         FontPlaces::usual(Some(data))
+    }
+
+    /// A command for the rice in a folder, as the person would type it from here.
+    pub fn line(&self, command: &str, folder: &Path) -> String {
+        let found = rice_folder(None, &self.here, &self.home).ok();
+        let same = |found: &PathBuf| resolved(found).ok() == resolved(folder).ok();
+        match found.filter(same) {
+            Some(_) => format!("jovrik {command}"),
+            None => format!("jovrik {command} --rice {}", self.near(folder)),
+        }
     }
 
     /// A path as the person would type it from here.

@@ -68,8 +68,8 @@ pub const COLOUR_FORMS: &[ColourForm] = &[
 ];
 
 /// What is asked for between braces, and the form that it is to have.
-fn parted(name: &str) -> (&str, Option<&str>) {
-    let form = name.rsplit_once(' ').filter(|(_, form)| COLOUR_FORMS.iter().any(|known| known.name == *form));
+fn parted(name: &str) -> (&str, Option<&'static ColourForm>) {
+    let form = name.rsplit_once(' ').and_then(|(name, form)| Some((name, COLOUR_FORMS.iter().find(|known| known.name == form)?)));
     form.map_or((name, None), |(name, form)| (name.trim_end(), Some(form)))
 }
 
@@ -80,9 +80,10 @@ fn filled(hole: &str, tree: &Branch, rice: &Rice) -> Option<String> {
     }
     let (name, form) = parted(hole);
     let text = value(name, tree, rice, 0)?;
-    let Some(form) = form else { return Some(text) };
-    let form = COLOUR_FORMS.iter().find(|known| known.name == form)?;
-    Colour::css(&text).map(form.write)
+    match form {
+        Some(form) => Colour::css(&text).map(form.write),
+        None => Some(text),
+    }
 }
 
 /// Replaces `{{path}}` by a setting's value, `{{@role}}` by a colour, either with a form of colours behind it, and `{{"text"}}` by

@@ -64,6 +64,11 @@ impl RiceCopy {
     }
 }
 
+/// What changed where the applied rice came from and is not applied yet: the files of the home that an apply would write.
+pub fn not_applied(source: &Path, checked: &Checked, home: &Home, history: Option<&History>) -> Result<Vec<FileChange>, Error> {
+    Ok(plan(source, &Texts::new(), checked, home, history, &Leave::default())?.writes())
+}
+
 /// How an edit was written.
 #[derive(Debug, Default)]
 pub struct Written {
@@ -83,12 +88,11 @@ pub fn write_edit(
     changes: Vec<FileChange>,
     (texts, after): (&Texts, &Checked),
 ) -> Result<Written, Error> {
-    let RiceCopy::SourceOfApplied(source) = copy else {
-        return Ok(Written { entry: writer.write(about, changes)?, applied: None });
+    let changes: Vec<FileChange> = changes.into_iter().filter(|change| change.old != change.new).collect();
+    let source = match copy {
+        RiceCopy::SourceOfApplied(source) if after.usable() => source,
+        _ => return Ok(Written { entry: writer.write(about, changes)?, applied: None }),
     };
-    if !after.usable() {
-        return Ok(Written { entry: writer.write(about, changes)?, applied: None });
-    }
     let applied = plan(source, texts, after, home, writer.history(), &Leave::default())?;
     let placed = applied.writes().into_iter().filter(|file| changes.iter().all(|change| change.path != file.path));
     let all = changes.iter().cloned().chain(placed).collect();

@@ -27,7 +27,7 @@ pub mod undo;
 mod write;
 
 pub use choices::{Choices, Chosen};
-pub use copies::{RiceCopy, Written, write_edit};
+pub use copies::{RiceCopy, Written, not_applied, write_edit};
 pub use disk::{Disk, Facts, Step};
 pub use error::Error;
 pub use file::{Kept, kept, resolved};

@@ -10,7 +10,7 @@ use jovrik_core::check::{Checked, Glance, Surroundings};
 use jovrik_core::desktop::{Alone, only};
 use jovrik_core::load::Branch;
 use jovrik_core::problem::Severity;
-use jovrik_home::{About, Choices, FileChange, Home, Kept, RiceCopy, Writer, resolved, write_edit};
+use jovrik_home::{About, Choices, FileChange, Home, Kept, RiceCopy, Writer, not_applied, resolved, write_edit};
 use jovrik_live::{Desktop, Ended, Options, Refused, socket_path};
 
 use super::nested::{self, Nested};
@@ -141,6 +141,14 @@ fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home:
         let folder = copy.folder(folder);
         let files = jovrik_home::read_folder(folder);
         let planned = jovrik_home::edit::set(|| files.clone(), path, value, None, around)?;
+        // Whatever else is not applied yet would come along, and nobody looked at what that reaches.
+        if let RiceCopy::SourceOfApplied(source) = &copy
+            && !not_applied(source, &planned.before, home, writer.history())?.is_empty()
+        {
+            let source = home.short(source);
+            let why = format!("{source} has changes that are not applied yet: jovrik apply --rice {source} comes first");
+            return Err(Failure::NotTaken(why));
+        }
         let folder = resolved(folder)?;
         let about = About { kind: "set", what: &planned.what(), note: Some("told to the desktop"), rice: Some(&folder) };
         let changes = planned.writes(&folder)?;

@@ -7,7 +7,7 @@ use jovrik_home::{About, Planned, RiceCopy, Writer, Written, resolved, write_edi
 use crate::complete;
 use crate::context::Context;
 use crate::exit::{Exit, Failure};
-use crate::report::{Meaning, advise, wrap};
+use crate::report::{Meaning, advice, advise, wrap};
 
 /// Change settings where they stand; every other byte stays the same
 ///
@@ -133,10 +133,11 @@ pub fn tell_copy(planned: &Planned, written: Option<&Written>, context: &mut Con
             lines.push(format!("that is the applied rice alone: {}, where it came from, is gone", home.short(source)));
         }
         RiceCopy::Diverged { source, file } => {
+            next.push((context.line("apply --dry-run", source), "says where the two differ"));
             let (source, file) = (home.short(source), home.short(file));
             lines.push(format!("that is the applied rice alone: {file} was changed by hand since it came from {source}"));
         }
-        RiceCopy::Source if written.is_some() => next.push(("jovrik apply".to_owned(), "puts it into the home")),
+        RiceCopy::Source if written.is_some() => next.push((context.line("apply", &folder), "puts it into the home")),
         RiceCopy::Source | RiceCopy::SourceOfApplied(_) | RiceCopy::Own => {}
     }
     if let Some(Written { applied: Some(plan), .. }) = written {
@@ -148,8 +149,11 @@ pub fn tell_copy(planned: &Planned, written: Option<&Written>, context: &mut Con
             more => lines.push(format!("with it, {} more files of the home are other ones now", more.len())),
         }
         if plan.keeps() {
-            next.push(("jovrik apply".to_owned(), "says which files of the home stay as they are"));
+            next.push((context.line("apply --dry-run", &folder), "says which files of the home stay as they are"));
         }
+    }
+    if matches!((&context.copy, written), (RiceCopy::SourceOfApplied(_), Some(Written { applied: None, .. }))) {
+        next.push((context.line("check", &folder), "names the errors"));
     }
     if written.is_some_and(|written| written.entry.is_some()) {
         next.push(("jovrik undo".to_owned(), "takes it back"));
@@ -162,7 +166,10 @@ pub fn tell_copy(planned: &Planned, written: Option<&Written>, context: &mut Con
 
 /// Writes a planned edit, unless it is a trial without a writer, and says what changed.
 pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &mut Context) -> Result<Exit, Failure> {
-    if planned.writes(&context.folder()?)?.iter().all(|file| file.old == file.new) {
+    let folder = context.folder()?;
+    let same = planned.writes(&folder)?.iter().all(|file| file.old == file.new);
+    let applies = matches!(context.copy, RiceCopy::SourceOfApplied(_));
+    if same && !(applies && writer.is_some()) {
         writeln!(context.out, "nothing to change: it is so already")?;
         return Ok(Exit::Done);
     }
@@ -170,6 +177,17 @@ pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &m
         Some(mut writer) => Some(write(planned, &mut writer, kind, &planned.what(), context)?),
         None => None,
     };
+    if same {
+        // It may be so where the applied rice came from, and not be applied yet.
+        match written.and_then(|written| written.entry) {
+            Some(_) => {
+                writeln!(context.out, "it is so already in {}, and is applied now", context.near(&folder))?;
+                advice(&mut context.out, "  ", "jovrik undo", "takes that back")?;
+            }
+            None => writeln!(context.out, "nothing to change: it is so already")?,
+        }
+        return Ok(Exit::Done);
+    }
     for change in planned.told() {
         writeln!(context.out, "{change}")?;
     }

@@ -238,6 +238,15 @@ fn an_edit_of_the_applied_rice_goes_to_where_it_came_from_and_is_applied() {
         (desk.read("parts/a.toml"), applied("parts/a.toml")),
         ("[space]\nedge = 5\n".into(), "[space]\nedge = 5\n".into())
     );
+    // What is so there already, and is not applied yet, is applied.
+    desk.run(&["set", "space.edge", "8"]).clean();
+    assert_snapshot!(outside(&desk, &["set", "space.edge", "8"]), @"
+    it is so already in TEMP/rice, and is applied now
+      → jovrik undo      takes that back
+    ");
+    assert_eq!(applied("parts/a.toml"), "[space]\nedge = 8\n");
+    assert_eq!(outside(&desk, &["set", "space.edge", "8"]), "nothing to change: it is so already\n");
+    outside(&desk, &["set", "space.edge", "5"]);
     // What else changed there comes with it, and is said.
     desk.write("parts/b.toml", "[bar.top]\nthick = 24\n");
     assert_snapshot!(outside(&desk, &["reset", "space.edge"]), @"
@@ -283,11 +292,12 @@ fn an_edit_of_the_applied_rice_alone_is_kept_by_the_next_apply() {
     assert!(said.contains("parts/a.toml changed by hand since the last apply"), "{said}");
     assert_eq!(std::fs::read_to_string(&applied).expect("there"), "[space]\nedge = 9\n");
     // As long as it differs, it is edited alone.
-    assert_snapshot!(outside(&desk, &["set", "space.edge", "11"]), @"
-    space.edge 9 → 11
-      changed .config/jovrik/rice/parts/a.toml
-      that is the applied rice alone: ~/.config/jovrik/rice/parts/a.toml was changed by hand since it came from TEMP/rice
-      → jovrik undo      takes it back
+    let told = outside(&desk, &["set", "space.edge", "11"]).split_whitespace().collect::<Vec<_>>().join(" ");
+    assert_snapshot!(told.replace(" → ", "\n→ "), @"
+    space.edge 9
+    → 11 changed .config/jovrik/rice/parts/a.toml that is the applied rice alone: ~/.config/jovrik/rice/parts/a.toml was changed by hand since it came from TEMP/rice
+    → jovrik apply --dry-run --rice TEMP/rice says where the two differ
+    → jovrik undo takes it back
     ");
     assert_eq!(desk.read("parts/a.toml"), "[space]\nedge = 5\n");
     // Taken back, it is where it came from again.

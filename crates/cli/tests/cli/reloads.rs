@@ -268,6 +268,24 @@ fn saves_that_try_values_of_the_same_settings_are_one_entry() {
 }
 
 #[test]
+fn a_picture_of_the_home_is_watched() {
+    let rice = format!("{RICE}[backdrop]\npicture = \"~/Pictures/mud.png\"\n");
+    let mut server = std::process::Command::new("Xvfb");
+    server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);
+    let mut screen = Screen::on(server, &rice);
+    let folder = screen.desk.home().join("Pictures");
+    std::fs::create_dir_all(&folder).expect("a folder");
+    let paints = |pixel: [u8; 3]| {
+        image::RgbImage::from_pixel(40, 40, image::Rgb(pixel)).save(folder.join("mud.png")).expect("a picture");
+    };
+    paints([200, 0, 0]);
+    screen.start(&[]);
+    screen.wait("the picture is there", |screen| screen.pixel(500, 700) == [200, 0, 0]);
+    paints([0, 0, 200]);
+    screen.wait("the new picture", |screen| screen.pixel(500, 700) == [0, 0, 200]);
+}
+
+#[test]
 fn what_lies_elsewhere_is_watched_where_it_lies() {
     let mut server = std::process::Command::new("Xvfb");
     server.args(["-displayfd", "1", "-screen", "0", "1000x800x24", "-noreset", "-nolisten", "tcp"]);

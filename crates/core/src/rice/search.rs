@@ -51,8 +51,7 @@ pub fn all() -> Vec<Sought> {
     // What stands in tables in one line; of bindings those of the desk stand for all.
     let inner = |one: &Sought| {
         let Shape::One(kind) = one.field.shape else { return Vec::new() };
-        let many = one.path.starts_with("style.") && !one.path.starts_with("style.NAME");
-        if many || one.path.ends_with("CHORD") && one.path != "keys.desk.CHORD" {
+        if one.path.ends_with("CHORD") && one.path != "keys.desk.CHORD" {
             return Vec::new();
         }
         let takes = one.field.takes;
