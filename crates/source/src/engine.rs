@@ -15,6 +15,7 @@ use crate::family::Family;
 use crate::file::{Watched, content, expanded};
 use crate::kernel::{Before, Kernel};
 use crate::stream::{News, Stream};
+use crate::trouble::Trouble;
 
 /// How a module's source is.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -52,6 +53,8 @@ struct Feed {
     before: Before,
     health: ModuleHealth,
     failures: u32,
+    /// How often in a row its program was still being written.
+    written: u32,
 }
 
 /// What fields were, by module and field, the latest last.
@@ -80,6 +83,10 @@ impl std::fmt::Debug for Engine {
         f.debug_struct("Engine").field("feeds", &self.feeds.len()).field("modules", &self.modules.len()).finish_non_exhaustive()
     }
 }
+
+/// How soon a program that is still being written (`ETXTBSY`) is tried again, and how often.
+const WRITER_TIMEOUT: Duration = Duration::from_millis(50);
+const MAX_WRITER_TRIES: u32 = 40;
 
 /// What falls due within this time is asked in one go: the two clocks never agree to the microsecond.
 const TOGETHER: Duration = Duration::from_millis(3);
@@ -356,6 +363,7 @@ impl Feed {
             before: Before::default(),
             health: ModuleHealth::default(),
             failures: 0,
+            written: 0,
         }
     }
 
@@ -435,6 +443,7 @@ impl Feed {
             self.due = None;
             match Stream::start(&argv, &self.family) {
                 Ok(stream) => self.stream = Some(stream),
+                Err(why) if self.waits_for_writer(&why, now) => {}
                 Err(why) => {
                     self.fail(why.to_string());
                     self.due = Some(now + Duration::from_secs(1 << self.failures.min(8)));
@@ -447,6 +456,7 @@ impl Feed {
             SourceKind::Run(argv) => {
                 match Running::start(argv, &self.family, self.source.within.0, now) {
                     Ok(running) => self.running = Some(running),
+                    Err(why) if self.waits_for_writer(&why, now) => {}
                     Err(why) => {
                         self.fail(why.to_string());
                         self.plan(now, wall);
@@ -496,6 +506,17 @@ impl Feed {
         }
     }
 
+    /// Whether the program is still being written and so is tried again soon; for so long only.
+    fn waits_for_writer(&mut self, why: &Trouble, now: Instant) -> bool {
+        if !why.is_being_written() || self.written >= MAX_WRITER_TRIES {
+            self.written = 0;
+            return false;
+        }
+        self.written += 1;
+        self.due = Some(now + WRITER_TIMEOUT);
+        true
+    }
+
     fn fail(&mut self, why: String) {
         self.health.trouble = Some(why);
         self.failures += 1;
@@ -504,6 +525,7 @@ impl Feed {
     fn keep(&mut self, raw: Raw, now: Instant) {
         self.health.trouble = None;
         self.failures = 0;
+        self.written = 0;
         self.values_at = Some(now);
         self.raw = Some(raw);
     }

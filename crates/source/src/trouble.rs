@@ -33,3 +33,10 @@ pub enum Trouble {
     #[error("this computer has no {0}")]
     None(&'static str),
 }
+
+impl Trouble {
+    /// Whether the program is open for writing (`ETXTBSY`), as while an editor saves it.
+    pub fn is_being_written(&self) -> bool {
+        matches!(self, Trouble::Failed(_, error) if error.kind() == std::io::ErrorKind::ExecutableFileBusy)
+    }
+}

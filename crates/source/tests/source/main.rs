@@ -370,3 +370,35 @@ fn a_clock_that_is_set_keeps_nothing_waiting_and_asks_nothing_twice() {
         assert!(!engine.step(now), "{seconds}: and once");
     }
 }
+
+#[test]
+fn a_program_that_is_being_written_is_tried_again_when_its_writer_is_done() {
+    use std::os::unix::fs::OpenOptionsExt;
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("says.sh");
+    let writer = || {
+        let file = std::fs::OpenOptions::new().write(true).create(true).truncate(true).mode(0o755).open(&path);
+        let mut file = file.expect("opened");
+        std::io::Write::write_all(&mut file, b"#!/bin/sh\necho flood\n").expect("written");
+        file
+    };
+    for form in ["run", "stream"] {
+        let source = format!("[bar.b]\nend = [\"s\"]\n[module.s]\nsource = {{ {form} = [\"{}\"] }}\n", path.display());
+        let open = writer();
+        let began = Instant::now();
+        let mut engine = Engine::new(&rice(&source), began);
+        engine.step(began);
+        assert_eq!(trouble(&engine, "s"), None, "an editor is about to be done");
+        drop(open);
+        until(&mut engine, "it says something", |engine| value(engine, "s").is_some());
+        // One that is never done is told, after a while that ends.
+        let _open = writer();
+        let mut engine = Engine::new(&rice(&source), began);
+        let mut now = began;
+        for _ in 0..100 {
+            engine.step(now);
+            now += Duration::from_millis(60);
+        }
+        assert!(trouble(&engine, "s").is_some_and(|why| why.contains("Text file busy")), "{:?}", trouble(&engine, "s"));
+    }
+}
