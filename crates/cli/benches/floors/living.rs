@@ -232,8 +232,11 @@ pub fn living(folder: &Path) {
     let holder = x.query_tree(window).expect("asked").reply().expect("it is there").parent;
     let told_of = ChangeWindowAttributesAux::new().event_mask(EventMask::STRUCTURE_NOTIFY);
     x.change_window_attributes(holder, &told_of).expect("asked");
+    x.change_window_attributes(window, &told_of).expect("asked");
     let moved = chord(&x, root, holder, 60);
     tell("a chord, until a window has moved", moved, "a program that only moves them", bare);
+    let sized = chord(&x, root, window, 60);
+    tell("a chord, until its program hears of it", sized, "a program that only moves them", bare);
     mapping(&x, root, live.0.id(), &|| ask("windows").as_array().map_or(0, Vec::len));
     let wakeups = || ask("health")["wake-ups"].as_u64().unwrap_or(0);
     let before = wakeups();

@@ -10,7 +10,6 @@ use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Measure, Rect};
 use jovrik_core::stage::Stage;
-use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;
@@ -200,7 +199,11 @@ impl X11 {
         let mut pens = self.painter.pens(&self.server);
         // The one that a person looks at goes first.
         let (focused, others): (Vec<_>, Vec<_>) = places.into_iter().partition(|(window, _)| desk.focused() == Some(*window));
+        let mut leads = !focused.is_empty();
         for (window, placed) in focused.into_iter().chain(others).filter(|(window, _)| there(window)) {
+            if desk.focused() != Some(window) && std::mem::take(&mut leads) {
+                pens.server.now()?;
+            }
             let size = |placed: Placed| (placed.area.w, placed.area.h);
             let resized = self.windows.placed(window.0).is_some_and(|before| size(before) != size(placed));
             if let Some(counter) = self.manners.get(&window.0).and_then(|manners| manners.counter).filter(|_| resized) {
@@ -244,9 +247,7 @@ impl X11 {
         }
         self.announce(desktop)?;
         if !surfaces.is_empty() || !grounds.is_empty() {
-            self.server.connection.flush()?;
-            // Where the server shares our processor, it moves windows before we go on to draw.
-            std::thread::yield_now();
+            self.server.now()?;
         }
         self.draw(rice, surfaces)?;
         self.paint(rice, grounds)?;

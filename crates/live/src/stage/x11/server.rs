@@ -135,6 +135,13 @@ fn with_sizes(facts: WindowFacts, sizes: Option<&WmSizeHints>) -> WindowFacts {
 }
 
 impl Server {
+    /// Sends what was asked for so far; where the server shares our processor, it carries it out before we go on.
+    pub fn now(&self) -> Result<(), Error> {
+        self.connection.flush()?;
+        std::thread::yield_now();
+        Ok(())
+    }
+
     /// Connects and becomes the window manager (ICCCM 2.8, section 4.3), unless it is a guest of another one.
     pub fn take(display: &str, replace: bool, guest: bool) -> Result<Server, Error> {
         let (connection, screen) = connect(display)?;

@@ -201,10 +201,7 @@ impl Windows {
         let own = own_area(&placed);
         let inner = Area { x: placed.area.x - own.x, y: placed.area.y - own.y, ..placed.area };
         let was = before.map(|before| (own_area(&before), before.area));
-        if was.is_none_or(|(old, _)| old != own) {
-            let to = ConfigureWindowAux::new().x(own.x).y(own.y).width(own.w as u32).height(own.h as u32);
-            c.configure_window(holder.window, &to)?;
-        }
+        // What is inside goes first: the server paints each pixel once, and its program hears of it sooner.
         let (w, h) = (placed.area.w.max(1), placed.area.h.max(1));
         let size = if placed.over() { (w, h) } else { (w.max(least.0), h.max(least.1)) };
         let before_size = std::mem::replace(&mut holder.size, size);
@@ -212,6 +209,10 @@ impl Windows {
             let to = ConfigureWindowAux::new().x(inner.x).y(inner.y);
             let to = to.width(size.0 as u32).height(size.1 as u32);
             c.configure_window(window, &to)?.ignore_error();
+        }
+        if was.is_none_or(|(old, _)| old != own) {
+            let to = ConfigureWindowAux::new().x(own.x).y(own.y).width(own.w as u32).height(own.h as u32);
+            c.configure_window(holder.window, &to)?;
         }
         pens.server.tell_place(window, Area { w: size.0, h: size.1, ..placed.area })?;
         let shaped = holder.shaped;
