@@ -1,13 +1,13 @@
 //! One desktop entry.
 
-use crate::groups::{BadLine, Group, groups, list, unescaped};
+use crate::groups::{KeyFileError, KeyFileGroup, groups, list, unescaped};
 
 /// Why a file is no desktop entry that can be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum Broken {
+pub enum DesktopEntryError {
     /// A line of it.
     #[error(transparent)]
-    Line(#[from] BadLine),
+    Line(#[from] KeyFileError),
     /// Something that it must have.
     #[error("it has no {0}")]
     Lacks(&'static str),
@@ -43,7 +43,7 @@ impl Locale {
         Locale { names }
     }
 
-    fn of<'g>(&self, group: &'g Group, key: &str) -> Option<&'g str> {
+    fn of<'g>(&self, group: &'g KeyFileGroup, key: &str) -> Option<&'g str> {
         let localised = self.names.iter().find_map(|name| group.get(&format!("{key}[{name}]")));
         localised.or_else(|| group.get(key)).map(|(value, _)| value.as_str())
     }
@@ -51,7 +51,7 @@ impl Locale {
 
 /// Something else that an entry offers.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct EntryAction {
+pub struct DesktopAction {
     /// Its id.
     pub id: String,
     /// What it is called.
@@ -100,7 +100,7 @@ pub struct DesktopEntry {
     /// The kinds of thing that it is one of (Desktop Menu Specification, registered categories).
     pub categories: Vec<String>,
     /// What else it offers.
-    pub actions: Vec<EntryAction>,
+    pub actions: Vec<DesktopAction>,
 }
 
 impl DesktopEntry {
@@ -109,21 +109,21 @@ impl DesktopEntry {
     /// # Errors
     ///
     /// The first line that cannot be understood, or what it must have and has not. `Ok(None)` for what is no application.
-    pub fn parse(text: &str, locale: &Locale) -> Result<Option<DesktopEntry>, Broken> {
+    pub fn parse(text: &str, locale: &Locale) -> Result<Option<DesktopEntry>, DesktopEntryError> {
         let all = groups(text)?;
         let group = match all.0.first() {
             Some((name, group)) if name == "Desktop Entry" => group,
-            _ => return Err(Broken::Lacks("group [Desktop Entry] at its beginning")),
+            _ => return Err(DesktopEntryError::Lacks("group [Desktop Entry] at its beginning")),
         };
         let plain = |key: &str| group.get(key).map(|(value, _)| unescaped(value)).unwrap_or_default();
-        let localised = |group: &Group, key: &str| locale.of(group, key).map(unescaped).unwrap_or_default();
+        let localised = |group: &KeyFileGroup, key: &str| locale.of(group, key).map(unescaped).unwrap_or_default();
         let lists = |key: &str| group.get(key).map(|(value, _)| list(value)).unwrap_or_default();
         let truth = |key: &str| match group.get(key) {
             None => Ok(None),
             Some((value, line)) => match value.as_str() {
                 "true" | "1" => Ok(Some(true)),
                 "false" | "0" => Ok(Some(false)),
-                _ => Err(Broken::from(BadLine { line: *line, why: "expected true or false" })),
+                _ => Err(DesktopEntryError::from(KeyFileError { line: *line, why: "expected true or false" })),
             },
         };
         let hidden = truth("Hidden")?.unwrap_or_default();
@@ -131,14 +131,14 @@ impl DesktopEntry {
             "Application" => {}
             // One that only takes another one away may say no more.
             "" if hidden => return Ok(Some(DesktopEntry { hidden, ..DesktopEntry::default() })),
-            "" => return Err(Broken::Lacks("Type")),
+            "" => return Err(DesktopEntryError::Lacks("Type")),
             _ => return Ok(None),
         }
         let action = |id: String| {
             let group = all.get(&format!("Desktop Action {id}"))?;
             let own = |key: &str| group.get(key).map(|(value, _)| value.clone()).unwrap_or_default();
             let (name, icon, exec) = (localised(group, "Name"), localised(group, "Icon"), own("Exec"));
-            (!name.is_empty()).then_some(EntryAction { id, name, icon, exec })
+            (!name.is_empty()).then_some(DesktopAction { id, name, icon, exec })
         };
         let entry = DesktopEntry {
             name: localised(group, "Name"),
@@ -161,10 +161,10 @@ impl DesktopEntry {
             actions: lists("Actions").into_iter().filter_map(action).collect(),
         };
         if entry.name.is_empty() && !hidden {
-            return Err(Broken::Lacks("Name"));
+            return Err(DesktopEntryError::Lacks("Name"));
         }
         if entry.exec.is_empty() && !entry.bus && !hidden {
-            return Err(Broken::Lacks("Exec"));
+            return Err(DesktopEntryError::Lacks("Exec"));
         }
         Ok(Some(entry))
     }

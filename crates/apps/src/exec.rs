@@ -6,7 +6,7 @@ use crate::groups::unescaped;
 
 /// Why nothing can be run.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum BadExec {
+pub enum ExecError {
     /// A quote is not closed.
     #[error("Exec has a quote that is not closed: {0}")]
     Quote(String),
@@ -22,7 +22,7 @@ pub enum BadExec {
 }
 
 /// The words of a line: unquoted ones, and quoted ones with whether they were.
-fn words(exec: &str) -> Result<Vec<(String, bool)>, BadExec> {
+fn words(exec: &str) -> Result<Vec<(String, bool)>, ExecError> {
     let line = unescaped(exec);
     let (mut all, mut chars) = (Vec::new(), line.chars().peekable());
     loop {
@@ -39,10 +39,10 @@ fn words(exec: &str) -> Result<Vec<(String, bool)>, BadExec> {
                     Some('\\') => match chars.next() {
                         Some(c @ ('"' | '`' | '$' | '\\')) => word.push(c),
                         Some(c) => word.extend(['\\', c]),
-                        None => return Err(BadExec::Quote(line)),
+                        None => return Err(ExecError::Quote(line)),
                     },
                     Some(c) => word.push(c),
-                    None => return Err(BadExec::Quote(line)),
+                    None => return Err(ExecError::Quote(line)),
                 }
             }
         }
@@ -54,7 +54,7 @@ fn words(exec: &str) -> Result<Vec<(String, bool)>, BadExec> {
                     match chars.next() {
                         Some('"') => break,
                         Some(c) => word.push(c),
-                        None => return Err(BadExec::Quote(line)),
+                        None => return Err(ExecError::Quote(line)),
                     }
                 }
                 quoted = true;
@@ -71,7 +71,7 @@ fn words(exec: &str) -> Result<Vec<(String, bool)>, BadExec> {
 /// # Errors
 ///
 /// What cannot be understood.
-pub fn command(exec: &str, icon: &str, name: &str, file: &Path) -> Result<Vec<String>, BadExec> {
+pub fn command(exec: &str, icon: &str, name: &str, file: &Path) -> Result<Vec<String>, ExecError> {
     let mut argv = Vec::new();
     for (word, quoted) in words(exec)? {
         if !quoted {
@@ -93,15 +93,15 @@ pub fn command(exec: &str, icon: &str, name: &str, file: &Path) -> Result<Vec<St
                 filled.push(c);
                 continue;
             }
-            match chars.next().ok_or(BadExec::Open)? {
+            match chars.next().ok_or(ExecError::Open)? {
                 '%' => filled.push('%'),
                 'c' => filled.push_str(name),
                 'k' => filled.push_str(&file.to_string_lossy()),
                 'f' | 'F' | 'u' | 'U' | 'd' | 'D' | 'n' | 'N' | 'v' | 'm' | 'i' => {}
-                other => return Err(BadExec::Code(other)),
+                other => return Err(ExecError::Code(other)),
             }
         }
         argv.push(filled);
     }
-    if argv.first().is_none_or(String::is_empty) { Err(BadExec::Empty) } else { Ok(argv) }
+    if argv.first().is_none_or(String::is_empty) { Err(ExecError::Empty) } else { Ok(argv) }
 }

@@ -9,7 +9,7 @@ use crate::entry::{DesktopEntry, Locale};
 
 /// What of the environment says where to look, and what to show.
 #[derive(Debug, Clone, Default)]
-pub struct Places {
+pub struct XdgEnvironment {
     /// `HOME`.
     pub home: PathBuf,
     /// `XDG_DATA_HOME`, or nothing.
@@ -26,7 +26,7 @@ pub struct Places {
 
 /// What was found.
 #[derive(Debug, Clone, Default)]
-pub struct Found {
+pub struct EntryScan {
     /// The entries that are to be shown, by their ids, with their files.
     pub entries: BTreeMap<String, (PathBuf, DesktopEntry)>,
     /// Files that are left out: where, and why.
@@ -38,13 +38,13 @@ const MOST_BYTES: u64 = 256 * 1024;
 const MOST_FILES: usize = 20_000;
 const DEEPEST: usize = 8;
 
-impl Places {
+impl XdgEnvironment {
     /// Those of this process. `desktop` is what the desktop is called where nobody says otherwise.
-    pub fn of_environment(desktop: &str) -> Places {
+    pub fn of_environment(desktop: &str) -> XdgEnvironment {
         let set = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
         let language = ["LC_ALL", "LC_MESSAGES", "LANG"].into_iter().find_map(set).unwrap_or_default();
         let desktops = set("XDG_CURRENT_DESKTOP").unwrap_or_else(|| desktop.to_owned());
-        Places {
+        XdgEnvironment {
             home: set("HOME").unwrap_or_default().into(),
             data_home: set("XDG_DATA_HOME").map(PathBuf::from).filter(|path| path.is_absolute()),
             data_dirs: set("XDG_DATA_DIRS"),
@@ -87,13 +87,13 @@ pub fn has_program(path: &str, name: &str) -> bool {
 }
 
 /// The folders that entries lie in, whether they are there or not: what is to be watched.
-pub fn folders(places: &Places) -> Vec<PathBuf> {
+pub fn folders(places: &XdgEnvironment) -> Vec<PathBuf> {
     places.data().into_iter().map(|folder| folder.join("applications")).collect()
 }
 
 /// Finds all entries that are to be shown. One that is broken is left out and told of; it hides no other one.
-pub fn entries(places: &Places) -> Found {
-    let mut found = Found::default();
+pub fn entries(places: &XdgEnvironment) -> EntryScan {
+    let mut found = EntryScan::default();
     let mut taken = HashSet::new();
     let mut left = MOST_FILES;
     for folder in folders(places) {
@@ -143,7 +143,7 @@ fn walk(top: &Path, folder: &Path, deep: usize, left: &mut usize, files: &mut Ve
 }
 
 /// The names of all programs on `PATH`, in order.
-pub fn programs(places: &Places) -> Vec<String> {
+pub fn programs(places: &XdgEnvironment) -> Vec<String> {
     let mut names = std::collections::BTreeSet::new();
     for folder in places.path.split(':').filter(|folder| folder.starts_with('/')) {
         let Ok(read) = std::fs::read_dir(folder) else { continue };

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 /// A line that says nothing that can be understood.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("line {line}: {why}")]
-pub struct BadLine {
+pub struct KeyFileError {
     /// Its number, from 1.
     pub line: usize,
     /// What is wrong with it.
@@ -13,15 +13,15 @@ pub struct BadLine {
 }
 
 /// The keys of one group, each with its value as it is written and its line.
-pub type Group = HashMap<String, (String, usize)>;
+pub type KeyFileGroup = HashMap<String, (String, usize)>;
 
 /// All groups of a file, in their order.
 #[derive(Debug, Clone, Default)]
-pub struct Groups(pub Vec<(String, Group)>);
+pub struct KeyFile(pub Vec<(String, KeyFileGroup)>);
 
-impl Groups {
+impl KeyFile {
     /// A group by its name.
-    pub fn get(&self, name: &str) -> Option<&Group> {
+    pub fn get(&self, name: &str) -> Option<&KeyFileGroup> {
         self.0.iter().find(|(own, _)| own == name).map(|(_, group)| group)
     }
 }
@@ -31,10 +31,10 @@ impl Groups {
 /// # Errors
 ///
 /// The first line that is neither a group, a key with its value, a comment nor empty.
-pub fn groups(text: &str) -> Result<Groups, BadLine> {
-    let mut all = Groups::default();
+pub fn groups(text: &str) -> Result<KeyFile, KeyFileError> {
+    let mut all = KeyFile::default();
     for (nth, line) in text.lines().enumerate() {
-        let bad = |why| BadLine { line: nth + 1, why };
+        let bad = |why| KeyFileError { line: nth + 1, why };
         let line = line.trim();
         if line.is_empty() || line.starts_with('#') {
             continue;
@@ -44,7 +44,7 @@ pub fn groups(text: &str) -> Result<Groups, BadLine> {
             if all.get(name).is_some() {
                 return Err(bad("this group stands twice"));
             }
-            all.0.push((name.to_owned(), Group::new()));
+            all.0.push((name.to_owned(), KeyFileGroup::new()));
             continue;
         }
         let (key, value) = line.split_once('=').ok_or_else(|| bad("neither a group nor a key with its value"))?;

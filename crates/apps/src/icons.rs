@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 
 use jovrik_file::read_file;
 
-use crate::folders::Places;
-use crate::groups::{Group, groups};
+use crate::folders::XdgEnvironment;
+use crate::groups::{KeyFileGroup, groups};
 
 /// The largest index of a theme that is read, in bytes; and so many themes are gone through for one icon.
 const MOST_BYTES: u64 = 1024 * 1024;
@@ -70,7 +70,7 @@ pub struct Icons {
 
 impl Icons {
     /// Those of a theme, as far as it and what it inherits are there.
-    pub fn new(theme: &str, places: &Places) -> Icons {
+    pub fn new(theme: &str, places: &XdgEnvironment) -> Icons {
         let mut bases = vec![places.home.join(".icons")];
         bases.extend(places.data().into_iter().map(|folder| folder.join("icons")));
         bases.push(PathBuf::from("/usr/share/pixmaps"));
@@ -180,7 +180,7 @@ fn read_theme(name: &str, bases: &[PathBuf]) -> Option<Theme> {
     Some(Theme { folders, inherits: inherits.unwrap_or_default() })
 }
 
-fn folder_of(group: &Group, paths: Vec<PathBuf>) -> Option<Folder> {
+fn folder_of(group: &KeyFileGroup, paths: Vec<PathBuf>) -> Option<Folder> {
     let number = |key: &str| group.get(key).and_then(|(value, _)| value.parse::<u32>().ok()).filter(|number| *number <= 65_536);
     let size = number("Size")?;
     let kind = group.get("Type").map_or("Threshold", |(value, _)| value.as_str());

@@ -9,9 +9,9 @@ mod groups;
 mod icons;
 mod thumbnails;
 
-pub use entry::{Broken, DesktopEntry, EntryAction, Locale};
-pub use exec::{BadExec, command};
-pub use folders::{Found, Places, entries, folders, has_program, programs};
-pub use groups::{BadLine, Groups, groups};
+pub use entry::{DesktopAction, DesktopEntry, DesktopEntryError, Locale};
+pub use exec::{ExecError, command};
+pub use folders::{EntryScan, XdgEnvironment, entries, folders, has_program, programs};
+pub use groups::{KeyFile, KeyFileError, groups};
 pub use icons::Icons;
 pub use thumbnails::{ThumbnailPlace, thumbnail_place};

@@ -5,13 +5,13 @@ use std::path::PathBuf;
 use std::sync::OnceLock;
 
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
-use jovrik_core::check::Checked;
-use jovrik_core::load::{Branch, Tree, Value, bare};
-use jovrik_core::rice::catalogue::{Field, Shape, each, find, path_of, steps};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::load::{Branch, TomlValue, Tree, bare};
+use jovrik_core::rice::catalogue::{SettingField, SettingShape, each, find, path_of, steps};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
-use jovrik_core::share::Kind;
+use jovrik_core::share::LeakKind;
 use jovrik_core::style::ELEMENTS;
-use jovrik_home::rename::Thing;
+use jovrik_home::rename::RenameKind;
 
 use crate::context::Context;
 
@@ -82,7 +82,7 @@ fn given(option: &str) -> Option<String> {
 }
 
 /// The rice that the command line is about.
-fn checked() -> Option<Checked> {
+fn checked() -> Option<CheckedRice> {
     Context::of_process(given("--rice").map(PathBuf::from), None, Vec::new()).ok()?.read().ok()
 }
 
@@ -101,9 +101,9 @@ fn of_choices(all: Vec<Choice>) -> impl Iterator<Item = (String, String)> {
 }
 
 /// All paths: those of the catalogue without a person's names, and those below the names that the rice has given.
-fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
+fn all_paths(checked: Option<&CheckedRice>, tables: bool) -> Vec<(String, String)> {
     let mut all: Vec<(String, String)> = Vec::new();
-    each(Rice::CATALOGUE, &mut |path, field: &'static Field| {
+    each(Rice::CATALOGUE, &mut |path, field: &'static SettingField| {
         let mut add = |path: String| {
             if !all.iter().any(|(own, _)| *own == path) {
                 all.push((path, field.help.trim().to_owned()));
@@ -124,7 +124,7 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
     });
     let Some(checked) = checked else { return all };
     // What is set below names, such as bindings and programs, and tables for the commands that take them.
-    fn walk(branch: &Branch, path: &mut Vec<String>, checked: &Checked, tables: bool, all: &mut Vec<(String, String)>) {
+    fn walk(branch: &Branch, path: &mut Vec<String>, checked: &CheckedRice, tables: bool, all: &mut Vec<(String, String)>) {
         for (name, tree) in &branch.entries {
             // A chord as its file spells it.
             let raw = tree.leaf().filter(|_| path.first().is_some_and(|part| part == "keys"));
@@ -150,14 +150,14 @@ fn all_paths(checked: Option<&Checked>, tables: bool) -> Vec<(String, String)> {
     all
 }
 
-fn kind_of(path: &str) -> Option<&'static jovrik_core::rice::catalogue::Kind> {
+fn kind_of(path: &str) -> Option<&'static jovrik_core::rice::catalogue::ValueType> {
     match find(Rice::CATALOGUE, &steps(path)).ok()?.shape() {
-        Shape::One(kind) => Some(kind),
-        Shape::Table(_) | Shape::Named(..) => None,
+        SettingShape::One(kind) => Some(kind),
+        SettingShape::Table(_) | SettingShape::Named(..) => None,
     }
 }
 
-fn values_of(path: &str, checked: &Checked) -> Vec<(String, String)> {
+fn values_of(path: &str, checked: &CheckedRice) -> Vec<(String, String)> {
     let Some(kind) = kind_of(path) else { return Vec::new() };
     match path {
         "type.text" | "type.mono" | "type.icon" => return facts_of("fonts", "font of this computer"),
@@ -173,7 +173,7 @@ fn facts_of(name: &str, gloss: &str) -> Vec<(String, String)> {
     let Ok(context) = Context::of_process(given("--rice").map(PathBuf::from), None, Vec::new()) else { return Vec::new() };
     let facts = context.this_computer().all_facts();
     let list = facts.into_iter().find(|(own, _)| own == name).map(|(_, node)| node.value);
-    let Some(Value::List(items)) = list else { return Vec::new() };
+    let Some(TomlValue::Array(items)) = list else { return Vec::new() };
     items.iter().filter_map(|item| Some((item.text()?.to_owned(), gloss.to_owned()))).collect()
 }
 
@@ -206,7 +206,7 @@ pub fn setting_to_set() -> ArgValueCompleter {
             let Some((path, _)) = text.split_once(sign) else { continue };
             let Some(checked) = &checked else { return Vec::new() };
             let there: Vec<String> = match checked.tree.get(&steps(path)).and_then(Tree::leaf).map(|leaf| &leaf.node.value) {
-                Some(jovrik_core::load::Value::List(items)) => {
+                Some(jovrik_core::load::TomlValue::Array(items)) => {
                     items.iter().filter_map(|item| Some(item.text()?.to_owned())).collect()
                 }
                 _ => Vec::new(),
@@ -226,7 +226,7 @@ pub fn setting_to_set() -> ArgValueCompleter {
 }
 
 /// `PATH=VALUE` for each value of a path.
-fn valued(path: &str, checked: Option<&Checked>, current: &OsStr) -> Vec<CompletionCandidate> {
+fn valued(path: &str, checked: Option<&CheckedRice>, current: &OsStr) -> Vec<CompletionCandidate> {
     let values = checked.map(|checked| values_of(path, checked)).unwrap_or_default();
     fitting(values.into_iter().map(|(value, gloss)| (format!("{path}={value}"), gloss)), current)
 }
@@ -265,7 +265,7 @@ pub fn thing() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {
         let kind = words().iter().skip_while(|word| *word != "rename").nth(1);
         let (Some(kind), Some(checked)) = (kind, checked()) else { return Vec::new() };
-        let thing = Thing::ALL.into_iter().find(|(word, _)| word == kind).map(|(_, thing)| thing);
+        let thing = RenameKind::ALL.into_iter().find(|(word, _)| word == kind).map(|(_, thing)| thing);
         let names = thing.map(|thing| thing.names(&checked.rice)).unwrap_or_default();
         fitting(names.into_iter().map(|name| (name.to_owned(), kind.clone())), current)
     })
@@ -357,7 +357,7 @@ pub fn part() -> ArgValueCompleter {
 }
 
 /// What the rice has of something, each with what it is.
-fn of_rice(all: fn(&Checked) -> Vec<(String, String)>) -> ArgValueCompleter {
+fn of_rice(all: fn(&CheckedRice) -> Vec<(String, String)>) -> ArgValueCompleter {
     ArgValueCompleter::new(move |current: &OsStr| fitting(checked().map(|checked| all(&checked)).unwrap_or_default(), current))
 }
 
@@ -428,7 +428,7 @@ pub fn list() -> ArgValueCompleter {
 /// What publishing can be told to accept.
 pub fn shared() -> ArgValueCompleter {
     ArgValueCompleter::new(|current: &OsStr| {
-        let kinds = [Kind::Secret, Kind::Home, Kind::Place, Kind::Address, Kind::Name];
+        let kinds = [LeakKind::Secret, LeakKind::Home, LeakKind::Place, LeakKind::Address, LeakKind::Name];
         fitting(kinds.map(|kind| (kind.code().to_owned(), "all of this kind; :FILE:LINE for one".to_owned())), current)
     })
 }

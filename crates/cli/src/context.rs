@@ -5,22 +5,25 @@ use std::ffi::OsString;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::{Checked, Files, Glance, Surroundings};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, OverlayHost};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{Problem, Severity, count};
-use jovrik_core::scene::{Face, Measure};
-use jovrik_draw::{Brush, FontPlaces, Fonts, Pictures};
-use jovrik_home::Planned;
-use jovrik_home::{Here, History, Home, RiceCopy, Senses, Writer, check_folder, machine_for, read_folder, resolved, rice_folder};
+use jovrik_core::scene::{Measure, TextStyle};
+use jovrik_draw::{Brush, FontPlaces, Fonts, ImageCache};
+use jovrik_home::EditPlan;
+use jovrik_home::{
+    DisplayInfo, History, LocalHost, RiceCopy, TransactionManager, UserDirs, check_folder, machine_for, read_folder, resolved,
+    rice_folder,
+};
 
-use crate::exit::Failure;
+use crate::exit::CommandError;
 use crate::report::remark;
 
 /// What a command is given.
 pub struct Context {
     /// The person's folders.
-    pub home: Home,
+    pub home: UserDirs,
     /// Where the person is.
     pub here: PathBuf,
     /// The rice that was asked for.
@@ -45,12 +48,16 @@ pub struct Context {
 
 impl Context {
     /// From the environment of the process.
-    pub fn of_process(asked: Option<PathBuf>, machine: Option<PathBuf>, with: Vec<(String, String)>) -> Result<Context, Failure> {
+    pub fn of_process(
+        asked: Option<PathBuf>,
+        machine: Option<PathBuf>,
+        with: Vec<(String, String)>,
+    ) -> Result<Context, CommandError> {
         let get = |name: &str| std::env::var_os(name).filter(|value| !value.is_empty());
         let text = |name: &str| get(name).and_then(|value| value.into_string().ok());
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
         Ok(Context {
-            home: Home::of(&get)?,
+            home: UserDirs::of(&get)?,
             here: std::env::current_dir()?,
             asked: asked.or_else(|| get("JOVRIK_RICE").map(PathBuf::from)),
             copy: RiceCopy::Own,
@@ -65,18 +72,20 @@ impl Context {
     }
 
     /// The folder of the active rice.
-    pub fn folder(&self) -> Result<PathBuf, Failure> {
+    pub fn folder(&self) -> Result<PathBuf, CommandError> {
         Ok(rice_folder(self.asked.as_deref(), &self.here, &self.home)?)
     }
 
     /// This computer, asked as little as possible.
-    pub fn this_computer(&self) -> Here {
+    pub fn this_computer(&self) -> LocalHost {
         let folder = self.folder().unwrap_or_default();
-        Here::new(self.path.clone(), &self.home).of_rice(&folder).sensing(Box::new(Outside::new(self.font_places(), &folder)))
+        LocalHost::new(self.path.clone(), &self.home)
+            .of_rice(&folder)
+            .sensing(Box::new(Outside::new(self.font_places(), &folder)))
     }
 
     /// This computer, or the machine that was asked for.
-    pub fn around(&self) -> Result<Here, Failure> {
+    pub fn around(&self) -> Result<LocalHost, CommandError> {
         let here = self.this_computer();
         match &self.machine {
             Some(asked) => Ok(here.meeting(self.facts_of(Some(asked))?)),
@@ -85,30 +94,30 @@ impl Context {
     }
 
     /// The active rice, checked, whatever is wrong with it.
-    pub fn checked(&self) -> Result<Checked, Failure> {
+    pub fn checked(&self) -> Result<CheckedRice, CommandError> {
         Ok(check_folder(&self.folder()?, &self.with, &self.around()?))
     }
 
     /// The active rice for those who read it: nothing is asked that does not decide how it is laid.
-    pub fn read(&self) -> Result<Checked, Failure> {
+    pub fn read(&self) -> Result<CheckedRice, CommandError> {
         let around = self.around()?;
-        Ok(check_folder(&self.folder()?, &self.with, &Glance { around: &around, elsewhere: false }))
+        Ok(check_folder(&self.folder()?, &self.with, &OverlayHost { around: &around, elsewhere: false }))
     }
 
     /// The active rice, which must have no errors.
-    pub fn usable(&self) -> Result<Checked, Failure> {
+    pub fn usable(&self) -> Result<CheckedRice, CommandError> {
         fit(self.read()?)
     }
 
     /// The active rice for those who need some of its tables alone: errors of others are said, and hinder nobody.
-    pub fn usable_in(&self, tables: &[&str]) -> Result<Checked, Failure> {
+    pub fn usable_in(&self, tables: &[&str]) -> Result<CheckedRice, CommandError> {
         let checked = self.read()?;
         let errors = || checked.problems.iter().filter(|one| one.severity == Severity::Error && one.elsewhere.is_none());
         let concerns = |problem: &Problem| {
             checked.table_of(problem).is_none_or(|table| tables.contains(&table.as_str()) || table == "palette")
         };
         if errors().any(concerns) {
-            return Err(Failure::Unfit(Box::new(checked)));
+            return Err(CommandError::Unfit(Box::new(checked)));
         }
         if errors().next().is_some() {
             let count = count(errors().count(), "error");
@@ -118,25 +127,25 @@ impl Context {
     }
 
     /// The active rice as it is on a machine, where it must have no errors.
-    pub fn usable_on(&self, machine: &Machine) -> Result<Checked, Failure> {
+    pub fn usable_on(&self, machine: &Machine) -> Result<CheckedRice, CommandError> {
         let around = self.this_computer().meeting(Some(machine.clone()));
-        fit(check_folder(&self.folder()?, &self.with, &Glance { around: &around, elsewhere: false }))
+        fit(check_folder(&self.folder()?, &self.with, &OverlayHost { around: &around, elsewhere: false }))
     }
 
     /// Whoever writes comes before it reads: what a command left that was ended is seen to first. Nobody, for a trial.
-    pub fn writer(&self, dry_run: bool) -> Result<Option<Writer>, Failure> {
-        if dry_run { Ok(None) } else { Ok(Some(Writer::open(&self.home)?)) }
+    pub fn writer(&self, dry_run: bool) -> Result<Option<TransactionManager>, CommandError> {
+        if dry_run { Ok(None) } else { Ok(Some(TransactionManager::open(&self.home)?)) }
     }
 
     /// The same for an edit of the rice, whose copy is found first.
-    pub fn editor(&mut self, dry_run: bool) -> Result<Option<Writer>, Failure> {
+    pub fn editor(&mut self, dry_run: bool) -> Result<Option<TransactionManager>, CommandError> {
         let writer = self.writer(dry_run)?;
         self.go_to_edited_copy()?;
         Ok(writer)
     }
 
     /// From here on the active rice is the copy that an edit of it goes to.
-    pub fn go_to_edited_copy(&mut self) -> Result<(), Failure> {
+    pub fn go_to_edited_copy(&mut self) -> Result<(), CommandError> {
         let (asked, history) = (self.folder()?, History::open_existing(&self.home.history())?);
         self.copy = RiceCopy::of(&asked, &self.home, history.as_ref())?;
         self.asked = Some(self.copy.folder(&asked).to_owned());
@@ -158,35 +167,35 @@ impl Context {
     /// Plans an edit of the active rice, which is judged as `check` judges.
     pub fn plan(
         &self,
-        edit: impl FnOnce(&dyn Fn() -> Files, &dyn Surroundings) -> Result<Planned, jovrik_home::Error>,
-    ) -> Result<Planned, Failure> {
+        edit: impl FnOnce(&dyn Fn() -> Files, &dyn HostInfo) -> Result<EditPlan, jovrik_home::Error>,
+    ) -> Result<EditPlan, CommandError> {
         let (files, around) = (read_folder(&self.folder()?), self.around()?);
         Ok(edit(&|| files.clone(), &around)?)
     }
 
     /// The facts of a machine that is named.
-    pub fn facts_at(&self, asked: Option<&Path>) -> Result<Machine, Failure> {
+    pub fn facts_at(&self, asked: Option<&Path>) -> Result<Machine, CommandError> {
         Ok(self.facts_of(asked)?.unwrap_or_else(Machine::plain))
     }
 
-    fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, Failure> {
+    fn facts_of(&self, asked: Option<&Path>) -> Result<Option<Machine>, CommandError> {
         let (machine, sources, problems) = machine_for(asked, &self.folder()?, &self.host)?;
         match problems.first() {
             Some(problem) => {
                 let place = problem.marks.first().map(|mark| format!("{}: ", sources.place(mark.span))).unwrap_or_default();
-                Err(Failure::Machine(format!("{place}{}", problem.title)))
+                Err(CommandError::Machine(format!("{place}{}", problem.title)))
             }
             None => Ok(machine),
         }
     }
 
     /// The facts of the machine that was asked for, of this host, or of the first in the rice.
-    pub fn facts(&self) -> Result<Machine, Failure> {
+    pub fn facts(&self) -> Result<Machine, CommandError> {
         self.facts_at(self.machine.as_deref())
     }
 
     /// What is drawn with: the fonts of this computer, the pictures of a rice.
-    pub fn brush(&self) -> Result<Brush, Failure> {
+    pub fn brush(&self) -> Result<Brush, CommandError> {
         Ok(Brush::new(self.font_places(), &self.folder()?))
     }
 
@@ -215,20 +224,20 @@ impl Context {
     }
 }
 
-fn fit(checked: Checked) -> Result<Checked, Failure> {
-    if checked.usable() { Ok(checked) } else { Err(Failure::Unfit(Box::new(checked))) }
+fn fit(checked: CheckedRice) -> Result<CheckedRice, CommandError> {
+    if checked.usable() { Ok(checked) } else { Err(CommandError::Unfit(Box::new(checked))) }
 }
 
 /// The display and the fonts of this computer, opened when they are asked for.
 struct Outside {
     fonts: RefCell<Option<Fonts>>,
     places: FontPlaces,
-    pictures: Pictures,
+    pictures: ImageCache,
 }
 
 impl Outside {
     fn new(places: FontPlaces, folder: &Path) -> Outside {
-        Outside { fonts: RefCell::new(None), places, pictures: Pictures::of(folder) }
+        Outside { fonts: RefCell::new(None), places, pictures: ImageCache::of(folder) }
     }
 
     fn with_fonts<T>(&self, ask: impl FnOnce(&mut Fonts) -> T) -> T {
@@ -236,14 +245,14 @@ impl Outside {
     }
 }
 
-impl Senses for Outside {
+impl DisplayInfo for Outside {
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
         jovrik_live::monitors(&display()?)
     }
 
     fn keyboard(&self) -> Vec<String> {
         let asked = display().map(|display| jovrik_live::keyboard(&display)).unwrap_or_default();
-        asked.layouts.iter().map(|(layout, variant)| jovrik_core::keys::Layouts::name(layout, variant)).collect()
+        asked.layouts.iter().map(|(layout, variant)| jovrik_core::keys::RuleNames::name(layout, variant)).collect()
     }
 
     fn fonts(&self) -> Vec<String> {
@@ -255,14 +264,14 @@ impl Senses for Outside {
     }
 
     fn lacks(&self, family: &str, text: &str) -> Vec<char> {
-        self.with_fonts(|fonts| fonts.lacks(text, &Face::new(family, 11.0)))
+        self.with_fonts(|fonts| fonts.lacks(text, &TextStyle::new(family, 11.0)))
     }
 
     fn picture(&self, path: &str) -> Option<String> {
         self.pictures.trouble(path).map(|why| why.to_string())
     }
 
-    fn width(&self, text: &str, face: &Face) -> f32 {
+    fn width(&self, text: &str, face: &TextStyle) -> f32 {
         self.with_fonts(|fonts| fonts.width(text, face))
     }
 }

@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 
 /// The exit codes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -10,11 +10,11 @@ pub enum Exit {
     /// Done and clean.
     Done = 0,
     /// The rice has errors, or an expectation failed.
-    Unfit = 1,
+    Invalid = 1,
     /// Wrong usage.
     Usage = 2,
     /// It could not be done: files, display, peers.
-    Could = 3,
+    Failed = 3,
     /// A person interrupted it.
     Interrupted = 130,
 }
@@ -27,13 +27,13 @@ impl From<Exit> for ExitCode {
 
 /// Why a command ended without its result.
 #[derive(Debug, thiserror::Error)]
-pub enum Failure {
+pub enum CommandError {
     /// Files, history, bundles.
     #[error(transparent)]
     Home(#[from] jovrik_home::Error),
     /// The rice has errors that are in the way.
     #[error("the rice has errors")]
-    Unfit(Box<Checked>),
+    Unfit(Box<CheckedRice>),
     /// The machine's facts have errors.
     #[error("{0}")]
     Machine(String),
@@ -63,14 +63,16 @@ pub enum Failure {
     Output(#[from] std::io::Error),
 }
 
-impl Failure {
+impl CommandError {
     /// How the program ends with it.
     pub fn exit(&self) -> Exit {
         use jovrik_home::Error as Home;
         match self {
-            Failure::Unfit(_) | Failure::Machine(_) | Failure::NoPlan(_) | Failure::NotTaken(_) => Exit::Unfit,
-            Failure::Usage(_) => Exit::Usage,
-            Failure::Home(home) => match home {
+            CommandError::Unfit(_) | CommandError::Machine(_) | CommandError::NoPlan(_) | CommandError::NotTaken(_) => {
+                Exit::Invalid
+            }
+            CommandError::Usage(_) => Exit::Usage,
+            CommandError::Home(home) => match home {
                 Home::Refused(_)
                 | Home::Bundle(_)
                 | Home::Unclear { .. }
@@ -80,7 +82,7 @@ impl Failure {
                 | Home::NothingTo(_)
                 | Home::NotPicked(_)
                 | Home::NothingSince(_)
-                | Home::Later { .. } => Exit::Unfit,
+                | Home::Later { .. } => Exit::Invalid,
                 Home::NoSetting { .. } | Home::FieldOf { .. } | Home::Chord { .. } | Home::NotSet(_) | Home::NoEntry(_) => {
                     Exit::Usage
                 }
@@ -92,11 +94,15 @@ impl Failure {
                 | Home::Unfinished { .. }
                 | Home::Home(_)
                 | Home::Busy
-                | Home::Exists(_) => Exit::Could,
+                | Home::Exists(_) => Exit::Failed,
             },
             // It was asked, and would not.
-            Failure::Live(jovrik_live::Error::Told(_)) => Exit::Unfit,
-            Failure::NoTerminal | Failure::Live(_) | Failure::Picture(_) | Failure::Could(_) | Failure::Output(_) => Exit::Could,
+            CommandError::Live(jovrik_live::Error::Told(_)) => Exit::Invalid,
+            CommandError::NoTerminal
+            | CommandError::Live(_)
+            | CommandError::Picture(_)
+            | CommandError::Could(_)
+            | CommandError::Output(_) => Exit::Failed,
         }
     }
 
@@ -105,36 +111,36 @@ impl Failure {
         use jovrik_home::Error as Home;
         let hint = |write: &str, gloss| Some((write.to_owned(), gloss));
         match self {
-            Failure::Home(Home::NoRice(_) | Home::NotARice(_)) => hint("jovrik new DIR", "starts one from the sample"),
-            Failure::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
-            Failure::Home(Home::FieldOf { whole, .. }) => {
+            CommandError::Home(Home::NoRice(_) | Home::NotARice(_)) => hint("jovrik new DIR", "starts one from the sample"),
+            CommandError::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
+            CommandError::Home(Home::FieldOf { whole, .. }) => {
                 Some((jovrik_core::desk::shell_line(&["jovrik", "settings", whole]), "says what it may hold, and how it is set"))
             }
-            Failure::Home(Home::NoSetting { near: None, path }) => {
+            CommandError::Home(Home::NoSetting { near: None, path }) => {
                 let words: Vec<&str> = path.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
                 Some((format!("jovrik settings {}", words.join(" ")), "looks for what it may be called"))
             }
-            Failure::Home(Home::NotSet(path)) => Some((format!("jovrik show {path}"), "shows its default")),
-            Failure::NoTerminal => hint("jovrik set PATH VALUE", "changes a setting without one"),
-            Failure::Home(Home::Exists(_)) => hint("another folder", "or an empty one"),
-            Failure::Home(Home::Busy) => hint("wait a moment", "and try again"),
-            Failure::Home(Home::ByHand(_) | Home::NoEntry(_)) => hint("jovrik history", "shows what was applied when"),
-            Failure::Home(Home::Later { .. }) => {
+            CommandError::Home(Home::NotSet(path)) => Some((format!("jovrik show {path}"), "shows its default")),
+            CommandError::NoTerminal => hint("jovrik set PATH VALUE", "changes a setting without one"),
+            CommandError::Home(Home::Exists(_)) => hint("another folder", "or an empty one"),
+            CommandError::Home(Home::Busy) => hint("wait a moment", "and try again"),
+            CommandError::Home(Home::ByHand(_) | Home::NoEntry(_)) => hint("jovrik history", "shows what was applied when"),
+            CommandError::Home(Home::Later { .. }) => {
                 hint("jovrik undo --everywhere", "takes the latest back first, whichever rice it is of")
             }
-            Failure::Home(Home::OwnRice { folder, .. }) => {
+            CommandError::Home(Home::OwnRice { folder, .. }) => {
                 Some((format!("jovrik apply --take {}", folder.display()), "replaces it; undo brings it back"))
             }
-            Failure::Unfit(_) => hint("jovrik check", "says what is wrong"),
-            Failure::NoPlan(_) => hint("jovrik keys clash", "shows the fights"),
-            Failure::Live(error) => error.hint().map(|(write, gloss)| (write.to_owned(), gloss)),
-            Failure::NotTaken(_)
-            | Failure::Home(_)
-            | Failure::Machine(_)
-            | Failure::Picture(_)
-            | Failure::Usage(_)
-            | Failure::Could(_)
-            | Failure::Output(_) => None,
+            CommandError::Unfit(_) => hint("jovrik check", "says what is wrong"),
+            CommandError::NoPlan(_) => hint("jovrik keys clash", "shows the fights"),
+            CommandError::Live(error) => error.hint().map(|(write, gloss)| (write.to_owned(), gloss)),
+            CommandError::NotTaken(_)
+            | CommandError::Home(_)
+            | CommandError::Machine(_)
+            | CommandError::Picture(_)
+            | CommandError::Usage(_)
+            | CommandError::Could(_)
+            | CommandError::Output(_) => None,
         }
     }
 }

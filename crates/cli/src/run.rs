@@ -6,12 +6,12 @@ use std::path::PathBuf;
 use std::process::ExitCode;
 
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand};
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::problem::Problem;
 
 use crate::context::Context;
 use crate::examples;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, Unhidden, advice, columns, problem};
 use crate::{commands, complete};
 
@@ -69,9 +69,10 @@ struct Global {
 const TAKE_WITH: &[&str] = &["settings", "show", "why", "check", "keys", "look", "live", "palette", "bar", "rules", "greet"];
 
 /// Splits each `PATH=VALUE`.
-fn pairs(with: &[String]) -> Result<Vec<(String, String)>, Failure> {
+fn pairs(with: &[String]) -> Result<Vec<(String, String)>, CommandError> {
     let pair = |text: &String| {
-        let (path, value) = text.split_once('=').ok_or_else(|| Failure::Usage(format!("--with takes PATH=VALUE, not {text}")))?;
+        let (path, value) =
+            text.split_once('=').ok_or_else(|| CommandError::Usage(format!("--with takes PATH=VALUE, not {text}")))?;
         Ok((path.trim().to_owned(), value.trim().to_owned()))
     };
     with.iter().map(pair).collect()
@@ -212,7 +213,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     crate::log::begin(cli.global.verbose, std::env::var("JOVRIK_LOG").ok().as_deref());
     let with = pairs(&cli.global.with).and_then(|with| match with.is_empty() || TAKE_WITH.contains(&name.as_str()) {
         true => Ok(with),
-        false => Err(Failure::Usage(format!("{name} works on what is written; --with is for looking"))),
+        false => Err(CommandError::Usage(format!("{name} works on what is written; --with is for looking"))),
     });
     let made = with.and_then(|with| Context::of_process(cli.global.rice, cli.global.machine, with));
     let done = made.and_then(|mut context| {
@@ -227,7 +228,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     match done {
         Ok(exit) => exit.into(),
         // Whoever reads the results has closed the pipe: that is their right.
-        Err(Failure::Output(error)) if error.kind() == std::io::ErrorKind::BrokenPipe => Exit::Done.into(),
+        Err(CommandError::Output(error)) if error.kind() == std::io::ErrorKind::BrokenPipe => Exit::Done.into(),
         Err(failure) => {
             let _ = report(&failure);
             failure.exit().into()
@@ -235,7 +236,7 @@ pub fn run(arguments: impl IntoIterator<Item = OsString>) -> ExitCode {
     }
 }
 
-fn dispatch(command: Command, context: &mut Context) -> Result<Exit, Failure> {
+fn dispatch(command: Command, context: &mut Context) -> Result<Exit, CommandError> {
     match command {
         Command::New(arguments) => commands::new::run(arguments, context),
         Command::Settings(arguments) => commands::settings::run(arguments, context),
@@ -321,10 +322,10 @@ fn otherwise(error: &clap::Error, words: &[String]) -> Option<(String, String, &
 }
 
 /// Writes a failure to standard error.
-fn report(failure: &Failure) -> std::io::Result<()> {
+fn report(failure: &CommandError) -> std::io::Result<()> {
     let mut err = Unhidden::new(anstream::stderr());
-    let problems = |checked: &Checked, err: &mut dyn Write| -> std::io::Result<()> {
-        let refused = matches!(failure, Failure::Home(jovrik_home::Error::Refused(_)));
+    let problems = |checked: &CheckedRice, err: &mut dyn Write| -> std::io::Result<()> {
+        let refused = matches!(failure, CommandError::Home(jovrik_home::Error::Refused(_)));
         let here = |problem: &&Problem| refused || problem.elsewhere.is_none();
         let errors = checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error);
         for problem in errors.filter(here).take(5) {
@@ -336,12 +337,12 @@ fn report(failure: &Failure) -> std::io::Result<()> {
         Ok(())
     };
     match failure {
-        Failure::Unfit(checked) => problems(checked, &mut err)?,
-        Failure::Home(jovrik_home::Error::Refused(checked)) => problems(checked, &mut err)?,
+        CommandError::Unfit(checked) => problems(checked, &mut err)?,
+        CommandError::Home(jovrik_home::Error::Refused(checked)) => problems(checked, &mut err)?,
         _ => {}
     }
     writeln!(err, "{}  {failure}", Meaning::Error.paint("error"))?;
-    if let Failure::Home(jovrik_home::Error::Refused(_)) = failure {
+    if let CommandError::Home(jovrik_home::Error::Refused(_)) = failure {
         writeln!(err, "  Nothing was written.")?;
     }
     if let Some((write, gloss)) = failure.hint() {

@@ -18,7 +18,7 @@ pub enum Severity {
 
 /// One place that a problem speaks of.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Mark {
+pub struct SpanLabel {
     /// The bytes that are marked.
     pub span: Span,
     /// What is to be said of them; may be empty.
@@ -27,7 +27,7 @@ pub struct Mark {
 
 /// A place in a file whose text is not at hand: it could not be read, or is no text.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct FilePlace {
+pub struct FileLocation {
     /// Its path from the rice's folder, with `/`.
     pub file: String,
     /// The line and column, where there is one.
@@ -36,7 +36,7 @@ pub struct FilePlace {
 
 /// Something to do about a problem.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct Advice {
+pub struct Suggestion {
     /// What to write or type.
     pub write: String,
     /// What that does.
@@ -63,7 +63,7 @@ pub struct Fix {
 
 /// What computers lack.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Lack {
+pub struct MissingDependency {
     /// A program, or a font in words.
     pub what: String,
     /// The computers.
@@ -80,22 +80,22 @@ pub struct Problem {
     /// One sentence that says what is wrong.
     pub title: String,
     /// Where; the first is the main place. Empty only when no file is to blame, or one whose text is not at hand.
-    pub marks: Vec<Mark>,
+    pub marks: Vec<SpanLabel>,
     /// Where, in a file whose text is not at hand.
-    pub file: Option<FilePlace>,
+    pub file: Option<FileLocation>,
     /// What is lacking, where that is the problem: the title says so.
-    pub lack: Option<Lack>,
+    pub lack: Option<MissingDependency>,
     /// Why it matters.
     pub why: String,
     /// What to do.
-    pub advice: Vec<Advice>,
+    pub advice: Vec<Suggestion>,
     /// The certain correction, if there is one.
     pub fix: Option<Fix>,
     /// Where it occurs, when that is not the computer in question: `on skiff`.
     pub elsewhere: Option<String>,
 }
 
-impl Lack {
+impl MissingDependency {
     fn title(&self) -> String {
         format!("{} is not on {}", self.what, in_words(&self.on))
     }
@@ -125,7 +125,7 @@ impl Problem {
 
     /// A warning that a computer lacks something.
     pub fn lacking(code: &'static str, what: impl Into<String>, on: impl Into<String>) -> Self {
-        let lack = Lack { what: what.into(), on: vec![on.into()] };
+        let lack = MissingDependency { what: what.into(), on: vec![on.into()] };
         Self { title: lack.title(), lack: Some(lack), ..Self::warning(code, "") }
     }
 
@@ -144,14 +144,14 @@ impl Problem {
     /// Adds a place.
     #[must_use]
     pub fn at(mut self, span: Span, note: impl Into<String>) -> Self {
-        self.marks.push(Mark { span, note: note.into() });
+        self.marks.push(SpanLabel { span, note: note.into() });
         self
     }
 
     /// Names a file whose text is not at hand, and the place in it where there is one.
     #[must_use]
     pub fn in_file(mut self, file: impl Into<String>, at: Option<Position>) -> Self {
-        self.file = Some(FilePlace { file: file.into(), at });
+        self.file = Some(FileLocation { file: file.into(), at });
         self
     }
 
@@ -176,7 +176,7 @@ impl Problem {
     /// Adds something to do.
     #[must_use]
     pub fn advise(mut self, write: impl Into<String>, gloss: impl Into<String>) -> Self {
-        self.advice.push(Advice { write: write.into(), gloss: gloss.into() });
+        self.advice.push(Suggestion { write: write.into(), gloss: gloss.into() });
         self
     }
 

@@ -1,20 +1,20 @@
 //! Templates: files that a rice carries, filled with its values.
 
 use crate::colour::terminal_colours;
-use crate::load::{Branch, MAX_REFERENCE_STEPS, Tree, Value, parse_value};
-use crate::rice::catalogue::{Found, find, steps};
+use crate::load::{Branch, MAX_REFERENCE_STEPS, TomlValue, Tree, parse_value};
+use crate::rice::catalogue::{CatalogueMatch, find, steps};
 use crate::rice::{Colour, Rice};
 
 /// What cannot be filled in, and at which byte of the template.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Unfilled {
+pub struct UnresolvedPlaceholder {
     /// The first byte of `{{`.
     pub at: usize,
     /// What stands between the braces; nothing when they are not closed.
     pub name: Option<String>,
 }
 
-impl std::fmt::Display for Unfilled {
+impl std::fmt::Display for UnresolvedPlaceholder {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match &self.name {
             Some(name) => write!(f, "{{{{{name}}}}} names no setting and no colour of the palette"),
@@ -88,7 +88,7 @@ fn filled(hole: &str, tree: &Branch, rice: &Rice) -> Option<String> {
 
 /// Replaces `{{path}}` by a setting's value, `{{@role}}` by a colour, either with a form of colours behind it, and `{{"text"}}` by
 /// that text; everything that cannot be filled in otherwise.
-pub fn fill(template: &str, tree: &Branch, rice: &Rice) -> Result<String, Vec<Unfilled>> {
+pub fn fill(template: &str, tree: &Branch, rice: &Rice) -> Result<String, Vec<UnresolvedPlaceholder>> {
     let mut out = String::with_capacity(template.len());
     let mut wrong = Vec::new();
     let mut rest = template;
@@ -97,14 +97,14 @@ pub fn fill(template: &str, tree: &Branch, rice: &Rice) -> Result<String, Vec<Un
         out.push_str(&rest[..at]);
         let after = &rest[at + 2..];
         let Some(end) = after.find("}}") else {
-            wrong.push(Unfilled { at: place, name: None });
+            wrong.push(UnresolvedPlaceholder { at: place, name: None });
             rest = "";
             break;
         };
         let name = after[..end].trim();
         match filled(name, tree, rice) {
             Some(text) => out.push_str(&text),
-            None => wrong.push(Unfilled { at: place, name: Some(name.to_owned()) }),
+            None => wrong.push(UnresolvedPlaceholder { at: place, name: Some(name.to_owned()) }),
         }
         rest = &after[end + 2..];
     }
@@ -123,12 +123,12 @@ fn value(name: &str, tree: &Branch, rice: &Rice, depth: usize) -> Option<String>
     let node = match tree.get(&steps) {
         Some(Tree::Leaf(leaf)) => leaf.node.clone(),
         _ => match find(Rice::CATALOGUE, &steps) {
-            Ok(Found::Field(field)) => field.default.and_then(parse_value)?,
+            Ok(CatalogueMatch::Field(field)) => field.default.and_then(parse_value)?,
             _ => return None,
         },
     };
     match &node.value {
-        Value::Text(text) => match text.strip_prefix('=') {
+        TomlValue::String(text) => match text.strip_prefix('=') {
             Some(target) => value(target, tree, rice, depth + 1),
             None => Some(coloured(text, rice)),
         },

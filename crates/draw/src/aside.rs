@@ -7,7 +7,7 @@ use std::rc::Rc;
 use image::RgbaImage;
 use jovrik_core::limits;
 use jovrik_core::rice::Fit;
-use jovrik_file::{Unread, open_inside};
+use jovrik_file::{ReadError, open_inside};
 use serde::{Deserialize, Serialize};
 
 use crate::decode::{open, read_fitted};
@@ -127,7 +127,7 @@ impl Job {
     fn open(&self) -> Result<File, PictureError> {
         let Some(folder) = &self.within else { return open(&self.file) };
         let name = self.file.strip_prefix(folder).ok().and_then(|name| name.to_str());
-        let outside = || Unread::Outside(self.file.clone());
+        let outside = || ReadError::Outside(self.file.clone());
         let opened = name.ok_or_else(outside).and_then(|name| open_inside(folder, name, limits::PICTURE_BYTES as u64));
         opened.map(|(file, _)| file).map_err(|why| PictureError::Read(why.to_string()))
     }

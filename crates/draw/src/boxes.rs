@@ -1,12 +1,12 @@
 //! Rounded boxes and their borders, in one colour or a gradient, by how much of each pixel they cover.
 
 use jovrik_core::rice::{Colour, Fill, Gradient};
-use jovrik_core::scene::{Rect, Round};
+use jovrik_core::scene::{CornerRadii, Rect};
 
 use crate::Canvas;
 
 /// How far a point is from a rounded box; negative inside.
-pub(crate) fn distance(x: f32, y: f32, rect: Rect, radius: Round) -> f32 {
+pub(crate) fn distance(x: f32, y: f32, rect: Rect, radius: CornerRadii) -> f32 {
     let (half_w, half_h) = (rect.w / 2.0, rect.h / 2.0);
     let (dx, dy) = (x - rect.x - half_w, y - rect.y - half_h);
     let corner = match (dx < 0.0, dy < 0.0) {
@@ -22,12 +22,12 @@ pub(crate) fn distance(x: f32, y: f32, rect: Rect, radius: Round) -> f32 {
 }
 
 /// How much of a pixel a box covers.
-fn cover(x: f32, y: f32, rect: Rect, radius: Round) -> f32 {
+fn cover(x: f32, y: f32, rect: Rect, radius: CornerRadii) -> f32 {
     (0.5 - distance(x, y, rect, radius)).clamp(0.0, 1.0)
 }
 
 /// Corners that fit a box: two that share a side are no longer than it.
-pub(crate) fn fitted(rect: Rect, radius: Round) -> Round {
+pub(crate) fn fitted(rect: Rect, radius: CornerRadii) -> CornerRadii {
     let most = rect.w.min(rect.h) / 2.0;
     radius.map(|radius| radius.clamp(0.0, most.max(0.0)))
 }
@@ -144,7 +144,7 @@ fn over(below: &mut Pixel, top: Pixel, cover: u32) {
 }
 
 /// Fills a rounded box, or, with a width, the ring along its edge.
-pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: Round, ring: Option<f32>, fill: &Fill) {
+pub(crate) fn fill_box(canvas: &mut Canvas, rect: Rect, radius: CornerRadii, ring: Option<f32>, fill: &Fill) {
     let sane = [rect.x, rect.y, rect.w, rect.h].iter().all(|value| value.is_finite() && value.abs() <= 100_000.0);
     if !sane || rect.w <= 0.0 || rect.h <= 0.0 || fill.is_none() {
         return;

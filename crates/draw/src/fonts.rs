@@ -7,7 +7,7 @@ use std::rc::Rc;
 use cosmic_text::{
     Attrs, Buffer, CacheKey, Family, FeatureTag, FontFeatures, FontSystem, Metrics, Shaping, SwashCache, Weight, Wrap, fontdb,
 };
-use jovrik_core::scene::{Face, Measure};
+use jovrik_core::scene::{Measure, TextStyle};
 
 /// Folders that hold fonts.
 #[derive(Debug, Clone, Default)]
@@ -231,7 +231,7 @@ impl Fonts {
     }
 
     /// The characters of a text that neither a face nor what stands in for it can show, each once.
-    pub fn lacks(&mut self, text: &str, face: &Face) -> Vec<char> {
+    pub fn lacks(&mut self, text: &str, face: &TextStyle) -> Vec<char> {
         let mut lacking = Vec::new();
         for c in text.chars().filter(|c| !c.is_ascii() && !c.is_control() && !c.is_whitespace()) {
             let own = self.holds(c, face) || lacking.contains(&c);
@@ -243,7 +243,7 @@ impl Fonts {
     }
 
     /// Whether a face has a character by itself: its table is looked at, and nothing is shaped.
-    fn holds(&mut self, c: char, face: &Face) -> bool {
+    fn holds(&mut self, c: char, face: &TextStyle) -> bool {
         if !self.has(&face.family) {
             return false;
         }
@@ -256,7 +256,7 @@ impl Fonts {
         found.flatten() == Some(true)
     }
 
-    pub(crate) fn line(&mut self, text: &str, face: &Face) -> Rc<Line> {
+    pub(crate) fn line(&mut self, text: &str, face: &TextStyle) -> Rc<Line> {
         let key = LineKey {
             text: text.to_owned(),
             family: face.family.clone(),
@@ -275,7 +275,7 @@ impl Fonts {
         line
     }
 
-    fn shape(&mut self, text: &str, face: &Face) -> Line {
+    fn shape(&mut self, text: &str, face: &TextStyle) -> Line {
         let line = self.shape_with_loaded(text, face);
         if line.missing && !(self.search.listed && self.search.files.is_empty()) {
             // A font that was not looked for yet may have it.
@@ -285,7 +285,7 @@ impl Fonts {
         line
     }
 
-    fn shape_with_loaded(&mut self, text: &str, face: &Face) -> Line {
+    fn shape_with_loaded(&mut self, text: &str, face: &TextStyle) -> Line {
         let family = match (self.has(&face.family), face.mono) {
             (true, _) => face.family.clone(),
             (false, true) => self.mono_face.clone(),
@@ -326,7 +326,7 @@ impl Fonts {
 }
 
 impl Measure for Fonts {
-    fn width(&mut self, text: &str, face: &Face) -> f32 {
+    fn width(&mut self, text: &str, face: &TextStyle) -> f32 {
         self.line(text, face).width
     }
 }

@@ -22,7 +22,7 @@ pub use compare::differences;
 pub use decode::{read_picture, read_picture_inside};
 pub use fonts::{FontPlaces, Fonts};
 pub use palette::main_colours;
-pub use pictures::{FindIcon, PictureError, Pictures, Sent};
+pub use pictures::{IconResolver, ImageCache, PictureError, RawImage};
 pub use png::{PngError, encode};
 pub use raster::Canvas;
 pub use sixel::sixels;
@@ -35,12 +35,12 @@ pub struct Brush {
     /// Fonts and shaped text.
     pub fonts: Fonts,
     /// Pictures from files.
-    pub pictures: Pictures,
+    pub pictures: ImageCache,
 }
 
 impl Brush {
     /// With the fonts of some places, and the pictures of a rice's folder.
     pub fn new(places: FontPlaces, folder: &std::path::Path) -> Brush {
-        Brush { fonts: Fonts::new(places), pictures: Pictures::of(folder) }
+        Brush { fonts: Fonts::new(places), pictures: ImageCache::of(folder) }
     }
 }

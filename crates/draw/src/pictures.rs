@@ -56,7 +56,7 @@ pub enum PictureError {
 
 /// Pixels that a stranger sends: so wide and high, with so many bytes from row to row, and whether each has an opacity.
 #[derive(Debug, Clone, Copy)]
-pub struct Sent<'p> {
+pub struct RawImage<'p> {
     /// Pixels in a row.
     pub width: i32,
     /// Rows.
@@ -69,7 +69,7 @@ pub struct Sent<'p> {
     pub bytes: &'p [u8],
 }
 
-impl Sent<'_> {
+impl RawImage<'_> {
     /// A picture of them, at most so large a side: its size, and R, G, B, A of each pixel. `None` where they make none.
     pub fn picture(&self, most: u32) -> Option<((u32, u32), Vec<u8>)> {
         let each = if self.alpha { 4 } else { 3 };
@@ -116,7 +116,7 @@ pub(crate) struct Fitted {
 }
 
 /// Whoever finds the file of an icon of the theme, by its name and its size in pixels.
-pub type FindIcon = Box<dyn FnMut(&str, u32) -> Option<PathBuf>>;
+pub type IconResolver = Box<dyn FnMut(&str, u32) -> Option<PathBuf>>;
 
 /// What is kept of pictures: the one that was used longest ago goes first.
 struct Kept<K> {
@@ -168,7 +168,7 @@ fn size_of(picture: Option<&Fitted>) -> usize {
 }
 
 /// The pictures of a rice.
-pub struct Pictures {
+pub struct ImageCache {
     folder: PathBuf,
     /// The file that stands for each picture: a folder of pictures stands for one of its own.
     chosen: u64,
@@ -179,7 +179,7 @@ pub struct Pictures {
     /// Pictures that are in no file.
     held: HashMap<PathBuf, RgbaImage>,
     /// Who knows the icons of the theme.
-    icons: Option<FindIcon>,
+    icons: Option<IconResolver>,
     /// Who draws aside; nobody where nobody is in a hurry.
     aside: Option<Aside>,
     /// Whether a picture was asked for since that is not there yet.
@@ -189,16 +189,16 @@ pub struct Pictures {
     pub troubles: Vec<(String, PictureError)>,
 }
 
-impl std::fmt::Debug for Pictures {
+impl std::fmt::Debug for ImageCache {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_struct("Pictures").field("folder", &self.folder).field("fitted", &self.fitted.all.len()).finish_non_exhaustive()
     }
 }
 
-impl Pictures {
+impl ImageCache {
     /// Those in a folder.
-    pub fn of(folder: &Path) -> Pictures {
-        Pictures {
+    pub fn of(folder: &Path) -> ImageCache {
+        ImageCache {
             folder: folder.to_owned(),
             chosen: 0,
             fitted: Kept::new(FITTED_KEPT),
@@ -214,7 +214,7 @@ impl Pictures {
     }
 
     /// Asks somebody for the icons of the theme; what was found before is forgotten.
-    pub fn find_icons(&mut self, find: FindIcon) {
+    pub fn find_icons(&mut self, find: IconResolver) {
         self.icons = Some(find);
         self.icons_fitted.forget(|_| true);
     }
@@ -334,7 +334,7 @@ impl Pictures {
     }
 }
 
-impl Pictures {
+impl ImageCache {
     /// What is to be drawn of a file of the rice, or of one of the person's own.
     fn job(&self, file: PathBuf, size: (u32, u32), kind: JobKind) -> Job {
         let within = resolved(&self.folder).ok().filter(|folder| file.starts_with(folder));

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use jovrik_core::rice::Colour;
-use jovrik_core::scene::{Face, Item, Rect, Scene, Step, Turn};
+use jovrik_core::scene::{PathSegment, Primitive, Rect, Scene, TextRotation, TextStyle};
 use tiny_skia::{Color, FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, StrokeDash, Transform};
 
 use crate::Brush;
@@ -62,14 +62,14 @@ impl Canvas {
         }
     }
 
-    fn item(&mut self, item: &Item, (ox, oy): (f32, f32), brush: &mut Brush) {
+    fn item(&mut self, item: &Primitive, (ox, oy): (f32, f32), brush: &mut Brush) {
         let moved = |rect: &Rect| Rect { x: rect.x - ox, y: rect.y - oy, ..*rect };
         let transform = Transform::from_translate(-ox, -oy);
         match item {
-            Item::Fill { rect, radius, fill } => fill_box(self, moved(rect), *radius, None, fill),
-            Item::Border { rect, radius, width, fill } => fill_box(self, moved(rect), *radius, Some(*width), fill),
-            Item::Glow { rect, radius, width, colour } => glow(self, moved(rect), *radius, *width, *colour),
-            Item::Stroke { path, width, colour, dash } => {
+            Primitive::Fill { rect, radius, fill } => fill_box(self, moved(rect), *radius, None, fill),
+            Primitive::Border { rect, radius, width, fill } => fill_box(self, moved(rect), *radius, Some(*width), fill),
+            Primitive::Glow { rect, radius, width, colour } => glow(self, moved(rect), *radius, *width, *colour),
+            Primitive::Stroke { path, width, colour, dash } => {
                 let Some(path) = path_of(path) else { return };
                 let dash = dash.and_then(|(on, off)| StrokeDash::new(vec![on, off], 0.0));
                 // Round ends of a hairline are seen by nobody, and cost as much as the line.
@@ -77,29 +77,29 @@ impl Canvas {
                 let stroke = Stroke { width: *width, line_cap: cap, line_join: LineJoin::Round, dash, ..Stroke::default() };
                 self.pixels.stroke_path(&path, &paint(*colour), &stroke, transform, None);
             }
-            Item::Shape { path, colour } => {
+            Primitive::Shape { path, colour } => {
                 let Some(path) = path_of(path) else { return };
                 self.pixels.fill_path(&path, &paint(*colour), FillRule::Winding, transform, None);
             }
-            Item::Text { x, y, text, face, colour, turn } => {
+            Primitive::Text { x, y, text, face, colour, turn } => {
                 self.text((x - ox, y - oy), text, face, *colour, *turn, &mut brush.fonts);
             }
-            Item::Picture { rect, path, fit, otherwise } => match brush.pictures.fitted(path, *rect, *fit) {
+            Primitive::Picture { rect, path, fit, otherwise } => match brush.pictures.fitted(path, *rect, *fit) {
                 Some(fitted) => self.picture(moved(rect), &fitted),
                 None => otherwise.iter().for_each(|item| self.item(item, (ox, oy), brush)),
             },
         }
     }
 
-    fn text(&mut self, (x, y): (f32, f32), text: &str, face: &Face, colour: Colour, turn: Turn, fonts: &mut Fonts) {
+    fn text(&mut self, (x, y): (f32, f32), text: &str, face: &TextStyle, colour: Colour, turn: TextRotation, fonts: &mut Fonts) {
         let line = fonts.line(text, face);
         if face.underline {
             let thick = (face.points / 11.0).round().max(1.0);
             let below = (line.baseline + thick + 1.0).round();
             let rect = match turn {
-                Turn::None => Rect::new(x.round(), (y + below).round(), line.width.round(), thick),
-                Turn::Up => Rect::new((x + below).round(), (y - line.width).round(), thick, line.width.round()),
-                Turn::Down => Rect::new((x - below - thick).round(), y.round(), thick, line.width.round()),
+                TextRotation::None => Rect::new(x.round(), (y + below).round(), line.width.round(), thick),
+                TextRotation::Up => Rect::new((x + below).round(), (y - line.width).round(), thick, line.width.round()),
+                TextRotation::Down => Rect::new((x - below - thick).round(), y.round(), thick, line.width.round()),
             };
             fill_box(self, rect, [0.0; 4], None, &colour.into());
         }
@@ -120,9 +120,9 @@ impl Canvas {
                     let at = ((row * w + column) * one) as usize;
                     let (along, across) = (left + column, top + row);
                     let (px, py) = match turn {
-                        Turn::None => (x + along, y + across),
-                        Turn::Up => (x + across, y - 1 - along),
-                        Turn::Down => (x - 1 - across, y + along),
+                        TextRotation::None => (x + along, y + across),
+                        TextRotation::Up => (x + across, y - 1 - along),
+                        TextRotation::Down => (x - 1 - across, y + along),
                     };
                     if px < 0 || py < 0 || px >= self.width() as i32 || py >= self.height() as i32 {
                         continue;
@@ -277,11 +277,11 @@ fn near(values: &[f32]) -> bool {
 }
 
 /// A path for the rasteriser; none when a point lies beyond all screens.
-fn path_of(steps: &[Step]) -> Option<tiny_skia::Path> {
+fn path_of(steps: &[PathSegment]) -> Option<tiny_skia::Path> {
     let fair = steps.iter().all(|step| match *step {
-        Step::Move(x, y) | Step::Line(x, y) => near(&[x, y]),
-        Step::Curve(a, b, c, d, x, y) => near(&[a, b, c, d, x, y]),
-        Step::Close => true,
+        PathSegment::Move(x, y) | PathSegment::Line(x, y) => near(&[x, y]),
+        PathSegment::Curve(a, b, c, d, x, y) => near(&[a, b, c, d, x, y]),
+        PathSegment::Close => true,
     });
     if !fair {
         return None;
@@ -289,10 +289,10 @@ fn path_of(steps: &[Step]) -> Option<tiny_skia::Path> {
     let mut path = PathBuilder::new();
     for step in steps {
         match *step {
-            Step::Move(x, y) => path.move_to(x, y),
-            Step::Line(x, y) => path.line_to(x, y),
-            Step::Curve(a, b, c, d, x, y) => path.cubic_to(a, b, c, d, x, y),
-            Step::Close => path.close(),
+            PathSegment::Move(x, y) => path.move_to(x, y),
+            PathSegment::Line(x, y) => path.line_to(x, y),
+            PathSegment::Curve(a, b, c, d, x, y) => path.cubic_to(a, b, c, d, x, y),
+            PathSegment::Close => path.close(),
         }
     }
     path.finish()

@@ -6,7 +6,7 @@ use std::fmt::Write;
 use base64::Engine as _;
 use cosmic_text::{CacheKey, Command};
 use jovrik_core::rice::{Colour, Fill, Gradient};
-use jovrik_core::scene::{Item, Rect, Round, Scene, Step, Turn};
+use jovrik_core::scene::{CornerRadii, PathSegment, Primitive, Rect, Scene, TextRotation};
 
 use crate::Brush;
 use crate::boxes::fitted;
@@ -68,14 +68,14 @@ impl Definitions {
     }
 }
 
-fn path(steps: &[Step]) -> String {
+fn path(steps: &[PathSegment]) -> String {
     let mut out = String::new();
     for step in steps {
         let (letter, numbers): (char, Vec<f32>) = match *step {
-            Step::Move(x, y) => ('M', vec![x, y]),
-            Step::Line(x, y) => ('L', vec![x, y]),
-            Step::Curve(a, b, c, d, x, y) => ('C', vec![a, b, c, d, x, y]),
-            Step::Close => ('Z', Vec::new()),
+            PathSegment::Move(x, y) => ('M', vec![x, y]),
+            PathSegment::Line(x, y) => ('L', vec![x, y]),
+            PathSegment::Curve(a, b, c, d, x, y) => ('C', vec![a, b, c, d, x, y]),
+            PathSegment::Close => ('Z', Vec::new()),
         };
         out.push(letter);
         out.push_str(&numbers.into_iter().map(number).collect::<Vec<_>>().join(" "));
@@ -100,7 +100,7 @@ fn outline(commands: &[Command]) -> String {
 }
 
 /// A rounded box as a path.
-fn rounded(rect: Rect, radius: Round) -> String {
+fn rounded(rect: Rect, radius: CornerRadii) -> String {
     let Rect { x, y, w, h } = rect;
     let [a, b, c, d] = fitted(rect, radius);
     let arc = |radius: f32, x: f32, y: f32| {
@@ -146,9 +146,9 @@ fn written(scene: &Scene, area: Rect, brush: &mut Brush, mut definitions: Defini
     )
 }
 
-fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &mut Brush) {
+fn draw(item: &Primitive, definitions: &mut Definitions, body: &mut String, brush: &mut Brush) {
     let _ = match item {
-        Item::Fill { rect, radius, fill } => {
+        Primitive::Fill { rect, radius, fill } => {
             let fill = definitions.fill("fill", fill, *rect);
             let [x, y, w, h] = [rect.x, rect.y, rect.w, rect.h].map(number);
             match radius.iter().all(|corner| *corner == radius[0]) {
@@ -159,12 +159,12 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
                 false => writeln!(body, "<path d=\"{}\" {fill}/>", rounded(*rect, *radius)),
             }
         }
-        Item::Border { rect, radius, width, fill } => {
+        Primitive::Border { rect, radius, width, fill } => {
             let stroke = definitions.fill("stroke", fill, *rect);
             let middle = rounded(rect.grown(-width / 2.0), radius.map(|radius| (radius - width / 2.0).max(0.0)));
             writeln!(body, "<path d=\"{middle}\" fill=\"none\" {stroke} stroke-width=\"{}\"/>", number(*width))
         }
-        Item::Glow { rect, radius, width, colour } => {
+        Primitive::Glow { rect, radius, width, colour } => {
             // A ring for each pixel that it reaches.
             for step in 0..width.ceil() as u32 {
                 let away = step as f32 + 0.5;
@@ -175,7 +175,7 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
             }
             Ok(())
         }
-        Item::Stroke { path: steps, width, colour, dash } => {
+        Primitive::Stroke { path: steps, width, colour, dash } => {
             let dash = dash.map_or(String::new(), |(on, off)| format!(" stroke-dasharray=\"{} {}\"", number(on), number(off)));
             let cap = if *width > 1.0 { "round" } else { "butt" };
             let stroke = paint("stroke", *colour);
@@ -185,10 +185,10 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
                 "<path d=\"{d}\" fill=\"none\" {stroke} stroke-width=\"{width}\" stroke-linecap=\"{cap}\" stroke-linejoin=\"round\"{dash}/>"
             )
         }
-        Item::Shape { path: steps, colour } => writeln!(body, "<path d=\"{}\" {}/>", path(steps), paint("fill", *colour)),
-        Item::Text { x, y, text, face, colour, turn } => {
+        Primitive::Shape { path: steps, colour } => writeln!(body, "<path d=\"{}\" {}/>", path(steps), paint("fill", *colour)),
+        Primitive::Text { x, y, text, face, colour, turn } => {
             let line = brush.fonts.line(text, face);
-            if definitions.letters && *turn == Turn::None {
+            if definitions.letters && *turn == TextRotation::None {
                 let size = number(face.points * 96.0 / 72.0);
                 let bold = if face.bold { " font-weight=\"bold\"" } else { "" };
                 let text = text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;");
@@ -201,9 +201,9 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
                 return;
             }
             let spin = match turn {
-                Turn::None => "",
-                Turn::Up => " rotate(-90)",
-                Turn::Down => " rotate(90)",
+                TextRotation::None => "",
+                TextRotation::Up => " rotate(-90)",
+                TextRotation::Down => " rotate(90)",
             };
             let fill = paint("fill", *colour);
             let _ = writeln!(body, "<g transform=\"translate({} {}){spin}\" {fill}>", number(x.round()), number(y.round()));
@@ -227,7 +227,7 @@ fn draw(item: &Item, definitions: &mut Definitions, body: &mut String, brush: &m
             }
             writeln!(body, "</g>")
         }
-        Item::Picture { rect, path, fit, otherwise } => match brush.pictures.fitted(path, *rect, *fit) {
+        Primitive::Picture { rect, path, fit, otherwise } => match brush.pictures.fitted(path, *rect, *fit) {
             Some(fitted) => {
                 let mut bytes = Vec::new();
                 let encoded = fitted.pixels.write_to(&mut std::io::Cursor::new(&mut bytes), image::ImageFormat::Png);

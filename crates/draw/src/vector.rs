@@ -6,7 +6,7 @@ use std::path::Path;
 
 use image::RgbaImage;
 use jovrik_core::limits;
-use jovrik_file::{Unread, read_open};
+use jovrik_file::{ReadError, read_open};
 use resvg::usvg::roxmltree::{self, Document, NodeId, ParsingOptions};
 use resvg::usvg::{Group, ImageHrefResolver, Node, Options, Tree};
 use tiny_skia::{Pixmap, Transform};
@@ -85,7 +85,7 @@ pub(crate) fn is_svg(path: &Path) -> bool {
 ///
 /// What cannot be read or drawn, or would take too much.
 pub(crate) fn parse_svg(file: File) -> Result<Tree, PictureError> {
-    let unread = |why: Unread| PictureError::Read(why.to_string());
+    let unread = |why: ReadError| PictureError::Read(why.to_string());
     let metadata = file.metadata().map_err(|error| unread(error.into()))?;
     let bytes = read_open(file, &metadata, limits::SVG_BYTES as u64).map_err(unread)?;
     let vector = |why: &dyn std::fmt::Display| PictureError::Vector(why.to_string());

@@ -9,7 +9,7 @@ use std::path::{Component, Path, PathBuf};
 use rustix::fs::{AtFlags, CWD, Dir, FileType, Mode, OFlags, ResolveFlags, openat, openat2, readlinkat, statat};
 use rustix::io::Errno;
 
-use crate::{MAX_LINKS, Unread, fit, resolved};
+use crate::{MAX_LINKS, ReadError, fit, resolved};
 
 /// How often the kernel is asked again when names change while it follows them.
 const MAX_TRIES: usize = 16;
@@ -38,7 +38,7 @@ impl Folder {
     /// # Errors
     ///
     /// What is not there, or is no folder.
-    pub fn open(path: &Path) -> Result<Folder, Unread> {
+    pub fn open(path: &Path) -> Result<Folder, ReadError> {
         let fd = openat(CWD, path, PATH | OFlags::DIRECTORY, Mode::empty()).map_err(unread)?;
         Ok(Folder { fd, path: path.to_owned() })
     }
@@ -48,10 +48,10 @@ impl Folder {
     /// # Errors
     ///
     /// What is not there, is no folder, or has a link on its way.
-    pub fn open_plain(path: &Path) -> Result<Folder, Unread> {
+    pub fn open_plain(path: &Path) -> Result<Folder, ReadError> {
         let mut fd = openat(CWD, "/", PATH | OFlags::DIRECTORY, Mode::empty()).map_err(unread)?;
         for step in path.components().filter(|step| !matches!(step, Component::RootDir)) {
-            let Component::Normal(name) = step else { return Err(Unread::Refused("its path is not plain".to_owned())) };
+            let Component::Normal(name) = step else { return Err(ReadError::Refused("its path is not plain".to_owned())) };
             fd = openat(&fd, name, PATH | OFlags::DIRECTORY | OFlags::NOFOLLOW, Mode::empty()).map_err(unread)?;
         }
         Ok(Folder { fd, path: path.to_owned() })
@@ -62,7 +62,7 @@ impl Folder {
     /// # Errors
     ///
     /// What is not there, or is no folder.
-    pub fn folder(&self, name: &OsStr) -> Result<Folder, Unread> {
+    pub fn folder(&self, name: &OsStr) -> Result<Folder, ReadError> {
         let fd = openat(&self.fd, name, PATH | OFlags::DIRECTORY | OFlags::NOFOLLOW, Mode::empty()).map_err(unread)?;
         Ok(Folder { fd, path: self.path.join(name) })
     }
@@ -72,7 +72,7 @@ impl Folder {
     /// # Errors
     ///
     /// What may not be read.
-    pub fn entries(&self) -> Result<Vec<(OsString, FileType)>, Unread> {
+    pub fn entries(&self) -> Result<Vec<(OsString, FileType)>, ReadError> {
         let mut entries = Vec::new();
         for entry in self.listed().map_err(unread)? {
             let entry = entry.map_err(unread)?;
@@ -102,11 +102,11 @@ impl Folder {
     /// # Errors
     ///
     /// Anything else is not even opened.
-    pub fn own_file(&self, name: &OsStr, most: u64) -> Result<(File, Metadata), Unread> {
+    pub fn own_file(&self, name: &OsStr, most: u64) -> Result<(File, Metadata), ReadError> {
         looked_at(most, |flags| {
             openat(&self.fd, name, flags | OFlags::NOFOLLOW, Mode::empty()).map_err(|error| match error {
                 // It has become one since it was looked at.
-                Errno::LOOP => Unread::Other("a link"),
+                Errno::LOOP => ReadError::Other("a link"),
                 error => unread(error),
             })
         })
@@ -118,14 +118,14 @@ impl Folder {
     /// # Errors
     ///
     /// A path or a link that leads out; anything that is no regular file is not even opened.
-    pub fn file(&self, name: &str, most: u64) -> Result<(File, Metadata), Unread> {
+    pub fn file(&self, name: &str, most: u64) -> Result<(File, Metadata), ReadError> {
         self.file_by(name, most, true)
     }
 
-    fn file_by(&self, name: &str, most: u64, kernel: bool) -> Result<(File, Metadata), Unread> {
+    fn file_by(&self, name: &str, most: u64, kernel: bool) -> Result<(File, Metadata), ReadError> {
         let plain = |step: Component<'_>| matches!(step, Component::Normal(_) | Component::CurDir);
         if name.is_empty() || !Path::new(name).components().all(plain) {
-            return Err(Unread::Refused("it is not inside the rice".to_owned()));
+            return Err(ReadError::Refused("it is not inside the rice".to_owned()));
         }
         looked_at(most, |flags| match if kernel { self.by_kernel(name, flags) } else { Err(Errno::NOSYS) } {
             Ok(fd) => Ok(fd),
@@ -148,7 +148,7 @@ impl Folder {
     }
 
     /// The same step by step, for kernels that do not know of that: each is opened from the one before, and never followed.
-    fn by_steps(&self, name: &str, flags: OFlags) -> Result<OwnedFd, Unread> {
+    fn by_steps(&self, name: &str, flags: OFlags) -> Result<OwnedFd, ReadError> {
         let mut to_go: Vec<OsString> = steps_of(Path::new(name));
         let mut way: Vec<OwnedFd> = Vec::new();
         let mut links = 0;
@@ -167,7 +167,7 @@ impl Folder {
                 FileType::Symlink => {
                     links += 1;
                     if links > MAX_LINKS {
-                        return Err(Unread::Refused("its links lead in a circle".to_owned()));
+                        return Err(ReadError::Refused("its links lead in a circle".to_owned()));
                     }
                     let to = readlinkat(here, &step, Vec::new()).map_err(unread)?;
                     let to = Path::new(OsStr::from_bytes(to.as_bytes()));
@@ -182,15 +182,15 @@ impl Folder {
                 _ if to_go.is_empty() => {
                     return openat(here, &step, flags | OFlags::NOFOLLOW, Mode::empty()).map_err(unread);
                 }
-                _ => return Err(Unread::Refused("a part of its path is not a folder".to_owned())),
+                _ => return Err(ReadError::Refused("a part of its path is not a folder".to_owned())),
             }
         }
-        Err(Unread::Other("a folder"))
+        Err(ReadError::Other("a folder"))
     }
 
-    fn outside(&self, name: &str) -> Unread {
+    fn outside(&self, name: &str) -> ReadError {
         let path = self.path.join(name);
-        Unread::Outside(resolved(&path).unwrap_or(path))
+        ReadError::Outside(resolved(&path).unwrap_or(path))
     }
 }
 
@@ -200,12 +200,12 @@ fn steps_of(path: &Path) -> Vec<OsString> {
     path.components().rev().map(step).collect()
 }
 
-fn unread(error: Errno) -> Unread {
-    Unread::from(std::io::Error::from(error))
+fn unread(error: Errno) -> ReadError {
+    ReadError::from(std::io::Error::from(error))
 }
 
 /// Opens what is a regular file of at most so many bytes: looked at before it is opened to be read, and again when it is.
-fn looked_at(most: u64, open: impl Fn(OFlags) -> Result<OwnedFd, Unread>) -> Result<(File, Metadata), Unread> {
+fn looked_at(most: u64, open: impl Fn(OFlags) -> Result<OwnedFd, ReadError>) -> Result<(File, Metadata), ReadError> {
     // A descriptor of a path opens no device, and never waits for whoever writes into a pipe.
     fit(&File::from(open(PATH)?).metadata()?, most)?;
     let file = File::from(open(READ)?);
@@ -220,7 +220,7 @@ fn looked_at(most: u64, open: impl Fn(OFlags) -> Result<OwnedFd, Unread>) -> Res
 /// # Errors
 ///
 /// As [`Folder::file`].
-pub fn open_inside(folder: &Path, name: &str, most: u64) -> Result<(File, Metadata), Unread> {
+pub fn open_inside(folder: &Path, name: &str, most: u64) -> Result<(File, Metadata), ReadError> {
     Folder::open(folder)?.file(name, most)
 }
 
@@ -229,7 +229,7 @@ pub fn open_inside(folder: &Path, name: &str, most: u64) -> Result<(File, Metada
 /// # Errors
 ///
 /// As [`Folder::file`].
-pub fn read_inside(folder: &Path, name: &str, most: u64) -> Result<Vec<u8>, Unread> {
+pub fn read_inside(folder: &Path, name: &str, most: u64) -> Result<Vec<u8>, ReadError> {
     let (file, metadata) = open_inside(folder, name, most)?;
     crate::read_open(file, &metadata, most)
 }
@@ -289,6 +289,6 @@ mod tests {
             assert!(kernel.is_err() || kernel.as_deref() == Ok(b"in"), "{name}: {kernel:?}");
         }
         assert_eq!(read("in/within", true).as_deref(), Ok(b"in".as_slice()));
-        assert_eq!(read("art/out", true), Err(Unread::Outside(root.join("secret"))));
+        assert_eq!(read("art/out", true), Err(ReadError::Outside(root.join("secret"))));
     }
 }

@@ -16,7 +16,7 @@ const MAX_LINKS: usize = 40;
 
 /// Why a file was not read.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Unread {
+pub enum ReadError {
     /// It is not there.
     Missing,
     /// It is something else: a folder, a device, a pipe, a socket; in words.
@@ -29,34 +29,34 @@ pub enum Unread {
     Refused(String),
 }
 
-impl std::error::Error for Unread {}
+impl std::error::Error for ReadError {}
 
-impl std::fmt::Display for Unread {
+impl std::fmt::Display for ReadError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            Unread::Missing => f.write_str("it does not exist"),
-            Unread::Other(what) => write!(f, "it is {what}, not a file"),
-            Unread::TooLarge(most) if *most < 1024 * 1024 => write!(f, "it has more than {} KiB", most / 1024),
-            Unread::TooLarge(most) => write!(f, "it has more than {} MiB", most / (1024 * 1024)),
-            Unread::Outside(end) => write!(f, "its links lead out of the rice, to {}", end.display()),
-            Unread::Refused(why) => f.write_str(why),
+            ReadError::Missing => f.write_str("it does not exist"),
+            ReadError::Other(what) => write!(f, "it is {what}, not a file"),
+            ReadError::TooLarge(most) if *most < 1024 * 1024 => write!(f, "it has more than {} KiB", most / 1024),
+            ReadError::TooLarge(most) => write!(f, "it has more than {} MiB", most / (1024 * 1024)),
+            ReadError::Outside(end) => write!(f, "its links lead out of the rice, to {}", end.display()),
+            ReadError::Refused(why) => f.write_str(why),
         }
     }
 }
 
-impl From<io::Error> for Unread {
+impl From<io::Error> for ReadError {
     fn from(error: io::Error) -> Self {
         match error.kind() {
-            io::ErrorKind::NotFound => Unread::Missing,
-            _ => Unread::Refused(in_words(&error)),
+            io::ErrorKind::NotFound => ReadError::Missing,
+            _ => ReadError::Refused(in_words(&error)),
         }
     }
 }
 
-impl From<Unread> for io::Error {
-    fn from(why: Unread) -> Self {
+impl From<ReadError> for io::Error {
+    fn from(why: ReadError) -> Self {
         match why {
-            Unread::Missing => io::ErrorKind::NotFound.into(),
+            ReadError::Missing => io::ErrorKind::NotFound.into(),
             why => io::Error::other(why.to_string()),
         }
     }
@@ -98,16 +98,16 @@ pub fn other(path: &Path) -> Option<&'static str> {
 }
 
 /// Whether something is a regular file of at most so many bytes.
-fn fit(metadata: &Metadata, most: u64) -> Result<(), Unread> {
+fn fit(metadata: &Metadata, most: u64) -> Result<(), ReadError> {
     match kind_of(metadata) {
-        Some(what) => Err(Unread::Other(what)),
-        None if metadata.len() > most => Err(Unread::TooLarge(most)),
+        Some(what) => Err(ReadError::Other(what)),
+        None if metadata.len() > most => Err(ReadError::TooLarge(most)),
         None => Ok(()),
     }
 }
 
 /// Opens a regular file of at most so many bytes, links followed; anything else is not even opened.
-pub fn open_file(path: &Path, most: u64) -> Result<(File, Metadata), Unread> {
+pub fn open_file(path: &Path, most: u64) -> Result<(File, Metadata), ReadError> {
     fit(&std::fs::metadata(path)?, most)?;
     // What stands there may have been changed since: opening never waits, and what was opened is looked at again.
     let flags = (rustix::fs::OFlags::NONBLOCK | rustix::fs::OFlags::NOCTTY).bits();
@@ -118,14 +118,14 @@ pub fn open_file(path: &Path, most: u64) -> Result<(File, Metadata), Unread> {
 }
 
 /// Reads what is left of an open file, unless it is more than so many bytes.
-pub fn read_open(file: File, metadata: &Metadata, most: u64) -> Result<Vec<u8>, Unread> {
+pub fn read_open(file: File, metadata: &Metadata, most: u64) -> Result<Vec<u8>, ReadError> {
     let mut bytes = Vec::with_capacity(metadata.len().min(most) as usize);
     file.take(most.saturating_add(1)).read_to_end(&mut bytes)?;
-    if bytes.len() as u64 > most { Err(Unread::TooLarge(most)) } else { Ok(bytes) }
+    if bytes.len() as u64 > most { Err(ReadError::TooLarge(most)) } else { Ok(bytes) }
 }
 
 /// Reads a regular file of at most so many bytes, links followed.
-pub fn read_file(path: &Path, most: u64) -> Result<Vec<u8>, Unread> {
+pub fn read_file(path: &Path, most: u64) -> Result<Vec<u8>, ReadError> {
     let (file, metadata) = open_file(path, most)?;
     read_open(file, &metadata, most)
 }
@@ -138,7 +138,7 @@ pub fn at_home(path: &str) -> Option<PathBuf> {
 }
 
 /// Where a path leads: every link on the way is followed, also one to something that is not there yet.
-pub fn resolved(path: &Path) -> Result<PathBuf, Unread> {
+pub fn resolved(path: &Path) -> Result<PathBuf, ReadError> {
     let absolute = std::path::absolute(path)?;
     let mut to_go: Vec<PathBuf> = absolute.components().rev().map(|part| PathBuf::from(part.as_os_str())).collect();
     let mut at = PathBuf::from("/");
@@ -155,7 +155,7 @@ pub fn resolved(path: &Path) -> Result<PathBuf, Unread> {
                     Ok(to) => {
                         links += 1;
                         if links > MAX_LINKS {
-                            return Err(Unread::Refused("its links lead in a circle".to_owned()));
+                            return Err(ReadError::Refused("its links lead in a circle".to_owned()));
                         }
                         to_go.extend(to.components().rev().map(|part| PathBuf::from(part.as_os_str())));
                     }
@@ -170,12 +170,12 @@ pub fn resolved(path: &Path) -> Result<PathBuf, Unread> {
 }
 
 /// The place of a file by its path inside a folder; refused when the path or a link on the way leads out.
-pub fn inside(folder: &Path, name: &str) -> Result<PathBuf, Unread> {
+pub fn inside(folder: &Path, name: &str) -> Result<PathBuf, ReadError> {
     let plain =
         !name.is_empty() && Path::new(name).components().all(|part| matches!(part, Component::Normal(_) | Component::CurDir));
     if !plain {
-        return Err(Unread::Refused("it is not inside the rice".to_owned()));
+        return Err(ReadError::Refused("it is not inside the rice".to_owned()));
     }
     let path = resolved(&folder.join(name))?;
-    if path.starts_with(resolved(folder)?) { Ok(path) } else { Err(Unread::Outside(path)) }
+    if path.starts_with(resolved(folder)?) { Ok(path) } else { Err(ReadError::Outside(path)) }
 }

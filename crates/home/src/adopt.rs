@@ -3,37 +3,39 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::bar::Known;
-use jovrik_core::check::{Checked, Files, NoSource, NoTarget, Reaching, Surroundings, Unclear, check, possible_texts, reaching};
+use jovrik_core::bar::ModuleValues;
+use jovrik_core::check::{
+    CapabilityUse, CheckedRice, Files, HostInfo, PlaceSourceError, PlaceTargetError, Unclear, check, possible_texts, reaching,
+};
 use jovrik_core::desk::MonitorFacts;
-use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
+use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::Reach;
-use jovrik_core::scene::Face;
+use jovrik_core::rice::catalogue::Capability;
+use jovrik_core::scene::TextStyle;
 use jovrik_core::template::holes;
-use jovrik_file::{Unread, read_file};
+use jovrik_file::{ReadError, read_file};
 
-use crate::file::{Kept, MOST_KEPT, resolved};
+use crate::file::{FileSnapshot, MOST_KEPT, resolved};
 use crate::history::FileChange;
 use crate::target::Carried;
 use crate::{Error, bundle};
 
 /// A rice from outside.
 #[derive(Debug)]
-pub struct Adopted {
+pub struct AdoptedRice {
     /// Its files.
     pub files: BTreeMap<String, Vec<u8>>,
     /// Their permission bits, as far as the source has any.
     pub modes: BTreeMap<String, u32>,
     /// The rice, checked.
-    pub checked: Checked,
+    pub checked: CheckedRice,
     /// Everything in it that reaches out: what would be run, set or written.
-    pub reaching: Vec<Reaching>,
+    pub reaching: Vec<CapabilityUse>,
 }
 
 /// Reads a bundle or a folder.
-pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> {
+pub fn read(source: &Path, around: &dyn HostInfo) -> Result<AdoptedRice, Error> {
     let mut modes = BTreeMap::new();
     let files = if source.is_dir() {
         if !source.join("rice.toml").exists() {
@@ -44,7 +46,7 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
         read.into_iter().map(|(name, file)| (name, file.bytes)).collect()
     } else {
         let packed = read_file(source, MOST_KEPT).map_err(|why| match why {
-            Unread::Other(_) | Unread::TooLarge(_) => Error::Bundle(why.to_string()),
+            ReadError::Other(_) | ReadError::TooLarge(_) => Error::Bundle(why.to_string()),
             _ => Error::unread(source, &why),
         })?;
         bundle::unpack(&packed)?.1
@@ -73,12 +75,12 @@ pub fn read(source: &Path, around: &dyn Surroundings) -> Result<Adopted, Error> 
     for one in &mut reaching {
         one.content = content_of(one, &files, &checked.sources).map_err(unclear)?;
     }
-    Ok(Adopted { files, modes, checked, reaching })
+    Ok(AdoptedRice { files, modes, checked, reaching })
 }
 
 /// A sum of what a value brings along beside its own words: the files of the rice that it names, by themselves or by a folder
 /// that they lie in, and what settings may put into them where they are templates.
-fn content_of(one: &Reaching, files: &BTreeMap<String, Vec<u8>>, sources: &Sources) -> Result<Option<String>, Unclear> {
+fn content_of(one: &CapabilityUse, files: &BTreeMap<String, Vec<u8>>, sources: &Sources) -> Result<Option<String>, Unclear> {
     let settings = |name: &str| {
         let folder = name.split('/').next().filter(|_| name.contains('/')).unwrap_or_default();
         name == "rice.toml" || (name.ends_with(".toml") && matches!(folder, "parts" | "overlays" | "machines"))
@@ -95,7 +97,7 @@ fn content_of(one: &Reaching, files: &BTreeMap<String, Vec<u8>>, sources: &Sourc
         named = true;
         add(name.as_bytes());
         add(bytes);
-        if one.reach == Reach::Writes {
+        if one.reach == Capability::WriteFile {
             for hole in holes(&String::from_utf8_lossy(bytes)) {
                 possible_texts(sources, hole)?.iter().for_each(|text| add(text.as_bytes()));
             }
@@ -116,16 +118,16 @@ const NOT_AMONG: &str = "it is not among its files";
 
 /// A computer, and a rice of which the files are in no folder yet.
 struct Theirs<'a> {
-    around: &'a dyn Surroundings,
+    around: &'a dyn HostInfo,
     files: &'a BTreeMap<String, Vec<u8>>,
 }
 
-impl Surroundings for Theirs<'_> {
+impl HostInfo for Theirs<'_> {
     fn name(&self) -> String {
         self.around.name()
     }
-    fn host(&self) -> Option<String> {
-        self.around.host()
+    fn hostname(&self) -> Option<String> {
+        self.around.hostname()
     }
     fn hour(&self) -> Option<u8> {
         self.around.hour()
@@ -151,20 +153,20 @@ impl Surroundings for Theirs<'_> {
     fn lacks(&self, family: &str, text: &str) -> Vec<char> {
         self.around.lacks(family, text)
     }
-    fn width(&self, text: &str, face: &Face) -> Option<f32> {
+    fn width(&self, text: &str, face: &TextStyle) -> Option<f32> {
         self.around.width(text, face)
     }
-    fn known(&self, rice: &Rice) -> Known {
+    fn known(&self, rice: &Rice) -> ModuleValues {
         self.around.known(rice)
     }
-    fn keyboards(&self, asked: &Layouts, latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
+    fn keyboards(&self, asked: &RuleNames, latin: bool) -> Option<(KeyboardLayouts, Vec<UnknownLayout>)> {
         self.around.keyboards(asked, latin)
     }
-    fn target(&self, to: &str) -> Option<Result<String, NoTarget>> {
+    fn target(&self, to: &str) -> Option<Result<String, PlaceTargetError>> {
         self.around.target(to)
     }
-    fn source(&self, from: &str) -> Option<Result<Vec<u8>, NoSource>> {
-        Some(self.files.get(from.trim_start_matches("./")).cloned().ok_or_else(|| NoSource(NOT_AMONG.to_owned())))
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, PlaceSourceError>> {
+        Some(self.files.get(from.trim_start_matches("./")).cloned().ok_or_else(|| PlaceSourceError(NOT_AMONG.to_owned())))
     }
     fn picture(&self, path: &str) -> Option<String> {
         (!self.files.contains_key(path.trim_start_matches("./"))).then(|| NOT_AMONG.to_owned())
@@ -172,7 +174,7 @@ impl Surroundings for Theirs<'_> {
 }
 
 /// The files of an adopted rice in a new folder, to be written in one transaction.
-pub fn writes(adopted: &Adopted, folder: &Path) -> Result<Vec<FileChange>, Error> {
+pub fn writes(adopted: &AdoptedRice, folder: &Path) -> Result<Vec<FileChange>, Error> {
     if folder.symlink_metadata().is_ok() {
         return Err(Error::Exists(folder.to_owned()));
     }
@@ -181,7 +183,7 @@ pub fn writes(adopted: &Adopted, folder: &Path) -> Result<Vec<FileChange>, Error
         let path = folder.join(name);
         let kept = match adopted.modes.get(name) {
             Some(mode) => Carried { bytes: Vec::new(), mode: *mode }.placed(&path, bytes.clone()),
-            None => Kept::new(bytes.clone()),
+            None => FileSnapshot::new(bytes.clone()),
         };
         FileChange { path, old: None, new: Some(kept), placed: None }
     };

@@ -3,25 +3,25 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::limits;
 use jovrik_core::template;
-use jovrik_file::{Folder, Unread, read_open};
+use jovrik_file::{Folder, ReadError, read_open};
 use rustix::fs::FileType;
 
 use crate::block::{has_block, start_files, with, without};
 use crate::disk::facts_of;
-use crate::file::{Kept, kept, resolved};
-use crate::history::{About, FileChange, History};
+use crate::file::{FileSnapshot, kept, resolved};
+use crate::history::{EntryDraft, FileChange, History};
 use crate::planned::Texts;
-use crate::target::{Carried, NoTarget, source, target};
-use crate::transaction::Writer;
-use crate::{Error, Home};
+use crate::target::{Carried, TargetError, source, target};
+use crate::transaction::TransactionManager;
+use crate::{Error, UserDirs};
 
 /// What becomes of one file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Fate {
+pub enum FileDisposition {
     /// It was not there.
     New,
     /// It held something else.
@@ -38,10 +38,10 @@ pub enum Fate {
     Same,
 }
 
-impl Fate {
+impl FileDisposition {
     /// Whether it stays although the rice wants something else.
     pub fn is_kept(self) -> bool {
-        matches!(self, Fate::ByHand | Fate::Theirs)
+        matches!(self, FileDisposition::ByHand | FileDisposition::Theirs)
     }
 }
 
@@ -51,18 +51,18 @@ pub struct PlannedFile {
     /// Where it goes, links followed.
     pub path: PathBuf,
     /// What becomes of it.
-    pub fate: Fate,
+    pub fate: FileDisposition,
     /// What stands there now.
-    pub old: Option<Kept>,
+    pub old: Option<FileSnapshot>,
     /// What is to stand there; nothing to take it away.
-    pub new: Option<Kept>,
+    pub new: Option<FileSnapshot>,
     /// Whether it is a file of somebody else, in which a block of ours stands.
     pub block: bool,
 }
 
 /// What an apply would do.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Plan {
+pub struct ApplyPlan {
     /// The files, by path.
     pub files: Vec<PlannedFile>,
     /// What was to be taken and is kept by nobody.
@@ -73,9 +73,9 @@ pub struct Plan {
     leaving: Vec<PathBuf>,
 }
 
-impl Plan {
+impl ApplyPlan {
     /// The files of one fate.
-    pub fn of(&self, fate: Fate) -> impl Iterator<Item = &PlannedFile> {
+    pub fn of(&self, fate: FileDisposition) -> impl Iterator<Item = &PlannedFile> {
         self.files.iter().filter(move |file| file.fate == fate)
     }
 
@@ -91,9 +91,9 @@ impl Plan {
 
     /// The files that are written or taken away.
     pub fn writes(&self) -> Vec<FileChange> {
-        let written = self.files.iter().filter(|file| !file.fate.is_kept() && file.fate != Fate::Same);
+        let written = self.files.iter().filter(|file| !file.fate.is_kept() && file.fate != FileDisposition::Same);
         let change = |file: &PlannedFile| {
-            let placed = (!file.block).then_some(matches!(file.fate, Fate::New | Fate::Changed));
+            let placed = (!file.block).then_some(matches!(file.fate, FileDisposition::New | FileDisposition::Changed));
             FileChange { path: file.path.clone(), old: file.old.clone(), new: file.new.clone(), placed }
         };
         written.map(change).collect()
@@ -102,7 +102,7 @@ impl Plan {
 
 /// What a person allows an apply to do.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Leave {
+pub struct ApplyConsent {
     /// Files, or folders with all in them, that may be written over though a person wrote them.
     pub take: Vec<PathBuf>,
     /// All of them may.
@@ -111,7 +111,7 @@ pub struct Leave {
     pub outside: Vec<PathBuf>,
 }
 
-impl Leave {
+impl ApplyConsent {
     fn takes(&self, path: &Path) -> bool {
         self.take_all || self.take.iter().any(|taken| path.starts_with(taken))
     }
@@ -133,7 +133,7 @@ fn travels(name: &str) -> bool {
 pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
     let mut files = BTreeMap::new();
     let mut total = 0;
-    let at = |name: &str, why: &Unread| match name {
+    let at = |name: &str, why: &ReadError| match name {
         "" => Error::unread(folder, why),
         name => Error::unread(&folder.join(name), why),
     };
@@ -150,7 +150,7 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
                 FileType::Directory => match here.folder(own.as_ref()) {
                     Ok(inner) => open.push((inner, full)),
                     // It has become something else since it was listed.
-                    Err(Unread::Refused(_)) => {}
+                    Err(ReadError::Refused(_)) => {}
                     Err(why) => return Err(at(&full, &why)),
                 },
                 FileType::RegularFile => {
@@ -159,7 +159,7 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
                     });
                     let file = match read {
                         Ok(file) => file,
-                        Err(Unread::Other(_) | Unread::Missing) => continue,
+                        Err(ReadError::Other(_) | ReadError::Missing) => continue,
                         Err(why) => return Err(at(&full, &why)),
                     };
                     total += file.bytes.len() as u64;
@@ -180,11 +180,11 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
 fn wanted(
     folder: &Path,
     texts: &Texts,
-    checked: &Checked,
-    home: &Home,
+    checked: &CheckedRice,
+    home: &UserDirs,
     outside: &[PathBuf],
     left: &mut Vec<PathBuf>,
-) -> Result<BTreeMap<PathBuf, Kept>, Error> {
+) -> Result<BTreeMap<PathBuf, FileSnapshot>, Error> {
     let mut wanted = BTreeMap::new();
     let applied = resolved(&home.rice())?;
     if resolved(folder)? != applied {
@@ -206,11 +206,11 @@ fn wanted(
     for (to, file) in checked.rice.place.0.iter() {
         let path = match target(home, to, outside) {
             Ok(path) => path,
-            Err(NoTarget::Outside(path)) => {
+            Err(TargetError::Outside(path)) => {
                 left.push(path);
                 continue;
             }
-            Err(NoTarget::Unfit(why)) => return Err(Error::Place(format!("{to} is no place for a file of a rice: {why}"))),
+            Err(TargetError::Unfit(why)) => return Err(Error::Place(format!("{to} is no place for a file of a rice: {why}"))),
         };
         let refused = |why: String| Error::Place(format!("{}, for {to}: {why}", file.from));
         let source = source(folder, &file.from).map_err(|why| refused(why.to_string()))?;
@@ -234,25 +234,25 @@ fn wanted(
 pub fn plan(
     folder: &Path,
     texts: &Texts,
-    checked: &Checked,
-    home: &Home,
+    checked: &CheckedRice,
+    home: &UserDirs,
     history: Option<&History>,
-    leave: &Leave,
-) -> Result<Plan, Error> {
+    leave: &ApplyConsent,
+) -> Result<ApplyPlan, Error> {
     let take = leave.take.iter().map(|path| resolved(path)).collect::<Result<_, _>>()?;
-    let leave = Leave { take, ..leave.clone() };
-    let mut plan = Plan::default();
+    let leave = ApplyConsent { take, ..leave.clone() };
+    let mut plan = ApplyPlan::default();
     let wanted = wanted(folder, texts, checked, home, &leave.outside, &mut plan.outside)?;
     let placed: BTreeSet<PathBuf> = history.map_or(Ok(Vec::new()), History::placed)?.into_iter().collect();
     let mut taken: BTreeSet<PathBuf> = BTreeSet::new();
     let applied = resolved(&home.rice())?;
     // Whose it is that stands there, if that must not be written over.
-    let mut keeper = |path: &Path, old: &Option<Kept>| -> Result<Option<Fate>, Error> {
+    let mut keeper = |path: &Path, old: &Option<FileSnapshot>| -> Result<Option<FileDisposition>, Error> {
         let left = history.map_or(Ok(None), |history| history.last_placed(path))?;
         let now = old.as_ref().map(|kept| *blake3::hash(&kept.bytes).as_bytes());
         let fate = match (placed.contains(path), old, left) {
-            (true, _, Some(left)) if left != now => Fate::ByHand,
-            (false, Some(_), _) => Fate::Theirs,
+            (true, _, Some(left)) if left != now => FileDisposition::ByHand,
+            (false, Some(_), _) => FileDisposition::Theirs,
             _ => return Ok(None),
         };
         if leave.takes(path) {
@@ -264,11 +264,11 @@ pub fn plan(
     for (path, new) in &wanted {
         let old = kept(path)?;
         let fate = match &old {
-            Some(old) if old.bytes == new.bytes => Fate::Same,
+            Some(old) if old.bytes == new.bytes => FileDisposition::Same,
             _ => match (keeper(path, &old)?, &old) {
                 (Some(fate), _) => fate,
-                (None, Some(_)) => Fate::Changed,
-                (None, None) => Fate::New,
+                (None, Some(_)) => FileDisposition::Changed,
+                (None, None) => FileDisposition::New,
             },
         };
         plan.files.push(PlannedFile { path: path.clone(), fate, old, new: Some(new.clone()), block: false });
@@ -285,10 +285,10 @@ pub fn plan(
         // What the last apply left and the rice no longer has.
         let fate = match keeper(path, &old)? {
             Some(fate) => fate,
-            None if new.is_some() => Fate::Restored,
-            None => Fate::Removed,
+            None if new.is_some() => FileDisposition::Restored,
+            None => FileDisposition::Removed,
         };
-        if fate == Fate::Removed {
+        if fate == FileDisposition::Removed {
             plan.leaving.extend(history.map_or(Ok(Vec::new()), |history| history.folders_above(path))?);
         }
         plan.files.push(PlannedFile { path: path.clone(), fate, old, new, block: false });
@@ -298,7 +298,7 @@ pub fn plan(
     plan.leaving.dedup();
     plan.files.sort_by(|a, b| a.path.cmp(&b.path));
     plan.not_kept = leave.take.into_iter().filter(|path| !taken.iter().any(|taken| taken.starts_with(path))).collect();
-    let own = plan.of(Fate::Theirs).find(|file| file.path.starts_with(&applied));
+    let own = plan.of(FileDisposition::Theirs).find(|file| file.path.starts_with(&applied));
     if let Some(file) = own {
         return Err(Error::OwnRice { folder: home.rice(), file: file.path.clone() });
     }
@@ -306,7 +306,7 @@ pub fn plan(
 }
 
 /// The blocks in the start files of shells: those that are wanted, and those that are no longer.
-fn blocks(checked: &Checked, home: &Home, plan: &mut Plan) -> Result<(), Error> {
+fn blocks(checked: &CheckedRice, home: &UserDirs, plan: &mut ApplyPlan) -> Result<(), Error> {
     for (shell, path, wanted) in start_files(home, &checked.rice) {
         let path = resolved(&path)?;
         // What a rice places whole is the rice's own.
@@ -325,12 +325,12 @@ fn blocks(checked: &Checked, home: &Home, plan: &mut Plan) -> Result<(), Error> 
         }
         let text = if wanted { with(text, shell) } else { without(text) };
         let facts = old.as_ref().and_then(|old| old.facts);
-        let new = (!text.is_empty()).then(|| Kept { bytes: text.into_bytes(), facts });
+        let new = (!text.is_empty()).then(|| FileSnapshot { bytes: text.into_bytes(), facts });
         let fate = match (&old, &new) {
-            (Some(old), Some(new)) if old.bytes == new.bytes => Fate::Same,
-            (Some(_), Some(_)) => Fate::Changed,
-            (None, Some(_)) => Fate::New,
-            (_, None) => Fate::Removed,
+            (Some(old), Some(new)) if old.bytes == new.bytes => FileDisposition::Same,
+            (Some(_), Some(_)) => FileDisposition::Changed,
+            (None, Some(_)) => FileDisposition::New,
+            (_, None) => FileDisposition::Removed,
         };
         plan.files.push(PlannedFile { path, fate, old, new, block: true });
     }
@@ -338,6 +338,6 @@ fn blocks(checked: &Checked, home: &Home, plan: &mut Plan) -> Result<(), Error> 
 }
 
 /// Carries a plan out; the number of its entry, or nothing when there was nothing to do.
-pub fn carry_out(plan: &Plan, writer: &mut Writer, about: &About<'_>) -> Result<Option<i64>, Error> {
+pub fn carry_out(plan: &ApplyPlan, writer: &mut TransactionManager, about: &EntryDraft<'_>) -> Result<Option<i64>, Error> {
     writer.write_and_leave(about, plan.writes(), &plan.leaving)
 }

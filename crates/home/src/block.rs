@@ -4,14 +4,14 @@ use std::path::PathBuf;
 
 use jovrik_core::rice::{Rice, ShellKind};
 
-use crate::Home;
+use crate::UserDirs;
 
 /// What a block of ours begins and ends with.
 const BEGIN: &str = "# jovrik greeting: begin (jovrik apply writes and takes out what is between)";
 const END: &str = "# jovrik greeting: end";
 
 /// The file that a shell reads when somebody begins to type in it, by its path from the home or configuration folder.
-pub fn start_file(home: &Home, shell: ShellKind) -> PathBuf {
+pub fn start_file(home: &UserDirs, shell: ShellKind) -> PathBuf {
     match shell {
         ShellKind::Sh => home.home.join(".profile"),
         ShellKind::Bash => home.home.join(".bashrc"),
@@ -75,7 +75,7 @@ pub fn with(text: &str, shell: ShellKind) -> String {
 }
 
 /// The start files of shells, each with whether a rice wants a block in it.
-pub fn start_files(home: &Home, rice: &Rice) -> Vec<(ShellKind, PathBuf, bool)> {
+pub fn start_files(home: &UserDirs, rice: &Rice) -> Vec<(ShellKind, PathBuf, bool)> {
     let wanted = |shell: ShellKind| rice.greeting.shells.iter().any(|greets| greets.0 == shell);
     ShellKind::ALL.iter().map(|shell| (*shell, start_file(home, *shell), wanted(*shell))).collect()
 }

@@ -7,7 +7,7 @@ use jovrik_core::check::LocalChoice;
 use jovrik_file::{read_file, resolved, write_private};
 use serde::{Deserialize, Serialize};
 
-use crate::{Error, Home};
+use crate::{Error, UserDirs};
 
 /// The largest file of choices, in bytes.
 const MOST_BYTES: u64 = 256 * 1024;
@@ -32,7 +32,7 @@ pub struct Choices {
 
 impl Choices {
     /// Those of a person.
-    pub fn of(home: &Home) -> Choices {
+    pub fn of(home: &UserDirs) -> Choices {
         Choices { file: home.state.join("jovrik/choices.json") }
     }
 

@@ -5,14 +5,14 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 
-use crate::apply::{Leave, Plan, plan};
+use crate::apply::{ApplyConsent, ApplyPlan, plan};
 use crate::file::{kept, resolved};
-use crate::history::{About, FileChange, History};
+use crate::history::{EntryDraft, FileChange, History};
 use crate::planned::Texts;
-use crate::transaction::Writer;
-use crate::{Error, Home};
+use crate::transaction::TransactionManager;
+use crate::{Error, UserDirs};
 
 /// The copy that an edit goes to.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -36,7 +36,7 @@ pub enum RiceCopy {
 
 impl RiceCopy {
     /// The copy that is edited by whoever means the rice in a folder.
-    pub fn of(folder: &Path, home: &Home, history: Option<&History>) -> Result<RiceCopy, Error> {
+    pub fn of(folder: &Path, home: &UserDirs, history: Option<&History>) -> Result<RiceCopy, Error> {
         let Some(history) = history else { return Ok(RiceCopy::Own) };
         let (folder, applied) = (resolved(folder)?, resolved(&home.rice())?);
         let Some(source) = history.applied_from(&applied)? else { return Ok(RiceCopy::Own) };
@@ -65,8 +65,13 @@ impl RiceCopy {
 }
 
 /// What changed where the applied rice came from and is not applied yet: the files of the home that an apply would write.
-pub fn not_applied(source: &Path, checked: &Checked, home: &Home, history: Option<&History>) -> Result<Vec<FileChange>, Error> {
-    Ok(plan(source, &Texts::new(), checked, home, history, &Leave::default())?.writes())
+pub fn not_applied(
+    source: &Path,
+    checked: &CheckedRice,
+    home: &UserDirs,
+    history: Option<&History>,
+) -> Result<Vec<FileChange>, Error> {
+    Ok(plan(source, &Texts::new(), checked, home, history, &ApplyConsent::default())?.writes())
 }
 
 /// How an edit was written.
@@ -75,25 +80,25 @@ pub struct Written {
     /// The number of its entry.
     pub entry: Option<i64>,
     /// What became of it in the home, where it was applied.
-    pub applied: Option<Plan>,
+    pub applied: Option<ApplyPlan>,
 }
 
 /// Writes an edit of a rice: `changes` in the folder, `texts` by their names there, and what comes of them. Where the edited copy
 /// is the one that the applied rice came from, and is fit to be used, the same entry applies it.
 pub fn write_edit(
-    writer: &mut Writer,
-    home: &Home,
-    about: &About<'_>,
+    writer: &mut TransactionManager,
+    home: &UserDirs,
+    about: &EntryDraft<'_>,
     copy: &RiceCopy,
     changes: Vec<FileChange>,
-    (texts, after): (&Texts, &Checked),
+    (texts, after): (&Texts, &CheckedRice),
 ) -> Result<Written, Error> {
     let changes: Vec<FileChange> = changes.into_iter().filter(|change| change.old != change.new).collect();
     let source = match copy {
         RiceCopy::SourceOfApplied(source) if after.usable() => source,
         _ => return Ok(Written { entry: writer.write(about, changes)?, applied: None }),
     };
-    let applied = plan(source, texts, after, home, writer.history(), &Leave::default())?;
+    let applied = plan(source, texts, after, home, writer.history(), &ApplyConsent::default())?;
     let placed = applied.writes().into_iter().filter(|file| changes.iter().all(|change| change.path != file.path));
     let all = changes.iter().cloned().chain(placed).collect();
     let entry = writer.write_and_leave(about, all, applied.leaving())?;

@@ -13,7 +13,7 @@ use rustix::fs::{AtFlags, Mode, OFlags, mkdirat, openat, renameat, unlinkat};
 
 /// One step that changes something on the disk.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Step {
+pub enum DiskOp {
     /// A folder is made.
     MakeFolder,
     /// A file is made, empty.
@@ -37,7 +37,7 @@ pub enum Step {
 }
 
 /// Asked before each step; an error stands for that of the call, which is then not made.
-type Faults = Rc<dyn Fn(Step) -> io::Result<()>>;
+type Faults = Rc<dyn Fn(DiskOp) -> io::Result<()>>;
 
 /// The disk.
 #[derive(Clone, Default)]
@@ -53,7 +53,7 @@ impl fmt::Debug for Disk {
 
 /// The permissions of a file and who owns it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Facts {
+pub struct FileAttributes {
     /// The permission bits.
     pub mode: u32,
     /// The number of the user.
@@ -71,33 +71,33 @@ fn place(path: &Path) -> io::Result<(Folder, &OsStr)> {
 
 impl Disk {
     /// A disk on which steps fail when `faults` says so; for tests.
-    pub fn with_faults(faults: impl Fn(Step) -> io::Result<()> + 'static) -> Disk {
+    pub fn with_faults(faults: impl Fn(DiskOp) -> io::Result<()> + 'static) -> Disk {
         Disk { faults: Some(Rc::new(faults)) }
     }
 
     /// Comes before each step.
-    pub(crate) fn step(&self, step: Step) -> io::Result<()> {
+    pub(crate) fn step(&self, step: DiskOp) -> io::Result<()> {
         self.faults.as_ref().map_or(Ok(()), |faults| faults(step))
     }
 
     pub(crate) fn make_folder(&self, path: &Path) -> io::Result<()> {
-        self.step(Step::MakeFolder)?;
+        self.step(DiskOp::MakeFolder)?;
         let (folder, name) = place(path)?;
         Ok(mkdirat(folder, name, Mode::from_raw_mode(0o777))?)
     }
 
     /// Writes a new file. Without facts it is as any new file of this user.
-    pub(crate) fn write_new(&self, path: &Path, bytes: &[u8], facts: Option<Facts>) -> io::Result<()> {
-        self.step(Step::MakeFile)?;
+    pub(crate) fn write_new(&self, path: &Path, bytes: &[u8], facts: Option<FileAttributes>) -> io::Result<()> {
+        self.step(DiskOp::MakeFile)?;
         // Nobody else reads it before it has its permissions.
         let mode = if facts.is_some() { 0o600 } else { 0o666 };
         let (folder, name) = place(path)?;
         let new = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::CLOEXEC;
         let mut file = File::from(openat(folder, name, new, Mode::from_raw_mode(mode))?);
-        self.step(Step::Write)?;
+        self.step(DiskOp::Write)?;
         file.write_all(bytes)?;
         if let Some(facts) = facts {
-            self.step(Step::Permit)?;
+            self.step(DiskOp::Permit)?;
             let now = facts_of(&file.metadata()?);
             if (now.user, now.group) != (facts.user, facts.group) {
                 // Only the superuser may give files away; others keep what they own.
@@ -110,14 +110,14 @@ impl Disk {
     }
 
     pub(crate) fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
-        self.step(Step::Rename)?;
+        self.step(DiskOp::Rename)?;
         let ((from, old), (to, new)) = (place(from)?, place(to)?);
         Ok(renameat(from, old, to, new)?)
     }
 
     /// Removes a file; one that is not there is removed already.
     pub(crate) fn remove(&self, path: &Path) -> io::Result<()> {
-        self.step(Step::Remove)?;
+        self.step(DiskOp::Remove)?;
         match unlink(path, AtFlags::empty()) {
             Err(error) if error.kind() != io::ErrorKind::NotFound => Err(error),
             _ => Ok(()),
@@ -126,7 +126,7 @@ impl Disk {
 
     /// Removes a folder; one that holds something or is not there stays as it is.
     pub(crate) fn remove_folder(&self, path: &Path) -> io::Result<()> {
-        self.step(Step::RemoveFolder)?;
+        self.step(DiskOp::RemoveFolder)?;
         match unlink(path, AtFlags::REMOVEDIR) {
             Err(error) if !matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::DirectoryNotEmpty) => Err(error),
             _ => Ok(()),
@@ -135,7 +135,7 @@ impl Disk {
 
     /// Brings the bytes of a file, or the names in a folder, onto the disk for good.
     pub(crate) fn sync(&self, path: &Path) -> io::Result<()> {
-        self.step(Step::Sync)?;
+        self.step(DiskOp::Sync)?;
         let (folder, name) = place(path)?;
         let read = OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
         File::from(openat(folder, name, read, Mode::empty())?).sync_all()
@@ -148,7 +148,7 @@ fn unlink(path: &Path, flags: AtFlags) -> io::Result<()> {
 }
 
 /// The permissions and the owner of what was looked at.
-pub(crate) fn facts_of(metadata: &std::fs::Metadata) -> Facts {
+pub(crate) fn facts_of(metadata: &std::fs::Metadata) -> FileAttributes {
     use std::os::unix::fs::MetadataExt;
-    Facts { mode: metadata.mode() & 0o7777, user: metadata.uid(), group: metadata.gid() }
+    FileAttributes { mode: metadata.mode() & 0o7777, user: metadata.uid(), group: metadata.gid() }
 }

@@ -2,34 +2,37 @@
 
 use std::rc::Rc;
 
-use jovrik_core::check::{Checked, Files, Surroundings, check, overlay_alone};
-use jovrik_core::keys::Spelling;
+use jovrik_core::check::{CheckedRice, Files, HostInfo, check, overlay_alone};
+use jovrik_core::keys::ChordError;
 use jovrik_core::load::{
-    Branch, FileId, Layer, Node, Source, Span, Tree, Value, bare, comment_in, comment_out, element_in, element_out, insert,
-    insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
+    Branch, ConfigLayer, FileId, Source, Span, SpannedValue, TomlValue, Tree, bare, comment_in, comment_out, element_in,
+    element_out, insert, insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out,
+    value_of_words,
 };
 use jovrik_core::problem::{Edit, Problem, in_words, nearest};
-use jovrik_core::rice::catalogue::{Found, InlineField, Kind, Shape, Table, each, find, near_path, normal_steps, path_of, steps};
+use jovrik_core::rice::catalogue::{
+    CatalogueMatch, InlineField, SettingShape, SettingTable, ValueType, each, find, near_path, normal_steps, path_of, steps,
+};
 use jovrik_core::rice::trade_words::key_of;
 use jovrik_core::rice::{Manifest, Rice};
 
 use crate::Error;
-use crate::planned::{MANIFEST, Planned, Texts, finish, is_newer, judge, rewritten, with_texts};
+use crate::planned::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
 
 /// The rice that is to be edited; one in a newer format is edited by nobody.
-fn begun(files: Files, around: &dyn Surroundings) -> Result<Rc<Checked>, Error> {
+fn begun(files: Files, around: &dyn HostInfo) -> Result<Rc<CheckedRice>, Error> {
     let before = Rc::new(check(files, &[], around));
     if is_newer(&before) { Err(Error::Refused(before)) } else { Ok(before) }
 }
 
 /// The steps of a setting's path, with a chord normalised; an error names the nearest path.
-pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Found), Error> {
+pub fn setting_steps(path: &str, checked: &CheckedRice) -> Result<(Vec<String>, CatalogueMatch), Error> {
     let steps = steps(path);
     let missing = |near: Option<String>| Error::NoSetting { path: path.to_owned(), near };
     let found = find(Rice::CATALOGUE, &steps).map_err(|_| {
         if let Some((field, whole)) = steps.split_last()
             && let Ok(found) = find(Rice::CATALOGUE, whole)
-            && let Shape::One(kind) = found.shape()
+            && let SettingShape::One(kind) = found.shape()
             && let Some(field) = field_meant(kind, field)
         {
             return Error::FieldOf { field: field.name.to_owned(), whole: path_of(whole) };
@@ -59,7 +62,8 @@ pub fn setting_steps(path: &str, checked: &Checked) -> Result<(Vec<String>, Foun
         if let [keys, .., chord] = steps.as_slice()
             && keys == "keys"
             && !near.as_ref().is_some_and(|near| known.contains(near) && near.eq_ignore_ascii_case(path))
-            && let Err(spelling @ Spelling::Capital { .. }) = jovrik_core::keys::Keys::parse(chord, checked.lead().word())
+            && let Err(spelling @ ChordError::Capital { .. }) =
+                jovrik_core::keys::ChordSequence::parse(chord, checked.lead().word())
         {
             let problem = spelling.problem(chord, Span::BUILT_IN, "");
             let ways = problem.advice.iter().map(|advice| advice.write.clone());
@@ -92,14 +96,14 @@ struct Into {
 }
 
 /// The overlay of a name; one for a host that the rice knows is begun when it is not there.
-fn overlay_of(name: &str, checked: &Checked, around: &dyn Surroundings) -> Result<Into, Error> {
+fn overlay_of(name: &str, checked: &CheckedRice, around: &dyn HostInfo) -> Result<Into, Error> {
     let file = format!("overlays/{name}.toml");
     if let Some((id, source)) = checked.sources.named(&file).and_then(|id| Some((id, checked.sources.get(id)?))) {
         let alone = overlay_alone(&checked.sources, id, checked.lead().word());
         return Ok(Into { file: id, source: source.clone(), alone });
     }
     let plain = !name.is_empty() && name.bytes().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_'));
-    let known = around.host().as_deref() == Some(name) || checked.sources.named(&format!("machines/{name}.toml")).is_some();
+    let known = around.hostname().as_deref() == Some(name) || checked.sources.named(&format!("machines/{name}.toml")).is_some();
     if plain && known {
         let text = format!("# Only on {name}.\n\n[overlay]\nwhen = {{ host = \"{name}\" }}\n");
         return Ok(Into { file: FileId::BUILT_IN, source: Source::new(file, text), alone: Branch::default() });
@@ -111,7 +115,7 @@ fn overlay_of(name: &str, checked: &Checked, around: &dyn Surroundings) -> Resul
 }
 
 /// The node of the manifest at a path, if it is written there.
-fn manifest_node(checked: &Checked, steps: &[String]) -> Option<Node> {
+fn manifest_node(checked: &CheckedRice, steps: &[String]) -> Option<SpannedValue> {
     let source = checked.sources.get(MANIFEST)?;
     let entry = source.outline().entries.iter().find(|entry| !entry.listed && entry.path == steps)?;
     let span = Span { file: MANIFEST, start: entry.value.start as u32, end: entry.value.end as u32 };
@@ -119,7 +123,7 @@ fn manifest_node(checked: &Checked, steps: &[String]) -> Option<Node> {
 }
 
 /// The steps of a path of the manifest, if it is one.
-fn manifest_steps(path: &str) -> Option<(Vec<String>, Found)> {
+fn manifest_steps(path: &str) -> Option<(Vec<String>, CatalogueMatch)> {
     let steps = steps(path);
     let of_manifest = steps.len() > 1 && Manifest::CATALOGUE.field(&steps[0]).is_some();
     let found = find(Manifest::CATALOGUE, &steps).ok().filter(|_| of_manifest)?;
@@ -129,11 +133,11 @@ fn manifest_steps(path: &str) -> Option<(Vec<String>, Found)> {
 /// The edits that give a setting a value: in the file where it stands, else where its neighbours stand; or in an overlay.
 /// With the text of the file, where that is not there yet.
 fn assign(
-    now: &Checked,
+    now: &CheckedRice,
     path: &str,
     value: &str,
     overlay: Option<&str>,
-    around: &dyn Surroundings,
+    around: &dyn HostInfo,
 ) -> Result<(Vec<Edit>, Option<Source>), Error> {
     let manifest = manifest_steps(path);
     let of_manifest = manifest.is_some();
@@ -142,8 +146,8 @@ fn assign(
         other => other?,
     };
     let kind = match found.shape() {
-        Shape::One(kind) => kind,
-        Shape::Table(_) | Shape::Named(..) => {
+        SettingShape::One(kind) => kind,
+        SettingShape::Table(_) | SettingShape::Named(..) => {
             return Err(match meant_inside(now, &steps) {
                 Some(near) => Error::NoSetting { path: path.to_owned(), near: Some(near) },
                 None => Error::Place(format!("{path} is a table; name one of its settings")),
@@ -181,7 +185,7 @@ fn assign(
 }
 
 /// The field of a table in one line that is meant by a name, also by a word of the trade.
-fn field_meant(kind: &Kind, name: &str) -> Option<&'static InlineField> {
+fn field_meant(kind: &ValueType, name: &str) -> Option<&'static InlineField> {
     let names: Vec<&str> = kind.fields.iter().map(|field| field.name).collect();
     let name = key_of(name, &names).unwrap_or(name);
     kind.fields.iter().find(|field| field.name == name)
@@ -189,28 +193,28 @@ fn field_meant(kind: &Kind, name: &str) -> Option<&'static InlineField> {
 
 /// The edits that give a field of a table in one line a value: where it stands, else in the table, which is written anew.
 fn assign_field(
-    now: &Checked,
+    now: &CheckedRice,
     field: &str,
     whole: &str,
     value: &str,
     overlay: Option<&str>,
-    around: &dyn Surroundings,
+    around: &dyn HostInfo,
 ) -> Result<(Vec<Edit>, Option<Source>), Error> {
     let refused = || Error::FieldOf { field: field.to_owned(), whole: whole.to_owned() };
     let (steps, found) = setting_steps(whole, now)?;
-    let Shape::One(kind) = found.shape() else { return Err(refused()) };
+    let SettingShape::One(kind) = found.shape() else { return Err(refused()) };
     let text_is_meant = field_meant(kind, field).is_some_and(|field| {
         let example = field.example();
         example.starts_with('"')
     });
     let node = match value_of_words(value) {
-        node if text_is_meant && node.text().is_none() => Node::built_in(Value::Text(value.to_owned())),
+        node if text_is_meant && node.text().is_none() => SpannedValue::built_in(TomlValue::String(value.to_owned())),
         node => node,
     };
     let leaf = now.tree.get(&steps).and_then(Tree::leaf);
     let mut entries = match leaf.map(|leaf| &leaf.node.value) {
         None => Vec::new(),
-        Some(Value::Table(entries)) => entries.clone(),
+        Some(TomlValue::Table(entries)) => entries.clone(),
         // One that is written shorter is written whole by whoever changes it.
         Some(_) => return Err(refused()),
     };
@@ -222,22 +226,22 @@ fn assign_field(
         Some((_, old)) => *old = node,
         None => entries.push((field.to_owned(), node)),
     }
-    assign(now, whole, &Node::built_in(Value::Table(entries)).to_toml(), overlay, around)
+    assign(now, whole, &SpannedValue::built_in(TomlValue::Table(entries)).to_toml(), overlay, around)
 }
 
 /// What is meant where a setting, or a chord, stands in the place of a name: `bar.height` is `bar.top.thick`, and
 /// `keys."Super+q"` is `keys.desk."Super+q"`.
-fn meant_inside(now: &Checked, steps: &[String]) -> Option<String> {
+fn meant_inside(now: &CheckedRice, steps: &[String]) -> Option<String> {
     let (last, table) = steps.split_last()?;
     if now.tree.get(steps).is_some() {
         return None;
     }
-    if table == ["keys"] && jovrik_core::keys::Keys::parse(last, now.lead().word()).is_ok() {
+    if table == ["keys"] && jovrik_core::keys::ChordSequence::parse(last, now.lead().word()).is_ok() {
         return Some(path_of(&["keys".to_owned(), "desk".to_owned(), last.clone()]));
     }
     let inner = match find(Rice::CATALOGUE, table).ok()?.shape() {
-        Shape::Named(_, Shape::Table(inner)) => inner,
-        Shape::Table(Table { rest: Some((_, Shape::Table(inner))), .. }) => inner,
+        SettingShape::Named(_, SettingShape::Table(inner)) => inner,
+        SettingShape::Table(SettingTable { rest: Some((_, SettingShape::Table(inner))), .. }) => inner,
         _ => return None,
     };
     let field = inner.field(last).or_else(|| inner.near(last).map(|(field, _)| field))?;
@@ -252,8 +256,8 @@ pub fn set(
     path: &str,
     value: &str,
     overlay: Option<&str>,
-    around: &dyn Surroundings,
-) -> Result<Planned, Error> {
+    around: &dyn HostInfo,
+) -> Result<EditPlan, Error> {
     set_all(files, &[(path.to_owned(), value.to_owned())], overlay, around)
 }
 
@@ -262,8 +266,8 @@ pub fn set_all(
     files: impl Fn() -> Files,
     pairs: &[(String, String)],
     overlay: Option<&str>,
-    around: &dyn Surroundings,
-) -> Result<Planned, Error> {
+    around: &dyn HostInfo,
+) -> Result<EditPlan, Error> {
     let before = begun(files(), around)?;
     let mut texts = Texts::new();
     let mut now = before.clone();
@@ -292,20 +296,22 @@ pub fn list(
     path: &str,
     change: &ListEdit,
     overlay: Option<&str>,
-    around: &dyn Surroundings,
-) -> Result<Planned, Error> {
+    around: &dyn HostInfo,
+) -> Result<EditPlan, Error> {
     let before = begun(files(), around)?;
     let manifest = manifest_steps(path);
     let of_manifest = manifest.is_some();
     let (steps, found) = manifest.map_or_else(|| setting_steps(path, &before), Ok)?;
     let default = match found {
-        Found::Field(field) if matches!(field.shape, Shape::One(kind) if kind.is_list()) => field.default.unwrap_or("[]"),
+        CatalogueMatch::Field(field) if matches!(field.shape, SettingShape::One(kind) if kind.is_list()) => {
+            field.default.unwrap_or("[]")
+        }
         _ => return Err(Error::Place(format!("{path} is no list"))),
     };
     let element = |text: &String| match value_of_words(text) {
         node if node.text().is_some() => node,
-        other if matches!(other.value, Value::Table(_) | Value::List(_)) => other,
-        _ => Node::built_in(Value::Text(text.clone())),
+        other if matches!(other.value, TomlValue::Table(_) | TomlValue::Array(_)) => other,
+        _ => SpannedValue::built_in(TomlValue::String(text.clone())),
     };
     let into = overlay.map(|name| overlay_of(name, &before, around)).transpose()?;
     let written = match &into {
@@ -336,7 +342,7 @@ pub fn list(
         ListEdit::Take(text) => {
             let wanted = element(text);
             let which = match &written.value {
-                Value::List(items) => items.iter().position(|item| item.same(&wanted)),
+                TomlValue::Array(items) => items.iter().position(|item| item.same(&wanted)),
                 _ => None,
             };
             let which = which
@@ -350,7 +356,7 @@ pub fn list(
 
 /// Plans `toggle PATH [ELEMENT]`: a truth value is turned, anything else is commented out, or in where it is commented
 /// out; with an element: that one of a list.
-pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, around: &dyn Surroundings) -> Result<Planned, Error> {
+pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, around: &dyn HostInfo) -> Result<EditPlan, Error> {
     let before = begun(files(), around)?;
     let (steps, found) = setting_steps(path, &before)?;
     let tree = before.tree.get(&steps);
@@ -359,7 +365,7 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
         return finish(before, edits, None, around);
     }
     if let Some(Tree::Leaf(leaf)) = tree {
-        if let Value::Truth(truth) = leaf.node.value {
+        if let TomlValue::Boolean(truth) = leaf.node.value {
             return set(files, path, if truth { "false" } else { "true" }, None, around);
         }
         let source = before.sources.get(leaf.node.span.file);
@@ -370,13 +376,13 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
         return finish(before, edits, None, around);
     }
     let sources = settings_files(&before);
-    if matches!(found.shape(), Shape::One(_)) {
+    if matches!(found.shape(), SettingShape::One(_)) {
         let lead = before.lead().word();
         if let Some(edits) = sources.iter().find_map(|(id, source)| comment_in(*id, source, &steps, lead)) {
             return finish(before, edits, None, around);
         }
         return match found {
-            Found::Field(field) if matches!(field.default, Some("true" | "false")) => {
+            CatalogueMatch::Field(field) if matches!(field.default, Some("true" | "false")) => {
                 set(files, path, if field.default == Some("true") { "false" } else { "true" }, None, around)
             }
             _ => Err(Error::Place(format!("{path} is not set, and not commented out; jovrik set {path} VALUE sets it"))),
@@ -402,7 +408,7 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
 }
 
 /// The files whose settings are laid here: the parts, and the overlays that hold.
-fn settings_files(checked: &Checked) -> Vec<(FileId, &Source)> {
+fn settings_files(checked: &CheckedRice) -> Vec<(FileId, &Source)> {
     let laid = |id: FileId| checked.overlays.iter().any(|overlay| overlay.file == id && overlay.verdict.holds);
     checked.sources.iter().filter(|(id, source)| source.name.starts_with("parts/") || laid(*id)).collect()
 }
@@ -415,12 +421,12 @@ fn first_place(tree: &Tree) -> Span {
     }
 }
 
-fn toggle_element(checked: &Checked, path: &str, tree: Option<&Tree>, element: &str) -> Result<Vec<Edit>, Error> {
+fn toggle_element(checked: &CheckedRice, path: &str, tree: Option<&Tree>, element: &str) -> Result<Vec<Edit>, Error> {
     let leaf = tree.and_then(Tree::leaf).filter(|leaf| leaf.node.span.written());
     let leaf = leaf.ok_or_else(|| Error::Place(format!("{path} is no list that this rice sets")))?;
     let source = checked.sources.get(leaf.node.span.file).cloned().unwrap_or_else(|| Source::new("", ""));
     let list = node_at(&source, leaf.node.span).unwrap_or_else(|| leaf.node.clone());
-    let Value::List(items) = &list.value else {
+    let TomlValue::Array(items) = &list.value else {
         return Err(Error::Place(format!("{path} is no list")));
     };
     let place = checked.sources.place(list.span);
@@ -442,7 +448,7 @@ fn person_steps(normal: &[String], path: &str) -> Vec<String> {
 }
 
 /// The file where the neighbours of a path stand; a new one when it has none.
-fn neighbour(checked: &Checked, steps: &[String]) -> (FileId, Source) {
+fn neighbour(checked: &CheckedRice, steps: &[String]) -> (FileId, Source) {
     for depth in (1..steps.len()).rev() {
         let Some(tree) = checked.tree.get(&steps[..depth]) else { continue };
         let mut file = None;
@@ -463,7 +469,8 @@ fn last_file(tree: &Tree, file: &mut Option<FileId>) {
     match tree {
         Tree::Leaf(leaf) => {
             let chain = std::iter::once((leaf.layer, &leaf.node)).chain(leaf.over.iter().map(|(layer, node)| (*layer, node)));
-            let part = chain.filter(|(layer, _)| *layer == Layer::Parts).map(|(_, node)| node.span).find(|span| span.written());
+            let part =
+                chain.filter(|(layer, _)| *layer == ConfigLayer::Parts).map(|(_, node)| node.span).find(|span| span.written());
             *file = part.map(|span| span.file).or(*file);
         }
         Tree::Branch(branch) => branch.entries.values().for_each(|tree| last_file(tree, file)),
@@ -471,7 +478,7 @@ fn last_file(tree: &Tree, file: &mut Option<FileId>) {
 }
 
 /// Plans `reset PATH`: every line that sets it is taken out.
-pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -> Result<Planned, Error> {
+pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn HostInfo) -> Result<EditPlan, Error> {
     let before = begun(files(), around)?;
     let (steps, _) = setting_steps(path, &before)?;
     let Some(tree) = before.tree.get(&steps) else { return Err(Error::NotSet(path.to_owned())) };
@@ -492,18 +499,18 @@ pub fn reset(files: impl Fn() -> Files, path: &str, around: &dyn Surroundings) -
 }
 
 /// Plans edits that the check itself proposes, such as those of `--fix` and `keys settle`.
-pub fn edits(before: Rc<Checked>, edits: Vec<Edit>, around: &dyn Surroundings) -> Result<Planned, Error> {
+pub fn edits(before: Rc<CheckedRice>, edits: Vec<Edit>, around: &dyn HostInfo) -> Result<EditPlan, Error> {
     finish(before, edits, None, around)
 }
 
 /// Plans the corrections of problems, on top of some that were planned already: those that were made, and what comes of
 /// all. Of two that would change the same bytes, the first is made.
 pub fn fixes(
-    before: Rc<Checked>,
-    planned: Option<&Planned>,
+    before: Rc<CheckedRice>,
+    planned: Option<&EditPlan>,
     problems: &[Problem],
-    around: &dyn Surroundings,
-) -> Result<(Vec<Problem>, Planned), Error> {
+    around: &dyn HostInfo,
+) -> Result<(Vec<Problem>, EditPlan), Error> {
     let now = planned.map_or(&*before, |planned| &planned.after);
     let mut made = Vec::new();
     let mut edits: Vec<Edit> = Vec::new();

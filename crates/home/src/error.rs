@@ -53,7 +53,7 @@ pub enum Error {
     NotSet(String),
     /// An edit that the check refuses.
     #[error("the rice would have errors")]
-    Refused(std::rc::Rc<jovrik_core::check::Checked>),
+    Refused(std::rc::Rc<jovrik_core::check::CheckedRice>),
     /// The history could not be used.
     #[error("the history cannot be used: {0}")]
     Store(String),
@@ -85,7 +85,7 @@ pub enum Error {
     #[error("entry {}, {}, came later and changed {}; nothing was done", entry.id, entry.what, list(paths))]
     Later {
         /// The entry.
-        entry: Box<crate::Entry>,
+        entry: Box<crate::HistoryEntry>,
         /// The files.
         paths: Vec<PathBuf>,
     },
@@ -137,7 +137,7 @@ impl Error {
     }
 
     /// A file that was not read.
-    pub fn unread(path: &Path, why: &jovrik_file::Unread) -> Self {
+    pub fn unread(path: &Path, why: &jovrik_file::ReadError) -> Self {
         Error::File { path: path.to_owned(), why: why.to_string() }
     }
 }

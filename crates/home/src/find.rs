@@ -6,7 +6,7 @@ use crate::Error;
 
 /// The folders of a person, by the XDG Base Directory specification.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Home {
+pub struct UserDirs {
     /// The home folder.
     pub home: PathBuf,
     /// `$XDG_CONFIG_HOME`.
@@ -19,10 +19,10 @@ pub struct Home {
     pub runtime: PathBuf,
 }
 
-impl Home {
+impl UserDirs {
     /// From environment variables, as `get` tells them. Without a home there, the user database is asked; one that is
     /// relative is refused.
-    pub fn of(get: &dyn Fn(&str) -> Option<std::ffi::OsString>) -> Result<Home, Error> {
+    pub fn of(get: &dyn Fn(&str) -> Option<std::ffi::OsString>) -> Result<UserDirs, Error> {
         let absolute = |name: &str| get(name).map(PathBuf::from).filter(|path| path.is_absolute());
         let user = rustix::process::getuid().as_raw();
         let home = match get("HOME").filter(|home| !home.is_empty()).map(PathBuf::from) {
@@ -33,7 +33,7 @@ impl Home {
             None => home_in_database(Path::new("/etc/passwd"), user)
                 .ok_or_else(|| Error::Home("HOME is not set, and the user database knows no home of this user".to_owned()))?,
         };
-        Ok(Home {
+        Ok(UserDirs {
             config: absolute("XDG_CONFIG_HOME").unwrap_or_else(|| home.join(".config")),
             state: absolute("XDG_STATE_HOME").unwrap_or_else(|| home.join(".local/state")),
             cache: absolute("XDG_CACHE_HOME").unwrap_or_else(|| home.join(".cache")),
@@ -80,7 +80,7 @@ fn home_in_database(file: &Path, user: u32) -> Option<PathBuf> {
 }
 
 /// The active rice: what was asked for, else the nearest folder above with a `rice.toml`, else the applied one.
-pub fn rice_folder(asked: Option<&Path>, here: &Path, home: &Home) -> Result<PathBuf, Error> {
+pub fn rice_folder(asked: Option<&Path>, here: &Path, home: &UserDirs) -> Result<PathBuf, Error> {
     if let Some(folder) = asked {
         return match folder.join("rice.toml").symlink_metadata() {
             Ok(_) => Ok(folder.to_owned()),

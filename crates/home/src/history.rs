@@ -3,12 +3,12 @@
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
-use jovrik_core::check::Reaching;
+use jovrik_core::check::CapabilityUse;
 use jovrik_file::{append_private, private_folder, private_mode};
 use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 
-use crate::disk::{Disk, Facts, Step};
-use crate::file::Kept;
+use crate::disk::{Disk, DiskOp, FileAttributes};
+use crate::file::FileSnapshot;
 use crate::{Error, transaction};
 
 /// A BLAKE3 hash.
@@ -23,16 +23,16 @@ pub struct FileChange {
     /// Where it is, links followed.
     pub path: PathBuf,
     /// What stood there before.
-    pub old: Option<Kept>,
+    pub old: Option<FileSnapshot>,
     /// What stands there after.
-    pub new: Option<Kept>,
+    pub new: Option<FileSnapshot>,
     /// Whether a rice has it in its keeping from now on; nothing when that stays as it was.
     pub placed: Option<bool>,
 }
 
 /// One entry.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
-pub struct Entry {
+pub struct HistoryEntry {
     /// Its number.
     pub id: i64,
     /// When, in UTC, as RFC 3339.
@@ -51,7 +51,7 @@ pub struct Entry {
 
 /// What an entry that is yet to be made says of itself.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct About<'a> {
+pub struct EntryDraft<'a> {
     /// `apply`, `set`, `adopt` and so on.
     pub kind: &'a str,
     /// What changed, in words.
@@ -102,30 +102,30 @@ pub(crate) fn path_of(bytes: Vec<u8>) -> PathBuf {
 }
 
 /// `644 1000 1000`: permissions in octal, user, group.
-pub(crate) fn facts_text(kept: &Option<Kept>) -> Option<String> {
-    kept.as_ref().and_then(|kept| kept.facts).map(|Facts { mode, user, group }| format!("{mode:o} {user} {group}"))
+pub(crate) fn facts_text(kept: &Option<FileSnapshot>) -> Option<String> {
+    kept.as_ref().and_then(|kept| kept.facts).map(|FileAttributes { mode, user, group }| format!("{mode:o} {user} {group}"))
 }
 
-fn facts_of(text: Option<String>) -> Option<Facts> {
+fn facts_of(text: Option<String>) -> Option<FileAttributes> {
     let text = text?;
     let mut words = text.split(' ');
     let mode = u32::from_str_radix(words.next()?, 8).ok()?;
-    Some(Facts { mode, user: words.next()?.parse().ok()?, group: words.next()?.parse().ok()? })
+    Some(FileAttributes { mode, user: words.next()?.parse().ok()?, group: words.next()?.parse().ok()? })
 }
 
 /// A file of two columns: its bytes and its facts.
-pub(crate) fn kept_of(row: &Row<'_>, bytes: usize, facts: usize) -> rusqlite::Result<Option<Kept>> {
+pub(crate) fn kept_of(row: &Row<'_>, bytes: usize, facts: usize) -> rusqlite::Result<Option<FileSnapshot>> {
     let bytes: Option<Vec<u8>> = row.get(bytes)?;
     let facts: Option<String> = row.get(facts)?;
-    Ok(bytes.map(|bytes| Kept { bytes, facts: facts_of(facts) }))
+    Ok(bytes.map(|bytes| FileSnapshot { bytes, facts: facts_of(facts) }))
 }
 
-fn hash(kept: &Option<Kept>) -> Option<Hash> {
+fn hash(kept: &Option<FileSnapshot>) -> Option<Hash> {
     kept.as_ref().map(|kept| *blake3::hash(&kept.bytes).as_bytes())
 }
 
 /// Stores what a file holds; its hash.
-pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<Kept>) -> Result<Option<Hash>, Error> {
+pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<FileSnapshot>) -> Result<Option<Hash>, Error> {
     let found = hash(kept);
     if let (Some(hash), Some(kept)) = (found, kept) {
         work.execute("insert or ignore into content (hash, bytes) values (?1, ?2)", params![hash, kept.bytes])?;
@@ -135,7 +135,7 @@ pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<Kept>) -> Result<Option
 
 /// What was accepted is known again by where it stands, how far it reaches, what exactly it comes to, and what the files of the
 /// rice hold that it names.
-fn leave_of(one: &Reaching) -> Hash {
+fn leave_of(one: &CapabilityUse) -> Hash {
     let mut hasher = blake3::Hasher::new();
     for part in [one.path.as_str(), &format!("{:?}", one.reach), &one.what, one.content.as_deref().unwrap_or_default()] {
         hasher.update(&(part.len() as u64).to_le_bytes()).update(part.as_bytes());
@@ -202,9 +202,9 @@ impl History {
         let fail = |error: std::io::Error| Error::Store(jovrik_file::in_words(&error));
         let work = self.store.transaction()?;
         let done = change(&work)?;
-        disk.step(Step::Store).map_err(fail)?;
+        disk.step(DiskOp::Store).map_err(fail)?;
         work.commit()?;
-        disk.step(Step::Stored).map_err(fail)?;
+        disk.step(DiskOp::Stored).map_err(fail)?;
         Ok(done)
     }
 
@@ -273,7 +273,7 @@ impl History {
     }
 
     /// The latest entry that holds, later than another, and wrote at one of some paths.
-    pub fn later(&self, id: i64, paths: &[PathBuf]) -> Result<Option<Entry>, Error> {
+    pub fn later(&self, id: i64, paths: &[PathBuf]) -> Result<Option<HistoryEntry>, Error> {
         let sql =
             "select max(entry.id) from change join entry on entry.id = entry where path = ?1 and undone = 0 and entry.id > ?2";
         let mut latest: Option<i64> = None;
@@ -301,7 +301,7 @@ impl History {
     }
 
     /// What stood at a path before a rice took it into its keeping.
-    pub fn original(&self, path: &Path) -> Result<Option<Kept>, Error> {
+    pub fn original(&self, path: &Path) -> Result<Option<FileSnapshot>, Error> {
         let sql = format!(
             "{CHANGES} join entry on entry.id = entry where path = ?1 and undone = 0 and placed = 1 and entry.id >
              coalesce((select max(e.id) from change c join entry e on e.id = c.entry
@@ -314,7 +314,7 @@ impl History {
 
     /// Records what a person did to files by hand, and writes nothing else. What an entry left as it is now, or what is just
     /// the taking back of one, is known already. The number of the entry, if there is one.
-    pub(crate) fn record(&mut self, about: &About<'_>, changes: &[FileChange]) -> Result<Option<i64>, Error> {
+    pub(crate) fn record(&mut self, about: &EntryDraft<'_>, changes: &[FileChange]) -> Result<Option<i64>, Error> {
         let mut news = Vec::new();
         for change in changes {
             if self.last_left(&change.path)? != Some(hash(&change.new)) && !self.took_back(change)? {
@@ -333,7 +333,7 @@ impl History {
 
     /// What a person did to files by hand goes on with what they did just before: the entry `id` becomes both, as long as
     /// nothing came after it. An entry that comes to nothing is forgotten. Whether it went on.
-    pub(crate) fn go_on(&mut self, id: i64, about: &About<'_>, changes: &[FileChange]) -> Result<bool, Error> {
+    pub(crate) fn go_on(&mut self, id: i64, about: &EntryDraft<'_>, changes: &[FileChange]) -> Result<bool, Error> {
         let last: Option<i64> = self.store.query_row("select max(id) from entry", [], |row| row.get(0))?;
         let holds = "select exists (select 1 from entry where id = ?1 and undone = 0)";
         if last != Some(id) || !self.store.query_row(holds, [id], |row| row.get(0))? {
@@ -364,13 +364,13 @@ impl History {
     }
 
     /// Whether something that reaches out of a rice was accepted before, just as it is written.
-    pub fn accepted(&self, one: &Reaching) -> Result<bool, Error> {
+    pub fn accepted(&self, one: &CapabilityUse) -> Result<bool, Error> {
         let sql = "select exists (select 1 from leave where hash = ?1)";
         Ok(self.store.prepare_cached(sql)?.query_row([leave_of(one)], |row| row.get(0))?)
     }
 
     /// Remembers what was accepted.
-    pub(crate) fn accept(&mut self, all: &[&Reaching]) -> Result<(), Error> {
+    pub(crate) fn accept(&mut self, all: &[&CapabilityUse]) -> Result<(), Error> {
         self.store(&Disk::default(), |work| {
             for one in all {
                 work.execute("insert or ignore into leave (hash) values (?1)", [leave_of(one)])?;
@@ -380,10 +380,10 @@ impl History {
     }
 
     /// All entries, the latest first.
-    pub fn entries(&self) -> Result<Vec<Entry>, Error> {
+    pub fn entries(&self) -> Result<Vec<HistoryEntry>, Error> {
         let mut query = self.store.prepare("select id, time, kind, what, note, rice, undone from entry order by id desc")?;
         let rows = query.query_map([], |row| {
-            Ok(Entry {
+            Ok(HistoryEntry {
                 id: row.get(0)?,
                 time: row.get(1)?,
                 kind: row.get(2)?,
@@ -398,7 +398,7 @@ impl History {
 
     /// The entries of one rice, the latest first: those that are about it, and those that changed a file in its folder, as
     /// an apply does with the applied one.
-    pub fn entries_of(&self, rice: &Path) -> Result<Vec<Entry>, Error> {
+    pub fn entries_of(&self, rice: &Path) -> Result<Vec<HistoryEntry>, Error> {
         let mut query = self.store.prepare("select distinct entry, path from change")?;
         let rows = query.query_map([], |row| Ok((row.get(0)?, path_of(row.get(1)?))))?;
         let changes: Vec<(i64, PathBuf)> = rows.collect::<Result<_, _>>()?;
@@ -443,7 +443,7 @@ fn now() -> String {
 /// Adds an entry; its number.
 pub(crate) fn insert_entry(
     work: &Transaction<'_>,
-    about: &About<'_>,
+    about: &EntryDraft<'_>,
     changes: &[FileChange],
     folders: &[PathBuf],
 ) -> Result<i64, Error> {

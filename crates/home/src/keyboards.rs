@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use jovrik_core::keys::{Keyboard, Keyboards, Layouts, NoLayout};
+use jovrik_core::keys::{KeyboardLayout, KeyboardLayouts, RuleNames, UnknownLayout};
 use kbvm::xkb::Context;
 use kbvm::xkb::diagnostic::{Diagnostic, DiagnosticKind};
 use kbvm::xkb::rmlvo::Group;
@@ -19,17 +19,17 @@ pub fn xkb_root() -> Option<PathBuf> {
 
 /// The keyboards of layouts; those that do not exist are named and left out. Where there are no XKB data, the built-in
 /// layouts answer. So they do for `us` alone, which is the same everywhere: most checks need not compile anything.
-pub fn keyboards(root: Option<&Path>, asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
+pub fn keyboards(root: Option<&Path>, asked: &RuleNames, latin: bool) -> (KeyboardLayouts, Vec<UnknownLayout>) {
     let plain = |(layout, variant): &(String, String)| layout == "us" && variant.is_empty();
     match root.filter(|_| !(asked.options.is_empty() && asked.layouts.iter().all(plain))) {
         Some(root) => compiled(root, asked, latin),
-        None => Keyboards::built_in(asked, latin),
+        None => KeyboardLayouts::built_in(asked, latin),
     }
 }
 
 /// The keyboards of layouts, compiled out of XKB data.
-pub fn compiled(root: &Path, asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
-    let missing: Vec<NoLayout> =
+pub fn compiled(root: &Path, asked: &RuleNames, latin: bool) -> (KeyboardLayouts, Vec<UnknownLayout>) {
+    let missing: Vec<UnknownLayout> =
         asked.layouts.iter().enumerate().filter_map(|(nth, (layout, variant))| trouble(root, nth, layout, variant)).collect();
     let there: Vec<&(String, String)> = asked
         .layouts
@@ -50,14 +50,14 @@ pub fn compiled(root: &Path, asked: &Layouts, latin: bool) -> (Keyboards, Vec<No
         let quiet = (quiet, |_: DiagnosticKind, _: bool| false);
         let keymap = builder.build().keymap_from_names(quiet, Some("evdev"), Some(&asked.model), Some(&groups), Some(&options));
         for (group, (layout, variant)) in four.iter().enumerate() {
-            all.push(Arc::new(Keyboard::of_keymap(&keymap, group, &Layouts::name(layout, variant), &asked.model)));
+            all.push(Arc::new(KeyboardLayout::of_keymap(&keymap, group, &RuleNames::name(layout, variant), &asked.model)));
         }
     }
-    (Keyboards::new(all, latin), missing)
+    (KeyboardLayouts::new(all, latin), missing)
 }
 
 /// Whether a layout is not there.
-fn trouble(root: &Path, nth: usize, layout: &str, variant: &str) -> Option<NoLayout> {
+fn trouble(root: &Path, nth: usize, layout: &str, variant: &str) -> Option<UnknownLayout> {
     let symbols = root.join("symbols");
     let plain = !layout.is_empty() && layout.chars().all(|c| c.is_ascii_alphanumeric() || "_-+".contains(c));
     let text = plain.then(|| std::fs::read(symbols.join(layout)).ok()).flatten();
@@ -69,13 +69,13 @@ fn trouble(root: &Path, nth: usize, layout: &str, variant: &str) -> Option<NoLay
             .filter(|name| name.len() <= 5 || variants(&symbols.join(name)).iter().any(|variant| variant == "basic"))
             .collect();
         known.sort_unstable();
-        return Some(NoLayout { nth, variant: false, known });
+        return Some(UnknownLayout { nth, variant: false, known });
     };
     if variant.is_empty() {
         return None;
     }
     let known = sections(&String::from_utf8_lossy(&text));
-    (!known.iter().any(|name| name == variant)).then_some(NoLayout { nth, variant: true, known })
+    (!known.iter().any(|name| name == variant)).then_some(UnknownLayout { nth, variant: true, known })
 }
 
 fn variants(path: &Path) -> Vec<String> {

@@ -5,21 +5,21 @@ use std::collections::HashMap;
 use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::bar::Known;
-use jovrik_core::check::{LocalChoice, NoSource, NoTarget, Surroundings};
-use jovrik_core::desk::{Area, MonitorFacts};
-use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
-use jovrik_core::load::{Node, Source, Sources, Value};
+use jovrik_core::bar::ModuleValues;
+use jovrik_core::check::{HostInfo, LocalChoice, PlaceSourceError, PlaceTargetError};
+use jovrik_core::desk::{MonitorFacts, PixelRect};
+use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
+use jovrik_core::load::{Source, Sources, SpannedValue, TomlValue};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{Problem, in_words};
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::Face;
+use jovrik_core::scene::TextStyle;
 
 use crate::read::text;
-use crate::{Choices, Error, Home, probe};
+use crate::{Choices, Error, UserDirs, probe};
 
 /// What only those can tell who open displays and fonts.
-pub trait Senses {
+pub trait DisplayInfo {
     /// The monitors of the display, if there is one.
     fn monitors(&self) -> Option<Vec<MonitorFacts>>;
     /// The keyboard layouts of the display.
@@ -31,39 +31,39 @@ pub trait Senses {
     /// The characters of a text that neither a family nor what stands in for it can show.
     fn lacks(&self, family: &str, text: &str) -> Vec<char>;
     /// How wide a text is, in pixels.
-    fn width(&self, text: &str, face: &Face) -> f32;
+    fn width(&self, text: &str, face: &TextStyle) -> f32;
     /// What is wrong with a picture of the rice, if something is.
     fn picture(&self, path: &str) -> Option<String>;
 }
 
 /// The keyboards of layouts, and those that do not exist.
-type Found = (Keyboards, Vec<NoLayout>);
+type Found = (KeyboardLayouts, Vec<UnknownLayout>);
 
 /// This computer, asked as little as possible; or another one, by its facts.
-pub struct Here {
+pub struct LocalHost {
     path: Vec<PathBuf>,
-    home: Home,
+    home: UserDirs,
     rice: Option<PathBuf>,
     host: String,
-    senses: Option<Box<dyn Senses>>,
+    senses: Option<Box<dyn DisplayInfo>>,
     facts: Option<Machine>,
     forced: Option<String>,
     seen: RefCell<HashMap<String, bool>>,
-    keyboards: RefCell<HashMap<(Layouts, bool), Found>>,
+    keyboards: RefCell<HashMap<(RuleNames, bool), Found>>,
 }
 
-impl std::fmt::Debug for Here {
+impl std::fmt::Debug for LocalHost {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_struct("Here").field("host", &self.host).field("facts", &self.facts.is_some()).finish_non_exhaustive()
     }
 }
 
-impl Here {
+impl LocalHost {
     /// This computer, with its `PATH` and the folders of a person.
-    pub fn new(path: Option<OsString>, home: &Home) -> Here {
+    pub fn new(path: Option<OsString>, home: &UserDirs) -> LocalHost {
         let path = path.map(|path| std::env::split_paths(&path).collect()).unwrap_or_default();
         let host = rustix::system::uname().nodename().to_string_lossy().into_owned();
-        Here {
+        LocalHost {
             path,
             home: home.clone(),
             rice: None,
@@ -78,28 +78,28 @@ impl Here {
 
     /// With the files of a rice's folder.
     #[must_use]
-    pub fn of_rice(mut self, folder: &Path) -> Here {
+    pub fn of_rice(mut self, folder: &Path) -> LocalHost {
         self.rice = Some(folder.to_owned());
         self
     }
 
     /// With its display and its fonts.
     #[must_use]
-    pub fn sensing(mut self, senses: Box<dyn Senses>) -> Here {
+    pub fn sensing(mut self, senses: Box<dyn DisplayInfo>) -> LocalHost {
         self.senses = Some(senses);
         self
     }
 
     /// Another computer, by its facts.
     #[must_use]
-    pub fn meeting(mut self, machine: Option<Machine>) -> Here {
+    pub fn meeting(mut self, machine: Option<Machine>) -> LocalHost {
         self.facts = machine;
         self
     }
 
     /// With an overlay laid on, by its name, whether it holds or not.
     #[must_use]
-    pub fn forcing(mut self, overlay: Option<String>) -> Here {
+    pub fn forcing(mut self, overlay: Option<String>) -> LocalHost {
         self.forced = overlay;
         self
     }
@@ -114,21 +114,21 @@ impl Here {
     }
 
     /// All facts of this computer, as the values of a machine's file.
-    pub fn all_facts(&self) -> Vec<(String, Node)> {
-        let text = |text: &str| Node::built_in(Value::Text(text.to_owned()));
-        let list = |items: Vec<String>| Node::built_in(Value::List(items.iter().map(|item| text(item)).collect()));
+    pub fn all_facts(&self) -> Vec<(String, SpannedValue)> {
+        let text = |text: &str| SpannedValue::built_in(TomlValue::String(text.to_owned()));
+        let list = |items: Vec<String>| SpannedValue::built_in(TomlValue::Array(items.iter().map(|item| text(item)).collect()));
         let senses = self.senses.as_ref();
         let layouts = senses.map(|senses| senses.keyboard()).filter(|layouts| !layouts.is_empty());
         let monitor = |monitor: MonitorFacts| {
-            let Area { x, y, w, h } = monitor.area;
+            let PixelRect { x, y, w, h } = monitor.area;
             let mut entries = vec![("size".to_owned(), text(&format!("{w}x{h}"))), ("at".to_owned(), text(&format!("{x},{y}")))];
             if !monitor.maker.is_empty() {
                 entries.push(("maker".to_owned(), text(&monitor.maker)));
             }
-            (monitor.name, Node::built_in(Value::Table(entries)))
+            (monitor.name, SpannedValue::built_in(TomlValue::Table(entries)))
         };
-        let monitors: Vec<(String, Node)> = self.monitors().unwrap_or_default().into_iter().map(monitor).collect();
-        let number = |number: Option<i64>| number.map(|number| Node::built_in(Value::Whole(number)));
+        let monitors: Vec<(String, SpannedValue)> = self.monitors().unwrap_or_default().into_iter().map(monitor).collect();
+        let number = |number: Option<i64>| number.map(|number| SpannedValue::built_in(TomlValue::Integer(number)));
         let facts = [
             ("host", Some(text(&self.host))),
             ("cores", number(self.cores())),
@@ -138,13 +138,13 @@ impl Here {
             ("keyboard", Some(list(layouts.unwrap_or_else(|| probe::keyboard(Path::new("/etc")))))),
             ("fonts", senses.map(|senses| list(senses.fonts()))),
             ("programs", Some(list(probe::programs(&self.path).into_iter().collect()))),
-            ("monitor", (!monitors.is_empty()).then(|| Node::built_in(Value::Table(monitors)))),
+            ("monitor", (!monitors.is_empty()).then(|| SpannedValue::built_in(TomlValue::Table(monitors)))),
         ];
         facts.into_iter().filter_map(|(name, node)| Some((name.to_owned(), node?))).collect()
     }
 }
 
-impl Surroundings for Here {
+impl HostInfo for LocalHost {
     fn choices(&self) -> Vec<LocalChoice> {
         match &self.rice {
             Some(rice) if self.facts.is_none() && self.forced.is_none() => Choices::of(&self.home).read(rice).settings,
@@ -153,30 +153,30 @@ impl Surroundings for Here {
     }
 
     fn name(&self) -> String {
-        self.facts.as_ref().map_or_else(|| "this computer".to_owned(), Surroundings::name)
+        self.facts.as_ref().map_or_else(|| "this computer".to_owned(), HostInfo::name)
     }
 
-    fn host(&self) -> Option<String> {
-        self.facts.as_ref().map_or_else(|| Some(self.host.clone()), Surroundings::host)
+    fn hostname(&self) -> Option<String> {
+        self.facts.as_ref().map_or_else(|| Some(self.host.clone()), HostInfo::hostname)
     }
 
     fn hour(&self) -> Option<u8> {
-        self.facts.as_ref().map_or_else(probe::hour, Surroundings::hour)
+        self.facts.as_ref().map_or_else(probe::hour, HostInfo::hour)
     }
 
     fn cores(&self) -> Option<i64> {
-        self.facts.as_ref().map_or_else(|| probe::cores(Path::new("/proc")), Surroundings::cores)
+        self.facts.as_ref().map_or_else(|| probe::cores(Path::new("/proc")), HostInfo::cores)
     }
 
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
         match &self.facts {
-            Some(machine) => Surroundings::monitors(machine),
+            Some(machine) => HostInfo::monitors(machine),
             None => self.senses.as_ref().and_then(|senses| senses.monitors()).or_else(|| probe::monitors(Path::new("/sys"))),
         }
     }
 
     fn batteries(&self) -> Option<i64> {
-        self.facts.as_ref().map_or_else(|| Some(probe::batteries(Path::new("/sys"))), Surroundings::batteries)
+        self.facts.as_ref().map_or_else(|| Some(probe::batteries(Path::new("/sys"))), HostInfo::batteries)
     }
 
     fn variable(&self, name: &str) -> Option<Option<String>> {
@@ -237,26 +237,26 @@ impl Surroundings for Here {
         self.senses.as_ref().and_then(|senses| senses.picture(path))
     }
 
-    fn target(&self, to: &str) -> Option<Result<String, NoTarget>> {
+    fn target(&self, to: &str) -> Option<Result<String, PlaceTargetError>> {
         // What stands in the home of another computer is told there.
         let found = self.facts.is_none().then(|| crate::target::target(&self.home, to, &[]))?;
         Some(
             found
                 .map(|path| self.home.short(&path))
-                .map_err(|why| NoTarget { outside: matches!(why, crate::NoTarget::Outside(_)), why: why.to_string() }),
+                .map_err(|why| PlaceTargetError { outside: matches!(why, crate::TargetError::Outside(_)), why: why.to_string() }),
         )
     }
 
-    fn source(&self, from: &str) -> Option<Result<Vec<u8>, NoSource>> {
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, PlaceSourceError>> {
         let rice = self.rice.as_ref()?;
-        Some(crate::target::source(rice, from).map(|file| file.bytes).map_err(|why| NoSource(why.to_string())))
+        Some(crate::target::source(rice, from).map(|file| file.bytes).map_err(|why| PlaceSourceError(why.to_string())))
     }
 
-    fn width(&self, text: &str, face: &Face) -> Option<f32> {
+    fn width(&self, text: &str, face: &TextStyle) -> Option<f32> {
         self.senses.as_ref().map(|senses| senses.width(text, face))
     }
 
-    fn keyboards(&self, asked: &Layouts, latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
+    fn keyboards(&self, asked: &RuleNames, latin: bool) -> Option<(KeyboardLayouts, Vec<UnknownLayout>)> {
         let key = (asked.clone(), latin);
         let known = self.keyboards.borrow().get(&key).cloned();
         Some(known.unwrap_or_else(|| {
@@ -266,7 +266,7 @@ impl Surroundings for Here {
         }))
     }
 
-    fn known(&self, rice: &Rice) -> Known {
+    fn known(&self, rice: &Rice) -> ModuleValues {
         self.facts.clone().unwrap_or_else(Machine::plain).known(rice)
     }
 }

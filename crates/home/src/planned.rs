@@ -5,14 +5,14 @@ use std::path::Path;
 use std::rc::Rc;
 
 use jovrik_core::change::{Change, changes, in_short};
-use jovrik_core::check::{Checked, Files, Surroundings, check, manifest_alone, overlay_alone};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, check, manifest_alone, overlay_alone};
 use jovrik_core::load::{Branch, FileId, Source, Sources, apply_edits};
 use jovrik_core::problem::{Edit, Severity, count};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Found, Takes, find, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, find, steps};
 
 use crate::Error;
-use crate::file::{Kept, resolved};
+use crate::file::{FileSnapshot, resolved};
 use crate::history::FileChange;
 
 /// The manifest is the first file of a rice.
@@ -23,23 +23,23 @@ pub type Texts = BTreeMap<String, String>;
 
 /// Edits that were judged and can be written.
 #[derive(Debug)]
-pub struct Planned {
+pub struct EditPlan {
     /// The new texts.
     pub files: Texts,
     /// The rice before.
-    pub before: Rc<Checked>,
+    pub before: Rc<CheckedRice>,
     /// The rice after.
-    pub after: Checked,
+    pub after: CheckedRice,
 }
 
-impl Planned {
+impl EditPlan {
     /// The files to write: each as it was read, and as it is to be.
     pub fn writes(&self, folder: &Path) -> Result<Vec<FileChange>, Error> {
         rewrites(folder, &self.before.sources, &self.files)
     }
 
     /// The rice after, as it is on another computer.
-    pub fn on(&self, around: &dyn Surroundings) -> Checked {
+    pub fn on(&self, around: &dyn HostInfo) -> CheckedRice {
         check(with_texts(&self.before, &self.files), &[], around)
     }
 
@@ -66,7 +66,7 @@ impl Planned {
     /// The settings among what is changed that nothing acts on yet.
     pub fn idle(&self) -> Vec<String> {
         let idle = |path: &str| match find(Rice::CATALOGUE, &steps(path)) {
-            Ok(Found::Field(field)) => field.takes == Takes::Later,
+            Ok(CatalogueMatch::Field(field)) => field.takes == ReloadPolicy::Unimplemented,
             _ => false,
         };
         let here = changes(&self.before.tree, &self.after.tree).into_iter().map(|change| change.path);
@@ -75,7 +75,7 @@ impl Planned {
 
     /// What is changed in files of which nothing holds here: overlays for other computers, and the manifest.
     fn beside(&self) -> impl Iterator<Item = (String, Vec<Change>)> {
-        let alone = |checked: &Checked, name: &str| match checked.sources.named(name) {
+        let alone = |checked: &CheckedRice, name: &str| match checked.sources.named(name) {
             Some(MANIFEST) => manifest_alone(&checked.sources, MANIFEST),
             Some(file) if checked.overlays.iter().any(|overlay| overlay.file == file && !overlay.verdict.holds) => {
                 overlay_alone(&checked.sources, file, checked.lead().word())
@@ -88,7 +88,7 @@ impl Planned {
 
     /// How many lines of a file it changes.
     fn lines(&self, name: &str) -> usize {
-        let text = |checked: &Checked| {
+        let text = |checked: &CheckedRice| {
             let file = checked.sources.named(name).and_then(|file| checked.sources.get(file));
             file.map(|source| source.text.clone()).unwrap_or_default()
         };
@@ -99,10 +99,10 @@ impl Planned {
 /// The files of a rice with new texts: what each was when it was read, and what it is to be.
 pub fn rewrites(folder: &Path, sources: &Sources, texts: &Texts) -> Result<Vec<FileChange>, Error> {
     let one = |(name, text): (&String, &String)| {
-        let old = sources.named(name).and_then(|file| sources.get(file)).map(|source| Kept::new(source.text.clone()));
+        let old = sources.named(name).and_then(|file| sources.get(file)).map(|source| FileSnapshot::new(source.text.clone()));
         // A manifest that is not there is read as an empty one.
         let old = old.filter(|_| name != "rice.toml" || folder.join(name).exists());
-        Ok(FileChange { path: resolved(&folder.join(name))?, old, new: Some(Kept::new(text.clone())), placed: None })
+        Ok(FileChange { path: resolved(&folder.join(name))?, old, new: Some(FileSnapshot::new(text.clone())), placed: None })
     };
     texts.iter().map(one).collect()
 }
@@ -117,17 +117,17 @@ pub fn differing_lines(old: &str, new: &str) -> usize {
 
 /// Plans edits of a rice; with the text of the file that those of no file are in.
 pub(crate) fn finish(
-    before: Rc<Checked>,
+    before: Rc<CheckedRice>,
     edits: Vec<Edit>,
     new_file: Option<Source>,
-    around: &dyn Surroundings,
-) -> Result<Planned, Error> {
+    around: &dyn HostInfo,
+) -> Result<EditPlan, Error> {
     let texts = rewritten(&before, edits, new_file.as_ref());
     judge(before, texts, around)
 }
 
 /// The new texts of the files that edits are in.
-pub(crate) fn rewritten(now: &Checked, edits: Vec<Edit>, new_file: Option<&Source>) -> Texts {
+pub(crate) fn rewritten(now: &CheckedRice, edits: Vec<Edit>, new_file: Option<&Source>) -> Texts {
     let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
     for edit in edits {
         by_file.entry(edit.span.file).or_default().push(edit);
@@ -140,7 +140,7 @@ pub(crate) fn rewritten(now: &Checked, edits: Vec<Edit>, new_file: Option<&Sourc
 }
 
 /// The files of a checked rice with other texts in place of theirs.
-pub(crate) fn with_texts(checked: &Checked, texts: &Texts) -> Files {
+pub(crate) fn with_texts(checked: &CheckedRice, texts: &Texts) -> Files {
     let mut files = Files::of(checked);
     for source in files.sources_mut() {
         if let Some(text) = texts.get(&source.name) {
@@ -154,12 +154,12 @@ pub(crate) fn with_texts(checked: &Checked, texts: &Texts) -> Files {
 }
 
 /// Whether a rice is written in a format that this program does not know.
-pub(crate) fn is_newer(checked: &Checked) -> bool {
+pub(crate) fn is_newer(checked: &CheckedRice) -> bool {
     checked.problems.iter().any(|problem| problem.code == "file/newer-format")
 }
 
 /// Judges what comes of new texts: nothing may be wrong that was not wrong before.
-pub(crate) fn judge(before: Rc<Checked>, files: Texts, around: &dyn Surroundings) -> Result<Planned, Error> {
+pub(crate) fn judge(before: Rc<CheckedRice>, files: Texts, around: &dyn HostInfo) -> Result<EditPlan, Error> {
     if is_newer(&before) {
         return Err(Error::Refused(before));
     }
@@ -177,5 +177,5 @@ pub(crate) fn judge(before: Rc<Checked>, files: Texts, around: &dyn Surroundings
         }
     }
     drop(known);
-    if worse { Err(Error::Refused(Rc::new(after))) } else { Ok(Planned { files, before, after }) }
+    if worse { Err(Error::Refused(Rc::new(after))) } else { Ok(EditPlan { files, before, after }) }
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::desk::{Area, MonitorFacts, edid};
+use jovrik_core::desk::{MonitorFacts, PixelRect, edid};
 
 fn read(path: &Path) -> Option<String> {
     std::fs::read_to_string(path).ok().map(|text| text.trim().to_owned())
@@ -70,7 +70,7 @@ pub fn monitors(sys: &Path) -> Option<Vec<MonitorFacts>> {
         });
         let Some((w, h)) = size else { continue };
         let maker = std::fs::read(own.join("edid")).ok().and_then(|bytes| edid(&bytes)).unwrap_or_default();
-        monitors.push(MonitorFacts { maker, ..MonitorFacts::new(output.to_owned(), Area::new(x, 0, w, h)) });
+        monitors.push(MonitorFacts { maker, ..MonitorFacts::new(output.to_owned(), PixelRect::new(x, 0, w, h)) });
         x += w;
     }
     (!monitors.is_empty()).then_some(monitors)

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::check::Accept;
+use jovrik_core::check::ProblemFilter;
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::problem::{Problem, Severity};
 use jovrik_core::share::{Person, file_name, share, share_bytes};
@@ -13,7 +13,7 @@ use crate::{Error, bundle, metadata};
 
 /// A rice that was looked through, and its bundle unless something stops it.
 #[derive(Debug)]
-pub struct Published {
+pub struct PublishReport {
     /// The files as text, for the places of problems.
     pub sources: Sources,
     /// What is not fit to be shared.
@@ -44,7 +44,7 @@ pub fn publish(
     person: &Person,
     allow: &[String],
     own: &[&str],
-) -> Result<Published, Error> {
+) -> Result<PublishReport, Error> {
     let mut files: BTreeMap<String, Vec<u8>> = rice_files(folder)?.into_iter().map(|(name, file)| (name, file.bytes)).collect();
     files.retain(|name, _| !own.contains(&name.as_str()));
     let mut sources = Sources::default();
@@ -66,8 +66,8 @@ pub fn publish(
         }
     }
     problems.splice(0..0, share(&sources, person));
-    let accepts: Vec<(&String, Accept)> = allow.iter().map(|text| (text, Accept::parse(text))).collect();
-    let used = |accept: &Accept| problems.iter().any(|problem| accept.takes(problem, &sources));
+    let accepts: Vec<(&String, ProblemFilter)> = allow.iter().map(|text| (text, ProblemFilter::parse(text))).collect();
+    let used = |accept: &ProblemFilter| problems.iter().any(|problem| accept.takes(problem, &sources));
     let (used, idle): (Vec<_>, Vec<_>) = accepts.iter().partition(|(_, accept)| used(accept));
     let recorded = used.iter().map(|(text, accept)| recorded(text, accept, &sources)).collect();
     let idle = idle.iter().map(|(text, _)| (*text).clone()).collect();
@@ -76,11 +76,11 @@ pub fn publish(
     let accepted = before - problems.len();
     let stopped = problems.iter().any(|problem| problem.severity == Severity::Error);
     let bundle = if stopped { None } else { Some(bundle::pack(name, version, recorded, &files)?) };
-    Ok(Published { sources, problems, accepted, idle, cut, bundle, files: files.len() })
+    Ok(PublishReport { sources, problems, accepted, idle, cut, bundle, files: files.len() })
 }
 
 /// What is recorded of an exception: itself, and the BLAKE3 sum of the line that it names, so that it takes no other line.
-fn recorded(text: &str, accept: &Accept, sources: &Sources) -> String {
+fn recorded(text: &str, accept: &ProblemFilter, sources: &Sources) -> String {
     let file = accept.of.as_deref().and_then(|file| sources.get(sources.named(file)?));
     match (accept.line, file) {
         (Some(line), Some(file)) => format!("{text}#{}", &blake3::hash(file.line(line).as_bytes()).to_hex()[..16]),

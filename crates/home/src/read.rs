@@ -2,11 +2,11 @@
 
 use std::path::Path;
 
-use jovrik_core::check::{Checked, Files, Surroundings, check};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
 use jovrik_core::limits;
 use jovrik_core::load::{Position, Source};
 use jovrik_core::problem::Problem;
-use jovrik_file::{Unread, in_words, read_file, read_inside};
+use jovrik_file::{ReadError, in_words, read_file, read_inside};
 
 /// The largest file that is read, in bytes.
 const MOST_BYTES: u64 = limits::SETTINGS_BYTES as u64;
@@ -17,7 +17,7 @@ const MOST_FILES: usize = limits::SETTINGS_FILES;
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum Unreadable {
     #[error(transparent)]
-    Unread(Unread),
+    Unread(ReadError),
     /// Not UTF-8 from this byte and place on.
     #[error("it is not UTF-8: byte {} is no part of a character", .0 + 1)]
     NotUtf8(usize, Position),
@@ -46,7 +46,7 @@ fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option
     };
     match read {
         Ok(text) => return Some(Source::new(name, text)),
-        Err(Unreadable::Unread(Unread::TooLarge(_))) => problems.push(
+        Err(Unreadable::Unread(ReadError::TooLarge(_))) => problems.push(
             Problem::error("file/too-large", format!("{name} has more than 4 MiB, which is the most that is read"))
                 .in_file(name, None)
                 .because(lost),
@@ -179,7 +179,7 @@ fn skipped_below(folder: &Path, within: &str, skipped: &mut Vec<(String, &'stati
 }
 
 /// Reads and checks a rice.
-pub fn check_folder(folder: &Path, with: &[(String, String)], around: &dyn Surroundings) -> Checked {
+pub fn check_folder(folder: &Path, with: &[(String, String)], around: &dyn HostInfo) -> CheckedRice {
     check(read_folder(folder), with, around)
 }
 

@@ -4,19 +4,19 @@
 use std::rc::Rc;
 
 use indexmap::IndexSet;
-use jovrik_core::check::{Checked, Surroundings};
+use jovrik_core::check::{CheckedRice, HostInfo};
 use jovrik_core::desk::{shell_line, shell_words};
-use jovrik_core::load::{Bytes, FileId, Node, Source, Span, Value, bare, node_at, quoted, replace};
+use jovrik_core::load::{ByteRange, FileId, Source, Span, SpannedValue, TomlValue, bare, node_at, quoted, replace};
 use jovrik_core::problem::{Edit, in_words, nearest};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Shape, find, path_of, pattern_of, steps};
+use jovrik_core::rice::catalogue::{SettingShape, find, path_of, pattern_of, steps};
 
 use crate::Error;
-use crate::planned::{Planned, finish};
+use crate::planned::{EditPlan, finish};
 
 /// A kind of thing that a person names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Thing {
+pub enum RenameKind {
     /// A workspace.
     Workspace,
     /// A module of a bar.
@@ -31,15 +31,15 @@ pub enum Thing {
     Mode,
 }
 
-impl Thing {
+impl RenameKind {
     /// All of them, by their words.
-    pub const ALL: [(&'static str, Thing); 6] = [
-        ("workspace", Thing::Workspace),
-        ("module", Thing::Module),
-        ("program", Thing::Program),
-        ("palette", Thing::Palette),
-        ("layout", Thing::Layout),
-        ("mode", Thing::Mode),
+    pub const ALL: [(&'static str, RenameKind); 6] = [
+        ("workspace", RenameKind::Workspace),
+        ("module", RenameKind::Module),
+        ("program", RenameKind::Program),
+        ("palette", RenameKind::Palette),
+        ("layout", RenameKind::Layout),
+        ("mode", RenameKind::Mode),
     ];
 
     /// Its word.
@@ -50,63 +50,63 @@ impl Thing {
     /// The tables whose names are such names.
     fn tables(self) -> &'static [&'static [&'static str]] {
         match self {
-            Thing::Workspace => &[&["workspace"]],
-            Thing::Module => &[&["module"], &["style", "bar", "module"]],
-            Thing::Program => &[&["program"]],
-            Thing::Palette => &[&["palette"]],
-            Thing::Layout => &[&["layout"]],
-            Thing::Mode => &[&["keys", "desk", "modes"]],
+            RenameKind::Workspace => &[&["workspace"]],
+            RenameKind::Module => &[&["module"], &["style", "bar", "module"]],
+            RenameKind::Program => &[&["program"]],
+            RenameKind::Palette => &[&["palette"]],
+            RenameKind::Layout => &[&["layout"]],
+            RenameKind::Mode => &[&["keys", "desk", "modes"]],
         }
     }
 
     /// The settings whose texts, or the texts of whose lists, are such names.
     fn settings(self) -> &'static [&'static str] {
         match self {
-            Thing::Workspace => {
+            RenameKind::Workspace => {
                 &["workspaces.order", "monitor.NAME.workspaces", "start.NAME.workspace", "rule.NAME.set.workspace"]
             }
-            Thing::Module => &["bar.NAME.start", "bar.NAME.middle", "bar.NAME.end", "module.NAME.group"],
-            Thing::Program => &["start.NAME.open", "scope.NAME.inside"],
-            Thing::Palette => &["palette.use"],
-            Thing::Layout => &["workspaces.layouts", "workspace.NAME.layouts"],
-            Thing::Mode => &[],
+            RenameKind::Module => &["bar.NAME.start", "bar.NAME.middle", "bar.NAME.end", "module.NAME.group"],
+            RenameKind::Program => &["start.NAME.open", "scope.NAME.inside"],
+            RenameKind::Palette => &["palette.use"],
+            RenameKind::Layout => &["workspaces.layouts", "workspace.NAME.layouts"],
+            RenameKind::Mode => &[],
         }
     }
 
     /// Keys of inline tables that hold such names: the setting, and the key.
     fn inner(self) -> &'static [(&'static str, &'static str)] {
         match self {
-            Thing::Workspace => &[("rule.NAME.match", "workspace")],
-            Thing::Program => &[("rule.NAME.match", "program")],
-            Thing::Module => &[("bar.NAME.sections", "show")],
-            Thing::Palette | Thing::Layout | Thing::Mode => &[],
+            RenameKind::Workspace => &[("rule.NAME.match", "workspace")],
+            RenameKind::Program => &[("rule.NAME.match", "program")],
+            RenameKind::Module => &[("bar.NAME.sections", "show")],
+            RenameKind::Palette | RenameKind::Layout | RenameKind::Mode => &[],
         }
     }
 
     /// The actions that name one.
     fn verbs(self) -> &'static [&'static str] {
         match self {
-            Thing::Workspace => &["go", "send", "carry"],
-            Thing::Module => &["fold"],
-            Thing::Program => &["open", "summon"],
-            Thing::Palette => &["palette"],
-            Thing::Layout => &["layout"],
-            Thing::Mode => &["mode"],
+            RenameKind::Workspace => &["go", "send", "carry"],
+            RenameKind::Module => &["fold"],
+            RenameKind::Program => &["open", "summon"],
+            RenameKind::Palette => &["palette"],
+            RenameKind::Layout => &["layout"],
+            RenameKind::Mode => &["mode"],
         }
     }
 
     /// The names that there are, each once.
     pub fn names(self, rice: &Rice) -> Vec<&str> {
         let all: Vec<&String> = match self {
-            Thing::Workspace => {
+            RenameKind::Workspace => {
                 let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
                 rice.workspaces.order.iter().chain(listed).chain(rice.workspace.keys()).collect()
             }
-            Thing::Module => rice.module.keys().collect(),
-            Thing::Program => rice.program.keys().collect(),
-            Thing::Palette => rice.palette.all.keys().collect(),
-            Thing::Layout => rice.layout.keys().collect(),
-            Thing::Mode => rice.keys.desk.modes.keys().collect(),
+            RenameKind::Module => rice.module.keys().collect(),
+            RenameKind::Program => rice.program.keys().collect(),
+            RenameKind::Palette => rice.palette.all.keys().collect(),
+            RenameKind::Layout => rice.layout.keys().collect(),
+            RenameKind::Mode => rice.keys.desk.modes.keys().collect(),
         };
         all.into_iter().map(String::as_str).collect::<IndexSet<_>>().into_iter().collect()
     }
@@ -114,22 +114,28 @@ impl Thing {
 
 /// A renaming that can be written.
 #[derive(Debug)]
-pub struct Renamed {
+pub struct RenamePlan {
     /// The edits.
-    pub planned: Planned,
+    pub planned: EditPlan,
     /// The places that change, in order.
     pub places: Vec<Span>,
 }
 
 struct Renaming<'a> {
-    thing: Thing,
+    thing: RenameKind,
     old: &'a str,
     new: &'a str,
     edits: Vec<Edit>,
 }
 
 /// Plans to rename a thing.
-pub fn rename(before: Rc<Checked>, thing: Thing, old: &str, new: &str, around: &dyn Surroundings) -> Result<Renamed, Error> {
+pub fn rename(
+    before: Rc<CheckedRice>,
+    thing: RenameKind,
+    old: &str,
+    new: &str,
+    around: &dyn HostInfo,
+) -> Result<RenamePlan, Error> {
     let names = thing.names(&before.rice);
     let word = thing.word();
     if !names.contains(&old) {
@@ -151,13 +157,13 @@ pub fn rename(before: Rc<Checked>, thing: Thing, old: &str, new: &str, around: &
     renaming.edits.sort_by_key(|edit| edit.span);
     renaming.edits.dedup();
     let places = renaming.edits.iter().map(|edit| edit.span).collect();
-    Ok(Renamed { planned: finish(before, renaming.edits, None, around)?, places })
+    Ok(RenamePlan { planned: finish(before, renaming.edits, None, around)?, places })
 }
 
 impl Renaming<'_> {
     fn file(&mut self, file: FileId, source: &Source) {
         let outline = source.outline();
-        let span = |bytes: &Bytes| Span { file, start: bytes.start as u32, end: bytes.end as u32 };
+        let span = |bytes: &ByteRange| Span { file, start: bytes.start as u32, end: bytes.end as u32 };
         for header in &outline.headers {
             self.keys(&header.path, &header.keys, &span);
         }
@@ -170,7 +176,7 @@ impl Renaming<'_> {
     }
 
     /// Keys that are the name: `keys` are the last steps of the path.
-    fn keys(&mut self, path: &[String], keys: &[Bytes], span: &dyn Fn(&Bytes) -> Span) {
+    fn keys(&mut self, path: &[String], keys: &[ByteRange], span: &dyn Fn(&ByteRange) -> Span) {
         let unwritten = path.len() - keys.len();
         for table in self.thing.tables() {
             let at = table.len();
@@ -181,12 +187,12 @@ impl Renaming<'_> {
         }
     }
 
-    fn value(&mut self, source: &Source, path: &[String], node: &Node) {
+    fn value(&mut self, source: &Source, path: &[String], node: &SpannedValue) {
         self.references(source, node);
         if path == ["overlay", "drop"] {
             self.dropped(source, node);
         }
-        let Ok(Shape::One(kind)) = find(Rice::CATALOGUE, path).map(|found| found.shape()) else { return };
+        let Ok(SettingShape::One(kind)) = find(Rice::CATALOGUE, path).map(|found| found.shape()) else { return };
         let pattern = pattern_of(Rice::CATALOGUE, path);
         if self.thing.settings().contains(&pattern.as_str()) {
             self.names(source, node);
@@ -201,40 +207,40 @@ impl Renaming<'_> {
         }
     }
 
-    fn put(&mut self, source: &Source, node: &Node, text: &str) {
+    fn put(&mut self, source: &Source, node: &SpannedValue, text: &str) {
         self.edits.push(replace(source, node, &quoted(text)));
     }
 
     /// Texts that are the name.
-    fn names(&mut self, source: &Source, node: &Node) {
+    fn names(&mut self, source: &Source, node: &SpannedValue) {
         match &node.value {
-            Value::Text(text) if text == self.old => self.put(source, node, self.new),
-            Value::List(items) => items.iter().for_each(|item| self.names(source, item)),
+            TomlValue::String(text) if text == self.old => self.put(source, node, self.new),
+            TomlValue::Array(items) => items.iter().for_each(|item| self.names(source, item)),
             _ => {}
         }
     }
 
-    fn inner(&mut self, source: &Source, node: &Node, key: &str) {
+    fn inner(&mut self, source: &Source, node: &SpannedValue, key: &str) {
         match &node.value {
-            Value::Table(entries) => {
+            TomlValue::Table(entries) => {
                 entries.iter().filter(|(name, _)| name == key).for_each(|(_, node)| self.names(source, node));
             }
-            Value::List(items) => items.iter().for_each(|item| self.inner(source, item, key)),
+            TomlValue::Array(items) => items.iter().for_each(|item| self.inner(source, item, key)),
             _ => {}
         }
     }
 
-    fn actions(&mut self, source: &Source, node: &Node) {
+    fn actions(&mut self, source: &Source, node: &SpannedValue) {
         match &node.value {
-            Value::Text(text) => match shell_words(text).as_deref() {
+            TomlValue::String(text) => match shell_words(text).as_deref() {
                 Some([verb, name]) if self.thing.verbs().contains(&verb.as_str()) && name == self.old => {
                     self.put(source, node, &shell_line(&[verb.as_str(), self.new]));
                 }
                 _ => {}
             },
-            Value::List(items) => items.iter().for_each(|item| self.actions(source, item)),
+            TomlValue::Array(items) => items.iter().for_each(|item| self.actions(source, item)),
             // What a note says is not what is done.
-            Value::Table(entries) => {
+            TomlValue::Table(entries) => {
                 let does = |name: &str| !matches!(name, "note" | "label" | "on");
                 entries.iter().filter(|(name, _)| does(name)).for_each(|(_, node)| self.actions(source, node));
             }
@@ -253,22 +259,22 @@ impl Renaming<'_> {
     }
 
     /// `=module.tide.text`
-    fn references(&mut self, source: &Source, node: &Node) {
+    fn references(&mut self, source: &Source, node: &SpannedValue) {
         match &node.value {
-            Value::Text(text) => {
+            TomlValue::String(text) => {
                 let target = text.strip_prefix('=').filter(|target| !target.starts_with('='));
                 if let Some(path) = target.and_then(|target| self.path(target)) {
                     self.put(source, node, &format!("={path}"));
                 }
             }
-            Value::List(items) => items.iter().for_each(|item| self.references(source, item)),
+            TomlValue::Array(items) => items.iter().for_each(|item| self.references(source, item)),
             _ => {}
         }
     }
 
     /// What an overlay takes away, by its path.
-    fn dropped(&mut self, source: &Source, node: &Node) {
-        let Value::List(items) = &node.value else { return };
+    fn dropped(&mut self, source: &Source, node: &SpannedValue) {
+        let TomlValue::Array(items) = &node.value else { return };
         for item in items {
             if let Some(path) = item.text().and_then(|text| self.path(text)) {
                 self.put(source, item, &path);

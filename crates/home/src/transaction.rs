@@ -10,16 +10,17 @@ use std::fs::File;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
-use jovrik_core::check::Reaching;
+use jovrik_core::check::CapabilityUse;
 use jovrik_file::{Folder, append_private, private_folder};
 use rusqlite::params;
 
 use crate::disk::Disk;
-use crate::file::{Kept, There, facts_at, there};
+use crate::file::{FileSnapshot, There, facts_at, there};
 use crate::history::{
-    About, Entry, FileChange, History, PATIENCE, bytes_of, facts_text, forget_undone, insert_entry, keep, kept_of, path_of,
+    EntryDraft, FileChange, History, HistoryEntry, PATIENCE, bytes_of, facts_text, forget_undone, insert_entry, keep, kept_of,
+    path_of,
 };
-use crate::{Error, Home};
+use crate::{Error, UserDirs};
 
 /// The work that is going on: at most one, since whoever writes holds the lock.
 pub(crate) const TABLES: &str = "
@@ -39,15 +40,15 @@ const TAKING_BACK: i64 = 2;
 
 /// One file of the work.
 #[derive(Debug)]
-struct Step {
+struct StagedFile {
     path: PathBuf,
     /// Where the new file lies until it is renamed.
     temp: PathBuf,
-    old: Option<Kept>,
-    new: Option<Kept>,
+    old: Option<FileSnapshot>,
+    new: Option<FileSnapshot>,
 }
 
-impl Step {
+impl StagedFile {
     fn folder(&self) -> &Path {
         self.path.parent().unwrap_or(Path::new("/"))
     }
@@ -55,18 +56,18 @@ impl Step {
 
 /// What is done: something new, or entries that are taken back or done again.
 enum Job<'a> {
-    Write(&'a About<'a>),
-    Turn { entries: &'a [Entry], undone: bool },
+    Write(&'a EntryDraft<'a>),
+    Turn { entries: &'a [HistoryEntry], undone: bool },
 }
 
 /// Whoever writes: holds the lock, has finished what was left by one that was ended, and keeps the history.
 ///
 /// In a home where nothing was written yet, nothing is made before something is.
 #[derive(Debug)]
-pub struct Writer {
+pub struct TransactionManager {
     /// Closed before the lock is let go of.
-    work: Option<Work>,
-    home: Home,
+    work: Option<Journal>,
+    home: UserDirs,
     disk: Disk,
     /// How long it waits for another one that has the history.
     patience: Duration,
@@ -75,12 +76,12 @@ pub struct Writer {
 
 /// The history, and the work that it keeps.
 #[derive(Debug)]
-struct Work {
+struct Journal {
     history: History,
     disk: Disk,
 }
 
-fn same(a: &Option<Kept>, b: &Option<Kept>) -> bool {
+fn same(a: &Option<FileSnapshot>, b: &Option<FileSnapshot>) -> bool {
     a.as_ref().map(|kept| &kept.bytes) == b.as_ref().map(|kept| &kept.bytes)
 }
 
@@ -98,7 +99,7 @@ struct Lock {
 }
 
 impl Lock {
-    fn take(home: &Home, tries: usize) -> Result<Lock, Error> {
+    fn take(home: &UserDirs, tries: usize) -> Result<Lock, Error> {
         let folder = home.state.join("jovrik");
         let mut made: Vec<PathBuf> = folder.ancestors().take_while(|folder| !folder.exists()).map(Path::to_owned).collect();
         made.reverse();
@@ -135,9 +136,9 @@ fn same_file(file: &File, path: &Path) -> bool {
     file.metadata().ok().map(number) == std::fs::metadata(path).ok().map(number)
 }
 
-impl Writer {
+impl TransactionManager {
     /// Takes the lock, and finishes or takes back what a command left that was ended.
-    pub fn open(home: &Home) -> Result<Writer, Error> {
+    pub fn open(home: &UserDirs) -> Result<TransactionManager, Error> {
         Self::open_on(home, Disk::default())
     }
 
@@ -146,30 +147,30 @@ impl Writer {
     /// # Errors
     ///
     /// [`Error::Busy`] when another one writes.
-    pub fn open_now(home: &Home) -> Result<Writer, Error> {
+    pub fn open_now(home: &UserDirs) -> Result<TransactionManager, Error> {
         Self::with(home, Disk::default(), 1, Duration::ZERO)
     }
 
     /// The same on a disk of which a test decides what fails.
-    pub fn open_on(home: &Home, disk: Disk) -> Result<Writer, Error> {
+    pub fn open_on(home: &UserDirs, disk: Disk) -> Result<TransactionManager, Error> {
         Self::with(home, disk, MOST_TRIES, PATIENCE)
     }
 
-    fn with(home: &Home, disk: Disk, tries: usize, patience: Duration) -> Result<Writer, Error> {
+    fn with(home: &UserDirs, disk: Disk, tries: usize, patience: Duration) -> Result<TransactionManager, Error> {
         if !home.home.is_dir() {
             return Err(Error::Home(format!("the home folder {} does not exist; nothing was written", home.home.display())));
         }
-        let mut writer = Writer { work: None, home: home.clone(), disk, patience, _lock: Lock::take(home, tries)? };
+        let mut writer = TransactionManager { work: None, home: home.clone(), disk, patience, _lock: Lock::take(home, tries)? };
         if home.history().exists() {
             writer.work()?;
         }
         Ok(writer)
     }
 
-    fn work(&mut self) -> Result<&mut Work, Error> {
+    fn work(&mut self) -> Result<&mut Journal, Error> {
         if self.work.is_none() {
             let history = History::open_within(&self.home.history(), self.patience)?;
-            let mut work = Work { history, disk: self.disk.clone() };
+            let mut work = Journal { history, disk: self.disk.clone() };
             work.recover()?;
             self.work = Some(work);
         }
@@ -183,14 +184,14 @@ impl Writer {
 
     /// Writes files and makes an entry of it; nothing when they hold all that already. A file whose contents are not those
     /// that `old` says stops it before anything is written.
-    pub fn write(&mut self, about: &About<'_>, changes: Vec<FileChange>) -> Result<Option<i64>, Error> {
+    pub fn write(&mut self, about: &EntryDraft<'_>, changes: Vec<FileChange>) -> Result<Option<i64>, Error> {
         self.write_and_leave(about, changes, &[])
     }
 
     /// The same; folders in `leaving` that are empty afterwards go, too.
     pub(crate) fn write_and_leave(
         &mut self,
-        about: &About<'_>,
+        about: &EntryDraft<'_>,
         mut changes: Vec<FileChange>,
         leaving: &[PathBuf],
     ) -> Result<Option<i64>, Error> {
@@ -213,17 +214,17 @@ impl Writer {
     }
 
     /// Records what a person did to files by hand; nothing is written but the history.
-    pub fn record(&mut self, about: &About<'_>, changes: &[FileChange]) -> Result<Option<i64>, Error> {
+    pub fn record(&mut self, about: &EntryDraft<'_>, changes: &[FileChange]) -> Result<Option<i64>, Error> {
         self.work()?.history.record(about, changes)
     }
 
     /// What a person did by hand goes on with the entry that was made of what they did just before; whether it did.
-    pub fn go_on(&mut self, id: i64, about: &About<'_>, changes: &[FileChange]) -> Result<bool, Error> {
+    pub fn go_on(&mut self, id: i64, about: &EntryDraft<'_>, changes: &[FileChange]) -> Result<bool, Error> {
         self.work()?.history.go_on(id, about, changes)
     }
 
     /// Remembers what of a rice was accepted that reaches out of it.
-    pub fn accept(&mut self, all: &[&Reaching]) -> Result<(), Error> {
+    pub fn accept(&mut self, all: &[&CapabilityUse]) -> Result<(), Error> {
         self.work()?.history.accept(all)
     }
 
@@ -231,7 +232,7 @@ impl Writer {
     /// comes to for each file.
     pub(crate) fn turn(
         &mut self,
-        entries: &[Entry],
+        entries: &[HistoryEntry],
         undone: bool,
         changes: &[FileChange],
         leaving: &[PathBuf],
@@ -240,16 +241,16 @@ impl Writer {
     }
 }
 
-impl Work {
+impl Journal {
     fn carry_out(&mut self, job: &Job<'_>, changes: &[FileChange], leaving: &[PathBuf]) -> Result<Option<i64>, Error> {
         let token = token();
-        let step = |(number, change): (usize, &FileChange)| Step {
+        let step = |(number, change): (usize, &FileChange)| StagedFile {
             path: change.path.clone(),
             temp: change.path.with_file_name(format!(".jovrik-{token}-{number}")),
             old: change.old.clone(),
             new: change.new.clone(),
         };
-        let steps: Vec<Step> = changes.iter().enumerate().map(step).collect();
+        let steps: Vec<StagedFile> = changes.iter().enumerate().map(step).collect();
         let folders = missing_folders(&steps);
         let made = self.begin(job, &steps, &folders, leaving);
         let made = made.and_then(|()| self.lay(&steps, &folders)).and_then(|()| self.commit(job, changes, &folders));
@@ -274,7 +275,7 @@ impl Work {
     }
 
     /// Puts down what is about to be done.
-    fn begin(&mut self, job: &Job<'_>, steps: &[Step], folders: &[PathBuf], leaving: &[PathBuf]) -> Result<(), Error> {
+    fn begin(&mut self, job: &Job<'_>, steps: &[StagedFile], folders: &[PathBuf], leaving: &[PathBuf]) -> Result<(), Error> {
         self.history.store(&self.disk, |work| {
             let rice = match job {
                 Job::Write(about) => about.rice.map(bytes_of),
@@ -297,7 +298,7 @@ impl Work {
     }
 
     /// Lays the new files beside their targets, and looks whether a target changed meanwhile.
-    fn lay(&self, steps: &[Step], folders: &[PathBuf]) -> Result<(), Error> {
+    fn lay(&self, steps: &[StagedFile], folders: &[PathBuf]) -> Result<(), Error> {
         for folder in folders {
             self.disk.make_folder(folder).map_err(|error| Error::io(folder, &error))?;
         }
@@ -314,7 +315,7 @@ impl Work {
         if meanwhile.is_empty() { Ok(()) } else { Err(Error::ByHand(meanwhile)) }
     }
 
-    fn lay_one(&self, step: &Step, wanted: Option<&Kept>) -> Result<(), Error> {
+    fn lay_one(&self, step: &StagedFile, wanted: Option<&FileSnapshot>) -> Result<(), Error> {
         let Some(kept) = wanted else { return Ok(()) };
         let fail = |error: std::io::Error| Error::io(&step.path, &error);
         self.disk.write_new(&step.temp, &kept.bytes, kept.facts).map_err(fail)?;
@@ -356,7 +357,7 @@ impl Work {
     }
 
     /// Renames all files into place, as far as that is not done yet. What a person wrote there since stays.
-    fn put_in_place(&self, steps: &[Step], leaving: &[PathBuf], late: bool) -> Result<(), Error> {
+    fn put_in_place(&self, steps: &[StagedFile], leaving: &[PathBuf], late: bool) -> Result<(), Error> {
         for step in steps {
             match there(&step.path)? {
                 There::File(now) if !same(&now, &step.new) && same(&now, &step.old) => self.put(step, step.new.as_ref())?,
@@ -371,7 +372,7 @@ impl Work {
     }
 
     /// Makes one file hold what it is to hold.
-    fn put(&self, step: &Step, wanted: Option<&Kept>) -> Result<(), Error> {
+    fn put(&self, step: &StagedFile, wanted: Option<&FileSnapshot>) -> Result<(), Error> {
         let fail = |error: std::io::Error| Error::io(&step.path, &error);
         match wanted {
             Some(_) => {
@@ -393,9 +394,9 @@ impl Work {
     }
 
     /// Removes what lies beside the targets, and brings the names in their folders onto the disk.
-    fn tidy(&self, steps: &[Step]) -> Result<(), Error> {
+    fn tidy(&self, steps: &[StagedFile]) -> Result<(), Error> {
         let is_there = |path: &Path| Folder::open_plain(path).is_ok();
-        let steps: Vec<&Step> = steps.iter().filter(|step| is_there(step.folder())).collect();
+        let steps: Vec<&StagedFile> = steps.iter().filter(|step| is_there(step.folder())).collect();
         for step in steps.iter().filter(|step| step.temp.symlink_metadata().is_ok()) {
             self.disk.remove(&step.temp).map_err(|error| Error::io(&step.temp, &error))?;
         }
@@ -409,14 +410,14 @@ impl Work {
     }
 
     /// Clears up before the commit: nothing was changed, and nothing is left of it.
-    fn clear(&mut self, steps: &[Step], folders: &[PathBuf]) -> Result<(), Error> {
+    fn clear(&mut self, steps: &[StagedFile], folders: &[PathBuf]) -> Result<(), Error> {
         self.tidy(steps)?;
         self.leave(folders)?;
         self.history.store(&self.disk, forget)
     }
 
     /// Takes back after the commit: the entry goes, and every file is as it was.
-    fn take_back(&mut self, steps: &[Step], folders: &[PathBuf]) -> Result<(), Error> {
+    fn take_back(&mut self, steps: &[StagedFile], folders: &[PathBuf]) -> Result<(), Error> {
         self.history.store(&self.disk, |work| {
             let state: i64 = work.query_row("select state from work", [], |row| row.get(0))?;
             if state == COMMITTED {
@@ -475,7 +476,7 @@ impl Work {
     }
 
     #[expect(clippy::type_complexity, reason = "read in one place, used in one place")]
-    fn left(&self) -> Result<(i64, Vec<Step>, Vec<PathBuf>, Vec<PathBuf>), Error> {
+    fn left(&self) -> Result<(i64, Vec<StagedFile>, Vec<PathBuf>, Vec<PathBuf>), Error> {
         let store = self.history.connection();
         let state = store.query_row("select state from work", [], |row| row.get(0))?;
         let mut query = store.prepare(
@@ -484,7 +485,7 @@ impl Work {
         )?;
         let rows = query.query_map([], |row| {
             let (old, new) = (kept_of(row, 2, 3)?, kept_of(row, 4, 5)?);
-            Ok(Step { path: path_of(row.get(0)?), temp: path_of(row.get(1)?), old, new })
+            Ok(StagedFile { path: path_of(row.get(0)?), temp: path_of(row.get(1)?), old, new })
         })?;
         let steps = rows.collect::<Result<_, _>>()?;
         let folders = |made: bool| -> Result<Vec<PathBuf>, Error> {
@@ -505,7 +506,7 @@ fn forget(work: &rusqlite::Transaction<'_>) -> Result<(), Error> {
 }
 
 /// The folders that must be made for new files, outermost first.
-fn missing_folders(steps: &[Step]) -> Vec<PathBuf> {
+fn missing_folders(steps: &[StagedFile]) -> Vec<PathBuf> {
     let wanted = steps.iter().filter(|step| step.new.is_some());
     let missing = wanted.flat_map(|step| step.folder().ancestors().take_while(|folder| !folder.exists()));
     // A folder sorts before what lies in it.

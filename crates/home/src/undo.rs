@@ -3,14 +3,14 @@
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
-use crate::file::{Kept, kept};
-use crate::history::{Entry, FileChange, History};
-use crate::transaction::Writer;
-use crate::{Error, Home};
+use crate::file::{FileSnapshot, kept};
+use crate::history::{FileChange, History, HistoryEntry};
+use crate::transaction::TransactionManager;
+use crate::{Error, UserDirs};
 
 /// How far back.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Far {
+pub enum UndoRange {
     /// So many entries that hold.
     Steps(usize),
     /// Everything that came after an entry.
@@ -19,9 +19,9 @@ pub enum Far {
 
 /// What an undo or a redo does.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Turn {
+pub struct UndoPlan {
     /// The entries, in the order in which they are turned.
-    pub entries: Vec<Entry>,
+    pub entries: Vec<HistoryEntry>,
     /// The files that are put back, removed or written again, as they were before and as they are after.
     pub files: Vec<FileChange>,
     /// Folders that go when they are empty.
@@ -29,28 +29,28 @@ pub struct Turn {
     undone: bool,
 }
 
-fn bytes(kept: &Option<Kept>) -> Option<&Vec<u8>> {
+fn bytes(kept: &Option<FileSnapshot>) -> Option<&Vec<u8>> {
     kept.as_ref().map(|kept| &kept.bytes)
 }
 
 /// Plans an undo; of one rice, when its folder is given.
-pub fn plan_undo(history: Option<&History>, rice: Option<&Path>, far: Far) -> Result<Turn, Error> {
+pub fn plan_undo(history: Option<&History>, rice: Option<&Path>, far: UndoRange) -> Result<UndoPlan, Error> {
     plan(history, rice, far, true)
 }
 
 /// Plans a redo of so many entries.
-pub fn plan_redo(history: Option<&History>, rice: Option<&Path>, steps: usize) -> Result<Turn, Error> {
-    plan(history, rice, Far::Steps(steps), false)
+pub fn plan_redo(history: Option<&History>, rice: Option<&Path>, steps: usize) -> Result<UndoPlan, Error> {
+    plan(history, rice, UndoRange::Steps(steps), false)
 }
 
-fn plan(history: Option<&History>, rice: Option<&Path>, far: Far, back: bool) -> Result<Turn, Error> {
+fn plan(history: Option<&History>, rice: Option<&Path>, far: UndoRange, back: bool) -> Result<UndoPlan, Error> {
     let nothing = Error::NothingTo(if back { "undo" } else { "redo" });
     let Some(history) = history else { return Err(nothing) };
     let mut entries = match rice {
         Some(rice) => history.entries_of(rice)?,
         None => history.entries()?,
     };
-    if let Far::Since(id) = far
+    if let UndoRange::Since(id) = far
         && !entries.iter().any(|entry| entry.id == id)
     {
         return Err(Error::NoEntry(id));
@@ -60,13 +60,13 @@ fn plan(history: Option<&History>, rice: Option<&Path>, far: Far, back: bool) ->
         entries.reverse();
     }
     match far {
-        Far::Steps(steps) => entries.truncate(steps),
-        Far::Since(id) => entries.retain(|entry| entry.id > id),
+        UndoRange::Steps(steps) => entries.truncate(steps),
+        UndoRange::Since(id) => entries.retain(|entry| entry.id > id),
     }
     if entries.is_empty() {
         return Err(match far {
-            Far::Since(id) => Error::NothingSince(id),
-            Far::Steps(_) => nothing,
+            UndoRange::Since(id) => Error::NothingSince(id),
+            UndoRange::Steps(_) => nothing,
         });
     }
     let mut files: Vec<FileChange> = Vec::new();
@@ -114,30 +114,30 @@ fn plan(history: Option<&History>, rice: Option<&Path>, far: Far, back: bool) ->
             new.facts = old.facts;
         }
     }
-    Ok(Turn { entries, files, leaving, undone: back })
+    Ok(UndoPlan { entries, files, leaving, undone: back })
 }
 
-fn carry_out(home: &Home, plan: impl FnOnce(Option<&History>) -> Result<Turn, Error>) -> Result<Turn, Error> {
-    let mut writer = Writer::open(home)?;
+fn carry_out(home: &UserDirs, plan: impl FnOnce(Option<&History>) -> Result<UndoPlan, Error>) -> Result<UndoPlan, Error> {
+    let mut writer = TransactionManager::open(home)?;
     let turn = plan(writer.history())?;
     turn.carry_out(&mut writer)?;
     Ok(turn)
 }
 
-impl Turn {
+impl UndoPlan {
     /// Does it: all of it or nothing.
-    pub fn carry_out(&self, writer: &mut Writer) -> Result<(), Error> {
+    pub fn carry_out(&self, writer: &mut TransactionManager) -> Result<(), Error> {
         let changed: Vec<FileChange> = self.files.iter().filter(|file| bytes(&file.old) != bytes(&file.new)).cloned().collect();
         writer.turn(&self.entries, self.undone, &changed, &self.leaving)
     }
 }
 
 /// Takes back, byte for byte; of one rice, when its folder is given.
-pub fn undo(home: &Home, rice: Option<&Path>, far: Far) -> Result<Turn, Error> {
+pub fn undo(home: &UserDirs, rice: Option<&Path>, far: UndoRange) -> Result<UndoPlan, Error> {
     carry_out(home, |history| plan_undo(history, rice, far))
 }
 
 /// Does again what was taken back last.
-pub fn redo(home: &Home, rice: Option<&Path>, steps: usize) -> Result<Turn, Error> {
+pub fn redo(home: &UserDirs, rice: Option<&Path>, steps: usize) -> Result<UndoPlan, Error> {
     carry_out(home, |history| plan_redo(history, rice, steps))
 }

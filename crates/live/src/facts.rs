@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::fmt;
 
 use jovrik_core::limits::{self, cut};
-use jovrik_draw::Sent;
+use jovrik_draw::RawImage;
 use serde::de::{Deserialize, Deserializer, Error as _, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use zbus::Signature;
 use zbus::zvariant::{OwnedVariant, Type};
@@ -100,7 +100,7 @@ type Pixmap<'m> = (i32, i32, &'m [u8]);
 
 fn picture_of((width, height, stride, alpha, bits, channels, bytes): Rows<'_>) -> Fact {
     let plain = bits == 8 && channels == if alpha { 4 } else { 3 };
-    let sent = Sent { width, height, stride, alpha, bytes };
+    let sent = RawImage { width, height, stride, alpha, bytes };
     plain.then(|| sent.picture(limits::SENT_PICTURE_SIDE as u32)).flatten().map_or(Fact::Other, Fact::Picture)
 }
 

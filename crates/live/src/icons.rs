@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::rice::{Icon, IconRef};
 use jovrik_draw::Brush;
 
-use crate::items::Item;
+use crate::items::StatusNotifierItem;
 
 /// A picture that an item brings along, in a folder of its own.
 fn brought(name: &str, own: &str) -> Option<PathBuf> {
@@ -18,7 +18,7 @@ fn brought(name: &str, own: &str) -> Option<PathBuf> {
 pub const HELD: &str = "\0tray/";
 
 /// The picture of an item: its own pixels, one that it brings along, one of the icon theme, or a drawing that stands in.
-pub fn picture_of(brush: &mut Brush, item: &Item) -> IconRef {
+pub fn picture_of(brush: &mut Brush, item: &StatusNotifierItem) -> IconRef {
     if let Some((width, height, rgba)) = &item.pixels {
         let name = format!("{HELD}{}{}", item.key.bus, item.key.path);
         brush.pictures.insert(&name, (*width, *height), rgba.clone());

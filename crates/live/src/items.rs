@@ -31,14 +31,14 @@ const MOST_NAME: usize = 512;
 
 /// Where an item is: its name on the bus and its path.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub struct Key {
+pub struct ItemKey {
     /// Its name on the bus.
     pub bus: String,
     /// Its object.
     pub path: String,
 }
 
-impl std::fmt::Display for Key {
+impl std::fmt::Display for ItemKey {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "{} {}", self.bus, self.path)
     }
@@ -46,9 +46,9 @@ impl std::fmt::Display for Key {
 
 /// An item as it is shown.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Item {
+pub struct StatusNotifierItem {
     /// Where it is.
-    pub key: Key,
+    pub key: ItemKey,
     /// What it is called.
     pub title: String,
     /// Whether it wants to be seen.
@@ -63,7 +63,7 @@ pub struct Item {
 
 /// A line of an item's menu.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Line {
+pub struct MenuItem {
     /// Its number.
     pub id: i32,
     /// What it says.
@@ -71,35 +71,35 @@ pub struct Line {
 }
 
 /// What came from the bus.
-enum News {
-    Registered(Key),
+enum ItemSignal {
+    Registered(ItemKey),
     /// One more was told of than there is room for.
     TooMany,
     Changed(String),
     Gone(String),
     /// What an item says of itself; nothing where it does not answer.
-    Item(Key, Option<Box<Item>>),
-    Menu(Key, Vec<Line>),
+    Item(ItemKey, Option<Box<StatusNotifierItem>>),
+    Menu(ItemKey, Vec<MenuItem>),
 }
 
 /// What the session is told.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Told {
+pub enum ItemUpdate {
     /// The items are others, or look different.
     Items,
     /// The menu of an item that was asked for.
-    Menu(Key, Vec<Line>),
+    Menu(ItemKey, Vec<MenuItem>),
 }
 
 /// Sends news and wakes the session.
 #[derive(Clone)]
 struct Teller {
-    news: Sender<News>,
+    news: Sender<ItemSignal>,
     wake: std::sync::Arc<UnixStream>,
 }
 
 impl Teller {
-    fn tell(&self, news: News) {
+    fn tell(&self, news: ItemSignal) {
         if self.news.send(news).is_ok() {
             // A full pipe wakes as well as one byte more.
             let _ = (&*self.wake).write(&[1]);
@@ -115,7 +115,7 @@ struct Watcher {
 }
 
 /// The names of items, which whoever shows them takes out again when they go.
-type Names = Arc<Mutex<Vec<(Key, String)>>>;
+type Names = Arc<Mutex<Vec<(ItemKey, String)>>>;
 
 #[zbus::interface(name = "org.\u{6b}de.StatusNotifierWatcher")]
 impl Watcher {
@@ -128,8 +128,8 @@ impl Watcher {
         let sender = header.sender().map(|sender| sender.to_string()).unwrap_or_default();
         // Some give a path, some a name on the bus.
         let key = match service.starts_with('/') {
-            true => Key { bus: sender, path: service.to_owned() },
-            false => Key { bus: service.to_owned(), path: "/StatusNotifierItem".to_owned() },
+            true => ItemKey { bus: sender, path: service.to_owned() },
+            false => ItemKey { bus: service.to_owned(), path: "/StatusNotifierItem".to_owned() },
         };
         if key.bus.len() + key.path.len() > MOST_NAME {
             return;
@@ -139,7 +139,7 @@ impl Watcher {
             let mut items = self.items.lock().unwrap_or_else(PoisonError::into_inner);
             let known = items.iter().any(|(other, _)| *other == key);
             if !known && items.len() >= limits::TRAY_ITEMS {
-                self.teller.tell(News::TooMany);
+                self.teller.tell(ItemSignal::TooMany);
                 return;
             }
             if !known {
@@ -150,7 +150,7 @@ impl Watcher {
         if new {
             let _ = Watcher::status_notifier_item_registered(&emitter, &name).await;
         }
-        self.teller.tell(News::Registered(key));
+        self.teller.tell(ItemSignal::Registered(key));
     }
 
     async fn register_status_notifier_host(&mut self, _service: &str) {}
@@ -178,15 +178,15 @@ impl Watcher {
 }
 
 /// The items of a session bus.
-pub struct Notifiers {
+pub struct StatusNotifierHost {
     connection: Connection,
     teller: Teller,
-    news: Receiver<News>,
+    news: Receiver<ItemSignal>,
     wake: UnixStream,
-    items: Vec<Item>,
+    items: Vec<StatusNotifierItem>,
     names: Names,
     /// The items that are being asked, and whether they are to be asked again.
-    asked: HashMap<Key, bool>,
+    asked: HashMap<ItemKey, bool>,
     /// How many were told of for which there was no room.
     left_out: usize,
 }
@@ -195,15 +195,15 @@ async fn next(stream: &mut MessageStream) -> Option<zbus::Result<zbus::Message>>
     std::future::poll_fn(|context| Pin::new(&mut *stream).poll_next(context)).await
 }
 
-impl Notifiers {
+impl StatusNotifierHost {
     /// Begins to take the name that items look for; nothing without a session bus, later when another program has it. Nobody
     /// waits for the bus.
-    pub fn begin() -> Option<Asked<Option<Notifiers>>> {
+    pub fn begin() -> Option<Asked<Option<StatusNotifierHost>>> {
         std::env::var_os("DBUS_SESSION_BUS_ADDRESS")?;
-        Asked::begin(Notifiers::take).ok()
+        Asked::begin(StatusNotifierHost::take).ok()
     }
 
-    fn take() -> Option<Notifiers> {
+    fn take() -> Option<StatusNotifierHost> {
         let (sender, news) = channel();
         let (wake, woken) = UnixStream::pair().ok()?;
         wake.set_nonblocking(true).ok()?;
@@ -232,7 +232,7 @@ impl Notifiers {
             .spawn("items that change", async move {
                 while let Some(message) = next(&mut changed).await {
                     let sender = message.ok().and_then(|message| Some(message.header().sender()?.to_string()));
-                    sender.into_iter().for_each(|sender| own.tell(News::Changed(sender)));
+                    sender.into_iter().for_each(|sender| own.tell(ItemSignal::Changed(sender)));
                 }
             })
             .detach();
@@ -244,13 +244,13 @@ impl Notifiers {
                     if let Ok((name, _, new)) = message.body().deserialize::<(String, String, String)>()
                         && new.is_empty()
                     {
-                        own.tell(News::Gone(name));
+                        own.tell(ItemSignal::Gone(name));
                     }
                 }
             })
             .detach();
         let (items, asked) = (Vec::new(), HashMap::new());
-        Some(Notifiers { connection, teller, news, wake: woken, items, names, asked, left_out: 0 })
+        Some(StatusNotifierHost { connection, teller, news, wake: woken, items, names, asked, left_out: 0 })
     }
 
     /// Gives the name back, for whoever keeps the list next.
@@ -269,33 +269,33 @@ impl Notifiers {
     }
 
     /// The items that want to be seen.
-    pub fn items(&self) -> impl Iterator<Item = &Item> {
+    pub fn items(&self) -> impl Iterator<Item = &StatusNotifierItem> {
         self.items.iter().filter(|item| item.shown)
     }
 
     /// Takes in what came.
-    pub fn step(&mut self) -> Vec<Told> {
+    pub fn step(&mut self) -> Vec<ItemUpdate> {
         let mut buffer = [0; 256];
         while matches!(self.wake.read(&mut buffer), Ok(len) if len > 0) {}
         let mut told = Vec::new();
         let mut items = false;
         while let Ok(news) = self.news.try_recv() {
             match news {
-                News::Registered(key) => self.fetch(key),
-                News::TooMany => self.left_out += 1,
-                News::Changed(bus) => {
+                ItemSignal::Registered(key) => self.fetch(key),
+                ItemSignal::TooMany => self.left_out += 1,
+                ItemSignal::Changed(bus) => {
                     // A name of its own stands for the connection that it belongs to, which is not asked for here.
-                    let keys: Vec<Key> = self.items.iter().map(|item| item.key.clone()).collect();
+                    let keys: Vec<ItemKey> = self.items.iter().map(|item| item.key.clone()).collect();
                     let all = keys.iter().any(|key| !key.bus.starts_with(':'));
                     keys.into_iter().filter(|key| key.bus == bus || all).for_each(|key| self.fetch(key));
                 }
-                News::Gone(bus) => {
+                ItemSignal::Gone(bus) => {
                     let before = self.items.len();
                     self.items.retain(|item| item.key.bus != bus);
                     self.names.lock().unwrap_or_else(PoisonError::into_inner).retain(|(key, _)| key.bus != bus);
                     items |= self.items.len() != before;
                 }
-                News::Item(key, item) => {
+                ItemSignal::Item(key, item) => {
                     if self.asked.remove(&key) == Some(true) {
                         self.fetch(key.clone());
                     }
@@ -318,11 +318,11 @@ impl Notifiers {
                         (None, Some(_)) => {}
                     }
                 }
-                News::Menu(key, lines) => told.push(Told::Menu(key, lines)),
+                ItemSignal::Menu(key, lines) => told.push(ItemUpdate::Menu(key, lines)),
             }
         }
         if items {
-            told.push(Told::Items);
+            told.push(ItemUpdate::Items);
         }
         told
     }
@@ -333,7 +333,7 @@ impl Notifiers {
     }
 
     /// Asks an item for all that it says of itself: once at a time.
-    fn fetch(&mut self, key: Key) {
+    fn fetch(&mut self, key: ItemKey) {
         if let Some(again) = self.asked.get_mut(&key) {
             *again = true;
             return;
@@ -347,13 +347,13 @@ impl Notifiers {
                 let reply = connection.call_method(bus, path, interface, "GetAll", &(ITEM,)).await;
                 let facts = reply.ok().and_then(|reply| reply.body().deserialize::<Facts>().ok());
                 let item = facts.map(|mut facts| Box::new(item(key.clone(), &mut facts)));
-                teller.tell(News::Item(key.clone(), item));
+                teller.tell(ItemSignal::Item(key.clone(), item));
             })
             .detach();
     }
 
     /// Tells an item of a press: 1 is its main action, 2 the other; the wheel turns.
-    pub fn press(&self, key: &Key, button: u8, x: i32, y: i32) {
+    pub fn press(&self, key: &ItemKey, button: u8, x: i32, y: i32) {
         let (connection, key) = (self.connection.clone(), key.clone());
         self.connection
             .spawn("a press", async move {
@@ -372,7 +372,7 @@ impl Notifiers {
     }
 
     /// Asks for the menu of an item; whether it has one.
-    pub fn ask_menu(&self, key: &Key) -> bool {
+    pub fn ask_menu(&self, key: &ItemKey) -> bool {
         let Some(menu) = self.items.iter().find(|item| item.key == *key).map(|item| item.menu.clone()) else { return false };
         if menu.len() < 2 {
             return false;
@@ -389,7 +389,7 @@ impl Notifiers {
                 {
                     let mut all = Vec::new();
                     lines(&layout, "", 0, &mut all);
-                    teller.tell(News::Menu(key.clone(), all));
+                    teller.tell(ItemSignal::Menu(key.clone(), all));
                 }
             })
             .detach();
@@ -397,7 +397,7 @@ impl Notifiers {
     }
 
     /// Chooses a line of an item's menu.
-    pub fn choose(&self, key: &Key, line: i32) {
+    pub fn choose(&self, key: &ItemKey, line: i32) {
         let Some(menu) = self.items.iter().find(|item| item.key == *key).map(|item| item.menu.clone()) else { return };
         let (connection, key) = (self.connection.clone(), key.clone());
         self.connection
@@ -414,7 +414,7 @@ fn plain(facts: &Facts, name: &str) -> String {
     facts.text(name).chars().filter(|c| !c.is_control()).take(200).collect()
 }
 
-fn item(key: Key, facts: &mut Facts) -> Item {
+fn item(key: ItemKey, facts: &mut Facts) -> StatusNotifierItem {
     let attention = facts.text("Status") == "NeedsAttention";
     let of = |plain_name: &str, loud: &str| {
         let loud = if attention { plain(facts, loud) } else { String::new() };
@@ -422,7 +422,7 @@ fn item(key: Key, facts: &mut Facts) -> Item {
     };
     let icon = (of("IconName", "AttentionIconName"), plain(facts, "IconThemePath"));
     let pixels = if attention { facts.picture("AttentionIconPixmap") } else { None };
-    Item {
+    StatusNotifierItem {
         title: plain(facts, "Title"),
         shown: facts.text("Status") != "Passive",
         pixels: pixels.or_else(|| facts.picture("IconPixmap")).map(|((w, h), rgba)| (w, h, rgba)),
@@ -433,7 +433,7 @@ fn item(key: Key, facts: &mut Facts) -> Item {
 }
 
 /// The lines of a menu that can be chosen; those of inner menus name the one they are in.
-fn lines(entry: &Entry, within: &str, depth: usize, out: &mut Vec<Line>) {
+fn lines(entry: &Entry, within: &str, depth: usize, out: &mut Vec<MenuItem>) {
     for entry in &entry.inner {
         let truth = |name: &str| entry.facts.truth(name).unwrap_or(true);
         let label = plain(&entry.facts, "label").replace('_', "");
@@ -445,7 +445,7 @@ fn lines(entry: &Entry, within: &str, depth: usize, out: &mut Vec<Line>) {
         if !entry.inner.is_empty() && depth < limits::MENU_DEPTH {
             lines(entry, &full, depth + 1, out);
         } else if truth("enabled") {
-            out.push(Line { id: entry.id, label: full });
+            out.push(MenuItem { id: entry.id, label: full });
         }
     }
 }

@@ -28,7 +28,7 @@ pub use client::{follow, offer, request, request_within, socket_path};
 pub use error::Error;
 pub use logs::keep_logs;
 pub use notices::tell;
-pub use refused::Refused;
+pub use refused::RequestError;
 pub use socket::VERSION;
 pub use stage::x11::{keyboard, learn, monitors, pick, taken};
 pub use watch::{ReadFor, Saved, Watch};
@@ -36,16 +36,16 @@ pub use watch::{ReadFor, Saved, Watch};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use jovrik_core::check::{Checked, LocalChoice};
-use jovrik_core::desktop::Alone;
+use jovrik_core::check::{CheckedRice, LocalChoice};
+use jovrik_core::desktop::StandaloneComponent;
 use jovrik_draw::FontPlaces;
 
 /// Whoever writes down an accepted reload: the rice before, and after. Why it could not be written down now, in words; nobody
 /// waits for anybody else.
-pub type OnAccepted = Box<dyn FnMut(&Checked, &Checked) -> Result<(), String>>;
+pub type OnAccepted = Box<dyn FnMut(&CheckedRice, &CheckedRice) -> Result<(), String>>;
 
 /// Whoever reads and checks the rice, with settings laid over it.
-pub type Load = Box<dyn FnMut(&[(String, String)]) -> Checked>;
+pub type RiceLoader = Box<dyn FnMut(&[(String, String)]) -> CheckedRice>;
 
 /// What a desktop is run with.
 pub struct Options {
@@ -58,13 +58,13 @@ pub struct Options {
     /// The rice's folder, which is watched.
     pub folder: PathBuf,
     /// The rice to begin with; later the last that was accepted.
-    pub first: Checked,
+    pub first: CheckedRice,
     /// Reads and checks the rice again, with settings laid over it: paths, and values as they are written.
-    pub load: Load,
+    pub load: RiceLoader,
     /// Told of every reload that was accepted: the rice before, and after.
     pub accepted: OnAccepted,
     /// Writes a setting into the rice.
-    pub keep: Keep,
+    pub keep: SettingWriter,
     /// Remembers what a person picks on this computer.
     pub pick: Pick,
     /// The file that this lies in.
@@ -72,7 +72,7 @@ pub struct Options {
     /// How many pictures of the backdrop's folder a person went on before.
     pub turned: i64,
     /// Whether the program as it is on disk can take over; why not.
-    pub renewed: Box<dyn Fn() -> Result<(), Refused>>,
+    pub renewed: Box<dyn Fn() -> Result<(), RequestError>>,
     /// For how long every reload is tried, unless it is kept.
     pub trial: Option<Duration>,
     /// Whether this takes over in place from one that has run until now.
@@ -94,7 +94,7 @@ pub struct Options {
     /// Take the place of another window manager, or of whoever shows notices.
     pub replace: bool,
     /// These parts alone, beside whatever manages the windows; nothing for a whole desktop.
-    pub only: Vec<Alone>,
+    pub only: Vec<StandaloneComponent>,
 }
 
 impl std::fmt::Debug for Options {
@@ -104,14 +104,14 @@ impl std::fmt::Debug for Options {
 }
 
 /// Whoever writes a setting into the rice: its path and its value as it is written; why it was not.
-pub type Keep = Box<dyn FnMut(&str, &str) -> Result<(), Refused>>;
+pub type SettingWriter = Box<dyn FnMut(&str, &str) -> Result<(), RequestError>>;
 
 /// Whoever remembers what a person picks: settings, and how many pictures of the backdrop's folder they went on; why it is not.
-pub type Pick = Box<dyn FnMut(Vec<LocalChoice>, i64) -> Result<(), Refused>>;
+pub type Pick = Box<dyn FnMut(Vec<LocalChoice>, i64) -> Result<(), RequestError>>;
 
 /// How a desktop ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Ended {
+pub enum ExitReason {
     /// It was told to quit, or another took its place.
     Quit,
     /// A person interrupted it at its terminal.
@@ -121,22 +121,22 @@ pub enum Ended {
 }
 
 /// A desktop that has taken its display.
-pub struct Desktop(session::Session);
+pub struct LiveDesktop(session::Session);
 
-impl std::fmt::Debug for Desktop {
+impl std::fmt::Debug for LiveDesktop {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.write_str("Desktop")
     }
 }
 
-impl Desktop {
+impl LiveDesktop {
     /// Takes the display and shows what is there.
-    pub fn start(options: Options) -> Result<Desktop, Error> {
-        session::Session::start(options).map(Desktop)
+    pub fn start(options: Options) -> Result<LiveDesktop, Error> {
+        session::Session::start(options).map(LiveDesktop)
     }
 
     /// Runs until it is told to quit; an error when its display is gone.
-    pub fn run(mut self) -> Result<Ended, Error> {
+    pub fn run(mut self) -> Result<ExitReason, Error> {
         self.0.run()
     }
 }

@@ -5,11 +5,11 @@ use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
 
-use jovrik_apps::{DesktopEntry, Found, Icons, Places, command, entries, folders, programs};
+use jovrik_apps::{DesktopEntry, EntryScan, Icons, XdgEnvironment, command, entries, folders, programs};
 use jovrik_core::desk::Action;
-use jovrik_core::launcher::{Deed, Entries, Entry};
+use jovrik_core::launcher::{EntryCommand, LauncherEntry, LauncherList};
 use jovrik_core::rice::{Icon, IconRef, Rice};
-use jovrik_draw::FindIcon;
+use jovrik_draw::IconResolver;
 use jovrik_file::at_home;
 use rustix::fs::inotify;
 
@@ -17,7 +17,7 @@ use crate::Error;
 
 /// Why nothing is started of a desktop entry.
 #[derive(Debug, thiserror::Error)]
-pub enum NoStart {
+pub enum LaunchError {
     /// It is not there any more.
     #[error("{0} is gone")]
     Gone(String),
@@ -34,7 +34,7 @@ pub enum NoStart {
 
 /// What is started of a desktop entry.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Start {
+pub struct LaunchCommand {
     /// The program and its arguments; nothing where the bus alone starts it.
     pub argv: Vec<String>,
     /// What the bus starts: the name of the program there, and the action that is wanted.
@@ -47,9 +47,9 @@ pub struct Start {
 
 /// The lists, as far as somebody has asked for them.
 #[derive(Debug)]
-pub struct Lists {
-    places: Places,
-    found: Option<Found>,
+pub struct ListProvider {
+    places: XdgEnvironment,
+    found: Option<EntryScan>,
     /// Tells when something happens in their folders.
     watch: OwnedFd,
     watched: HashMap<i32, &'static str>,
@@ -61,12 +61,12 @@ const MOST_PICTURES: usize = 2000;
 /// What an environment calls this desktop.
 const DESKTOP: &str = "Jovrik";
 
-impl Lists {
+impl ListProvider {
     /// Nothing is read before somebody asks.
-    pub fn new() -> Result<Lists, Error> {
+    pub fn new() -> Result<ListProvider, Error> {
         let fail = |error: rustix::io::Errno| Error::System("folders of programs cannot be watched", error.to_string());
         let watch = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC).map_err(fail)?;
-        Ok(Lists { places: Places::of_environment(DESKTOP), found: None, watch, watched: HashMap::new() })
+        Ok(ListProvider { places: XdgEnvironment::of_environment(DESKTOP), found: None, watch, watched: HashMap::new() })
     }
 
     /// What to wait on.
@@ -75,7 +75,7 @@ impl Lists {
     }
 
     /// Whoever finds the icons of a theme.
-    pub fn icons(&self, theme: &str) -> FindIcon {
+    pub fn icons(&self, theme: &str) -> IconResolver {
         let mut icons = Icons::new(theme, &self.places);
         Box::new(move |name, size| icons.find(name, size, 1))
     }
@@ -116,7 +116,7 @@ impl Lists {
         }
     }
 
-    fn found(&mut self) -> &Found {
+    fn found(&mut self) -> &EntryScan {
         if self.found.is_none() {
             for folder in folders(&self.places) {
                 self.watch(&folder, "apps");
@@ -127,16 +127,16 @@ impl Lists {
     }
 
     /// What stands in a list; nothing of one that is none of these.
-    pub fn entries(&mut self, list: &str, rice: &Rice, folder: &Path) -> Option<Entries> {
+    pub fn entries(&mut self, list: &str, rice: &Rice, folder: &Path) -> Option<LauncherList> {
         let all = match list {
             "apps" => self.found().entries.iter().map(|(id, (_, entry))| app(id, entry)).collect(),
             "commands" => {
                 for folder in self.places.path.clone().split(':').filter(|folder| folder.starts_with('/')) {
                     self.watch(Path::new(folder), "commands");
                 }
-                let one = |name: String| Entry {
+                let one = |name: String| LauncherEntry {
                     icon: IconRef::Drawn(Icon::Terminal),
-                    ..Entry::new(format!("commands/{name}"), name.clone(), Deed::Act(Action::Run(vec![name])))
+                    ..LauncherEntry::new(format!("commands/{name}"), name.clone(), EntryCommand::Act(Action::Run(vec![name])))
                 };
                 programs(&self.places).into_iter().map(one).collect()
             }
@@ -150,55 +150,56 @@ impl Lists {
             "characters" => characters(),
             _ => return None,
         };
-        Some(Entries::new(all))
+        Some(LauncherList::new(all))
     }
 
     /// What is to be started of an entry, or of one of its actions; why nothing can be.
-    pub fn start(&mut self, id: &str, action: Option<&str>, rice: &Rice) -> Result<Start, NoStart> {
-        let (file, entry) = self.found().entries.get(id).ok_or_else(|| NoStart::Gone(id.to_owned()))?;
+    pub fn start(&mut self, id: &str, action: Option<&str>, rice: &Rice) -> Result<LaunchCommand, LaunchError> {
+        let (file, entry) = self.found().entries.get(id).ok_or_else(|| LaunchError::Gone(id.to_owned()))?;
         let own = action.map(|action| entry.actions.iter().find(|own| own.id == action));
         let (exec, icon, name) = match own {
             Some(Some(own)) => (&own.exec, if own.icon.is_empty() { &entry.icon } else { &own.icon }, &own.name),
-            Some(None) => return Err(NoStart::NoAction(id.to_owned())),
+            Some(None) => return Err(LaunchError::NoAction(id.to_owned())),
             None => (&entry.exec, &entry.icon, &entry.name),
         };
         if exec.is_empty() && entry.bus {
             let name = id.strip_suffix(".desktop").unwrap_or(id).to_owned();
             let bus = Some((name, action.map(str::to_owned)));
-            return Ok(Start { argv: Vec::new(), bus, folder: None, class: entry.class.clone() });
+            return Ok(LaunchCommand { argv: Vec::new(), bus, folder: None, class: entry.class.clone() });
         }
-        let mut argv = command(exec, icon, name, file).map_err(|why| NoStart::Line(file.clone(), why.to_string()))?;
+        let mut argv = command(exec, icon, name, file).map_err(|why| LaunchError::Line(file.clone(), why.to_string()))?;
         if entry.terminal {
             let terminal = rice.program.get("terminal").map(|program| program.run.clone());
-            let terminal = terminal.ok_or_else(|| NoStart::NoTerminal(name.clone()))?;
+            let terminal = terminal.ok_or_else(|| LaunchError::NoTerminal(name.clone()))?;
             argv = terminal.into_iter().chain(["-e".to_owned()]).chain(argv).collect();
         }
         let folder = (!entry.path.is_empty()).then(|| PathBuf::from(&entry.path));
-        Ok(Start { argv, bus: None, folder, class: entry.class.clone() })
+        Ok(LaunchCommand { argv, bus: None, folder, class: entry.class.clone() })
     }
 }
 
 /// A desktop entry as the launcher has it.
-fn app(id: &str, entry: &DesktopEntry) -> Entry {
+fn app(id: &str, entry: &DesktopEntry) -> LauncherEntry {
     let program = command(&entry.exec, "", "", Path::new("")).ok().and_then(|argv| argv.into_iter().next()).unwrap_or_default();
     let program = program.rsplit('/').next().unwrap_or_default().to_owned();
     let note = if entry.comment.is_empty() { entry.generic.clone() } else { entry.comment.clone() };
     let stand_in = if entry.terminal { Icon::Terminal } else { Icon::Window };
     let icon = if entry.icon.is_empty() { IconRef::Drawn(stand_in) } else { IconRef::Themed(entry.icon.clone(), stand_in) };
-    let more = entry.actions.iter().map(|own| (own.name.clone(), Deed::App(id.to_owned(), Some(own.id.clone())))).collect();
-    Entry {
+    let more =
+        entry.actions.iter().map(|own| (own.name.clone(), EntryCommand::App(id.to_owned(), Some(own.id.clone())))).collect();
+    LauncherEntry {
         note,
         words: format!("{} {} {program}", entry.generic, entry.keywords.join(" ")),
         icon,
         program,
         class: entry.class.clone(),
         more,
-        ..Entry::new(format!("apps/{id}"), entry.name.clone(), Deed::App(id.to_owned(), None))
+        ..LauncherEntry::new(format!("apps/{id}"), entry.name.clone(), EntryCommand::App(id.to_owned(), None))
     }
 }
 
 /// The pictures of a folder of the rice, or of the home.
-fn pictures(folder: &Path, name: &str) -> Vec<Entry> {
+fn pictures(folder: &Path, name: &str) -> Vec<LauncherEntry> {
     let read = std::fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
     let mut files: Vec<String> = read.filter_map(|entry| entry.file_name().into_string().ok()).take(MOST_PICTURES).collect();
     let is_picture = |file: &String| {
@@ -210,13 +211,16 @@ fn pictures(folder: &Path, name: &str) -> Vec<Entry> {
     let one = |file: String| {
         let path = format!("{}/{file}", name.trim_end_matches('/'));
         let stem = file.rsplit_once('.').map_or(file.as_str(), |(stem, _)| stem).replace(['-', '_'], " ");
-        Entry { icon: IconRef::Picture(path.clone()), ..Entry::new(format!("pictures/{file}"), stem, Deed::Picture(path)) }
+        LauncherEntry {
+            icon: IconRef::Picture(path.clone()),
+            ..LauncherEntry::new(format!("pictures/{file}"), stem, EntryCommand::Picture(path))
+        }
     };
     files.into_iter().map(one).collect()
 }
 
 /// Characters by their names: what is no letter of a script with thousands of signs.
-fn characters() -> Vec<Entry> {
+fn characters() -> Vec<LauncherEntry> {
     let scripts = ["CJK ", "HANGUL SYLLABLE", "TANGUT ", "NUSHU ", "KHITAN ", "EGYPTIAN ", "CUNEIFORM ", "ANATOLIAN ", "BAMUM "];
     let mut all = Vec::new();
     for c in (0x20..=0x1_FFFF).filter_map(char::from_u32) {
@@ -227,10 +231,10 @@ fn characters() -> Vec<Entry> {
         if scripts.iter().any(|script| name.starts_with(script)) {
             continue;
         }
-        all.push(Entry {
+        all.push(LauncherEntry {
             note: format!("U+{:04X}", u32::from(c)),
             icon: IconRef::Character(c.to_string()),
-            ..Entry::new(format!("characters/{c}"), name.to_lowercase(), Deed::Text(c.to_string()))
+            ..LauncherEntry::new(format!("characters/{c}"), name.to_lowercase(), EntryCommand::Text(c.to_string()))
         });
     }
     all

@@ -8,7 +8,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
-use jovrik_core::desktop::{Gone, Lasts, Piece, Telling, markup, plain};
+use jovrik_core::desktop::{CloseReason, ExpireTimeout, MarkupRun, Notification, markup, plain};
 use jovrik_core::limits::{self, cut, cut_bytes};
 use jovrik_core::rice::{Icon, IconRef, Urgency};
 use zbus::object_server::SignalEmitter;
@@ -27,9 +27,9 @@ const OF: &str = "x-jovrik-of";
 
 /// What came from the bus.
 #[derive(Debug)]
-pub enum News {
+pub enum NotificationSignal {
     /// A program tells something, and sends a picture: its size and its pixels.
-    Told(Box<Telling>, Option<Pixels>),
+    Told(Box<Notification>, Option<Pixels>),
     /// It takes that back.
     Untold(u32),
 }
@@ -43,7 +43,7 @@ struct Service {
 }
 
 impl Service {
-    fn tell(&self, news: News) {
+    fn tell(&self, news: NotificationSignal) {
         self.news.push(news);
         // A full pipe wakes as well as one byte more.
         let _ = (&*self.wake).write(&[1]);
@@ -53,16 +53,16 @@ impl Service {
 /// What waits to be heard. Where that is too much, the oldest goes that is not urgent: nobody would look at it any more.
 #[derive(Clone, Default)]
 struct Waiting {
-    news: Arc<Mutex<VecDeque<News>>>,
+    news: Arc<Mutex<VecDeque<NotificationSignal>>>,
     /// How many went unheard.
     left_out: Arc<AtomicUsize>,
 }
 
 impl Waiting {
-    fn push(&self, news: News) {
+    fn push(&self, news: NotificationSignal) {
         let mut waiting = self.news.lock().unwrap_or_else(PoisonError::into_inner);
         if waiting.len() >= limits::BUS_NEWS {
-            let urgent = |news: &News| matches!(news, News::Told(telling, _) if telling.urgency == Urgency::Urgent);
+            let urgent = |news: &NotificationSignal| matches!(news, NotificationSignal::Told(telling, _) if telling.urgency == Urgency::Urgent);
             let oldest = waiting.iter().position(|news| !urgent(news)).unwrap_or_default();
             drop(waiting.remove(oldest));
             self.left_out.fetch_add(1, Ordering::Relaxed);
@@ -70,7 +70,7 @@ impl Waiting {
         waiting.push_back(news);
     }
 
-    fn take(&self, most: usize) -> Vec<News> {
+    fn take(&self, most: usize) -> Vec<NotificationSignal> {
         let mut waiting = self.news.lock().unwrap_or_else(PoisonError::into_inner);
         let most = most.min(waiting.len());
         waiting.drain(..most).collect()
@@ -160,14 +160,14 @@ impl Service {
             _ => Urgency::Normal,
         };
         let lasts = match expire_timeout {
-            0 => Lasts::Ever,
-            time if time > 0 => Lasts::For(Duration::from_millis(time.unsigned_abs().into())),
-            _ => Lasts::AsSet,
+            0 => ExpireTimeout::Ever,
+            time if time > 0 => ExpireTimeout::For(Duration::from_millis(time.unsigned_abs().into())),
+            _ => ExpireTimeout::AsSet,
         };
         let pieces = markup(cut_bytes(body, limits::BUS_BODY_BYTES));
-        let pieces = pieces.into_iter().map(|piece| Piece { text: shown(&piece.text), ..piece }).collect::<Vec<_>>();
+        let pieces = pieces.into_iter().map(|piece| MarkupRun { text: shown(&piece.text), ..piece }).collect::<Vec<_>>();
         let pairs = actions.0.chunks_exact(2).map(|pair| (pair[0].clone(), shown(&pair[1])));
-        let telling = Telling {
+        let telling = Notification {
             id,
             app: shown(app_name),
             title: shown(summary),
@@ -182,12 +182,12 @@ impl Service {
             transient: hints.truth("transient").unwrap_or_default(),
         };
         let sent = ["image-data", "image_data", "icon_data"].into_iter().find_map(|name| hints.picture(name));
-        self.tell(News::Told(Box::new(telling), sent));
+        self.tell(NotificationSignal::Told(Box::new(telling), sent));
         id
     }
 
     async fn close_notification(&self, id: u32) {
-        self.tell(News::Untold(id));
+        self.tell(NotificationSignal::Untold(id));
     }
 
     #[zbus(signal)]
@@ -199,7 +199,7 @@ impl Service {
 
 /// Why programs cannot tell us anything.
 #[derive(Debug, thiserror::Error)]
-pub enum Unheard {
+pub enum NotificationServerError {
     /// There is no bus.
     #[error("there is no session bus")]
     NoBus,
@@ -215,30 +215,30 @@ pub enum Unheard {
 }
 
 /// The service on a session bus.
-pub struct Notices {
+pub struct NotificationServer {
     connection: Connection,
     news: Waiting,
     wake: UnixStream,
 }
 
-impl Notices {
+impl NotificationServer {
     /// Begins to take the name that programs tell to, also from another one where that is wanted; nobody waits for the bus.
     ///
     /// # Errors
     ///
     /// When there is no session bus; later when another program has the name: which.
-    pub fn begin(replace: bool) -> Result<Asked<Result<Notices, Unheard>>, Unheard> {
+    pub fn begin(replace: bool) -> Result<Asked<Result<NotificationServer, NotificationServerError>>, NotificationServerError> {
         if std::env::var_os("DBUS_SESSION_BUS_ADDRESS").is_none() {
-            return Err(Unheard::NoBus);
+            return Err(NotificationServerError::NoBus);
         }
-        Asked::begin(move || Notices::take(replace)).map_err(Unheard::System)
+        Asked::begin(move || NotificationServer::take(replace)).map_err(NotificationServerError::System)
     }
 
-    fn take(replace: bool) -> Result<Notices, Unheard> {
+    fn take(replace: bool) -> Result<NotificationServer, NotificationServerError> {
         let news = Waiting::default();
-        let (wake, woken) = UnixStream::pair().map_err(Unheard::System)?;
+        let (wake, woken) = UnixStream::pair().map_err(NotificationServerError::System)?;
         for stream in [&wake, &woken] {
-            stream.set_nonblocking(true).map_err(Unheard::System)?;
+            stream.set_nonblocking(true).map_err(NotificationServerError::System)?;
         }
         let service = Service { news: news.clone(), wake: Arc::new(wake), last: 0, of: HashMap::new() };
         let begun = zbus::block_on(async {
@@ -248,9 +248,9 @@ impl Notices {
             builder.allow_name_replacements(false).replace_existing_names(replace).build().await
         });
         match begun {
-            Ok(connection) => Ok(Notices { connection, news, wake: woken }),
-            Err(zbus::Error::NameTaken) => Err(Unheard::Taken(owner().unwrap_or("another program".to_owned()))),
-            Err(error) => Err(Unheard::Bus(error)),
+            Ok(connection) => Ok(NotificationServer { connection, news, wake: woken }),
+            Err(zbus::Error::NameTaken) => Err(NotificationServerError::Taken(owner().unwrap_or("another program".to_owned()))),
+            Err(error) => Err(NotificationServerError::Bus(error)),
         }
     }
 
@@ -260,7 +260,7 @@ impl Notices {
     }
 
     /// What came, at most so much; what is left is there at the next call.
-    pub fn step(&mut self, most: usize) -> Vec<News> {
+    pub fn step(&mut self, most: usize) -> Vec<NotificationSignal> {
         let mut buffer = [0; 256];
         while matches!(self.wake.read(&mut buffer), Ok(len) if len > 0) {}
         self.news.take(most)
@@ -272,7 +272,7 @@ impl Notices {
     }
 
     /// Tells a program that something is gone, and why.
-    pub fn gone(&self, id: u32, why: Gone) {
+    pub fn gone(&self, id: u32, why: CloseReason) {
         let connection = self.connection.clone();
         let told = async move {
             if let Ok(emitter) = SignalEmitter::new(&connection, PATH) {
@@ -308,7 +308,7 @@ fn owner() -> Option<String> {
 /// # Errors
 ///
 /// When there is no session bus, or nobody shows notices on it.
-pub fn tell(telling: &Telling, of: Option<&str>) -> Result<u32, Error> {
+pub fn tell(telling: &Notification, of: Option<&str>) -> Result<u32, Error> {
     let mut hints: HashMap<&str, Variant<'_>> = HashMap::new();
     hints.insert("urgency", Variant::U8(telling.urgency as u8));
     if let Some(value) = telling.value {
@@ -319,9 +319,9 @@ pub fn tell(telling: &Telling, of: Option<&str>) -> Result<u32, Error> {
     }
     let actions: Vec<&str> = telling.actions.iter().flat_map(|(key, label)| [key.as_str(), label.as_str()]).collect();
     let lasts: i32 = match telling.lasts {
-        Lasts::AsSet => -1,
-        Lasts::Ever => 0,
-        Lasts::For(time) => time.as_millis().try_into().unwrap_or(i32::MAX),
+        ExpireTimeout::AsSet => -1,
+        ExpireTimeout::Ever => 0,
+        ExpireTimeout::For(time) => time.as_millis().try_into().unwrap_or(i32::MAX),
     };
     let icon = match &telling.picture {
         Some(IconRef::Themed(name, _) | IconRef::Picture(name)) => name.as_str(),

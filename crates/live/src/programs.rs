@@ -12,7 +12,7 @@ use crate::logs::Logs;
 
 /// Why a program was not started.
 #[derive(Debug, thiserror::Error)]
-pub enum NotStarted {
+pub enum SpawnError {
     /// Nothing says which.
     #[error("no program is named")]
     Unnamed,
@@ -52,10 +52,10 @@ impl Programs {
         folder: Option<&Path>,
         display: &str,
         start: &str,
-    ) -> Result<u32, NotStarted> {
-        let (program, arguments) = argv.split_first().ok_or(NotStarted::Unnamed)?;
+    ) -> Result<u32, SpawnError> {
+        let (program, arguments) = argv.split_first().ok_or(SpawnError::Unnamed)?;
         if !has_program(&std::env::var("PATH").unwrap_or_default(), program) {
-            return Err(NotStarted::NotHere(program.clone()));
+            return Err(SpawnError::NotHere(program.clone()));
         }
         let mut command = match self.in_session.split_first() {
             Some((first, rest)) => {
@@ -86,8 +86,8 @@ impl Programs {
                 self.running.push(child);
                 Ok(process)
             }
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(NotStarted::NotHere(program.clone())),
-            Err(error) => Err(NotStarted::Failed(program.clone(), error)),
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(SpawnError::NotHere(program.clone())),
+            Err(error) => Err(SpawnError::Failed(program.clone(), error)),
         }
     }
 

@@ -2,7 +2,7 @@
 
 /// Why a request, or a setting that was told, comes to nothing. It is said as it stands.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum Refused {
+pub enum RequestError {
     /// A request that is no JSON: why.
     #[error("not JSON: {0}")]
     NotJson(String),

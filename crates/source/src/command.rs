@@ -6,8 +6,8 @@ use std::process::{Child, ChildStderr, ChildStdout, Command, Stdio};
 use std::rc::Rc;
 use std::time::{Duration, Instant};
 
-use crate::family::Family;
-use crate::trouble::Trouble;
+use crate::family::ProcessTree;
+use crate::trouble::SourceError;
 
 /// The most that a program may print, in bytes.
 const MOST: usize = 1024 * 1024;
@@ -26,8 +26,8 @@ pub(crate) enum Outcome {
 
 /// A program that runs.
 #[derive(Debug)]
-pub(crate) struct Running {
-    family: Rc<Family>,
+pub(crate) struct RunningProgram {
+    family: Rc<ProcessTree>,
     child: Child,
     stdout: ChildStdout,
     /// What it complains of, while that is heard.
@@ -43,20 +43,20 @@ pub(crate) struct Running {
 }
 
 /// Starts a program of a family, so that all of it can be ended.
-pub(crate) fn spawn(argv: &[String], family: &Family) -> Result<(Child, ChildStdout, Complaints), Trouble> {
-    let (program, arguments) = argv.split_first().ok_or(Trouble::Unnamed)?;
+pub(crate) fn spawn(argv: &[String], family: &ProcessTree) -> Result<(Child, ChildStdout, Complaints), SourceError> {
+    let (program, arguments) = argv.split_first().ok_or(SourceError::Unnamed)?;
     let mut command = Command::new(program);
     command.args(arguments).stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
     family.take_in(&mut command);
     let mut child = command.spawn().map_err(|error| match error.kind() {
-        std::io::ErrorKind::NotFound => Trouble::NotHere(program.clone()),
-        std::io::ErrorKind::PermissionDenied => Trouble::NotAllowed(program.clone()),
-        _ => Trouble::Failed(program.clone(), error),
+        std::io::ErrorKind::NotFound => SourceError::NotHere(program.clone()),
+        std::io::ErrorKind::PermissionDenied => SourceError::NotAllowed(program.clone()),
+        _ => SourceError::Failed(program.clone(), error),
     })?;
     let (Some(stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {
-        return Err(Trouble::Mute);
+        return Err(SourceError::Mute);
     };
-    let fails = |error: rustix::io::Errno| Trouble::Failed(program.clone(), error.into());
+    let fails = |error: rustix::io::Errno| SourceError::Failed(program.clone(), error.into());
     rustix::io::ioctl_fionbio(&stdout, true).map_err(fails)?;
     rustix::io::ioctl_fionbio(&stderr, true).map_err(fails)?;
     Ok((child, stdout, Complaints { stderr: Some(stderr), heard: Vec::new() }))
@@ -99,11 +99,16 @@ impl Complaints {
     }
 }
 
-impl Running {
+impl RunningProgram {
     /// Starts a program.
-    pub fn start(argv: &[String], family: &Rc<Family>, within: Duration, now: Instant) -> Result<Running, Trouble> {
+    pub fn start(
+        argv: &[String],
+        family: &Rc<ProcessTree>,
+        within: Duration,
+        now: Instant,
+    ) -> Result<RunningProgram, SourceError> {
         let (child, stdout, complaints) = spawn(argv, family)?;
-        Ok(Running {
+        Ok(RunningProgram {
             family: family.clone(),
             child,
             stdout,
@@ -156,7 +161,7 @@ impl Running {
             return None;
         }
         self.end();
-        let words = jovrik_core::rice::Span::words(self.within);
+        let words = jovrik_core::rice::TimeSpan::words(self.within);
         Some(Outcome::Failed(format!("it took longer than {words} and was ended")))
     }
 
@@ -200,7 +205,7 @@ impl Running {
     }
 }
 
-impl Drop for Running {
+impl Drop for RunningProgram {
     fn drop(&mut self) {
         self.end();
     }
@@ -212,7 +217,7 @@ mod tests {
 
     /// Runs a program once and waits for it.
     fn run_once(argv: &[String], within: Duration) -> Outcome {
-        let mut running = match Running::start(argv, &Rc::new(Family::new()), within, Instant::now()) {
+        let mut running = match RunningProgram::start(argv, &Rc::new(ProcessTree::new()), within, Instant::now()) {
             Ok(running) => running,
             Err(why) => return Outcome::Failed(why.to_string()),
         };
@@ -280,9 +285,9 @@ mod tests {
 
     #[test]
     fn who_outlives_its_program_ends_when_the_family_does() {
-        let family = Rc::new(Family::new());
+        let family = Rc::new(ProcessTree::new());
         let argv = ["sh", "-c", "(setsid sleep 7102 >/dev/null 2>&1 &); echo done"].map(str::to_owned);
-        let mut running = Running::start(&argv, &family, Duration::from_secs(5), Instant::now()).expect("it starts");
+        let mut running = RunningProgram::start(&argv, &family, Duration::from_secs(5), Instant::now()).expect("it starts");
         let printed = loop {
             if let Some(outcome) = running.step(Instant::now()) {
                 break outcome;

@@ -6,16 +6,16 @@ use std::rc::Rc;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use indexmap::IndexMap;
-use jovrik_core::bar::{Field, Known, MOST_PAST, Values, past_of};
-use jovrik_core::rice::{BuiltIn, Module, ModuleSource, Rice, SourceKind, Widget, WidgetKind};
+use jovrik_core::bar::{FieldValue, MOST_PAST, ModuleValues, Values, past_of};
+use jovrik_core::rice::{BuiltInSource, Module, ModuleSource, Rice, SourceKind, Widget, WidgetKind};
 use jovrik_core::widget::{NUMBERS, module_of};
 
-use crate::command::{Outcome, Running};
-use crate::family::Family;
+use crate::command::{Outcome, RunningProgram};
+use crate::family::ProcessTree;
 use crate::file::{Watched, content, expanded};
-use crate::kernel::{Before, Kernel};
+use crate::kernel::{Kernel, PreviousSample};
 use crate::stream::{News, Stream};
-use crate::trouble::Trouble;
+use crate::trouble::SourceError;
 
 /// How a module's source is.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -43,14 +43,14 @@ enum Raw {
 struct Feed {
     source: ModuleSource,
     due: Option<Instant>,
-    running: Option<Running>,
+    running: Option<RunningProgram>,
     stream: Option<Stream>,
     /// Its programs, and all that they started.
-    family: Rc<Family>,
+    family: Rc<ProcessTree>,
     file: Option<Watched>,
     raw: Option<Raw>,
     values_at: Option<Instant>,
-    before: Before,
+    before: PreviousSample,
     health: ModuleHealth,
     failures: u32,
     /// How often in a row its program was still being written.
@@ -58,10 +58,10 @@ struct Feed {
 }
 
 /// What fields were, by module and field, the latest last.
-pub type Past = HashMap<String, HashMap<String, Vec<f64>>>;
+pub type FieldHistory = HashMap<String, HashMap<String, Vec<f64>>>;
 
 /// A module that is seen: its feed, and which of its fields are kept, and how far back.
-struct Shown {
+struct ActiveModule {
     feed: usize,
     module: Module,
     past: Vec<(String, usize)>,
@@ -70,10 +70,10 @@ struct Shown {
 /// The sources of the modules that bars and widgets show.
 pub struct Engine {
     feeds: Vec<Feed>,
-    modules: IndexMap<String, Shown>,
-    known: Known,
+    modules: IndexMap<String, ActiveModule>,
+    known: ModuleValues,
     /// What fields were before this began, until they say something.
-    recalled: Past,
+    recalled: FieldHistory,
     kernel: Kernel,
     wall: fn(Instant) -> Duration,
 }
@@ -114,7 +114,7 @@ fn mixer() -> Vec<String> {
 pub(crate) fn streams(kind: &SourceKind) -> Option<Vec<String>> {
     match kind {
         SourceKind::Stream(argv) => Some(argv.clone()),
-        SourceKind::BuiltIn(BuiltIn::Volume) => Some(mixer()),
+        SourceKind::BuiltIn(BuiltInSource::Volume) => Some(mixer()),
         _ => None,
     }
 }
@@ -155,7 +155,7 @@ impl Engine {
     /// With another kernel, and another clock that tells the time of day.
     pub fn with(rice: &Rice, now: Instant, kernel: Kernel, wall: fn(Instant) -> Duration) -> Engine {
         let (feeds, modules) = (Vec::new(), IndexMap::new());
-        let mut engine = Engine { feeds, modules, known: Known::new(), recalled: Past::new(), kernel, wall };
+        let mut engine = Engine { feeds, modules, known: ModuleValues::new(), recalled: FieldHistory::new(), kernel, wall };
         engine.replace(rice, &|_| true, now);
         engine
     }
@@ -163,8 +163,14 @@ impl Engine {
     /// Some modules alone, whether a bar shows them or not.
     pub fn of_modules(rice: &Rice, which: &dyn Fn(&str) -> bool, now: Instant) -> Engine {
         let (feeds, modules) = (Vec::new(), IndexMap::new());
-        let mut engine =
-            Engine { feeds, modules, known: Known::new(), recalled: Past::new(), kernel: Kernel::default(), wall: clock };
+        let mut engine = Engine {
+            feeds,
+            modules,
+            known: ModuleValues::new(),
+            recalled: FieldHistory::new(),
+            kernel: Kernel::default(),
+            wall: clock,
+        };
         engine.take(rice, which, now);
         engine
     }
@@ -198,7 +204,7 @@ impl Engine {
                 self.known.shift_remove(name);
             }
             let past = past_wanted(rice, name, module);
-            self.modules.insert(name.clone(), Shown { feed: at, module: module.clone(), past });
+            self.modules.insert(name.clone(), ActiveModule { feed: at, module: module.clone(), past });
         }
         let modules = &self.modules;
         self.known.retain(|name, _| modules.contains_key(name));
@@ -209,16 +215,16 @@ impl Engine {
     }
 
     /// The values of all modules.
-    pub fn known(&self) -> &Known {
+    pub fn known(&self) -> &ModuleValues {
         &self.known
     }
 
     /// What fields were, for the graphs of a rice that are to be remembered.
-    pub fn past(&self, rice: &Rice) -> Past {
+    pub fn past(&self, rice: &Rice) -> FieldHistory {
         let of_module = |(name, values): (&String, &Values)| {
             let asked = |widget: &Widget| widget.remember && shows(rice, widget, name);
             let fields = values.0.iter().filter_map(|(field, value)| match value {
-                Field::Past(numbers) => Some((field.strip_suffix(&past_of(""))?.to_owned(), numbers.clone())),
+                FieldValue::Past(numbers) => Some((field.strip_suffix(&past_of(""))?.to_owned(), numbers.clone())),
                 _ => None,
             });
             rice.widget.values().any(asked).then(|| (name.clone(), fields.collect()))
@@ -227,7 +233,7 @@ impl Engine {
     }
 
     /// Fields go on where they were before this began.
-    pub fn recall(&mut self, past: Past) {
+    pub fn recall(&mut self, past: FieldHistory) {
         self.recalled = past;
         for numbers in self.recalled.values_mut().flat_map(|fields| fields.values_mut()) {
             numbers.retain(|number| number.is_finite());
@@ -239,7 +245,7 @@ impl Engine {
     pub fn clock_set(&mut self, now: Instant) {
         let wall = (self.wall)(now);
         for feed in self.feeds.iter_mut().filter(|feed| feed.due.is_some()) {
-            match feed.source.kind.is(BuiltIn::Time) {
+            match feed.source.kind.is(BuiltInSource::Time) {
                 true => feed.due = Some(now),
                 false => feed.plan(now, wall),
             }
@@ -263,7 +269,7 @@ impl Engine {
     /// What runs, and is to be waited on.
     pub fn fds(&self) -> impl Iterator<Item = BorrowedFd<'_>> {
         self.feeds.iter().flat_map(|feed| {
-            let running = feed.running.iter().flat_map(Running::fds);
+            let running = feed.running.iter().flat_map(RunningProgram::fds);
             let stream = feed.stream.iter().flat_map(Stream::fds);
             running.chain(stream).chain(feed.file.as_ref().and_then(Watched::fd))
         })
@@ -275,9 +281,9 @@ impl Engine {
         for at in 0..self.feeds.len() {
             let wall = (self.wall)(now);
             match self.feeds[at].step(&self.kernel, now, wall) {
-                Step::Nothing => {}
-                Step::New => changed |= self.spread(at, true),
-                Step::Expired => {
+                PollOutcome::Nothing => {}
+                PollOutcome::New => changed |= self.spread(at, true),
+                PollOutcome::Expired => {
                     for (name, _) in self.modules.iter().filter(|(_, shown)| shown.feed == at) {
                         changed |= self.known.shift_remove(name).is_some();
                     }
@@ -302,16 +308,16 @@ impl Engine {
             match values {
                 Ok(mut values) => {
                     for (field, len) in shown.past.iter().map(|(field, len)| (field.as_str(), *len)) {
-                        let Some(number) = values.0.get(field).and_then(Field::number) else { continue };
+                        let Some(number) = values.0.get(field).and_then(FieldValue::number) else { continue };
                         let before = self.known.get(name).and_then(|values| values.0.get(&past_of(field)));
                         let mut past = match before {
-                            Some(Field::Past(past)) => past.clone(),
+                            Some(FieldValue::Past(past)) => past.clone(),
                             _ => self.recalled.get_mut(name).and_then(|fields| fields.remove(field)).unwrap_or_default(),
                         };
                         past.push(number);
                         let spare = past.len().saturating_sub(len.min(MOST_PAST));
                         past.drain(..spare);
-                        values = values.and(&past_of(field), Field::Past(past));
+                        values = values.and(&past_of(field), FieldValue::Past(past));
                     }
                     changed |= self.known.get(name) != Some(&values);
                     self.known.insert(name.clone(), values);
@@ -331,7 +337,7 @@ impl Engine {
 }
 
 /// What a step brought.
-enum Step {
+enum PollOutcome {
     Nothing,
     New,
     Expired,
@@ -356,11 +362,11 @@ impl Feed {
             due: Some(now),
             running: None,
             stream: None,
-            family: Rc::new(Family::new()),
+            family: Rc::new(ProcessTree::new()),
             file,
             raw: None,
             values_at: None,
-            before: Before::default(),
+            before: PreviousSample::default(),
             health: ModuleHealth::default(),
             failures: 0,
             written: 0,
@@ -382,7 +388,7 @@ impl Feed {
         doing.into_iter().chain(self.expires()).min()
     }
 
-    fn step(&mut self, kernel: &Kernel, now: Instant, wall: Duration) -> Step {
+    fn step(&mut self, kernel: &Kernel, now: Instant, wall: Duration) -> PollOutcome {
         if let Some(running) = &mut self.running {
             if let Some(outcome) = running.step(now) {
                 self.health.took = Some(now.saturating_duration_since(running.began));
@@ -390,24 +396,24 @@ impl Feed {
                 self.running = None;
                 let new = self.take(outcome, now);
                 self.plan(now, wall);
-                return if new { Step::New } else { Step::Nothing };
+                return if new { PollOutcome::New } else { PollOutcome::Nothing };
             }
         } else if self.stream.is_some() {
             if self.read_stream(now) {
-                return Step::New;
+                return PollOutcome::New;
             }
         } else {
             let due = self.due.is_some_and(|due| due <= now + TOGETHER) || self.file.as_ref().is_some_and(Watched::saved);
             if due && self.ask(kernel, now, wall) {
-                return Step::New;
+                return PollOutcome::New;
             }
         }
         if self.expires().is_some_and(|expires| expires <= now) {
             self.raw = None;
             self.values_at = None;
-            return Step::Expired;
+            return PollOutcome::Expired;
         }
-        Step::Nothing
+        PollOutcome::Nothing
     }
 
     fn read_stream(&mut self, now: Instant) -> bool {
@@ -454,7 +460,7 @@ impl Feed {
         self.health.asked += 1;
         let answer = match &self.source.kind {
             SourceKind::Run(argv) => {
-                match Running::start(argv, &self.family, self.source.within.0, now) {
+                match RunningProgram::start(argv, &self.family, self.source.within.0, now) {
                     Ok(running) => self.running = Some(running),
                     Err(why) if self.waits_for_writer(&why, now) => {}
                     Err(why) => {
@@ -487,7 +493,7 @@ impl Feed {
         };
         self.plan(now, wall);
         // The first reading of the processor has nothing to compare with.
-        if self.source.kind.is(BuiltIn::Cpu) && self.raw.is_none() && self.failures == 0 {
+        if self.source.kind.is(BuiltInSource::Cpu) && self.raw.is_none() && self.failures == 0 {
             self.due = Some(now + Duration::from_millis(250).min(self.source.every.0));
         }
         new
@@ -507,7 +513,7 @@ impl Feed {
     }
 
     /// Whether the program is still being written and so is tried again soon; for so long only.
-    fn waits_for_writer(&mut self, why: &Trouble, now: Instant) -> bool {
+    fn waits_for_writer(&mut self, why: &SourceError, now: Instant) -> bool {
         if !why.is_being_written() || self.written >= MAX_WRITER_TRIES {
             self.written = 0;
             return false;

@@ -31,16 +31,16 @@ fn token() -> &'static str {
 
 /// The programs of one module, one after another, and all that they started.
 #[derive(Debug)]
-pub(crate) struct Family {
+pub(crate) struct ProcessTree {
     mark: String,
     used: AtomicBool,
 }
 
-impl Family {
+impl ProcessTree {
     /// A family without members.
-    pub fn new() -> Family {
+    pub fn new() -> ProcessTree {
         static NEXT: AtomicU64 = AtomicU64::new(0);
-        Family { mark: format!("{}.{}.", token(), NEXT.fetch_add(1, Ordering::Relaxed)), used: AtomicBool::new(false) }
+        ProcessTree { mark: format!("{}.{}.", token(), NEXT.fetch_add(1, Ordering::Relaxed)), used: AtomicBool::new(false) }
     }
 
     /// Marks what is about to be started, in a process group of its own.

@@ -5,7 +5,7 @@ use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
 
-use crate::trouble::Trouble;
+use crate::trouble::SourceError;
 use jovrik_file::{in_words, open_file};
 use rustix::fs::inotify;
 
@@ -29,11 +29,11 @@ pub(crate) fn expanded(path: &str) -> PathBuf {
 }
 
 /// What a file holds.
-pub(crate) fn content(path: &Path) -> Result<String, Trouble> {
-    let (file, _) = open_file(path, u64::MAX).map_err(|why| Trouble::File(path.to_owned(), why.to_string()))?;
+pub(crate) fn content(path: &Path) -> Result<String, SourceError> {
+    let (file, _) = open_file(path, u64::MAX).map_err(|why| SourceError::File(path.to_owned(), why.to_string()))?;
     let mut bytes = Vec::new();
-    file.take(MOST).read_to_end(&mut bytes).map_err(|error| Trouble::File(path.to_owned(), in_words(&error)))?;
-    String::from_utf8(bytes).map_err(|_| Trouble::NotText(path.to_owned()))
+    file.take(MOST).read_to_end(&mut bytes).map_err(|error| SourceError::File(path.to_owned(), in_words(&error)))?;
+    String::from_utf8(bytes).map_err(|_| SourceError::NotText(path.to_owned()))
 }
 
 impl Watched {

@@ -3,9 +3,9 @@
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
-use crate::trouble::Trouble;
-use jovrik_core::bar::{Field, Values, each_of};
-use jovrik_core::rice::BuiltIn;
+use crate::trouble::SourceError;
+use jovrik_core::bar::{FieldValue, Values, each_of};
+use jovrik_core::rice::BuiltInSource;
 
 /// Where the kernel tells of the computer, and what was read of it before.
 #[derive(Debug, Clone)]
@@ -24,7 +24,7 @@ impl Default for Kernel {
 
 /// What one source remembers from one reading to the next.
 #[derive(Debug, Clone, Default)]
-pub struct Before {
+pub struct PreviousSample {
     ticks: Option<Ticks>,
     /// Those of each core.
     cores: Vec<Ticks>,
@@ -38,15 +38,15 @@ struct Ticks {
     all: u64,
 }
 
-fn number(number: f64) -> Field {
-    Field::Number(number)
+fn number(number: f64) -> FieldValue {
+    FieldValue::Number(number)
 }
 
-fn text(text: impl Into<String>) -> Field {
-    Field::Text(text.into())
+fn text(text: impl Into<String>) -> FieldValue {
+    FieldValue::Text(text.into())
 }
 
-fn values<const N: usize>(fields: [(&str, Field); N]) -> Values {
+fn values<const N: usize>(fields: [(&str, FieldValue); N]) -> Values {
     Values(fields.into_iter().map(|(name, field)| (name.to_owned(), field)).collect())
 }
 
@@ -95,37 +95,43 @@ impl Ticks {
 
 /// The time now, in the computer's zone.
 fn time() -> Values {
-    let now = Field::Time(Box::new(jiff::Zoned::now()));
+    let now = FieldValue::Time(Box::new(jiff::Zoned::now()));
     values([("time", now.clone()), ("value", now)])
 }
 
 /// What a built-in source says that needs no time between two readings; nothing where this computer has none.
-pub fn ask_once(what: BuiltIn) -> Option<Values> {
-    Kernel::default().ask(what, "", &mut Before::default(), Instant::now()).ok().flatten()
+pub fn ask_once(what: BuiltInSource) -> Option<Values> {
+    Kernel::default().ask(what, "", &mut PreviousSample::default(), Instant::now()).ok().flatten()
 }
 
 impl Kernel {
     /// Reads a built-in source; `of` names one of several. An error says what is missing.
-    pub fn ask(&self, what: BuiltIn, of: &str, before: &mut Before, now: Instant) -> Result<Option<Values>, Trouble> {
-        let none = Trouble::None;
+    pub fn ask(
+        &self,
+        what: BuiltInSource,
+        of: &str,
+        before: &mut PreviousSample,
+        now: Instant,
+    ) -> Result<Option<Values>, SourceError> {
+        let none = SourceError::None;
         match what {
-            BuiltIn::Time => Ok(Some(time())),
-            BuiltIn::Cpu => Ok(self.cpu(before)),
-            BuiltIn::Memory => self.memory().map(Some).ok_or_else(|| none("readable memory facts")),
-            BuiltIn::Disk => disk(if of.is_empty() { "/" } else { of }).map(Some),
-            BuiltIn::Network => self.network(of, before, now).map(Some).ok_or_else(|| none("network interface that is up")),
-            BuiltIn::Battery => self.battery(of).map(Some).ok_or_else(|| none("battery")),
-            BuiltIn::Backlight => self.backlight(of).map(Some).ok_or_else(|| none("screen light to set")),
-            BuiltIn::Temperature => self.temperature(of).map(Some).ok_or_else(|| none("such temperature sensor")),
-            BuiltIn::Load => self.load().map(Some).ok_or_else(|| none("readable load")),
-            BuiltIn::Uptime => self.uptime().map(Some).ok_or_else(|| none("readable uptime")),
-            BuiltIn::Processes => self.processes().map(Some).ok_or_else(|| none("readable list of processes")),
+            BuiltInSource::Time => Ok(Some(time())),
+            BuiltInSource::Cpu => Ok(self.cpu(before)),
+            BuiltInSource::Memory => self.memory().map(Some).ok_or_else(|| none("readable memory facts")),
+            BuiltInSource::Disk => disk(if of.is_empty() { "/" } else { of }).map(Some),
+            BuiltInSource::Network => self.network(of, before, now).map(Some).ok_or_else(|| none("network interface that is up")),
+            BuiltInSource::Battery => self.battery(of).map(Some).ok_or_else(|| none("battery")),
+            BuiltInSource::Backlight => self.backlight(of).map(Some).ok_or_else(|| none("screen light to set")),
+            BuiltInSource::Temperature => self.temperature(of).map(Some).ok_or_else(|| none("such temperature sensor")),
+            BuiltInSource::Load => self.load().map(Some).ok_or_else(|| none("readable load")),
+            BuiltInSource::Uptime => self.uptime().map(Some).ok_or_else(|| none("readable uptime")),
+            BuiltInSource::Processes => self.processes().map(Some).ok_or_else(|| none("readable list of processes")),
             _ => Ok(None),
         }
     }
 
     /// The busy part of the time since the last reading; the first has nothing to compare with.
-    fn cpu(&self, before: &mut Before) -> Option<Values> {
+    fn cpu(&self, before: &mut PreviousSample) -> Option<Values> {
         let stat = read(&self.proc.join("stat"))?;
         let now = ticks(stat.lines().next().filter(|line| line.starts_with("cpu "))?)?;
         let lines = stat.lines().filter(|line| line.starts_with("cpu") && !line.starts_with("cpu "));
@@ -135,7 +141,7 @@ impl Kernel {
         let load = now.load(before.ticks.replace(now)?)?;
         let each = cores.iter().zip(&each_earlier).map(|(now, earlier)| now.load(*earlier).unwrap_or_default()).collect();
         let plain = values([("load", number(load)), ("cores", number(count as f64)), ("value", number(load.round()))]);
-        Some(plain.and(&each_of("load"), Field::Past(each)))
+        Some(plain.and(&each_of("load"), FieldValue::Past(each)))
     }
 
     fn memory(&self) -> Option<Values> {
@@ -172,7 +178,7 @@ impl Kernel {
         default.or_else(up)
     }
 
-    fn network(&self, of: &str, before: &mut Before, now: Instant) -> Option<Values> {
+    fn network(&self, of: &str, before: &mut PreviousSample, now: Instant) -> Option<Values> {
         let name = if of.is_empty() { self.interface()? } else { of.to_owned() };
         let own = self.sys.join("class/net").join(&name);
         let down = read_number(&own.join("statistics/rx_bytes"))?;
@@ -274,8 +280,8 @@ impl Kernel {
     }
 }
 
-fn disk(path: &str) -> Result<Values, Trouble> {
-    let stat = rustix::fs::statvfs(path).map_err(|error| Trouble::Failed(path.to_owned(), error.into()))?;
+fn disk(path: &str) -> Result<Values, SourceError> {
+    let stat = rustix::fs::statvfs(path).map_err(|error| SourceError::Failed(path.to_owned(), error.into()))?;
     let block = stat.f_frsize as f64;
     let (total, free) = (stat.f_blocks as f64 * block, stat.f_bavail as f64 * block);
     // What only the superuser may use counts as used.
@@ -310,8 +316,8 @@ mod tests {
         values.0.iter().map(|(name, field)| format!("{name}={}", field.plain())).collect::<Vec<_>>().join(" ")
     }
 
-    fn ask(kernel: &Kernel, what: BuiltIn, of: &str) -> String {
-        match kernel.ask(what, of, &mut Before::default(), Instant::now()) {
+    fn ask(kernel: &Kernel, what: BuiltInSource, of: &str) -> String {
+        match kernel.ask(what, of, &mut PreviousSample::default(), Instant::now()) {
             Ok(Some(values)) => shown(values),
             Ok(None) => "nothing".to_owned(),
             Err(why) => why.to_string(),
@@ -324,12 +330,12 @@ mod tests {
             "proc/stat",
             "cpu  100 0 100 700 100 0 0 0 0 0\ncpu0 50 0 50 350 50 0 0 0\ncpu1 50 0 50 350 50 0 0 0\nintr 5\n",
         )]);
-        let mut before = Before::default();
+        let mut before = PreviousSample::default();
         assert!(kernel.cpu(&mut before).is_none(), "the first reading has nothing to compare with");
         let later = "cpu  150 0 150 750 150 0 0 0 0 0\ncpu0 100 0 100 350 50 0 0 0\ncpu1 50 0 50 400 100 0 0 0\n";
         std::fs::write(folder.path().join("proc/stat"), later).expect("written");
         let values = kernel.cpu(&mut before).expect("a second reading");
-        assert_eq!(values.0[&each_of("load")], Field::Past(vec![100.0, 0.0]), "one works, one rests");
+        assert_eq!(values.0[&each_of("load")], FieldValue::Past(vec![100.0, 0.0]), "one works, one rests");
         assert_eq!(shown(values), "load=50 cores=2 value=50 load each=0");
         assert!(kernel.cpu(&mut before).is_none(), "no time has passed");
         std::fs::write(folder.path().join("proc/stat"), "rubbish").expect("written");
@@ -361,26 +367,26 @@ mod tests {
             ("sys/class/hwmon/hwmon0/name", "disk\n"),
             ("sys/class/hwmon/hwmon0/temp1_input", "30000\n"),
         ]);
-        assert_eq!(ask(&kernel, BuiltIn::Memory, ""), "used=768000 free=256000 total=1024000 percent=75 value=75");
-        assert_eq!(ask(&kernel, BuiltIn::Load, ""), "one=0.4 five=0.4 fifteen=0.3 value=0.4");
-        assert_eq!(ask(&kernel, BuiltIn::Uptime, ""), "days=3 hours=4 minutes=0 text=3 d 4 h value=3 d 4 h");
-        assert_eq!(ask(&kernel, BuiltIn::Processes, ""), "count=2 running=2 value=2");
-        assert_eq!(ask(&kernel, BuiltIn::Network, ""), "name=wlan0 state=up down=0 up=0 value=wlan0");
-        assert_eq!(ask(&kernel, BuiltIn::Battery, ""), "percent=50 state=discharging value=50 left=2:30");
-        assert_eq!(ask(&kernel, BuiltIn::Backlight, ""), "percent=50 value=50");
-        assert_eq!(ask(&kernel, BuiltIn::Temperature, ""), "degrees=41.5 name=board value=42");
-        assert_eq!(ask(&kernel, BuiltIn::Temperature, "disk"), "degrees=30 name=disk value=30");
-        assert!(ask(&kernel, BuiltIn::Disk, "/").starts_with("used="));
+        assert_eq!(ask(&kernel, BuiltInSource::Memory, ""), "used=768000 free=256000 total=1024000 percent=75 value=75");
+        assert_eq!(ask(&kernel, BuiltInSource::Load, ""), "one=0.4 five=0.4 fifteen=0.3 value=0.4");
+        assert_eq!(ask(&kernel, BuiltInSource::Uptime, ""), "days=3 hours=4 minutes=0 text=3 d 4 h value=3 d 4 h");
+        assert_eq!(ask(&kernel, BuiltInSource::Processes, ""), "count=2 running=2 value=2");
+        assert_eq!(ask(&kernel, BuiltInSource::Network, ""), "name=wlan0 state=up down=0 up=0 value=wlan0");
+        assert_eq!(ask(&kernel, BuiltInSource::Battery, ""), "percent=50 state=discharging value=50 left=2:30");
+        assert_eq!(ask(&kernel, BuiltInSource::Backlight, ""), "percent=50 value=50");
+        assert_eq!(ask(&kernel, BuiltInSource::Temperature, ""), "degrees=41.5 name=board value=42");
+        assert_eq!(ask(&kernel, BuiltInSource::Temperature, "disk"), "degrees=30 name=disk value=30");
+        assert!(ask(&kernel, BuiltInSource::Disk, "/").starts_with("used="));
     }
 
     #[test]
     fn what_is_not_there_is_said() {
         let (_folder, kernel) = made(&[("proc/x", ""), ("sys/x", "")]);
-        assert_eq!(ask(&kernel, BuiltIn::Battery, ""), "this computer has no battery");
-        assert_eq!(ask(&kernel, BuiltIn::Temperature, "lid"), "this computer has no such temperature sensor");
-        assert_eq!(ask(&kernel, BuiltIn::Network, "eth7"), "this computer has no network interface that is up");
-        assert!(ask(&kernel, BuiltIn::Disk, "/no/such/folder").contains("/no/such/folder"));
-        assert_eq!(ask(&kernel, BuiltIn::Title, ""), "nothing", "what the desk knows is not asked of the kernel");
+        assert_eq!(ask(&kernel, BuiltInSource::Battery, ""), "this computer has no battery");
+        assert_eq!(ask(&kernel, BuiltInSource::Temperature, "lid"), "this computer has no such temperature sensor");
+        assert_eq!(ask(&kernel, BuiltInSource::Network, "eth7"), "this computer has no network interface that is up");
+        assert!(ask(&kernel, BuiltInSource::Disk, "/no/such/folder").contains("/no/such/folder"));
+        assert_eq!(ask(&kernel, BuiltInSource::Title, ""), "nothing", "what the desk knows is not asked of the kernel");
     }
 
     #[test]
@@ -390,7 +396,7 @@ mod tests {
             ("sys/class/net/eth0/statistics/rx_bytes", "1000\n"),
             ("sys/class/net/eth0/statistics/tx_bytes", "1000\n"),
         ]);
-        let (mut before, now) = (Before::default(), Instant::now());
+        let (mut before, now) = (PreviousSample::default(), Instant::now());
         assert!(kernel.network("", &mut before, now).is_some());
         std::fs::write(folder.path().join("sys/class/net/eth0/statistics/rx_bytes"), "3000").expect("written");
         let later = kernel.network("", &mut before, now + std::time::Duration::from_secs(2)).expect("values");

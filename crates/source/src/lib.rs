@@ -9,8 +9,8 @@ mod stream;
 mod trial;
 mod trouble;
 
-pub use engine::{Engine, ModuleHealth, Past};
+pub use engine::{Engine, FieldHistory, ModuleHealth};
 pub use family::{guard, with_guard};
 pub use kernel::{Kernel, ask_once};
-pub use trial::{Said, Trial};
-pub use trouble::Trouble;
+pub use trial::{ProbeResult, SourceProbe};
+pub use trouble::SourceError;

@@ -7,8 +7,8 @@ use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use crate::command::{Complaints, spawn};
-use crate::family::Family;
-use crate::trouble::Trouble;
+use crate::family::ProcessTree;
+use crate::trouble::SourceError;
 
 /// A line is shown for at least so long: nobody sees more of them.
 pub(crate) const FRAME: Duration = Duration::from_millis(16);
@@ -31,7 +31,7 @@ pub(crate) enum News {
 /// A stream that runs.
 #[derive(Debug)]
 pub(crate) struct Stream {
-    family: Rc<Family>,
+    family: Rc<ProcessTree>,
     child: Child,
     stdout: ChildStdout,
     complaints: Complaints,
@@ -46,7 +46,7 @@ pub(crate) struct Stream {
 
 impl Stream {
     /// Starts a program.
-    pub fn start(argv: &[String], family: &Rc<Family>) -> Result<Stream, Trouble> {
+    pub fn start(argv: &[String], family: &Rc<ProcessTree>) -> Result<Stream, SourceError> {
         let (child, stdout, complaints) = spawn(argv, family)?;
         let (family, part) = (family.clone(), Vec::new());
         Ok(Stream { family, child, stdout, complaints, part, dropping: false, read_at: None, quiet_until: None })

@@ -4,20 +4,20 @@ use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use jovrik_core::bar::Values;
-use jovrik_core::rice::{BuiltIn, Module, SourceKind};
+use jovrik_core::rice::{BuiltInSource, Module, SourceKind};
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 
-use crate::command::{Outcome, Running};
+use crate::command::{Outcome, RunningProgram};
 use crate::engine::streams;
-use crate::family::Family;
+use crate::family::ProcessTree;
 use crate::file::{content, expanded};
-use crate::kernel::{Before, Kernel};
+use crate::kernel::{Kernel, PreviousSample};
 use crate::stream::{News, Stream};
-use crate::trouble::Trouble;
+use crate::trouble::SourceError;
 
 /// What came of one asking.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Said {
+pub struct ProbeResult {
     /// What its program printed, or its file holds.
     pub raw: Option<String>,
     /// The fields.
@@ -34,15 +34,15 @@ pub struct Said {
 
 /// A module's source, to be asked again and again.
 #[derive(Debug)]
-pub struct Trial {
+pub struct SourceProbe {
     module: Module,
     kernel: Kernel,
-    before: Before,
+    before: PreviousSample,
     stream: Option<Stream>,
-    family: Rc<Family>,
+    family: Rc<ProcessTree>,
 }
 
-impl Drop for Trial {
+impl Drop for SourceProbe {
     fn drop(&mut self) {
         self.stream = None;
         self.family.end_all();
@@ -58,14 +58,20 @@ fn wait<'f>(fds: impl Iterator<Item = std::os::fd::BorrowedFd<'f>>, until: Insta
     let _ = poll(&mut fds, Some(&timeout));
 }
 
-impl Trial {
+impl SourceProbe {
     /// Of a module.
-    pub fn new(module: Module) -> Trial {
-        Trial { module, kernel: Kernel::default(), before: Before::default(), stream: None, family: Rc::new(Family::new()) }
+    pub fn new(module: Module) -> SourceProbe {
+        SourceProbe {
+            module,
+            kernel: Kernel::default(),
+            before: PreviousSample::default(),
+            stream: None,
+            family: Rc::new(ProcessTree::new()),
+        }
     }
 
     /// Asks once, and waits for the answer within the time that the source has.
-    pub fn ask(&mut self) -> Said {
+    pub fn ask(&mut self) -> ProbeResult {
         let began = Instant::now();
         let mut said = self.answer(began);
         said.took = began.elapsed();
@@ -78,8 +84,8 @@ impl Trial {
         said
     }
 
-    fn answer(&mut self, began: Instant) -> Said {
-        let failed = |why: &dyn std::fmt::Display| Said { trouble: Some(why.to_string()), ..Said::default() };
+    fn answer(&mut self, began: Instant) -> ProbeResult {
+        let failed = |why: &dyn std::fmt::Display| ProbeResult { trouble: Some(why.to_string()), ..ProbeResult::default() };
         let within = self.module.source.within.0;
         if let Some(argv) = streams(&self.module.source.kind) {
             return self.line(&argv, began + within).unwrap_or_else(|why| failed(&why));
@@ -89,20 +95,20 @@ impl Trial {
             SourceKind::BuiltIn(built_in) => {
                 let mut ask = || self.kernel.ask(*built_in, &self.module.source.of, &mut self.before, Instant::now());
                 let mut answer = ask();
-                if *built_in == BuiltIn::Cpu && matches!(answer, Ok(None)) {
+                if *built_in == BuiltInSource::Cpu && matches!(answer, Ok(None)) {
                     std::thread::sleep(Duration::from_millis(250));
                     answer = ask();
                 }
                 match answer {
-                    Ok(values) => Said { values: values.unwrap_or_default(), ..Said::default() },
+                    Ok(values) => ProbeResult { values: values.unwrap_or_default(), ..ProbeResult::default() },
                     Err(why) => failed(&why),
                 }
             }
             SourceKind::File(path) => match content(&expanded(path)) {
-                Ok(text) => Said { raw: Some(text), ..Said::default() },
+                Ok(text) => ProbeResult { raw: Some(text), ..ProbeResult::default() },
                 Err(why) => failed(&why),
             },
-            SourceKind::Run(argv) => match Running::start(argv, &self.family, within, began) {
+            SourceKind::Run(argv) => match RunningProgram::start(argv, &self.family, within, began) {
                 Ok(mut running) => loop {
                     let Some(outcome) = running.step(Instant::now()) else {
                         wait(running.fds(), running.deadline);
@@ -113,28 +119,28 @@ impl Trial {
                         Outcome::Printed(text) => (Some(text), None),
                         Outcome::Failed(why) => (None, Some(why)),
                     };
-                    return Said { raw, trouble, code: running.code, complaint, ..Said::default() };
+                    return ProbeResult { raw, trouble, code: running.code, complaint, ..ProbeResult::default() };
                 },
                 Err(why) => failed(&why),
             },
-            SourceKind::None | SourceKind::Stream(_) => Said::default(),
+            SourceKind::None | SourceKind::Stream(_) => ProbeResult::default(),
         }
     }
 
     /// The next line of a stream.
-    fn line(&mut self, argv: &[String], until: Instant) -> Result<Said, Trouble> {
+    fn line(&mut self, argv: &[String], until: Instant) -> Result<ProbeResult, SourceError> {
         if self.stream.is_none() {
             self.stream = Some(Stream::start(argv, &self.family)?);
         }
         while let Some(stream) = &mut self.stream {
             let now = Instant::now();
             match stream.step(now) {
-                News::Line(line) => return Ok(Said { raw: Some(line), ..Said::default() }),
+                News::Line(line) => return Ok(ProbeResult { raw: Some(line), ..ProbeResult::default() }),
                 News::Ended(line, how) => {
                     let complaint = stream.complaint();
                     self.stream = None;
                     let trouble = line.is_none().then_some(how);
-                    return Ok(Said { raw: line, trouble, complaint, ..Said::default() });
+                    return Ok(ProbeResult { raw: line, trouble, complaint, ..ProbeResult::default() });
                 }
                 News::None if now >= until => break,
                 News::None => match stream.quiet_until {
@@ -143,6 +149,6 @@ impl Trial {
                 },
             }
         }
-        Err(Trouble::Late)
+        Err(SourceError::Late)
     }
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 /// Why a source has no values, as a person is told it.
 #[derive(Debug, thiserror::Error)]
-pub enum Trouble {
+pub enum SourceError {
     /// Nothing says what is run.
     #[error("no program is named")]
     Unnamed,
@@ -34,9 +34,9 @@ pub enum Trouble {
     None(&'static str),
 }
 
-impl Trouble {
+impl SourceError {
     /// Whether the program is open for writing (`ETXTBSY`), as while an editor saves it.
     pub fn is_being_written(&self) -> bool {
-        matches!(self, Trouble::Failed(_, error) if error.kind() == std::io::ErrorKind::ExecutableFileBusy)
+        matches!(self, SourceError::Failed(_, error) if error.kind() == std::io::ErrorKind::ExecutableFileBusy)
     }
 }

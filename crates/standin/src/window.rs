@@ -1,6 +1,6 @@
 //! A window of the station's programs: it draws what looks pretend, in the colours that the server has for programs.
 
-use jovrik_core::check::{Files, Nowhere, check};
+use jovrik_core::check::{Files, UnknownHost, check};
 use jovrik_core::desk::WindowFacts;
 use jovrik_core::rice::{Colour, Rice};
 use jovrik_core::scene::{Rect, Scene, draw_pretended};
@@ -45,7 +45,7 @@ pub struct Shows {
 
 /// What holds where nothing is said.
 fn plain() -> std::rc::Rc<Rice> {
-    check(Files::default(), &[], &Nowhere).rice
+    check(Files::default(), &[], &UnknownHost).rice
 }
 
 /// The rice of somebody who only knows the resources of the server: its roles by the colours of terminals.
@@ -117,7 +117,7 @@ impl Screen {
     }
 
     fn paint(&self, window: Window, (w, h): (u16, u16), rice: &Rice, shows: &Shows, brush: &mut Brush) -> Result<(), Failure> {
-        let facts = WindowFacts { app: shows.app.clone(), title: shows.title.clone(), ..WindowFacts::default() };
+        let facts = WindowFacts { app_id: shows.app.clone(), title: shows.title.clone(), ..WindowFacts::default() };
         let whole = Rect::new(0.0, 0.0, f32::from(w), f32::from(h));
         let mut scene = Scene::default();
         scene.fill(whole, 0.0, rice.palette.current.paper);

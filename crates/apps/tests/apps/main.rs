@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_apps::{BadExec, DesktopEntry, Icons, Locale, Places, command, entries, programs};
+use jovrik_apps::{DesktopEntry, ExecError, Icons, Locale, XdgEnvironment, command, entries, programs};
 
 fn entry(text: &str) -> Result<Option<DesktopEntry>, String> {
     DesktopEntry::parse(text, &Locale::parse("de_CH.UTF-8@valais")).map_err(|why| why.to_string())
@@ -87,11 +87,11 @@ fn a_command_is_split_unquoted_and_filled_as_the_specification_says() {
     for (exec, wanted) in cases {
         assert_eq!(run(exec).expect(exec), wanted, "{exec}");
     }
-    assert_eq!(run("log \"open"), Err(BadExec::Quote("log \"open".to_owned())));
-    assert_eq!(run("log %x"), Err(BadExec::Code('x')));
-    assert_eq!(run("log %"), Err(BadExec::Open));
+    assert_eq!(run("log \"open"), Err(ExecError::Quote("log \"open".to_owned())));
+    assert_eq!(run("log %x"), Err(ExecError::Code('x')));
+    assert_eq!(run("log %"), Err(ExecError::Open));
     for empty in ["", "   ", "\"\"", "%f"] {
-        assert_eq!(run(empty), Err(BadExec::Empty), "{empty}");
+        assert_eq!(run(empty), Err(ExecError::Empty), "{empty}");
     }
     assert_eq!(command("log %i", "", "", Path::new("")).expect("it runs"), ["log"], "no icon, no option");
 }
@@ -114,8 +114,8 @@ impl Home {
         std::fs::write(path, text).expect("written");
     }
 
-    fn places(&self) -> Places {
-        Places {
+    fn places(&self) -> XdgEnvironment {
+        XdgEnvironment {
             home: self.at("home"),
             data_home: None,
             data_dirs: Some(format!("{}:relative:{}", self.at("one").display(), self.at("two").display())),

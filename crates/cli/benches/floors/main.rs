@@ -11,15 +11,15 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{Field, Now, Values, arrange};
-use jovrik_core::check::{Files, Nowhere, check};
-use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::bar::{BarInput, FieldValue, Values, arrange};
+use jovrik_core::check::{Files, UnknownHost, check};
+use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::desktop::Desktop;
-use jovrik_core::keys::{Asking, Keyboards, Keys, Tracer, fights};
-use jovrik_core::launcher::{Deed, Entries, Entry, Finder};
+use jovrik_core::keys::{ChordSequence, KeyboardLayouts, TraceContext, Tracer, fights};
+use jovrik_core::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::{Item, Scene, default_windows, seen, strip_area};
+use jovrik_core::scene::{Primitive, Scene, default_windows, seen, strip_area};
 use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 
@@ -103,7 +103,7 @@ fn checking(folder: &Path) {
             parts: vec![Source::new("parts/a.toml", text.clone())],
             ..Files::default()
         };
-        let checked = check(files, &[], &Nowhere);
+        let checked = check(files, &[], &UnknownHost);
         assert_eq!((checked.errors(), checked.counts.bindings), (0, 2000));
     });
     let bare = median(40, || {
@@ -116,8 +116,8 @@ fn checking(folder: &Path) {
 fn searching() {
     let words = ["gauge", "tide", "sluice", "marsh", "chart", "log", "creek", "letter", "survey", "buoy"];
     let name = |nth: usize| format!("{} {} of {} {nth}", words[nth % 10], words[nth / 10 % 10], words[nth / 100 % 10]);
-    let all = (0..100_000).map(|nth| Entry::new(format!("{nth}"), name(nth), Deed::Line(nth))).collect();
-    let entries = std::rc::Rc::new(Entries::new(all));
+    let all = (0..100_000).map(|nth| LauncherEntry::new(format!("{nth}"), name(nth), EntryCommand::Line(nth))).collect();
+    let entries = std::rc::Rc::new(LauncherList::new(all));
     let typed = ["g", "ga", "gau", "gaug", "gauge", "gauge c", "gauge cr", "gauge cre"];
     for typed in typed {
         let pressed = median_of(9, || {
@@ -189,7 +189,7 @@ fn growing() {
         let less = if kind == "overlays" { 10 } else { 1 };
         let times = [2500, 5000, 10_000].map(|number| {
             let files = many(kind, number / less);
-            median(5, || drop(black_box(check(files.clone(), &[], &Nowhere))))
+            median(5, || drop(black_box(check(files.clone(), &[], &UnknownHost))))
         });
         let [a, b, c] = times.map(|time| time.as_secs_f64() * 1000.0);
         println!("  {kind:<14}{a:>9.1} ms {b:>9.1} ms {c:>9.1} ms   {:.1} times", c / a);
@@ -237,12 +237,12 @@ fn keying() {
         parts: vec![Source::new("parts/keys.toml", text)],
         ..Files::default()
     };
-    let checked = check(files, &[], &Nowhere);
-    let keyboards = Keyboards::new(Vec::new(), true);
+    let checked = check(files, &[], &UnknownHost);
+    let keyboards = KeyboardLayouts::new(Vec::new(), true);
     assert_eq!(fights(&checked.scopes, &keyboards).len(), 500);
-    let asking = Asking { focus: Some("program7".to_owned()), modes: Vec::new() };
+    let asking = TraceContext { focus: Some("program7".to_owned()), modes: Vec::new() };
     let tracer = Tracer::new(&checked.scopes, keyboards.first(), &asking).expect("it can be traced");
-    let chord = Keys::parse("Ctrl+q", "Super").expect("a chord");
+    let chord = ChordSequence::parse("Ctrl+q", "Super").expect("a chord");
     let traced = median(200, || {
         black_box(tracer.clone().follow(&chord).expect("a key makes it"));
     });
@@ -257,7 +257,7 @@ fn bare_look(scene: &Scene, fonts: &mut cosmic_text::FontSystem, width: u32, hei
     let mut pixels = tiny_skia::Pixmap::new(width, height).expect("a size");
     for item in &scene.items {
         match item {
-            Item::Fill { rect, fill, .. } | Item::Border { rect, fill, .. } => {
+            Primitive::Fill { rect, fill, .. } | Primitive::Border { rect, fill, .. } => {
                 let (_, colour) = fill.colours()[0];
                 let mut paint = tiny_skia::Paint::default();
                 paint.set_color_rgba8(colour.r, colour.g, colour.b, colour.a);
@@ -265,7 +265,7 @@ fn bare_look(scene: &Scene, fonts: &mut cosmic_text::FontSystem, width: u32, hei
                     pixels.fill_rect(rect, &paint, tiny_skia::Transform::identity(), None);
                 }
             }
-            Item::Text { text, face, .. } => {
+            Primitive::Text { text, face, .. } => {
                 let size = face.points * 96.0 / 72.0;
                 let mut buffer = cosmic_text::Buffer::new(fonts, cosmic_text::Metrics::new(size, size * 1.4));
                 let attrs = cosmic_text::Attrs::new().family(cosmic_text::Family::Name(&face.family));
@@ -289,20 +289,20 @@ fn bare_look(scene: &Scene, fonts: &mut cosmic_text::FontSystem, width: u32, hei
 }
 
 /// A desktop with the default windows.
-fn furnished(checked: &jovrik_core::check::Checked, monitors: Vec<MonitorFacts>) -> Desktop {
+fn furnished(checked: &jovrik_core::check::CheckedRice, monitors: Vec<MonitorFacts>) -> Desktop {
     let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
     let mut stage = Headless::default();
     let known = Machine::plain().known(&checked.rice);
-    stage.tell(&mut desktop, jovrik_core::desktop::Event::Values(known), Duration::ZERO);
+    stage.tell(&mut desktop, jovrik_core::desktop::DesktopEvent::Values(known), Duration::ZERO);
     for (nth, facts) in default_windows().into_iter().enumerate() {
-        let appears = Event::Appears(WindowId(nth as u32 + 1), facts);
-        stage.tell(&mut desktop, jovrik_core::desktop::Event::Desk(appears), Duration::ZERO);
+        let appears = WmEvent::Mapped(WindowId(nth as u32 + 1), facts);
+        stage.tell(&mut desktop, jovrik_core::desktop::DesktopEvent::Wm(appears), Duration::ZERO);
     }
     desktop
 }
 
 fn looking(folder: &Path) {
-    let checked = jovrik_home::check_folder(folder, &[], &Nowhere);
+    let checked = jovrik_home::check_folder(folder, &[], &UnknownHost);
     let desktop = furnished(&checked, Machine::plain().monitors());
     let places = || FontPlaces::usual(None);
     let mut brush = Brush::new(places(), folder);
@@ -335,14 +335,14 @@ fn looking(folder: &Path) {
 }
 
 /// The same at 3840x2160, with a gradient and translucent bars.
-fn large_look(folder: &Path, plain: &jovrik_core::check::Checked) {
+fn large_look(folder: &Path, plain: &jovrik_core::check::CheckedRice) {
     let with = [
         ("backdrop.fill".to_owned(), "linear-gradient(160deg, @paper, @raise)".to_owned()),
         ("style.bar.fill".to_owned(), "@paper/85%".to_owned()),
     ];
-    let checked = jovrik_home::check_folder(folder, &with, &Nowhere);
+    let checked = jovrik_home::check_folder(folder, &with, &UnknownHost);
     let mut monitors = Machine::plain().monitors();
-    monitors[0].area = Area::new(0, 0, 3840, 2160);
+    monitors[0].area = PixelRect::new(0, 0, 3840, 2160);
     let mut brush = Brush::new(FontPlaces::usual(None), folder);
     for (what, checked) in [("plain", plain), ("with a gradient and a translucent bar", &checked)] {
         let desktop = furnished(checked, monitors.clone());
@@ -362,19 +362,19 @@ fn large_look(folder: &Path, plain: &jovrik_core::check::Checked) {
 }
 
 /// One module of a bar redrawn: arranged, compared, drawn; against its pixels alone.
-fn one_module(folder: &Path, checked: &jovrik_core::check::Checked) {
+fn one_module(folder: &Path, checked: &jovrik_core::check::CheckedRice) {
     let rice = &checked.rice;
-    let desk = Desk::new(rice.clone(), Machine::plain().monitors());
+    let desk = WindowManager::new(rice.clone(), Machine::plain().monitors());
     let mut brush = Brush::new(FontPlaces::usual(None), folder);
     let mut known = Machine::plain().known(rice);
     let bar = &rice.bar["top"];
-    let mut old = arrange(&desk, 0, "top", bar, Now::of(&known), &mut brush.fonts);
+    let mut old = arrange(&desk, 0, "top", bar, BarInput::of(&known), &mut brush.fonts);
     let mut nth = 0.0;
     let ours = median(300, || {
         nth += 1.0;
-        let load = Values::one("load", Field::Number(20.0 + nth % 60.0)).and("cores", Field::Number(4.0));
+        let load = Values::one("load", FieldValue::Number(20.0 + nth % 60.0)).and("cores", FieldValue::Number(4.0));
         known.insert("cpu".to_owned(), load);
-        let strip = arrange(&desk, 0, "top", bar, Now::of(&known), &mut brush.fonts);
+        let strip = arrange(&desk, 0, "top", bar, BarInput::of(&known), &mut brush.fonts);
         for area in strip.damage(&old) {
             let mut canvas = Canvas::new(area.w as u32, area.h as u32).expect("a size");
             canvas.draw(&strip_area(rice, &strip, area), (area.x, area.y), &mut brush);
@@ -395,13 +395,13 @@ fn one_module(folder: &Path, checked: &jovrik_core::check::Checked) {
 }
 
 /// All widgets of the sample with other values: arranged, and those that differ drawn; against their pixels alone.
-fn all_widgets(folder: &Path, checked: &jovrik_core::check::Checked) {
-    let desk = Desk::new(checked.rice.clone(), Machine::plain().monitors());
+fn all_widgets(folder: &Path, checked: &jovrik_core::check::CheckedRice) {
+    let desk = WindowManager::new(checked.rice.clone(), Machine::plain().monitors());
     let mut brush = Brush::new(FontPlaces::usual(None), folder);
     let mut known = Machine::plain().known(&checked.rice);
-    let mut made = jovrik_core::widget::Made::default();
-    let mut old = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts, &mut made);
-    let draw = |one: &jovrik_core::widget::Laid, brush: &mut Brush| {
+    let mut made = jovrik_core::widget::WidgetCache::default();
+    let mut old = jovrik_core::widget::arrange(&desk, 0, &BarInput::of(&known), &mut brush.fonts, &mut made);
+    let draw = |one: &jovrik_core::widget::PlacedWidget, brush: &mut Brush| {
         let mut canvas = Canvas::new(one.rect.w as u32, one.rect.h as u32).expect("a size");
         canvas.draw(&one.scene, (one.rect.x, one.rect.y), brush);
         black_box(canvas.bytes().len());
@@ -409,9 +409,9 @@ fn all_widgets(folder: &Path, checked: &jovrik_core::check::Checked) {
     let (mut nth, mut changed) = (0.0, Vec::new());
     let ours = median(300, || {
         nth += 1.0;
-        let load = Values::one("load", Field::Number(20.0 + nth % 60.0)).and("cores", Field::Number(4.0));
+        let load = Values::one("load", FieldValue::Number(20.0 + nth % 60.0)).and("cores", FieldValue::Number(4.0));
         known.insert("cpu".to_owned(), load);
-        let new = jovrik_core::widget::arrange(&desk, 0, &Now::of(&known), &mut brush.fonts, &mut made);
+        let new = jovrik_core::widget::arrange(&desk, 0, &BarInput::of(&known), &mut brush.fonts, &mut made);
         changed = new.iter().filter(|one| !old.contains(one)).cloned().collect();
         changed.iter().for_each(|one| draw(one, &mut brush));
         old = new;
@@ -422,20 +422,20 @@ fn all_widgets(folder: &Path, checked: &jovrik_core::check::Checked) {
 
 /// One event on a workspace of many windows, with ten times as many elsewhere.
 fn deciding() {
-    let checked = jovrik_core::check::check(many("programs", 1), &[], &jovrik_core::check::Nowhere);
+    let checked = jovrik_core::check::check(many("programs", 1), &[], &jovrik_core::check::UnknownHost);
     for (here, elsewhere) in [(1_000, 0), (1_000, 10_000)] {
         let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), Machine::plain().monitors());
         let mut stage = Headless::default();
-        let mut tell = |event| stage.tell(&mut desktop, jovrik_core::desktop::Event::Desk(event), Duration::ZERO);
+        let mut tell = |event| stage.tell(&mut desktop, jovrik_core::desktop::DesktopEvent::Wm(event), Duration::ZERO);
         // Those elsewhere come first, so that nothing is arranged for them again and again.
         for nth in 0..here + elsewhere {
             let workspace = (nth < elsewhere).then(|| "two".to_owned());
-            tell(Event::Appears(WindowId(nth as u32 + 1), WindowFacts { workspace, ..WindowFacts::default() }));
+            tell(WmEvent::Mapped(WindowId(nth as u32 + 1), WindowFacts { workspace, ..WindowFacts::default() }));
         }
         let mut turn = false;
         let time = median(200, || {
             turn = !turn;
-            tell(Event::Wanted(WindowId((elsewhere + here) as u32 - u32::from(turn))));
+            tell(WmEvent::ActivationRequested(WindowId((elsewhere + here) as u32 - u32::from(turn))));
         });
         println!("the focus among {here} windows, {elsewhere} elsewhere: {:>6.3} ms", time.as_secs_f64() * 1000.0);
     }

@@ -2,14 +2,14 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::check::{Occasion, Reaching, Surroundings, dangers, seen, summed};
+use jovrik_core::check::{CapabilityUse, HostInfo, Occasion, dangers, seen, summed};
 use jovrik_core::desk::shell_line;
 use jovrik_core::problem::{count, in_words, nearest};
-use jovrik_home::{About, FileChange, History, Kept, Writer, resolved};
+use jovrik_home::{EntryDraft, FileChange, FileSnapshot, History, TransactionManager, resolved};
 
 use super::check::{errors, list, summary};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, advise, wrap, wrap_exactly};
 
 /// So many lines of a program are shown where something runs it.
@@ -64,21 +64,21 @@ pub struct Arguments {
 /// What of a rice is accepted that reaches out of it, and whether that is new: all, that of the settings which are asked for,
 /// and what was accepted before.
 fn accepted<'a>(
-    reaching: &'a [Reaching],
+    reaching: &'a [CapabilityUse],
     asked: Option<&[String]>,
     context: &Context,
-) -> Result<Vec<(&'a Reaching, bool)>, Failure> {
+) -> Result<Vec<(&'a CapabilityUse, bool)>, CommandError> {
     let asked: Option<Vec<&str>> = asked.map(|paths| paths.iter().map(|path| path.trim()).collect());
     // An empty name comes of a shell's empty variable, and accepts nothing.
     if asked.as_ref().is_some_and(|paths| paths.contains(&"")) {
-        return Err(Failure::Usage("--allow-run= names no setting; without = it accepts all".to_owned()));
+        return Err(CommandError::Usage("--allow-run= names no setting; without = it accepts all".to_owned()));
     }
     let all = asked.as_deref() == Some(&[ALL]);
     for path in asked.iter().flatten().filter(|_| !all) {
         if !reaching.iter().any(|one| one.path == *path) {
             let near = nearest(path, reaching.iter().map(|one| one.path.as_str()));
             let near = near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
-            return Err(Failure::Usage(format!("nothing of it that reaches out is called {path}{near}")));
+            return Err(CommandError::Usage(format!("nothing of it that reaches out is called {path}{near}")));
         }
     }
     let history = History::open_existing(&context.home.history())?;
@@ -100,14 +100,14 @@ fn is_address(source: &str) -> bool {
         || source.split_once(':').is_some_and(|(host, _)| host.contains('@'))
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let around = context.this_computer();
     let source = arguments.source.to_string_lossy();
     if !context.here.join(&arguments.source).exists() && is_address(&source) {
         let folder = source.trim_end_matches('/').trim_end_matches(".git").rsplit(['/', ':']).next().unwrap_or("rice");
         let fetch = if source.contains(".rice") { "fetch it first" } else { "clone it first, and look at the folder" };
         let told = format!("{} is an address: {fetch}\n  git clone {source} && jovrik adopt {folder}", seen(&source));
-        return Err(Failure::Usage(if source.contains(".rice") {
+        return Err(CommandError::Usage(if source.contains(".rice") {
             format!("{} is an address: {fetch}", seen(&source))
         } else {
             told
@@ -121,7 +121,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let Some(bytes) = adopted.files.get(name) else {
             let near = nearest(name, adopted.files.keys().map(String::as_str));
             let near = near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
-            return Err(Failure::Usage(format!("it has no file {}{near}", seen(name))));
+            return Err(CommandError::Usage(format!("it has no file {}{near}", seen(name))));
         };
         for line in String::from_utf8_lossy(bytes).lines() {
             writeln!(context.out, "{}", seen(line))?;
@@ -129,7 +129,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     let accepted = accepted(&adopted.reaching, arguments.allow_run.as_deref(), context)?;
-    let is_accepted = |one: &Reaching| accepted.iter().any(|(other, _)| std::ptr::eq(*other, one));
+    let is_accepted = |one: &CapabilityUse| accepted.iter().any(|(other, _)| std::ptr::eq(*other, one));
     let about = &adopted.checked.manifest.rice;
     let width = context.width;
     let out = &mut context.out;
@@ -218,11 +218,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let source = arguments.source.display();
     if unfit {
         out.flush()?;
-        return Err(Failure::Unfit(Box::new(adopted.checked)));
+        return Err(CommandError::Unfit(Box::new(adopted.checked)));
     }
-    let news: Vec<&Reaching> = accepted.iter().filter(|(_, new)| *new).map(|(one, _)| *one).collect();
+    let news: Vec<&CapabilityUse> = accepted.iter().filter(|(_, new)| *new).map(|(one, _)| *one).collect();
     if !news.is_empty() && !arguments.dry_run {
-        Writer::open(&context.home)?.accept(&news)?;
+        TransactionManager::open(&context.home)?.accept(&news)?;
         writeln!(out, "  accepted {}; asked again only when it changes\n", count(news.len(), "value"))?;
     }
     let mut left: Vec<&str> = adopted.reaching.iter().filter(|one| !is_accepted(one)).map(|one| one.path.as_str()).collect();
@@ -247,7 +247,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let all = left.len() == adopted.reaching.len();
         let what =
             if all { "it reaches out of itself".to_owned() } else { format!("{} is not accepted", seen(&in_words(&left))) };
-        return Err(Failure::NotTaken(format!(
+        return Err(CommandError::NotTaken(format!(
             "{what}, so nothing was written; --allow-run=PATH,… accepts what those settings hold"
         )));
     }
@@ -255,7 +255,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut files = jovrik_home::adopt::writes(&adopted, &folder)?;
     // What its parts name for editors is made, not carried.
     if adopted.checked.sources.iter().any(|(_, source)| source.text.starts_with("#:schema ../schema.json")) {
-        let schema = Some(Kept::new(super::schema::text("parts")?.into_bytes()));
+        let schema = Some(FileSnapshot::new(super::schema::text("parts")?.into_bytes()));
         files.push(FileChange { path: resolved(&folder)?.join("schema.json"), old: None, new: schema, placed: None });
     }
     let (many, place) = (count(files.len(), "file"), Meaning::Place.paint(&to.display().to_string()));
@@ -265,7 +265,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let what = format!("{} {} into {}", about.name, about.version, context.home.short(&folder));
     let rice = resolved(&folder)?;
-    Writer::open(&context.home)?.write(&About { kind: "adopt", what: &what, note: None, rice: Some(&rice) }, files)?;
+    TransactionManager::open(&context.home)?
+        .write(&EntryDraft { kind: "adopt", what: &what, note: None, rice: Some(&rice) }, files)?;
     writeln!(out, "\nwrote {many} into {place}")?;
     let next = [
         (format!("jovrik look --rice {}", to.display()), "draws it"),

@@ -1,13 +1,13 @@
 //! `jovrik apply`
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::{Glance, of_system};
+use jovrik_core::check::{OverlayHost, of_system};
 use jovrik_core::problem::{count, in_words};
-use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
-use jovrik_home::{About, History, Home, Kept, Texts, check_folder, differing_lines, resolved};
+use jovrik_home::apply::{ApplyConsent, ApplyPlan, FileDisposition, carry_out, plan};
+use jovrik_home::{EntryDraft, FileSnapshot, History, Texts, UserDirs, check_folder, differing_lines, resolved};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// Put the rice and the files it places into the home folder
@@ -31,7 +31,7 @@ pub struct Arguments {
 }
 
 /// How much of a file differs.
-fn differs(old: &Kept, new: &Kept) -> String {
+fn differs(old: &FileSnapshot, new: &FileSnapshot) -> String {
     match (std::str::from_utf8(&old.bytes), std::str::from_utf8(&new.bytes)) {
         (Ok(old), Ok(new)) => count(differing_lines(old, new), "line"),
         _ => count(new.bytes.len(), "byte"),
@@ -39,27 +39,27 @@ fn differs(old: &Kept, new: &Kept) -> String {
 }
 
 /// The files that are written, in a few words.
-fn written(plan: &Plan, home: &Home) -> String {
+fn written(plan: &ApplyPlan, home: &UserDirs) -> String {
     let files: Vec<String> = plan.writes().iter().map(|file| home.short(&file.path)).collect();
     if files.len() <= 2 { in_words(&files) } else { count(files.len(), "file") }
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let mut writer = context.writer(arguments.dry_run)?;
     let folder = context.folder()?;
     let checked = context.usable()?;
     let typed = |path: &String| context.home.long(path).unwrap_or_else(|| context.here.join(path));
-    let leave = Leave {
+    let leave = ApplyConsent {
         take: arguments.take.iter().map(typed).collect(),
         take_all: arguments.take_all,
         outside: arguments.outside.iter().map(typed).collect(),
     };
     let reading = if writer.is_none() { History::open_existing(&context.home.history())? } else { None };
-    let history = writer.as_ref().and_then(jovrik_home::Writer::history).or(reading.as_ref());
+    let history = writer.as_ref().and_then(jovrik_home::TransactionManager::history).or(reading.as_ref());
     let plan = plan(&folder, &Texts::new(), &checked, &context.home, history, &leave)?;
     let target = context.home.rice();
     let before = if target.join("rice.toml").exists() {
-        Some(check_folder(&target, &[], &Glance { around: &context.around()?, elsewhere: false }))
+        Some(check_folder(&target, &[], &OverlayHost { around: &context.around()?, elsewhere: false }))
     } else {
         None
     };
@@ -77,7 +77,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
         _ => None,
     };
-    let about = About { kind: "apply", what: &what, note: arguments.note.as_deref(), rice: Some(&rice) };
+    let about = EntryDraft { kind: "apply", what: &what, note: arguments.note.as_deref(), rice: Some(&rice) };
     let entry = match &mut writer {
         Some(writer) => carry_out(&plan, writer, &about)?,
         None => None,
@@ -92,27 +92,31 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     )?;
     let mut rows = Vec::new();
     for (fate, word, meaning) in [
-        (Fate::New, "new", Meaning::Done),
-        (Fate::Changed, "changed", Meaning::Warning),
-        (Fate::Removed, "removed", Meaning::Warning),
-        (Fate::Restored, "restored", Meaning::Warning),
-        (Fate::ByHand, "kept", Meaning::Error),
-        (Fate::Theirs, "kept", Meaning::Error),
+        (FileDisposition::New, "new", Meaning::Done),
+        (FileDisposition::Changed, "changed", Meaning::Warning),
+        (FileDisposition::Removed, "removed", Meaning::Warning),
+        (FileDisposition::Restored, "restored", Meaning::Warning),
+        (FileDisposition::ByHand, "kept", Meaning::Error),
+        (FileDisposition::Theirs, "kept", Meaning::Error),
     ] {
         for file in plan.of(fate) {
             let path = home.short(&file.path);
             let said = match (fate, &file.old, &file.new) {
-                (Fate::Removed, ..) if file.block => "its block is taken out, and nothing else stood there".to_owned(),
-                (Fate::New, ..) if file.block => "a block that greets".to_owned(),
-                (Fate::Changed, ..) if file.block => "a block that greets; the rest is as it was".to_owned(),
-                (Fate::ByHand, _, Some(_)) => format!("changed by hand since the last apply; --take {path} to replace it"),
-                (Fate::ByHand, ..) => format!("changed by hand, and the rice no longer has it; --take {path} to remove it"),
-                (Fate::Theirs, Some(old), Some(new)) => {
+                (FileDisposition::Removed, ..) if file.block => "its block is taken out, and nothing else stood there".to_owned(),
+                (FileDisposition::New, ..) if file.block => "a block that greets".to_owned(),
+                (FileDisposition::Changed, ..) if file.block => "a block that greets; the rest is as it was".to_owned(),
+                (FileDisposition::ByHand, _, Some(_)) => {
+                    format!("changed by hand since the last apply; --take {path} to replace it")
+                }
+                (FileDisposition::ByHand, ..) => {
+                    format!("changed by hand, and the rice no longer has it; --take {path} to remove it")
+                }
+                (FileDisposition::Theirs, Some(old), Some(new)) => {
                     format!("was there before, and {} differ; --take {path} to replace it", differs(old, new))
                 }
-                (Fate::Changed, Some(old), Some(new)) => differs(old, new),
-                (Fate::Restored, ..) => "the rice no longer has it: what stood there before is back".to_owned(),
-                (Fate::Removed, ..) => "the rice no longer has it".to_owned(),
+                (FileDisposition::Changed, Some(old), Some(new)) => differs(old, new),
+                (FileDisposition::Restored, ..) => "the rice no longer has it: what stood there before is back".to_owned(),
+                (FileDisposition::Removed, ..) => "the rice no longer has it".to_owned(),
                 _ => String::new(),
             };
             rows.push(vec![meaning.paint(word), Meaning::Place.paint(&path), said]);
@@ -126,7 +130,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         };
         rows.push(vec![Meaning::Error.paint("left"), Meaning::Place.paint(&path), said]);
     }
-    let same = plan.of(Fate::Same).count();
+    let same = plan.of(FileDisposition::Same).count();
     if same > 0 {
         rows.push(vec!["same".to_owned(), count(same, "file")]);
     }
@@ -155,5 +159,5 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
     }
     let idle = !plan.not_kept.is_empty() && entry.is_none();
-    Ok(if plan.keeps() || idle { Exit::Unfit } else { Exit::Done })
+    Ok(if plan.keeps() || idle { Exit::Invalid } else { Exit::Done })
 }

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Draw pictures for the desktop, aside from it; started by the desktop
 #[derive(Debug, clap::Args)]
@@ -11,7 +11,7 @@ pub struct Arguments {
     pub cache: PathBuf,
 }
 
-pub fn run(arguments: &Arguments) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments) -> Result<Exit, CommandError> {
     jovrik_live::serve_aside(&arguments.cache, std::io::stdin().lock(), std::io::stdout().lock())?;
     Ok(Exit::Done)
 }

@@ -4,7 +4,7 @@ use jovrik_live::{VERSION, follow, request, socket_path};
 use serde_json::Value;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns};
 
 /// Ask the running desktop what it knows
@@ -21,7 +21,7 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
     let out = &mut context.out;
     let Some(what) = arguments.what.filter(|_| !arguments.follow) else {

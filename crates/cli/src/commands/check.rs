@@ -2,13 +2,13 @@
 
 use std::rc::Rc;
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::problem::{Problem, Severity, count};
-use jovrik_home::{Planned, RiceCopy, Writer};
+use jovrik_home::{EditPlan, RiceCopy, TransactionManager};
 use serde_json::json;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, problem, wrap};
 
 /// Say every problem of the rice in one pass
@@ -34,14 +34,14 @@ pub struct Arguments {
 /// How many problems are shown: nobody reads more of them in one go.
 const MOST_SHOWN: usize = 200;
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let writer = if arguments.fix { context.editor(arguments.dry_run)? } else { None };
     let mut checked = Rc::new(context.checked()?);
     if arguments.fix {
         checked = fix(checked, writer, context)?;
     }
     let bad = checked.errors() > 0 || (arguments.strict && checked.warnings() > 0);
-    let exit = if bad { Exit::Unfit } else { Exit::Done };
+    let exit = if bad { Exit::Invalid } else { Exit::Done };
     let out = &mut context.out;
     if arguments.json {
         let value = json!({
@@ -68,7 +68,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// The problems of a rice, as many as anybody reads in one go.
-pub fn list(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
+pub fn list(checked: &CheckedRice, context: &mut Context) -> Result<(), CommandError> {
     let out = &mut context.out;
     for one in checked.problems.iter().take(MOST_SHOWN) {
         problem::write(out, one, &checked.sources, context.width)?;
@@ -82,7 +82,7 @@ pub fn list(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
 }
 
 /// What the manifest accepts, a line each: the code, its sentence, its place.
-fn accepted(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
+fn accepted(checked: &CheckedRice, context: &mut Context) -> Result<(), CommandError> {
     let out = &mut context.out;
     if checked.accepted.is_empty() {
         return Ok(writeln!(out, "rice.toml accepts nothing that is here\n")?);
@@ -101,7 +101,7 @@ fn accepted(checked: &Checked, context: &mut Context) -> Result<(), Failure> {
 }
 
 /// The last line of a check.
-pub fn summary(checked: &Checked) -> String {
+pub fn summary(checked: &CheckedRice) -> String {
     let fixes = checked.problems.iter().filter(|problem| problem.fix.is_some()).count();
     let mut found = Vec::new();
     if checked.errors() > 0 {
@@ -131,9 +131,13 @@ pub fn summary(checked: &Checked) -> String {
 /// How often what was mended is looked at again: a correction may bring another one to light.
 const MOST_ROUNDS: usize = 8;
 
-fn fix(checked: Rc<Checked>, writer: Option<Writer>, context: &mut Context) -> Result<Rc<Checked>, Failure> {
+fn fix(
+    checked: Rc<CheckedRice>,
+    writer: Option<TransactionManager>,
+    context: &mut Context,
+) -> Result<Rc<CheckedRice>, CommandError> {
     let around = context.around()?;
-    let mut mended: Option<Planned> = None;
+    let mut mended: Option<EditPlan> = None;
     let mut told = Vec::new();
     let mut not_made: Vec<(&'static str, String)> = Vec::new();
     for _ in 0..MOST_ROUNDS {
@@ -192,6 +196,6 @@ fn fix(checked: Rc<Checked>, writer: Option<Writer>, context: &mut Context) -> R
 }
 
 /// The problems that are errors, for commands that show only those.
-pub fn errors(checked: &Checked) -> impl Iterator<Item = &jovrik_core::problem::Problem> {
+pub fn errors(checked: &CheckedRice) -> impl Iterator<Item = &jovrik_core::problem::Problem> {
     checked.problems.iter().filter(|problem| problem.severity == Severity::Error)
 }

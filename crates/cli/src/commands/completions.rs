@@ -4,7 +4,7 @@ use clap_complete::env::Shells;
 
 use crate::complete::VARIABLE;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Print a shell's script that completes paths of settings, values and names
 ///
@@ -74,7 +74,7 @@ _jovrik() {
 compdef _jovrik jovrik
 "#;
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     if let Some(shell) = Shells::builtins().completer(&arguments.shell) {
         shell.write_registration(VARIABLE, "jovrik", "jovrik", "jovrik", &mut context.out)?;
     }

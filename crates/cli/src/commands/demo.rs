@@ -6,15 +6,15 @@ use std::time::Duration;
 
 use jovrik_core::change::changes;
 use jovrik_core::desk;
-use jovrik_core::desktop::{Effect, Event, Moment};
+use jovrik_core::desktop::{DesktopEffect, DesktopEvent, MonotonicTime};
 use jovrik_core::problem::count;
-use jovrik_home::Home;
+use jovrik_home::UserDirs;
 use jovrik_live::{request, socket_path};
 use serde_json::{Value, json};
 
 use super::{adopt, apply, check, greet, history, keys, look, new, publish, set, undo, why};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, wrap};
 
 /// A tour of it all on the sample, without a display
@@ -44,7 +44,7 @@ struct Tour<'c> {
 }
 
 impl Tour<'_> {
-    fn heading(&mut self, title: &str, about: &str) -> Result<(), Failure> {
+    fn heading(&mut self, title: &str, about: &str) -> Result<(), CommandError> {
         self.step += 1;
         let width = self.context.width;
         let out = &mut self.context.out;
@@ -55,7 +55,7 @@ impl Tour<'_> {
         Ok(())
     }
 
-    fn run(&mut self, words: &str, command: impl FnOnce(&mut Context) -> Result<Exit, Failure>) -> Result<(), Failure> {
+    fn run(&mut self, words: &str, command: impl FnOnce(&mut Context) -> Result<Exit, CommandError>) -> Result<(), CommandError> {
         writeln!(self.context.out, "\n{} {}", Meaning::Second.paint("$"), Meaning::Type.paint(&format!("jovrik {words}")))?;
         command(self.context)?;
         self.context.out.flush()?;
@@ -63,15 +63,15 @@ impl Tour<'_> {
     }
 }
 
-fn write(path: &Path, text: &str) -> Result<(), Failure> {
+fn write(path: &Path, text: &str) -> Result<(), CommandError> {
     std::fs::write(path, text).map_err(|error| jovrik_home::Error::io(path, &error).into())
 }
 
-fn make(folder: &Path) -> Result<(), Failure> {
+fn make(folder: &Path) -> Result<(), CommandError> {
     std::fs::create_dir_all(folder).map_err(|error| jovrik_home::Error::io(folder, &error).into())
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let scratch = tempfile::Builder::new().prefix("jovrik-demo-").tempdir()?;
     let results = match &arguments.out {
         Some(out) => context.here.join(out),
@@ -81,7 +81,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let person = context.home.clone();
     let (here, asked) = (context.here.clone(), context.asked.take());
     let home = scratch.path().join("home");
-    context.home = Home {
+    context.home = UserDirs {
         config: home.join(".config"),
         state: home.join(".local/state"),
         cache: home.join(".cache"),
@@ -110,7 +110,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(Exit::Done)
 }
 
-fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure> {
+fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), CommandError> {
     let file = |name: &str| results.join(name);
     let mut tour = Tour { context, step: 0 };
     writeln!(tour.context.out, "A tour of Jovrik in a home of its own.")?;
@@ -247,7 +247,7 @@ fn tour(results: &Path, live: bool, context: &mut Context) -> Result<(), Failure
 }
 
 /// What a reload with one changed setting does to a desk with windows, without a display.
-fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), Failure> {
+fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), CommandError> {
     let machine = tour.context.facts()?;
     let before = tour.context.usable_on(&machine)?;
     tour.context.with = vec![(path.to_owned(), value.to_owned())];
@@ -255,13 +255,20 @@ fn reload(tour: &mut Tour<'_>, path: &str, value: &str) -> Result<(), Failure> {
     tour.context.with.clear();
     let after = after?;
     let mut fonts = tour.context.brush()?.fonts;
-    let mut desktop =
-        look::furnished(&before, &machine, None, None, (&look::Part::Backdrop, &look::Typed::default()), &mut fonts)?;
-    let event = Event::Settings(after.rice.clone(), after.scopes.clone());
-    let effects = desktop.handle(event, Moment::default(), &mut fonts);
-    let moved = effects.iter().filter(|effect| matches!(effect, Effect::Desk(desk::Effect::Place { .. }))).count();
-    let hidden = effects.iter().filter(|effect| matches!(effect, Effect::Desk(desk::Effect::Hide(_)))).count();
-    let painted: usize = effects.iter().map(|effect| if let Effect::Surface(_, areas) = effect { areas.len() } else { 0 }).sum();
+    let mut desktop = look::furnished(
+        &before,
+        &machine,
+        None,
+        None,
+        (&look::LookTarget::Backdrop, &look::LauncherInput::default()),
+        &mut fonts,
+    )?;
+    let event = DesktopEvent::Settings(after.rice.clone(), after.scopes.clone());
+    let effects = desktop.handle(event, MonotonicTime::default(), &mut fonts);
+    let moved = effects.iter().filter(|effect| matches!(effect, DesktopEffect::Wm(desk::WmEffect::Configure { .. }))).count();
+    let hidden = effects.iter().filter(|effect| matches!(effect, DesktopEffect::Wm(desk::WmEffect::Unmap(_)))).count();
+    let painted: usize =
+        effects.iter().map(|effect| if let DesktopEffect::Surface(_, areas) = effect { areas.len() } else { 0 }).sum();
     let changed: Vec<String> = changes(&before.tree, &after.tree).iter().map(ToString::to_string).collect();
     writeln!(tour.context.out, "\n{}  {}", Meaning::Second.paint("reload"), changed.join(", "))?;
     writeln!(tour.context.out, "  {} moved, {hidden} hidden, {} painted", count(moved, "window"), count(painted, "area"))?;
@@ -278,7 +285,7 @@ impl Drop for Running {
     }
 }
 
-fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
+fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), CommandError> {
     tour.heading("Live", "The same desk on the X server: each save is a reload, and no window is lost.")?;
     let display = super::live::display()?;
     let socket = socket_path(&tour.context.home.runtime, &display);
@@ -296,7 +303,10 @@ fn on_display(tour: &mut Tour<'_>, folder: &Path) -> Result<(), Failure> {
         }
     }
     if !up {
-        return Err(Failure::Live(jovrik_live::Error::NoDesktop(socket.display().to_string(), "it did not start".to_owned())));
+        return Err(CommandError::Live(jovrik_live::Error::NoDesktop(
+            socket.display().to_string(),
+            "it did not start".to_owned(),
+        )));
     }
     let tell = |action: &str| request(&socket, &json!({ "tell": action }));
     for action in ["open terminal", "open terminal", "layout next", "launcher windows", "launcher windows"] {

@@ -4,7 +4,7 @@ use jovrik_core::problem::nearest;
 use jovrik_core::rice::{Block, TOPICS, Topic};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{self, Meaning, advise, columns, wrap};
 
 /// Pages of grammar: chords, actions, text patterns and the like; or what a command's --help says
@@ -15,7 +15,7 @@ pub struct Arguments {
     pub topic: Vec<String>,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let name = arguments.topic.join(" ");
     if name.is_empty() {
         return list(context);
@@ -38,12 +38,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let names: Vec<&str> = TOPICS.iter().map(|topic| topic.name).chain(commands).collect();
     let near = nearest(&name, names.iter().copied());
     let near = near.map(|near| format!("; did you mean {near}?")).unwrap_or_default();
-    Err(Failure::Usage(format!(
+    Err(CommandError::Usage(format!(
         "there is no page {name}{near}\n  jovrik help lists all of them; jovrik settings {name} looks among the settings"
     )))
 }
 
-fn list(context: &mut Context) -> Result<Exit, Failure> {
+fn list(context: &mut Context) -> Result<Exit, CommandError> {
     let out = &mut context.out;
     writeln!(out, "{}", Meaning::Heading.paint("What is written inside values, a page each"))?;
     let rows: Vec<Vec<String>> = TOPICS.iter().map(|topic| vec![topic.name.to_owned(), topic.about.to_owned()]).collect();
@@ -60,7 +60,7 @@ fn list(context: &mut Context) -> Result<Exit, Failure> {
     Ok(Exit::Done)
 }
 
-fn page(topic: &Topic, context: &mut Context) -> Result<Exit, Failure> {
+fn page(topic: &Topic, context: &mut Context) -> Result<Exit, CommandError> {
     let width = context.width;
     let out = &mut context.out;
     for (at, line) in wrap(&format!("{}  {}", topic.name, topic.about), width).iter().enumerate() {

@@ -4,7 +4,7 @@ use jovrik_core::problem::count;
 use jovrik_home::History;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// List what was applied and changed in this rice, the latest first
@@ -19,7 +19,7 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let rice = super::undo::rice(arguments.everywhere, context)?;
     let (entries, others, unfinished) = match (History::open_existing(&context.home.history())?, &rice) {
         (Some(history), Some(rice)) => {
@@ -43,7 +43,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }
         return Ok(Exit::Done);
     }
-    let row = |entry: &jovrik_home::Entry| {
+    let row = |entry: &jovrik_home::HistoryEntry| {
         let state = if entry.undone { Meaning::Second.paint("taken back") } else { String::new() };
         let note = entry.note.as_ref().map(|note| format!("  “{note}”")).unwrap_or_default();
         let mut row =

@@ -7,7 +7,7 @@ use jovrik_live::{offer, request, socket_path};
 use serde_json::json;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Choose from a list on the running desktop
 ///
@@ -38,29 +38,29 @@ pub struct Arguments {
 /// The most that is read, in bytes.
 const MOST: u64 = 16 * 1024 * 1024;
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
     if !arguments.from_stdin {
         request(&socket, &json!({ "tell": Action::Launcher(arguments.list).to_string() }))?;
         return Ok(Exit::Done);
     }
     if std::io::stdin().is_terminal() {
-        return Err(Failure::Usage(
+        return Err(CommandError::Usage(
             "--from-stdin reads the lines of another program: ls | jovrik launcher --from-stdin".to_owned(),
         ));
     }
     let mut bytes = Vec::new();
     std::io::stdin().lock().take(MOST + 1).read_to_end(&mut bytes)?;
     if bytes.len() as u64 > MOST {
-        return Err(Failure::NotTaken("more than 16 MiB of lines cannot be offered".to_owned()));
+        return Err(CommandError::NotTaken("more than 16 MiB of lines cannot be offered".to_owned()));
     }
     let text = String::from_utf8_lossy(&bytes);
     let lines: Vec<&str> = text.lines().collect();
     if lines.is_empty() {
-        return Err(Failure::NotTaken("standard input has no lines to choose from".to_owned()));
+        return Err(CommandError::NotTaken("standard input has no lines to choose from".to_owned()));
     }
     let taken = offer(&socket, &arguments.prompt, &lines, arguments.multi)?;
-    let Some(taken) = taken else { return Ok(Exit::Unfit) };
+    let Some(taken) = taken else { return Ok(Exit::Invalid) };
     let out = &mut context.out;
     for at in taken.into_iter().filter(|at| *at < lines.len()) {
         match (arguments.json, arguments.index) {

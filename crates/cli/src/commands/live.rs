@@ -6,16 +6,18 @@ use std::process::Stdio;
 use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::{Checked, Glance, Surroundings};
-use jovrik_core::desktop::{Alone, only};
+use jovrik_core::check::{CheckedRice, HostInfo, OverlayHost};
+use jovrik_core::desktop::{StandaloneComponent, only};
 use jovrik_core::load::Branch;
 use jovrik_core::problem::Severity;
-use jovrik_home::{About, Choices, FileChange, Home, Kept, RiceCopy, Writer, not_applied, resolved, write_edit};
-use jovrik_live::{Desktop, Ended, Options, Refused, socket_path};
+use jovrik_home::{
+    Choices, EntryDraft, FileChange, FileSnapshot, RiceCopy, TransactionManager, UserDirs, not_applied, resolved, write_edit,
+};
+use jovrik_live::{ExitReason, LiveDesktop, Options, RequestError, socket_path};
 
 use super::nested::{self, Nested};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice};
 use crate::typed::{Size, alone, some_time};
 
@@ -27,7 +29,7 @@ pub struct Arguments {
     pub replace: bool,
     /// Run these parts alone, beside whatever manages the windows: bar, dock, launcher, notices, widgets
     #[arg(long, value_name = "PARTS", value_delimiter = ',', value_parser = alone, conflicts_with_all = ["nested", "trial"])]
-    pub only: Vec<Alone>,
+    pub only: Vec<StandaloneComponent>,
     /// Try every reload for so long: it goes back unless `reload keep` is told or bound
     #[arg(long, value_name = "TIME", value_parser = some_time)]
     pub trial: Option<Duration>,
@@ -48,22 +50,22 @@ fn own_program() -> std::io::Result<PathBuf> {
 }
 
 /// Whether the program as it is on disk can read this rice; why not.
-fn renewed(folder: &Path) -> Result<(), Refused> {
-    let own = own_program().map_err(|error| Refused::System(error.to_string()))?;
+fn renewed(folder: &Path) -> Result<(), RequestError> {
+    let own = own_program().map_err(|error| RequestError::System(error.to_string()))?;
     let mut command = std::process::Command::new(&own);
     let output = command.arg("check").current_dir(folder).stdin(Stdio::null()).output();
-    let output = output.map_err(|error| Refused::File(own.display().to_string(), error.to_string()))?;
+    let output = output.map_err(|error| RequestError::File(own.display().to_string(), error.to_string()))?;
     if output.status.success() {
         return Ok(());
     }
     let said = String::from_utf8_lossy(&output.stderr).into_owned() + &String::from_utf8_lossy(&output.stdout);
     // The report begins with what is worst.
     let first = said.lines().find(|line| !line.trim().is_empty()).unwrap_or_default().trim().to_owned();
-    Err(Refused::Program(first))
+    Err(RequestError::Program(first))
 }
 
 /// Runs the program on disk in our place.
-fn run_again() -> Failure {
+fn run_again() -> CommandError {
     let given = std::env::args_os().skip(1);
     let arguments = given.filter(|argument| argument != "--replace" && argument != "--again");
     let error = match own_program() {
@@ -73,7 +75,7 @@ fn run_again() -> Failure {
         }
         Err(error) => error,
     };
-    Failure::Output(error)
+    CommandError::Output(error)
 }
 
 /// The last reload that was recorded: what the rice was before it, which settings it touched, and when.
@@ -89,8 +91,14 @@ const ONE_ENTRY: Duration = Duration::from_secs(60);
 
 /// Records an accepted reload, with the files as they were and as they are; when another command writes it is to be tried again.
 /// What a person saves again and again, trying values of the same settings, is one entry.
-fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home, last: &mut Option<Recorded>) -> Result<(), String> {
-    let text = |checked: &Checked, name: &str| {
+fn record(
+    before: &CheckedRice,
+    after: &CheckedRice,
+    folder: &Path,
+    home: &UserDirs,
+    last: &mut Option<Recorded>,
+) -> Result<(), String> {
+    let text = |checked: &CheckedRice, name: &str| {
         let file = checked.sources.named(name).and_then(|id| checked.sources.get(id));
         file.map(|file| file.text.clone().into_bytes())
     };
@@ -100,7 +108,7 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home, last: &
     let Ok(folder) = resolved(folder) else { return Ok(()) };
     let change = |name: &str| {
         let path = resolved(&folder.join(name)).ok()?;
-        let (old, new) = (text(before, name).map(Kept::new), text(after, name).map(Kept::new));
+        let (old, new) = (text(before, name).map(FileSnapshot::new), text(after, name).map(FileSnapshot::new));
         (old != new).then_some(FileChange { path, old, new, placed: None })
     };
     let changed: Vec<FileChange> = names.into_iter().filter_map(change).collect();
@@ -109,16 +117,16 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home, last: &
     paths.sort_unstable();
     let mut write = || -> Result<(), jovrik_home::Error> {
         // The desktop goes on meanwhile, and tries again.
-        let mut writer = Writer::open_now(home)?;
+        let mut writer = TransactionManager::open_now(home)?;
         if let Some(recorded) = last.as_mut().filter(|last| last.paths == paths && last.at.elapsed() < ONE_ENTRY) {
             let what = in_short(&changes(&recorded.before, &after.tree));
-            let about = About { kind: "reload", what: &what, note: None, rice: Some(&folder) };
+            let about = EntryDraft { kind: "reload", what: &what, note: None, rice: Some(&folder) };
             if writer.go_on(recorded.entry, &about, &changed)? {
                 recorded.at = Instant::now();
                 return Ok(());
             }
         }
-        let about = About { kind: "reload", what: &in_short(&differ), note: None, rice: Some(&folder) };
+        let about = EntryDraft { kind: "reload", what: &in_short(&differ), note: None, rice: Some(&folder) };
         let entry = writer.record(&about, &changed)?;
         *last = entry.map(|entry| Recorded { entry, before: before.tree.clone(), paths: paths.clone(), at: Instant::now() });
         Ok(())
@@ -127,16 +135,16 @@ fn record(before: &Checked, after: &Checked, folder: &Path, home: &Home, last: &
 }
 
 /// The first error of a rice: its place, and its sentence.
-fn first_error(checked: &Checked) -> Option<String> {
+fn first_error(checked: &CheckedRice) -> Option<String> {
     let error = checked.problems.iter().find(|problem| problem.severity == Severity::Error)?;
     let place = error.marks.first().map(|mark| format!("{}: ", checked.sources.place(mark.span))).unwrap_or_default();
     Some(format!("{place}{}", error.title))
 }
 
 /// Writes a setting into the rice, as `set` does; why it was not.
-fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home: &Home) -> Result<(), Refused> {
-    let written = || -> Result<(), Failure> {
-        let mut writer = Writer::open(home)?;
+fn keep(path: &str, value: &str, folder: &Path, around: &dyn HostInfo, home: &UserDirs) -> Result<(), RequestError> {
+    let written = || -> Result<(), CommandError> {
+        let mut writer = TransactionManager::open(home)?;
         let copy = RiceCopy::of(folder, home, writer.history())?;
         let folder = copy.folder(folder);
         let files = jovrik_home::read_folder(folder);
@@ -147,32 +155,32 @@ fn keep(path: &str, value: &str, folder: &Path, around: &dyn Surroundings, home:
         {
             let source = home.short(source);
             let why = format!("{source} has changes that are not applied yet: jovrik apply --rice {source} comes first");
-            return Err(Failure::NotTaken(why));
+            return Err(CommandError::NotTaken(why));
         }
         let folder = resolved(folder)?;
-        let about = About { kind: "set", what: &planned.what(), note: Some("told to the desktop"), rice: Some(&folder) };
+        let about = EntryDraft { kind: "set", what: &planned.what(), note: Some("told to the desktop"), rice: Some(&folder) };
         let changes = planned.writes(&folder)?;
         write_edit(&mut writer, home, &about, &copy, changes, (&planned.files, &planned.after))?;
         Ok(())
     };
     written().map_err(|failure| match failure {
-        Failure::Home(jovrik_home::Error::Refused(checked)) => Refused::Rice(first_error(&checked).unwrap_or_default()),
-        other => Refused::NotDone(other.to_string()),
+        CommandError::Home(jovrik_home::Error::Refused(checked)) => RequestError::Rice(first_error(&checked).unwrap_or_default()),
+        other => RequestError::NotDone(other.to_string()),
     })
 }
 
 /// A command of this program with a folder.
-fn own(command: &str, folder: &Path) -> Result<Vec<std::ffi::OsString>, Failure> {
-    let program = own_program().map_err(|error| Failure::Usage(error.to_string()))?;
+fn own(command: &str, folder: &Path) -> Result<Vec<std::ffi::OsString>, CommandError> {
+    let program = own_program().map_err(|error| CommandError::Usage(error.to_string()))?;
     Ok(vec![program.into(), command.into(), folder.into()])
 }
 
 /// The display's name.
-pub fn display() -> Result<String, Failure> {
-    crate::context::display().ok_or(Failure::Live(jovrik_live::Error::NoDisplay))
+pub fn display() -> Result<String, CommandError> {
+    crate::context::display().ok_or(CommandError::Live(jovrik_live::Error::NoDisplay))
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let outer = display()?;
     let folder = context.folder()?;
     let mut checked = context.usable()?;
@@ -202,7 +210,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         first: checked,
         load: Box::new(move |set| {
             let with: Vec<(String, String)> = with.iter().chain(set).cloned().collect();
-            let mut checked = jovrik_home::check_folder(&load_folder, &with, &Glance { around: &around, elsewhere: false });
+            let mut checked = jovrik_home::check_folder(&load_folder, &with, &OverlayHost { around: &around, elsewhere: false });
             if !parts.is_empty() {
                 only(&mut checked, &parts);
             }
@@ -210,7 +218,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         }),
         pick: Box::new(move |picked, turned| {
             let choices = picks.pick(&picked_in, picked, turned);
-            choices.map_err(|error| Refused::System(error.to_string()))
+            choices.map_err(|error| RequestError::System(error.to_string()))
         }),
         choices: choices.file().to_owned(),
         turned,
@@ -218,7 +226,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         accepted: Box::new(move |before, after| record(before, after, &watched_folder, &home, &mut recorded)),
         state: context.home.state.join("jovrik"),
         cache: context.home.cache.clone(),
-        in_session: vec![own_program().map_err(|error| Failure::Usage(error.to_string()))?.into(), "session".into()],
+        in_session: vec![own_program().map_err(|error| CommandError::Usage(error.to_string()))?.into(), "session".into()],
         aside: own("aside", &context.home.cache)?,
         logs: own("logs", &context.home.state.join("jovrik/programs"))?,
         watched: jovrik_home::is_watched,
@@ -226,25 +234,25 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         replace: arguments.replace,
         only: arguments.only,
         renewed: Box::new(move || match in_window {
-            true => Err(Refused::NotDone("in a window of its own it is started anew instead: close that".to_owned())),
+            true => Err(RequestError::NotDone("in a window of its own it is started anew instead: close that".to_owned())),
             false => renewed(&own_folder),
         }),
         trial: arguments.trial,
         again: arguments.again,
     };
     super::guard::watch_over()?;
-    let desktop = Desktop::start(options)?;
+    let desktop = LiveDesktop::start(options)?;
     writeln!(context.out, "{} on {display}", Meaning::Heading.paint(&name))?;
     advice(&mut context.out, "  ", "jovrik ask health", "says how it is; saving the rice reloads it")?;
     context.out.flush()?;
     let ended = match desktop.run() {
         // Its window was closed.
-        Err(jovrik_live::Error::Gone) if nested.is_some() => Ended::Quit,
+        Err(jovrik_live::Error::Gone) if nested.is_some() => ExitReason::Quit,
         ended => ended?,
     };
     match ended {
-        Ended::Quit => Ok(Exit::Done),
-        Ended::Interrupted => Ok(Exit::Interrupted),
-        Ended::Again => Err(run_again()),
+        ExitReason::Quit => Ok(Exit::Done),
+        ExitReason::Interrupted => Ok(Exit::Interrupted),
+        ExitReason::Again => Err(run_again()),
     }
 }

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Keep what programs say in files that stay small; started by the desktop
 #[derive(Debug, clap::Args)]
@@ -11,7 +11,7 @@ pub struct Arguments {
     pub folder: PathBuf,
 }
 
-pub fn run(arguments: &Arguments) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments) -> Result<Exit, CommandError> {
     jovrik_live::keep_logs(&arguments.folder)?;
     Ok(Exit::Done)
 }

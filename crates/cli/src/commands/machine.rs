@@ -3,10 +3,10 @@
 use std::collections::BTreeSet;
 
 use jovrik_core::check::commands;
-use jovrik_core::load::{Node, Value, bare};
+use jovrik_core::load::{SpannedValue, TomlValue, bare};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Print the facts of this computer as TOML, for the machines/ of a rice
 ///
@@ -22,13 +22,13 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     // This computer, also where the facts of another were asked for.
     let mut facts = context.this_computer().all_facts();
     let named = if arguments.all { None } else { named(context) };
     if let Some(named) = &named {
         for (_, node) in facts.iter_mut().filter(|(name, _)| name == "programs") {
-            if let Value::List(items) = &mut node.value {
+            if let TomlValue::Array(items) = &mut node.value {
                 items.retain(|item| item.text().is_some_and(|name| named.contains(name)));
             }
         }
@@ -59,19 +59,19 @@ fn named(context: &Context) -> Option<BTreeSet<String>> {
 }
 
 /// Facts as a file of TOML, long lists on several lines of at most `width` columns.
-fn toml_of(facts: &[(String, Node)], width: usize) -> String {
+fn toml_of(facts: &[(String, SpannedValue)], width: usize) -> String {
     let mut text = String::new();
     for (name, node) in facts {
         let line = format!("{name} = {}", node.to_toml());
         match &node.value {
-            Value::Table(entries) => {
+            TomlValue::Table(entries) => {
                 text.push_str(&format!("\n[{name}]\n"));
                 entries.iter().for_each(|(name, node)| text.push_str(&format!("{} = {}\n", bare(name), node.to_toml())));
             }
-            Value::List(items) if line.len() > width => {
+            TomlValue::Array(items) if line.len() > width => {
                 let mut column = width;
                 text.push_str(&format!("{name} = ["));
-                for item in items.iter().map(Node::to_toml) {
+                for item in items.iter().map(SpannedValue::to_toml) {
                     let fits = column + item.len() + 2 <= width;
                     text.push_str(if fits { " " } else { "\n  " });
                     column = if fits { column + item.len() + 2 } else { item.len() + 3 };

@@ -7,7 +7,7 @@ use jovrik_core::problem::count;
 
 use crate::context::Context;
 use crate::examples;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::Meaning;
 
 /// Print the page for man, in roff; or write one for each command
@@ -18,7 +18,7 @@ pub struct Arguments {
     pub out: Option<PathBuf>,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let mut command = crate::run::command();
     let Some(folder) = arguments.out else {
         context.out.write_all(&render(command, "")?)?;
@@ -42,7 +42,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// One page: what clap knows of the command, then examples and what holds for all commands.
-fn render(command: clap::Command, path: &str) -> Result<Vec<u8>, Failure> {
+fn render(command: clap::Command, path: &str) -> Result<Vec<u8>, CommandError> {
     let page = clap_mangen::Man::new(command.after_long_help(None::<&str>));
     let mut text = Vec::new();
     page.render_title(&mut text)?;

@@ -3,12 +3,12 @@
 use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::problem::in_words;
 use jovrik_live::taken;
 
 use crate::context::Context;
-use crate::exit::Failure;
+use crate::exit::CommandError;
 use crate::report::advice;
 use crate::typed::Size;
 
@@ -31,16 +31,16 @@ impl Drop for Nested {
 
 impl Nested {
     /// Opens one on a display.
-    pub fn open(outer: &str, Size(w, h): Size, title: &str) -> Result<Nested, Failure> {
+    pub fn open(outer: &str, Size(w, h): Size, title: &str) -> Result<Nested, CommandError> {
         let mut command = Command::new(SERVER.0);
         command.args(["-displayfd", "1", "-screen", &format!("{w}x{h}"), "-resizeable", "-title", title]);
         command.args(["-nolisten", "tcp", "-noreset"]).env("DISPLAY", outer);
         let spawned = command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::null()).spawn();
         let mut server = spawned.map_err(|error| match error.kind() {
             std::io::ErrorKind::NotFound => {
-                Failure::NotTaken(format!("{} is not on this computer; the package {} of Debian has it", SERVER.0, SERVER.1))
+                CommandError::NotTaken(format!("{} is not on this computer; the package {} of Debian has it", SERVER.0, SERVER.1))
             }
-            _ => Failure::Output(error),
+            _ => CommandError::Output(error),
         })?;
         let mut number = String::new();
         if let Some(out) = server.stdout.take() {
@@ -49,7 +49,7 @@ impl Nested {
         let mut nested = Nested { server, display: format!(":{}", number.trim()) };
         if number.trim().is_empty() {
             let _ = nested.server.wait();
-            return Err(Failure::NotTaken(format!("{} opens no window on {outer}", SERVER.0)));
+            return Err(CommandError::NotTaken(format!("{} opens no window on {outer}", SERVER.0)));
         }
         Ok(nested)
     }
@@ -57,8 +57,8 @@ impl Nested {
 
 /// Chooses a lead whose chords nobody has outside: the rice's own where that can be, else the one of which fewest are taken.
 /// Says what is taken, and sets it for this run.
-pub fn lead(outer: &str, checked: Checked, context: &mut Context) -> Result<Checked, Failure> {
-    let mut best: Option<(Vec<String>, Option<&str>, Checked)> = None;
+pub fn lead(outer: &str, checked: CheckedRice, context: &mut Context) -> Result<CheckedRice, CommandError> {
+    let mut best: Option<(Vec<String>, Option<&str>, CheckedRice)> = None;
     let own = taken(outer, &checked)?;
     let mut leads = vec![(own.clone(), None, checked)];
     if !own.is_empty() {
@@ -78,7 +78,7 @@ pub fn lead(outer: &str, checked: Checked, context: &mut Context) -> Result<Chec
             best = Some(one);
         }
     }
-    let Some((still, lead, checked)) = best else { return Err(Failure::NotTaken("no lead can be tried".to_owned())) };
+    let Some((still, lead, checked)) = best else { return Err(CommandError::NotTaken("no lead can be tried".to_owned())) };
     if !own.is_empty() {
         let few = |chords: &[String]| {
             let shown: Vec<&str> = chords.iter().take(4).map(String::as_str).collect();

@@ -7,7 +7,7 @@ use jovrik_home::{FURNITURE, PLAIN, SAMPLES, new_rice, sample_files};
 
 use super::plain;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advise, columns};
 
 /// Start a rice from a sample that works as it is
@@ -39,11 +39,11 @@ fn for_editors(name: &str, bytes: &[u8]) -> Vec<u8> {
     [line, bytes].concat()
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let sample = if arguments.plain { Some(PLAIN) } else { sample_files(&arguments.sample) };
     let Some(files) = sample else {
         let names: Vec<&str> = SAMPLES.iter().map(|(name, _)| *name).collect();
-        return Err(Failure::Usage(format!(
+        return Err(CommandError::Usage(format!(
             "there is no sample {}; there is {}",
             arguments.sample,
             jovrik_core::problem::in_words(&names)

@@ -2,13 +2,13 @@
 
 use std::time::Duration;
 
-use jovrik_core::desktop::{Lasts, Telling};
-use jovrik_core::rice::{Icon, IconRef, Span, Urgency};
+use jovrik_core::desktop::{ExpireTimeout, Notification};
+use jovrik_core::rice::{Icon, IconRef, TimeSpan, Urgency};
 use jovrik_live::{request, socket_path, tell};
 use serde_json::{Value, json};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns};
 use crate::typed::{time, until};
 
@@ -78,19 +78,19 @@ fn urgency(word: &str) -> Urgency {
 }
 
 /// One of each kind, as the station would tell them.
-fn samples() -> [Telling; 4] {
-    let one = |title: &str, body: &str, urgency: Urgency| Telling {
+fn samples() -> [Notification; 4] {
+    let one = |title: &str, body: &str, urgency: Urgency| Notification {
         app: "loghouse".to_owned(),
         title: title.to_owned(),
         body: body.to_owned(),
         urgency,
-        ..Telling::default()
+        ..Notification::default()
     };
     let can = [("default", "Open"), ("chart", "Open the chart"), ("later", "Later")];
     [
         one("Gauge 3 answers again", "", Urgency::Low),
-        Telling { value: Some(64), ..one("Volume", "64 %", Urgency::Normal) },
-        Telling {
+        Notification { value: Some(64), ..one("Volume", "64 %", Urgency::Normal) },
+        Notification {
             actions: can.map(|(key, label)| (key.to_owned(), label.to_owned())).to_vec(),
             ..one("Low water in two hours", "Channel 4 dries at <b>09:00</b>. Bring the boat past the bar.", Urgency::Normal)
         },
@@ -98,9 +98,9 @@ fn samples() -> [Telling; 4] {
     ]
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let socket = |context: &Context| super::live::display().map(|display| socket_path(&context.home.runtime, &display));
-    let deal = |context: &Context, what: &str| -> Result<Exit, Failure> {
+    let deal = |context: &Context, what: &str| -> Result<Exit, CommandError> {
         request(&socket(context)?, &json!({ "tell": format!("notices {what}") }))?;
         Ok(Exit::Done)
     };
@@ -112,21 +112,21 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             Ok(Exit::Done)
         }
         What::Show(show) => {
-            let telling = Telling {
+            let telling = Notification {
                 app: "jovrik".to_owned(),
                 title: show.title,
                 body: show.body,
                 urgency: urgency(&show.urgency),
                 value: show.value,
                 picture: show.icon.map(|name| IconRef::Themed(name, Icon::None)),
-                lasts: show.last.map_or(Lasts::AsSet, Lasts::For),
-                ..Telling::default()
+                lasts: show.last.map_or(ExpireTimeout::AsSet, ExpireTimeout::For),
+                ..Notification::default()
             };
             tell(&telling, show.of.as_deref())?;
             Ok(Exit::Done)
         }
         What::Pause { until: None } => deal(context, "pause"),
-        What::Pause { until: Some(time) } => deal(context, &format!("pause {}", Span::words(time))),
+        What::Pause { until: Some(time) } => deal(context, &format!("pause {}", TimeSpan::words(time))),
         What::Dismiss { all } => deal(context, if all { "dismiss-all" } else { "dismiss" }),
         What::History { json } => {
             let answer = request(&socket(context)?, &json!({ "ask": "notices" }))?;

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use jovrik_apps::{DesktopEntry, Places, command, entries};
+use jovrik_apps::{DesktopEntry, XdgEnvironment, command, entries};
 use jovrik_core::load::quoted;
 
 /// A program that was found: what it is called in a rice, its words, and what the person hears of it.
@@ -53,7 +53,7 @@ fn words(entry: &DesktopEntry) -> Option<Vec<String>> {
 
 /// The programs that are here, as a part of a rice, with the keys that open them.
 pub fn programs() -> String {
-    let places = Places::of_environment("jovrik");
+    let places = XdgEnvironment::of_environment("jovrik");
     let found = entries(&places);
     let (mut programs, mut keys, mut terminal) = (String::new(), String::new(), None::<Vec<String>>);
     for wanted in &WANTED {

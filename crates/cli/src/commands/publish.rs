@@ -6,7 +6,7 @@ use jovrik_core::problem::{Severity, count, in_words};
 use jovrik_core::share::Person;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, problem};
 
 /// Make the rice fit for others: look it through and pack it
@@ -26,7 +26,7 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let folder = context.folder()?;
     let checked = context.usable()?;
     let about = &checked.manifest.rice;
@@ -48,13 +48,13 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let Some(bytes) = published.bundle else {
         let stops = published.problems.iter().filter(|one| one.severity == Severity::Error).count();
         writeln!(context.out, "not published: {} in the way", count(stops, "problem"))?;
-        return Ok(Exit::Unfit);
+        return Ok(Exit::Invalid);
     };
     let size = bytes.len();
     let target = context.here.join(&arguments.bundle);
     if !arguments.force && target.symlink_metadata().is_ok() && !jovrik_home::publish::is_bundle(&target) {
         context.out.flush()?;
-        return Err(Failure::NotTaken(format!(
+        return Err(CommandError::NotTaken(format!(
             "{} is there and is no bundle, so nothing was written; --force writes over it",
             arguments.bundle.display()
         )));

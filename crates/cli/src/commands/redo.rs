@@ -4,7 +4,7 @@ use jovrik_home::History;
 use jovrik_home::undo::plan_redo;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Do again what was taken back last, until something new is done
 #[derive(Debug, Default, clap::Args)]
@@ -20,7 +20,7 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let rice = super::undo::rice(arguments.everywhere, context)?;
     let steps = usize::from(arguments.steps.unwrap_or(1));
     let turn = if arguments.dry_run {

@@ -4,10 +4,10 @@ use std::rc::Rc;
 
 use clap::builder::PossibleValuesParser;
 use jovrik_core::problem::count;
-use jovrik_home::rename::{Thing, rename};
+use jovrik_home::rename::{RenameKind, rename};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns};
 
 /// Give a workspace, module, program, palette, layout or mode another name, everywhere it is used
@@ -17,7 +17,7 @@ use crate::report::{Meaning, columns};
 #[derive(Debug, clap::Args)]
 pub struct Arguments {
     /// What it is
-    #[arg(value_parser = PossibleValuesParser::new(Thing::ALL.map(|(word, _)| word)))]
+    #[arg(value_parser = PossibleValuesParser::new(RenameKind::ALL.map(|(word, _)| word)))]
     pub kind: String,
     /// What it is called
     #[arg(add = crate::complete::thing())]
@@ -29,10 +29,10 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let Arguments { kind, old, new, .. } = arguments;
-    let Some((word, thing)) = Thing::ALL.into_iter().find(|(word, _)| word == kind) else {
-        return Err(Failure::Usage(format!("there is no kind of thing called {kind}")));
+    let Some((word, thing)) = RenameKind::ALL.into_iter().find(|(word, _)| word == kind) else {
+        return Err(CommandError::Usage(format!("there is no kind of thing called {kind}")));
     };
     let writer = context.editor(arguments.dry_run)?;
     let around = context.around()?;

@@ -3,7 +3,7 @@
 use jovrik_home::{Choices, Chosen};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::Meaning;
 
 /// Take a setting out of the rice, so that its default holds
@@ -20,7 +20,7 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     match arguments.path {
         Some(path) if !arguments.choice => {
             let path = context.meant(&path);
@@ -33,7 +33,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// Takes back what was picked on this computer.
-fn take_back(path: Option<&str>, dry_run: bool, context: &mut Context) -> Result<Exit, Failure> {
+fn take_back(path: Option<&str>, dry_run: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let (folder, choices) = (context.folder()?, Choices::of(&context.home));
     let chosen = choices.read(&folder);
     let meant =

@@ -4,7 +4,7 @@ use jovrik_core::load::Source;
 use jovrik_core::problem::count;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice};
 
 /// Print the JSON Schema of the settings, for editors
@@ -21,12 +21,12 @@ pub struct Arguments {
 }
 
 /// The schema of some files.
-pub fn text(of: &str) -> Result<String, Failure> {
+pub fn text(of: &str) -> Result<String, CommandError> {
     let text = serde_json::to_string_pretty(&jovrik_core::rice::schema(of)).map_err(std::io::Error::from)?;
     Ok(format!("{text}\n"))
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let text = text(&arguments.of)?;
     if !arguments.write {
         write!(context.out, "{text}")?;

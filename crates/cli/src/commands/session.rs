@@ -3,7 +3,7 @@
 use std::os::unix::process::CommandExt;
 use std::process::Command;
 
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Run a program in a session of its own; started by the desktop
 #[derive(Debug, clap::Args)]
@@ -13,7 +13,7 @@ pub struct Arguments {
     pub argv: Vec<String>,
 }
 
-pub fn run(arguments: &Arguments) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments) -> Result<Exit, CommandError> {
     rustix::process::setsid().map_err(std::io::Error::from)?;
-    Err(Failure::Output(Command::new(&arguments.argv[0]).args(&arguments.argv[1..]).exec()))
+    Err(CommandError::Output(Command::new(&arguments.argv[0]).args(&arguments.argv[1..]).exec()))
 }

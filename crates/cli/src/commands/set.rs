@@ -2,11 +2,11 @@
 
 use jovrik_core::problem::in_words;
 use jovrik_home::edit::ListEdit;
-use jovrik_home::{About, Planned, RiceCopy, Writer, Written, resolved, write_edit};
+use jovrik_home::{EditPlan, EntryDraft, RiceCopy, TransactionManager, Written, resolved, write_edit};
 
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, advise, wrap};
 
 /// Change settings where they stand; every other byte stays the same
@@ -36,17 +36,17 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let overlay = arguments.overlay.as_deref();
     let writer = context.editor(arguments.dry_run)?;
     let planned = if let Some((path, change)) = change(&arguments) {
         if arguments.value.is_some() {
-            return Err(Failure::Usage("PATH+=ELEMENT and PATH-=ELEMENT change one list, and take no more".to_owned()));
+            return Err(CommandError::Usage("PATH+=ELEMENT and PATH-=ELEMENT change one list, and take no more".to_owned()));
         }
         let path = context.meant(path);
         context.plan(|files, around| jovrik_home::edit::list(files, &path, &change, overlay, around))?
     } else if arguments.at.is_some() {
-        return Err(Failure::Usage("--at goes with PATH+=ELEMENT".to_owned()));
+        return Err(CommandError::Usage("--at goes with PATH+=ELEMENT".to_owned()));
     } else {
         let pairs: Vec<(String, String)> =
             pairs(&arguments)?.into_iter().map(|(path, value)| (context.meant(&path), value)).collect();
@@ -56,11 +56,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// What is to be set: one path and its value, or several pairs.
-fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, Failure> {
+fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, CommandError> {
     let Some(first) = pair(&arguments.path) else {
         return match (&arguments.value, arguments.more.as_slice()) {
             (Some(value), []) => Ok(vec![(arguments.path.clone(), value.clone())]),
-            (None, _) => Err(Failure::Usage(format!("{} wants a value", arguments.path))),
+            (None, _) => Err(CommandError::Usage(format!("{} wants a value", arguments.path))),
             (Some(value), more) => {
                 // As it must be, where that can be seen.
                 let words: Vec<&String> = [&arguments.path, value].into_iter().chain(more).collect();
@@ -69,14 +69,13 @@ fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, Failure> {
                     other => other.iter().map(|word| word.as_str()).collect::<Vec<_>>().join(" "),
                 });
                 let line = pairs.collect::<Vec<_>>().join(" ");
-                Err(Failure::Usage(format!("several settings are given as PATH=VALUE each: jovrik set {line}")))
+                Err(CommandError::Usage(format!("several settings are given as PATH=VALUE each: jovrik set {line}")))
             }
         };
     };
-    let more =
-        arguments.value.iter().chain(&arguments.more).map(|text| {
-            pair(text).ok_or_else(|| Failure::Usage(format!("{text}: several settings are given as PATH=VALUE each")))
-        });
+    let more = arguments.value.iter().chain(&arguments.more).map(|text| {
+        pair(text).ok_or_else(|| CommandError::Usage(format!("{text}: several settings are given as PATH=VALUE each")))
+    });
     std::iter::once(Ok(first)).chain(more).collect()
 }
 
@@ -104,9 +103,15 @@ fn change(arguments: &Arguments) -> Option<(&str, ListEdit)> {
 }
 
 /// Writes a planned edit in one transaction, and applies it where that is meant.
-pub fn write(planned: &Planned, writer: &mut Writer, kind: &str, what: &str, context: &Context) -> Result<Written, Failure> {
+pub fn write(
+    planned: &EditPlan,
+    writer: &mut TransactionManager,
+    kind: &str,
+    what: &str,
+    context: &Context,
+) -> Result<Written, CommandError> {
     let folder = resolved(&context.folder()?)?;
-    let about = About { kind, what, note: None, rice: Some(&folder) };
+    let about = EntryDraft { kind, what, note: None, rice: Some(&folder) };
     let changes = planned.writes(&folder)?;
     // What was looked at on another machine is applied on this computer.
     let here = context.machine.as_ref().map(|_| planned.on(&context.this_computer()));
@@ -115,7 +120,7 @@ pub fn write(planned: &Planned, writer: &mut Writer, kind: &str, what: &str, con
 }
 
 /// Says which files of which copy an edit changed, what became of them, and what can be done next.
-pub fn tell_copy(planned: &Planned, written: Option<&Written>, context: &mut Context) -> Result<(), Failure> {
+pub fn tell_copy(planned: &EditPlan, written: Option<&Written>, context: &mut Context) -> Result<(), CommandError> {
     let folder = context.folder()?;
     let names: Vec<String> = planned.files.keys().map(|name| Meaning::Place.paint(&context.near(&folder.join(name)))).collect();
     let verb = if written.is_some() { "changed" } else { "would change" };
@@ -165,7 +170,12 @@ pub fn tell_copy(planned: &Planned, written: Option<&Written>, context: &mut Con
 }
 
 /// Writes a planned edit, unless it is a trial without a writer, and says what changed.
-pub fn finish(planned: &Planned, writer: Option<Writer>, kind: &str, context: &mut Context) -> Result<Exit, Failure> {
+pub fn finish(
+    planned: &EditPlan,
+    writer: Option<TransactionManager>,
+    kind: &str,
+    context: &mut Context,
+) -> Result<Exit, CommandError> {
     let folder = context.folder()?;
     let same = planned.writes(&folder)?.iter().all(|file| file.old == file.new);
     let applies = matches!(context.copy, RiceCopy::SourceOfApplied(_));

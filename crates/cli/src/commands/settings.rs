@@ -1,16 +1,16 @@
 //! `jovrik settings`
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::desk::shell_line;
-use jovrik_core::load::{Node, Tree, bare, parse_value};
+use jovrik_core::load::{SpannedValue, Tree, bare, parse_value};
 use jovrik_core::problem::{count, in_words};
-use jovrik_core::rice::catalogue::{Allowed, Field, Found, Shape, Takes, each, steps};
-use jovrik_core::rice::{OverlayFile, Rice, Sought, all_settings, built_in_style, search};
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueConstraint, each, steps};
+use jovrik_core::rice::{OverlayFile, Rice, SearchableSetting, all_settings, built_in_style, search};
 use jovrik_core::style::{ELEMENTS, Element};
 
 use crate::context::Context;
 use crate::examples;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, advise, columns, wrap};
 
 /// Find a setting by words of its path, help or values; one path shows it in full
@@ -31,14 +31,14 @@ pub struct Arguments {
 }
 
 /// A setting of the catalogue, or one that a rice sets under a name of its own.
-struct Row {
+struct CatalogueRow {
     path: String,
-    field: Field,
+    field: SettingField,
     /// What the rice says, and where.
     set: Option<(String, String)>,
 }
 
-impl Row {
+impl CatalogueRow {
     fn value(&self) -> String {
         let set = self.set.as_ref().map(|(value, _)| value.clone());
         set.or_else(|| self.field.default.map(str::to_owned)).unwrap_or_default()
@@ -57,21 +57,21 @@ impl Row {
     }
 }
 
-fn allowed(field: &Field) -> String {
+fn allowed(field: &SettingField) -> String {
     match field.shape {
-        Shape::One(kind) => jovrik_core::rice::allowed(kind),
-        Shape::Table(_) | Shape::Named(..) => String::new(),
+        SettingShape::One(kind) => jovrik_core::rice::allowed(kind),
+        SettingShape::Table(_) | SettingShape::Named(..) => String::new(),
     }
 }
 
-fn told(checked: &Checked, node: &Node) -> (String, String) {
+fn told(checked: &CheckedRice, node: &SpannedValue) -> (String, String) {
     (node.to_toml(), checked.sources.place(node.span))
 }
 
 /// All settings of the catalogue; what a rice sets under names of its own stands instead of `NAME` when `own` is asked for.
-fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
+fn rows(checked: Option<&CheckedRice>, own: bool) -> Vec<CatalogueRow> {
     let mut rows = Vec::new();
-    for Sought { path, field } in all_settings() {
+    for SearchableSetting { path, field } in all_settings() {
         let set = |steps: &[String]| {
             let checked = checked?;
             let leaf = checked.tree.get(steps).and_then(Tree::leaf)?;
@@ -85,23 +85,23 @@ fn rows(checked: Option<&Checked>, own: bool) -> Vec<Row> {
                 let written = |steps: &Vec<String>| checked.tree.get(steps).is_some_and(|tree| tree.leaf().is_some());
                 for steps in checked.tree.along(&pattern).into_iter().filter(written) {
                     let path = steps.iter().map(|step| bare(step)).collect::<Vec<_>>().join(".");
-                    rows.push(Row { path, field, set: set(&steps) });
+                    rows.push(CatalogueRow { path, field, set: set(&steps) });
                 }
             }
-            None => rows.push(Row { set: set(&steps(&path)), path, field }),
+            None => rows.push(CatalogueRow { set: set(&steps(&path)), path, field }),
         }
     }
     // What a file of overlays/ says of itself; no part can set it.
-    each(OverlayFile::CATALOGUE, &mut |path, field| rows.push(Row { path: path.to_owned(), field: *field, set: None }));
+    each(OverlayFile::CATALOGUE, &mut |path, field| rows.push(CatalogueRow { path: path.to_owned(), field: *field, set: None }));
     rows
 }
 
 /// The rows that answer to words, those that answer best first; all of them in their order where there are no words.
-fn answering<'r>(rows: &[&'r Row], words: &[String]) -> Vec<&'r Row> {
+fn answering<'r>(rows: &[&'r CatalogueRow], words: &[String]) -> Vec<&'r CatalogueRow> {
     if words.is_empty() {
         return rows.to_vec();
     }
-    let near: Vec<&Row> = search(rows, words, |row| (&row.path, &row.field)).into_iter().copied().collect();
+    let near: Vec<&CatalogueRow> = search(rows, words, |row| (&row.path, &row.field)).into_iter().copied().collect();
     // Parts stay together, in the order of their best.
     let mut parts: Vec<&str> = Vec::new();
     near.iter().for_each(|row| {
@@ -113,11 +113,11 @@ fn answering<'r>(rows: &[&'r Row], words: &[String]) -> Vec<&'r Row> {
 }
 
 /// The fields at the top: the parts of a desktop, and what an overlay says of itself.
-fn parts() -> impl Iterator<Item = &'static Field> {
+fn parts() -> impl Iterator<Item = &'static SettingField> {
     Rice::CATALOGUE.fields.iter().chain(OverlayFile::CATALOGUE.fields)
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     // Outside of any rice the defaults are shown.
     let checked = context.read().ok();
     if let [path] = arguments.words.as_slice()
@@ -141,10 +141,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             Some((near, _)) => format!("there is no part {part}; did you mean {}?", near.name),
             None => format!("there is no part {part}; there are {}", in_words(&known)),
         };
-        return Err(Failure::Usage(told));
+        return Err(CommandError::Usage(told));
     }
-    let fits = |row: &&Row| part.is_none_or(|part| row.part() == part) && (!arguments.changed || row.changed());
-    let fitting: Vec<&Row> = all.iter().filter(fits).collect();
+    let fits = |row: &&CatalogueRow| part.is_none_or(|part| row.part() == part) && (!arguments.changed || row.changed());
+    let fitting: Vec<&CatalogueRow> = all.iter().filter(fits).collect();
     let found = answering(&fitting, &words);
     if arguments.json {
         for row in &found {
@@ -156,12 +156,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         if text.chars().count() > most { format!("{}…", text.chars().take(most - 1).collect::<String>()) } else { text }
     };
     let wide = context.width >= 110;
-    let cells = |row: &&Row| {
+    let cells = |row: &&CatalogueRow| {
         let mut cells = vec![row.path.clone(), short(row.value(), 18)];
         if wide {
             cells.push(short(allowed(&row.field), 28));
         }
-        let idle = if row.field.takes == Takes::Later { " (nothing acts on it yet)" } else { "" };
+        let idle = if row.field.takes == ReloadPolicy::Unimplemented { " (nothing acts on it yet)" } else { "" };
         cells.push(format!("{}{idle}", row.help()));
         cells
     };
@@ -197,21 +197,21 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// The setting at a path, with or without a rice's own names.
-fn one(path: &str, checked: Option<&Checked>) -> Option<Row> {
+fn one(path: &str, checked: Option<&CheckedRice>) -> Option<CatalogueRow> {
     let found = rows(checked, false).into_iter().find(|row| row.path == path);
     if found.is_some() {
         return found;
     }
     let checked = checked?;
     let (steps, found) = jovrik_home::edit::setting_steps(path, checked).ok()?;
-    let Found::Field(field) = found else { return None };
-    matches!(field.shape, Shape::One(_)).then(|| {
+    let CatalogueMatch::Field(field) = found else { return None };
+    matches!(field.shape, SettingShape::One(_)).then(|| {
         let leaf = checked.tree.get(&steps).and_then(Tree::leaf);
-        Row { path: path.to_owned(), field: *field, set: leaf.map(|leaf| told(checked, &leaf.node)) }
+        CatalogueRow { path: path.to_owned(), field: *field, set: leaf.map(|leaf| told(checked, &leaf.node)) }
     })
 }
 
-fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+fn in_full(row: &CatalogueRow, as_json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let width = context.width;
     let out = &mut context.out;
     if as_json {
@@ -237,7 +237,7 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
         writeln!(out, "{line}")?;
     }
     writeln!(out)?;
-    if let Shape::One(kind) = row.field.shape
+    if let SettingShape::One(kind) = row.field.shape
         && !kind.fields.is_empty()
     {
         writeln!(out, "  {}:", if kind.is_list() { "an element says" } else { "it says" })?;
@@ -285,8 +285,7 @@ fn in_full(row: &Row, as_json: bool, context: &mut Context) -> Result<Exit, Fail
 /// The value that a path names a field of, where that is a table in one line.
 fn whole_of(path: &str) -> Option<&str> {
     let (whole, last) = path.rsplit_once('.')?;
-    let fields =
-        |sought: &Sought| matches!(sought.field.shape, Shape::One(kind) if kind.fields.iter().any(|one| one.name == last));
+    let fields = |sought: &SearchableSetting| matches!(sought.field.shape, SettingShape::One(kind) if kind.fields.iter().any(|one| one.name == last));
     all_settings().iter().any(|sought| sought.path == whole && fields(sought)).then_some(whole)
 }
 
@@ -305,7 +304,7 @@ fn elements(path: &str) -> Vec<Vec<String>> {
 }
 
 /// An element of style, and those inside it.
-fn of_element(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+fn of_element(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let (out, width) = (&mut context.out, context.width);
     if as_json {
         for element in ELEMENTS.iter().filter(|element| element.path == path || element.path.starts_with(&format!("{path}."))) {
@@ -340,12 +339,12 @@ fn built_in(path: &str) -> Option<String> {
     if first == "style" { built_in_style(&rest) } else { None }
 }
 
-fn json(row: &Row) -> serde_json::Value {
-    let Shape::One(kind) = row.field.shape else { return serde_json::Value::Null };
+fn json(row: &CatalogueRow) -> serde_json::Value {
+    let SettingShape::One(kind) = row.field.shape else { return serde_json::Value::Null };
     let allowed = match kind.allowed {
-        Allowed::Any => serde_json::Value::Null,
-        Allowed::Range(from, to) => serde_json::json!([from, to]),
-        Allowed::OneOf(words) => serde_json::json!(words),
+        ValueConstraint::Any => serde_json::Value::Null,
+        ValueConstraint::Range(from, to) => serde_json::json!([from, to]),
+        ValueConstraint::OneOf(words) => serde_json::json!(words),
     };
     serde_json::json!({
         "path": row.path, "help": row.help(), "type": kind.name, "unit": kind.unit, "allowed": allowed,

@@ -1,10 +1,10 @@
 //! `jovrik show`
 
 use jovrik_core::load::{Branch, Tree, bare};
-use jovrik_core::rice::catalogue::{Found, Shape, Table, Takes};
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, SettingTable};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, remark};
 
 /// Show the value of a setting, or all settings of a table
@@ -27,17 +27,17 @@ struct Row {
     idle: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     let arguments = Arguments { path: context.meant(&arguments.path), ..arguments };
     let (steps, found) = jovrik_home::edit::setting_steps(&arguments.path, &checked)?;
     let tree = checked.tree.get(&steps);
     let mut rows = Vec::new();
     let default = match found {
-        Found::Field(field) => field.default,
-        Found::Named(_) => None,
+        CatalogueMatch::Field(field) => field.default,
+        CatalogueMatch::Named(_) => None,
     };
-    let idle = matches!(found, Found::Field(field) if field.takes == Takes::Later);
+    let idle = matches!(found, CatalogueMatch::Field(field) if field.takes == ReloadPolicy::Unimplemented);
     gather(&arguments.path, found.shape(), (default, idle), tree, &mut rows);
     let out = &mut context.out;
     if arguments.json {
@@ -65,28 +65,34 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(Exit::Done)
 }
 
-fn gather(path: &str, shape: Shape, (default, idle): (Option<&'static str>, bool), tree: Option<&Tree>, rows: &mut Vec<Row>) {
+fn gather(
+    path: &str,
+    shape: SettingShape,
+    (default, idle): (Option<&'static str>, bool),
+    tree: Option<&Tree>,
+    rows: &mut Vec<Row>,
+) {
     match shape {
-        Shape::One(_) => {
+        SettingShape::One(_) => {
             let value = tree.and_then(Tree::leaf).map(|leaf| leaf.node.to_toml());
             let set = value.is_some();
             if let Some(value) = value.or_else(|| default.map(str::to_owned)) {
                 rows.push(Row { path: path.to_owned(), value, set, idle });
             }
         }
-        Shape::Named(_, inner) => {
+        SettingShape::Named(_, inner) => {
             for (name, tree) in tree.and_then(Tree::branch).into_iter().flat_map(|branch| &branch.entries) {
                 gather(&format!("{path}.{}", bare(name)), *inner, (None, false), Some(tree), rows);
             }
         }
-        Shape::Table(table) => fields(path, table, tree.and_then(Tree::branch), rows),
+        SettingShape::Table(table) => fields(path, table, tree.and_then(Tree::branch), rows),
     }
 }
 
-fn fields(path: &str, table: &'static Table, branch: Option<&Branch>, rows: &mut Vec<Row>) {
+fn fields(path: &str, table: &'static SettingTable, branch: Option<&Branch>, rows: &mut Vec<Row>) {
     for field in table.fields {
         let tree = branch.and_then(|branch| branch.entries.get(field.name));
-        let about = (field.default, field.takes == Takes::Later);
+        let about = (field.default, field.takes == ReloadPolicy::Unimplemented);
         gather(&format!("{path}.{}", field.name), field.shape, about, tree, rows);
     }
     if let Some((_, shape)) = table.rest {

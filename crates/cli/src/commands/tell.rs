@@ -4,7 +4,7 @@ use jovrik_core::desk::{Action, shell_line};
 use jovrik_live::{request, socket_path};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Ask the running desktop to do an action
 #[derive(Debug, clap::Args)]
@@ -14,7 +14,7 @@ pub struct Arguments {
     pub action: Vec<String>,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     // One argument is an action as it is written in a rice; several are its words.
     let text = match arguments.action.as_slice() {
         [one] => one.clone(),
@@ -22,7 +22,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     };
     let action = Action::parse(&text).map_err(|unknown| {
         let more = unknown.near.map_or(unknown.why, |near| format!("did you mean {near}?"));
-        Failure::Usage(format!("there is no action {text}; {more}"))
+        CommandError::Usage(format!("there is no action {text}; {more}"))
     })?;
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
     let answer = request(&socket, &serde_json::json!({ "tell": action.to_string() }))?;

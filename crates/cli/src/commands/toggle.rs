@@ -1,7 +1,7 @@
 //! `jovrik toggle`
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Comment a setting, a binding or a table out while trying, and in again
 ///
@@ -19,7 +19,7 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let path = context.meant(&arguments.path);
     let writer = context.editor(arguments.dry_run)?;
     let planned = context.plan(|files, around| jovrik_home::edit::toggle(files, &path, arguments.element.as_deref(), around))?;

@@ -3,11 +3,11 @@
 use std::path::PathBuf;
 
 use jovrik_core::problem::count;
-use jovrik_home::undo::{Far, Turn, plan_undo};
+use jovrik_home::undo::{UndoPlan, UndoRange, plan_undo};
 use jovrik_home::{Error, History, resolved};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// Take back the last apply or edit of this rice, byte for byte; again takes back one more
@@ -27,8 +27,8 @@ pub struct Arguments {
     pub dry_run: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let far = arguments.since.map_or(Far::Steps(usize::from(arguments.steps.unwrap_or(1))), Far::Since);
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let far = arguments.since.map_or(UndoRange::Steps(usize::from(arguments.steps.unwrap_or(1))), UndoRange::Since);
     let rice = rice(arguments.everywhere, context)?;
     let turn = if arguments.dry_run {
         plan_undo(History::open_existing(&context.home.history())?.as_ref(), rice.as_deref(), far)
@@ -40,17 +40,17 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// The rice whose entries are meant: the one a person stands in, or all of them; all too, where there is none.
-pub fn rice(everywhere: bool, context: &Context) -> Result<Option<PathBuf>, Failure> {
+pub fn rice(everywhere: bool, context: &Context) -> Result<Option<PathBuf>, CommandError> {
     match context.folder() {
         _ if everywhere => Ok(None),
         Ok(folder) => Ok(Some(resolved(&folder)?)),
-        Err(Failure::Home(Error::NoRice(_))) => Ok(None),
+        Err(CommandError::Home(Error::NoRice(_))) => Ok(None),
         Err(failure) => Err(failure),
     }
 }
 
 /// Says what an undo or redo did.
-pub fn tell(done: &Turn, verb: &str, next: Option<(&str, &str)>, context: &mut Context) -> Result<Exit, Failure> {
+pub fn tell(done: &UndoPlan, verb: &str, next: Option<(&str, &str)>, context: &mut Context) -> Result<Exit, CommandError> {
     let mut names: Vec<String> = done.files.iter().map(|file| context.near(&file.path)).collect();
     names.sort();
     let out = &mut context.out;
@@ -58,7 +58,7 @@ pub fn tell(done: &Turn, verb: &str, next: Option<(&str, &str)>, context: &mut C
         [entry] => writeln!(out, "{verb} entry {}: {}", entry.id, Meaning::Heading.paint(&entry.what))?,
         many => {
             writeln!(out, "{verb} {}", format_args!("{} entries", many.len()))?;
-            let row = |entry: &jovrik_home::Entry| vec![entry.id.to_string(), entry.kind.clone(), entry.what.clone()];
+            let row = |entry: &jovrik_home::HistoryEntry| vec![entry.id.to_string(), entry.kind.clone(), entry.what.clone()];
             for line in columns(&many.iter().map(row).collect::<Vec<_>>(), "  ", context.width) {
                 writeln!(out, "{line}")?;
             }

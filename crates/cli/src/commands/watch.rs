@@ -3,13 +3,13 @@
 use std::path::PathBuf;
 
 use jovrik_core::change::changes;
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_live::Watch;
 use rustix::event::{PollFd, PollFlags, poll};
 
 use super::{check, look};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, problem};
 
 /// On every save: check, and tell what changed; with --look, draw
@@ -23,14 +23,14 @@ pub struct Arguments {
     pub saves: Option<u32>,
 }
 
-fn draw(arguments: &Arguments, context: &mut Context) -> Result<(), Failure> {
+fn draw(arguments: &Arguments, context: &mut Context) -> Result<(), CommandError> {
     if let Some(out) = &arguments.look {
         look::run(look::Arguments { out: Some(out.clone()), scale: 1, ..look::Arguments::default() }, context)?;
     }
     Ok(())
 }
 
-fn tell(before: &Checked, now: &Checked, context: &mut Context) -> Result<(), Failure> {
+fn tell(before: &CheckedRice, now: &CheckedRice, context: &mut Context) -> Result<(), CommandError> {
     for change in changes(&before.tree, &now.tree) {
         writeln!(context.out, "{change}")?;
     }
@@ -42,7 +42,7 @@ fn tell(before: &Checked, now: &Checked, context: &mut Context) -> Result<(), Fa
     Ok(())
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let folder = context.folder()?;
     let mut watch = Watch::new(&folder, jovrik_home::is_watched)?;
     let mut last = context.checked()?;
@@ -57,7 +57,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let fd = watch.fd();
         match poll(&mut [PollFd::new(&fd, PollFlags::IN)], None) {
             Ok(_) | Err(rustix::io::Errno::INTR) => {}
-            Err(error) => return Err(Failure::Output(error.into())),
+            Err(error) => return Err(CommandError::Output(error.into())),
         }
         if !watch.saved().settings {
             continue;

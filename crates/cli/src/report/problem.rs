@@ -54,7 +54,7 @@ pub fn write(out: &mut dyn Write, problem: &Problem, sources: &Sources, columns:
 
 fn place(
     out: &mut dyn Write,
-    mark: &jovrik_core::problem::Mark,
+    mark: &jovrik_core::problem::SpanLabel,
     sources: &Sources,
     meaning: Meaning,
     gutter: usize,
@@ -104,7 +104,7 @@ fn place(
 /// One problem as JSON: `severity`, `code`, `title`, `places` (`file`, `line`, `column`, `end-line`, `end-column`, `note`), `why`,
 /// `advice` (`write`, `gloss`), `fix` (what would be written) or null, `elsewhere` (`on skiff`) or null.
 pub fn json(problem: &Problem, sources: &Sources) -> serde_json::Value {
-    let place = |mark: &jovrik_core::problem::Mark| {
+    let place = |mark: &jovrik_core::problem::SpanLabel| {
         let file = sources.get(mark.span.file)?;
         let (start, end) = (file.position(mark.span.start), file.position(mark.span.end));
         Some(json!({

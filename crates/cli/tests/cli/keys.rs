@@ -3,7 +3,7 @@
 use insta::assert_snapshot;
 use jovrik_core::check::keyboards_of;
 use jovrik_core::desk::Action;
-use jovrik_core::keys::{Asking, Keyboard, Keys, Modifier, Modifiers, Press, Reaction, Scopes, Tracer};
+use jovrik_core::keys::{ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, Reaction, Scopes, TraceContext, Tracer};
 use serde_json::Value;
 use x11rb::connection::Connection as _;
 use x11rb::protocol::Event;
@@ -15,8 +15,8 @@ use x11rb::wrapper::ConnectionExt as _;
 use crate::Desk;
 use crate::live::Screen;
 
-fn us() -> &'static Keyboard {
-    Keyboard::us()
+fn us() -> &'static KeyboardLayout {
+    KeyboardLayout::us()
 }
 
 /// Bindings of every kind; each goes to a workspace of its own, so that one sees which was done.
@@ -74,7 +74,7 @@ fn screen() -> Screen {
     screen
 }
 
-fn fake(screen: &Screen, down: bool, press: Press) {
+fn fake(screen: &Screen, down: bool, press: KeyCombo) {
     let (kind, code) = match press.button() {
         Some(button) => (if down { 4 } else { 5 }, button),
         None => (if down { 2 } else { 3 }, press.key),
@@ -83,8 +83,8 @@ fn fake(screen: &Screen, down: bool, press: Press) {
 }
 
 /// Presses and lets go, as fingers do it: modifiers first.
-fn strike(screen: &Screen, keyboard: &Keyboard, press: Press) {
-    let bare = |key| Press { key, modifiers: Modifiers::default() };
+fn strike(screen: &Screen, keyboard: &KeyboardLayout, press: KeyCombo) {
+    let bare = |key| KeyCombo { key, modifiers: Modifiers::default() };
     let held = keyboard.modifier_keys(press.modifiers);
     held.iter().for_each(|key| fake(screen, true, bare(*key)));
     if press.button().is_some() {
@@ -111,8 +111,8 @@ impl Sums {
     }
 }
 
-fn checked(screen: &Screen) -> (std::rc::Rc<Scopes>, jovrik_core::keys::Keyboards) {
-    let here = jovrik_home::Here::new(std::env::var_os("PATH"), &screen.desk.folders());
+fn checked(screen: &Screen) -> (std::rc::Rc<Scopes>, jovrik_core::keys::KeyboardLayouts) {
+    let here = jovrik_home::LocalHost::new(std::env::var_os("PATH"), &screen.desk.folders());
     let checked = jovrik_home::check_folder(&screen.desk.rice(), &[], &here);
     let wrong: Vec<String> = checked.problems.iter().map(|problem| problem.title.clone()).collect();
     assert_eq!(checked.errors(), 0, "{wrong:?}");
@@ -132,16 +132,16 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
         (focused["workspace"].as_str().expect("a name").to_owned(), ask("health")["mode"].as_str().map(str::to_owned))
     };
     let mut sums = Sums(20261123);
-    let caps = Press { key: 66, modifiers: Modifiers::default() };
-    let num = Press { key: 77, modifiers: Modifiers::default() };
+    let caps = KeyCombo { key: 66, modifiers: Modifiers::default() };
+    let num = KeyCombo { key: 77, modifiers: Modifiers::default() };
     let mut arrived = 0;
     for keyboard in keyboards.iter() {
         screen.tell(&format!("keyboard {}", keyboard.layout));
         screen.wait("the layout is active", |_| ask("health")["keyboard"] == keyboard.layout.as_str());
         screen.tell("mode leave");
-        let mut tracer = Tracer::new(&scopes, keyboard, &Asking::default()).expect("no mode is asked for");
+        let mut tracer = Tracer::new(&scopes, keyboard, &TraceContext::default()).expect("no mode is asked for");
         // The presses of all bindings, a key beside each, and one modifier more or fewer.
-        let all: Vec<Press> = scopes
+        let all: Vec<KeyCombo> = scopes
             .bound
             .iter()
             .filter(|bound| bound.place.written())
@@ -195,7 +195,7 @@ fn what_a_trace_says_is_what_the_desktop_does_on_every_layout() {
             assert_eq!(now, (place.clone(), mode), "on {} after {:?}", keyboard.layout, &told[last..]);
         }
         // Whatever was locked or under way does not reach the next layout.
-        let escape = Press { key: 9, modifiers: Modifiers::default() };
+        let escape = KeyCombo { key: 9, modifiers: Modifiers::default() };
         (0..3).for_each(|_| strike(&screen, keyboard, escape));
     }
     assert!(arrived > 150, "only {arrived} presses did something");
@@ -264,14 +264,14 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     assert_eq!((controls.repeat_delay, controls.repeat_interval), (200, 20));
     let (_, keyboards) = checked(&screen);
     let fr = keyboards.first();
-    let a = fr.presses(&Keys::parse("Lead+a", "Super").expect("a chord").0[0])[0];
+    let a = fr.presses(&ChordSequence::parse("Lead+a", "Super").expect("a chord").0[0])[0];
     assert_eq!(a.key, 24, "where q is on us");
     strike(&screen, fr, a);
     screen.wait("it is done", |screen| screen.workspace() == "w0");
     // With that option the key of CapsLock is a Ctrl like any other.
-    let e = Press { key: fr.code("AD03").expect("a key"), modifiers: Modifiers::default() };
+    let e = KeyCombo { key: fr.code("AD03").expect("a key"), modifiers: Modifiers::default() };
     let (caps, alt) = (66, fr.modifier_keys(Modifiers::default().with(Modifier::Alt))[0]);
-    let bare = |key| Press { key, modifiers: Modifiers::default() };
+    let bare = |key| KeyCombo { key, modifiers: Modifiers::default() };
     let strokes = [(true, caps), (true, alt), (true, e.key), (false, e.key), (false, alt), (false, caps)];
     strokes.iter().for_each(|(down, key)| fake(&screen, *down, bare(*key)));
     screen.x.sync().expect("sent");
@@ -288,7 +288,11 @@ fn layouts_are_set_up_switched_changed_and_shown() {
     screen.wait("the layout is active", |screen| health(screen, "keyboard") == "gr");
     let (_, keyboards) = checked(&screen);
     let gr = keyboards.named("gr").expect("it is there");
-    strike(&screen, gr, Press { key: us().code("AC01").expect("a key"), modifiers: Modifiers::default().with(Modifier::Super) });
+    strike(
+        &screen,
+        gr,
+        KeyCombo { key: us().code("AC01").expect("a key"), modifiers: Modifiers::default().with(Modifier::Super) },
+    );
     screen.wait("it is done", |screen| screen.workspace() == "w0");
 }
 
@@ -297,7 +301,7 @@ fn what_another_program_holds_is_named_and_the_sheet_follows_the_mode() {
     let mut screen = Screen::new(true);
     screen.save(&rice());
     let (_, keyboards) = checked(&screen);
-    let f5 = keyboards.first().presses(&Keys::parse("F5", "Super").expect("a chord").0[0])[0];
+    let f5 = keyboards.first().presses(&ChordSequence::parse("F5", "Super").expect("a chord").0[0])[0];
     screen
         .x
         .grab_key(false, screen.root, ModMask::default(), f5.key as u8, GrabMode::ASYNC, GrabMode::ASYNC)

@@ -101,9 +101,9 @@ impl Desk {
     }
 
     /// The folders of the home.
-    fn folders(&self) -> jovrik_home::Home {
+    fn folders(&self) -> jovrik_home::UserDirs {
         let home = self.home();
-        jovrik_home::Home::of(&|name| (name == "HOME").then(|| home.clone().into())).expect("a home")
+        jovrik_home::UserDirs::of(&|name| (name == "HOME").then(|| home.clone().into())).expect("a home")
     }
 
     fn rice(&self) -> PathBuf {

@@ -186,7 +186,7 @@ fn the_limits_in_the_documents_are_those_of_the_code() {
 
 #[test]
 fn whatever_programs_on_the_bus_send_the_desktop_answers_meanwhile() {
-    let world = World::new(RICE);
+    let mut world = World::new(RICE);
     let connection = world.connection();
     let temp = tempfile::tempdir().expect("a folder");
     let none = HashMap::new();
@@ -220,8 +220,8 @@ fn whatever_programs_on_the_bus_send_the_desktop_answers_meanwhile() {
     let many: Vec<String> = (0..2 * limits::NOTICE_ACTIONS + 4).map(|n| format!("a{n}")).collect();
     notify(&connection, "", &"y".repeat(limits::BUS_TEXT), &"z".repeat(limits::BUS_BODY_BYTES + 1), &many, &none);
     // The bus has its answer before the desktop shows it.
-    world.screen.wait("the long one is shown", |_| {
-        let title = world.ask("notices")[0]["title"].clone();
+    world.screen.wait("the long one is shown", |screen| {
+        let title = screen.ask("notices")[0]["title"].clone();
         title.as_str().is_some_and(|title| title.len() == limits::BUS_TEXT && title.starts_with('y'))
     });
     let told = world.ask("notices")[0].clone();
@@ -245,8 +245,9 @@ fn whatever_programs_on_the_bus_send_the_desktop_answers_meanwhile() {
             }
         });
     });
-    let kept = |world: &World| world.ask("notices").as_array().map(Vec::len);
-    world.screen.wait("as many are kept as there is room for", |_| kept(&world) == Some(limits::NOTICES_KEPT));
+    world.screen.wait("as many are kept as there is room for", |screen| {
+        screen.ask("notices").as_array().map(Vec::len) == Some(limits::NOTICES_KEPT)
+    });
     // Pictures and drawings by their names: what takes long is drawn by somebody else, and left out with a reason.
     let at = |name: &str| temp.path().join(name);
     flat(&at("huge.png"), 16_000);

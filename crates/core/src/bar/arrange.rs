@@ -2,14 +2,14 @@
 
 use std::borrow::Cow;
 
-use super::room::{Want, fit};
-use super::strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
-use super::{Field, Values};
-use crate::desk::Desk;
+use super::room::{SizeRequest, fit};
+use super::strip::{BarLayout, Mark, ModuleContent, ModuleValues, PlacedModule, StyledIcon, WorkspaceState};
+use super::{FieldValue, Values};
+use crate::desk::WindowManager;
 use crate::launcher::AppIcons;
-use crate::rice::{Align, Bar, BuiltIn, IconRef, Module, Rice, Side, SourceKind};
-use crate::scene::{Measure, Rect, Turn, icon_face};
-use crate::style::{Kin, State, Style, resolve};
+use crate::rice::{Align, Bar, BuiltInSource, IconRef, Module, Rice, Side, SourceKind};
+use crate::scene::{Measure, Rect, TextRotation, icon_face};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// The edge of an icon's square.
 const ICON: f32 = 16.0;
@@ -20,7 +20,7 @@ const MARK_GAP: f32 = 8.0;
 
 /// The icons of other programs: windows of theirs, and pictures that we draw.
 #[derive(Debug, Clone, Copy, Default)]
-pub struct TrayNow<'a> {
+pub struct TraySummary<'a> {
     /// How many windows.
     pub windows: usize,
     /// The pictures.
@@ -29,13 +29,13 @@ pub struct TrayNow<'a> {
 
 /// What is the case while a bar is shown.
 #[derive(Debug, Clone, Copy)]
-pub struct Now<'a> {
+pub struct BarInput<'a> {
     /// The values of all modules.
-    pub known: &'a Known,
+    pub known: &'a ModuleValues,
     /// The bar and the module that the pointer is over.
     pub hover: Option<(&'a str, &'a str)>,
     /// The icons of other programs.
-    pub tray: TrayNow<'a>,
+    pub tray: TraySummary<'a>,
     /// The mode of the bindings that holds.
     pub mode: Option<&'a str>,
     /// The keyboard's layout, where it is known.
@@ -43,14 +43,14 @@ pub struct Now<'a> {
     /// The chords of a sequence that is not finished.
     pub sequence: &'a str,
     /// What programs told.
-    pub told: ToldNow<'a>,
+    pub told: NotificationSummary<'a>,
     /// The icons of those that run.
     pub icons: AppIcons<'a>,
 }
 
 /// What programs told, as far as a bar says it.
 #[derive(Debug, Clone, Copy, Default)]
-pub struct ToldNow<'a> {
+pub struct NotificationSummary<'a> {
     /// Who told the latest, and its first line.
     pub latest: Option<(&'a str, &'a str)>,
     /// How many nobody has dealt with yet.
@@ -59,56 +59,62 @@ pub struct ToldNow<'a> {
     pub quiet: bool,
 }
 
-impl<'a> Now<'a> {
+impl<'a> BarInput<'a> {
     /// Values and nothing else.
-    pub fn of(known: &'a Known) -> Self {
-        let (tray, told, icons) = (TrayNow::default(), ToldNow::default(), AppIcons::default());
-        Now { known, hover: None, tray, mode: None, keyboard: "", sequence: "", told, icons }
+    pub fn of(known: &'a ModuleValues) -> Self {
+        let (tray, told, icons) = (TraySummary::default(), NotificationSummary::default(), AppIcons::default());
+        BarInput { known, hover: None, tray, mode: None, keyboard: "", sequence: "", told, icons }
     }
 }
 
 struct Maker<'a, 'm> {
     rice: &'a Rice,
-    desk: &'a Desk,
+    desk: &'a WindowManager,
     monitor: usize,
     bar: &'a str,
     upright: bool,
     /// Which way text runs that must turn.
-    turn: Turn,
+    turn: TextRotation,
     /// The room across the bar.
     across: f32,
     /// How many pixels a pixel of the settings takes.
     by: f32,
-    now: Now<'a>,
+    now: BarInput<'a>,
     measure: &'m mut dyn Measure,
 }
 
 /// A module before its place is known: what it shows, all that it asks for, and the least.
-struct Piece {
-    shown: Shown,
-    want: Want,
+struct UnplacedModule {
+    shown: PlacedModule,
+    want: SizeRequest,
     group: usize,
 }
 
 impl Maker<'_, '_> {
-    fn style(&self, kind: &str, name: &str, states: &[State]) -> Style {
-        let bar = Kin { kind: "bar", name: self.bar, states: &[] };
-        let module = Kin { kind: "bar.module", name, states };
+    fn style(&self, kind: &str, name: &str, states: &[ElementState]) -> ComputedStyle {
+        let bar = StyledElement { kind: "bar", name: self.bar, states: &[] };
+        let module = StyledElement { kind: "bar.module", name, states };
         match kind {
             "bar.module" => resolve(self.rice, &[bar, module]),
-            _ => resolve(self.rice, &[bar, module, Kin { kind, name, states }]),
+            _ => resolve(self.rice, &[bar, module, StyledElement { kind, name, states }]),
         }
         .scaled(self.by)
     }
 
     /// Paddings before and after what is in a box, along the bar.
-    fn pads(&self, style: &Style) -> (f32, f32) {
+    fn pads(&self, style: &ComputedStyle) -> (f32, f32) {
         let pad = style.pad;
         let (before, after) = if self.upright { (pad.top, pad.bottom) } else { (pad.left, pad.right) };
         (before as f32, after as f32)
     }
 
-    fn sign(&mut self, icon: &IconRef, name: &str, states: &[State], app: impl FnOnce() -> Option<String>) -> Option<Sign> {
+    fn sign(
+        &mut self,
+        icon: &IconRef,
+        name: &str,
+        states: &[ElementState],
+        app: impl FnOnce() -> Option<String>,
+    ) -> Option<StyledIcon> {
         let icon = match icon {
             IconRef::App => self.now.icons.of_app(self.rice, &app()?),
             other => other.clone(),
@@ -117,7 +123,7 @@ impl Maker<'_, '_> {
             return None;
         }
         let width = self.icon_width(&icon);
-        Some(Sign { icon, style: self.style("bar.icon", name, states), size: ICON * self.by, width })
+        Some(StyledIcon { icon, style: self.style("bar.icon", name, states), size: ICON * self.by, width })
     }
 
     fn icon_width(&mut self, icon: &IconRef) -> f32 {
@@ -127,7 +133,7 @@ impl Maker<'_, '_> {
         }
     }
 
-    fn pieces(&mut self, names: &[String], group: usize, out: &mut Vec<Piece>) {
+    fn pieces(&mut self, names: &[String], group: usize, out: &mut Vec<UnplacedModule>) {
         for name in names {
             let Some(module) = self.rice.module.get(name) else { continue };
             out.extend(self.piece(name, module, group));
@@ -141,27 +147,27 @@ impl Maker<'_, '_> {
         }
     }
 
-    fn piece(&mut self, name: &str, module: &Module, group: usize) -> Option<Piece> {
+    fn piece(&mut self, name: &str, module: &Module, group: usize) -> Option<UnplacedModule> {
         let values = values(self.desk, self.monitor, &self.now, name, module);
-        let mut states: Vec<State> = values.grade(&module.grades).state().into_iter().collect();
+        let mut states: Vec<ElementState> = values.grade(&module.grades).state().into_iter().collect();
         if self.now.hover == Some((self.bar, name)) && !module.press.0.is_empty() {
-            states.push(State::Hover);
+            states.push(ElementState::Hover);
         }
         let style = self.style("bar.module", name, &states);
         let (before, after) = self.pads(&style);
         let (text, icon) = module.case(&values);
         let (what, whole, least) = match module.source.kind {
-            SourceKind::BuiltIn(BuiltIn::Workspaces) => {
+            SourceKind::BuiltIn(BuiltInSource::Workspaces) => {
                 let (marks, length) = self.staff();
-                (What::Staff(marks), length, length)
+                (ModuleContent::Staff(marks), length, length)
             }
-            SourceKind::BuiltIn(BuiltIn::Layout) if text.is_plain() => {
+            SourceKind::BuiltIn(BuiltInSource::Layout) if text.is_plain() => {
                 let length = self.by * if self.upright { 12.0 } else { ICON + 2.0 };
                 let ink = self.style("bar.icon", name, &states).ink;
-                (What::Layout { sketch: self.desk.layout_sketch(self.monitor), ink }, length, length)
+                (ModuleContent::Layout { sketch: self.desk.layout_sketch(self.monitor), ink }, length, length)
             }
-            SourceKind::BuiltIn(BuiltIn::Tray) => {
-                let TrayNow { windows, pictures } = self.now.tray;
+            SourceKind::BuiltIn(BuiltInSource::Tray) => {
+                let TraySummary { windows, pictures } = self.now.tray;
                 let count = windows + pictures.len();
                 if count == 0 {
                     return None;
@@ -169,14 +175,14 @@ impl Maker<'_, '_> {
                 let signs = pictures.iter().filter_map(|icon| self.sign(icon, name, &states, || None));
                 let signs = signs.collect::<Vec<_>>();
                 let length = (count as f32 * ICON + (count - 1) as f32 * TRAY_GAP) * self.by;
-                (What::Tray { windows, signs }, length, length)
+                (ModuleContent::Tray { windows, signs }, length, length)
             }
             _ => {
                 let text = text.fill(&values).unwrap_or_else(|| module.empty.clone());
                 let (desk, monitor) = (self.desk, self.monitor);
                 let app = || match values.0.get("app") {
                     Some(field) => Some(field.plain()),
-                    None => desk.title_values(monitor).0.get("app").map(Field::plain),
+                    None => desk.title_values(monitor).0.get("app").map(FieldValue::plain),
                 };
                 let sign = self.sign(icon, name, &states, app);
                 if text.is_empty() && (sign.is_none() || !values.0.is_empty() || module.source.kind != SourceKind::None) {
@@ -190,23 +196,23 @@ impl Maker<'_, '_> {
                 let gap = if sign.is_some() && !text.is_empty() { style.gap } else { 0.0 };
                 let dots = if turned || !self.upright { self.measure.width("…", &style.face) } else { length };
                 let length = if text.is_empty() { 0.0 } else { length };
-                let turn = if turned { self.turn } else { Turn::None };
+                let turn = if turned { self.turn } else { TextRotation::None };
                 let whole = signs + gap + length;
                 let least = signs + gap + dots.min(length);
-                (What::Text { sign, text, length, width, turn }, whole, least)
+                (ModuleContent::Text { sign, text, length, width, turn }, whole, least)
             }
         };
         let pads = before + after;
         let (min, max) = ((module.min.0 as f32 * self.by).max(style.min), (module.max.0 as f32 * self.by).min(style.max));
         let whole = (whole + pads).ceil();
-        let rigid = !matches!(what, What::Text { .. });
+        let rigid = !matches!(what, ModuleContent::Text { .. });
         let least = if rigid { whole } else { (least + pads).ceil().max(min.min(whole)) };
         // A line that is longer than its bar is thick can be cut, and only that.
         let room = if rigid { whole } else { whole.min(max.max(least)).max(min) };
         let hover = module.hover.as_ref().and_then(|pattern| pattern.fill(&values));
         let rect = Rect { x: 0.0, y: 0.0, w: whole, h: 0.0 };
-        let shown = Shown { name: name.to_owned(), rect, what, style, hover, cut: 0.0 };
-        Some(Piece { shown, want: Want { whole: room, least: least.min(room), shrink: module.shrink.0 }, group })
+        let shown = PlacedModule { name: name.to_owned(), rect, what, style, hover, cut: 0.0 };
+        Some(UnplacedModule { shown, want: SizeRequest { whole: room, least: least.min(room), shrink: module.shrink.0 }, group })
     }
 
     fn staff(&mut self) -> (Vec<Mark>, f32) {
@@ -214,17 +220,18 @@ impl Maker<'_, '_> {
         let mut at = 0.0;
         let mut length = 0.0;
         for (workspace, state) in self.desk.workspace_marks(self.monitor) {
-            let states: &[State] = match state {
-                MarkState::Here => &[State::Active],
-                MarkState::Calls => &[State::Urgent],
-                MarkState::Used => &[State::Running],
-                MarkState::Empty => &[],
+            let states: &[ElementState] = match state {
+                WorkspaceState::Active => &[ElementState::Active],
+                WorkspaceState::Urgent => &[ElementState::Urgent],
+                WorkspaceState::Populated => &[ElementState::Running],
+                WorkspaceState::Empty => &[],
             };
-            let bar = Kin { kind: "bar", name: self.bar, states: &[] };
-            let style = resolve(self.rice, &[bar, Kin { kind: "bar.mark", name: "", states }]).scaled(self.by);
-            let here = state == MarkState::Here;
+            let bar = StyledElement { kind: "bar", name: self.bar, states: &[] };
+            let style = resolve(self.rice, &[bar, StyledElement { kind: "bar.mark", name: "", states }]).scaled(self.by);
+            let here = state == WorkspaceState::Active;
             let icon = self.rice.workspace.get(workspace).map(|rule| rule.icon.clone()).filter(|icon| !icon.is_none());
-            let sign = icon.map(|icon| Sign { width: self.icon_width(&icon), icon, style: style.clone(), size: ICON * self.by });
+            let sign =
+                icon.map(|icon| StyledIcon { width: self.icon_width(&icon), icon, style: style.clone(), size: ICON * self.by });
             let name = here.then(|| workspace.to_owned());
             let mut long = 3.0 * self.by;
             long += sign.as_ref().map_or(0.0, |sign| MARK_GAP * self.by + sign.size);
@@ -239,14 +246,14 @@ impl Maker<'_, '_> {
     }
 
     /// Gives a piece its room; a text that does not fit is cut.
-    fn settle(&mut self, piece: Piece, room: f32) -> Shown {
-        let Piece { mut shown, .. } = piece;
+    fn settle(&mut self, piece: UnplacedModule, room: f32) -> PlacedModule {
+        let UnplacedModule { mut shown, .. } = piece;
         let whole = shown.rect.w;
         shown.rect.w = room;
         let (before, after) = self.pads(&shown.style);
         if room + 0.01 < whole
-            && let What::Text { sign, text, length, width, turn } = &mut shown.what
-            && (!self.upright || *turn != Turn::None)
+            && let ModuleContent::Text { sign, text, length, width, turn } = &mut shown.what
+            && (!self.upright || *turn != TextRotation::None)
         {
             let signs = sign.as_ref().map_or(0.0, |sign| sign.size + shown.style.gap);
             let left = room - before - after - signs;
@@ -270,43 +277,43 @@ impl Maker<'_, '_> {
 }
 
 /// What a module has to show on a monitor: what the desk knows, else what its source said.
-pub fn values<'a>(desk: &Desk, monitor: usize, now: &Now<'a>, name: &str, module: &Module) -> Cow<'a, Values> {
+pub fn values<'a>(desk: &WindowManager, monitor: usize, now: &BarInput<'a>, name: &str, module: &Module) -> Cow<'a, Values> {
     let said = |field: &str, text: &str| {
-        let text = Field::Text(text.to_owned());
+        let text = FieldValue::Text(text.to_owned());
         Values::one(field, text.clone()).and("value", text)
     };
     let of_desk = match module.source.kind {
-        SourceKind::BuiltIn(BuiltIn::Title) => desk.title_values(monitor),
-        SourceKind::BuiltIn(BuiltIn::Monitor) => {
+        SourceKind::BuiltIn(BuiltInSource::Title) => desk.title_values(monitor),
+        SourceKind::BuiltIn(BuiltInSource::Monitor) => {
             said("name", desk.monitors.get(monitor).map_or("", |monitor| monitor.facts.name.as_str()))
         }
-        SourceKind::BuiltIn(BuiltIn::Layout) => {
+        SourceKind::BuiltIn(BuiltInSource::Layout) => {
             let workspace = desk.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
             said("name", &desk.layout_of(workspace).0)
         }
-        SourceKind::BuiltIn(BuiltIn::Mode) => now.mode.map(|mode| said("name", mode)).unwrap_or_default(),
-        SourceKind::BuiltIn(BuiltIn::Tucked) if !desk.tucked.is_empty() => {
-            let count = Field::Number(desk.tucked.len() as f64);
+        SourceKind::BuiltIn(BuiltInSource::Mode) => now.mode.map(|mode| said("name", mode)).unwrap_or_default(),
+        SourceKind::BuiltIn(BuiltInSource::Tucked) if !desk.tucked.is_empty() => {
+            let count = FieldValue::Number(desk.tucked.len() as f64);
             Values::one("count", count.clone()).and("value", count)
         }
-        SourceKind::BuiltIn(BuiltIn::Notices) if now.told.waits > 0 || now.told.quiet => {
+        SourceKind::BuiltIn(BuiltInSource::Notices) if now.told.waits > 0 || now.told.quiet => {
             let told = now.told;
-            let count = Field::Number(told.waits as f64);
+            let count = FieldValue::Number(told.waits as f64);
             let (app, title) = told.latest.unwrap_or_default();
             let state = if told.quiet { "paused" } else { "shown" };
-            let text = |text: &str| Field::Text(text.to_owned());
+            let text = |text: &str| FieldValue::Text(text.to_owned());
             let values = Values::one("count", count.clone()).and("value", count).and("state", text(state));
             values.and("app", text(app)).and("title", text(title))
         }
-        SourceKind::BuiltIn(BuiltIn::Keyboard) if !now.keyboard.is_empty() => said("name", now.keyboard),
-        SourceKind::BuiltIn(BuiltIn::Sequence) if !now.sequence.is_empty() => said("keys", now.sequence),
+        SourceKind::BuiltIn(BuiltInSource::Keyboard) if !now.keyboard.is_empty() => said("name", now.keyboard),
+        SourceKind::BuiltIn(BuiltInSource::Sequence) if !now.sequence.is_empty() => said("keys", now.sequence),
         _ => return now.known.get(name).map(Cow::Borrowed).unwrap_or_default(),
     };
     Cow::Owned(of_desk)
 }
 
 /// The area of a bar in which its modules stand.
-fn inside(rect: Rect, style: &Style) -> Rect {
+fn inside(rect: Rect, style: &ComputedStyle) -> Rect {
     let pad = style.pad;
     let (left, top) = (pad.left as f32, pad.top as f32);
     Rect {
@@ -318,38 +325,45 @@ fn inside(rect: Rect, style: &Style) -> Rect {
 }
 
 /// Puts a bar's modules into their places.
-pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>, measure: &mut dyn Measure) -> Strip {
+pub fn arrange(
+    desk: &WindowManager,
+    monitor: usize,
+    name: &str,
+    bar: &Bar,
+    now: BarInput<'_>,
+    measure: &mut dyn Measure,
+) -> BarLayout {
     let rice: &Rice = desk.rice();
     let rect = desk.bar_rect(monitor, name).unwrap_or_default();
     let by = desk.scale(monitor) as f32;
-    let style = resolve(rice, &[Kin { kind: "bar", name, states: &[] }]).scaled(by);
+    let style = resolve(rice, &[StyledElement { kind: "bar", name, states: &[] }]).scaled(by);
     let upright = matches!(bar.edge, Side::Left | Side::Right);
     // At the side paddings turn with the bar: those along it are the same at every edge.
     let style = if upright {
         let pad = style.pad;
         let pad = crate::rice::Sides { top: pad.left, right: pad.top, bottom: pad.right, left: pad.bottom };
-        Style { pad, ..style }
+        ComputedStyle { pad, ..style }
     } else {
         style
     };
     let inner = inside(rect, &style);
     let (from, room, across) = if upright { (inner.y, inner.h, inner.w) } else { (inner.x, inner.w, inner.h) };
-    let turn = if bar.edge == Side::Right { Turn::Down } else { Turn::Up };
+    let turn = if bar.edge == Side::Right { TextRotation::Down } else { TextRotation::Up };
     let mut maker = Maker { rice, desk, monitor, bar: name, upright, turn, across, by, now, measure };
     let gap = style.gap;
     let mut left_out = Vec::new();
-    let mut placed: Vec<(f32, Shown)> = Vec::new();
+    let mut placed: Vec<(f32, PlacedModule)> = Vec::new();
     if bar.sections.is_empty() {
         let mut pieces = Vec::new();
         maker.pieces(&bar.start, 0, &mut pieces);
         maker.pieces(&bar.middle, 1, &mut pieces);
         maker.pieces(&bar.end, 2, &mut pieces);
         // The middle gives way before the two sides.
-        let wants: Vec<Want> = pieces
+        let wants: Vec<SizeRequest> = pieces
             .iter()
-            .map(|piece| Want { shrink: piece.want.shrink * 2 + i64::from(piece.group == 1), ..piece.want })
+            .map(|piece| SizeRequest { shrink: piece.want.shrink * 2 + i64::from(piece.group == 1), ..piece.want })
             .collect();
-        let mut groups: [Vec<Shown>; 3] = Default::default();
+        let mut groups: [Vec<PlacedModule>; 3] = Default::default();
         for (piece, room) in pieces.into_iter().zip(fit(&wants, gap, room)) {
             let group = piece.group;
             match room {
@@ -357,8 +371,9 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
                 None => left_out.push(piece.shown.name),
             }
         }
-        let total =
-            |list: &[Shown]| list.iter().map(|shown| shown.rect.w).sum::<f32>() + gap * list.len().saturating_sub(1) as f32;
+        let total = |list: &[PlacedModule]| {
+            list.iter().map(|shown| shown.rect.w).sum::<f32>() + gap * list.len().saturating_sub(1) as f32
+        };
         let lengths = [total(&groups[0]), total(&groups[1]), total(&groups[2])];
         let around = |group: usize| if groups[group].is_empty() { 0.0 } else { lengths[group] + gap };
         let end_from = (from + room - lengths[2]).round();
@@ -376,7 +391,7 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
             let share = ((room - gaps).max(0.0) * section.weight.0.max(1) as f32 / weights as f32).floor();
             let mut pieces = Vec::new();
             maker.pieces(&section.show, 0, &mut pieces);
-            let wants: Vec<Want> = pieces.iter().map(|piece| piece.want).collect();
+            let wants: Vec<SizeRequest> = pieces.iter().map(|piece| piece.want).collect();
             let mut list = Vec::new();
             for (piece, room) in pieces.into_iter().zip(fit(&wants, gap, share)) {
                 match room {
@@ -403,10 +418,10 @@ pub fn arrange(desk: &Desk, monitor: usize, name: &str, bar: &Bar, now: Now<'_>,
         };
         shown
     });
-    Strip { name: name.to_owned(), rect, edge: bar.edge, scale: by, modules: modules.collect(), style, left_out }
+    BarLayout { name: name.to_owned(), rect, edge: bar.edge, scale: by, modules: modules.collect(), style, left_out }
 }
 
-fn place(list: Vec<Shown>, from: f32, gap: f32, out: &mut Vec<(f32, Shown)>) {
+fn place(list: Vec<PlacedModule>, from: f32, gap: f32, out: &mut Vec<(f32, PlacedModule)>) {
     let mut at = from;
     for shown in list {
         let along = shown.rect.w;

@@ -6,8 +6,8 @@ mod room;
 mod strip;
 mod value;
 
-pub use arrange::{Now, TRAY_GAP, ToldNow, TrayNow, arrange, values};
+pub use arrange::{BarInput, NotificationSummary, TRAY_GAP, TraySummary, arrange, values};
 pub use pattern::{MOST_PAST, Pattern, PatternError};
-pub use room::{Want, fit};
-pub use strip::{Known, Mark, MarkState, Shown, Sign, Strip, What};
-pub use value::{Field, Grade, NotJson, Values, each_of, past_of};
+pub use room::{SizeRequest, fit};
+pub use strip::{BarLayout, Mark, ModuleContent, ModuleValues, PlacedModule, StyledIcon, WorkspaceState};
+pub use value::{FieldValue, Grade, JsonError, Values, each_of, past_of};

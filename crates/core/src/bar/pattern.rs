@@ -1,18 +1,18 @@
 //! Text patterns: `{field[:spec][|literal]}`.
 
-use super::value::{Field, Values};
+use super::value::{FieldValue, Values};
 use crate::limits::{self, cut};
-use crate::load::{Node, Reader, Wrong};
-use crate::rice::catalogue::{Allowed, Kind, OneValue, Reach};
+use crate::load::{SettingReader, SpannedValue, ValueError};
+use crate::rice::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 
 /// A text pattern, read.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Pattern {
-    pieces: Vec<Piece>,
+    pieces: Vec<PatternSegment>,
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
-enum Piece {
+enum PatternSegment {
     Literal(String),
     Field { name: String, spec: Spec, otherwise: Option<String> },
 }
@@ -103,10 +103,10 @@ impl Spec {
         })
     }
 
-    fn apply(&self, field: &Field) -> String {
+    fn apply(&self, field: &FieldValue) -> String {
         match (self, field) {
-            (Spec::Time(format), Field::Time(time)) => jiff::fmt::strtime::format(format, time.as_ref()).unwrap_or_default(),
-            (_, Field::Time(time)) => jiff::fmt::strtime::format("%H:%M", time.as_ref()).unwrap_or_default(),
+            (Spec::Time(format), FieldValue::Time(time)) => jiff::fmt::strtime::format(format, time.as_ref()).unwrap_or_default(),
+            (_, FieldValue::Time(time)) => jiff::fmt::strtime::format("%H:%M", time.as_ref()).unwrap_or_default(),
             (Spec::Bytes, field) => field.number().map_or_else(|| plain(field), |number| bytes(number, 1024.0, BINARY)),
             (Spec::DecimalBytes, field) => field.number().map_or_else(|| plain(field), |number| bytes(number, 1000.0, DECIMAL)),
             (Spec::Celsius, field) => field.number().map_or_else(|| plain(field), |number| format!("{number:.0} °C")),
@@ -116,7 +116,7 @@ impl Spec {
             (Spec::Percent, field) => field.number().map_or_else(|| plain(field), |number| format!("{number:.0} %")),
             (Spec::Upper, field) => plain(field).to_uppercase(),
             (Spec::Meter(len), field) => field.number().map_or_else(|| plain(field), |number| meter(number, *len)),
-            (Spec::Spark(len), Field::Past(numbers)) => spark(numbers, *len),
+            (Spec::Spark(len), FieldValue::Past(numbers)) => spark(numbers, *len),
             (Spec::Spark(len), field) => field.number().map_or_else(|| plain(field), |number| spark(&[number], *len)),
             (Spec::Cut(len), field) => {
                 let text = plain(field);
@@ -161,7 +161,7 @@ fn is_strftime(text: &str) -> bool {
         .all(|known| known)
 }
 
-fn plain(field: &Field) -> String {
+fn plain(field: &FieldValue) -> String {
     field.plain()
 }
 
@@ -208,14 +208,14 @@ fn bytes(number: f64, step: f64, units: [&str; 5]) -> String {
 impl Pattern {
     /// A time's letters that stand outside a pattern, where they are shown as they are: `%H:%M`.
     pub fn stray_time(&self) -> Option<&str> {
-        let stray = |piece: &'_ Piece| match piece {
-            Piece::Literal(text) => {
+        let stray = |piece: &'_ PatternSegment| match piece {
+            PatternSegment::Literal(text) => {
                 ["%H", "%M", "%S", "%I", "%Y", "%d", "%a", "%b", "%T", "%F", "%R"].iter().any(|letters| text.contains(letters))
             }
-            Piece::Field { .. } => false,
+            PatternSegment::Field { .. } => false,
         };
         let found = self.pieces.iter().find(|piece| stray(piece))?;
-        if let Piece::Literal(text) = found { Some(text.trim()) } else { None }
+        if let PatternSegment::Literal(text) = found { Some(text.trim()) } else { None }
     }
 
     /// Reads a pattern.
@@ -255,14 +255,14 @@ impl Pattern {
             let from = start + inside.len() - spec.len();
             let spec = Spec::parse(spec).ok_or_else(|| (PatternError::Spec(spec.to_owned()), from..from + spec.len()))?;
             if !literal.is_empty() {
-                pieces.push(Piece::Literal(std::mem::take(&mut literal)));
+                pieces.push(PatternSegment::Literal(std::mem::take(&mut literal)));
             }
-            pieces.push(Piece::Field { name: name.trim().to_owned(), spec, otherwise });
+            pieces.push(PatternSegment::Field { name: name.trim().to_owned(), spec, otherwise });
             rest = after;
         }
         literal.push_str(rest);
         if !literal.is_empty() {
-            pieces.push(Piece::Literal(literal));
+            pieces.push(PatternSegment::Literal(literal));
         }
         Ok(Pattern { pieces })
     }
@@ -270,22 +270,22 @@ impl Pattern {
     /// The fields that it names.
     pub fn fields(&self) -> impl Iterator<Item = &str> {
         self.pieces.iter().filter_map(|piece| match piece {
-            Piece::Field { name, .. } => Some(name.as_str()),
-            Piece::Literal(_) => None,
+            PatternSegment::Field { name, .. } => Some(name.as_str()),
+            PatternSegment::Literal(_) => None,
         })
     }
 
     /// The fields whose past it shows, and how much of it.
     pub fn past(&self) -> impl Iterator<Item = (&str, usize)> {
         self.pieces.iter().filter_map(|piece| match piece {
-            Piece::Field { name, spec: Spec::Spark(len), .. } => Some((name.as_str(), *len)),
+            PatternSegment::Field { name, spec: Spec::Spark(len), .. } => Some((name.as_str(), *len)),
             _ => None,
         })
     }
 
     /// Whether it says nothing of its own, but the value alone.
     pub fn is_plain(&self) -> bool {
-        matches!(&self.pieces[..], [Piece::Field { name, spec: Spec::Plain, otherwise: None }] if name == "value")
+        matches!(&self.pieces[..], [PatternSegment::Field { name, spec: Spec::Plain, otherwise: None }] if name == "value")
     }
 
     /// The text for some values; `None` when a field has no value and no literal stands in.
@@ -293,8 +293,8 @@ impl Pattern {
         let mut out = String::new();
         for piece in &self.pieces {
             match piece {
-                Piece::Literal(text) => out.push_str(text),
-                Piece::Field { name, spec, otherwise } => {
+                PatternSegment::Literal(text) => out.push_str(text),
+                PatternSegment::Field { name, spec, otherwise } => {
                     match (values.for_spec(name, matches!(spec, Spec::Spark(_))), otherwise) {
                         (Some(field), _) => out.push_str(&spec.apply(field)),
                         (None, Some(text)) => out.push_str(text),
@@ -309,17 +309,17 @@ impl Pattern {
     }
 }
 
-impl OneValue for Pattern {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Pattern {
+    const KIND: ValueType = ValueType {
         name: "text pattern",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"{value} m\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let text = node.text().ok_or_else(|| Wrong::kind("expected a text such as \"{load}%\""))?;
-        Pattern::parse_at(text).map_err(|(error, bytes)| Wrong::kind(error.to_string()).inside(node, bytes))
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let text = node.text().ok_or_else(|| ValueError::kind("expected a text such as \"{load}%\""))?;
+        Pattern::parse_at(text).map_err(|(error, bytes)| ValueError::kind(error.to_string()).inside(node, bytes))
     }
 }

@@ -2,7 +2,7 @@
 
 /// What one module asks for, in pixels along the bar.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Want {
+pub struct SizeRequest {
     /// All of it.
     pub whole: f32,
     /// The least it can be shown in.
@@ -13,7 +13,7 @@ pub struct Want {
 
 /// The room of each: all that it asks for where there is enough; else who is to shrink first gives way, of equals the
 /// longest, down to the least; at last some are left out (`None`). `gap` lies between neighbours.
-pub fn fit(wants: &[Want], gap: f32, room: f32) -> Vec<Option<f32>> {
+pub fn fit(wants: &[SizeRequest], gap: f32, room: f32) -> Vec<Option<f32>> {
     let mut given: Vec<Option<f32>> = wants.iter().map(|want| Some(want.whole)).collect();
     let lacking = |given: &[Option<f32>]| {
         let shown = given.iter().flatten().count();

@@ -1,25 +1,25 @@
 //! A bar with its modules in their places, before it is drawn.
 
 use crate::rice::{Colour, IconRef, Side};
-use crate::scene::{Rect, Turn};
-use crate::style::Style;
+use crate::scene::{Rect, TextRotation};
+use crate::style::ComputedStyle;
 
 use super::Values;
 
 /// The values of all modules, by name.
-pub type Known = indexmap::IndexMap<String, Values>;
+pub type ModuleValues = indexmap::IndexMap<String, Values>;
 
 /// One module as it is shown.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Shown {
+pub struct PlacedModule {
     /// The module's name.
     pub name: String,
     /// Where it lies.
     pub rect: Rect,
     /// What is drawn there.
-    pub what: What,
+    pub what: ModuleContent,
     /// What it looks like.
-    pub style: Style,
+    pub style: ComputedStyle,
     /// What it says when the pointer rests on it.
     pub hover: Option<String>,
     /// How many pixels of its text are missing.
@@ -28,11 +28,11 @@ pub struct Shown {
 
 /// An icon with its look.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Sign {
+pub struct StyledIcon {
     /// The icon.
     pub icon: IconRef,
     /// Its look.
-    pub style: Style,
+    pub style: ComputedStyle,
     /// The edge of its square, in pixels.
     pub size: f32,
     /// How wide it is in its square: a character's own width.
@@ -41,11 +41,11 @@ pub struct Sign {
 
 /// What a module draws.
 #[derive(Debug, Clone, PartialEq)]
-pub enum What {
+pub enum ModuleContent {
     /// An icon and a text.
     Text {
         /// The icon.
-        sign: Option<Sign>,
+        sign: Option<StyledIcon>,
         /// The text.
         text: String,
         /// How long the text is along the bar.
@@ -53,7 +53,7 @@ pub enum What {
         /// How wide the text is.
         width: f32,
         /// Which way it runs.
-        turn: Turn,
+        turn: TextRotation,
     },
     /// Marks of the workspaces.
     Staff(Vec<Mark>),
@@ -69,7 +69,7 @@ pub enum What {
         /// How many windows.
         windows: usize,
         /// The pictures.
-        signs: Vec<Sign>,
+        signs: Vec<StyledIcon>,
     },
 }
 
@@ -83,31 +83,31 @@ pub struct Mark {
     /// How long it is along the bar, with its name.
     pub length: f32,
     /// Its state.
-    pub state: MarkState,
+    pub state: WorkspaceState,
     /// The icon of the workspace, where it has one.
-    pub sign: Option<Sign>,
+    pub sign: Option<StyledIcon>,
     /// The name, written only where one is.
     pub name: Option<String>,
     /// Its look.
-    pub style: Style,
+    pub style: ComputedStyle,
 }
 
 /// The state of a workspace.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum MarkState {
+pub enum WorkspaceState {
     /// Nothing lives there.
     Empty,
     /// Something lives there.
-    Used,
+    Populated,
     /// One is there.
-    Here,
+    Active,
     /// A window calls.
-    Calls,
+    Urgent,
 }
 
 /// A bar with its modules in their places.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Strip {
+pub struct BarLayout {
     /// The bar's name.
     pub name: String,
     /// Where it lies on the screen.
@@ -117,14 +117,14 @@ pub struct Strip {
     /// How many pixels a pixel of the settings takes.
     pub scale: f32,
     /// What it looks like.
-    pub style: Style,
+    pub style: ComputedStyle,
     /// Its modules.
-    pub modules: Vec<Shown>,
+    pub modules: Vec<PlacedModule>,
     /// Those for which there was no room at all.
     pub left_out: Vec<String>,
 }
 
-impl Strip {
+impl BarLayout {
     /// Whether its modules stand one below the other.
     pub fn upright(&self) -> bool {
         matches!(self.edge, Side::Left | Side::Right)
@@ -146,17 +146,17 @@ impl Strip {
     }
 
     /// The module at a point of the screen.
-    pub fn at(&self, x: f32, y: f32) -> Option<&Shown> {
+    pub fn at(&self, x: f32, y: f32) -> Option<&PlacedModule> {
         let inside = |rect: Rect| x >= rect.x && x < rect.x + rect.w && y >= rect.y && y < rect.y + rect.h;
         self.modules.iter().find(|shown| inside(shown.rect))
     }
 
     /// The areas that look different from an earlier state of the same bar: whole modules, on whole pixels.
-    pub fn damage(&self, old: &Strip) -> Vec<Rect> {
+    pub fn damage(&self, old: &BarLayout) -> Vec<Rect> {
         if self.rect != old.rect || self.edge != old.edge || self.style != old.style {
             return vec![self.rect];
         }
-        let find = |strip: &'_ Strip, name: &str| strip.modules.iter().find(|shown| shown.name == name).cloned();
+        let find = |strip: &'_ BarLayout, name: &str| strip.modules.iter().find(|shown| shown.name == name).cloned();
         // Glyphs may reach a little out of their box.
         let around = |rect: Rect| {
             let Rect { x, y, w, h } = self.rect;

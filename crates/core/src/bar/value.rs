@@ -3,12 +3,12 @@
 use indexmap::IndexMap;
 
 use super::pattern::MOST_PAST;
-use crate::rice::{Pick, PickBy};
-use crate::style::State;
+use crate::rice::{FieldSelector, FieldSelectors};
+use crate::style::ElementState;
 
 /// One field of a value.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Field {
+pub enum FieldValue {
     /// A number.
     Number(f64),
     /// A text.
@@ -19,25 +19,25 @@ pub enum Field {
     Past(Vec<f64>),
 }
 
-impl Field {
+impl FieldValue {
     /// The number, also when a text spells one.
     pub fn number(&self) -> Option<f64> {
         match self {
-            Field::Number(number) => Some(*number),
-            Field::Text(text) => text.trim().parse().ok(),
-            Field::Time(_) => None,
-            Field::Past(numbers) => numbers.last().copied(),
+            FieldValue::Number(number) => Some(*number),
+            FieldValue::Text(text) => text.trim().parse().ok(),
+            FieldValue::Time(_) => None,
+            FieldValue::Past(numbers) => numbers.last().copied(),
         }
     }
 
     /// The field as a text.
     pub fn plain(&self) -> String {
         match self {
-            Field::Number(number) if number.fract() == 0.0 && number.abs() < 1e15 => format!("{number:.0}"),
-            Field::Number(number) => format!("{number:.1}"),
-            Field::Text(text) => text.chars().filter(|c| !c.is_control()).collect(),
-            Field::Time(time) => time.to_string(),
-            Field::Past(numbers) => numbers.last().map_or_else(String::new, |number| Field::Number(*number).plain()),
+            FieldValue::Number(number) if number.fract() == 0.0 && number.abs() < 1e15 => format!("{number:.0}"),
+            FieldValue::Number(number) => format!("{number:.1}"),
+            FieldValue::Text(text) => text.chars().filter(|c| !c.is_control()).collect(),
+            FieldValue::Time(time) => time.to_string(),
+            FieldValue::Past(numbers) => numbers.last().map_or_else(String::new, |number| FieldValue::Number(*number).plain()),
         }
     }
 }
@@ -58,40 +58,40 @@ pub enum Grade {
 
 impl Grade {
     /// The state of its element.
-    pub fn state(self) -> Option<State> {
+    pub fn state(self) -> Option<ElementState> {
         match self {
             Grade::Plain => None,
-            Grade::Active => Some(State::Active),
-            Grade::Warn => Some(State::Warn),
-            Grade::Urgent => Some(State::Urgent),
+            Grade::Active => Some(ElementState::Active),
+            Grade::Warn => Some(ElementState::Warn),
+            Grade::Urgent => Some(ElementState::Urgent),
         }
     }
 }
 
 /// The fields of a value, by name; none when there is no value.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Values(pub IndexMap<String, Field>);
+pub struct Values(pub IndexMap<String, FieldValue>);
 
 /// What a program printed is not what is picked from.
 #[derive(Debug, thiserror::Error)]
 #[error("what it printed is not JSON: {0}")]
-pub struct NotJson(serde_json::Error);
+pub struct JsonError(serde_json::Error);
 
 impl Values {
     /// One field.
-    pub fn one(name: &str, field: Field) -> Self {
+    pub fn one(name: &str, field: FieldValue) -> Self {
         Self([(name.to_owned(), field)].into_iter().collect())
     }
 
     /// With one more field.
     #[must_use]
-    pub fn and(mut self, name: &str, field: Field) -> Self {
+    pub fn and(mut self, name: &str, field: FieldValue) -> Self {
         self.0.insert(name.to_owned(), field);
         self
     }
 
     /// The field of this name; with `past`, what it was before too.
-    pub(super) fn for_spec(&self, name: &str, past: bool) -> Option<&Field> {
+    pub(super) fn for_spec(&self, name: &str, past: bool) -> Option<&FieldValue> {
         let before = if past { self.0.get(&past_of(name)) } else { None };
         before.or_else(|| self.0.get(name))
     }
@@ -101,19 +101,19 @@ impl Values {
     /// # Errors
     ///
     /// When something is to be picked out of JSON, and it is none.
-    pub fn of_output(output: &str, pick: &Pick) -> Result<Self, NotJson> {
+    pub fn of_output(output: &str, pick: &FieldSelectors) -> Result<Self, JsonError> {
         let text = output.trim_end();
-        let words = |text: &str| Field::Text(text.to_owned());
+        let words = |text: &str| FieldValue::Text(text.to_owned());
         let mut values = Self::default();
         let mut json: Option<serde_json::Value> = None;
         for (name, by) in &pick.0 {
             let field = match by {
-                PickBy::Line(line) => text.lines().nth(line - 1).map(|line| words(line.trim())),
-                PickBy::Expression(expression) => expression.find(text).map(words),
-                PickBy::Pointer(pointer) => {
+                FieldSelector::Line(line) => text.lines().nth(line - 1).map(|line| words(line.trim())),
+                FieldSelector::Expression(expression) => expression.find(text).map(words),
+                FieldSelector::Pointer(pointer) => {
                     if json.is_none() {
                         let read = serde_json::from_str(text);
-                        json = Some(read.map_err(NotJson)?);
+                        json = Some(read.map_err(JsonError)?);
                     }
                     json.as_ref().and_then(|json| json.pointer(pointer)).and_then(plain)
                 }
@@ -152,21 +152,21 @@ impl Values {
 }
 
 /// A number, a text, a truth value or a line of numbers of JSON.
-fn plain(json: &serde_json::Value) -> Option<Field> {
+fn plain(json: &serde_json::Value) -> Option<FieldValue> {
     match json {
-        serde_json::Value::Number(number) => number.as_f64().map(Field::Number),
-        serde_json::Value::String(text) => Some(Field::Text(text.clone())),
-        serde_json::Value::Bool(truth) => Some(Field::Text(truth.to_string())),
+        serde_json::Value::Number(number) => number.as_f64().map(FieldValue::Number),
+        serde_json::Value::String(text) => Some(FieldValue::Text(text.clone())),
+        serde_json::Value::Bool(truth) => Some(FieldValue::Text(truth.to_string())),
         serde_json::Value::Array(all) => {
             let numbers: Vec<f64> = all.iter().take(MOST_PAST).map(serde_json::Value::as_f64).collect::<Option<_>>()?;
-            (!numbers.is_empty()).then_some(Field::Past(numbers))
+            (!numbers.is_empty()).then_some(FieldValue::Past(numbers))
         }
         _ => None,
     }
 }
 
 /// The only plain value of an object, where it has one.
-fn the_only(fields: &serde_json::Map<String, serde_json::Value>) -> Option<Field> {
+fn the_only(fields: &serde_json::Map<String, serde_json::Value>) -> Option<FieldValue> {
     let mut all = fields.values().filter_map(plain);
     all.next().filter(|_| all.next().is_none())
 }

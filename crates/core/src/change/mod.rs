@@ -2,7 +2,7 @@
 
 use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{Found, Takes, find, path_of, steps};
+use crate::rice::catalogue::{CatalogueMatch, ReloadPolicy, find, path_of, steps};
 
 /// One setting that differs.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -58,8 +58,8 @@ fn walk<'t>(old: Option<&'t Branch>, new: Option<&'t Branch>, path: &mut Vec<&'t
 /// What of the changes does not hold yet, and what that takes: the path, and words for it.
 pub fn held_back(changes: &[Change]) -> Vec<(String, &'static str)> {
     let one = |change: &Change| {
-        let Ok(Found::Field(field)) = find(Rice::CATALOGUE, &steps(&change.path)) else { return None };
-        (field.takes != Takes::Now).then(|| (change.path.clone(), field.takes.words()))
+        let Ok(CatalogueMatch::Field(field)) = find(Rice::CATALOGUE, &steps(&change.path)) else { return None };
+        (field.takes != ReloadPolicy::Immediate).then(|| (change.path.clone(), field.takes.words()))
     };
     changes.iter().filter_map(one).collect()
 }

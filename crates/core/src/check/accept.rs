@@ -5,7 +5,7 @@ use crate::problem::Problem;
 
 /// `CODE`, `CODE:NAME`, `CODE:FILE` or `CODE:FILE:LINE`.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Accept {
+pub struct ProblemFilter {
     /// The code: `program/not-found`.
     pub code: String,
     /// A word of its sentence, or a file.
@@ -14,7 +14,7 @@ pub struct Accept {
     pub line: Option<usize>,
 }
 
-impl Accept {
+impl ProblemFilter {
     /// Reads what is accepted.
     pub fn parse(text: &str) -> Self {
         let mut parts = text.splitn(2, ':');

@@ -2,21 +2,21 @@
 
 use foldhash::HashSet;
 
-use super::{Laid, overlay};
-use crate::load::{At, Branch, Node, Reader, Tree, Value};
+use super::{MergedRice, overlay};
+use crate::load::{Branch, ReadCursor, SettingReader, SpannedValue, TomlValue, Tree};
 use crate::rice::Rice;
 use crate::rice::catalogue::{each, steps};
 
 /// What the overlays of two layings set, and what follows it by reference.
-pub(super) struct Again<'a> {
+pub(super) struct IncrementalMerge<'a> {
     /// The laying before.
-    pub laid: &'a Laid,
+    pub laid: &'a MergedRice,
     touched: HashSet<String>,
 }
 
-impl<'a> Again<'a> {
+impl<'a> IncrementalMerge<'a> {
     /// Of a tree that `overlays` were laid on; of those that were laid before, all are among them.
-    pub fn new(laid: &'a Laid, overlays: &[&overlay::Overlay], tree: &Branch) -> Again<'a> {
+    pub fn new(laid: &'a MergedRice, overlays: &[&overlay::Overlay], tree: &Branch) -> IncrementalMerge<'a> {
         let mut touched: HashSet<String> = HashSet::default();
         for overlay in overlays {
             touched.extend(overlay.table.iter().map(|(name, _)| name.clone()));
@@ -40,7 +40,7 @@ impl<'a> Again<'a> {
         if all {
             touched.extend(Rice::CATALOGUE.fields.iter().map(|field| field.name.to_owned()));
         }
-        Again { laid, touched }
+        IncrementalMerge { laid, touched }
     }
 
     /// Whether nothing of a table of the rice is other than before.
@@ -58,8 +58,8 @@ impl<'a> Again<'a> {
     }
 
     /// Reads the rice: what is as before is taken from there.
-    pub fn read(&self, reader: &mut Reader<'_>, tree: &Tree) -> Rice {
-        Rice::read_again(reader, &At::top(tree), &self.laid.rice, &|table| self.same(table))
+    pub fn read(&self, reader: &mut SettingReader<'_>, tree: &Tree) -> Rice {
+        Rice::read_again(reader, &ReadCursor::top(tree), &self.laid.rice, &|table| self.same(table))
     }
 }
 
@@ -71,15 +71,15 @@ fn references(tree: &Tree, found: &mut dyn FnMut(String)) {
     }
 }
 
-fn in_node(node: &Node, found: &mut dyn FnMut(String)) {
+fn in_node(node: &SpannedValue, found: &mut dyn FnMut(String)) {
     match &node.value {
-        Value::Text(text) => {
+        TomlValue::String(text) => {
             if let Some(target) = text.strip_prefix('=').filter(|target| !target.starts_with('=')) {
                 steps(target).into_iter().next().into_iter().for_each(&mut *found);
             }
         }
-        Value::List(items) => items.iter().for_each(|item| in_node(item, found)),
-        Value::Table(items) => items.iter().for_each(|(_, item)| in_node(item, found)),
+        TomlValue::Array(items) => items.iter().for_each(|item| in_node(item, found)),
+        TomlValue::Table(items) => items.iter().for_each(|(_, item)| in_node(item, found)),
         _ => {}
     }
 }

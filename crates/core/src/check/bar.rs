@@ -1,18 +1,18 @@
 //! Bars and modules.
 
-use super::{Looker, Surroundings, keys};
-use crate::bar::{Known, Now, Pattern, arrange};
-use crate::desk::{Action, Desk, MonitorFacts};
-use crate::load::{Node, Tree, Value};
+use super::{CheckContext, HostInfo, keys};
+use crate::bar::{BarInput, ModuleValues, Pattern, arrange};
+use crate::desk::{Action, MonitorFacts, WindowManager};
+use crate::load::{SpannedValue, TomlValue, Tree};
 use crate::problem::{Problem, count, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
-use crate::rice::{BuiltIn, Module, Rice, SourceKind, StyleRule};
-use crate::scene::{Face, Measure};
+use crate::rice::{BuiltInSource, Module, Rice, SourceKind, StyleRule};
+use crate::scene::{Measure, TextStyle};
 use crate::style::ELEMENTS;
 
 const LEFT_OUT: &str = "The bar would leave it out. Modules are made in [module.NAME].";
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let modules = looker.rolls.modules(rice);
     let mut named = |path: &[&str]| {
@@ -55,7 +55,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Names that mean something else where styles are written.
-fn reserved(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+fn reserved(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let properties = table_of(StyleRule::SHAPE);
     let states = || ELEMENTS.iter().flat_map(|element| element.states).map(|state| state.word());
     let rice = looker.rice;
@@ -91,7 +91,7 @@ pub(super) fn fields_of(module: &Module) -> Option<Vec<&str>> {
 }
 
 /// A field that the source of a module does not have.
-pub(super) fn no_field(name: &str, module: &Module, fields: &[&str], field: &str, node: &Node) -> Problem {
+pub(super) fn no_field(name: &str, module: &Module, fields: &[&str], field: &str, node: &SpannedValue) -> Problem {
     let mut problem = Problem::error("module/unknown-field", format!("the source of {name} has no field {field}"))
         .because("It would never have a value.");
     if module.source.kind.fields().is_none() && module.pick.0.is_empty() {
@@ -104,7 +104,7 @@ pub(super) fn no_field(name: &str, module: &Module, fields: &[&str], field: &str
 }
 
 /// Fields that the source of a module does not have.
-fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
+fn fields(looker: &CheckContext<'_>, name: &str, problems: &mut Vec<Problem>) {
     let Some(module) = looker.rice.module.get(name) else { return };
     let Some(fields) = fields_of(module) else { return };
     let mut stray_time = Vec::new();
@@ -146,12 +146,12 @@ fn fields(looker: &Looker<'_>, name: &str, problems: &mut Vec<Problem>) {
 }
 
 /// Actions of presses that lead nowhere.
-pub(super) fn presses(looker: &Looker<'_>, path: &[&str], problems: &mut Vec<Problem>) {
-    fn texts(node: &Node) -> Vec<&Node> {
+pub(super) fn presses(looker: &CheckContext<'_>, path: &[&str], problems: &mut Vec<Problem>) {
+    fn texts(node: &SpannedValue) -> Vec<&SpannedValue> {
         match &node.value {
-            Value::Text(_) => vec![node],
-            Value::List(items) => items.iter().flat_map(texts).collect(),
-            Value::Table(entries) => {
+            TomlValue::String(_) => vec![node],
+            TomlValue::Array(items) => items.iter().flat_map(texts).collect(),
+            TomlValue::Table(entries) => {
                 entries.iter().filter(|(name, _)| name != "label").flat_map(|(_, node)| texts(node)).collect()
             }
             _ => Vec::new(),
@@ -165,36 +165,36 @@ pub(super) fn presses(looker: &Looker<'_>, path: &[&str], problems: &mut Vec<Pro
 }
 
 /// Text is measured by whoever has fonts.
-pub(super) struct Ruler<'a>(pub &'a dyn Surroundings);
+pub(super) struct Ruler<'a>(pub &'a dyn HostInfo);
 
 impl Measure for Ruler<'_> {
-    fn width(&mut self, text: &str, face: &Face) -> f32 {
+    fn width(&mut self, text: &str, face: &TextStyle) -> f32 {
         self.0.width(text, face).unwrap_or_default()
     }
 }
 
 /// What does not fit: bars on the monitors of a computer, with the values that its modules have there. `measure` knows
 /// how wide text is.
-pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn room(looker: &CheckContext<'_>, around: &dyn HostInfo, measure: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     if rice.bar.is_empty() {
         return;
     }
     let Some(monitors) = around.monitors() else { return };
     let known = around.known(rice);
-    let desk = Desk::new(looker.shared.clone(), monitors);
+    let desk = WindowManager::new(looker.shared.clone(), monitors);
     let mut told: Vec<(&str, String)> = Vec::new();
     for (monitor, facts) in desk.monitors.iter().map(|monitor| &monitor.facts).enumerate() {
         for (name, bar) in desk.bars_on(monitor) {
             // What fits however wide its letters are is not measured.
-            let roomy = arrange(&desk, monitor, name, bar, Now::of(&known), &mut AtMost(Ruler(measure)));
+            let roomy = arrange(&desk, monitor, name, bar, BarInput::of(&known), &mut AtMost(Ruler(measure)));
             if roomy.left_out.is_empty() && roomy.modules.iter().all(|shown| shown.cut <= 0.0 || may_be_cut(rice, &shown.name)) {
                 continue;
             }
-            if measure.width("0", &Face::new(&rice.r#type.text, rice.r#type.size.0)).is_none() {
+            if measure.width("0", &TextStyle::new(&rice.r#type.text, rice.r#type.size.0)).is_none() {
                 return;
             }
-            let strip = arrange(&desk, monitor, name, bar, Now::of(&known), &mut Ruler(measure));
+            let strip = arrange(&desk, monitor, name, bar, BarInput::of(&known), &mut Ruler(measure));
             let long = if strip.upright() { facts.area.h } else { facts.area.w };
             let mut new = |what: &'static str, module: &str| {
                 let key = (what, format!("{name}.{module}"));
@@ -233,7 +233,7 @@ pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn
 /// Whether it is meant that a module is cut: a title may be as long as it likes, and a most that is asked for is meant.
 fn may_be_cut(rice: &Rice, module: &str) -> bool {
     let module = rice.module.get(module);
-    module.is_none_or(|module| module.source.kind.is(BuiltIn::Title) || module.max.0 < 4000)
+    module.is_none_or(|module| module.source.kind.is(BuiltInSource::Title) || module.max.0 < 4000)
 }
 
 /// More than any text takes, without asking a font; other scripts than the Latin one are measured.
@@ -243,7 +243,7 @@ pub(super) struct AtMost<'a>(pub Ruler<'a>);
 const WIDEST: f32 = 1.4;
 
 impl Measure for AtMost<'_> {
-    fn width(&mut self, text: &str, face: &Face) -> f32 {
+    fn width(&mut self, text: &str, face: &TextStyle) -> f32 {
         if !text.chars().all(|c| (' '..'\u{250}').contains(&c) || ('\u{2010}'..='\u{2026}').contains(&c)) {
             return self.0.width(text, face);
         }
@@ -256,7 +256,7 @@ fn where_at(facts: &MonitorFacts) -> String {
 }
 
 /// A problem where a bar names a module, directly or in its sections.
-fn at(looker: &Looker<'_>, bar: &str, module: &str, problem: Problem, note: String) -> Problem {
+fn at(looker: &CheckContext<'_>, bar: &str, module: &str, problem: Problem, note: String) -> Problem {
     let lists = ["start", "middle", "end"].map(|list| looker.items(&["bar", bar, list]));
     let direct = lists.iter().flatten().find(|(name, _)| *name == module).map(|(_, node)| node.span);
     let sections = || looker.node(&["bar", bar, "sections"]).map(|node| node.span);
@@ -271,6 +271,6 @@ fn at(looker: &Looker<'_>, bar: &str, module: &str, problem: Problem, note: Stri
 }
 
 /// Values for a look where nothing is known of the computer.
-pub(super) fn plain_values(rice: &Rice) -> Known {
+pub(super) fn plain_values(rice: &Rice) -> ModuleValues {
     crate::machine::Machine::plain().known(rice)
 }

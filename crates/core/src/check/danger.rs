@@ -1,7 +1,7 @@
 //! What of a stranger's rice is looked at first: when it would happen, and what marks it as dangerous.
 
-use super::reaching::{Reaching, sensitive};
-use crate::rice::catalogue::{Reach, steps};
+use super::reaching::{CapabilityUse, sensitive};
+use crate::rice::catalogue::{Capability, steps};
 
 /// When something that reaches out of a rice would happen, what is worst first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -23,13 +23,13 @@ impl Occasion {
     pub const ALL: [Occasion; 5] = [Occasion::Session, Occasion::Login, Occasion::Environment, Occasion::Press, Occasion::File];
 
     /// When a value would take effect.
-    pub fn of(one: &Reaching) -> Occasion {
+    pub fn of(one: &CapabilityUse) -> Occasion {
         let path = steps(&one.path);
         let step = |nth: usize| path.get(nth).map_or("", String::as_str);
         match (one.reach, step(0), step(2)) {
-            (Reach::Environment, ..) => Occasion::Environment,
-            (Reach::Writes, ..) if sensitive(step(1)).is_some() => Occasion::Login,
-            (Reach::Writes, ..) => Occasion::File,
+            (Capability::Environment, ..) => Occasion::Environment,
+            (Capability::WriteFile, ..) if sensitive(step(1)).is_some() => Occasion::Login,
+            (Capability::WriteFile, ..) => Occasion::File,
             (_, "start", _) | (_, "module", "source") | (_, "backdrop" | "greeting", _) => Occasion::Session,
             _ => Occasion::Press,
         }

@@ -1,13 +1,13 @@
 //! Workspaces and layouts: names that name something, and names that mean something else.
 
-use super::Looker;
+use super::CheckContext;
 use crate::load::Tree;
 use crate::problem::Problem;
 
 /// Words that actions use where a workspace or layout is named.
 const RESERVED: &[&str] = &["next", "prev", "back"];
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let mut lists = vec![vec!["workspaces", "layouts"]];
     lists.extend(rice.workspace.keys().map(|name| vec!["workspace", name.as_str(), "layouts"]));

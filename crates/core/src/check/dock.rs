@@ -1,22 +1,22 @@
 //! The dock: what stands in it is there, and stands there once.
 
-use super::{Looker, Surroundings, keys};
+use super::{CheckContext, HostInfo, keys};
 use crate::desk::Action;
-use crate::load::{Node, Value};
+use crate::load::{SpannedValue, TomlValue};
 use crate::problem::{Problem, nearest};
 use crate::rice::SEPARATOR;
 
 /// The names that are kept, with their places.
-fn kept<'l>(looker: &'l Looker<'_>) -> Vec<(&'l str, &'l Node)> {
+fn kept<'l>(looker: &'l CheckContext<'_>) -> Vec<(&'l str, &'l SpannedValue)> {
     let node = looker.node(&["dock", "keep"]);
     match node.map(|node| &node.value) {
-        Some(Value::List(items)) => items.iter().filter_map(|item| Some((item.text()?, item))).collect(),
+        Some(TomlValue::Array(items)) => items.iter().filter_map(|item| Some((item.text()?, item))).collect(),
         _ => Vec::new(),
     }
 }
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
-    let mut seen: Vec<(&str, &Node)> = Vec::new();
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
+    let mut seen: Vec<(&str, &SpannedValue)> = Vec::new();
     for (name, node) in kept(looker).into_iter().filter(|(name, _)| *name != SEPARATOR) {
         if let Some((_, first)) = seen.iter().find(|(own, _)| *own == name) {
             problems.push(
@@ -36,7 +36,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// What is neither of the rice nor on a computer.
-pub(super) fn entries(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn entries(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     for (name, node) in kept(looker) {
         let known = name == SEPARATOR || rice.dock.own.contains_key(name) || rice.program.contains_key(name);

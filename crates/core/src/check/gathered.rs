@@ -3,7 +3,7 @@
 use std::collections::hash_map::Entry;
 use std::collections::{HashMap, HashSet};
 
-use super::accept::Accept;
+use super::accept::ProblemFilter;
 use super::manifest::Lists;
 use crate::load::{Sources, Span};
 use crate::problem::{Problem, Severity};
@@ -14,8 +14,8 @@ pub(super) fn gather(mut problems: Vec<Problem>, lists: &Lists, sources: &Source
     join_machines(&mut problems);
     // Whether a program or a font is there is a matter of the computer, not of the rice.
     let of_computer = |code: &str| ["program/", "type/", "monitor/"].iter().any(|area| code.starts_with(area));
-    let accepts: Vec<Accept> = lists.allow.iter().map(|(text, _)| Accept::parse(text)).collect();
-    let used = |accept: &Accept| problems.iter().any(|problem| accept.takes(problem, sources));
+    let accepts: Vec<ProblemFilter> = lists.allow.iter().map(|(text, _)| ProblemFilter::parse(text)).collect();
+    let used = |accept: &ProblemFilter| problems.iter().any(|problem| accept.takes(problem, sources));
     let unused = lists.allow.iter().zip(&accepts).filter(|((code, _), accept)| !of_computer(code) && !used(accept));
     let unused: Vec<Problem> = unused.map(|((code, span), _)| unused_allow(code, *span)).collect();
     let is_accepted =

@@ -1,14 +1,14 @@
 //! The greeting of shells: facts that there are, and drawings that can be read.
 
-use super::{Looker, Surroundings};
+use super::{CheckContext, HostInfo};
 use crate::greeting::{Art, FACTS};
-use crate::load::{Tree, Value};
+use crate::load::{TomlValue, Tree};
 use crate::problem::{Problem, in_words, nearest};
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let modules = looker.rolls.modules(rice);
-    let Some(Value::List(items)) = looker.node(&["greeting", "facts"]).map(|node| &node.value) else { return };
+    let Some(TomlValue::Array(items)) = looker.node(&["greeting", "facts"]).map(|node| &node.value) else { return };
     for item in items {
         let Some(name) = item.text().filter(|name| !modules.has(name) && !FACTS.contains(name)) else { continue };
         let near = nearest(name, rice.module.keys().map(String::as_str).chain(FACTS));
@@ -35,7 +35,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Drawings that are not there, or are none.
-pub(super) fn art(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn art(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     for setting in ["art", "small"] {
         let Some(node) = looker.node(&["greeting", setting]) else { continue };
         let Some(path) = node.text().filter(|path| !path.is_empty()) else { continue };

@@ -1,12 +1,12 @@
 //! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
-use super::Looker;
-use crate::desk::{Action, Thing};
+use super::CheckContext;
+use crate::desk::{Action, ReferenceKind};
 use crate::keys::{
-    Bound, Fight, FightKind, Key, Keyboard, Keyboards, MOST_SCOPES, Names, NoLayout, Scopes, What, fights, loops, sym_name,
-    traps, ways,
+    BindingLabels, BindingTarget, ChordKey, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MOST_SCOPES, ScopedBinding,
+    Scopes, UnknownLayout, fights, loops, sym_name, traps, ways,
 };
-use crate::load::{Branch, Node, Tree};
+use crate::load::{Branch, SpannedValue, Tree};
 use crate::problem::{Problem, in_words, nearest};
 
 const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
@@ -15,12 +15,12 @@ const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free pla
 pub(super) const READS: &[&str] =
     &["keys", "scope", "keyboard", "workspaces", "workspace", "monitor", "layout", "program", "module", "palette"];
 
-pub(super) fn check(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, missing: &[UnknownLayout], problems: &mut Vec<Problem>) {
     layouts(looker, missing, problems);
     readers(looker, problems);
     let (scopes, keyboards) = (looker.scopes, looker.keyboards);
-    let names = Names { scopes, keyboards, lead: looker.rice.keys.lead.0 };
-    let teller = Teller { looker, names };
+    let names = BindingLabels { scopes, keyboards, lead: looker.rice.keys.lead.0 };
+    let teller = ConflictReporter { looker, names };
     problems.extend(fights(scopes, keyboards).iter().map(|fight| teller.fight(fight)));
     problems.extend(traps(scopes).into_iter().filter_map(|table| teller.trap(table)));
     problems.extend(loops(scopes, keyboards.first(), names.lead).iter().map(|ring| teller.ring(ring)));
@@ -30,14 +30,14 @@ pub(super) fn check(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Ve
             // Where a layout could not be read, nobody knows what it makes.
             problems.extend(teller.no_key(bound).filter(|_| missing.is_empty()));
         }
-        if let What::Act(action) = &bound.what {
+        if let BindingTarget::Act(action) = &bound.what {
             target(looker, bound, action, problems);
         }
     }
 }
 
 /// Layouts that do not exist.
-fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem>) {
+fn layouts(looker: &CheckContext<'_>, missing: &[UnknownLayout], problems: &mut Vec<Problem>) {
     let keyboard = &looker.rice.keyboard;
     for one in missing {
         let Some(name) = looker.rice.keys.must_work_on.get(one.nth) else { continue };
@@ -47,7 +47,7 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
             .find_map(|path| looker.items(path).into_iter().find(|(item, _)| item == name))
             .map(|(_, node)| node.span);
         let variant = keyboard.layouts.iter().position(|other| other == name).and_then(|at| keyboard.variant.get(at));
-        let (layout, own) = crate::keys::Layouts::parse(name, variant.map_or("", String::as_str));
+        let (layout, own) = crate::keys::RuleNames::parse(name, variant.map_or("", String::as_str));
         let variant_place =
             looker.items(&["keyboard", "variant"]).into_iter().find(|(item, _)| *item == own).map(|(_, node)| node.span);
         let (title, word, place) = if one.variant {
@@ -69,13 +69,14 @@ fn layouts(looker: &Looker<'_>, missing: &[NoLayout], problems: &mut Vec<Problem
 }
 
 /// Scopes that are named and not there, or come after themselves; files of known keys.
-fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+fn readers(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let names = looker.rolls.scopes(rice);
     for (name, scope) in rice.scope.iter() {
         let path = ["scope", name.as_str()];
         let key = looker.tree.get(&path).and_then(Tree::branch).and_then(|branch| branch.key);
-        let taken = crate::rice::catalogue::table_of(<crate::rice::Keys as crate::rice::catalogue::Setting>::SHAPE).field(name);
+        let taken =
+            crate::rice::catalogue::table_of(<crate::rice::KeysSettings as crate::rice::catalogue::Setting>::SHAPE).field(name);
         if let (Some(_), Some(key)) = (taken, key) {
             problems.push(
                 Problem::error("setting/reserved", format!("a scope cannot be called {name}"))
@@ -150,13 +151,13 @@ fn readers(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Says what was found.
-struct Teller<'l, 'a> {
-    looker: &'l Looker<'a>,
-    names: Names<'l>,
+struct ConflictReporter<'l, 'a> {
+    looker: &'l CheckContext<'a>,
+    names: BindingLabels<'l>,
 }
 
-impl Teller<'_, '_> {
-    fn bound(&self, at: usize) -> &Bound {
+impl ConflictReporter<'_, '_> {
+    fn bound(&self, at: usize) -> &ScopedBinding {
         &self.looker.scopes.bound[at]
     }
 
@@ -164,15 +165,15 @@ impl Teller<'_, '_> {
         self.looker.scopes
     }
 
-    fn keyboards(&self) -> &Keyboards {
+    fn keyboards(&self) -> &KeyboardLayouts {
         self.looker.keyboards
     }
 
-    fn fight(&self, fight: &Fight) -> Problem {
+    fn fight(&self, fight: &Conflict) -> Problem {
         let first = self.bound(fight.bindings[0]);
         let title = self.names.title(fight);
         match fight.kind {
-            FightKind::Twice => {
+            ConflictKind::Twice => {
                 let mut problem = Problem::error("keys/twice", title);
                 for (nth, at) in fight.bindings.iter().enumerate() {
                     let bound = self.bound(*at);
@@ -195,7 +196,7 @@ impl Teller<'_, '_> {
                 };
                 problem.because(one).advise(SETTLE.0, SETTLE.1)
             }
-            FightKind::Stalls => {
+            ConflictKind::Stalls => {
                 let mut problem =
                     Problem::error("keys/stalls", title).at(first.place, format!("{}; it would have to wait", first.meaning()));
                 for at in &fight.bindings[1..] {
@@ -204,10 +205,10 @@ impl Teller<'_, '_> {
                 }
                 problem.because("Nobody can tell which one is meant until the next press.").advise(SETTLE.0, SETTLE.1)
             }
-            FightKind::Swallowed => {
-                let inner: Vec<&Bound> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
+            ConflictKind::Swallowed => {
+                let inner: Vec<&ScopedBinding> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
                 let mut problem = Problem::error("keys/swallowed", title);
-                let lost = match (inner[0].what == What::Prefix, self.scopes().weight(fight.bindings[1])) {
+                let lost = match (inner[0].what == BindingTarget::Prefix, self.scopes().weight(fight.bindings[1])) {
                     (true, 2..) => {
                         format!("prefix of {} bindings; none of them ever happens", self.scopes().weight(fight.bindings[1]))
                     }
@@ -220,8 +221,8 @@ impl Teller<'_, '_> {
                 }
                 problem.because("Whoever is asked first takes the keys from everybody further in.").advise(SETTLE.0, SETTLE.1)
             }
-            FightKind::Displaced => {
-                let lost: Vec<&Bound> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
+            ConflictKind::Displaced => {
+                let lost: Vec<&ScopedBinding> = fight.bindings[1..].iter().map(|at| self.bound(*at)).collect();
                 let names: Vec<String> = lost.iter().map(|bound| bound.meaning()).collect();
                 let mut problem = Problem::warning("keys/displaced", title).at(first.place, first.meaning());
                 for bound in lost.iter().take(3) {
@@ -240,7 +241,7 @@ impl Teller<'_, '_> {
     }
 
     /// Where else something that was lost is bound.
-    fn elsewhere(&self, lost: &Bound) -> Option<String> {
+    fn elsewhere(&self, lost: &ScopedBinding) -> Option<String> {
         let scope = self.scopes().tables[lost.table].scope;
         let other = self.scopes().bound.iter().find(|other| {
             other.place != lost.place && self.scopes().tables[other.table].scope == scope && other.what == lost.what
@@ -283,8 +284,9 @@ impl Teller<'_, '_> {
     }
 
     /// Layouts on which no key makes a chord.
-    fn no_key(&self, bound: &Bound) -> Option<Problem> {
-        let lacks: Vec<&Keyboard> = self.keyboards().iter().filter(|keyboard| ways(&bound.keys, keyboard).is_empty()).collect();
+    fn no_key(&self, bound: &ScopedBinding) -> Option<Problem> {
+        let lacks: Vec<&KeyboardLayout> =
+            self.keyboards().iter().filter(|keyboard| ways(&bound.keys, keyboard).is_empty()).collect();
         let (first, names) = (*lacks.first()?, lacks.iter().map(|keyboard| keyboard.layout.as_str()).collect::<Vec<_>>());
         let chord = bound.keys.0.iter().find(|chord| first.presses(chord).is_empty())?;
         let keys = bound.keys.with_lead(self.names.lead);
@@ -294,9 +296,9 @@ impl Teller<'_, '_> {
             return Some(Problem::error("keys/no-key", title).at(bound.place, note).because("The binding can never fire there."));
         }
         let made = match &chord.key {
-            Key::Sym(sym) => sym_name(*sym),
-            Key::Place(place) => place.clone(),
-            Key::Button(number) => format!("button {number}"),
+            ChordKey::Sym(sym) => sym_name(*sym),
+            ChordKey::Place(place) => place.clone(),
+            ChordKey::Button(number) => format!("button {number}"),
         };
         let problem = Problem::error("keys/no-key", format!("no key of the layout {} makes {made}", in_words(&names)))
             .because("The binding can never fire there.");
@@ -320,10 +322,10 @@ fn quote(text: &str) -> String {
 }
 
 /// Checks what the action of a binding names.
-fn target(looker: &Looker<'_>, bound: &Bound, action: &Action, problems: &mut Vec<Problem>) {
+fn target(looker: &CheckContext<'_>, bound: &ScopedBinding, action: &Action, problems: &mut Vec<Problem>) {
     let text = looker.sources.slice(bound.value).to_owned();
     // The place of a plain action is its text; of a table, the whole table, which is never mended.
-    let node = Node { span: bound.value, ..Node::built_in(crate::load::Value::Text(action.to_string())) };
+    let node = SpannedValue { span: bound.value, ..SpannedValue::built_in(crate::load::TomlValue::String(action.to_string())) };
     let plain = text.starts_with(['"', '\'']);
     for action in action.each() {
         problems.extend(
@@ -333,33 +335,33 @@ fn target(looker: &Looker<'_>, bound: &Bound, action: &Action, problems: &mut Ve
 }
 
 /// What an action names and is not there; `node` is the action as a text, where it stands.
-pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -> Option<Problem> {
+pub(super) fn leads_nowhere(looker: &CheckContext<'_>, action: &Action, node: &SpannedValue) -> Option<Problem> {
     let rice = looker.rice;
     let rolls = &looker.rolls;
     if let Some((thing, name)) = action.names() {
         let (roll, why) = match thing {
-            Thing::Program if !rice.program.contains_key(name) => {
+            ReferenceKind::Program if !rice.program.contains_key(name) => {
                 let why = "Pressing it would start nothing. Programs are named in [program].";
                 return Some(rolls.programs(rice).no_such("keys/nothing-to-open", name, node, why));
             }
-            Thing::Program => return None,
-            Thing::Workspace => (rolls.workspaces(rice), "Pressing it would go nowhere."),
-            Thing::Layout => (rolls.layouts(rice), "Pressing it would change nothing."),
-            Thing::Bar => (rolls.bars(rice), "Pressing it would do nothing."),
-            Thing::Group => (rolls.groups(rice), "Pressing it would do nothing."),
-            Thing::Mode => {
+            ReferenceKind::Program => return None,
+            ReferenceKind::Workspace => (rolls.workspaces(rice), "Pressing it would go nowhere."),
+            ReferenceKind::Layout => (rolls.layouts(rice), "Pressing it would change nothing."),
+            ReferenceKind::Bar => (rolls.bars(rice), "Pressing it would do nothing."),
+            ReferenceKind::Group => (rolls.groups(rice), "Pressing it would do nothing."),
+            ReferenceKind::Mode => {
                 let why = "Pressing it would change nothing. Modes are tables such as [keys.desk.modes.sizing].";
                 (rolls.modes(rice), why)
             }
-            Thing::Keyboard => (rolls.keyboards(rice), "Pressing it would change nothing."),
-            Thing::List => (rolls.lists(rice), "Pressing it would open nothing."),
-            Thing::Palette => (rolls.palettes(rice), "Pressing it would change nothing."),
+            ReferenceKind::Keyboard => (rolls.keyboards(rice), "Pressing it would change nothing."),
+            ReferenceKind::List => (rolls.lists(rice), "Pressing it would open nothing."),
+            ReferenceKind::Palette => (rolls.palettes(rice), "Pressing it would change nothing."),
         };
         return (!roll.has(name)).then(|| roll.no_such("keys/unknown-action", name, node, why));
     }
     match action {
         Action::Press(text) => {
-            let spelling = crate::keys::Keys::parse(text, rice.keys.lead.0.word()).err()?;
+            let spelling = crate::keys::ChordSequence::parse(text, rice.keys.lead.0.word()).err()?;
             let wrong = spelling.wrong();
             let title = wrong.title.unwrap_or_else(|| format!("{text} is no chord"));
             Some(Problem::error(wrong.code, title).at(node.span, wrong.note).because("Pressing it would type nothing."))
@@ -367,7 +369,7 @@ pub(super) fn leads_nowhere(looker: &Looker<'_>, action: &Action, node: &Node) -
         Action::Set(setting) => {
             let steps: Vec<&str> = setting.path.split('.').collect();
             let (title, note) = match crate::rice::reach_of(&steps) {
-                Some(crate::rice::catalogue::Reach::Inside) => return None,
+                Some(crate::rice::catalogue::Capability::None) => return None,
                 Some(_) => (format!("{} reaches beyond the desk", setting.path), "it is set in the rice alone"),
                 None => (format!("there is no setting {}", setting.path), "not a setting with one value"),
             };

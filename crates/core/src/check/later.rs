@@ -1,12 +1,12 @@
 //! Settings that nothing acts on yet: whoever sets one is told so.
 
-use super::Looker;
+use super::CheckContext;
 use crate::load::{Branch, Span, Tree};
 use crate::problem::{Problem, in_words};
 use crate::rice::Rice;
-use crate::rice::catalogue::{Setting, Shape, Table, Takes, path_of};
+use crate::rice::catalogue::{ReloadPolicy, Setting, SettingShape, SettingTable, path_of};
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let mut found = Vec::new();
     walk(looker.tree, &Rice::SHAPE, &mut Vec::new(), &mut found);
     let paths: Vec<String> = found.iter().map(|(path, _)| path.clone()).collect();
@@ -22,19 +22,23 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     problems.push(found.into_iter().fold(problem, |problem, (_, span)| problem.at(span, note)));
 }
 
-fn walk<'t>(branch: &'t Branch, shape: &Shape, path: &mut Vec<&'t str>, found: &mut Vec<(String, Span)>) {
+fn walk<'t>(branch: &'t Branch, shape: &SettingShape, path: &mut Vec<&'t str>, found: &mut Vec<(String, Span)>) {
     for (name, tree) in &branch.entries {
         let field = match shape {
-            Shape::Table(table) => table.field(name),
+            SettingShape::Table(table) => table.field(name),
             _ => None,
         };
         path.push(name);
         match (tree, field, shape) {
-            (Tree::Leaf(leaf), Some(field), _) if field.takes == Takes::Later && leaf.node.key.written() => {
+            (Tree::Leaf(leaf), Some(field), _) if field.takes == ReloadPolicy::Unimplemented && leaf.node.key.written() => {
                 found.push((path_of(path), leaf.node.key));
             }
             (Tree::Branch(inner), Some(field), _) => walk(inner, &field.shape, path, found),
-            (Tree::Branch(inner), None, Shape::Named(_, shape) | Shape::Table(Table { rest: Some((_, shape)), .. })) => {
+            (
+                Tree::Branch(inner),
+                None,
+                SettingShape::Named(_, shape) | SettingShape::Table(SettingTable { rest: Some((_, shape)), .. }),
+            ) => {
                 walk(inner, shape, path, found);
             }
             _ => {}

@@ -1,16 +1,16 @@
 //! The launcher: lists that are not there, and lines that do nothing.
 
-use super::{Looker, keys};
+use super::{CheckContext, keys};
 use crate::desk::Action;
 use crate::launcher::BUILT_IN_LISTS;
-use crate::load::{Tree, Value};
+use crate::load::{TomlValue, Tree};
 use crate::problem::Problem;
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let rolls = looker.rolls.lists(rice);
     if let Some(node) = looker.node(&["launcher", "lists"])
-        && let Value::List(items) = &node.value
+        && let TomlValue::Array(items) = &node.value
     {
         for item in items {
             let name = item.text().filter(|name| !rolls.has(name));

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::{nested, value_of_words};
-use crate::load::{Branch, Layer, Merger, Node};
+use crate::load::{Branch, ConfigLayer, Merger, SpannedValue};
 use crate::rice::Rice;
 use crate::rice::catalogue::steps;
 
@@ -37,10 +37,12 @@ fn is_from_picture(path: &str) -> bool {
 pub(super) fn said(tree: &Branch, path: &str) -> String {
     let leaf = tree.get(&steps(path)).and_then(crate::load::Tree::leaf);
     let own = leaf.and_then(|leaf| match leaf.layer {
-        Layer::Choice | Layer::With => leaf.over.iter().find(|(layer, _)| *layer < Layer::Choice).map(|(_, node)| node),
-        Layer::Parts | Layer::Overlay(_) => Some(&leaf.node),
+        ConfigLayer::Choice | ConfigLayer::With => {
+            leaf.over.iter().find(|(layer, _)| *layer < ConfigLayer::Choice).map(|(_, node)| node)
+        }
+        ConfigLayer::Parts | ConfigLayer::Overlay(_) => Some(&leaf.node),
     });
-    own.map(Node::to_toml).unwrap_or_default()
+    own.map(SpannedValue::to_toml).unwrap_or_default()
 }
 
 /// Lays the choices that hold; those, and those that are over since the rice says something else.
@@ -57,7 +59,7 @@ pub(super) fn lay(choices: Vec<LocalChoice>, merger: &mut Merger<'_>) -> (Vec<Lo
     let usable = |choice: &LocalChoice| choice.path != "palette.use" || there(&named(choice));
     let holding: Vec<LocalChoice> = holding.into_iter().filter(usable).collect();
     for choice in &holding {
-        merger.lay(nested(&steps(&choice.path), value_of_words(&choice.value)), Rice::CATALOGUE, Layer::Choice);
+        merger.lay(nested(&steps(&choice.path), value_of_words(&choice.value)), Rice::CATALOGUE, ConfigLayer::Choice);
     }
     (holding, over)
 }

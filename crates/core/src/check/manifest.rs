@@ -1,6 +1,6 @@
 //! `rice.toml`.
 
-use crate::load::{Branch, FileId, Sources, Span, Tree, Value, parse, read_table};
+use crate::load::{Branch, FileId, Sources, Span, TomlValue, Tree, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::{FORMAT, Manifest};
 
@@ -59,7 +59,7 @@ pub(super) fn read(sources: &Sources, file: FileId, was_read: bool, problems: &m
         });
     }
     let listed = |path: [&str; 2]| match node(path)?.value {
-        Value::List(items) => Some(items.iter().filter_map(|item| Some((item.text()?.to_owned(), item.span))).collect()),
+        TomlValue::Array(items) => Some(items.iter().filter_map(|item| Some((item.text()?.to_owned(), item.span))).collect()),
         _ => None,
     };
     let lists = Lists {

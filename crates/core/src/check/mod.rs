@@ -30,28 +30,31 @@ mod ways;
 mod widget;
 
 use crate::desk::MonitorFacts;
-pub use accept::Accept;
+pub use accept::ProblemFilter;
 pub use danger::{Occasion, dangers};
 pub use local_choice::{FROM_PICTURE, LocalChoice};
 pub use manifest::manifest_alone;
-pub use needs::{Command, commands};
-pub use overlay::{Dropped, OverlaySeen, overlay_alone};
-pub use place::{NoSource, NoTarget, of_system};
+pub use needs::{ProgramUse, commands};
+pub use overlay::{OverlayRemoval, OverlayStatus, overlay_alone};
+pub use place::{PlaceSourceError, PlaceTargetError, of_system};
 pub use possible::Unclear;
-pub use reaching::{Reaching, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
+pub use reaching::{CapabilityUse, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 
-pub use surroundings::{Glance, Nowhere, Surroundings};
+pub use surroundings::{HostInfo, OverlayHost, UnknownHost};
 
 use std::rc::Rc;
 
-use again::Again;
+use again::IncrementalMerge;
 
-use crate::keys::{Keyboards, Known, NoLayout, Scopes};
-use crate::load::{At, Branch, FileId, Layer, Merger, Node, Reader, Source, Sources, Tree, Value, parse, value_of_words};
+use crate::keys::{ExternalBindings, KeyboardLayouts, Scopes, UnknownLayout};
+use crate::load::{
+    Branch, ConfigLayer, FileId, Merger, ReadCursor, SettingReader, Source, Sources, SpannedValue, TomlValue, Tree, parse,
+    value_of_words,
+};
 use crate::machine::Machine;
 use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
-use crate::rice::{Manifest, Rice, Says, ScopeKeys};
+use crate::rice::{ExternalAction, Manifest, Rice, ScopeBindings};
 
 /// The files of a rice as they were found.
 #[derive(Debug, Clone, Default)]
@@ -74,7 +77,7 @@ pub struct Files {
 
 impl Files {
     /// The files that a checked rice was read from.
-    pub fn of(checked: &Checked) -> Files {
+    pub fn of(checked: &CheckedRice) -> Files {
         let unread = |problem: &&Problem| problem.code.starts_with("file/") && problem.file.is_some();
         let mut files = Files {
             problems: checked.problems.iter().filter(unread).cloned().collect(),
@@ -125,7 +128,7 @@ pub struct Counts {
 
 /// A rice that was read and checked.
 #[derive(Debug)]
-pub struct Checked {
+pub struct CheckedRice {
     /// Its files.
     pub sources: Sources,
     /// Its manifest.
@@ -137,9 +140,9 @@ pub struct Checked {
     /// The merged tree, with the place of every value.
     pub tree: Branch,
     /// Its overlays, in name order.
-    pub overlays: Vec<OverlaySeen>,
+    pub overlays: Vec<OverlayStatus>,
     /// What overlays that hold took away.
-    pub dropped: Vec<Dropped>,
+    pub dropped: Vec<OverlayRemoval>,
     /// What was picked on this computer, and holds.
     pub choices: Vec<LocalChoice>,
     /// What was, and is over since the rice says something else.
@@ -156,7 +159,7 @@ pub struct Checked {
     pub counts: Counts,
 }
 
-impl Checked {
+impl CheckedRice {
     /// The first step of the path that a problem stands at; nothing where that is no setting.
     pub fn table_of(&self, problem: &Problem) -> Option<String> {
         let span = problem.marks.first()?.span;
@@ -194,12 +197,12 @@ impl Checked {
 }
 
 /// A rice with some of its overlays laid on.
-struct Laid {
+struct MergedRice {
     tree: Branch,
     rice: Rc<Rice>,
     scopes: Rc<Scopes>,
-    known: Rc<Known>,
-    dropped: Vec<Dropped>,
+    known: Rc<ExternalBindings>,
+    dropped: Vec<OverlayRemoval>,
     choices: Vec<LocalChoice>,
     over: Vec<LocalChoice>,
     problems: Vec<Problem>,
@@ -208,23 +211,23 @@ struct Laid {
 /// What was parsed of a rice, to be laid with one set of overlays or another.
 struct House<'a> {
     sources: &'a Sources,
-    parts: Vec<Vec<(String, Node)>>,
+    parts: Vec<Vec<(String, SpannedValue)>>,
     overlays: Vec<overlay::Overlay>,
     with: &'a [(String, String)],
     needs: &'a manifest::Lists,
     /// The tables of `art/` that settings name.
     art: Vec<(FileId, String)>,
     /// Who knows what keyboards make.
-    around: &'a dyn Surroundings,
+    around: &'a dyn HostInfo,
 }
 
 impl House<'_> {
     /// Lays the parts, the overlays `which`, and the values given by hand; every check that asks nothing of a computer.
     /// Of what was laid before with the first of these overlays, what the others do not touch stays, and is not told again.
-    fn lay(&self, which: &[usize], before: Option<(&[usize], &Laid)>, choices: Vec<LocalChoice>) -> Laid {
+    fn lay(&self, which: &[usize], before: Option<(&[usize], &MergedRice)>, choices: Vec<LocalChoice>) -> MergedRice {
         let tables = self.parts.iter().chain(which.iter().map(|at| &self.overlays[*at].table));
         let lead = lead_of(tables, self.with);
-        let goes_on = |(laid, before): &(&[usize], &Laid)| {
+        let goes_on = |(laid, before): &(&[usize], &MergedRice)| {
             let alike = self.with.is_empty() && before.choices.is_empty() && choices.is_empty();
             which.starts_with(laid) && alike && before.rice.keys.lead.0.word() == lead
         };
@@ -233,27 +236,27 @@ impl House<'_> {
         let mut dropped = Vec::new();
         match before {
             Some((_, laid)) => (merger.tree, dropped) = (laid.tree.clone(), laid.dropped.clone()),
-            None => self.parts.iter().for_each(|table| merger.lay(table.clone(), Rice::CATALOGUE, Layer::Parts)),
+            None => self.parts.iter().for_each(|table| merger.lay(table.clone(), Rice::CATALOGUE, ConfigLayer::Parts)),
         }
         let first = before.map_or(0, |(laid, _)| laid.len());
         for (nth, at) in which.iter().enumerate().skip(first) {
-            self.overlays[*at].lay(&mut merger, Layer::Overlay(nth as u16), &mut dropped);
+            self.overlays[*at].lay(&mut merger, ConfigLayer::Overlay(nth as u16), &mut dropped);
         }
         let (choices, over) = local_choice::lay(choices, &mut merger);
         for (path, value) in self.with {
-            merger.lay(nested(&steps(path), value_of_words(value)), Rice::CATALOGUE, Layer::With);
+            merger.lay(nested(&steps(path), value_of_words(value)), Rice::CATALOGUE, ConfigLayer::With);
         }
         let mut problems = std::mem::take(&mut merger.problems);
         let tree = Tree::Branch(std::mem::take(&mut merger.tree));
         let nothing = Branch::default();
-        let mut reader = Reader::new(self.sources, tree.branch().unwrap_or(&nothing), Rice::CATALOGUE, &lead);
+        let mut reader = SettingReader::new(self.sources, tree.branch().unwrap_or(&nothing), Rice::CATALOGUE, &lead);
         let again = before.map(|(_, laid)| {
             let overlays: Vec<_> = which[first..].iter().map(|at| &self.overlays[*at]).collect();
-            Again::new(laid, &overlays, tree.branch().unwrap_or(&nothing))
+            IncrementalMerge::new(laid, &overlays, tree.branch().unwrap_or(&nothing))
         });
         let rice = match &again {
             Some(again) => again.read(&mut reader, &tree),
-            None => Rice::read(&mut reader, &At::top(&tree)),
+            None => Rice::read(&mut reader, &ReadCursor::top(&tree)),
         };
         problems.append(&mut reader.problems);
         let tree = match tree {
@@ -271,7 +274,7 @@ impl House<'_> {
             }
         };
         let (keyboards, missing) = keyboards_of(&rice, self.around);
-        let looker = Looker {
+        let looker = CheckContext {
             sources: self.sources,
             tree: &tree,
             rice: &rice,
@@ -296,24 +299,25 @@ impl House<'_> {
         greeting::check(&looker, &mut problems);
         ways::check(&looker, &mut problems);
         later::check(&looker, &mut problems);
-        Laid { rice, tree, dropped, choices, over, problems, scopes, known }
+        MergedRice { rice, tree, dropped, choices, over, problems, scopes, known }
     }
 
     /// What programs bind by themselves, as far as the files that say so are there.
-    fn known(&self, rice: &Rice, lead: &str, problems: &mut Vec<Problem>) -> Known {
+    fn known(&self, rice: &Rice, lead: &str, problems: &mut Vec<Problem>) -> ExternalBindings {
         let mut known = Vec::new();
         for (scope, path) in rice.scope.iter().filter_map(|(name, scope)| Some((name, scope.known.as_ref()?))) {
             let file = self.art.iter().find(|(_, name)| name == path).map(|(id, _)| *id);
             if let Some((id, source)) = file.and_then(|id| Some((id, self.sources.get(id)?))) {
                 let entries = parse(id, source, problems);
-                let (keys, _) = crate::load::read_table_with::<ScopeKeys<Says>>(self.sources, entries, lead, problems);
+                let (keys, _) =
+                    crate::load::read_table_with::<ScopeBindings<ExternalAction>>(self.sources, entries, lead, problems);
                 known.push((scope.clone(), keys));
             }
         }
         known
     }
 
-    fn scopes(&self, rice: &Rice, tree: &Branch, known: &Known) -> Scopes {
+    fn scopes(&self, rice: &Rice, tree: &Branch, known: &ExternalBindings) -> Scopes {
         let place = |name: &String| {
             let node = &tree.get(&["scope", name, "prefix"])?.leaf()?.node;
             let written = node.text().unwrap_or_default().to_owned();
@@ -324,8 +328,8 @@ impl House<'_> {
     }
 
     /// The checks that ask something of a computer.
-    fn meet(&self, laid: &Laid, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
-        let keyboards = Keyboards::new(Vec::new(), false);
+    fn meet(&self, laid: &MergedRice, around: &dyn HostInfo, measure: &dyn HostInfo, problems: &mut Vec<Problem>) {
+        let keyboards = KeyboardLayouts::new(Vec::new(), false);
         let looker = laid.looker(self.sources, &keyboards);
         program::check(&looker, around, problems);
         typeface::check(&looker, around, problems);
@@ -338,7 +342,7 @@ impl House<'_> {
 }
 
 /// Reads and checks a rice. `with` are values laid over it: path and value as a person types them.
-pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings) -> Checked {
+pub fn check(files: Files, with: &[(String, String)], around: &dyn HostInfo) -> CheckedRice {
     let mut sources = Sources::default();
     let mut problems = files.problems;
     let read_manifest = files.manifest.is_some();
@@ -360,7 +364,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     // A newer format may mean anything: nothing of it is judged by today's rules.
     let some = |ids: Vec<FileId>| if newer { Vec::new() } else { ids };
     let table = |id: FileId, problems: &mut Vec<Problem>| sources.get(id).map(|source| parse(id, source, problems));
-    let parts: Vec<Vec<(String, Node)>> = some(parts).into_iter().filter_map(|id| table(id, &mut problems)).collect();
+    let parts: Vec<Vec<(String, SpannedValue)>> = some(parts).into_iter().filter_map(|id| table(id, &mut problems)).collect();
     let overlays: Vec<overlay::Overlay> =
         some(overlays).into_iter().filter_map(|id| overlay::read(&sources, id, &mut problems)).collect();
     let machines: Vec<Machine> =
@@ -373,7 +377,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     let mut main = house.lay(&which, None, around.choices());
     problems.append(&mut main.problems);
     house.meet(&main, around, around, &mut problems);
-    place::check(&main.looker(&sources, &Keyboards::new(Vec::new(), false)), around, &mut problems);
+    place::check(&main.looker(&sources, &KeyboardLayouts::new(Vec::new(), false)), around, &mut problems);
     let mut elsewhere: Vec<(String, Rc<Rice>)> = Vec::new();
     let mut laid = vec![(which.clone(), main)];
     let one = |problem: &Problem| (problem.code, problem.title.clone(), problem.marks.first().map(|mark| mark.span));
@@ -384,7 +388,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         }
     };
     // The computer in question was asked itself.
-    let here = around.host();
+    let here = around.hostname();
     // What a sample made up says nothing to a person who has computers of their own.
     let own = machines.iter().any(|machine| !machine.sample);
     let others = machines.iter().filter(|machine| around.elsewhere() && !(own && machine.sample));
@@ -401,7 +405,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         let mut found = Vec::new();
         house.meet(&laid[at].1, machine, around, &mut found);
         if laid[at].1.rice.place != laid[0].1.rice.place {
-            place::check(&laid[at].1.looker(&sources, &Keyboards::new(Vec::new(), false)), around, &mut found);
+            place::check(&laid[at].1.looker(&sources, &KeyboardLayouts::new(Vec::new(), false)), around, &mut found);
         }
         add(found, &place, &mut problems);
     }
@@ -421,11 +425,11 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
     if around.elsewhere() {
         needs::idle(&lists, &rices, &mut problems);
     }
-    let keyboards = Keyboards::new(Vec::new(), false);
+    let keyboards = KeyboardLayouts::new(Vec::new(), false);
     let looker = main.looker(&sources, &keyboards);
     let names_one = |rice: &Rice| !rice.monitor.is_empty() || rice.bar.values().any(|bar| bar.monitor.0 != "*");
     if around.elsewhere() && names_one(&main.rice) {
-        let machines = machines.iter().map(|machine| machine as &dyn Surroundings);
+        let machines = machines.iter().map(|machine| machine as &dyn HostInfo);
         let monitors = machines.chain([around]).filter_map(|around| around.monitors()).flatten();
         let mut known: Vec<MonitorFacts> = monitors.collect();
         known.sort_unstable_by(|a, b| a.name.cmp(&b.name));
@@ -445,8 +449,8 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
         modules: main.rice.module.len(),
     };
     let (problems, accepted) = gathered::gather(problems, &lists, &sources);
-    let Laid { tree, rice, scopes, dropped, choices, over, .. } = main;
-    Checked {
+    let MergedRice { tree, rice, scopes, dropped, choices, over, .. } = main;
+    CheckedRice {
         sources,
         manifest,
         rice,
@@ -465,11 +469,11 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn Surroundings)
 }
 
 /// The modifier that what is laid last makes the lead.
-fn lead_of<'t>(tables: impl DoubleEndedIterator<Item = &'t Vec<(String, Node)>>, with: &[(String, String)]) -> String {
-    let lead = |table: &Vec<(String, Node)>| {
+fn lead_of<'t>(tables: impl DoubleEndedIterator<Item = &'t Vec<(String, SpannedValue)>>, with: &[(String, String)]) -> String {
+    let lead = |table: &Vec<(String, SpannedValue)>| {
         let keys = table.iter().filter(|(name, _)| name == "keys");
         let inner = keys.filter_map(|(_, node)| match &node.value {
-            Value::Table(entries) => Some(entries),
+            TomlValue::Table(entries) => Some(entries),
             _ => None,
         });
         inner.flatten().rfind(|(name, _)| name == "lead").and_then(|(_, node)| node.text().map(str::to_owned))
@@ -479,31 +483,31 @@ fn lead_of<'t>(tables: impl DoubleEndedIterator<Item = &'t Vec<(String, Node)>>,
     given.or_else(|| tables.rev().find_map(lead)).filter(known).unwrap_or_else(|| "Super".to_owned())
 }
 
-fn nested(steps: &[String], node: Node) -> Vec<(String, Node)> {
+fn nested(steps: &[String], node: SpannedValue) -> Vec<(String, SpannedValue)> {
     match steps {
         [] => Vec::new(),
         [last] => vec![(last.clone(), node)],
-        [first, rest @ ..] => vec![(first.clone(), Node::built_in(Value::Table(nested(rest, node))))],
+        [first, rest @ ..] => vec![(first.clone(), SpannedValue::built_in(TomlValue::Table(nested(rest, node))))],
     }
 }
 
 /// What a check looks at.
-struct Looker<'a> {
+struct CheckContext<'a> {
     sources: &'a Sources,
     tree: &'a Branch,
     rice: &'a Rice,
     /// The same, for those who keep it.
     shared: &'a Rc<Rice>,
     scopes: &'a Scopes,
-    known: &'a Known,
-    keyboards: &'a Keyboards,
+    known: &'a ExternalBindings,
+    keyboards: &'a KeyboardLayouts,
     rolls: roll::Rolls<'a>,
 }
 
-impl Laid {
-    fn looker<'a>(&'a self, sources: &'a Sources, keyboards: &'a Keyboards) -> Looker<'a> {
+impl MergedRice {
+    fn looker<'a>(&'a self, sources: &'a Sources, keyboards: &'a KeyboardLayouts) -> CheckContext<'a> {
         let (scopes, known) = (&self.scopes, &self.known);
-        Looker {
+        CheckContext {
             sources,
             tree: &self.tree,
             rice: &self.rice,
@@ -517,14 +521,19 @@ impl Laid {
 }
 
 /// The keyboards that the bindings of a rice are held to; layouts that do not exist, where somebody can tell.
-pub fn keyboards_of(rice: &Rice, around: &dyn Surroundings) -> (Keyboards, Vec<NoLayout>) {
+pub fn keyboards_of(rice: &Rice, around: &dyn HostInfo) -> (KeyboardLayouts, Vec<UnknownLayout>) {
     let (asked, latin) = (rice.layouts(), rice.keyboard.latin_first);
-    around.keyboards(&asked, latin).unwrap_or_else(|| (Keyboards::built_in(&asked, latin).0, Vec::new()))
+    around.keyboards(&asked, latin).unwrap_or_else(|| (KeyboardLayouts::built_in(&asked, latin).0, Vec::new()))
 }
 
 /// Whether a setting names a table of `art/`.
-fn sources_named(parts: &[Vec<(String, Node)>], overlays: &[overlay::Overlay], with: &[(String, String)], file: &str) -> bool {
-    let names = |table: &Vec<(String, Node)>| {
+fn sources_named(
+    parts: &[Vec<(String, SpannedValue)>],
+    overlays: &[overlay::Overlay],
+    with: &[(String, String)],
+    file: &str,
+) -> bool {
+    let names = |table: &Vec<(String, SpannedValue)>| {
         let scopes = table.iter().filter(|(name, _)| name == "scope").filter_map(|(_, node)| node.entries());
         let scopes = scopes.flatten().filter_map(|(_, node)| node.entries()).flatten();
         scopes.filter(|(name, _)| name == "known").any(|(_, node)| node.text() == Some(file))
@@ -533,24 +542,24 @@ fn sources_named(parts: &[Vec<(String, Node)>], overlays: &[overlay::Overlay], w
     given || parts.iter().chain(overlays.iter().map(|overlay| &overlay.table)).any(names)
 }
 
-impl Looker<'_> {
+impl CheckContext<'_> {
     /// The node at a path, if the rice sets it.
-    fn node(&self, path: &[&str]) -> Option<&Node> {
+    fn node(&self, path: &[&str]) -> Option<&SpannedValue> {
         self.tree.get(path).and_then(Tree::leaf).map(|leaf| &leaf.node)
     }
 
     /// The elements of a list, each with its place.
-    fn items(&self, path: &[&str]) -> Vec<(&str, &Node)> {
+    fn items(&self, path: &[&str]) -> Vec<(&str, &SpannedValue)> {
         match self.node(path).map(|node| &node.value) {
-            Some(Value::List(items)) => items.iter().filter_map(|item| Some((item.text()?, item))).collect(),
+            Some(TomlValue::Array(items)) => items.iter().filter_map(|item| Some((item.text()?, item))).collect(),
             _ => Vec::new(),
         }
     }
 
     /// The node at a key of a table that is one value.
-    fn inside<'n>(&self, node: &'n Node, key: &str) -> Option<&'n Node> {
+    fn inside<'n>(&self, node: &'n SpannedValue, key: &str) -> Option<&'n SpannedValue> {
         match &node.value {
-            Value::Table(entries) => entries.iter().find(|(name, _)| name == key).map(|(_, node)| node),
+            TomlValue::Table(entries) => entries.iter().find(|(name, _)| name == key).map(|(_, node)| node),
             _ => None,
         }
     }

@@ -1,19 +1,19 @@
 //! Monitors that no computer has.
 
-use super::Looker;
-use super::roll::Roll;
+use super::CheckContext;
+use super::roll::NameIndex;
 use crate::desk::MonitorFacts;
 use crate::problem::{Problem, in_words};
-use crate::rice::{Glob, MonitorPlace};
+use crate::rice::{Glob, MonitorPosition};
 
 /// What asks nothing of a computer: monitors that lie beside, or mirror, one that is named nowhere.
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
-    let names = Roll::of("monitor", looker.rice.monitor.keys().map(String::as_str));
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
+    let names = NameIndex::of("monitor", looker.rice.monitor.keys().map(String::as_str));
     for (name, rule) in looker.rice.monitor.iter() {
         // An output's own name has a number in it: DP-1.
         let unknown = |other: &str| !names.has(other) && !other.contains(|c: char| c.is_ascii_digit());
         let beside = match &rule.at {
-            Some(MonitorPlace::Beside(_, other)) => Some(("at", other)),
+            Some(MonitorPosition::Beside(_, other)) => Some(("at", other)),
             _ => None,
         };
         for (setting, other) in beside.into_iter().chain(rule.mirrors.as_ref().map(|other| ("mirrors", other))) {
@@ -26,7 +26,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Patterns that no monitor of any computer in question fits; `known` are all of those.
-pub(super) fn never(looker: &Looker<'_>, known: &[MonitorFacts], problems: &mut Vec<Problem>) {
+pub(super) fn never(looker: &CheckContext<'_>, known: &[MonitorFacts], problems: &mut Vec<Problem>) {
     let mut names: Vec<&str> = known.iter().map(|monitor| monitor.name.as_str()).collect();
     names.dedup();
     let mut look = |glob: &Glob, path: &[&str], why: &str| {

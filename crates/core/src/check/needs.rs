@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::collections::HashSet;
 
-use super::Looker;
+use super::CheckContext;
 use super::manifest::{Listed, Lists};
 use super::program::is_own;
 use crate::desk::Action;
@@ -13,7 +13,7 @@ use crate::rice::Rice;
 
 /// Something that a rice would run.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Command<'r> {
+pub struct ProgramUse<'r> {
     /// The program and its arguments.
     pub argv: Cow<'r, [String]>,
     /// The path of the setting that says so.
@@ -23,9 +23,9 @@ pub struct Command<'r> {
 }
 
 /// Every value of a rice that names something to run.
-pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
-    let mut all: Vec<Command<'_>> = Vec::new();
-    let mut add = |argv: Cow<'_, [String]>, path, span| all.push(Command { argv: argv.into_owned().into(), path, span });
+pub fn commands(rice: &Rice) -> Vec<ProgramUse<'_>> {
+    let mut all: Vec<ProgramUse<'_>> = Vec::new();
+    let mut add = |argv: Cow<'_, [String]>, path, span| all.push(ProgramUse { argv: argv.into_owned().into(), path, span });
     for (name, program) in rice.program.iter() {
         add((&program.run).into(), vec!["program", name.as_str()], None);
     }
@@ -63,7 +63,7 @@ pub fn commands(rice: &Rice) -> Vec<Command<'_>> {
 }
 
 /// The programs that a rice names; a line for the shell names none.
-fn uses(rice: &Rice) -> impl Iterator<Item = Command<'_>> {
+fn uses(rice: &Rice) -> impl Iterator<Item = ProgramUse<'_>> {
     let shell = |argv: &[String]| matches!(argv, [sh, c, _] if sh == "sh" && c == "-c");
     commands(rice).into_iter().filter(move |one| {
         one.path.last() != Some(&"shell") && !shell(&one.argv) && !one.argv.first().is_some_and(|program| is_own(program))
@@ -81,7 +81,7 @@ fn names(listed: &Listed) -> Option<HashSet<&str>> {
 }
 
 /// What is used and not listed, where the manifest has a list.
-pub(super) fn check(looker: &Looker<'_>, needs: &Lists, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, needs: &Lists, problems: &mut Vec<Problem>) {
     let mut missing = |code, what: &str, name: &str, list: &str, span: Option<Span>| {
         if let Some(span) = span.filter(|span| span.written()) {
             problems.push(

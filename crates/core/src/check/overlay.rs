@@ -1,7 +1,7 @@
 //! Overlays: what they say of themselves, and whether they hold.
 
-use super::Surroundings;
-use crate::load::{Branch, FileId, Layer, Merger, Node, Sources, Span, Tree, Value, parse, read_table};
+use super::HostInfo;
+use crate::load::{Branch, ConfigLayer, FileId, Merger, Sources, Span, SpannedValue, TomlValue, Tree, parse, read_table};
 use crate::problem::Problem;
 use crate::rice::catalogue::{find, normal_steps, path_of, steps};
 use crate::rice::{OverlayFile, OverlayHead, Rice, Verdict};
@@ -20,12 +20,12 @@ pub(super) struct Overlay {
     /// What it takes away, each with its place.
     pub drop: Vec<(Vec<String>, Span)>,
     /// The settings that it lays on.
-    pub table: Vec<(String, Node)>,
+    pub table: Vec<(String, SpannedValue)>,
 }
 
 /// An overlay, and whether it holds on the computer in question.
 #[derive(Debug, Clone)]
-pub struct OverlaySeen {
+pub struct OverlayStatus {
     /// Its file.
     pub file: FileId,
     /// Where its conditions stand.
@@ -42,7 +42,7 @@ pub struct OverlaySeen {
 
 /// Something that an overlay took away.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Dropped {
+pub struct OverlayRemoval {
     /// Its path.
     pub steps: Vec<String>,
     /// Where the overlay says so.
@@ -57,10 +57,10 @@ pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>)
     let node = |name: &str| tree.get(&["overlay", name]).and_then(Tree::leaf).map(|leaf| &leaf.node);
     let when = node("when").map(|node| node.key);
     // What was refused reads as no condition, which would hold everywhere.
-    let asks = |node: &Node| !matches!(&node.value, Value::Table(entries) if entries.is_empty());
+    let asks = |node: &SpannedValue| !matches!(&node.value, TomlValue::Table(entries) if entries.is_empty());
     let unclear = head.when.0.is_empty() && node("when").is_some_and(asks);
     let mut drop = Vec::new();
-    if let Some(Value::List(items)) = node("drop").map(|node| &node.value) {
+    if let Some(TomlValue::Array(items)) = node("drop").map(|node| &node.value) {
         for (path, item) in items.iter().filter_map(|item| Some((item.text()?, item))) {
             let steps = steps(path);
             match find(Rice::CATALOGUE, &steps) {
@@ -80,7 +80,7 @@ pub(super) fn read(sources: &Sources, file: FileId, problems: &mut Vec<Problem>)
 
 impl Overlay {
     /// Whether it holds on a computer, and why.
-    pub(super) fn judge(&self, around: &dyn Surroundings) -> Verdict {
+    pub(super) fn judge(&self, around: &dyn HostInfo) -> Verdict {
         match self.unclear {
             true => Verdict { holds: false, why: "its conditions cannot be read".to_owned() },
             false => self.head.when.judge(around),
@@ -88,11 +88,11 @@ impl Overlay {
     }
 
     /// Takes away what it drops, then lays its own values.
-    pub(super) fn lay(&self, merger: &mut Merger<'_>, layer: Layer, dropped: &mut Vec<Dropped>) {
+    pub(super) fn lay(&self, merger: &mut Merger<'_>, layer: ConfigLayer, dropped: &mut Vec<OverlayRemoval>) {
         for (steps, span) in &self.drop {
             let steps = normal_steps(Rice::CATALOGUE, steps, merger.lead());
             if merger.tree.take(&steps).is_some() {
-                dropped.push(Dropped { steps, span: *span });
+                dropped.push(OverlayRemoval { steps, span: *span });
             } else {
                 merger.problems.push(
                     Problem::warning("overlay/nothing-to-drop", format!("{} is not set below this overlay", path_of(&steps)))
@@ -106,7 +106,7 @@ impl Overlay {
 }
 
 /// Which overlays hold on a computer, in the order they are laid.
-pub(super) fn holding(overlays: &[Overlay], around: &dyn Surroundings) -> Vec<usize> {
+pub(super) fn holding(overlays: &[Overlay], around: &dyn HostInfo) -> Vec<usize> {
     let mut which: Vec<usize> =
         (0..overlays.len()).filter(|at| around.forces(&overlays[*at].name) || overlays[*at].judge(around).holds).collect();
     // The files are in name order already, and the sort keeps it among equals.
@@ -115,8 +115,8 @@ pub(super) fn holding(overlays: &[Overlay], around: &dyn Surroundings) -> Vec<us
 }
 
 /// Each overlay with whether it holds, in name order.
-pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn Surroundings) -> Vec<OverlaySeen> {
-    let one = |(at, overlay): (usize, &Overlay)| OverlaySeen {
+pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn HostInfo) -> Vec<OverlayStatus> {
+    let one = |(at, overlay): (usize, &Overlay)| OverlayStatus {
         file: overlay.file,
         when: overlay.when,
         personal: overlay.head.personal,
@@ -131,6 +131,6 @@ pub(super) fn seen(overlays: &[Overlay], which: &[usize], around: &dyn Surroundi
 pub fn overlay_alone(sources: &Sources, file: FileId, lead: &str) -> Branch {
     let Some(overlay) = read(sources, file, &mut Vec::new()) else { return Branch::default() };
     let mut merger = Merger::new(sources, lead);
-    merger.lay(overlay.table, Rice::CATALOGUE, Layer::Overlay(0));
+    merger.lay(overlay.table, Rice::CATALOGUE, ConfigLayer::Overlay(0));
     merger.tree
 }

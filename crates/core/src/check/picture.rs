@@ -1,12 +1,12 @@
 //! Pictures that cannot be shown.
 
-use super::{Looker, Surroundings};
-use crate::load::{Node, Value};
+use super::{CheckContext, HostInfo};
+use crate::load::{SpannedValue, TomlValue};
 use crate::problem::Problem;
 use crate::rice::IconRef;
 
-pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
-    let mut look_at = |node: &Node, path: &str| {
+pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
+    let mut look_at = |node: &SpannedValue, path: &str| {
         if let Some(why) = around.picture(path).filter(|_| node.span.written()) {
             problems.push(
                 Problem::warning("file/no-picture", format!("{path} cannot be shown"))
@@ -20,8 +20,8 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
         for steps in looker.tree.along(pattern) {
             let Some(leaf) = looker.tree.get(&steps).and_then(crate::load::Tree::leaf) else { continue };
             match &leaf.node.value {
-                Value::Text(path) => look_at(&leaf.node, path),
-                Value::Table(hours) => hours.iter().for_each(|(_, node)| {
+                TomlValue::String(path) => look_at(&leaf.node, path),
+                TomlValue::Table(hours) => hours.iter().for_each(|(_, node)| {
                     if let Some(path) = node.text() {
                         look_at(node, path);
                     }

@@ -2,14 +2,14 @@
 
 use std::collections::HashMap;
 
-use super::{Looker, Surroundings};
-use crate::load::{Node, Span};
+use super::{CheckContext, HostInfo};
+use crate::load::{Span, SpannedValue};
 use crate::problem::Problem;
 use crate::template;
 
 /// Why a target of `[place]` is none.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct NoTarget {
+pub struct PlaceTargetError {
     /// Whether it may be written all the same, when that is asked for each time.
     pub outside: bool,
     /// Why, in words.
@@ -19,7 +19,7 @@ pub struct NoTarget {
 /// Why a file of the rice is none, in words.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("{0}")]
-pub struct NoSource(pub String);
+pub struct PlaceSourceError(pub String);
 
 /// Whether a path is one of the system's: nobody is advised to write there.
 pub fn of_system(path: &str) -> bool {
@@ -27,7 +27,7 @@ pub fn of_system(path: &str) -> bool {
     path.strip_prefix('/').and_then(|rest| rest.split('/').next()).is_some_and(|first| folders.contains(&first))
 }
 
-pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let mut taken: HashMap<String, Span> = HashMap::new();
     for (to, file) in looker.rice.place.0.iter() {
         let Some(node) = looker.node(&["place", to]).filter(|node| node.span.written()) else { continue };
@@ -46,7 +46,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
     }
 }
 
-fn target(to: &str, node: &Node, around: &dyn Surroundings, taken: &mut HashMap<String, Span>, problems: &mut Vec<Problem>) {
+fn target(to: &str, node: &SpannedValue, around: &dyn HostInfo, taken: &mut HashMap<String, Span>, problems: &mut Vec<Problem>) {
     match around.target(to) {
         None => {}
         Some(Ok(path)) => match taken.get(&path) {
@@ -60,7 +60,7 @@ fn target(to: &str, node: &Node, around: &dyn Surroundings, taken: &mut HashMap<
                 taken.insert(path, node.key);
             }
         },
-        Some(Err(NoTarget { outside: true, why })) => {
+        Some(Err(PlaceTargetError { outside: true, why })) => {
             let problem = Problem::warning("place/outside", format!("{to} lies outside the home folder")).at(node.key, why);
             problems.push(match of_system(to) {
                 true => problem
@@ -71,7 +71,7 @@ fn target(to: &str, node: &Node, around: &dyn Surroundings, taken: &mut HashMap<
                     .advise(format!("jovrik apply --outside {to}"), "writes it this time"),
             });
         }
-        Some(Err(NoTarget { why, .. })) => problems.push(
+        Some(Err(PlaceTargetError { why, .. })) => problems.push(
             Problem::error("place/target", format!("{to} is no place for a file of a rice"))
                 .at(node.key, why)
                 .because("Only regular files are written, and links to them."),
@@ -79,7 +79,7 @@ fn target(to: &str, node: &Node, around: &dyn Surroundings, taken: &mut HashMap<
     }
 }
 
-fn fill(name: &str, bytes: Vec<u8>, from: &Node, looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+fn fill(name: &str, bytes: Vec<u8>, from: &SpannedValue, looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let code = "place/unfilled";
     let Ok(text) = String::from_utf8(bytes) else {
         problems.push(

@@ -2,9 +2,9 @@
 
 use std::collections::{HashMap, HashSet, VecDeque};
 
-use crate::load::{Branch, Node, Span, Tree, Value, parse_value};
+use crate::load::{Branch, Span, SpannedValue, TomlValue, Tree, parse_value};
 use crate::rice::Rice;
-use crate::rice::catalogue::{Found, Shape, find, normal_steps, path_of, steps};
+use crate::rice::catalogue::{CatalogueMatch, SettingShape, find, normal_steps, path_of, steps};
 
 /// So many references are followed one after another, as by whoever reads a rice.
 const MAX_STEPS: usize = crate::load::MAX_REFERENCE_STEPS;
@@ -16,7 +16,7 @@ const MAX_DEPTH: usize = 8;
 /// The settings of one layer, as a file or a merged tree holds them.
 pub(super) struct Layer {
     /// What stands in it.
-    pub entries: Vec<(String, Node)>,
+    pub entries: Vec<(String, SpannedValue)>,
     /// Whether it holds whatever the computer: it is no overlay.
     pub always: bool,
 }
@@ -35,19 +35,23 @@ pub struct Unclear {
 
 /// Every value that stands anywhere in the layers of a rice, by the path of its setting.
 pub(super) struct Possible {
-    values: HashMap<String, Vec<Node>>,
+    values: HashMap<String, Vec<SpannedValue>>,
     /// The paths at which something stands whichever overlays hold.
     always: HashSet<String>,
 }
 
 /// Every leaf of the catalogue that stands in a layer, with its path as it is written.
-pub(super) fn leaves<'n>(layer: &'n Layer, each: &mut dyn FnMut(&[String], &'n Node)) {
-    fn walk<'n>(entries: &'n [(String, Node)], path: &mut Vec<String>, each: &mut dyn FnMut(&[String], &'n Node)) {
+pub(super) fn leaves<'n>(layer: &'n Layer, each: &mut dyn FnMut(&[String], &'n SpannedValue)) {
+    fn walk<'n>(
+        entries: &'n [(String, SpannedValue)],
+        path: &mut Vec<String>,
+        each: &mut dyn FnMut(&[String], &'n SpannedValue),
+    ) {
         for (name, node) in entries {
             path.push(name.clone());
-            match (find(Rice::CATALOGUE, path).map(Found::shape), &node.value) {
-                (Ok(Shape::One(_)), _) => each(path, node),
-                (_, Value::Table(inner)) => walk(inner, path, each),
+            match (find(Rice::CATALOGUE, path).map(CatalogueMatch::shape), &node.value) {
+                (Ok(SettingShape::One(_)), _) => each(path, node),
+                (_, TomlValue::Table(inner)) => walk(inner, path, each),
                 // A name that no catalogue has yet says nothing.
                 _ => {}
             }
@@ -59,10 +63,10 @@ pub(super) fn leaves<'n>(layer: &'n Layer, each: &mut dyn FnMut(&[String], &'n N
 
 /// A merged tree as one layer.
 pub(super) fn layer_of(tree: &Branch) -> Layer {
-    fn entries(tree: &Branch) -> Vec<(String, Node)> {
+    fn entries(tree: &Branch) -> Vec<(String, SpannedValue)> {
         let node = |tree: &Tree| match tree {
             Tree::Leaf(leaf) => leaf.node.clone(),
-            Tree::Branch(branch) => Node::built_in(Value::Table(entries(branch))),
+            Tree::Branch(branch) => SpannedValue::built_in(TomlValue::Table(entries(branch))),
         };
         tree.entries.iter().map(|(name, tree)| (name.clone(), node(tree))).collect()
     }
@@ -72,19 +76,19 @@ pub(super) fn layer_of(tree: &Branch) -> Layer {
 /// The settings and tables that an overlay takes away.
 fn dropped(layer: &Layer, lead: &str) -> Vec<String> {
     let head = layer.entries.iter().filter(|(name, _)| name == "overlay").filter_map(|(_, node)| node.entries()).flatten();
-    let texts = head.filter(|(name, _)| name == "drop").flat_map(|(_, node)| all_texts(node)).filter_map(Node::text);
+    let texts = head.filter(|(name, _)| name == "drop").flat_map(|(_, node)| all_texts(node)).filter_map(SpannedValue::text);
     texts.map(|path| path_of(&normal_steps(Rice::CATALOGUE, &steps(path), lead))).collect()
 }
 
 /// The path that a text refers to, spelled in one way; nothing when it is a plain text.
-fn target(node: &Node) -> Option<String> {
+fn target(node: &SpannedValue) -> Option<String> {
     let path = node.text()?.strip_prefix('=').filter(|path| !path.starts_with('='))?;
     Some(path_of(&steps(path)))
 }
 
 impl Possible {
     pub(super) fn new(layers: &[Layer], lead: &str) -> Self {
-        let mut values: HashMap<String, Vec<Node>> = HashMap::new();
+        let mut values: HashMap<String, Vec<SpannedValue>> = HashMap::new();
         let mut always = HashSet::new();
         for layer in layers {
             leaves(layer, &mut |path, node| {
@@ -102,19 +106,19 @@ impl Possible {
     }
 
     /// What stands at a path in any layer, and its default where it may be that nothing does.
-    fn at(&self, path: &str) -> Vec<Node> {
+    fn at(&self, path: &str) -> Vec<SpannedValue> {
         let default = match find(Rice::CATALOGUE, &steps(path)) {
-            Ok(Found::Field(field)) if !self.always.contains(path) => field.default.and_then(parse_value),
+            Ok(CatalogueMatch::Field(field)) if !self.always.contains(path) => field.default.and_then(parse_value),
             _ => None,
         };
         self.values.get(path).into_iter().flatten().cloned().chain(default).collect()
     }
 
     /// Every path that a value takes something from, also through others.
-    pub(super) fn sources_of(&self, node: &Node) -> HashSet<String> {
+    pub(super) fn sources_of(&self, node: &SpannedValue) -> HashSet<String> {
         let mut found = HashSet::new();
         let mut next = Vec::new();
-        let targets = |node: &Node| all_texts(node).into_iter().filter_map(target).collect::<Vec<_>>();
+        let targets = |node: &SpannedValue| all_texts(node).into_iter().filter_map(target).collect::<Vec<_>>();
         next.extend(targets(node));
         while let Some(path) = next.pop() {
             if found.insert(path.clone()) {
@@ -126,13 +130,13 @@ impl Possible {
 
     /// Everything that a value at a path may come to: no reference stands in it any more. Nothing when it refers to what is
     /// not there, or to itself.
-    pub(super) fn of(&self, path: &str, node: &Node) -> Result<Vec<Node>, Unclear> {
+    pub(super) fn of(&self, path: &str, node: &SpannedValue) -> Result<Vec<SpannedValue>, Unclear> {
         let at = |node| self.resolve(path, node, MAX_DEPTH);
         at(node).map_err(|why| Unclear { path: path.to_owned(), span: node.span, why })
     }
 
     /// The same of what a setting may be.
-    pub(super) fn of_path(&self, path: &str) -> Result<Vec<Node>, Unclear> {
+    pub(super) fn of_path(&self, path: &str) -> Result<Vec<SpannedValue>, Unclear> {
         let mut all = Vec::new();
         for node in self.at(path) {
             all.extend(self.of(path, &node)?);
@@ -140,13 +144,13 @@ impl Possible {
         Ok(all)
     }
 
-    fn resolve(&self, path: &str, node: &Node, depth: usize) -> Result<Vec<Node>, String> {
+    fn resolve(&self, path: &str, node: &SpannedValue, depth: usize) -> Result<Vec<SpannedValue>, String> {
         if depth == 0 {
             return Err("holds lists in lists too deep".to_owned());
         }
-        let with = |value: Value| Node { value, ..node.clone() };
+        let with = |value: TomlValue| SpannedValue { value, ..node.clone() };
         match &node.value {
-            Value::Text(text) => match target(node) {
+            TomlValue::String(text) => match target(node) {
                 Some(first) => {
                     let mut found = Vec::new();
                     for end in self.ends(first)? {
@@ -154,42 +158,42 @@ impl Possible {
                     }
                     distinct(found)
                 }
-                None => Ok(vec![with(Value::Text(text.strip_prefix('=').unwrap_or(text).to_owned()))]),
+                None => Ok(vec![with(TomlValue::String(text.strip_prefix('=').unwrap_or(text).to_owned()))]),
             },
-            Value::List(items) => {
-                let mut lists: Vec<Vec<Node>> = vec![Vec::new()];
+            TomlValue::Array(items) => {
+                let mut lists: Vec<Vec<SpannedValue>> = vec![Vec::new()];
                 for item in items {
-                    let ways: Vec<Vec<Node>> = if item.text() == Some("...") {
+                    let ways: Vec<Vec<SpannedValue>> = if item.text() == Some("...") {
                         self.inherited(path, node, depth)?
                     } else {
                         self.resolve(path, item, depth - 1)?.into_iter().map(|one| vec![one]).collect()
                     };
                     lists = product(lists, &ways, |list, way| list.iter().chain(way).cloned().collect())?;
                 }
-                distinct(lists.into_iter().map(|list| with(Value::List(list))).collect())
+                distinct(lists.into_iter().map(|list| with(TomlValue::Array(list))).collect())
             }
-            Value::Table(entries) => {
-                let mut tables: Vec<Vec<(String, Node)>> = vec![Vec::new()];
+            TomlValue::Table(entries) => {
+                let mut tables: Vec<Vec<(String, SpannedValue)>> = vec![Vec::new()];
                 for (name, inner) in entries {
                     let ways = self.resolve(path, inner, depth - 1)?;
                     tables = product(tables, &ways, |table, way| {
                         table.iter().cloned().chain([(name.clone(), way.clone())]).collect()
                     })?;
                 }
-                Ok(tables.into_iter().map(|table| with(Value::Table(table))).collect())
+                Ok(tables.into_iter().map(|table| with(TomlValue::Table(table))).collect())
             }
             _ => Ok(vec![node.clone()]),
         }
     }
 
     /// The lists that `"..."` may stand for in a list: what another layer has there.
-    fn inherited(&self, path: &str, node: &Node, depth: usize) -> Result<Vec<Vec<Node>>, String> {
+    fn inherited(&self, path: &str, node: &SpannedValue, depth: usize) -> Result<Vec<Vec<SpannedValue>>, String> {
         let mut lists = vec![Vec::new()];
         for other in self.at(path).iter().filter(|other| !other.same(node) || other.span != node.span) {
-            if matches!(other.value, Value::List(_)) {
+            if matches!(other.value, TomlValue::Array(_)) {
                 let all = self.resolve(path, other, depth - 1)?;
                 lists.extend(
-                    all.into_iter().filter_map(|node| if let Value::List(items) = node.value { Some(items) } else { None }),
+                    all.into_iter().filter_map(|node| if let TomlValue::Array(items) = node.value { Some(items) } else { None }),
                 );
             }
         }
@@ -197,7 +201,7 @@ impl Possible {
     }
 
     /// The values at the end of references that begin with one to a path.
-    fn ends(&self, first: String) -> Result<Vec<Node>, String> {
+    fn ends(&self, first: String) -> Result<Vec<SpannedValue>, String> {
         let mut seen = HashSet::from([first.clone()]);
         let mut next = VecDeque::from([(first, 1)]);
         let mut ends = Vec::new();
@@ -229,8 +233,8 @@ fn product<T, U>(some: Vec<T>, others: &[U], with: impl Fn(&T, &U) -> T) -> Resu
     Ok(some.iter().flat_map(|one| others.iter().map(|other| with(one, other)).collect::<Vec<_>>()).collect())
 }
 
-fn distinct(nodes: Vec<Node>) -> Result<Vec<Node>, String> {
-    let mut all: Vec<Node> = Vec::new();
+fn distinct(nodes: Vec<SpannedValue>) -> Result<Vec<SpannedValue>, String> {
+    let mut all: Vec<SpannedValue> = Vec::new();
     for node in nodes {
         if !all.iter().any(|other| other.same(&node)) {
             all.push(node);
@@ -243,11 +247,11 @@ fn distinct(nodes: Vec<Node>) -> Result<Vec<Node>, String> {
 }
 
 /// Every text in a value.
-pub(super) fn all_texts(node: &Node) -> Vec<&Node> {
+pub(super) fn all_texts(node: &SpannedValue) -> Vec<&SpannedValue> {
     match &node.value {
-        Value::Text(_) => vec![node],
-        Value::List(items) => items.iter().flat_map(all_texts).collect(),
-        Value::Table(items) => items.iter().flat_map(|(_, item)| all_texts(item)).collect(),
+        TomlValue::String(_) => vec![node],
+        TomlValue::Array(items) => items.iter().flat_map(all_texts).collect(),
+        TomlValue::Table(items) => items.iter().flat_map(|(_, item)| all_texts(item)).collect(),
         _ => Vec::new(),
     }
 }

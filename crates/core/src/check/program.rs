@@ -1,7 +1,7 @@
 //! Programs that are not there.
 
-use super::{Looker, Surroundings};
-use crate::load::{Node, Span, Value};
+use super::{CheckContext, HostInfo};
+use crate::load::{Span, SpannedValue, TomlValue};
 use crate::problem::Problem;
 
 /// Whether a program is a file of the rice: a path that begins neither at the root nor in a home.
@@ -10,7 +10,7 @@ pub(super) fn is_own(program: &str) -> bool {
 }
 
 /// What is wrong with a script of the rice: that is a fault of the rice, whatever the computer.
-fn script(program: &str, span: Span, around: &dyn Surroundings) -> Option<Problem> {
+fn script(program: &str, span: Span, around: &dyn HostInfo) -> Option<Problem> {
     match around.source(program)? {
         Err(why) => Some(
             Problem::error("program/no-script", format!("the rice has no {program} that can be run"))
@@ -28,7 +28,7 @@ fn script(program: &str, span: Span, around: &dyn Surroundings) -> Option<Proble
     }
 }
 
-pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let mut look_for = |argv: &[String], span: Span, what: &str| {
         let Some(program) = argv.first() else { return };
         if is_own(program) && span.written() {
@@ -44,8 +44,8 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
             );
         }
     };
-    let first_of = |node: &Node| match &node.value {
-        Value::Table(_) => looker.inside(node, "run").or(looker.inside(node, "stream")).map_or(node.span, |run| run.span),
+    let first_of = |node: &SpannedValue| match &node.value {
+        TomlValue::Table(_) => looker.inside(node, "run").or(looker.inside(node, "stream")).map_or(node.span, |run| run.span),
         _ => node.span,
     };
     for (name, program) in looker.rice.program.iter() {

@@ -5,20 +5,20 @@ use std::collections::HashMap;
 
 use super::possible::{Layer, Possible, Unclear, all_texts, layer_of, leaves};
 use crate::desk::{Action, shell_line};
-use crate::load::{Branch, FileId, Node, Source, Sources, Span, Value, parse};
+use crate::load::{Branch, FileId, Source, Sources, Span, SpannedValue, TomlValue, parse};
 use crate::problem::in_words;
 use crate::rice::Rice;
-use crate::rice::catalogue::{Kind, Reach, Shape, find, normal_steps, path_of, steps};
+use crate::rice::catalogue::{Capability, SettingShape, ValueType, find, normal_steps, path_of, steps};
 
 /// One value that reaches out of a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Reaching {
+pub struct CapabilityUse {
     /// The path of its setting.
     pub path: String,
     /// Where it stands.
     pub span: Span,
     /// How far it reaches.
-    pub reach: Reach,
+    pub reach: Capability,
     /// What would be run, set or written, exactly, with all references followed; characters that cannot be seen are shown as
     /// what they are.
     pub what: String,
@@ -34,9 +34,9 @@ pub struct Reaching {
 /// # Errors
 ///
 /// When it cannot be said what a value comes to.
-pub fn reaching(sources: &Sources) -> Result<Vec<Reaching>, Unclear> {
+pub fn reaching(sources: &Sources) -> Result<Vec<CapabilityUse>, Unclear> {
     let layers = layers(sources);
-    let mut found: Vec<Reaching> = Vec::new();
+    let mut found: Vec<CapabilityUse> = Vec::new();
     for lead in leads(&layers) {
         for one in of_layers(&layers, &lead)? {
             if !found.contains(&one) {
@@ -67,7 +67,7 @@ pub fn possible_texts(sources: &Sources, path: &str) -> Result<Vec<String>, Uncl
 /// # Errors
 ///
 /// When it cannot be said what a value comes to.
-pub fn reaching_of(tree: &Branch) -> Result<Vec<Reaching>, Unclear> {
+pub fn reaching_of(tree: &Branch) -> Result<Vec<CapabilityUse>, Unclear> {
     // Chords are spelled in one way there.
     of_layers(&[layer_of(tree)], "Super")
 }
@@ -91,15 +91,15 @@ fn leads(layers: &[Layer]) -> Vec<String> {
     leads
 }
 
-fn of_layers(layers: &[Layer], lead: &str) -> Result<Vec<Reaching>, Unclear> {
+fn of_layers(layers: &[Layer], lead: &str) -> Result<Vec<CapabilityUse>, Unclear> {
     let possible = Possible::new(layers, lead);
     let mut fed: HashMap<String, String> = HashMap::new();
-    let mut all: Vec<(Vec<String>, &Node)> = Vec::new();
+    let mut all: Vec<(Vec<String>, &SpannedValue)> = Vec::new();
     for layer in layers {
         leaves(layer, &mut |path, node| {
-            let reach = kind_at(path).map_or(Reach::Inside, |kind| kind.reach);
+            let reach = kind_at(path).map_or(Capability::None, |kind| kind.reach);
             // A list of nothing reaches nowhere.
-            if reach != Reach::Inside && !matches!(&node.value, Value::List(items) if items.is_empty()) {
+            if reach != Capability::None && !matches!(&node.value, TomlValue::Array(items) if items.is_empty()) {
                 all.push((path.to_vec(), node));
             }
         });
@@ -125,10 +125,10 @@ fn of_layers(layers: &[Layer], lead: &str) -> Result<Vec<Reaching>, Unclear> {
     Ok(walk.found)
 }
 
-fn kind_at(path: &[String]) -> Option<&'static Kind> {
+fn kind_at(path: &[String]) -> Option<&'static ValueType> {
     match find(Rice::CATALOGUE, path).ok()?.shape() {
-        Shape::One(kind) => Some(kind),
-        Shape::Table(_) | Shape::Named(..) => None,
+        SettingShape::One(kind) => Some(kind),
+        SettingShape::Table(_) | SettingShape::Named(..) => None,
     }
 }
 
@@ -136,33 +136,33 @@ struct Walk<'a> {
     /// The settings that values reaching out take something from, each with the path of one of those.
     fed: &'a HashMap<String, String>,
     lead: &'a str,
-    found: Vec<Reaching>,
+    found: Vec<CapabilityUse>,
 }
 
 impl Walk<'_> {
     /// A value in which no reference stands any more.
-    fn value(&mut self, node: &Node, path: &[String], through: Option<&str>) {
+    fn value(&mut self, node: &SpannedValue, path: &[String], through: Option<&str>) {
         let Some(kind) = kind_at(path) else { return };
         let reach = kind.reach;
         let found = &mut self.found;
-        let mut add = |node: &Node, reach: Reach, what: String| {
+        let mut add = |node: &SpannedValue, reach: Capability, what: String| {
             let (path, what, through) = (path_of(path), seen(&what).into_owned(), through.map(str::to_owned));
-            found.push(Reaching { path, span: node.span, reach, what, through, content: None });
+            found.push(CapabilityUse { path, span: node.span, reach, what, through, content: None });
         };
         match kind.name {
             "program" => {
                 let (run, env) = match &node.value {
-                    Value::Table(_) => (inner(node, "run"), inner(node, "env")),
+                    TomlValue::Table(_) => (inner(node, "run"), inner(node, "env")),
                     _ => (Some(node), None),
                 };
                 run.into_iter().for_each(|run| add(run, reach, line(run)));
-                for (name, value) in env.and_then(Node::entries).unwrap_or_default() {
-                    add(value, Reach::Environment, format!("{name}={}", line(value)));
+                for (name, value) in env.and_then(SpannedValue::entries).unwrap_or_default() {
+                    add(value, Capability::Environment, format!("{name}={}", line(value)));
                 }
             }
             "source" => {
                 for own in ["run", "shell", "stream", "file"] {
-                    let what = |node: &Node| if own == "file" { format!("reads {}", line(node)) } else { line(node) };
+                    let what = |node: &SpannedValue| if own == "file" { format!("reads {}", line(node)) } else { line(node) };
                     inner(node, own).into_iter().for_each(|node| add(node, reach, what(node)));
                 }
             }
@@ -179,7 +179,7 @@ impl Walk<'_> {
                     }
                 }
             }
-            _ if reach == Reach::Environment => {
+            _ if reach == Capability::Environment => {
                 let name = path.last().map(String::as_str).unwrap_or_default();
                 add(node, reach, format!("{name}={}", line(node)));
             }
@@ -190,16 +190,16 @@ impl Walk<'_> {
     }
 }
 
-fn inner<'n>(node: &'n Node, key: &str) -> Option<&'n Node> {
+fn inner<'n>(node: &'n SpannedValue, key: &str) -> Option<&'n SpannedValue> {
     node.entries()?.iter().find(|(name, _)| name == key).map(|(_, node)| node)
 }
 
 /// A value on one line: words as a shell would have them, a text as it is, anything else as TOML.
-fn line(node: &Node) -> String {
+fn line(node: &SpannedValue) -> String {
     match &node.value {
-        Value::Text(text) => text.clone(),
-        Value::List(items) if items.iter().all(|item| item.text().is_some()) => {
-            shell_line(&items.iter().filter_map(Node::text).collect::<Vec<_>>())
+        TomlValue::String(text) => text.clone(),
+        TomlValue::Array(items) if items.iter().all(|item| item.text().is_some()) => {
+            shell_line(&items.iter().filter_map(SpannedValue::text).collect::<Vec<_>>())
         }
         _ => node.to_toml(),
     }
@@ -300,9 +300,9 @@ pub fn sensitive(to: &str) -> Option<&'static str> {
 }
 
 /// What several values are, for a sentence: `3 programs, a variable and 2 files`.
-pub fn summed(all: &[Reaching]) -> String {
-    let of = |reach: Reach| all.iter().filter(|one| one.reach == reach).count();
-    let words = [(Reach::Starts, "command"), (Reach::Environment, "variable"), (Reach::Writes, "placed file")];
+pub fn summed(all: &[CapabilityUse]) -> String {
+    let of = |reach: Capability| all.iter().filter(|one| one.reach == reach).count();
+    let words = [(Capability::Execute, "command"), (Capability::Environment, "variable"), (Capability::WriteFile, "placed file")];
     let counted: Vec<String> =
         words.iter().filter(|(reach, _)| of(*reach) > 0).map(|(reach, word)| crate::problem::count(of(*reach), word)).collect();
     in_words(&counted)

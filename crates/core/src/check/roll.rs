@@ -5,7 +5,7 @@ use std::cell::OnceCell;
 use foldhash::{HashMap, HashMapExt, HashSet};
 
 use crate::launcher::BUILT_IN_LISTS;
-use crate::load::Node;
+use crate::load::SpannedValue;
 use crate::problem::{Problem, in_words, nearest};
 use crate::rice::{LayoutKind, Rice};
 
@@ -16,7 +16,7 @@ const MOST_LISTED: usize = 12;
 const LONG: usize = 48;
 
 /// The names of one kind of thing.
-pub(super) struct Roll<'r> {
+pub(super) struct NameIndex<'r> {
     what: &'static str,
     names: Vec<&'r str>,
     all: HashSet<&'r str>,
@@ -37,11 +37,11 @@ fn stems(word: &str) -> Vec<String> {
     stems
 }
 
-impl<'r> Roll<'r> {
+impl<'r> NameIndex<'r> {
     /// Of the names of some things, which are called `what`.
-    pub fn of(what: &'static str, names: impl IntoIterator<Item = &'r str>) -> Roll<'r> {
+    pub fn of(what: &'static str, names: impl IntoIterator<Item = &'r str>) -> NameIndex<'r> {
         let names: Vec<&str> = names.into_iter().collect();
-        Roll { what, all: names.iter().copied().collect(), names, near: OnceCell::new() }
+        NameIndex { what, all: names.iter().copied().collect(), names, near: OnceCell::new() }
     }
 
     /// Whether somebody is called so.
@@ -67,7 +67,7 @@ impl<'r> Roll<'r> {
     }
 
     /// A name that names nothing: with the nearest one that would.
-    pub fn no_such(&self, code: &'static str, name: &str, node: &Node, why: &str) -> Problem {
+    pub fn no_such(&self, code: &'static str, name: &str, node: &SpannedValue, why: &str) -> Problem {
         let what = self.what;
         let problem = Problem::error(code, format!("there is no {what} {name}")).because(why);
         match self.nearest(name) {
@@ -87,18 +87,18 @@ impl<'r> Roll<'r> {
 /// The rolls of a rice, each made when it is first asked for.
 #[derive(Default)]
 pub(super) struct Rolls<'r> {
-    workspaces: OnceCell<Roll<'r>>,
-    layouts: OnceCell<Roll<'r>>,
-    programs: OnceCell<Roll<'r>>,
-    modules: OnceCell<Roll<'r>>,
-    groups: OnceCell<Roll<'r>>,
-    widgets: OnceCell<Roll<'r>>,
-    bars: OnceCell<Roll<'r>>,
-    modes: OnceCell<Roll<'r>>,
-    scopes: OnceCell<Roll<'r>>,
-    keyboards: OnceCell<Roll<'r>>,
-    palettes: OnceCell<Roll<'r>>,
-    lists: OnceCell<Roll<'r>>,
+    workspaces: OnceCell<NameIndex<'r>>,
+    layouts: OnceCell<NameIndex<'r>>,
+    programs: OnceCell<NameIndex<'r>>,
+    modules: OnceCell<NameIndex<'r>>,
+    groups: OnceCell<NameIndex<'r>>,
+    widgets: OnceCell<NameIndex<'r>>,
+    bars: OnceCell<NameIndex<'r>>,
+    modes: OnceCell<NameIndex<'r>>,
+    scopes: OnceCell<NameIndex<'r>>,
+    keyboards: OnceCell<NameIndex<'r>>,
+    palettes: OnceCell<NameIndex<'r>>,
+    lists: OnceCell<NameIndex<'r>>,
 }
 
 fn strs<'r>(names: impl IntoIterator<Item = &'r String>) -> impl Iterator<Item = &'r str> {
@@ -106,55 +106,56 @@ fn strs<'r>(names: impl IntoIterator<Item = &'r String>) -> impl Iterator<Item =
 }
 
 impl<'r> Rolls<'r> {
-    pub fn workspaces(&self, rice: &'r Rice) -> &Roll<'r> {
+    pub fn workspaces(&self, rice: &'r Rice) -> &NameIndex<'r> {
         let listed = rice.monitor.values().flat_map(|rule| &rule.workspaces);
-        self.workspaces.get_or_init(|| Roll::of("workspace", strs(rice.workspaces.order.iter().chain(listed))))
+        self.workspaces.get_or_init(|| NameIndex::of("workspace", strs(rice.workspaces.order.iter().chain(listed))))
     }
 
-    pub fn layouts(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.layouts
-            .get_or_init(|| Roll::of("layout", strs(rice.layout.keys()).chain(LayoutKind::ALL.iter().map(|kind| kind.word()))))
+    pub fn layouts(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.layouts.get_or_init(|| {
+            NameIndex::of("layout", strs(rice.layout.keys()).chain(LayoutKind::ALL.iter().map(|kind| kind.word())))
+        })
     }
 
-    pub fn palettes(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.palettes.get_or_init(|| Roll::of("palette", strs(rice.palette.all.keys())))
+    pub fn palettes(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.palettes.get_or_init(|| NameIndex::of("palette", strs(rice.palette.all.keys())))
     }
 
-    pub fn programs(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.programs.get_or_init(|| Roll::of("program", strs(rice.program.keys())))
+    pub fn programs(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.programs.get_or_init(|| NameIndex::of("program", strs(rice.program.keys())))
     }
 
-    pub fn modules(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.modules.get_or_init(|| Roll::of("module", strs(rice.module.keys())))
+    pub fn modules(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.modules.get_or_init(|| NameIndex::of("module", strs(rice.module.keys())))
     }
 
-    pub fn widgets(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.widgets.get_or_init(|| Roll::of("widget", strs(rice.widget.keys())))
+    pub fn widgets(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.widgets.get_or_init(|| NameIndex::of("widget", strs(rice.widget.keys())))
     }
 
-    pub fn groups(&self, rice: &'r Rice) -> &Roll<'r> {
+    pub fn groups(&self, rice: &'r Rice) -> &NameIndex<'r> {
         let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
-        self.groups.get_or_init(|| Roll::of("module with a group", strs(groups.map(|(name, _)| name))))
+        self.groups.get_or_init(|| NameIndex::of("module with a group", strs(groups.map(|(name, _)| name))))
     }
 
-    pub fn bars(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.bars.get_or_init(|| Roll::of("bar", strs(rice.bar.keys())))
+    pub fn bars(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.bars.get_or_init(|| NameIndex::of("bar", strs(rice.bar.keys())))
     }
 
-    pub fn modes(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.modes.get_or_init(|| Roll::of("mode", strs(rice.keys.desk.modes.keys())))
+    pub fn modes(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.modes.get_or_init(|| NameIndex::of("mode", strs(rice.keys.desk.modes.keys())))
     }
 
-    pub fn scopes(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.scopes.get_or_init(|| Roll::of("scope", strs(rice.scope.keys())))
+    pub fn scopes(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.scopes.get_or_init(|| NameIndex::of("scope", strs(rice.scope.keys())))
     }
 
-    pub fn lists(&self, rice: &'r Rice) -> &Roll<'r> {
+    pub fn lists(&self, rice: &'r Rice) -> &NameIndex<'r> {
         let known = rice.launcher.own.keys().map(String::as_str).chain(BUILT_IN_LISTS);
-        self.lists.get_or_init(|| Roll::of("list", known))
+        self.lists.get_or_init(|| NameIndex::of("list", known))
     }
 
-    pub fn keyboards(&self, rice: &'r Rice) -> &Roll<'r> {
-        self.keyboards.get_or_init(|| Roll::of("keyboard layout", strs(&rice.keyboard.layouts)))
+    pub fn keyboards(&self, rice: &'r Rice) -> &NameIndex<'r> {
+        self.keyboards.get_or_init(|| NameIndex::of("keyboard layout", strs(&rice.keyboard.layouts)))
     }
 }

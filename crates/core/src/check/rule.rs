@@ -2,11 +2,11 @@
 
 use foldhash::{HashMap, HashMapExt};
 
-use super::Looker;
+use super::CheckContext;
 use crate::desk::rules_in_order;
 use crate::load::Span;
 use crate::problem::{Problem, in_words};
-use crate::rice::{Match, Rule, RuleSet};
+use crate::rice::{RuleSettings, WindowMatch, WindowOverrides};
 
 /// Pairs of settings that cannot both come true, and why.
 const PAIRS: &[(&str, &str, &str)] = &[
@@ -18,11 +18,11 @@ const PAIRS: &[(&str, &str, &str)] = &[
     ("workspace", "monitor", "A workspace lives on a monitor already."),
 ];
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let workspaces = looker.rolls.workspaces(rice);
     let ordered = rules_in_order(rice);
-    let mut stops: Vec<(&String, &Match)> = Vec::new();
+    let mut stops: Vec<(&String, &WindowMatch)> = Vec::new();
     let mut before: HashMap<String, &String> = HashMap::new();
     for (name, rule) in ordered {
         let at = |path: &[&str]| {
@@ -69,14 +69,14 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Where the table of a rule begins.
-fn key_of(looker: &Looker<'_>, name: &str) -> Option<Span> {
+fn key_of(looker: &CheckContext<'_>, name: &str) -> Option<Span> {
     looker.tree.get(&["rule", name]).and_then(crate::load::Tree::branch).and_then(|branch| branch.key)
 }
 
 /// Why a rule is for no window, or does nothing to any.
-fn never(looker: &Looker<'_>, name: &str, rule: &Rule) -> Option<(String, String)> {
+fn never(looker: &CheckContext<'_>, name: &str, rule: &RuleSettings) -> Option<(String, String)> {
     let rice = looker.rice;
-    if rule.set == RuleSet::default() && !rule.stop {
+    if rule.set == WindowOverrides::default() && !rule.stop {
         return Some((format!("rule.{name} sets nothing"), "set is empty".to_owned()));
     }
     let pattern = |of: &str| rule.r#match.texts.iter().find(|(text, _)| *text == of).map(|(_, pattern)| pattern);
@@ -90,13 +90,13 @@ fn never(looker: &Looker<'_>, name: &str, rule: &Rule) -> Option<(String, String
 }
 
 /// Whether every window of one match is also one of another.
-fn within(wide: &Match, narrow: &Match) -> bool {
+fn within(wide: &WindowMatch, narrow: &WindowMatch) -> bool {
     wide.texts.iter().all(|text| narrow.texts.contains(text))
         && wide.kind.is_none_or(|kind| narrow.kind == Some(kind))
         && wide.transient.is_none_or(|transient| narrow.transient == Some(transient))
 }
 
-fn contradicts(set: &RuleSet, at: &dyn Fn(&str) -> Option<Span>, problems: &mut Vec<Problem>) {
+fn contradicts(set: &WindowOverrides, at: &dyn Fn(&str) -> Option<Span>, problems: &mut Vec<Problem>) {
     let on = |setting: &str| match setting {
         "tucked" => set.tucked == Some(true),
         "full" => set.full == Some(true),

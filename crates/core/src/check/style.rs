@@ -1,13 +1,13 @@
 //! Styles: elements that are not there, what is never seen, and text that cannot be read.
 
-use super::Looker;
+use super::CheckContext;
 use crate::load::{Span, Tree};
 use crate::problem::{Problem, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{Colour, Module, Palette, StyleRule, TEXT_PROPERTIES};
-use crate::style::{ELEMENTS, Place, State, contrast, each_drawn, place, said};
+use crate::style::{ELEMENTS, ElementPath, ElementState, contrast, each_drawn, place, said};
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     if let Some(branch) = looker.tree.entries.get("style").and_then(Tree::branch) {
         for (name, tree) in &branch.entries {
             walk(looker, tree, &mut vec![name.as_str()], problems);
@@ -16,7 +16,7 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
     legible(looker, problems);
 }
 
-fn walk<'t>(looker: &Looker<'_>, tree: &'t Tree, path: &mut Vec<&'t str>, problems: &mut Vec<Problem>) {
+fn walk<'t>(looker: &CheckContext<'_>, tree: &'t Tree, path: &mut Vec<&'t str>, problems: &mut Vec<Problem>) {
     let Tree::Branch(branch) = tree else { return };
     let properties = table_of(StyleRule::SHAPE);
     let own = branch.entries.keys().any(|name| properties.field(name).is_some());
@@ -58,7 +58,7 @@ fn no_element(path: &[&str], good: usize, known: &[&str], span: Span) -> Problem
 }
 
 /// An instance of an element that the rice does not have.
-fn nobody(looker: &Looker<'_>, place: &Place, span: Span) -> Option<Problem> {
+fn nobody(looker: &CheckContext<'_>, place: &ElementPath, span: Span) -> Option<Problem> {
     let (rice, element, name) = (looker.rice, place.element(), place.name.as_deref()?);
     let (what, known) = element.instances.names(rice);
     if known.contains(&name) {
@@ -77,7 +77,7 @@ fn nobody(looker: &Looker<'_>, place: &Place, span: Span) -> Option<Problem> {
 }
 
 /// Whether some bar shows a module, by itself or in a group.
-fn shown(looker: &Looker<'_>, name: &str) -> bool {
+fn shown(looker: &CheckContext<'_>, name: &str) -> bool {
     let rice = looker.rice;
     let in_bar = |name: &str| rice.bar.values().any(|bar| bar.modules().any(|module| module == name));
     let grouped = rice.module.iter().any(|(head, module)| in_bar(head) && module.group.iter().any(|inner| inner == name));
@@ -85,20 +85,23 @@ fn shown(looker: &Looker<'_>, name: &str) -> bool {
 }
 
 /// The states that a module can be in.
-fn states_of(module: &Module) -> Vec<State> {
+fn states_of(module: &Module) -> Vec<ElementState> {
     let mut states = Vec::new();
-    let graded =
-        [(State::Urgent, &module.grades.urgent), (State::Warn, &module.grades.warn), (State::Active, &module.grades.active)];
+    let graded = [
+        (ElementState::Urgent, &module.grades.urgent),
+        (ElementState::Warn, &module.grades.warn),
+        (ElementState::Active, &module.grades.active),
+    ];
     states.extend(graded.iter().filter(|(_, when)| !when.0.is_empty()).map(|(state, _)| *state));
     if !module.press.0.is_empty() {
-        states.push(State::Hover);
+        states.push(ElementState::Hover);
     }
     states
 }
 
 fn element(
-    looker: &Looker<'_>,
-    place: &Place,
+    looker: &CheckContext<'_>,
+    place: &ElementPath,
     path: &[&str],
     branch: &crate::load::Branch,
     span: Span,
@@ -125,7 +128,7 @@ fn element(
             && !states_of(module).contains(&state)
         {
             let why = match state {
-                State::Hover => format!("nothing happens when {name} is pressed, so it does not answer the pointer"),
+                ElementState::Hover => format!("nothing happens when {name} is pressed, so it does not answer the pointer"),
                 _ => format!("the grades of {name} never say {}", state.word()),
             };
             problems.push(unused(why));
@@ -150,7 +153,7 @@ pub(crate) fn colour_in_words(palette: &Palette, colour: Colour) -> String {
 }
 
 /// Contrast of all text, and of icons, with what is really under it.
-fn legible(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+fn legible(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let palette = &rice.palette.current;
     let mut told: Vec<Span> = Vec::new();

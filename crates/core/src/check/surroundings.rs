@@ -1,20 +1,20 @@
 //! What the core must ask of a computer.
 
-use super::{NoSource, NoTarget};
-use crate::bar::Known;
+use super::{PlaceSourceError, PlaceTargetError};
+use crate::bar::ModuleValues;
 use crate::desk::MonitorFacts;
-use crate::keys::{Keyboards, Layouts, NoLayout};
+use crate::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
 use crate::rice::Rice;
-use crate::scene::Face;
+use crate::scene::TextStyle;
 
 /// What the core must ask of a computer; `None` where nobody knows.
-pub trait Surroundings {
+pub trait HostInfo {
     /// What it is called in messages.
     fn name(&self) -> String {
         "this computer".to_owned()
     }
     /// Its host name.
-    fn host(&self) -> Option<String> {
+    fn hostname(&self) -> Option<String> {
         None
     }
     /// How many processor cores it has.
@@ -66,7 +66,7 @@ pub trait Surroundings {
         false
     }
     /// How wide a text is, in pixels.
-    fn width(&self, _text: &str, _face: &Face) -> Option<f32> {
+    fn width(&self, _text: &str, _face: &TextStyle) -> Option<f32> {
         None
     }
     /// What is wrong with a picture of the rice, if something is.
@@ -74,45 +74,45 @@ pub trait Surroundings {
         None
     }
     /// The file of this computer that a target of `[place]` means, links followed; or why it is none.
-    fn target(&self, _to: &str) -> Option<Result<String, NoTarget>> {
+    fn target(&self, _to: &str) -> Option<Result<String, PlaceTargetError>> {
         None
     }
     /// What a file of the rice holds; or why it is none.
-    fn source(&self, _from: &str) -> Option<Result<Vec<u8>, NoSource>> {
+    fn source(&self, _from: &str) -> Option<Result<Vec<u8>, PlaceSourceError>> {
         None
     }
     /// The keyboards of some layouts, and which of those do not exist. `latin`: letters that a script has not are those of
     /// the first layout that has them.
-    fn keyboards(&self, _asked: &Layouts, _latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
+    fn keyboards(&self, _asked: &RuleNames, _latin: bool) -> Option<(KeyboardLayouts, Vec<UnknownLayout>)> {
         None
     }
     /// What the modules of a rice show there: values that look like the real ones.
-    fn known(&self, rice: &Rice) -> Known {
+    fn known(&self, rice: &Rice) -> ModuleValues {
         super::bar::plain_values(rice)
     }
 }
 
 /// A computer that is asked only what decides how a rice is laid: for those who read a value, not for those who check.
 #[derive(Clone, Copy)]
-pub struct Glance<'a> {
+pub struct OverlayHost<'a> {
     /// The computer.
-    pub around: &'a dyn Surroundings,
+    pub around: &'a dyn HostInfo,
     /// Whether errors elsewhere matter.
     pub elsewhere: bool,
 }
 
-impl std::fmt::Debug for Glance<'_> {
+impl std::fmt::Debug for OverlayHost<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.debug_struct("Glance").field("around", &self.around.name()).field("elsewhere", &self.elsewhere).finish()
     }
 }
 
-impl Surroundings for Glance<'_> {
+impl HostInfo for OverlayHost<'_> {
     fn name(&self) -> String {
         self.around.name()
     }
-    fn host(&self) -> Option<String> {
-        self.around.host()
+    fn hostname(&self) -> Option<String> {
+        self.around.hostname()
     }
     fn cores(&self) -> Option<i64> {
         self.around.cores()
@@ -145,6 +145,6 @@ impl Surroundings for Glance<'_> {
 
 /// A computer of which nothing is known.
 #[derive(Debug, Clone, Copy)]
-pub struct Nowhere;
+pub struct UnknownHost;
 
-impl Surroundings for Nowhere {}
+impl HostInfo for UnknownHost {}

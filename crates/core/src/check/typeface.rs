@@ -1,11 +1,11 @@
 //! Fonts that are not there, and characters that none has.
 
-use super::{Looker, Surroundings};
-use crate::load::{Node, Value};
+use super::{CheckContext, HostInfo};
+use crate::load::{SpannedValue, TomlValue};
 use crate::problem::Problem;
 use crate::rice::IconRef;
 
-pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let face = &looker.rice.r#type;
     for (name, family) in [("text", &face.text), ("mono", &face.mono), ("icon", &face.icon)] {
         let Some(node) = looker.node(&["type", name]) else { continue };
@@ -18,7 +18,7 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
             );
         }
     }
-    let mut shown: Vec<&Node> = Vec::new();
+    let mut shown: Vec<&SpannedValue> = Vec::new();
     for name in looker.rice.module.keys() {
         let own = ["text", "empty", "hover", "cases", "press"];
         shown.extend(own.iter().filter_map(|own| looker.node(&["module", name, own])));
@@ -44,15 +44,15 @@ pub(super) fn check(looker: &Looker<'_>, around: &dyn Surroundings, problems: &m
 }
 
 /// All texts in a value.
-fn texts(node: &Node) -> Vec<&Node> {
+fn texts(node: &SpannedValue) -> Vec<&SpannedValue> {
     match &node.value {
-        Value::List(items) => items.iter().flat_map(texts).collect(),
-        Value::Table(entries) => entries.iter().flat_map(|(_, node)| texts(node)).collect(),
+        TomlValue::Array(items) => items.iter().flat_map(texts).collect(),
+        TomlValue::Table(entries) => entries.iter().flat_map(|(_, node)| texts(node)).collect(),
         _ => vec![node],
     }
 }
 
-fn glyphs(node: &Node, family: &str, around: &dyn Surroundings, problems: &mut Vec<Problem>) {
+fn glyphs(node: &SpannedValue, family: &str, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let Some(text) = node.text().filter(|text| !text.is_ascii() && node.span.written()) else { return };
     let lacking = around.lacks(family, text);
     if lacking.is_empty() {

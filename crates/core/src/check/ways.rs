@@ -1,13 +1,13 @@
 //! Whether a desk can be lived in: something opens programs, and something ends it.
 
-use super::Looker;
+use super::CheckContext;
 use crate::desk::Action;
 use crate::problem::Problem;
 
 /// A rice that binds fewer chords is a trial.
 const LEAST: usize = 10;
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     let Some(first) = rice.keys.of_desk().next().filter(|_| rice.keys.of_desk().count() >= LEAST) else { return };
     let lines = rice.launcher.own.values().flat_map(|list| list.values());

@@ -1,16 +1,16 @@
 //! Widgets: what they show is there, and so is the place they lie at.
 
 use super::bar::{AtMost, Ruler, fields_of, no_field, presses};
-use super::{Looker, Surroundings};
-use crate::bar::Now;
-use crate::desk::{Area, Desk, MonitorFacts};
-use crate::load::{Node, Value};
+use super::{CheckContext, HostInfo};
+use crate::bar::BarInput;
+use crate::desk::{MonitorFacts, PixelRect, WindowManager};
+use crate::load::{SpannedValue, TomlValue};
 use crate::problem::{Problem, count};
-use crate::rice::{BuiltIn, End, Rice, ToOther, Widget, WidgetEach, WidgetKind, WidgetPlace};
-use crate::scene::{Face, Measure, Rect};
-use crate::widget::{Laid, Made, arrange, module_of};
+use crate::rice::{BuiltInSource, RelativePosition, Rice, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
+use crate::scene::{Measure, Rect, TextStyle};
+use crate::widget::{PlacedWidget, WidgetCache, arrange, module_of};
 
-pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
+pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     for (name, widget) in rice.widget.iter() {
         sources(looker, name, widget, problems);
@@ -21,12 +21,12 @@ pub(super) fn check(looker: &Looker<'_>, problems: &mut Vec<Problem>) {
 }
 
 /// Where a widget says something, else where it begins.
-fn place<'l>(looker: &'l Looker<'_>, name: &str, settings: &[&str]) -> Option<&'l Node> {
+fn place<'l>(looker: &'l CheckContext<'_>, name: &str, settings: &[&str]) -> Option<&'l SpannedValue> {
     settings.iter().find_map(|setting| looker.node(&["widget", name, setting]))
 }
 
 /// What it is to show something of is not there.
-fn sources(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
+fn sources(looker: &CheckContext<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
     const WHY: &str = "The widget would stay empty. Modules are made in [module.NAME].";
     let modules = looker.rolls.modules(looker.rice);
     let node = looker.node(&["widget", name, "module"]);
@@ -34,7 +34,7 @@ fn sources(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<
         problems.push(modules.no_such("widget/no-source", &widget.module, node, WHY));
         return;
     }
-    if let Some(Value::List(items)) = looker.node(&["widget", name, "rows"]).map(|node| &node.value) {
+    if let Some(TomlValue::Array(items)) = looker.node(&["widget", name, "rows"]).map(|node| &node.value) {
         for item in items {
             let row = item.text().filter(|row| !modules.has(row));
             problems.extend(row.map(|row| modules.no_such("widget/no-source", row, item, WHY)));
@@ -63,12 +63,12 @@ fn sources(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<
 }
 
 /// One for each core of something that has none.
-fn cores(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
+fn cores(looker: &CheckContext<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
     let module = module_of(looker.rice, widget).map(|(_, module)| module);
-    let has = module.is_some_and(|module| module.source.kind.is(BuiltIn::Cpu));
+    let has = module.is_some_and(|module| module.source.kind.is(BuiltInSource::Cpu));
     let Some(node) = looker.node(&["widget", name, "each"]) else { return };
     let drawn = matches!(widget.kind, WidgetKind::Ring | WidgetKind::Meter | WidgetKind::Text);
-    if widget.each == WidgetEach::Core && !(has && drawn) {
+    if widget.each == WidgetRepeat::Core && !(has && drawn) {
         let why = match has {
             false => format!("the source of {} has no cores: only cpu has", widget.module),
             true => format!("a {} is one for all: rings, meters and texts can be several", widget.kind.word()),
@@ -82,15 +82,15 @@ fn cores(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<Pr
 }
 
 /// Fields that its module does not have.
-fn fields(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
+fn fields(looker: &CheckContext<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
     let Some((of, module)) = module_of(looker.rice, widget) else { return };
     let Some(mut fields) = fields_of(module) else { return };
-    if widget.each == WidgetEach::Core {
+    if widget.each == WidgetRepeat::Core {
         fields.push("core");
     }
-    let end = |end: &'_ End| match end {
-        End::Field(field) => vec![field.clone()],
-        End::Number(_) => Vec::new(),
+    let end = |end: &'_ ScaleBound| match end {
+        ScaleBound::Field(field) => vec![field.clone()],
+        ScaleBound::Number(_) => Vec::new(),
     };
     let one = |field: &String| if field.is_empty() { Vec::new() } else { vec![field.clone()] };
     let named = [
@@ -109,9 +109,9 @@ fn fields(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<P
 }
 
 /// Another widget that it lies by, and that is not there, or lies by this one.
-fn by_another(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
+fn by_another(looker: &CheckContext<'_>, name: &str, widget: &Widget, problems: &mut Vec<Problem>) {
     let (rice, widgets) = (looker.rice, looker.rolls.widgets(looker.rice));
-    let WidgetPlace::By(_, other) = &widget.at else { return };
+    let WidgetPosition::By(_, other) = &widget.at else { return };
     let Some(node) = looker.node(&["widget", name, "at"]) else { return };
     if !widgets.has(other) {
         problems.push(widgets.no_such("widget/no-widget", other, node, "It would lie nowhere, and not be seen."));
@@ -122,7 +122,7 @@ fn by_another(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut V
     while !chain.contains(&next) {
         chain.push(next);
         match rice.widget.get(next).map(|widget| &widget.at) {
-            Some(WidgetPlace::By(_, other)) => next = other,
+            Some(WidgetPosition::By(_, other)) => next = other,
             _ => return,
         }
     }
@@ -140,20 +140,21 @@ fn by_another(looker: &Looker<'_>, name: &str, widget: &Widget, problems: &mut V
 }
 
 /// Widgets that do not fit the monitors of a computer, or lie over each other there.
-pub(super) fn room(looker: &Looker<'_>, around: &dyn Surroundings, measure: &dyn Surroundings, problems: &mut Vec<Problem>) {
+pub(super) fn room(looker: &CheckContext<'_>, around: &dyn HostInfo, measure: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
     if rice.widget.is_empty() {
         return;
     }
     let Some(monitors) = around.monitors() else { return };
     let known = around.known(rice);
-    let desk = Desk::new(looker.shared.clone(), monitors);
-    let now = Now::of(&known);
-    let measures = measure.width("0", &Face::new(&rice.r#type.text, rice.r#type.size.0)).is_some();
+    let desk = WindowManager::new(looker.shared.clone(), monitors);
+    let now = BarInput::of(&known);
+    let measures = measure.width("0", &TextStyle::new(&rice.r#type.text, rice.r#type.size.0)).is_some();
     let mut told: Vec<(&'static str, String)> = Vec::new();
     for (nth, monitor) in desk.monitors.iter().enumerate() {
         let facts = &monitor.facts;
-        let found = |measure: &mut dyn Measure| amiss(rice, facts, &arrange(&desk, nth, &now, measure, &mut Made::default()));
+        let found =
+            |measure: &mut dyn Measure| amiss(rice, facts, &arrange(&desk, nth, &now, measure, &mut WidgetCache::default()));
         // What fits however wide its letters are is not measured.
         let roomy = found(&mut AtMost(Ruler(measure)));
         if roomy.is_empty() || !measures {
@@ -191,7 +192,7 @@ struct Amiss {
 /// Pixels that nobody misses.
 const LITTLE: f32 = 1.5;
 
-fn amiss(rice: &Rice, facts: &MonitorFacts, laid: &[Laid]) -> Vec<Amiss> {
+fn amiss(rice: &Rice, facts: &MonitorFacts, laid: &[PlacedWidget]) -> Vec<Amiss> {
     let where_at = format!("{} ({}x{})", facts.name, facts.area.w, facts.area.h);
     let mut found = Vec::new();
     for (nth, one) in laid.iter().enumerate() {
@@ -228,7 +229,7 @@ fn shared(a: f32, long: f32, b: f32, other: f32) -> f32 {
 }
 
 /// How far something reaches beyond a monitor.
-fn beside(rect: Rect, area: Area) -> f32 {
+fn beside(rect: Rect, area: PixelRect) -> f32 {
     let area = Rect::from(area);
     let over = [area.x - rect.x, area.y - rect.y, rect.x + rect.w - area.x - area.w, rect.y + rect.h - area.y - area.h];
     over.into_iter().fold(0.0, f32::max)
@@ -241,8 +242,8 @@ fn meant(rice: &Rice, one: &str, other: &str) -> bool {
         // No chain is longer than there are widgets.
         for _ in 0..rice.widget.len() {
             match rice.widget.get(name).map(|widget| &widget.at) {
-                Some(WidgetPlace::By(ToOther::Inside, at)) if at == other => return true,
-                Some(WidgetPlace::By(_, at)) => name = at,
+                Some(WidgetPosition::By(RelativePosition::Inside, at)) if at == other => return true,
+                Some(WidgetPosition::By(_, at)) => name = at,
                 _ => return false,
             }
         }

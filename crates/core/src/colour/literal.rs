@@ -1,7 +1,7 @@
 //! Colours that a rice writes out where a role would do.
 
 use super::difference;
-use crate::load::{Branch, Node, Span, Tree, Value};
+use crate::load::{Branch, Span, SpannedValue, TomlValue, Tree};
 use crate::rice::{Colour, Palette};
 
 /// A colour that is written out.
@@ -46,9 +46,9 @@ fn walk<'t>(tree: &'t Tree, path: &mut Vec<&'t str>, found: &mut Vec<Literal>) {
     }
 }
 
-fn node(node_: &Node, path: &str, found: &mut Vec<Literal>) {
+fn node(node_: &SpannedValue, path: &str, found: &mut Vec<Literal>) {
     match &node_.value {
-        Value::Text(text) if node_.span.written() => {
+        TomlValue::String(text) if node_.span.written() => {
             let digits = |c: char| c.is_ascii_hexdigit();
             for (at, _) in text.match_indices('#') {
                 let len = text[at + 1..].find(|c| !digits(c)).unwrap_or(text.len() - at - 1);
@@ -61,8 +61,8 @@ fn node(node_: &Node, path: &str, found: &mut Vec<Literal>) {
                 }
             }
         }
-        Value::List(items) => items.iter().for_each(|item| node(item, path, found)),
-        Value::Table(entries) => entries.iter().for_each(|(_, inner)| node(inner, path, found)),
+        TomlValue::Array(items) => items.iter().for_each(|item| node(item, path, found)),
+        TomlValue::Table(entries) => entries.iter().for_each(|(_, inner)| node(inner, path, found)),
         _ => {}
     }
 }

@@ -10,4 +10,4 @@ pub use cluster::{Cluster, clusters};
 pub use deficiency::{Deficiency, alike, difference};
 pub use export::{Format, export, terminal_colours};
 pub use literal::{Literal, literals, nearest_role};
-pub use roles::{Ground, palette_of};
+pub use roles::{ColourScheme, palette_of};

@@ -1,46 +1,46 @@
 //! Windows appear, change, ask for something, and go.
 
 use super::action::Switch;
-use super::area::Area;
-use super::machine::{Asked, Event, Lift};
-use super::state::Desk;
-use super::window::{Gravity, Pull, Shelf, Window, WindowFacts, WindowId};
-use crate::rice::{NewPlace, RuleSet, Side, WindowKind, WindowPlace, WindowSize};
+use super::area::PixelRect;
+use super::machine::{RestackMode, WindowRequest, WmEvent};
+use super::state::WindowManager;
+use super::window::{Gravity, GravityAxis, StackingState, Window, WindowFacts, WindowId};
+use crate::rice::{NewPosition, Side, WindowKind, WindowOverrides, WindowPosition, WindowSize};
 
-impl Desk {
+impl WindowManager {
     pub(super) fn appear(&mut self, id: WindowId, facts: WindowFacts) {
         if self.windows.contains_key(&id) {
             return;
         }
         let named = facts.workspace.as_ref().and_then(|name| self.workspace_named(name));
         // What belongs to a window is where that is.
-        let parent = facts.parent.and_then(|parent| self.windows.get(&parent)).map(|parent| parent.workspace);
+        let parent = facts.transient_for.and_then(|parent| self.windows.get(&parent)).map(|parent| parent.workspace);
         let usual = parent.or(named).unwrap_or_else(|| self.workspace());
         let (set, ruled) = self.ruled(&facts, usual, false);
         let workspace = self.workspace_of(&set).unwrap_or(usual);
-        let shy = matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
+        let shy = matches!(facts.window_type, WindowKind::Splash | WindowKind::Notification);
         // One that takes no keys is chosen, moved and closed like any other; keys then go to none (ICCCM, section 4.1.7).
         let focusable = !shy;
         let asks = facts.asks;
         // What came by itself does not take the focus from a window that is full, unless it belongs to that one.
         let covered = self.full_on(workspace).is_some_and(|full| !facts.sought && !self.belongs(&facts, full));
-        let unasked = facts.unasked || covered;
+        let unasked = facts.no_initial_focus || covered;
         let wanted = set.focus.or(set.steal_focus.filter(|steals| *steals)).unwrap_or(!unasked);
         let calls = unasked && !wanted && focusable;
         let window = Window {
             floating: set.float.unwrap_or_else(|| facts.floats()),
             workspace,
             urgent: calls,
-            place: Area::default(),
-            full: set.full.unwrap_or(asks.full),
-            spread: None,
-            wide: asks.wide,
-            tall: asks.tall,
-            lift: 0,
-            pegged: set.pegged.unwrap_or(asks.pegged),
-            tucked: false,
-            shelf: asks.shelf,
-            framed: set.frame.unwrap_or(!shy),
+            floating_rect: PixelRect::default(),
+            fullscreen: set.full.unwrap_or(asks.fullscreen),
+            fullscreen_area: None,
+            maximized_horz: asks.maximized_horz,
+            maximized_vert: asks.maximized_vert,
+            stack_serial: 0,
+            sticky: set.pegged.unwrap_or(asks.sticky),
+            minimized: false,
+            stacking: asks.stacking,
+            decorated: set.frame.unwrap_or(!shy),
             quiet: set.quiet.unwrap_or_default(),
             focusable,
             opacity: set.opacity.map_or(100, |opacity| opacity.of(100)),
@@ -48,7 +48,7 @@ impl Desk {
             facts,
         };
         self.appeared = Some(id);
-        if let Some(kept) = self.kept_of(id, &window.facts.app) {
+        if let Some(kept) = self.kept_of(id, &window.facts.app_id) {
             return self.put_back(id, window, &kept);
         }
         self.bare = false;
@@ -62,11 +62,11 @@ impl Desk {
             focus.insert(last, id);
             self.lift(id);
             if let Some(above) = above {
-                self.restack(id, Lift::Under(above));
+                self.restack(id, RestackMode::Under(above));
             }
         }
         self.place_first(id, &set);
-        if set.tucked.unwrap_or(asks.tucked) {
+        if set.tucked.unwrap_or(asks.minimized) {
             self.tuck(id);
         }
     }
@@ -77,20 +77,20 @@ impl Desk {
         let rule = &own.rule().1;
         let layout = own.layout_now();
         match layout.and_then(|layout| layout.new_place()).unwrap_or(rule.new) {
-            NewPlace::Main => 0,
-            NewPlace::StackStart => layout.map_or(1, |layout| layout.mains(rule)).min(own.windows.len()),
-            NewPlace::AfterFocus => {
+            NewPosition::Main => 0,
+            NewPosition::StackStart => layout.map_or(1, |layout| layout.mains(rule)).min(own.windows.len()),
+            NewPosition::AfterFocus => {
                 // The latest that is a tile: what floats stands nowhere.
                 let tile = own.focus.iter().rev().find(|id| !self.floats(**id));
                 let focused = tile.and_then(|focused| own.windows.iter().position(|id| id == focused));
                 focused.map_or(own.windows.len(), |at| at + 1)
             }
-            NewPlace::StackEnd => own.windows.len(),
+            NewPosition::StackEnd => own.windows.len(),
         }
     }
 
     /// Where a window that floats comes to lie first, as rules say.
-    fn place_first(&mut self, id: WindowId, set: &RuleSet) {
+    fn place_first(&mut self, id: WindowId, set: &WindowOverrides) {
         let Some(workspace) = self.windows.get(&id).map(|window| window.workspace) else { return };
         if !self.floats(id) && set.size.is_none() && set.at.is_none() {
             return;
@@ -103,20 +103,20 @@ impl Desk {
         let mut place = self.first_place(id);
         let screen = self.monitors[monitor].facts.area;
         match set.at {
-            Some(WindowPlace::At(x, y)) => place = Area { x, y, ..place },
-            Some(WindowPlace::Centre) => {
+            Some(WindowPosition::At(x, y)) => place = PixelRect { x, y, ..place },
+            Some(WindowPosition::Centre) => {
                 let (x, y) = (work.x + (work.w - place.w) / 2, work.y + (work.h - place.h) / 2);
-                place = Area { x: x - screen.x, y: y - screen.y, ..place };
+                place = PixelRect { x: x - screen.x, y: y - screen.y, ..place };
             }
-            Some(WindowPlace::Pointer) => {
+            Some(WindowPosition::Pointer) => {
                 if let Some((x, y)) = self.pointer {
-                    place = Area { x: x - screen.x - place.w / 2, y: y - screen.y - place.h / 2, ..place };
+                    place = PixelRect { x: x - screen.x - place.w / 2, y: y - screen.y - place.h / 2, ..place };
                 }
             }
             None => {}
         }
         if let Some(window) = self.windows.get_mut(&id) {
-            window.place = place;
+            window.floating_rect = place;
         }
     }
 
@@ -125,7 +125,7 @@ impl Desk {
     }
 
     /// The workspace that rules send a window to.
-    fn workspace_of(&self, set: &RuleSet) -> Option<usize> {
+    fn workspace_of(&self, set: &WindowOverrides) -> Option<usize> {
         let named = set.workspace.as_ref().and_then(|name| self.workspace_named(name));
         let on = || set.monitor.as_ref().and_then(|name| self.monitor_named(name)).map(|at| self.monitors[at].workspace);
         named.or_else(on)
@@ -154,43 +154,43 @@ impl Desk {
         }
     }
 
-    fn rule_again(&mut self, id: WindowId, set: &RuleSet, ruled: Vec<(&'static str, String)>) {
+    fn rule_again(&mut self, id: WindowId, set: &WindowOverrides, ruled: Vec<(&'static str, String)>) {
         if let Some(to) =
-            self.workspace_of(set).filter(|to| self.windows.get(&id).is_some_and(|w| w.workspace != *to && !w.tucked))
+            self.workspace_of(set).filter(|to| self.windows.get(&id).is_some_and(|w| w.workspace != *to && !w.minimized))
         {
             self.bring(id, to, None);
         }
         let Some(window) = self.windows.get_mut(&id) else { return };
         window.floating = set.float.unwrap_or(window.floating);
-        window.full = set.full.unwrap_or(window.full);
-        window.pegged = set.pegged.unwrap_or(window.pegged);
-        window.framed = set.frame.unwrap_or(window.framed);
+        window.fullscreen = set.full.unwrap_or(window.fullscreen);
+        window.sticky = set.pegged.unwrap_or(window.sticky);
+        window.decorated = set.frame.unwrap_or(window.decorated);
         window.quiet = set.quiet.unwrap_or(window.quiet);
         window.opacity = set.opacity.map_or(window.opacity, |opacity| opacity.of(100));
         window.ruled.retain(|(setting, _)| ruled.iter().all(|(other, _)| other != setting));
         window.ruled.extend(ruled);
-        let unplaced = window.place.w == 0;
+        let unplaced = window.floating_rect.w == 0;
         if unplaced || set.size.is_some() || set.at.is_some() {
             self.place_first(id, set);
         }
         match set.tucked {
             Some(true) => self.tuck(id),
-            Some(false) if self.windows.get(&id).is_some_and(|window| window.tucked) => self.want(id),
+            Some(false) if self.windows.get(&id).is_some_and(|window| window.minimized) => self.want(id),
             _ => {}
         }
     }
 
     /// Whether an event tells anything that is not known: programs say the same again, some whenever their size changes.
-    pub fn is_news(&self, event: &Event) -> bool {
+    pub fn is_news(&self, event: &WmEvent) -> bool {
         match event {
-            Event::Retitled(id, title) => self.windows.get(id).is_some_and(|window| window.facts.title != *title),
-            Event::Changes(id, facts) => self.windows.get(id).is_some_and(|window| {
+            WmEvent::TitleChanged(id, title) => self.windows.get(id).is_some_and(|window| window.facts.title != *title),
+            WmEvent::InfoChanged(id, facts) => self.windows.get(id).is_some_and(|window| {
                 window.facts.title != facts.title || window.facts != window.facts.said_anew(WindowFacts::clone(facts))
             }),
-            Event::Calls(id, calls) => {
+            WmEvent::UrgencyChanged(id, calls) => {
                 self.windows.get(id).is_some_and(|window| window.urgent != (*calls && self.focused() != Some(*id)))
             }
-            Event::Pointed(monitor) => self.monitor != (*monitor).min(self.monitors.len() - 1),
+            WmEvent::Pointed(monitor) => self.monitor != (*monitor).min(self.monitors.len() - 1),
             _ => true,
         }
     }
@@ -199,9 +199,9 @@ impl Desk {
     pub(super) fn changes(&mut self, id: WindowId, facts: WindowFacts) {
         let Some(window) = self.windows.get_mut(&id) else { return };
         let title = facts.title.clone();
-        window.focusable = !matches!(facts.kind, WindowKind::Splash | WindowKind::Notification);
+        window.focusable = !matches!(facts.window_type, WindowKind::Splash | WindowKind::Notification);
         window.facts = window.facts.said_anew(facts);
-        let (at, focusable, tucked) = (window.workspace, window.focusable, window.tucked);
+        let (at, focusable, tucked) = (window.workspace, window.focusable, window.minimized);
         let focus = &mut self.workspaces[at].focus;
         match focus.contains(&id) {
             true if !focusable => focus.retain(|other| *other != id),
@@ -219,36 +219,36 @@ impl Desk {
     }
 
     /// A program asks something for one of its windows.
-    pub(super) fn asks(&mut self, id: WindowId, asked: Asked) {
+    pub(super) fn asks(&mut self, id: WindowId, asked: WindowRequest) {
         let Some(window) = self.windows.get_mut(&id) else { return };
         match asked {
             // Only what is in front of its workspace can be full; another one calls.
-            Asked::Full(switch) => match switch.of(window.full) {
+            WindowRequest::Fullscreen(switch) => match switch.of(window.fullscreen) {
                 true if window.focusable && self.workspaces[window.workspace].focus.last() != Some(&id) => self.calls(id, true),
-                full => window.full = full,
+                full => window.fullscreen = full,
             },
-            Asked::Spread(area) => window.spread = area,
-            Asked::Wide(switch) => window.wide = switch.of(window.wide),
-            Asked::Tall(switch) => window.tall = switch.of(window.tall),
-            Asked::Lift(how) => self.restack(id, how),
-            Asked::Peg(switch) => window.pegged = switch.of(window.pegged),
-            Asked::Tuck => self.tuck(id),
-            Asked::Shelf(shelf, switch) => {
-                window.shelf = match switch.of(window.shelf == shelf) {
+            WindowRequest::FullscreenArea(area) => window.fullscreen_area = area,
+            WindowRequest::MaximizedHorz(switch) => window.maximized_horz = switch.of(window.maximized_horz),
+            WindowRequest::MaximizedVert(switch) => window.maximized_vert = switch.of(window.maximized_vert),
+            WindowRequest::Lift(how) => self.restack(id, how),
+            WindowRequest::Sticky(switch) => window.sticky = switch.of(window.sticky),
+            WindowRequest::Minimized => self.tuck(id),
+            WindowRequest::Stacking(shelf, switch) => {
+                window.stacking = match switch.of(window.stacking == shelf) {
                     true => shelf,
-                    false if window.shelf == shelf => Shelf::Plain,
-                    false => window.shelf,
+                    false if window.stacking == shelf => StackingState::Plain,
+                    false => window.stacking,
                 };
             }
-            Asked::Call(switch) => {
+            WindowRequest::Urgent(switch) => {
                 let calls = switch.of(window.urgent);
                 self.calls(id, calls);
             }
-            Asked::Place { at, size, gravity } => self.asks_place(id, at, size, gravity),
-            Asked::Workspace(name) => {
+            WindowRequest::Configure { at, size, gravity } => self.asks_place(id, at, size, gravity),
+            WindowRequest::Workspace(name) => {
                 if let Some(to) = self.workspace_named(&name).filter(|to| self.windows[&id].workspace != *to) {
-                    self.windows[&id].pegged = false;
-                    if self.windows[&id].tucked { self.windows[&id].workspace = to } else { self.bring(id, to, None) }
+                    self.windows[&id].sticky = false;
+                    if self.windows[&id].minimized { self.windows[&id].workspace = to } else { self.bring(id, to, None) }
                 }
             }
         }
@@ -265,7 +265,7 @@ impl Desk {
         let window = &mut self.windows[&id];
         let (w, h) = window.facts.size;
         window.facts.size = (size.0.unwrap_or(w).max(1), size.1.unwrap_or(h).max(1));
-        if window.place.w == 0 {
+        if window.floating_rect.w == 0 {
             return;
         }
         let (facts, workspace) = (window.facts.clone(), window.workspace);
@@ -273,18 +273,18 @@ impl Desk {
         let contents = (size.0.unwrap_or(now.w - frame_w).max(1), size.1.unwrap_or(now.h - frame_h).max(1));
         let (w, h) = facts.fit(contents);
         let Gravity(across, down) = gravity.unwrap_or(facts.gravity);
-        let one = |pull: Pull, at: Option<i32>, (now, before): (i32, i32), contents: i32, frame: i32| {
+        let one = |pull: GravityAxis, at: Option<i32>, (now, before): (i32, i32), contents: i32, frame: i32| {
             let after = contents.saturating_add(frame);
             (at.map_or_else(|| pull.stays(now, before, after), |at| pull.outer(at, contents, after)), after)
         };
         let (x, w) = one(across, at.0, (now.x, now.w), w, frame_w);
         let (y, h) = one(down, at.1, (now.y, now.h), h, frame_h);
-        self.resize(id, Area::new(x, y, w, h), []);
+        self.resize(id, PixelRect::new(x, y, w, h), []);
     }
 
     /// A person drags a window that floats; over the edge of a monitor it goes to the next one.
-    pub(super) fn dragged(&mut self, id: WindowId, area: Area, edges: Vec<Side>) {
-        let Some(window) = self.windows.get(&id).filter(|window| !window.tucked) else { return };
+    pub(super) fn dragged(&mut self, id: WindowId, area: PixelRect, edges: Vec<Side>) {
+        let Some(window) = self.windows.get(&id).filter(|window| !window.minimized) else { return };
         if !self.floats(id) {
             return;
         }
@@ -301,7 +301,7 @@ impl Desk {
     /// What is on every workspace goes along to the one that its monitor shows.
     pub(super) fn peg(&mut self) {
         let lost = |window: &Window| {
-            if !window.pegged || window.tucked {
+            if !window.sticky || window.minimized {
                 return None;
             }
             let monitor = self.workspaces[window.workspace].monitor;

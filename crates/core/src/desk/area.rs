@@ -2,11 +2,11 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::rice::Reserve;
+use crate::rice::Struts;
 
 /// A rectangle in whole pixels; the origin is the top left of all monitors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
-pub struct Area {
+pub struct PixelRect {
     /// Left.
     pub x: i32,
     /// Top.
@@ -17,7 +17,7 @@ pub struct Area {
     pub h: i32,
 }
 
-impl Area {
+impl PixelRect {
     /// A rectangle from its corner and size.
     pub fn new(x: i32, y: i32, w: i32, h: i32) -> Self {
         Self { x, y, w, h }
@@ -33,7 +33,7 @@ impl Area {
 
     /// Without what is reserved at its edges.
     #[must_use]
-    pub fn without(self, reserve: &Reserve) -> Self {
+    pub fn without(self, reserve: &Struts) -> Self {
         let (left, top) = (reserve.left.0, reserve.top.0);
         Self {
             x: self.x + left,
@@ -49,24 +49,24 @@ impl Area {
     }
 
     /// What both cover.
-    pub fn overlap(self, other: Area) -> Option<Area> {
+    pub fn overlap(self, other: PixelRect) -> Option<PixelRect> {
         let (x, y) = (self.x.max(other.x), self.y.max(other.y));
         let (right, bottom) = ((self.x + self.w).min(other.x + other.w), (self.y + self.h).min(other.y + other.h));
-        (right > x && bottom > y).then(|| Area::new(x, y, right - x, bottom - y))
+        (right > x && bottom > y).then(|| PixelRect::new(x, y, right - x, bottom - y))
     }
 
     /// What is left of it beside another, in pieces that do not overlap.
-    pub fn minus(self, other: Area) -> impl Iterator<Item = Area> {
+    pub fn minus(self, other: PixelRect) -> impl Iterator<Item = PixelRect> {
         let hole = self.overlap(other);
         let pieces = match hole {
-            None => [self, Area::default(), Area::default(), Area::default()],
+            None => [self, PixelRect::default(), PixelRect::default(), PixelRect::default()],
             Some(hole) => {
                 let (right, bottom) = (hole.x + hole.w, hole.y + hole.h);
                 [
-                    Area::new(self.x, self.y, self.w, hole.y - self.y),
-                    Area::new(self.x, hole.y, hole.x - self.x, hole.h),
-                    Area::new(right, hole.y, self.x + self.w - right, hole.h),
-                    Area::new(self.x, bottom, self.w, self.y + self.h - bottom),
+                    PixelRect::new(self.x, self.y, self.w, hole.y - self.y),
+                    PixelRect::new(self.x, hole.y, hole.x - self.x, hole.h),
+                    PixelRect::new(right, hole.y, self.x + self.w - right, hole.h),
+                    PixelRect::new(self.x, bottom, self.w, self.y + self.h - bottom),
                 ]
             }
         };
@@ -75,10 +75,10 @@ impl Area {
 
     /// The smallest that holds both.
     #[must_use]
-    pub fn union(self, other: Area) -> Area {
+    pub fn union(self, other: PixelRect) -> PixelRect {
         let (x, y) = (self.x.min(other.x), self.y.min(other.y));
         let (right, bottom) = ((self.x + self.w).max(other.x + other.w), (self.y + self.h).max(other.y + other.h));
-        Area::new(x, y, right - x, bottom - y)
+        PixelRect::new(x, y, right - x, bottom - y)
     }
 
     /// Twice the centre, so that it stays whole.
@@ -87,20 +87,20 @@ impl Area {
     }
 }
 
-impl From<crate::scene::Rect> for Area {
+impl From<crate::scene::Rect> for PixelRect {
     fn from(rect: crate::scene::Rect) -> Self {
         let whole = |value: f32| value.round() as i32;
         Self { x: whole(rect.x), y: whole(rect.y), w: whole(rect.w), h: whole(rect.h) }
     }
 }
 
-impl From<Area> for crate::scene::Rect {
-    fn from(area: Area) -> Self {
+impl From<PixelRect> for crate::scene::Rect {
+    fn from(area: PixelRect) -> Self {
         Self { x: area.x as f32, y: area.y as f32, w: area.w as f32, h: area.h as f32 }
     }
 }
 
-impl std::fmt::Display for Area {
+impl std::fmt::Display for PixelRect {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "{}x{}{:+}{:+}", self.w, self.h, self.x, self.y)
     }

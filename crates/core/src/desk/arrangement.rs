@@ -1,10 +1,10 @@
 //! What is seen of the windows: each in its place, what lies over what, and who has the focus.
 
-use super::area::Area;
+use super::area::PixelRect;
 use super::floating::kept;
-use super::layout::{Ask, Laid, Layout, Tile};
-use super::level::Level;
-use super::state::{Desk, times};
+use super::layout::{LayoutInput, LayoutResult, LayoutState, Tile};
+use super::level::StackingLayer;
+use super::state::{WindowManager, times};
 use super::window::WindowId;
 use crate::Ordered;
 use crate::rice::{Fill, Frame};
@@ -36,15 +36,15 @@ impl FrameState {
 
 /// Where a window is. All in pixels of the screen.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Placed {
+pub struct PlacedWindow {
     /// The area inside its frame.
-    pub area: Area,
+    pub area: PixelRect,
     /// The area with its frame; the same where it has none.
-    pub outer: Area,
+    pub outer: PixelRect,
     /// What it is seen in: its monitor.
-    pub clip: Area,
+    pub clip: PixelRect,
     /// What it lies over.
-    pub level: Level,
+    pub level: StackingLayer,
     /// What its frame says.
     pub state: FrameState,
     /// How high the strip of titles is that lies above its contents, inside its frame.
@@ -55,7 +55,7 @@ pub struct Placed {
     pub scale: i32,
 }
 
-impl Placed {
+impl PlacedWindow {
     /// Whether it has a frame.
     pub fn framed(&self) -> bool {
         self.area != self.outer
@@ -63,7 +63,7 @@ impl Placed {
 
     /// Whether it lies over other windows, and not on the backdrop alone.
     pub fn over(&self) -> bool {
-        self.level != Level::Tiles
+        self.level != StackingLayer::Tiles
     }
 
     /// How round the corners are inside of its frame.
@@ -72,13 +72,13 @@ impl Placed {
     }
 
     /// Where the strip of titles lies, if there is one.
-    pub fn strip_area(&self) -> Area {
-        Area { y: self.area.y - self.strip, h: self.strip, ..self.area }
+    pub fn strip_area(&self) -> PixelRect {
+        PixelRect { y: self.area.y - self.strip, h: self.strip, ..self.area }
     }
 
     /// Whether another one is in the same place: only its frame may say something else.
-    pub fn same_place(&self, other: &Placed) -> bool {
-        *self == Placed { state: self.state, ..*other }
+    pub fn same_place(&self, other: &PlacedWindow) -> bool {
+        *self == PlacedWindow { state: self.state, ..*other }
     }
 }
 
@@ -88,7 +88,7 @@ pub struct TabStrip {
     /// The number of its monitor.
     pub monitor: usize,
     /// The window that is seen, in whose frame it lies.
-    pub placed: Placed,
+    pub placed: PlacedWindow,
     /// Which one that is.
     pub front: WindowId,
     /// All windows, in order.
@@ -99,14 +99,14 @@ pub struct TabStrip {
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Arrangement {
     /// The windows that are seen, in stacking order from below.
-    pub placed: Ordered<WindowId, Placed>,
+    pub placed: Ordered<WindowId, PlacedWindow>,
     /// Strips of titles.
     pub strips: Vec<TabStrip>,
     /// Who has the focus.
     pub focus: Option<WindowId>,
 }
 
-impl Desk {
+impl WindowManager {
     /// The windows of a workspace that its layout arranges, in order.
     pub fn tiled(&self, workspace: usize) -> Vec<WindowId> {
         let windows = self.workspaces[workspace].windows.iter();
@@ -116,34 +116,34 @@ impl Desk {
     /// Whether a window floats: by itself, or because all do on its workspace.
     pub fn floats(&self, id: WindowId) -> bool {
         let Some(window) = self.windows.get(&id) else { return false };
-        window.floating || matches!(self.workspaces[window.workspace].layout_now(), Some(Layout::Free))
+        window.floating || matches!(self.workspaces[window.workspace].layout_now(), Some(LayoutState::Free))
     }
 
     /// The arrangement that the state asks for, with what the layouts of the monitors gave.
-    pub(super) fn arrange(&self, laid: Vec<Laid>) -> Arrangement {
+    pub(super) fn arrange(&self, laid: Vec<LayoutResult>) -> Arrangement {
         let mut strips = Vec::new();
         let mut placed = Vec::with_capacity(self.shown.placed.len() + 1);
         for (monitor, laid) in laid.into_iter().enumerate().filter(|_| !self.bare) {
             self.arrange_monitor(monitor, laid, &mut placed, &mut strips);
         }
-        if !placed.is_sorted_by_key(|(_, placed): &(WindowId, Placed)| placed.level) {
+        if !placed.is_sorted_by_key(|(_, placed): &(WindowId, PlacedWindow)| placed.level) {
             placed.sort_by_key(|(_, placed)| placed.level);
         }
-        let placed: Ordered<WindowId, Placed> = placed.into_iter().collect();
+        let placed: Ordered<WindowId, PlacedWindow> = placed.into_iter().collect();
         let focus = self.focused().filter(|focus| placed.contains_key(focus));
         Arrangement { placed, strips, focus }
     }
 
     /// What the layout of a workspace is asked, on its monitor.
-    pub(super) fn ask<T>(&self, workspace: usize, asks: impl FnOnce(&Ask<'_>, &Layout) -> T) -> T {
+    pub(super) fn ask<T>(&self, workspace: usize, asks: impl FnOnce(&LayoutInput<'_>, &LayoutState) -> T) -> T {
         let own = &self.workspaces[workspace];
         let scale = self.scale(own.monitor);
         let frame = times(self.rice.frame.width.0, scale);
-        let all_float = matches!(own.layout_now(), Some(Layout::Free));
+        let all_float = matches!(own.layout_now(), Some(LayoutState::Free));
         let tile = |id: &WindowId| {
             let window = self.windows.get(id).filter(|window| !window.floating && !all_float)?;
-            let around = if window.framed { 2 * frame } else { 0 };
-            let (w, h) = window.facts.least;
+            let around = if window.decorated { 2 * frame } else { 0 };
+            let (w, h) = window.facts.min_size;
             Some(Tile { id: *id, least: (w + around, h + around) })
         };
         let mut tiles: Vec<Tile> = own.windows.iter().filter_map(tile).collect();
@@ -160,25 +160,25 @@ impl Desk {
             tiles.iter_mut().for_each(|tile| tile.least = (tile.least.0.min(w), tile.least.1.min(h)));
         }
         let strip = times(crate::scene::tab_height(&self.rice), scale);
-        let plain = Layout::new(rule.kind);
-        asks(&Ask { area, screen, tiles: &tiles, gap, strip, focus, rule }, own.memory.get(name).unwrap_or(&plain))
+        let plain = LayoutState::new(rule.kind);
+        asks(&LayoutInput { area, screen, tiles: &tiles, gap, strip, focus, rule }, own.memory.get(name).unwrap_or(&plain))
     }
 
     /// Each layout that is seen takes over which windows there are, and where the focus is; what each gives, by monitor.
-    pub(super) fn settle(&mut self) -> Vec<Laid> {
+    pub(super) fn settle(&mut self) -> Vec<LayoutResult> {
         (0..self.monitors.len()).map(|monitor| self.lay(self.monitors[monitor].workspace)).collect()
     }
 
-    fn lay(&mut self, at: usize) -> Laid {
+    fn lay(&mut self, at: usize) -> LayoutResult {
         let name = self.workspaces[at].rule().0.clone();
         let kind = self.workspaces[at].rule().1.kind;
-        let mut layout = self.workspaces[at].memory.remove(&name).unwrap_or_else(|| Layout::new(kind));
+        let mut layout = self.workspaces[at].memory.remove(&name).unwrap_or_else(|| LayoutState::new(kind));
         // All of them float: that is known by the layout, which is away for now.
-        if matches!(layout, Layout::Free) {
+        if matches!(layout, LayoutState::Free) {
             self.workspaces[at].memory.insert(name, layout);
-            return Laid::default();
+            return LayoutResult::default();
         }
-        let mut settled = |desk: &Desk| {
+        let mut settled = |desk: &WindowManager| {
             desk.ask(at, |ask, _| match layout.settle(ask) {
                 Some(order) => Err(order),
                 None => Ok(layout.arrange(ask)),
@@ -208,8 +208,8 @@ impl Desk {
     fn arrange_monitor(
         &self,
         monitor: usize,
-        Laid { tiles, strip }: Laid,
-        placed: &mut Vec<(WindowId, Placed)>,
+        LayoutResult { tiles, strip }: LayoutResult,
+        placed: &mut Vec<(WindowId, PlacedWindow)>,
         strips: &mut Vec<TabStrip>,
     ) {
         let at = self.monitors[monitor].workspace;
@@ -219,7 +219,7 @@ impl Desk {
         let (width, radius) = (times(self.rice.frame.width.0, scale), times(self.rice.frame.radius.0, scale));
         let focus = self.focused();
         let full = self.full_on(at);
-        let mut put = |id: WindowId, outer: Area, level: Level, strip: i32| {
+        let mut put = |id: WindowId, outer: PixelRect, level: StackingLayer, strip: i32| {
             let Some(window) = self.windows.get(&id) else { return };
             // A monitor of a few pixels has no room for two: they lie over each other, and none beyond it.
             let outer = if outer.overlap(screen).is_some() { outer } else { kept(outer, screen) };
@@ -228,22 +228,22 @@ impl Desk {
                 (false, true) => FrameState::Urgent,
                 (false, false) => FrameState::Idle,
             };
-            let plain = Placed { area: outer, outer, clip: screen, level, state, strip: 0, radius: 0, scale: percent };
-            let below = |inner: Area| Area { y: inner.y + strip, h: (inner.h - strip).max(1), ..inner };
-            let one = match (full == Some(id), window.framed) {
+            let plain = PlacedWindow { area: outer, outer, clip: screen, level, state, strip: 0, radius: 0, scale: percent };
+            let below = |inner: PixelRect| PixelRect { y: inner.y + strip, h: (inner.h - strip).max(1), ..inner };
+            let one = match (full == Some(id), window.decorated) {
                 (true, _) => {
-                    let whole = window.spread.unwrap_or(screen);
-                    Placed { area: whole, outer: whole, clip: whole, level: Level::Full, ..plain }
+                    let whole = window.fullscreen_area.unwrap_or(screen);
+                    PlacedWindow { area: whole, outer: whole, clip: whole, level: StackingLayer::Full, ..plain }
                 }
-                (false, true) => Placed { area: below(outer.inset(width)), strip, radius, ..plain },
-                (false, false) => Placed { area: below(outer), strip, ..plain },
+                (false, true) => PlacedWindow { area: below(outer.inset(width)), strip, radius, ..plain },
+                (false, false) => PlacedWindow { area: below(outer), strip, ..plain },
             };
             placed.push((id, one));
         };
         let front = tiles.first().map(|(id, _)| *id);
         let high = if strip { times(crate::scene::tab_height(&self.rice), scale) } else { 0 };
         for (id, area) in tiles {
-            put(id, area, Level::Tiles, high);
+            put(id, area, StackingLayer::Tiles, high);
         }
         for id in self.floating_order(at) {
             let area = self.most_area(id, monitor);

@@ -2,13 +2,13 @@
 
 use std::collections::HashSet;
 
-use super::area::Area;
+use super::area::PixelRect;
 use super::floating::kept;
-use super::state::{Desk, times};
+use super::state::{WindowManager, times};
 use crate::rice::{DockHides, Side, Sides};
 use crate::scene::dock_thickness;
 
-impl Desk {
+impl WindowManager {
     /// The bars that lie on a monitor, in the order of the rice.
     pub fn bars_on(&self, monitor: usize) -> impl Iterator<Item = (&String, &crate::rice::Bar)> {
         let facts = self.monitors.get(monitor).map(|monitor| &monitor.facts);
@@ -42,15 +42,15 @@ impl Desk {
     }
 
     /// Where a bar lies: each lies inside of those before it that windows keep off.
-    pub fn bar_area(&self, monitor: usize, name: &str) -> Option<Area> {
+    pub fn bar_area(&self, monitor: usize, name: &str) -> Option<PixelRect> {
         let (bars, _) = self.divide(monitor);
         bars.into_iter().find(|(other, _)| *other == name).map(|(_, area)| area)
     }
 
     /// The bars of a monitor with their areas, and what they leave.
-    fn divide(&self, monitor: usize) -> (Vec<(&String, Area)>, Area) {
+    fn divide(&self, monitor: usize) -> (Vec<(&String, PixelRect)>, PixelRect) {
         let Some(mut left) = self.monitors.get(monitor).map(|monitor| monitor.facts.area) else {
-            return (Vec::new(), Area::default());
+            return (Vec::new(), PixelRect::default());
         };
         let (mut bars, screen) = (Vec::new(), left);
         let scale = self.scale(monitor);
@@ -62,10 +62,10 @@ impl Desk {
             let (along_w, along_h) = ((left.w - margin.left - margin.right).max(1), (left.h - margin.top - margin.bottom).max(1));
             let (x, y) = (left.x + margin.left, left.y + margin.top);
             let area = match bar.edge {
-                Side::Top => Area::new(x, y, along_w, thick),
-                Side::Bottom => Area::new(x, left.y + left.h - margin.bottom - thick, along_w, thick),
-                Side::Left => Area::new(x, y, thick, along_h),
-                Side::Right => Area::new(left.x + left.w - margin.right - thick, y, thick, along_h),
+                Side::Top => PixelRect::new(x, y, along_w, thick),
+                Side::Bottom => PixelRect::new(x, left.y + left.h - margin.bottom - thick, along_w, thick),
+                Side::Left => PixelRect::new(x, y, thick, along_h),
+                Side::Right => PixelRect::new(left.x + left.w - margin.right - thick, y, thick, along_h),
             };
             bars.push((name, area));
             if bar.reserve {
@@ -88,12 +88,12 @@ impl Desk {
     }
 
     /// What bars leave of a monitor: the dock lies at its edge.
-    pub fn dock_room(&self, monitor: usize) -> Area {
+    pub fn dock_room(&self, monitor: usize) -> PixelRect {
         self.divide(monitor).1
     }
 
     /// What is left of an area beside the dock, where windows keep off it.
-    fn beside_dock(&self, monitor: usize, area: Area) -> Area {
+    fn beside_dock(&self, monitor: usize, area: PixelRect) -> PixelRect {
         let set = &self.rice.dock;
         let here = self.monitors.get(monitor).is_some_and(|monitor| monitor.facts.is(&set.monitor));
         if !here || !set.is_there() || set.hide != DockHides::Never {
@@ -102,16 +102,16 @@ impl Desk {
         let scale = self.scale(monitor);
         let thick = (f64::from(dock_thickness(&self.rice)) * scale).round() as i32 + times(set.margin.0, scale);
         let left = match set.edge {
-            Side::Top => Area { y: area.y + thick, h: area.h - thick, ..area },
-            Side::Bottom => Area { h: area.h - thick, ..area },
-            Side::Left => Area { x: area.x + thick, w: area.w - thick, ..area },
-            Side::Right => Area { w: area.w - thick, ..area },
+            Side::Top => PixelRect { y: area.y + thick, h: area.h - thick, ..area },
+            Side::Bottom => PixelRect { h: area.h - thick, ..area },
+            Side::Left => PixelRect { x: area.x + thick, w: area.w - thick, ..area },
+            Side::Right => PixelRect { w: area.w - thick, ..area },
         };
         kept(left, area)
     }
 
     /// The area that windows of a monitor may use.
-    pub fn work_area(&self, monitor: usize) -> Area {
+    pub fn work_area(&self, monitor: usize) -> PixelRect {
         let area = self.beside_dock(monitor, self.dock_room(monitor));
         let area = self.beside_panels(area, self.monitors[monitor].facts.area);
         match self.rice.of_monitor(&self.monitors[monitor].facts) {

@@ -2,12 +2,12 @@
 
 use std::collections::{HashMap, HashSet};
 
-use super::area::Area;
-use super::arrangement::Placed;
-use super::level::Level;
-use super::machine::Lift;
-use super::state::{Desk, times};
-use super::window::{Gravity, Shelf, WindowFacts, WindowId};
+use super::area::PixelRect;
+use super::arrangement::PlacedWindow;
+use super::level::StackingLayer;
+use super::machine::RestackMode;
+use super::state::{WindowManager, times};
+use super::window::{Gravity, StackingState, WindowFacts, WindowId};
 use crate::rice::Side;
 
 /// More windows than this that float are not looked at for a free place.
@@ -20,32 +20,32 @@ const DEEP: usize = 16;
 const SNAP: i32 = 10;
 
 /// An area of a size within another, as near as can be to a place; one that is too large is cut to fit.
-pub(super) fn kept(area: Area, within: Area) -> Area {
-    let within = Area { w: within.w.max(1), h: within.h.max(1), ..within };
+pub(super) fn kept(area: PixelRect, within: PixelRect) -> PixelRect {
+    let within = PixelRect { w: within.w.max(1), h: within.h.max(1), ..within };
     let (w, h) = (area.w.clamp(1, within.w), area.h.clamp(1, within.h));
     let x = area.x.clamp(within.x, within.x + within.w - w);
     let y = area.y.clamp(within.y, within.y + within.h - h);
-    Area::new(x, y, w, h)
+    PixelRect::new(x, y, w, h)
 }
 
-impl Desk {
+impl WindowManager {
     /// Where a window floats on a monitor: its area with its frame, all of it on the monitor.
-    pub(super) fn float_area(&self, id: WindowId, monitor: usize) -> Area {
+    pub(super) fn float_area(&self, id: WindowId, monitor: usize) -> PixelRect {
         let screen = self.monitors[monitor].facts.area;
-        let place = self.windows.get(&id).map(|window| window.place).unwrap_or_default();
-        kept(Area { x: place.x + screen.x, y: place.y + screen.y, ..place }, screen)
+        let place = self.windows.get(&id).map(|window| window.floating_rect).unwrap_or_default();
+        kept(PixelRect { x: place.x + screen.x, y: place.y + screen.y, ..place }, screen)
     }
 
     /// The same, as wide and as high as there is room where it asks to be.
-    pub(super) fn most_area(&self, id: WindowId, monitor: usize) -> Area {
+    pub(super) fn most_area(&self, id: WindowId, monitor: usize) -> PixelRect {
         let area = self.float_area(id, monitor);
-        match self.windows.get(&id).map(|window| (window.wide, window.tall)) {
+        match self.windows.get(&id).map(|window| (window.maximized_horz, window.maximized_vert)) {
             None | Some((false, false)) => area,
             Some((wide, tall)) => {
                 let work = self.work_area(monitor);
                 let (x, w) = if wide { (work.x, work.w) } else { (area.x, area.w) };
                 let (y, h) = if tall { (work.y, work.h) } else { (area.y, area.h) };
-                Area::new(x, y, w, h)
+                PixelRect::new(x, y, w, h)
             }
         }
     }
@@ -54,14 +54,14 @@ impl Desk {
     pub(super) fn lift(&mut self, id: WindowId) {
         if let Some(window) = self.windows.get_mut(&id) {
             self.lifts += 1;
-            window.lift = self.lifts;
+            window.stack_serial = self.lifts;
         }
     }
 
     /// A window comes to lie elsewhere among those of its workspace that float; the focus stays.
-    pub(super) fn restack(&mut self, id: WindowId, how: Lift) {
+    pub(super) fn restack(&mut self, id: WindowId, how: RestackMode) {
         let Some(workspace) = self.windows.get(&id).map(|window| window.workspace) else { return };
-        let height = |id: &WindowId| self.windows.get(id).map_or(0, |window| window.lift);
+        let height = |id: &WindowId| self.windows.get(id).map_or(0, |window| window.stack_serial);
         let mut order = self.workspaces[workspace].windows.clone();
         order.sort_by_key(height);
         let mut lifts: Vec<u64> = order.iter().map(height).collect();
@@ -70,23 +70,23 @@ impl Desk {
         order.remove(from);
         let beside = |other: WindowId| order.iter().position(|one| *one == other);
         let to = match how {
-            Lift::Top => order.len(),
-            Lift::Bottom => 0,
-            Lift::Other => {
+            RestackMode::Top => order.len(),
+            RestackMode::Bottom => 0,
+            RestackMode::Opposite => {
                 if top {
                     0
                 } else {
                     order.len()
                 }
             }
-            Lift::Over(other) => beside(other).map_or(from, |at| at + 1),
-            Lift::Under(other) => beside(other).unwrap_or(from),
+            RestackMode::Over(other) => beside(other).map_or(from, |at| at + 1),
+            RestackMode::Under(other) => beside(other).unwrap_or(from),
         };
         order.insert(to, id);
         lifts.sort_unstable();
         for (id, lift) in order.into_iter().zip(lifts) {
             if let Some(window) = self.windows.get_mut(&id) {
-                window.lift = lift;
+                window.stack_serial = lift;
             }
         }
     }
@@ -99,10 +99,11 @@ impl Desk {
             return all;
         }
         // What never has the focus lies over the others.
-        let rank = |id: &WindowId| self.windows.get(id).filter(|one| one.focusable).map_or(u64::MAX, |window| window.lift);
+        let rank =
+            |id: &WindowId| self.windows.get(id).filter(|one| one.focusable).map_or(u64::MAX, |window| window.stack_serial);
         let among: HashSet<WindowId> = all.iter().copied().collect();
         let parent = |id: WindowId| {
-            let parent = self.windows.get(&id)?.facts.parent?;
+            let parent = self.windows.get(&id)?.facts.transient_for?;
             (parent != id && among.contains(&parent)).then_some(parent)
         };
         let root = |id: WindowId| {
@@ -142,17 +143,17 @@ impl Desk {
     }
 
     /// What a window that floats lies over: what it asks for, and never below what it belongs to.
-    pub(super) fn level_of(&self, id: WindowId, full: Option<WindowId>, deep: usize) -> Level {
-        let Some(window) = self.windows.get(&id) else { return Level::Floating };
-        let own = match window.shelf {
-            _ if full == Some(id) => Level::Full,
+    pub(super) fn level_of(&self, id: WindowId, full: Option<WindowId>, deep: usize) -> StackingLayer {
+        let Some(window) = self.windows.get(&id) else { return StackingLayer::Floating };
+        let own = match window.stacking {
+            _ if full == Some(id) => StackingLayer::Full,
             // What got the focus since one is full lies over that.
-            _ if full.is_some_and(|full| self.after(id, full, window.workspace)) => Level::Full,
-            Shelf::Below => Level::Below,
-            Shelf::Plain => Level::Floating,
-            Shelf::Above => Level::Above,
+            _ if full.is_some_and(|full| self.after(id, full, window.workspace)) => StackingLayer::Full,
+            StackingState::Below => StackingLayer::Below,
+            StackingState::Plain => StackingLayer::Floating,
+            StackingState::Above => StackingLayer::Above,
         };
-        let above = window.facts.parent.filter(|parent| deep < DEEP && *parent != id);
+        let above = window.facts.transient_for.filter(|parent| deep < DEEP && *parent != id);
         above
             .filter(|parent| self.windows.contains_key(parent))
             .map_or(own, |parent| own.max(self.level_of(parent, full, deep + 1)))
@@ -160,17 +161,17 @@ impl Desk {
 
     /// The window of a workspace that is over all of its monitor.
     pub(super) fn full_on(&self, workspace: usize) -> Option<WindowId> {
-        let full = |id: &&WindowId| self.windows.get(*id).is_some_and(|window| window.full);
+        let full = |id: &&WindowId| self.windows.get(*id).is_some_and(|window| window.fullscreen);
         self.workspaces[workspace].windows.iter().find(full).copied()
     }
 
     /// Whether a window belongs to another one, or to what belongs to it.
     pub(super) fn belongs(&self, facts: &WindowFacts, to: WindowId) -> bool {
-        let mut parent = facts.parent;
+        let mut parent = facts.transient_for;
         for _ in 0..DEEP {
             match parent {
                 Some(id) if id == to => return true,
-                Some(id) => parent = self.windows.get(&id).and_then(|window| window.facts.parent),
+                Some(id) => parent = self.windows.get(&id).and_then(|window| window.facts.transient_for),
                 None => return false,
             }
         }
@@ -183,16 +184,20 @@ impl Desk {
         if self.kept.is_some() {
             return;
         }
-        let full: Vec<(WindowId, usize)> =
-            self.windows.iter().filter(|(_, one)| one.full && !one.tucked).map(|(id, one)| (*id, one.workspace)).collect();
+        let full: Vec<(WindowId, usize)> = self
+            .windows
+            .iter()
+            .filter(|(_, one)| one.fullscreen && !one.minimized)
+            .map(|(id, one)| (*id, one.workspace))
+            .collect();
         for (id, at) in full {
             let focus = &self.workspaces[at].focus;
             let since = focus.iter().rev().take_while(|other| **other != id);
-            let ends = |other: &WindowId| !self.floats(*other) || self.windows.get(other).is_some_and(|other| other.full);
+            let ends = |other: &WindowId| !self.floats(*other) || self.windows.get(other).is_some_and(|other| other.fullscreen);
             if since.into_iter().any(ends)
                 && let Some(window) = self.windows.get_mut(&id)
             {
-                window.full = false;
+                window.fullscreen = false;
             }
         }
     }
@@ -207,14 +212,14 @@ impl Desk {
     pub(super) fn outer_size(&self, id: WindowId, (w, h): (i32, i32)) -> (i32, i32) {
         let Some(window) = self.windows.get(&id) else { return (w, h) };
         let monitor = self.workspaces[window.workspace].monitor;
-        let frame = if window.framed { 2 * times(self.rice.frame.width.0, self.scale(monitor)) } else { 0 };
+        let frame = if window.decorated { 2 * times(self.rice.frame.width.0, self.scale(monitor)) } else { 0 };
         (w.saturating_add(frame), h.saturating_add(frame))
     }
 
     /// Where a window comes to lie when it floats for the first time, from the corner of its monitor: where it asks to be when
     /// that is on the screen, else in the middle of what it belongs to, else where it covers least of the others.
-    pub(super) fn first_place(&self, id: WindowId) -> Area {
-        let Some(window) = self.windows.get(&id) else { return Area::default() };
+    pub(super) fn first_place(&self, id: WindowId) -> PixelRect {
+        let Some(window) = self.windows.get(&id) else { return PixelRect::default() };
         let monitor = self.workspaces[window.workspace].monitor;
         let (screen, work) = (self.monitors[monitor].facts.area, self.work_area(monitor));
         let contents = window.facts.fit(window.facts.size);
@@ -222,12 +227,12 @@ impl Desk {
         let Gravity(across, down) = window.facts.gravity;
         let asked = window.facts.at.map(|(x, y)| (across.outer(x, contents.0, w), down.outer(y, contents.1, h)));
         let (w, h) = (w.min(work.w), h.min(work.h));
-        let centred = |around: Area| Area::new(around.x + (around.w - w) / 2, around.y + (around.h - h) / 2, w, h);
-        let asked = asked.map(|(x, y)| Area::new(x, y, w, h)).filter(|area| area.overlap(screen) == Some(*area));
-        let parent = window.facts.parent.and_then(|parent| self.shown.placed.get(&parent));
+        let centred = |around: PixelRect| PixelRect::new(around.x + (around.w - w) / 2, around.y + (around.h - h) / 2, w, h);
+        let asked = asked.map(|(x, y)| PixelRect::new(x, y, w, h)).filter(|area| area.overlap(screen) == Some(*area));
+        let parent = window.facts.transient_for.and_then(|parent| self.shown.placed.get(&parent));
         let others = self.workspaces[window.workspace].windows.iter().rev();
         let others = others.filter(|other| **other != id && self.floats(**other));
-        let others: Vec<Area> = others.map(|other| self.float_area(*other, monitor)).collect();
+        let others: Vec<PixelRect> = others.map(|other| self.float_area(*other, monitor)).collect();
         let place = match (asked, parent) {
             (Some(area), _) => area,
             (None, Some(parent)) => centred(parent.outer),
@@ -241,15 +246,15 @@ impl Desk {
                 break;
             }
             // Down and to the right; at the edge of the work area from the top again, a little further on each time.
-            let aside = Area { x: place.x + ASIDE, y: place.y + ASIDE, ..place };
+            let aside = PixelRect { x: place.x + ASIDE, y: place.y + ASIDE, ..place };
             if kept(aside, work) == aside {
                 place = aside;
             } else {
-                place = kept(Area { x: work.x + turns * ASIDE / 2, y: work.y, ..place }, work);
+                place = kept(PixelRect { x: work.x + turns * ASIDE / 2, y: work.y, ..place }, work);
                 turns += 1;
             }
         }
-        Area { x: place.x - screen.x, y: place.y - screen.y, ..place }
+        PixelRect { x: place.x - screen.x, y: place.y - screen.y, ..place }
     }
 
     /// An edge of a window that floats goes out by so many pixels, or in.
@@ -258,10 +263,10 @@ impl Desk {
         let monitor = self.workspaces[window.workspace].monitor;
         let (screen, now) = (self.monitors[monitor].facts.area, self.most_area(id, monitor));
         let wanted = match side {
-            Side::Left => Area { x: now.x - by, w: now.w + by, ..now },
-            Side::Right => Area { w: now.w + by, ..now },
-            Side::Top => Area { y: now.y - by, h: now.h + by, ..now },
-            Side::Bottom => Area { h: now.h + by, ..now },
+            Side::Left => PixelRect { x: now.x - by, w: now.w + by, ..now },
+            Side::Right => PixelRect { w: now.w + by, ..now },
+            Side::Top => PixelRect { y: now.y - by, h: now.h + by, ..now },
+            Side::Bottom => PixelRect { h: now.h + by, ..now },
         };
         let inside = wanted.overlap(screen).unwrap_or(now);
         self.resize(id, inside, [side]);
@@ -269,11 +274,11 @@ impl Desk {
 
     /// A window that floats takes an area of the screen, with its frame, as far as it can be shown in that size; `moved` are
     /// the edges that go, the others stay.
-    pub(super) fn resize(&mut self, id: WindowId, area: Area, moved: impl IntoIterator<Item = Side>) {
+    pub(super) fn resize(&mut self, id: WindowId, area: PixelRect, moved: impl IntoIterator<Item = Side>) {
         let (frame_w, frame_h) = self.outer_size(id, (0, 0));
         let Some(window) = self.windows.get_mut(&id) else { return };
         // By hand, or by its program: it is no longer as large as there is room.
-        (window.wide, window.tall) = (false, false);
+        (window.maximized_horz, window.maximized_vert) = (false, false);
         let screen = self.monitors[self.workspaces[window.workspace].monitor].facts.area;
         let (w, h) = window.facts.fit(((area.w - frame_w).max(1), (area.h - frame_h).max(1)));
         let (w, h) = (w.saturating_add(frame_w), h.saturating_add(frame_h));
@@ -285,7 +290,7 @@ impl Desk {
                 Side::Right | Side::Bottom => {}
             }
         }
-        window.place = Area::new(x - screen.x, y - screen.y, w, h);
+        window.floating_rect = PixelRect::new(x - screen.x, y - screen.y, w, h);
     }
 
     /// The pointer is at a place of the screen.
@@ -294,13 +299,13 @@ impl Desk {
     }
 
     /// The window that is seen at a place of the screen.
-    pub fn window_at(&self, x: i32, y: i32) -> Option<(WindowId, Placed)> {
-        let lies = |placed: &Placed| placed.outer.contains(x, y) && placed.clip.contains(x, y);
+    pub fn window_at(&self, x: i32, y: i32) -> Option<(WindowId, PlacedWindow)> {
+        let lies = |placed: &PlacedWindow| placed.outer.contains(x, y) && placed.clip.contains(x, y);
         self.shown.placed.iter().rev().find(|(_, placed)| lies(placed)).map(|(id, placed)| (*id, *placed))
     }
 
     /// The work area at a place of the screen where no window is tiled on another monitor than the one that has the focus.
-    pub fn empty_at(&self, x: i32, y: i32) -> Option<Area> {
+    pub fn empty_at(&self, x: i32, y: i32) -> Option<PixelRect> {
         let at = self.monitors.iter().position(|monitor| monitor.facts.area.contains(x, y))?;
         let empty = at != self.monitor && self.tiled(self.monitors[at].workspace).is_empty();
         empty.then(|| self.work_area(at))
@@ -327,32 +332,32 @@ impl Desk {
     }
 
     /// An area that a window is dragged to, with its edges where they snap to.
-    pub fn snap(&self, id: WindowId, area: Area) -> Area {
+    pub fn snap(&self, id: WindowId, area: PixelRect) -> PixelRect {
         let (x, y) = (area.x + area.w / 2, area.y + area.h / 2);
         let monitor = self.monitors.iter().position(|monitor| monitor.facts.area.contains(x, y));
         self.snapped(id, area, monitor.unwrap_or(self.monitor))
     }
 
     /// An area that is dragged, with its edges at those of the work area or of another window where they are near.
-    fn snapped(&self, id: WindowId, area: Area, monitor: usize) -> Area {
+    fn snapped(&self, id: WindowId, area: PixelRect, monitor: usize) -> PixelRect {
         let work = self.work_area(monitor);
-        let others = self.shown.placed.iter().filter(|(other, placed)| **other != id && placed.level == Level::Floating);
-        let others: Vec<Area> = others.map(|(_, placed)| placed.outer).collect();
+        let others = self.shown.placed.iter().filter(|(other, placed)| **other != id && placed.level == StackingLayer::Floating);
+        let others: Vec<PixelRect> = others.map(|(_, placed)| placed.outer).collect();
         let near = |at: i32, length: i32, edges: &mut dyn Iterator<Item = i32>| {
             let both = edges.flat_map(|edge| [edge - at, edge - (at + length)]);
             both.filter(|away| away.abs() <= SNAP).min_by_key(|away| away.abs()).unwrap_or(0)
         };
-        let across = |other: &&Area| other.y < area.y + area.h && area.y < other.y + other.h;
-        let along = |other: &&Area| other.x < area.x + area.w && area.x < other.x + other.w;
+        let across = |other: &&PixelRect| other.y < area.y + area.h && area.y < other.y + other.h;
+        let along = |other: &&PixelRect| other.x < area.x + area.w && area.x < other.x + other.w;
         let mut xs = others.iter().filter(across).flat_map(|other| [other.x, other.x + other.w]).chain([work.x, work.x + work.w]);
         let mut ys = others.iter().filter(along).flat_map(|other| [other.y, other.y + other.h]).chain([work.y, work.y + work.h]);
         let (x, y) = (near(area.x, area.w, &mut xs), near(area.y, area.h, &mut ys));
-        Area { x: area.x + x, y: area.y + y, ..area }
+        PixelRect { x: area.x + x, y: area.y + y, ..area }
     }
 }
 
 /// Where an area covers least of others within a room; of equal places the one nearest to the middle.
-fn freest(middle: Area, room: Area, others: &[Area]) -> Area {
+fn freest(middle: PixelRect, room: PixelRect, others: &[PixelRect]) -> PixelRect {
     let (w, h) = (middle.w, middle.h);
     let mut xs = vec![middle.x, room.x, room.x + room.w - w];
     let mut ys = vec![middle.y, room.y, room.y + room.h - h];
@@ -360,11 +365,11 @@ fn freest(middle: Area, room: Area, others: &[Area]) -> Area {
         xs.extend([other.x + other.w, other.x - w]);
         ys.extend([other.y + other.h, other.y - h]);
     }
-    let covered = |area: Area| -> i64 {
+    let covered = |area: PixelRect| -> i64 {
         others.iter().filter_map(|other| other.overlap(area)).map(|both| i64::from(both.w) * i64::from(both.h)).sum()
     };
-    let away = |area: Area| i64::from((area.x - middle.x).abs()) + i64::from((area.y - middle.y).abs());
-    let places = xs.iter().flat_map(|x| ys.iter().map(|y| Area::new(*x, *y, w, h)));
+    let away = |area: PixelRect| i64::from((area.x - middle.x).abs()) + i64::from((area.y - middle.y).abs());
+    let places = xs.iter().flat_map(|x| ys.iter().map(|y| PixelRect::new(*x, *y, w, h)));
     let inside = places.filter(|area| kept(*area, room) == *area);
     inside.min_by_key(|area| (covered(*area), away(*area))).unwrap_or(middle)
 }

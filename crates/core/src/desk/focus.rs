@@ -1,62 +1,62 @@
 //! Who has the focus next, and which monitor lies where.
 
-use super::action::{Target, ToMonitor, Way};
-use super::arrangement::Placed;
-use super::layout::Beside;
-use super::refusal::Refusal;
-use super::state::Desk;
+use super::action::{Direction, FocusTarget, MonitorTarget};
+use super::arrangement::PlacedWindow;
+use super::layout::AdjacentWindow;
+use super::refusal::ActionError;
+use super::state::WindowManager;
 use super::window::WindowId;
 use crate::rice::Side;
 
-impl Way {
+impl Direction {
     /// The side that it leads to.
     pub(super) fn side(self) -> Option<Side> {
         match self {
-            Way::Left => Some(Side::Left),
-            Way::Right => Some(Side::Right),
-            Way::Up => Some(Side::Top),
-            Way::Down => Some(Side::Bottom),
-            Way::Next | Way::Prev | Way::Last => None,
+            Direction::Left => Some(Side::Left),
+            Direction::Right => Some(Side::Right),
+            Direction::Up => Some(Side::Top),
+            Direction::Down => Some(Side::Bottom),
+            Direction::Next | Direction::Prev | Direction::Last => None,
         }
     }
 }
 
-impl Desk {
+impl WindowManager {
     /// The window that is meant; why there is none.
-    pub(super) fn target(&self, target: &Target) -> Result<Option<WindowId>, Refusal> {
+    pub(super) fn target(&self, target: &FocusTarget) -> Result<Option<WindowId>, ActionError> {
         let focused = self.focused();
         match target {
-            Target::Way(way) => Ok(self.neighbour(*way)),
-            Target::Urgent => {
+            FocusTarget::Way(way) => Ok(self.neighbour(*way)),
+            FocusTarget::Urgent => {
                 let calling = self.windows.iter().rev().find(|(_, window)| window.urgent).map(|(id, _)| *id);
-                calling.map(Some).ok_or(Refusal::NobodyCalls)
+                calling.map(Some).ok_or(ActionError::NobodyCalls)
             }
-            Target::Parent => {
-                let parent = focused.and_then(|id| self.windows.get(&id)?.facts.parent);
+            FocusTarget::Parent => {
+                let parent = focused.and_then(|id| self.windows.get(&id)?.facts.transient_for);
                 let there = parent.filter(|parent| self.windows.contains_key(parent));
-                there.map(Some).ok_or(Refusal::NoParent)
+                there.map(Some).ok_or(ActionError::NoParent)
             }
-            Target::Like(like) => {
+            FocusTarget::Like(like) => {
                 let all: Vec<WindowId> = self.windows.iter().filter(|(_, w)| like.matches(&w.facts)).map(|(id, _)| *id).collect();
                 // The one after the focused one, so that asking again goes through all of them.
                 let at = all.iter().position(|id| Some(*id) == focused).map_or(0, |at| at + 1);
                 let found = (!all.is_empty()).then(|| all[at % all.len()]);
-                found.map(Some).ok_or_else(|| Refusal::NoWindow(like.clone()))
+                found.map(Some).ok_or_else(|| ActionError::NoWindow(like.clone()))
             }
         }
     }
 
     /// The window that lies in a direction, over the edge of a monitor too.
-    pub(super) fn neighbour(&self, way: Way) -> Option<WindowId> {
+    pub(super) fn neighbour(&self, way: Direction) -> Option<WindowId> {
         self.nearest(way, &|id| self.windows.get(&id).is_some_and(|window| window.focusable))
     }
 
     /// The tile that lies in a direction of the focused one: what floats over them is none.
-    pub(super) fn tile_beside(&self, way: Way) -> Option<WindowId> {
+    pub(super) fn tile_beside(&self, way: Direction) -> Option<WindowId> {
         self.nearest(way, &|id| self.windows.contains_key(&id) && !self.floats(id))
     }
 
-    fn nearest(&self, way: Way, takes: &dyn Fn(WindowId) -> bool) -> Option<WindowId> {
+    fn nearest(&self, way: Direction, takes: &dyn Fn(WindowId) -> bool) -> Option<WindowId> {
         let at = self.workspace();
         let workspace = &self.workspaces[at];
         let focused = self.focused()?;
@@ -64,20 +64,20 @@ impl Desk {
             let order: Vec<WindowId> = workspace.windows.iter().copied().filter(|id| takes(*id)).collect();
             let here = order.iter().position(|id| *id == focused)?;
             return match way {
-                Way::Next => order.get((here + 1) % order.len()).copied(),
-                Way::Prev => order.get((here + order.len() - 1) % order.len()).copied(),
+                Direction::Next => order.get((here + 1) % order.len()).copied(),
+                Direction::Prev => order.get((here + order.len() - 1) % order.len()).copied(),
                 _ => workspace.focus.iter().rev().copied().filter(|id| takes(*id)).nth(1),
             };
         };
         if !self.floats(focused)
-            && let Beside::Own(Some(beside)) = self.ask(at, |ask, layout| layout.beside(side, ask))
+            && let AdjacentWindow::Own(Some(beside)) = self.ask(at, |ask, layout| layout.beside(side, ask))
         {
             return Some(beside);
         }
         let placed = &self.shown.placed;
         let from = placed.get(&focused)?.outer;
         let (fx, fy) = from.centre2();
-        let score = |(id, placed): (&WindowId, &Placed)| {
+        let score = |(id, placed): (&WindowId, &PlacedWindow)| {
             let (x, y) = placed.outer.centre2();
             let (along, across) = match side {
                 Side::Left => (fx - x, y - fy),
@@ -92,15 +92,15 @@ impl Desk {
     }
 
     /// The number of a monitor; why there is none.
-    pub(super) fn which_monitor(&self, to: &ToMonitor) -> Result<usize, Refusal> {
+    pub(super) fn which_monitor(&self, to: &MonitorTarget) -> Result<usize, ActionError> {
         let count = self.monitors.len();
         match to {
-            ToMonitor::Way(Way::Next) => Ok((self.monitor + 1) % count),
-            ToMonitor::Way(Way::Prev) => Ok((self.monitor + count - 1) % count),
-            ToMonitor::Way(way) => self.beyond(*way).ok_or(Refusal::NothingThere),
-            ToMonitor::Named(name) => self.monitor_named(name).ok_or_else(|| {
+            MonitorTarget::Way(Direction::Next) => Ok((self.monitor + 1) % count),
+            MonitorTarget::Way(Direction::Prev) => Ok((self.monitor + count - 1) % count),
+            MonitorTarget::Way(way) => self.beyond(*way).ok_or(ActionError::NothingThere),
+            MonitorTarget::Named(name) => self.monitor_named(name).ok_or_else(|| {
                 let names: Vec<&str> = self.monitors.iter().map(|monitor| monitor.facts.name.as_str()).collect();
-                Refusal::NoMonitor(name.clone(), crate::problem::in_words(&names))
+                ActionError::NoMonitor(name.clone(), crate::problem::in_words(&names))
             }),
         }
     }

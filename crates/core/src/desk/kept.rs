@@ -5,17 +5,17 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-use super::area::Area;
-use super::layout::Layout;
-use super::state::{Desk, Workspace};
-use super::window::{Shelf, Window, WindowId};
+use super::area::PixelRect;
+use super::layout::LayoutState;
+use super::state::{WindowManager, Workspace};
+use super::window::{StackingState, Window, WindowId};
 use crate::limits::{self, cut};
 use crate::rice::LayoutRule;
 
 /// A desk, as far as it is kept. What a later version does not understand of it is left out, and the rest holds.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[serde(default)]
-pub struct Kept {
+pub struct SavedState {
     /// The workspace that each monitor shows, by their names.
     pub monitors: BTreeMap<String, String>,
     /// The monitor that has the focus.
@@ -27,15 +27,15 @@ pub struct Kept {
     /// Groups of modules that were opened or folded.
     pub groups: Vec<String>,
     /// The workspaces.
-    pub workspaces: BTreeMap<String, KeptWorkspace>,
+    pub workspaces: BTreeMap<String, SavedWorkspace>,
     /// The windows in the order of tiling, workspace by workspace; then those that are tucked away, the latest last.
-    pub windows: Vec<KeptWindow>,
+    pub windows: Vec<SavedWindow>,
 }
 
 /// A workspace, as far as it is kept.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[serde(default)]
-pub struct KeptWorkspace {
+pub struct SavedWorkspace {
     /// The monitor that it belongs to.
     pub home: String,
     /// The layout in use.
@@ -49,7 +49,7 @@ pub struct KeptWorkspace {
 /// A window, as far as it is kept.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[serde(default)]
-pub struct KeptWindow {
+pub struct SavedWindow {
     /// Its number.
     pub id: u32,
     /// Its app name: another window may have its number by now.
@@ -61,11 +61,11 @@ pub struct KeptWindow {
     /// Whether it floats.
     pub floating: bool,
     /// Where it floats.
-    pub place: Area,
+    pub place: PixelRect,
     /// Whether it is over all of its monitor.
     pub full: bool,
     /// Over which part of the screen, where that is more.
-    pub spread: Option<Area>,
+    pub spread: Option<PixelRect>,
     /// Whether it is as wide as there is room, and as high.
     pub most: (bool, bool),
     /// Whether it is on every workspace.
@@ -73,7 +73,7 @@ pub struct KeptWindow {
     /// Whether it is out of sight.
     pub tucked: bool,
     /// Whether it lies over the others, or below them.
-    pub shelf: Shelf,
+    pub shelf: StackingState,
     /// Whether it has a frame.
     pub framed: bool,
     /// Whether it calls.
@@ -88,19 +88,19 @@ const LONGEST: usize = 1000;
 const FARTHEST: i32 = 1_000_000;
 
 /// Whether a place is one on a screen, or near it.
-fn is_near(area: &Area) -> bool {
+fn is_near(area: &PixelRect) -> bool {
     let near = -FARTHEST..=FARTHEST;
     near.contains(&area.x) && near.contains(&area.y) && (1..=FARTHEST).contains(&area.w) && (1..=FARTHEST).contains(&area.h)
 }
 
-impl Kept {
+impl SavedState {
     /// Reads what was kept. Whoever is on the display may have written it: what makes no sense is left out, and told.
-    pub fn read(bytes: &[u8]) -> (Option<Kept>, Vec<String>) {
+    pub fn read(bytes: &[u8]) -> (Option<SavedState>, Vec<String>) {
         let left_out = |why: String| (None, vec![format!("the desk that was kept: {why}")]);
         if bytes.len() > limits::KEPT_DESK_BYTES {
             return left_out(format!("it has more than {} MiB", limits::KEPT_DESK_BYTES / 1024 / 1024));
         }
-        let mut kept = match serde_json::from_slice::<Kept>(bytes) {
+        let mut kept = match serde_json::from_slice::<SavedState>(bytes) {
             Ok(kept) => kept,
             Err(error) => return left_out(format!("it cannot be read, {error}")),
         };
@@ -121,7 +121,7 @@ impl Kept {
         for (name, workspace) in &mut kept.workspaces {
             workspace.focus.truncate(MOST);
             workspace.memory.retain(|layout, value| {
-                let sound = serde_json::from_value::<Layout>(value.clone()).is_ok_and(|layout| layout.is_sound());
+                let sound = serde_json::from_value::<LayoutState>(value.clone()).is_ok_and(|layout| layout.is_sound());
                 if !sound {
                     tell(&format!("layout {} of {}", cut(layout, 40), cut(name, 40)), "it does not fit together");
                 }
@@ -142,41 +142,41 @@ impl Kept {
     }
 }
 
-impl Desk {
+impl WindowManager {
     /// All that is to be known to begin again as it is.
-    pub fn keep(&self) -> Kept {
+    pub fn keep(&self) -> SavedState {
         let workspace = |at: usize| self.workspaces.get(at).map(|one| one.name.clone()).unwrap_or_default();
         let one = |id: &WindowId| {
             let window = self.windows.get(id)?;
-            Some(KeptWindow {
+            Some(SavedWindow {
                 id: id.0,
-                app: window.facts.app.clone(),
+                app: window.facts.app_id.clone(),
                 workspace: workspace(window.workspace),
                 nth: self.windows.get_index_of(id).unwrap_or(usize::MAX),
                 floating: window.floating,
-                place: window.place,
-                full: window.full,
-                spread: window.spread,
-                most: (window.wide, window.tall),
-                pegged: window.pegged,
-                tucked: window.tucked,
-                shelf: window.shelf,
-                framed: window.framed,
+                place: window.floating_rect,
+                full: window.fullscreen,
+                spread: window.fullscreen_area,
+                most: (window.maximized_horz, window.maximized_vert),
+                pegged: window.sticky,
+                tucked: window.minimized,
+                shelf: window.stacking,
+                framed: window.decorated,
                 urgent: window.urgent,
-                lift: window.lift,
+                lift: window.stack_serial,
             })
         };
         let windows = self.workspaces.iter().flat_map(|workspace| &workspace.windows).chain(&self.tucked);
         // Those that remember nothing are as good as new.
         let memory = |workspace: &Workspace| {
             let written = |(name, rule): &(String, LayoutRule)| {
-                let layout = workspace.memory.get(name).filter(|layout| **layout != Layout::new(rule.kind))?;
+                let layout = workspace.memory.get(name).filter(|layout| **layout != LayoutState::new(rule.kind))?;
                 Some((name.clone(), serde_json::to_value(layout).ok()?))
             };
             workspace.layouts.iter().filter_map(written).collect()
         };
         let workspaces = self.workspaces.iter().map(|workspace| {
-            let kept = KeptWorkspace {
+            let kept = SavedWorkspace {
                 home: workspace.home.clone(),
                 layout: workspace.rule().0.clone(),
                 memory: memory(workspace),
@@ -189,7 +189,7 @@ impl Desk {
         // The same desk is kept in the same words.
         bars.sort_unstable();
         groups.sort_unstable();
-        Kept {
+        SavedState {
             back: self.back.map(workspace),
             bars,
             groups,
@@ -201,7 +201,7 @@ impl Desk {
     }
 
     /// Begins again as it was kept: windows that appear next come where they were.
-    pub(super) fn restore(&mut self, kept: Kept) {
+    pub(super) fn restore(&mut self, kept: SavedState) {
         for workspace in &mut self.workspaces {
             let home = kept.workspaces.get(&workspace.name).map(|kept| kept.home.clone());
             workspace.home = home.unwrap_or(std::mem::take(&mut workspace.home));
@@ -221,20 +221,21 @@ impl Desk {
     }
 
     /// What was kept of a window that appears.
-    pub(super) fn kept_of(&self, id: WindowId, app: &str) -> Option<KeptWindow> {
+    pub(super) fn kept_of(&self, id: WindowId, app: &str) -> Option<SavedWindow> {
         self.kept.as_ref()?.windows.iter().find(|kept| kept.id == id.0 && kept.app == app).cloned()
     }
 
     /// A window is as it was before.
-    pub(super) fn put_back(&mut self, id: WindowId, mut window: Window, kept: &KeptWindow) {
+    pub(super) fn put_back(&mut self, id: WindowId, mut window: Window, kept: &SavedWindow) {
         let workspace = self.workspace_named(&kept.workspace).unwrap_or(window.workspace);
         window.workspace = workspace;
         window.floating = kept.floating;
-        window.place = kept.place;
-        (window.full, window.spread, (window.wide, window.tall)) = (kept.full, kept.spread, kept.most);
-        (window.pegged, window.shelf, window.framed) = (kept.pegged, kept.shelf, kept.framed);
-        window.tucked = kept.tucked;
-        window.lift = kept.lift;
+        window.floating_rect = kept.place;
+        (window.fullscreen, window.fullscreen_area, (window.maximized_horz, window.maximized_vert)) =
+            (kept.full, kept.spread, kept.most);
+        (window.sticky, window.stacking, window.decorated) = (kept.pegged, kept.shelf, kept.framed);
+        window.minimized = kept.tucked;
+        window.stack_serial = kept.lift;
         self.lifts = self.lifts.max(kept.lift.min(u32::MAX.into()));
         let focusable = window.focusable;
         self.windows.insert(id, window);
@@ -267,7 +268,7 @@ impl Desk {
             workspace.focus.sort_by_key(rank);
             workspace.layout = workspace.layouts.iter().position(|(name, _)| *name == before.layout).unwrap_or(workspace.layout);
             for (name, rule) in workspace.layouts.iter() {
-                let layout = before.memory.get(name).and_then(|value| serde_json::from_value::<Layout>(value.clone()).ok());
+                let layout = before.memory.get(name).and_then(|value| serde_json::from_value::<LayoutState>(value.clone()).ok());
                 if let Some(layout) = layout.filter(|layout| layout.is(rule.kind) && layout.is_sound()) {
                     workspace.memory.insert(name.clone(), layout);
                 }

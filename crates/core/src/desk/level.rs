@@ -4,7 +4,7 @@ use serde::Serialize;
 
 /// What lies over what, from below: the stacking order of a screen is this list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
-pub enum Level {
+pub enum StackingLayer {
     /// What is behind everything.
     Backdrop,
     /// Desktops of other programs.

@@ -22,19 +22,20 @@ mod state;
 mod window;
 
 pub use action::{
-    ACTIONS, Action, Again, BackdropTo, Bars, ColumnChange, Like, MainChange, Reach, Setting, Shot, ShotOf, ShotTo, Switch,
-    Target, Thing, ToMonitor, UnknownAction, Way, Which, action_choices, shell_line, shell_words,
+    ACTIONS, Action, BackdropTarget, Bars, ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange,
+    MonitorTarget, ReferenceKind, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment, Switch,
+    UnknownAction, WindowQuery, action_choices, shell_line, shell_words,
 };
-pub use area::Area;
-pub use arrangement::{Arrangement, FrameState, Placed, TabStrip};
+pub use area::PixelRect;
+pub use arrangement::{Arrangement, FrameState, PlacedWindow, TabStrip};
 pub use edid::edid;
-pub use kept::{Kept, KeptWindow, KeptWorkspace};
-pub use level::Level;
-pub use machine::{Asked, Effect, Event, Lift};
-pub use order::Order;
-pub use outputs::{Lit, Output, OutputMode, Plan, arranges, plan};
+pub use kept::{SavedState, SavedWindow, SavedWorkspace};
+pub use level::StackingLayer;
+pub use machine::{RestackMode, WindowRequest, WmEffect, WmEvent};
+pub use order::TileOrder;
+pub use outputs::{DisplayConfig, Output, OutputConfig, OutputMode, arranges, plan};
 pub use panel::Panel;
-pub use refusal::Refusal;
-pub use rules::{Judged, Subject, in_order as rules_in_order, judge};
-pub use state::{Desk, LayoutSketch, Monitor, MonitorFacts, Workspace};
-pub use window::{Asks, Gravity, Pull, Shelf, Steps, Window, WindowFacts, WindowId};
+pub use refusal::ActionError;
+pub use rules::{RuleMatch, Subject, in_order as rules_in_order, judge};
+pub use state::{LayoutSketch, Monitor, MonitorFacts, WindowManager, Workspace};
+pub use window::{Gravity, GravityAxis, InitialState, SizeIncrements, StackingState, Window, WindowFacts, WindowId};

@@ -1,13 +1,13 @@
 //! Monitors come and go: they are known by name, and workspaces come home.
 
-use super::area::Area;
-use super::state::{Desk, Monitor, MonitorFacts, Workspace};
-use super::{Way, WindowId};
+use super::area::PixelRect;
+use super::state::{Monitor, MonitorFacts, WindowManager, Workspace};
+use super::{Direction, WindowId};
 use crate::rice::{Glob, MonitorRule, Rice};
 
 impl MonitorFacts {
     /// A monitor that is not the primary one.
-    pub fn new(name: impl Into<String>, area: Area) -> MonitorFacts {
+    pub fn new(name: impl Into<String>, area: PixelRect) -> MonitorFacts {
         MonitorFacts { name: name.into(), maker: String::new(), area, primary: false }
     }
 
@@ -39,12 +39,12 @@ fn distinct(mut facts: Vec<MonitorFacts>) -> Vec<MonitorFacts> {
     }
     kept.sort_by_key(|facts| (facts.area.x, facts.area.y));
     if kept.is_empty() {
-        kept.push(MonitorFacts::new("none", Area::new(0, 0, 640, 480)));
+        kept.push(MonitorFacts::new("none", PixelRect::new(0, 0, 640, 480)));
     }
     kept
 }
 
-impl Desk {
+impl WindowManager {
     /// Makes workspaces and monitors from the settings and the facts; windows stay on workspaces of the same name.
     ///
     /// A workspace belongs to the monitor that the rice says, else to the one it was on first. While that one is away it is on
@@ -141,19 +141,19 @@ impl Desk {
     }
 
     /// The monitor beyond the edge of the one that has the focus.
-    pub(super) fn beyond(&self, way: Way) -> Option<usize> {
+    pub(super) fn beyond(&self, way: Direction) -> Option<usize> {
         let from = self.monitors[self.monitor].facts.area;
         let (fx, fy) = from.centre2();
-        let score = |area: Area| {
+        let score = |area: PixelRect| {
             let (x, y) = area.centre2();
             let beside = area.y < from.y + from.h && from.y < area.y + area.h;
             let over = area.x < from.x + from.w && from.x < area.x + area.w;
             let (along, meets) = match way {
-                Way::Left => (fx - x, beside),
-                Way::Right => (x - fx, beside),
-                Way::Up => (fy - y, over),
-                Way::Down => (y - fy, over),
-                Way::Next | Way::Prev | Way::Last => return None,
+                Direction::Left => (fx - x, beside),
+                Direction::Right => (x - fx, beside),
+                Direction::Up => (fy - y, over),
+                Direction::Down => (y - fy, over),
+                Direction::Next | Direction::Prev | Direction::Last => return None,
             };
             (along > 0 && meets).then_some(along)
         };

@@ -1,9 +1,9 @@
 //! Panels and desktops of other programs: what they lie over, and what windows keep off for them.
 
-use super::area::Area;
+use super::area::PixelRect;
 use super::floating::kept;
-use super::level::Level;
-use super::state::Desk;
+use super::level::StackingLayer;
+use super::state::WindowManager;
 use super::window::WindowId;
 use crate::rice::Side;
 
@@ -11,13 +11,13 @@ use crate::rice::Side;
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Panel {
     /// What it lies over.
-    pub level: Level,
+    pub level: StackingLayer,
     /// What it keeps for itself: the side of the screen that it reaches from, and the area, in pixels of the screen (EWMH,
     /// `_NET_WM_STRUT_PARTIAL`).
-    pub keeps: Vec<(Side, Area)>,
+    pub keeps: Vec<(Side, PixelRect)>,
 }
 
-impl Desk {
+impl WindowManager {
     /// A panel is there, is another one than before, or is gone.
     pub(super) fn panel(&mut self, id: WindowId, panel: Option<Panel>) {
         match panel {
@@ -27,7 +27,7 @@ impl Desk {
     }
 
     /// What panels of others leave of an area of a monitor.
-    pub(super) fn beside_panels(&self, area: Area, screen: Area) -> Area {
+    pub(super) fn beside_panels(&self, area: PixelRect, screen: PixelRect) -> PixelRect {
         let mut left = area;
         for (side, taken) in self.panels.values().flat_map(|panel| &panel.keeps) {
             // Whoever would take all of a monitor means another one, from which it reaches across.
@@ -39,10 +39,10 @@ impl Desk {
             let (right, bottom) = (left.x + left.w, left.y + left.h);
             let (x, y) = (left.x.max(taken.x + taken.w), left.y.max(taken.y + taken.h));
             left = match side {
-                Side::Left => Area { x, w: right - x, ..left },
-                Side::Right => Area { w: right.min(taken.x) - left.x, ..left },
-                Side::Top => Area { y, h: bottom - y, ..left },
-                Side::Bottom => Area { h: bottom.min(taken.y) - left.y, ..left },
+                Side::Left => PixelRect { x, w: right - x, ..left },
+                Side::Right => PixelRect { w: right.min(taken.x) - left.x, ..left },
+                Side::Top => PixelRect { y, h: bottom - y, ..left },
+                Side::Bottom => PixelRect { h: bottom.min(taken.y) - left.y, ..left },
             };
             left = kept(left, screen);
         }

@@ -1,10 +1,10 @@
 //! Why an action was not done.
 
-use super::action::{Like, Which};
+use super::action::{CycleTarget, WindowQuery};
 
 /// Why an action was not done, for whoever asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum Refusal {
+pub enum ActionError {
     /// Something that it names is not there.
     #[error("there is no {0} {1}")]
     No(&'static str, String),
@@ -16,7 +16,7 @@ pub enum Refusal {
     NothingThere,
     /// No window is meant.
     #[error("no window matches {0}")]
-    NoWindow(Like),
+    NoWindow(WindowQuery),
     /// No window calls.
     #[error("no window calls")]
     NobodyCalls,
@@ -31,13 +31,13 @@ pub enum Refusal {
     NothingTucked,
     /// What is out of sight is not what was meant.
     #[error("no window that is tucked away matches {0}")]
-    NotTucked(Like),
+    NotTucked(WindowQuery),
     /// The layout has nothing of what was to be changed.
     #[error("the layout {0} has {1}")]
     Layout(String, &'static str),
     /// A layout that the workspace does not go through; those it does.
     #[error("{0} is not among the layouts here: {1}")]
-    NotAmong(Which, String),
+    NotAmong(CycleTarget, String),
     /// A module that holds no others.
     #[error("the module {0} has no group to fold")]
     NoGroup(String),

@@ -1,8 +1,8 @@
 //! Window rules: which of them are for a window, and what they set.
 
-use super::state::Desk;
+use super::state::WindowManager;
 use super::window::WindowFacts;
-use crate::rice::{Match, Rice, Rule, RuleSet};
+use crate::rice::{Rice, RuleSettings, WindowMatch, WindowOverrides};
 
 /// A window, as rules see it.
 #[derive(Debug, Clone, Copy)]
@@ -17,7 +17,7 @@ pub struct Subject<'a> {
 
 /// What a rule says to a window.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Judged {
+pub struct RuleMatch {
     /// The rule's name.
     pub rule: String,
     /// What of its match does not hold; nothing when it is for the window.
@@ -28,7 +28,7 @@ pub struct Judged {
     pub stopped: Option<String>,
 }
 
-impl Judged {
+impl RuleMatch {
     /// Whether it sets something on the window.
     pub fn holds(&self) -> bool {
         self.misses.is_empty() && self.stopped.is_none()
@@ -36,13 +36,13 @@ impl Judged {
 }
 
 /// What of a match does not hold for a window.
-fn misses(rice: &Rice, wanted: &Match, subject: &Subject<'_>) -> Vec<&'static str> {
+fn misses(rice: &Rice, wanted: &WindowMatch, subject: &Subject<'_>) -> Vec<&'static str> {
     let facts = subject.facts;
-    let programs = || rice.program.iter().filter(|(_, program)| program.app().eq_ignore_ascii_case(&facts.app));
+    let programs = || rice.program.iter().filter(|(_, program)| program.app().eq_ignore_ascii_case(&facts.app_id));
     let mut misses = Vec::new();
     for (name, pattern) in &wanted.texts {
         let holds = match *name {
-            "app" => pattern.matches(&facts.app),
+            "app" => pattern.matches(&facts.app_id),
             "instance" => pattern.matches(&facts.instance),
             "title" => pattern.matches(&facts.title),
             "role" => pattern.matches(&facts.role),
@@ -55,28 +55,28 @@ fn misses(rice: &Rice, wanted: &Match, subject: &Subject<'_>) -> Vec<&'static st
             misses.push(*name);
         }
     }
-    if wanted.kind.is_some_and(|kind| kind != facts.kind) {
+    if wanted.kind.is_some_and(|kind| kind != facts.window_type) {
         misses.push("kind");
     }
-    if wanted.transient.is_some_and(|transient| transient != facts.parent.is_some()) {
+    if wanted.transient.is_some_and(|transient| transient != facts.transient_for.is_some()) {
         misses.push("transient");
     }
     misses
 }
 
 /// All rules in the order in which they are asked.
-pub fn in_order(rice: &Rice) -> Vec<(&String, &Rule)> {
-    let mut rules: Vec<(&String, &Rule)> = rice.rule.iter().collect();
+pub fn in_order(rice: &Rice) -> Vec<(&String, &RuleSettings)> {
+    let mut rules: Vec<(&String, &RuleSettings)> = rice.rule.iter().collect();
     rules.sort_by_key(|(_, rule)| rule.order.map_or(0, |order| order.0));
     rules
 }
 
 /// What each rule says to a window, in the order in which they are asked.
-pub fn judge(rice: &Rice, subject: &Subject<'_>) -> Vec<Judged> {
+pub fn judge(rice: &Rice, subject: &Subject<'_>) -> Vec<RuleMatch> {
     let mut stopped: Option<String> = None;
-    let judged = |(name, rule): (&String, &Rule)| {
+    let judged = |(name, rule): (&String, &RuleSettings)| {
         let misses = misses(rice, &rule.r#match, subject);
-        let judged = Judged { rule: name.clone(), misses, sets: rule.set.written(), stopped: stopped.clone() };
+        let judged = RuleMatch { rule: name.clone(), misses, sets: rule.set.written(), stopped: stopped.clone() };
         if judged.holds() && rule.stop {
             stopped = Some(name.clone());
         }
@@ -86,8 +86,8 @@ pub fn judge(rice: &Rice, subject: &Subject<'_>) -> Vec<Judged> {
 }
 
 /// What all rules set on a window, and which rule set what; `again`: only those that are asked again are asked.
-pub(super) fn settled(rice: &Rice, subject: &Subject<'_>, again: bool) -> (RuleSet, Vec<(&'static str, String)>) {
-    let (mut all, mut by) = (RuleSet::default(), Vec::<(&'static str, String)>::new());
+pub(super) fn settled(rice: &Rice, subject: &Subject<'_>, again: bool) -> (WindowOverrides, Vec<(&'static str, String)>) {
+    let (mut all, mut by) = (WindowOverrides::default(), Vec::<(&'static str, String)>::new());
     for (name, rule) in in_order(rice) {
         if again && !rule.again || !misses(rice, &rule.r#match, subject).is_empty() {
             continue;
@@ -104,9 +104,14 @@ pub(super) fn settled(rice: &Rice, subject: &Subject<'_>, again: bool) -> (RuleS
     (all, by)
 }
 
-impl Desk {
+impl WindowManager {
     /// What rules set on a window that appears on a workspace, or that is there already.
-    pub(super) fn ruled(&self, facts: &WindowFacts, workspace: usize, again: bool) -> (RuleSet, Vec<(&'static str, String)>) {
+    pub(super) fn ruled(
+        &self,
+        facts: &WindowFacts,
+        workspace: usize,
+        again: bool,
+    ) -> (WindowOverrides, Vec<(&'static str, String)>) {
         if self.rice.rule.is_empty() {
             return Default::default();
         }

@@ -5,13 +5,13 @@ use std::rc::Rc;
 
 use crate::Ordered;
 
-use super::area::Area;
+use super::area::PixelRect;
 use super::arrangement::Arrangement;
-use super::kept::Kept;
-use super::layout::{Ask, Layout, Tile};
+use super::kept::SavedState;
+use super::layout::{LayoutInput, LayoutState, Tile};
 use super::panel::Panel;
 use super::window::{Window, WindowId};
-use crate::bar::{Field, MarkState, Values};
+use crate::bar::{FieldValue, Values, WorkspaceState};
 use crate::rice::{LayoutRule, Rice, layout_named};
 
 /// What a stage tells of a monitor.
@@ -22,7 +22,7 @@ pub struct MonitorFacts {
     /// Maker, model and number of what is connected, as far as it says.
     pub maker: String,
     /// Where it shows.
-    pub area: Area,
+    pub area: PixelRect,
     /// Whether programs take it for the main one.
     pub primary: bool,
 }
@@ -56,7 +56,7 @@ pub struct Workspace {
     /// Which of them it uses.
     pub layout: usize,
     /// What each of them remembers, by its name.
-    pub memory: HashMap<String, Layout>,
+    pub memory: HashMap<String, LayoutState>,
 }
 
 impl Workspace {
@@ -73,14 +73,14 @@ impl Workspace {
     }
 
     /// The layout that it uses, with what that remembers.
-    pub(super) fn layout_now(&self) -> Option<&Layout> {
+    pub(super) fn layout_now(&self) -> Option<&LayoutState> {
         self.layouts.get(self.layout).and_then(|(name, _)| self.memory.get(name))
     }
 
     /// Takes in a layout of the rice that is none of its own: its place among them.
     pub(super) fn visit(&mut self, rice: &Rice, name: &str) -> Option<usize> {
         let rule = layout_named(&rice.layout, name)?;
-        self.memory.entry(name.to_owned()).or_insert_with(|| Layout::new(rule.kind));
+        self.memory.entry(name.to_owned()).or_insert_with(|| LayoutState::new(rule.kind));
         self.layouts = self.layouts.iter().cloned().chain([(name.to_owned(), rule)]).collect();
         Some(self.layouts.len() - 1)
     }
@@ -103,7 +103,7 @@ impl Workspace {
         let visited = before.as_ref().filter(|before| layouts.iter().all(|(name, _)| name != *before));
         layouts.extend(visited.and_then(|name| rice.layout.get(name).map(|rule| (name.clone(), rule.clone()))));
         let fits = |(name, rule): &(String, LayoutRule)| {
-            self.memory.get(name).filter(|layout| layout.is(rule.kind)).cloned().unwrap_or_else(|| Layout::new(rule.kind))
+            self.memory.get(name).filter(|layout| layout.is(rule.kind)).cloned().unwrap_or_else(|| LayoutState::new(rule.kind))
         };
         self.memory = layouts.iter().map(|one| (one.0.clone(), fits(one))).collect();
         self.layout = before.and_then(|before| layouts.iter().position(|(name, _)| *name == before)).unwrap_or(0);
@@ -117,7 +117,7 @@ pub struct LayoutSketch {
     /// The layout's name.
     pub name: String,
     /// Its tiles, in 16ths.
-    pub tiles: Vec<Area>,
+    pub tiles: Vec<PixelRect>,
 }
 
 /// Pixels of the settings as those of a monitor.
@@ -127,7 +127,7 @@ pub(super) fn times(pixels: i32, scale: f64) -> i32 {
 
 /// The desk.
 #[derive(Debug, Clone)]
-pub struct Desk {
+pub struct WindowManager {
     pub(super) rice: Rc<Rice>,
     /// The monitors, from the left.
     pub monitors: Vec<Monitor>,
@@ -154,7 +154,7 @@ pub struct Desk {
     /// How often a window was lifted over others.
     pub(super) lifts: u64,
     /// What is to be as it was before, until all windows that were there have appeared.
-    pub(super) kept: Option<Box<Kept>>,
+    pub(super) kept: Option<Box<SavedState>>,
     /// Where the pointer was last, on the screen.
     pub(super) pointer: Option<(i32, i32)>,
     pub(super) shown: Arrangement,
@@ -162,10 +162,10 @@ pub struct Desk {
     pub(super) appeared: Option<WindowId>,
 }
 
-impl Desk {
+impl WindowManager {
     /// A desk without windows.
     pub fn new(rice: Rc<Rice>, monitors: Vec<MonitorFacts>) -> Self {
-        let mut desk = Desk {
+        let mut desk = WindowManager {
             rice,
             monitors: Vec::new(),
             workspaces: Vec::new(),
@@ -254,16 +254,16 @@ impl Desk {
     }
 
     /// The workspaces of a monitor with their states, in order.
-    pub fn workspace_marks(&self, monitor: usize) -> Vec<(&str, MarkState)> {
+    pub fn workspace_marks(&self, monitor: usize) -> Vec<(&str, WorkspaceState)> {
         let Some(here) = self.monitors.get(monitor).map(|monitor| monitor.workspace) else { return Vec::new() };
         let own = self.workspaces.iter().enumerate().filter(|(at, workspace)| workspace.monitor == monitor || *at == here);
         own.map(|(at, workspace)| {
             let calls = workspace.windows.iter().any(|id| self.windows.get(id).is_some_and(|window| window.urgent));
             let state = match () {
-                () if at == here => MarkState::Here,
-                () if calls => MarkState::Calls,
-                () if workspace.windows.is_empty() => MarkState::Empty,
-                () => MarkState::Used,
+                () if at == here => WorkspaceState::Active,
+                () if calls => WorkspaceState::Urgent,
+                () if workspace.windows.is_empty() => WorkspaceState::Empty,
+                () => WorkspaceState::Populated,
             };
             (workspace.name.as_str(), state)
         })
@@ -274,21 +274,21 @@ impl Desk {
     pub fn layout_sketch(&self, monitor: usize) -> LayoutSketch {
         let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
         let (name, rule) = self.layout_of(workspace);
-        let rule = LayoutRule { mains: crate::rice::Whole(rule.mains.0.min(2)), ..rule.clone() };
+        let rule = LayoutRule { mains: crate::rice::Integer(rule.mains.0.min(2)), ..rule.clone() };
         let windows = [0, 1, 2].map(|nth| Tile { id: WindowId(nth), least: (1, 1) });
-        let area = Area::new(0, 0, 16, 12);
-        let ask = Ask { area, screen: area, tiles: &windows, gap: 0, strip: 3, focus: Some(WindowId(0)), rule: &rule };
-        let mut layout = Layout::new(rule.kind);
+        let area = PixelRect::new(0, 0, 16, 12);
+        let ask = LayoutInput { area, screen: area, tiles: &windows, gap: 0, strip: 3, focus: Some(WindowId(0)), rule: &rule };
+        let mut layout = LayoutState::new(rule.kind);
         layout.settle(&ask);
         let laid = layout.arrange(&ask);
         // A strip of titles is drawn as three of them.
-        let titles = if laid.strip { [0, 5, 10].map(|x| Area { x, w: 5, h: 3, ..area }).to_vec() } else { Vec::new() };
-        let below = |tile: Area| if laid.strip { Area { y: tile.y + 3, h: tile.h - 3, ..tile } } else { tile };
+        let titles = if laid.strip { [0, 5, 10].map(|x| PixelRect { x, w: 5, h: 3, ..area }).to_vec() } else { Vec::new() };
+        let below = |tile: PixelRect| if laid.strip { PixelRect { y: tile.y + 3, h: tile.h - 3, ..tile } } else { tile };
         let inside = laid.tiles.into_iter().filter_map(|(_, tile)| tile.overlap(area));
-        let mut tiles: Vec<Area> = titles.into_iter().chain(inside.map(below)).collect();
+        let mut tiles: Vec<PixelRect> = titles.into_iter().chain(inside.map(below)).collect();
         if tiles.is_empty() {
             // Windows as they ask: one over another.
-            tiles = vec![Area::new(1, 1, 9, 7), Area::new(6, 4, 9, 7)];
+            tiles = vec![PixelRect::new(1, 1, 9, 7), PixelRect::new(6, 4, 9, 7)];
         }
         tiles.dedup();
         LayoutSketch { name: name.clone(), tiles }
@@ -299,9 +299,9 @@ impl Desk {
         let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
         let window = self.workspaces[workspace].focus.last().and_then(|id| self.windows.get(id));
         match window {
-            Some(window) => Values::one("title", Field::Text(window.facts.title.clone()))
-                .and("app", Field::Text(window.facts.app.clone()))
-                .and("value", Field::Text(window.facts.title.clone())),
+            Some(window) => Values::one("title", FieldValue::Text(window.facts.title.clone()))
+                .and("app", FieldValue::Text(window.facts.app_id.clone()))
+                .and("value", FieldValue::Text(window.facts.title.clone())),
             None => Values::default(),
         }
     }

@@ -3,15 +3,15 @@
 use std::rc::Rc;
 
 use super::machine::Desktop;
-use crate::check::Checked;
+use crate::check::CheckedRice;
 use crate::desk::{Action, MonitorFacts};
-use crate::keys::{Scopes, What};
+use crate::keys::{BindingTarget, Scopes};
 use crate::ordered::Ordered;
-use crate::rice::{Dock, Named, Rice};
+use crate::rice::{DockSettings, NamedMap, Rice};
 
 /// A part that can run by itself.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Alone {
+pub enum StandaloneComponent {
     /// Bars.
     Bar,
     /// The launcher.
@@ -24,56 +24,56 @@ pub enum Alone {
     Dock,
 }
 
-impl Alone {
+impl StandaloneComponent {
     /// All of them, with their words.
-    pub const ALL: [(&'static str, Alone); 5] = [
-        ("bar", Alone::Bar),
-        ("launcher", Alone::Launcher),
-        ("notices", Alone::Notices),
-        ("widgets", Alone::Widgets),
-        ("dock", Alone::Dock),
+    pub const ALL: [(&'static str, StandaloneComponent); 5] = [
+        ("bar", StandaloneComponent::Bar),
+        ("launcher", StandaloneComponent::Launcher),
+        ("notices", StandaloneComponent::Notices),
+        ("widgets", StandaloneComponent::Widgets),
+        ("dock", StandaloneComponent::Dock),
     ];
 
     /// The names of the parts that it is.
     fn parts(self) -> &'static [&'static str] {
         match self {
-            Alone::Bar => &["bar", "menu", "hint"],
-            Alone::Launcher => &["launcher"],
-            Alone::Notices => &["notice"],
-            Alone::Widgets => &["widget", "menu"],
-            Alone::Dock => &["dock", "menu", "hint"],
+            StandaloneComponent::Bar => &["bar", "menu", "hint"],
+            StandaloneComponent::Launcher => &["launcher"],
+            StandaloneComponent::Notices => &["notice"],
+            StandaloneComponent::Widgets => &["widget", "menu"],
+            StandaloneComponent::Dock => &["dock", "menu", "hint"],
         }
     }
 
     /// Whether an action is its own.
     fn does(self, action: &Action) -> bool {
         match self {
-            Alone::Bar => matches!(action, Action::BarToggle(_) | Action::Fold(_)),
-            Alone::Launcher => matches!(action, Action::Launcher(_)),
-            Alone::Notices => matches!(action, Action::Notices(_)),
-            Alone::Widgets | Alone::Dock => false,
+            StandaloneComponent::Bar => matches!(action, Action::BarToggle(_) | Action::Fold(_)),
+            StandaloneComponent::Launcher => matches!(action, Action::Launcher(_)),
+            StandaloneComponent::Notices => matches!(action, Action::Notices(_)),
+            StandaloneComponent::Widgets | StandaloneComponent::Dock => false,
         }
     }
 }
 
 /// What of a rice is for some parts: neither its programs that start nor its other bindings, and no dragging of windows.
-pub fn only(checked: &mut Checked, alone: &[Alone]) {
+pub fn only(checked: &mut CheckedRice, alone: &[StandaloneComponent]) {
     let mut rice = Rice::clone(&checked.rice);
-    rice.start = Named(Ordered::default());
+    rice.start = NamedMap(Ordered::default());
     (rice.pointer.r#move, rice.pointer.resize) = Default::default();
-    if !alone.contains(&Alone::Bar) {
-        rice.bar = Named(Ordered::default());
+    if !alone.contains(&StandaloneComponent::Bar) {
+        rice.bar = NamedMap(Ordered::default());
     }
-    if !alone.contains(&Alone::Widgets) {
-        rice.widget = Named(Ordered::default());
+    if !alone.contains(&StandaloneComponent::Widgets) {
+        rice.widget = NamedMap(Ordered::default());
     }
-    if !alone.contains(&Alone::Dock) {
-        rice.dock = Dock { running: false, keep: Vec::new(), ..rice.dock };
+    if !alone.contains(&StandaloneComponent::Dock) {
+        rice.dock = DockSettings { running: false, keep: Vec::new(), ..rice.dock };
     }
     let mut scopes = Scopes::clone(&checked.scopes);
     let own = |action: &Action| alone.iter().any(|part| part.does(action));
     scopes.bound.retain(|bound| match &bound.what {
-        What::Act(action) => action.each().iter().all(own) && scopes.tables[bound.table].mode.is_none(),
+        BindingTarget::Act(action) => action.each().iter().all(own) && scopes.tables[bound.table].mode.is_none(),
         _ => true,
     });
     (checked.rice, checked.scopes) = (Rc::new(rice), Rc::new(scopes));
@@ -81,7 +81,7 @@ pub fn only(checked: &mut Checked, alone: &[Alone]) {
 
 impl Desktop {
     /// Some parts alone, on monitors that another one manages.
-    pub fn beside(rice: Rc<Rice>, scopes: Rc<Scopes>, monitors: Vec<MonitorFacts>, alone: &[Alone]) -> Desktop {
+    pub fn beside(rice: Rc<Rice>, scopes: Rc<Scopes>, monitors: Vec<MonitorFacts>, alone: &[StandaloneComponent]) -> Desktop {
         let mut desktop = Desktop::new(rice, scopes, monitors);
         let names: Vec<&str> = alone.iter().flat_map(|alone| alone.parts()).copied().collect();
         desktop.parts.retain(|part| names.contains(&part.name()));

@@ -3,21 +3,21 @@
 use std::collections::HashMap;
 use std::rc::Rc;
 
-use super::effect::Effect;
+use super::effect::DesktopEffect;
 use super::surface::{Surface, SurfaceId};
-use crate::desk::Level;
+use crate::desk::StackingLayer;
 use crate::scene::Rect;
 
 /// A surface with all of it to be drawn.
-pub(super) fn drawn_whole(surface: &Rc<Surface>) -> Effect {
-    Effect::Surface(surface.clone(), vec![Rect::from(surface.area)])
+pub(super) fn drawn_whole(surface: &Rc<Surface>) -> DesktopEffect {
+    DesktopEffect::Surface(surface.clone(), vec![Rect::from(surface.area)])
 }
 
 /// What one part shows, against what it showed before. Whether what others let through is another picture.
 pub(super) fn difference(
     old: &[Rc<Surface>],
     new: &[Rc<Surface>],
-    effects: &mut Vec<Effect>,
+    effects: &mut Vec<DesktopEffect>,
     opened: &mut Vec<Rc<Surface>>,
 ) -> bool {
     let mut behind = false;
@@ -25,21 +25,21 @@ pub(super) fn difference(
     for surface in new {
         match before.get(&surface.id) {
             None => {
-                behind |= surface.level == Level::Backdrop;
+                behind |= surface.level == StackingLayer::Backdrop;
                 opened.push(surface.clone());
             }
             Some(before) => {
-                behind |= surface.level == Level::Backdrop && surface.content.shows_through(&*before.content);
+                behind |= surface.level == StackingLayer::Backdrop && surface.content.shows_through(&*before.content);
                 let damage = surface.damage(before);
                 let moved = (before.area, before.radius) != (surface.area, surface.radius);
                 let whole = Rect::from(surface.area);
                 if moved || !damage.is_empty() || !surface.content.same(&*before.content, whole) {
-                    effects.push(Effect::Surface(surface.clone(), damage));
+                    effects.push(DesktopEffect::Surface(surface.clone(), damage));
                 }
             }
         }
     }
     let gone = old.iter().filter(|surface| new.iter().all(|other| other.id != surface.id));
-    effects.extend(gone.map(|surface| Effect::Gone(surface.id.clone())));
+    effects.extend(gone.map(|surface| DesktopEffect::DestroySurface(surface.id.clone())));
     behind
 }

@@ -3,15 +3,15 @@
 use std::rc::Rc;
 
 use super::surface::{Surface, SurfaceId};
-use super::told::Gone;
-use crate::desk::{self, Again, BackdropTo, WindowId};
-use crate::keys::Press;
+use super::told::CloseReason;
+use crate::desk::{self, BackdropTarget, ReloadMode, WindowId};
+use crate::keys::KeyCombo;
 use crate::rice::Rice;
 use crate::scene::Rect;
 
 /// What is asked of an item of the tray.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum ItemDeed {
+pub enum TrayItemAction {
     /// A button was pressed on it, at a place of the screen.
     Press(u8, i32, i32),
     /// Its menu is wanted; without one it is pressed.
@@ -22,7 +22,7 @@ pub enum ItemDeed {
 
 /// How outputs are to be lit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Arranged {
+pub enum DisplayConfigSource {
     /// As the settings say.
     AsSaid,
     /// As they were before.
@@ -31,7 +31,7 @@ pub enum Arranged {
 
 /// One of the things that lie over each other.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub enum Layer {
+pub enum StackingId {
     /// A window.
     Window(WindowId),
     /// What we draw ourselves.
@@ -40,33 +40,33 @@ pub enum Layer {
 
 /// What a stage must do.
 #[derive(Debug, Clone)]
-pub enum Effect {
+pub enum DesktopEffect {
     /// Something with windows.
-    Desk(desk::Effect),
+    Wm(desk::WmEffect),
     /// Hand over these presses.
-    Grab(Vec<Press>),
+    Grab(Vec<KeyCombo>),
     /// No longer.
-    Ungrab(Vec<Press>),
+    Ungrab(Vec<KeyCombo>),
     /// Take the whole keyboard, or give it back.
-    Hold(bool),
+    GrabKeyboard(bool),
     /// Type a press into whoever has the focus.
-    Type(Press),
+    SendKey(KeyCombo),
     /// Make another layout of the keyboard active.
     Layout(usize),
     /// Bring the pointer to a place of the screen.
-    Point(i32, i32),
+    WarpPointer(i32, i32),
     /// Show a surface, or move it; draw these areas of the screen of it.
     Surface(Rc<Surface>, Vec<Rect>),
     /// Take a surface away.
-    Gone(SurfaceId),
+    DestroySurface(SurfaceId),
     /// Something for the program of an item in the tray.
-    Item(String, ItemDeed),
+    Item(String, TrayItemAction),
     /// What a program told is gone: its number, and why.
-    Untold(u32, Gone),
+    CloseNotification(u32, CloseReason),
     /// Something is to be done about it: its number, and the key of that.
-    Chosen(u32, String),
+    InvokeNotificationAction(u32, String),
     /// Everything that is seen lies over each other in this order now, from below; backdrops are below it all.
-    Stack(Vec<Layer>),
+    Stack(Vec<StackingId>),
     /// Whether windows must be told when the pointer comes over them.
     Follow(bool),
     /// Set the keyboard up as the settings say now, and no longer as these did.
@@ -74,7 +74,7 @@ pub enum Effect {
     /// Set the devices as the settings say now.
     Inputs,
     /// Light the outputs as the settings say, or as they were before they were tried.
-    Monitors(Arranged),
+    Monitors(DisplayConfigSource),
     /// Be the tray of the screen, or no longer.
     Tray(bool),
     /// Tell what stands in a list that the desktop does not know by itself.
@@ -88,7 +88,7 @@ pub enum Effect {
     /// Remember that something was chosen in the launcher, by what it is remembered by.
     Used(String),
     /// Of the lines that were offered by this number these were taken; none when somebody thought better of it.
-    Taken(u64, Option<Vec<usize>>),
+    AnswerPrompt(u64, Option<Vec<usize>>),
     /// Type a text into whoever has the focus.
     Write(String),
     /// Copy a text.
@@ -99,17 +99,17 @@ pub enum Effect {
         selected: bool,
     },
     /// Show another picture behind everything.
-    Backdrop(BackdropTo),
+    Backdrop(BackdropTarget),
     /// Read the rice again, in this way.
-    Reload(Again),
+    Reload(ReloadMode),
     /// Settings that were tried go back to those before.
     GoBack,
     /// End.
     Quit,
 }
 
-impl From<desk::Effect> for Effect {
-    fn from(effect: desk::Effect) -> Self {
-        Effect::Desk(effect)
+impl From<desk::WmEffect> for DesktopEffect {
+    fn from(effect: desk::WmEffect) -> Self {
+        DesktopEffect::Wm(effect)
     }
 }

@@ -5,12 +5,12 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use super::surface::SurfaceId;
-use super::told::Telling;
-use crate::bar::Known;
+use super::told::Notification;
+use crate::bar::ModuleValues;
 use crate::desk::{self, Action, WindowId};
-use crate::keys::{Compositions, Keyboards, Press, Scopes};
-use crate::launcher::Entries;
-use crate::part::Offer;
+use crate::keys::{Compositions, KeyCombo, KeyboardLayouts, Scopes};
+use crate::launcher::LauncherList;
+use crate::part::ChoicePrompt;
 use crate::rice::{IconRef, Rice, Side};
 
 /// An item of the tray that another program put there, as a picture of ours.
@@ -24,7 +24,7 @@ pub struct TrayItem {
 
 /// How a program asks for one of its windows to be dragged.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct DragAsked {
+pub struct MoveResizeRequest {
     /// The edges that go along; all of the window when there are none.
     pub edges: Vec<Side>,
     /// The button that holds it.
@@ -35,7 +35,7 @@ pub struct DragAsked {
 
 /// A window that another manager has.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Neighbour {
+pub struct ForeignToplevel {
     /// Its number.
     pub id: WindowId,
     /// What is told of it.
@@ -48,23 +48,23 @@ pub struct Neighbour {
 
 /// What happens.
 #[derive(Debug, Clone)]
-pub enum Event {
+pub enum DesktopEvent {
     /// Something of windows or monitors.
-    Desk(desk::Event),
+    Wm(desk::WmEvent),
     /// A key or a bound button goes down, with the modifiers that are held.
-    Down(Press),
+    KeyPressed(KeyCombo),
     /// It comes up.
-    Up(u32),
+    KeyReleased(u32),
     /// The keyboards of the display are these, and this of them is active.
-    Keyboards(Keyboards, usize),
+    Keyboards(KeyboardLayouts, usize),
     /// These presses belong to another program, which grabbed them first.
-    NotGrabbed(Vec<Press>),
+    KeyGrabFailed(Vec<KeyCombo>),
     /// Another manager has these windows.
-    Neighbours(Vec<Neighbour>),
+    Neighbours(Vec<ForeignToplevel>),
     /// Another program holds the whole keyboard.
-    NotHeld,
+    KeyboardGrabFailed,
     /// The pointer is at a place of the screen, over a surface of ours or none.
-    Pointed(Option<SurfaceId>, i32, i32),
+    PointerMoved(Option<SurfaceId>, i32, i32),
     /// The pointer left our surfaces.
     Left,
     /// A button goes down over a surface, or beside it while one takes the pointer.
@@ -72,9 +72,9 @@ pub enum Event {
     /// It comes up.
     Released(u8, i32, i32),
     /// The pointer could not be taken for a surface.
-    NotTaken(SurfaceId),
+    PointerGrabFailed(SurfaceId),
     /// Values of the modules are these.
-    Values(Known),
+    Values(ModuleValues),
     /// Other programs have so many windows in the tray.
     TrayWindows(usize),
     /// They have these items there.
@@ -84,13 +84,13 @@ pub enum Event {
     /// The settings are these, and what reads the keyboard.
     Settings(Rc<Rice>, Rc<Scopes>),
     /// What stands in a list that the desktop does not know by itself.
-    Entries(String, Rc<Entries>),
+    Entries(String, Rc<LauncherList>),
     /// What keys make together; nothing where that is written nowhere.
     Compositions(Option<Compositions>),
     /// How much each thing of the launcher was used, by what it is remembered by.
     Uses(HashMap<String, f32>),
     /// Somebody offers lines to choose from.
-    Offered(Box<Offer>),
+    PromptOpened(Box<ChoicePrompt>),
     /// What was offered by this number is taken back.
     Unoffered(u64),
     /// A text that was asked for, from elsewhere.
@@ -100,7 +100,7 @@ pub enum Event {
     /// An action, told.
     Act(Action),
     /// A person drags a window, as its program asks for it: by a button that is held.
-    Drag(WindowId, DragAsked),
+    Drag(WindowId, MoveResizeRequest),
     /// A program lets the keyboard move one of its windows, or size it.
     Steer {
         /// The window.
@@ -111,11 +111,11 @@ pub enum Event {
     /// A drag ends, whatever drags.
     DragEnds,
     /// A program tells something over the bus, or tells it otherwise.
-    Told(Box<Telling>),
+    NotificationReceived(Box<Notification>),
     /// It takes that back.
-    Untold(u32),
+    NotificationWithdrawn(u32),
     /// A program was asked something and does not answer, or does again.
-    Hangs(WindowId, bool),
+    ResponsivenessChanged(WindowId, bool),
     /// A program was started: its windows come of that.
     Started {
         /// What they say of it (startup notification).
@@ -136,7 +136,7 @@ pub enum Event {
     /// Outputs were lit otherwise as the settings say; what could not be done of it.
     Arranged(Vec<String>),
     /// The hour of the day, and how often the picture of a folder has changed.
-    Daytime(u8, u64),
+    HourChanged(u8, u64),
     /// Another one takes over the display.
     Replaced,
     /// Time has passed.

@@ -3,8 +3,8 @@
 use std::collections::BTreeSet;
 use std::rc::Rc;
 
-use super::effect::Effect;
-use crate::keys::{Chord, Composing, Heard, Keyboard, Keyboards, Listener, Press, Scopes};
+use super::effect::DesktopEffect;
+use crate::keys::{BindingMatcher, Chord, ComposeState, KeyCombo, KeyboardLayout, KeyboardLayouts, MatchResult, Scopes};
 use crate::rice::Rice;
 
 /// The chords of a rice that move and resize windows.
@@ -15,18 +15,18 @@ fn drags(rice: &Rice) -> [Option<Chord>; 2] {
 
 /// What a person's hands are doing on the keyboard.
 #[derive(Debug)]
-pub struct Hands {
+pub struct KeyboardState {
     pub(super) scopes: Rc<Scopes>,
-    pub(super) keyboards: Keyboards,
+    pub(super) keyboards: KeyboardLayouts,
     pub(super) active: usize,
-    pub(super) listener: Listener,
-    pub(super) composing: Composing,
+    pub(super) listener: BindingMatcher,
+    pub(super) composing: ComposeState,
     /// The chords that move a window, and that resize one.
     drags: [Option<Chord>; 2],
     cannot: Vec<usize>,
-    grabbed: BTreeSet<Press>,
+    grabbed: BTreeSet<KeyCombo>,
     /// Wanted, but another program has them.
-    held: BTreeSet<Press>,
+    held: BTreeSet<KeyCombo>,
     down: BTreeSet<u32>,
     /// Whether the whole keyboard is ours for now.
     pub(super) holds: bool,
@@ -35,16 +35,16 @@ pub struct Hands {
     denied: bool,
 }
 
-impl Hands {
+impl KeyboardState {
     /// Hands that listen for nothing yet.
-    pub(super) fn new(scopes: Rc<Scopes>, rice: &Rice) -> Hands {
-        Hands {
+    pub(super) fn new(scopes: Rc<Scopes>, rice: &Rice) -> KeyboardState {
+        KeyboardState {
             drags: drags(rice),
             scopes,
-            keyboards: Keyboards::new(Vec::new(), false),
+            keyboards: KeyboardLayouts::new(Vec::new(), false),
             active: 0,
-            listener: Listener::default(),
-            composing: Composing::default(),
+            listener: BindingMatcher::default(),
+            composing: ComposeState::default(),
             cannot: Vec::new(),
             grabbed: BTreeSet::new(),
             held: BTreeSet::new(),
@@ -61,16 +61,16 @@ impl Hands {
     }
 
     /// Whether a press begins to move a window, or to resize it.
-    pub(super) fn drags(&self, press: Press) -> Option<bool> {
+    pub(super) fn drags(&self, press: KeyCombo) -> Option<bool> {
         press.button()?;
         let is = |chord: &Option<Chord>| chord.as_ref().is_some_and(|chord| self.makes(chord, press));
         self.drags.iter().position(is).map(|at| at == 0)
     }
 
     /// Whether a press makes a chord.
-    pub fn makes(&self, chord: &Chord, press: Press) -> bool {
+    pub fn makes(&self, chord: &Chord, press: KeyCombo) -> bool {
         let keyboard = self.keyboard();
-        let plain = |press: Press| keyboard.press_of(press.key, keyboard.mask(press));
+        let plain = |press: KeyCombo| keyboard.press_of(press.key, keyboard.mask(press));
         keyboard.presses(chord).into_iter().any(|own| plain(own) == plain(press))
     }
 
@@ -80,12 +80,12 @@ impl Hands {
     }
 
     /// The keyboards, one for each layout.
-    pub fn keyboards(&self) -> &Keyboards {
+    pub fn keyboards(&self) -> &KeyboardLayouts {
         &self.keyboards
     }
 
     /// The layout that is active.
-    pub fn keyboard(&self) -> &Keyboard {
+    pub fn keyboard(&self) -> &KeyboardLayout {
         self.keyboards.nth(self.active)
     }
 
@@ -103,13 +103,13 @@ impl Hands {
 
     /// How many presses are asked for; which of them others have; which bindings no key makes.
     pub fn grabs(&self) -> (usize, BTreeSet<String>, Vec<String>) {
-        let chord = |press: &Press| self.keyboard().chord(*press).to_string();
+        let chord = |press: &KeyCombo| self.keyboard().chord(*press).to_string();
         let cannot = self.cannot.iter().map(|at| self.scopes.bound[*at].written.clone()).collect();
         (self.grabbed.len() + self.held.len(), self.held.iter().map(chord).collect(), cannot)
     }
 
     /// A press as the listener hears it. `None` for a modifier by itself.
-    pub(super) fn hear(&mut self, press: Press) -> Option<Heard> {
+    pub(super) fn hear(&mut self, press: KeyCombo) -> Option<MatchResult> {
         if self.keyboard().is_modifier(press.key) {
             return None;
         }
@@ -137,7 +137,7 @@ impl Hands {
     }
 
     /// Holds the whole keyboard while a surface takes it, a sequence is under way or a mode keeps all keys, and lets go of it after that.
-    pub(super) fn hold(&mut self, effects: &mut Vec<Effect>) {
+    pub(super) fn hold(&mut self, effects: &mut Vec<DesktopEffect>) {
         let waits = self.taken || !self.listener.so_far.is_empty() || self.listener.keeps_all();
         let wants = waits || self.listener.holds_keys() && self.holds;
         if wants != self.holds {
@@ -145,67 +145,69 @@ impl Hands {
         }
     }
 
-    fn let_go(&mut self, holds: bool, effects: &mut Vec<Effect>) {
+    fn let_go(&mut self, holds: bool, effects: &mut Vec<DesktopEffect>) {
         self.holds = holds;
-        effects.push(Effect::Hold(holds));
+        effects.push(DesktopEffect::GrabKeyboard(holds));
         if !holds {
             self.down.clear();
         }
     }
 
     /// Types a press into whoever has the focus, who would not get it while the keyboard is ours.
-    pub(super) fn type_press(&mut self, press: Press, effects: &mut Vec<Effect>) {
+    pub(super) fn type_press(&mut self, press: KeyCombo, effects: &mut Vec<DesktopEffect>) {
         if self.holds {
             self.let_go(false, effects);
         }
-        effects.push(Effect::Type(press));
+        effects.push(DesktopEffect::SendKey(press));
     }
 
     /// Listens for the bindings on the layout that is active, and grabs what changed.
-    pub(super) fn bind(&mut self, effects: &mut Vec<Effect>) {
-        let (listener, cannot) = Listener::new(&self.scopes, 0, self.keyboard());
+    pub(super) fn bind(&mut self, effects: &mut Vec<DesktopEffect>) {
+        let (listener, cannot) = BindingMatcher::new(&self.scopes, 0, self.keyboard());
         self.listener = listener.like(&self.listener);
         self.cannot = cannot;
         self.regrab(effects);
     }
 
     /// The keyboards of the display, and which is active: all is grabbed anew on other ones.
-    pub(super) fn set_keyboards(&mut self, keyboards: Keyboards, active: usize, effects: &mut Vec<Effect>) {
+    pub(super) fn set_keyboards(&mut self, keyboards: KeyboardLayouts, active: usize, effects: &mut Vec<DesktopEffect>) {
         let same = self.keyboards.same(&keyboards);
         (self.keyboards, self.active) = (keyboards, active);
         if !same {
-            let all: Vec<Press> = std::mem::take(&mut self.grabbed).into_iter().chain(std::mem::take(&mut self.held)).collect();
+            let all: Vec<KeyCombo> =
+                std::mem::take(&mut self.grabbed).into_iter().chain(std::mem::take(&mut self.held)).collect();
             if !all.is_empty() {
-                effects.push(Effect::Ungrab(all));
+                effects.push(DesktopEffect::Ungrab(all));
             }
         }
         self.bind(effects);
     }
 
     /// Asks for what is to be heard and is not grabbed yet; also for what another program held until now.
-    pub(super) fn regrab(&mut self, effects: &mut Vec<Effect>) {
+    pub(super) fn regrab(&mut self, effects: &mut Vec<DesktopEffect>) {
         // Then the whole keyboard is held, and what was grabbed waits for the end of the mode.
         if self.listener.keeps_all() {
             return;
         }
         let keyboard = self.keyboard();
         // Modifiers that this keyboard cannot tell apart are one.
-        let plain = |press: Press| keyboard.press_of(press.key, keyboard.mask(press));
+        let plain = |press: KeyCombo| keyboard.press_of(press.key, keyboard.mask(press));
         let drags = self.drags.iter().flatten().flat_map(|chord| keyboard.presses(chord));
-        let wanted: BTreeSet<Press> = self.listener.grabs().into_iter().chain(drags).map(plain).collect();
-        let gone: Vec<Press> = self.grabbed.iter().chain(&self.held).filter(|press| !wanted.contains(press)).copied().collect();
-        let news: Vec<Press> = wanted.iter().filter(|press| !self.grabbed.contains(press)).copied().collect();
+        let wanted: BTreeSet<KeyCombo> = self.listener.grabs().into_iter().chain(drags).map(plain).collect();
+        let gone: Vec<KeyCombo> =
+            self.grabbed.iter().chain(&self.held).filter(|press| !wanted.contains(press)).copied().collect();
+        let news: Vec<KeyCombo> = wanted.iter().filter(|press| !self.grabbed.contains(press)).copied().collect();
         if !gone.is_empty() {
-            effects.push(Effect::Ungrab(gone));
+            effects.push(DesktopEffect::Ungrab(gone));
         }
         if !news.is_empty() {
-            effects.push(Effect::Grab(news));
+            effects.push(DesktopEffect::Grab(news));
         }
         (self.grabbed, self.held) = (wanted, BTreeSet::new());
     }
 
     /// Some presses belong to another program.
-    pub(super) fn not_grabbed(&mut self, presses: Vec<Press>) {
+    pub(super) fn not_grabbed(&mut self, presses: Vec<KeyCombo>) {
         for press in presses {
             if self.grabbed.remove(&press) {
                 self.held.insert(press);

@@ -3,7 +3,7 @@
 
 /// A piece of a text that looks alike.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Piece {
+pub struct MarkupRun {
     /// What it says.
     pub text: String,
     /// Whether it is bold.
@@ -39,8 +39,8 @@ fn attribute<'t>(tag: &'t str, name: &str) -> Option<&'t str> {
 }
 
 /// Reads a body.
-pub fn markup(body: &str) -> Vec<Piece> {
-    let mut all: Vec<Piece> = Vec::new();
+pub fn markup(body: &str) -> Vec<MarkupRun> {
+    let mut all: Vec<MarkupRun> = Vec::new();
     let (mut bold, mut underline, mut link) = (0_usize, 0_usize, None::<String>);
     let mut text = String::with_capacity(body.len());
     let mut rest = body;
@@ -100,9 +100,9 @@ fn word_of(text: &str) -> &'static str {
     ["img", "a", "b", "i", "u"].iter().find(fits).copied().unwrap_or_default()
 }
 
-fn push(all: &mut Vec<Piece>, text: &mut String, bold: usize, underline: usize, link: &Option<String>) {
+fn push(all: &mut Vec<MarkupRun>, text: &mut String, bold: usize, underline: usize, link: &Option<String>) {
     if !text.is_empty() {
-        all.push(Piece { text: std::mem::take(text), bold: bold > 0, underline: underline > 0, link: link.clone() });
+        all.push(MarkupRun { text: std::mem::take(text), bold: bold > 0, underline: underline > 0, link: link.clone() });
     }
 }
 
@@ -122,7 +122,7 @@ fn entity(text: &str) -> Option<(char, usize)> {
 }
 
 /// The text of pieces.
-pub fn plain(pieces: &[Piece]) -> String {
+pub fn plain(pieces: &[MarkupRun]) -> String {
     pieces.iter().map(|piece| piece.text.as_str()).collect()
 }
 

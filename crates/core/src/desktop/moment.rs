@@ -4,12 +4,12 @@ use std::time::Duration;
 
 /// A moment: how long after the machine began. Nothing in the core asks a clock.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
-pub struct Moment(pub Duration);
+pub struct MonotonicTime(pub Duration);
 
-impl Moment {
+impl MonotonicTime {
     /// So much later.
     #[must_use]
-    pub fn after(self, span: Duration) -> Moment {
-        Moment(self.0.saturating_add(span))
+    pub fn after(self, span: Duration) -> MonotonicTime {
+        MonotonicTime(self.0.saturating_add(span))
     }
 }

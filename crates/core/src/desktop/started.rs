@@ -33,8 +33,8 @@ impl AllStarted {
     /// How the program of a window was started, for the first of its windows.
     pub fn of(&mut self, facts: &WindowFacts) -> Option<Started> {
         let own = |started: &Started| {
-            !facts.start.is_empty() && started.start == facts.start
-                || started.process.is_some() && started.process == facts.process
+            !facts.startup_id.is_empty() && started.start == facts.startup_id
+                || started.process.is_some() && started.process == facts.pid
         };
         let at = self.0.iter().position(own)?;
         self.0.remove(at)

@@ -4,9 +4,9 @@ use std::any::Any;
 use std::fmt;
 use std::rc::Rc;
 
-use super::pointer::At;
-use crate::bar::Strip;
-use crate::desk::{Area, Level};
+use super::pointer::HitTarget;
+use crate::bar::BarLayout;
+use crate::desk::{PixelRect, StackingLayer};
 use crate::rice::Rice;
 use crate::scene::{Rect, Scene, strip_area};
 
@@ -23,7 +23,7 @@ pub struct SurfaceId {
 
 /// What a surface takes of the input.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Takes {
+pub enum Interactivity {
     /// Nothing of its own.
     Nothing,
     /// The pointer while it is over it.
@@ -31,50 +31,50 @@ pub enum Takes {
     /// The pointer while it is over it, and the keyboard.
     Keyboard,
     /// The pointer wherever it is, and the keyboard.
-    All,
+    Grab,
 }
 
-impl Takes {
+impl Interactivity {
     /// Whether keys go to it.
     pub fn keyboard(self) -> bool {
-        matches!(self, Takes::Keyboard | Takes::All)
+        matches!(self, Interactivity::Keyboard | Interactivity::Grab)
     }
 }
 
 /// What a part looks at; what changed of these decides which parts are arranged anew.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Reads(u16);
+pub struct ChangeFlags(u16);
 
-impl Reads {
+impl ChangeFlags {
     /// Nothing.
-    pub const NOTHING: Reads = Reads(0);
+    pub const NOTHING: ChangeFlags = ChangeFlags(0);
     /// The settings.
-    pub const SETTINGS: Reads = Reads(1);
+    pub const SETTINGS: ChangeFlags = ChangeFlags(1);
     /// Windows, workspaces, monitors, the focus, titles.
-    pub const DESK: Reads = Reads(2);
+    pub const DESK: ChangeFlags = ChangeFlags(2);
     /// Values of modules.
-    pub const VALUES: Reads = Reads(4);
+    pub const VALUES: ChangeFlags = ChangeFlags(4);
     /// Where the pointer is.
-    pub const POINTER: Reads = Reads(8);
+    pub const POINTER: ChangeFlags = ChangeFlags(8);
     /// The mode, a sequence under way, the keyboard's layout.
-    pub const KEYS: Reads = Reads(16);
+    pub const KEYS: ChangeFlags = ChangeFlags(16);
     /// The icons of other programs.
-    pub const TRAY: Reads = Reads(32);
+    pub const TRAY: ChangeFlags = ChangeFlags(32);
     /// The hour, and what changes with it.
-    pub const DAYTIME: Reads = Reads(64);
+    pub const DAYTIME: ChangeFlags = ChangeFlags(64);
     /// What programs told.
-    pub const TOLD: Reads = Reads(128);
+    pub const TOLD: ChangeFlags = ChangeFlags(128);
     /// All of it.
-    pub const ALL: Reads = Reads(0xff);
+    pub const ALL: ChangeFlags = ChangeFlags(0xff);
 
     /// Both.
     #[must_use]
-    pub const fn and(self, other: Reads) -> Reads {
-        Reads(self.0 | other.0)
+    pub const fn and(self, other: ChangeFlags) -> ChangeFlags {
+        ChangeFlags(self.0 | other.0)
     }
 
     /// Whether something is in both.
-    pub fn meets(self, other: Reads) -> bool {
+    pub fn meets(self, other: ChangeFlags) -> bool {
         self.0 & other.0 != 0
     }
 }
@@ -98,33 +98,33 @@ pub trait Content: fmt::Debug + Any {
         false
     }
     /// What lies at a point of the screen.
-    fn at(&self, _x: f32, _y: f32) -> Option<At> {
+    fn at(&self, _x: f32, _y: f32) -> Option<HitTarget> {
         None
     }
     /// As what it is by itself.
     fn as_any(&self) -> &dyn Any;
 }
 
-impl Content for Strip {
+impl Content for BarLayout {
     fn scene(&self, rice: &Rice, area: Rect) -> Scene {
         strip_area(rice, self, area)
     }
     fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
-        match before.as_any().downcast_ref::<Strip>() {
+        match before.as_any().downcast_ref::<BarLayout>() {
             Some(before) if before == self => Vec::new(),
             Some(before) => self.damage(before),
             None => vec![whole],
         }
     }
     fn same(&self, before: &dyn Content, _: Rect) -> bool {
-        before.as_any().downcast_ref::<Strip>() == Some(self)
+        before.as_any().downcast_ref::<BarLayout>() == Some(self)
     }
     fn covers(&self) -> bool {
-        Strip::covers(self)
+        BarLayout::covers(self)
     }
-    fn at(&self, x: f32, y: f32) -> Option<At> {
-        let shown = Strip::at(self, x, y)?;
-        Some(At { what: shown.name.clone(), rect: shown.rect, inner: self.inner(), says: shown.hover.clone() })
+    fn at(&self, x: f32, y: f32) -> Option<HitTarget> {
+        let shown = BarLayout::at(self, x, y)?;
+        Some(HitTarget { what: shown.name.clone(), rect: shown.rect, inner: self.inner(), says: shown.hover.clone() })
     }
     fn as_any(&self) -> &dyn Any {
         self
@@ -150,11 +150,11 @@ pub struct Surface {
     /// Which it is.
     pub id: SurfaceId,
     /// Where it lies, in pixels of the screen.
-    pub area: Area,
+    pub area: PixelRect,
     /// What it lies over.
-    pub level: Level,
+    pub level: StackingLayer,
     /// What it takes of the input.
-    pub takes: Takes,
+    pub takes: Interactivity,
     /// How round its corners are cut where it may lie over windows, in pixels.
     pub radius: i32,
     /// What is on it.

@@ -2,16 +2,16 @@
 
 use std::time::Duration;
 
-use super::effect::Effect;
+use super::effect::DesktopEffect;
 use super::machine::Desktop;
-use super::markup::Piece;
-use super::surface::Reads;
-use crate::part::Wish;
+use super::markup::MarkupRun;
+use super::surface::ChangeFlags;
+use crate::part::ComponentRequest;
 use crate::rice::{IconRef, Rice, Urgency};
 
 /// Something that a program tells.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Telling {
+pub struct Notification {
     /// Its number.
     pub id: u32,
     /// The program's name.
@@ -21,13 +21,13 @@ pub struct Telling {
     /// What follows, without markup.
     pub body: String,
     /// The same in pieces that look alike; none where all of it is plain.
-    pub pieces: Vec<Piece>,
+    pub pieces: Vec<MarkupRun>,
     /// The picture beside it.
     pub picture: Option<IconRef>,
     /// How urgent it is.
     pub urgency: Urgency,
     /// How long it stays: as the settings say, a time, or until it is taken away.
-    pub lasts: Lasts,
+    pub lasts: ExpireTimeout,
     /// What can be done about it: a key, and its label; the key `default` is that of a press.
     pub actions: Vec<(String, String)>,
     /// A value in hundredths.
@@ -40,7 +40,7 @@ pub struct Telling {
 
 /// How long one stays.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Lasts {
+pub enum ExpireTimeout {
     /// As the settings say for its urgency.
     #[default]
     AsSet,
@@ -52,7 +52,7 @@ pub enum Lasts {
 
 /// Why one is gone (the specification's reasons).
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Gone {
+pub enum CloseReason {
     /// Its time was over.
     Expired = 1,
     /// A person took it away.
@@ -63,7 +63,7 @@ pub enum Gone {
 
 /// What is done with all of them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Dealing {
+pub enum NotificationCommand {
     /// The latest goes.
     Dismiss,
     /// All go.
@@ -78,7 +78,7 @@ pub enum Dealing {
 const MOST: usize = crate::limits::NOTICES_KEPT;
 
 /// What the rules of a rice make of it; whether it is to be shown.
-fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
+fn ruled(rice: &Rice, mut telling: Notification) -> (Notification, bool) {
     let mut shown = true;
     for rule in rice.notices.rule.values() {
         let fits = |pattern: &Option<crate::rice::WindowPattern>, text: &str| {
@@ -94,7 +94,7 @@ fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
             telling.urgency = shown_as;
         }
         if let Some(last) = rule.last {
-            telling.lasts = last.0.map_or(Lasts::Ever, Lasts::For);
+            telling.lasts = last.0.map_or(ExpireTimeout::Ever, ExpireTimeout::For);
         }
     }
     (telling, shown)
@@ -102,7 +102,7 @@ fn ruled(rice: &Rice, mut telling: Telling) -> (Telling, bool) {
 
 impl Desktop {
     /// What programs have told, the latest first.
-    pub fn tellings(&self) -> impl Iterator<Item = &Telling> {
+    pub fn tellings(&self) -> impl Iterator<Item = &Notification> {
         self.tellings.iter()
     }
 
@@ -112,7 +112,7 @@ impl Desktop {
     }
 
     /// A program tells something, or tells it otherwise.
-    pub(super) fn told(&mut self, telling: Telling, effects: &mut Vec<Effect>) {
+    pub(super) fn told(&mut self, telling: Notification, effects: &mut Vec<DesktopEffect>) {
         let (telling, shown) = ruled(self.desk.rice(), telling);
         self.tellings.retain(|other| other.id != telling.id);
         if !telling.transient {
@@ -122,11 +122,11 @@ impl Desktop {
         let urgent = telling.urgency == Urgency::Urgent;
         if !shown || !urgent && (self.quiet || self.hushed()) {
             self.waiting.insert(telling.id);
-            self.changed = self.changed.and(Reads::TOLD);
+            self.changed = self.changed.and(ChangeFlags::TOLD);
             return;
         }
         self.standing(telling.id, true);
-        self.wish(Wish::Tell(Box::new(telling)), effects);
+        self.wish(ComponentRequest::ShowNotification(Box::new(telling)), effects);
     }
 
     /// Whether a window is seen while which only urgent ones are shown.
@@ -144,26 +144,26 @@ impl Desktop {
     pub(super) fn standing(&mut self, id: u32, stands: bool) {
         let changed = if stands { self.waiting.insert(id) } else { self.waiting.shift_remove(&id) };
         if changed {
-            self.changed = self.changed.and(Reads::TOLD);
+            self.changed = self.changed.and(ChangeFlags::TOLD);
         }
     }
 
     /// One is told again, as if it had just come.
-    pub(super) fn tell_again(&mut self, id: u32, effects: &mut Vec<Effect>) {
+    pub(super) fn tell_again(&mut self, id: u32, effects: &mut Vec<DesktopEffect>) {
         if let Some(telling) = self.tellings.iter().find(|telling| telling.id == id).cloned() {
             self.standing(id, true);
-            self.wish(Wish::Tell(Box::new(telling)), effects);
+            self.wish(ComponentRequest::ShowNotification(Box::new(telling)), effects);
         }
     }
 
-    pub(super) fn deal(&mut self, dealing: Dealing, effects: &mut Vec<Effect>) {
+    pub(super) fn deal(&mut self, dealing: NotificationCommand, effects: &mut Vec<DesktopEffect>) {
         match dealing {
-            Dealing::Pause => (self.quiet, self.quiet_ends) = (!self.quiet, None),
-            Dealing::PauseFor(time) => (self.quiet, self.quiet_ends) = (true, Some(self.now.after(time))),
-            Dealing::DismissAll => self.waiting.clear(),
-            Dealing::Dismiss => {}
+            NotificationCommand::Pause => (self.quiet, self.quiet_ends) = (!self.quiet, None),
+            NotificationCommand::PauseFor(time) => (self.quiet, self.quiet_ends) = (true, Some(self.now.after(time))),
+            NotificationCommand::DismissAll => self.waiting.clear(),
+            NotificationCommand::Dismiss => {}
         }
-        self.changed = self.changed.and(Reads::TOLD);
-        self.wish(Wish::Deal(dealing, self.quiet), effects);
+        self.changed = self.changed.and(ChangeFlags::TOLD);
+        self.wish(ComponentRequest::Deal(dealing, self.quiet), effects);
     }
 }

@@ -5,32 +5,32 @@ use std::rc::Rc;
 
 use indexmap::IndexSet;
 
-use super::event::Neighbour;
-use super::hands::Hands;
+use super::event::ForeignToplevel;
+use super::hands::KeyboardState;
 use super::machine::Desktop;
-use super::moment::Moment;
+use super::moment::MonotonicTime;
 use super::surface::SurfaceId;
-use super::told::Telling;
-use crate::bar::{Known, Now, ToldNow, TrayNow};
-use crate::desk::{Area, Desk};
-use crate::launcher::{AppIcons, Entries};
+use super::told::Notification;
+use crate::bar::{BarInput, ModuleValues, NotificationSummary, TraySummary};
+use crate::desk::{PixelRect, WindowManager};
+use crate::launcher::{AppIcons, LauncherList};
 use crate::rice::IconRef;
 
 /// What parts see.
 #[derive(Debug, Clone, Copy)]
-pub struct World<'a> {
+pub struct DesktopView<'a> {
     /// Windows, workspaces, monitors, the settings.
-    pub desk: &'a Desk,
+    pub desk: &'a WindowManager,
     /// Keys.
-    pub hands: &'a Hands,
+    pub hands: &'a KeyboardState,
     /// The values of modules.
-    pub known: &'a Known,
+    pub known: &'a ModuleValues,
     /// How many windows of other programs are in the tray.
     pub tray_windows: usize,
     /// What programs told, the latest first; how many of them nobody has dealt with; whether only urgent ones are shown.
-    pub told: (&'a VecDeque<Telling>, usize, bool),
+    pub told: (&'a VecDeque<Notification>, usize, bool),
     /// The windows of another manager, beside which some parts run.
-    pub neighbours: &'a [Neighbour],
+    pub neighbours: &'a [ForeignToplevel],
     /// The numbers of those that nobody has dealt with.
     pub waiting: &'a IndexSet<u32>,
     /// The pictures of items in the tray, and what they are asked by.
@@ -40,13 +40,13 @@ pub struct World<'a> {
     /// What the pointer is over: a surface, and what lies there.
     pub over: Option<&'a (SurfaceId, String)>,
     /// The lists of the launcher that come from elsewhere.
-    pub lists: &'a HashMap<String, Rc<Entries>>,
+    pub lists: &'a HashMap<String, Rc<LauncherList>>,
     /// How much each thing in it was used.
     pub uses: &'a HashMap<String, f32>,
     /// Where a dragged tile would go.
-    pub goes_to: Option<Area>,
+    pub goes_to: Option<PixelRect>,
     /// The moment.
-    pub now: Moment,
+    pub now: MonotonicTime,
     /// The hour of the day.
     pub hour: u8,
     /// How often the picture of a folder has changed.
@@ -54,15 +54,15 @@ pub struct World<'a> {
     pub(super) sequence: &'a str,
 }
 
-impl<'a> World<'a> {
+impl<'a> DesktopView<'a> {
     /// What bars are arranged with.
-    pub fn bar_now(&self, hover: Option<(&'a str, &'a str)>) -> Now<'a> {
-        let tray = TrayNow { windows: self.tray_windows, pictures: self.pictures };
+    pub fn bar_now(&self, hover: Option<(&'a str, &'a str)>) -> BarInput<'a> {
+        let tray = TraySummary { windows: self.tray_windows, pictures: self.pictures };
         let (mode, keyboard) = (self.hands.mode(), self.hands.keyboard().layout.as_str());
         let (told, waits, quiet) = self.told;
         let latest = told.front().map(|telling| (telling.app.as_str(), telling.title.as_str()));
-        let told = ToldNow { latest, waits, quiet };
-        Now { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence, told, icons: self.icons() }
+        let told = NotificationSummary { latest, waits, quiet };
+        BarInput { known: self.known, hover, tray, mode, keyboard, sequence: self.sequence, told, icons: self.icons() }
     }
 
     /// Where the icons of programs are looked for.
@@ -71,7 +71,7 @@ impl<'a> World<'a> {
     }
 
     /// Where a monitor lies.
-    pub fn monitor_area(&self, monitor: usize) -> Area {
+    pub fn monitor_area(&self, monitor: usize) -> PixelRect {
         self.desk.monitors.get(monitor).map(|monitor| monitor.facts.area).unwrap_or_default()
     }
 
@@ -87,8 +87,8 @@ impl<'a> World<'a> {
 }
 
 impl Desktop {
-    pub(super) fn world<'a>(&'a self, sequence: &'a str) -> World<'a> {
-        World {
+    pub(super) fn world<'a>(&'a self, sequence: &'a str) -> DesktopView<'a> {
+        DesktopView {
             desk: &self.desk,
             hands: &self.hands,
             known: &self.known,

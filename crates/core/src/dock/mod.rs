@@ -2,4 +2,4 @@
 
 mod items;
 
-pub use items::{Item, Stands, focused, items};
+pub use items::{DockItem, DockItemKind, focused, items};

@@ -1,15 +1,15 @@
 //! Drawings in characters, with the colours of a palette: `@{role}` goes on in the colour of a role.
 
-use super::lay::Piece;
+use super::lay::ColouredText;
 use crate::rice::Palette;
 
 /// A drawing: its lines, in pieces of one colour.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Art(pub Vec<Vec<Piece>>);
+pub struct Art(pub Vec<Vec<ColouredText>>);
 
 /// Why a text is no drawing.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum NotArt {
+pub enum ArtError {
     /// A role that no palette has.
     #[error("line {line}: there is no role {role}")]
     Role {
@@ -31,14 +31,14 @@ impl Art {
     ///
     /// # Errors
     /// Where it names a role that there is not, or has too many lines.
-    pub fn parse(text: &str) -> Result<Art, NotArt> {
+    pub fn parse(text: &str) -> Result<Art, ArtError> {
         let mut lines = Vec::new();
         let mut role = "";
         for (nth, line) in text.lines().enumerate() {
             if nth >= Self::MOST {
-                return Err(NotArt::Long);
+                return Err(ArtError::Long);
             }
-            let mut pieces: Vec<Piece> = Vec::new();
+            let mut pieces: Vec<ColouredText> = Vec::new();
             let mut rest = line;
             loop {
                 let (before, after) = rest.split_once("@{").unwrap_or((rest, ""));
@@ -46,7 +46,7 @@ impl Art {
                 let ends = rest.len() == before.len() || !after.contains('}');
                 let text: String = if ends { rest } else { before }.chars().filter(|c| !c.is_control()).collect();
                 if !text.is_empty() {
-                    pieces.push(Piece { role, text });
+                    pieces.push(ColouredText { role, text });
                 }
                 if ends {
                     break;
@@ -56,7 +56,7 @@ impl Art {
                     own => Palette::ROLES
                         .iter()
                         .find(|role| **role == own)
-                        .ok_or_else(|| NotArt::Role { line: nth + 1, role: own.to_owned() })?,
+                        .ok_or_else(|| ArtError::Role { line: nth + 1, role: own.to_owned() })?,
                 };
                 rest = more;
             }

@@ -1,11 +1,11 @@
 //! Facts and a drawing in the lines of a terminal.
 
 use super::Art;
-use crate::rice::Greeting;
+use crate::rice::GreetingSettings;
 
 /// A piece of a line in one colour: a role of the palette, or the terminal's own where it is empty.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Piece {
+pub struct ColouredText {
     /// The role.
     pub role: &'static str,
     /// The text.
@@ -37,8 +37,8 @@ const STEP: usize = 3;
 /// Facts in fewer characters than this are of no use beside a drawing.
 const LEAST: usize = 24;
 
-fn piece(role: &'static str, text: impl Into<String>) -> Piece {
-    Piece { role, text: text.into() }
+fn piece(role: &'static str, text: impl Into<String>) -> ColouredText {
+    ColouredText { role, text: text.into() }
 }
 
 fn role_of(role: &str) -> &'static str {
@@ -62,7 +62,7 @@ fn fitted(text: &str, room: usize, wide: &dyn Fn(&str) -> usize) -> String {
 }
 
 /// A line cut to so many cells.
-fn cut(line: Vec<Piece>, room: usize, wide: &dyn Fn(&str) -> usize) -> Vec<Piece> {
+fn cut(line: Vec<ColouredText>, room: usize, wide: &dyn Fn(&str) -> usize) -> Vec<ColouredText> {
     let mut left = room;
     let mut kept = Vec::new();
     for piece in line {
@@ -71,17 +71,17 @@ fn cut(line: Vec<Piece>, room: usize, wide: &dyn Fn(&str) -> usize) -> Vec<Piece
         }
         let text = fitted(&piece.text, left, wide);
         left -= wide(&text).min(left);
-        kept.push(Piece { text, ..piece });
+        kept.push(ColouredText { text, ..piece });
     }
     kept
 }
 
-fn length(line: &[Piece], wide: &dyn Fn(&str) -> usize) -> usize {
+fn length(line: &[ColouredText], wide: &dyn Fn(&str) -> usize) -> usize {
     line.iter().map(|piece| wide(&piece.text)).sum()
 }
 
 /// One fact in a column: its name filled up to those of the others.
-fn fact(set: &Greeting, fact: &Fact, named: usize, signed: usize, wide: &dyn Fn(&str) -> usize) -> Vec<Piece> {
+fn fact(set: &GreetingSettings, fact: &Fact, named: usize, signed: usize, wide: &dyn Fn(&str) -> usize) -> Vec<ColouredText> {
     let fill = |text: &str, to: usize| format!("{text}{}", " ".repeat(to.saturating_sub(wide(text))));
     let (names, values) = (role_of(&set.names.0), role_of(&set.values.0));
     let mut line = Vec::new();
@@ -104,10 +104,16 @@ fn fact(set: &Greeting, fact: &Fact, named: usize, signed: usize, wide: &dyn Fn(
 
 /// Lays facts out beside the first drawing that there is room for: as many cells wide as the terminal is. `wide` tells how many
 /// cells a text takes.
-pub fn lay(set: &Greeting, facts: &[Fact], drawings: &[Art], room: usize, wide: &dyn Fn(&str) -> usize) -> Vec<Vec<Piece>> {
+pub fn lay(
+    set: &GreetingSettings,
+    facts: &[Fact],
+    drawings: &[Art],
+    room: usize,
+    wide: &dyn Fn(&str) -> usize,
+) -> Vec<Vec<ColouredText>> {
     let named = facts.iter().map(|fact| wide(&fact.label)).max().unwrap_or(0);
     let signed = facts.iter().map(|fact| wide(&fact.sign)).max().unwrap_or(0);
-    let cells: Vec<Vec<Piece>> = facts.iter().map(|one| fact(set, one, named, signed, wide)).collect();
+    let cells: Vec<Vec<ColouredText>> = facts.iter().map(|one| fact(set, one, named, signed, wide)).collect();
     let broad = |art: &Art| art.0.iter().map(|line| length(line, wide)).max().unwrap_or(0);
     let least = if facts.is_empty() { 0 } else { GAP + LEAST };
     let drawing = drawings.iter().find(|art| !art.0.is_empty() && broad(art) + least <= room);

@@ -3,8 +3,8 @@
 mod art;
 mod lay;
 
-pub use art::{Art, NotArt};
-pub use lay::{Fact, Piece, lay};
+pub use art::{Art, ArtError};
+pub use lay::{ColouredText, Fact, lay};
 
 /// The facts that every computer has, beside the modules of a rice.
 pub const FACTS: [&str; 15] = [

@@ -8,12 +8,12 @@ use std::rc::Rc;
 use foldhash::{HashMap, HashMapExt};
 
 /// One place that a mover could have: its price in hundredths, and its number.
-pub(super) type Offer = (i64, usize);
+pub(super) type PricedCandidate = (i64, usize);
 
 /// What the search asks of the movers.
 pub(super) trait Offers {
     /// The offer with a number, cheapest first; the first is to stay, where that is possible at all.
-    fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer>;
+    fn offer(&mut self, mover: usize, nth: usize) -> Option<PricedCandidate>;
     /// Where a mover is now.
     fn home(&self, mover: usize) -> usize;
     /// Movers of one table cannot have one place.
@@ -60,7 +60,7 @@ struct Node {
 /// The movers of one table: assignment does not see that others are in their way, so each table is assigned by itself.
 struct Part {
     bound: i64,
-    chosen: Vec<Offer>,
+    chosen: Vec<PricedCandidate>,
 }
 
 /// A group by its tables, and what was assigned under which rules.
@@ -123,7 +123,7 @@ impl Parts<'_> {
     }
 
     /// What each mover of the group chose.
-    fn chosen(&self, node: &Node) -> Vec<Offer> {
+    fn chosen(&self, node: &Node) -> Vec<PricedCandidate> {
         let mut chosen = vec![(0, 0); self.group.len()];
         for (members, part) in self.members.iter().zip(&node.parts) {
             members.iter().zip(&part.chosen).for_each(|(at, offer)| chosen[*at] = *offer);
@@ -138,9 +138,9 @@ pub(super) struct Work(pub usize);
 
 /// An answer: by how much a better one could be cheaper at most, in hundredths, and an offer for each mover.
 #[derive(Debug, Clone)]
-pub(super) struct Answer {
+pub(super) struct GroupSolution {
     pub gap: i64,
-    pub chosen: Vec<Offer>,
+    pub chosen: Vec<PricedCandidate>,
 }
 
 /// The cheapest places of a group of movers under rules; else who has no place. `classes` are movers of one table that do
@@ -151,7 +151,7 @@ pub(super) fn settle_group(
     given: &[Rule],
     offers: &mut dyn Offers,
     work: &mut Work,
-) -> Result<Answer, usize> {
+) -> Result<GroupSolution, usize> {
     let mut open: BinaryHeap<Reverse<(i64, usize)>> = BinaryHeap::new();
     let mut nodes: Vec<Node> = Vec::new();
     let mut stuck = None;
@@ -176,7 +176,7 @@ pub(super) fn settle_group(
         let pair = offers.collisions(&chosen).into_iter().find(|(a, b)| !(stays(group[*a]) && stays(group[*b])));
         let Some((a, b)) = pair else {
             let gap = if stopped { (nodes[at].bound - least) / COST } else { 0 };
-            return Ok(Answer { gap, chosen: parts.chosen(&nodes[at]) });
+            return Ok(GroupSolution { gap, chosen: parts.chosen(&nodes[at]) });
         };
         // Either the first is elsewhere, or the second keeps out of its way.
         let branches = [Rule::Not(chosen[a].0, chosen[a].1), Rule::Clear(chosen[b].0, chosen[a])];
@@ -241,9 +241,9 @@ fn allowed(mover: usize, place: usize, rules: &[&Rule], offers: &dyn Offers) -> 
 }
 
 /// One mover's part of the assignment: what it was offered, and where to ask on.
-struct Row {
+struct CostRow {
     edges: Vec<(i64, usize)>,
-    own: Vec<Offer>,
+    own: Vec<PricedCandidate>,
     next: usize,
     ended: bool,
 }
@@ -254,9 +254,10 @@ fn bound(group: &[usize], members: &[usize], rules: &[Rule], offers: &mut dyn Of
     let mut places: HashMap<(usize, usize), usize> = HashMap::new();
     let mut count = 0;
     let own_rules: Vec<Vec<&Rule>> = members.iter().map(|at| rules_of(group[*at], rules)).collect();
-    let mut rows: Vec<Row> = members.iter().map(|_| Row { edges: Vec::new(), own: Vec::new(), next: 0, ended: false }).collect();
+    let mut rows: Vec<CostRow> =
+        members.iter().map(|_| CostRow { edges: Vec::new(), own: Vec::new(), next: 0, ended: false }).collect();
     let extend =
-        |at: usize, row: &mut Row, more: usize, offers: &mut dyn Offers, places: &mut HashMap<_, _>, count: &mut usize| {
+        |at: usize, row: &mut CostRow, more: usize, offers: &mut dyn Offers, places: &mut HashMap<_, _>, count: &mut usize| {
             let mover = group[members[at]];
             let stays = own_rules[at].iter().any(|rule| matches!(rule, Rule::Stays(_)));
             let wanted = row.own.len() + more;

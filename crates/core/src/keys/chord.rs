@@ -4,7 +4,7 @@ use std::fmt;
 
 use kbvm::Keysym;
 
-use crate::load::{Span, Wrong};
+use crate::load::{Span, ValueError};
 use crate::problem::{Problem, nearest};
 
 /// A modifier.
@@ -88,7 +88,7 @@ impl Modifiers {
 
 /// The key of a chord.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub enum Key {
+pub enum ChordKey {
     /// The key that carries a keysym.
     Sym(u32),
     /// A physical place, by its XKB key name.
@@ -116,16 +116,16 @@ pub struct Chord {
     /// The modifiers.
     pub modifiers: Modifiers,
     /// The key.
-    pub key: Key,
+    pub key: ChordKey,
 }
 
 /// Chords one after another; mostly one.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
-pub struct Keys(pub Vec<Chord>);
+pub struct ChordSequence(pub Vec<Chord>);
 
 /// Why a text is no chord.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Spelling {
+pub enum ChordError {
     /// Nothing stands there.
     Empty,
     /// More chords than a sequence may have: so many.
@@ -231,7 +231,7 @@ pub fn sym_of(word: &str) -> Option<u32> {
 }
 
 impl Chord {
-    fn parse(text: &str, lead: &str) -> Result<Chord, Spelling> {
+    fn parse(text: &str, lead: &str) -> Result<Chord, ChordError> {
         let mut modifiers = Modifiers::default();
         let mut rest = text;
         while let Some((word, after)) = rest.split_once('+') {
@@ -242,45 +242,45 @@ impl Chord {
             let word_or_lead = if word.eq_ignore_ascii_case("Lead") { lead } else { word };
             match Modifier::parse(word_or_lead) {
                 Some(modifier) => modifiers = modifiers.with(modifier),
-                None => return Err(Spelling::NoModifier(word.to_owned())),
+                None => return Err(ChordError::NoModifier(word.to_owned())),
             }
             rest = after;
         }
         if rest.is_empty() {
-            return Err(Spelling::Empty);
+            return Err(ChordError::Empty);
         }
         if rest.starts_with('<') && rest.ends_with('>') && rest.len() > 2 {
             let place = rest.to_ascii_uppercase();
             return match super::keyboard::is_place(&place[1..place.len() - 1]) {
-                true => Ok(Chord { modifiers, key: Key::Place(place) }),
-                false => Err(Spelling::NoKey(rest.to_owned())),
+                true => Ok(Chord { modifiers, key: ChordKey::Place(place) }),
+                false => Err(ChordError::NoKey(rest.to_owned())),
             };
         }
         if let Some((_, number)) = BUTTONS.iter().find(|(name, _)| name.eq_ignore_ascii_case(rest)) {
-            return Ok(Chord { modifiers, key: Key::Button(*number) });
+            return Ok(Chord { modifiers, key: ChordKey::Button(*number) });
         }
-        let sym = sym_of(rest).ok_or_else(|| Spelling::NoKey(rest.to_owned()))?;
+        let sym = sym_of(rest).ok_or_else(|| ChordError::NoKey(rest.to_owned()))?;
         let keysym = Keysym(sym);
         if keysym.is_modifier() {
-            return Err(Spelling::NoKey(rest.to_owned()));
+            return Err(ChordError::NoKey(rest.to_owned()));
         }
         if keysym.is_uppercase() && keysym.to_lowercase() != keysym {
             let letter = keysym.char().unwrap_or('?');
-            return Err(Spelling::Capital { written: text.to_owned(), letter });
+            return Err(ChordError::Capital { written: text.to_owned(), letter });
         }
-        Ok(Chord { modifiers, key: Key::Sym(sym) })
+        Ok(Chord { modifiers, key: ChordKey::Sym(sym) })
     }
 }
 
-impl Keys {
+impl ChordSequence {
     /// Reads `Lead+g c`; `lead` is the modifier that Lead stands for.
-    pub fn parse(text: &str, lead: &str) -> Result<Keys, Spelling> {
+    pub fn parse(text: &str, lead: &str) -> Result<ChordSequence, ChordError> {
         let count = text.split_whitespace().count();
         if count > MOST_CHORDS {
-            return Err(Spelling::TooLong(count));
+            return Err(ChordError::TooLong(count));
         }
         let chords = text.split_whitespace().map(|word| Chord::parse(word, lead)).collect::<Result<Vec<_>, _>>()?;
-        if chords.is_empty() { Err(Spelling::Empty) } else { Ok(Keys(chords)) }
+        if chords.is_empty() { Err(ChordError::Empty) } else { Ok(ChordSequence(chords)) }
     }
 
     /// The chord with `Lead` where the rice would write it.
@@ -294,8 +294,8 @@ impl Keys {
             let words = chord.words(Some(lead));
             let sign = match &chord.key {
                 // What joins chords is no sign of a key in one.
-                Key::Sym(sym) => sym_char(*sym).filter(|sign| sign.is_ascii_punctuation() && *sign != '+'),
-                Key::Place(_) | Key::Button(_) => None,
+                ChordKey::Sym(sym) => sym_char(*sym).filter(|sign| sign.is_ascii_punctuation() && *sign != '+'),
+                ChordKey::Place(_) | ChordKey::Button(_) => None,
             };
             match sign {
                 Some(sign) => format!("{}{sign}", &words[..words.rfind('+').map_or(0, |at| at + 1)]),
@@ -317,9 +317,9 @@ impl Chord {
             words.extend(Modifier::ALL.into_iter().filter(|m| self.modifiers.has(*m)).map(|m| m.word().to_owned()));
         }
         words.push(match &self.key {
-            Key::Sym(sym) => sym_name(*sym),
-            Key::Place(place) => place.clone(),
-            Key::Button(number) => {
+            ChordKey::Sym(sym) => sym_name(*sym),
+            ChordKey::Place(place) => place.clone(),
+            ChordKey::Button(number) => {
                 let known = BUTTONS.iter().find(|(_, other)| other == number);
                 known.map_or_else(|| format!("Button{number}"), |(name, _)| (*name).to_owned())
             }
@@ -334,7 +334,7 @@ impl fmt::Display for Chord {
     }
 }
 
-impl fmt::Display for Keys {
+impl fmt::Display for ChordSequence {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for (at, chord) in self.0.iter().enumerate() {
             if at > 0 {
@@ -429,32 +429,34 @@ pub fn meant(text: &str, lead: &str) -> Option<String> {
     const MOST: usize = 8;
     let mut text = text.to_owned();
     for _ in 0..MOST {
-        let (word, near) = match Keys::parse(&text, lead) {
+        let (word, near) = match ChordSequence::parse(&text, lead) {
             Ok(keys) => return Some(keys.to_string()),
-            Err(Spelling::NoModifier(word)) => (word.clone(), meant_modifier(&word)?),
-            Err(Spelling::NoKey(word)) => (word.clone(), meant_key(&word)?),
-            Err(Spelling::Empty | Spelling::TooLong(_) | Spelling::Capital { .. }) => return None,
+            Err(ChordError::NoModifier(word)) => (word.clone(), meant_modifier(&word)?),
+            Err(ChordError::NoKey(word)) => (word.clone(), meant_key(&word)?),
+            Err(ChordError::Empty | ChordError::TooLong(_) | ChordError::Capital { .. }) => return None,
         };
         text = text.replacen(&word, near, 1);
     }
     None
 }
 
-impl Spelling {
+impl ChordError {
     /// As the refusal of a value of a rice.
-    pub fn wrong(self) -> Wrong {
+    pub fn wrong(self) -> ValueError {
         match self {
-            Spelling::Empty => Wrong::kind("expected a chord such as \"Ctrl+space\""),
-            Spelling::TooLong(count) => Wrong::coded("keys/no-key", too_long(count), "no chord"),
-            Spelling::NoModifier(word) => Wrong::coded("keys/no-key", format!("{word} is no modifier"), "no chord"),
-            Spelling::NoKey(word) => {
+            ChordError::Empty => ValueError::kind("expected a chord such as \"Ctrl+space\""),
+            ChordError::TooLong(count) => ValueError::coded("keys/no-key", too_long(count), "no chord"),
+            ChordError::NoModifier(word) => ValueError::coded("keys/no-key", format!("{word} is no modifier"), "no chord"),
+            ChordError::NoKey(word) => {
                 let near = meant_key(&word);
                 let note = near.map_or_else(|| "no chord".to_owned(), |near| format!("did you mean {near}?"));
-                Wrong::coded("keys/no-key", format!("there is no key {word}"), note)
+                ValueError::coded("keys/no-key", format!("there is no key {word}"), note)
             }
-            Spelling::Capital { written, .. } => {
-                Wrong::coded("keys/capital", format!("{written} never fires"), "write a small letter, or Shift and a small one")
-            }
+            ChordError::Capital { written, .. } => ValueError::coded(
+                "keys/capital",
+                format!("{written} never fires"),
+                "write a small letter, or Shift and a small one",
+            ),
         }
     }
 
@@ -463,13 +465,13 @@ impl Spelling {
         let quote = raw.chars().next().filter(|c| matches!(c, '"' | '\''));
         let as_key = |text: &str| quote.map_or_else(|| crate::load::quoted(text), |quote| format!("{quote}{text}{quote}"));
         match self {
-            Spelling::Empty => Problem::error("keys/no-key", "a binding without a key")
+            ChordError::Empty => Problem::error("keys/no-key", "a binding without a key")
                 .at(span, "expected a chord such as \"Lead+Return\"")
                 .because("It can never fire."),
-            Spelling::TooLong(count) => Problem::error("keys/no-key", too_long(count))
+            ChordError::TooLong(count) => Problem::error("keys/no-key", too_long(count))
                 .at(span, "nobody presses all of that")
                 .because("The binding can never fire."),
-            Spelling::NoModifier(word) => {
+            ChordError::NoModifier(word) => {
                 let words: Vec<&str> = std::iter::once("Lead").chain(Modifier::ALL.into_iter().map(Modifier::word)).collect();
                 let problem =
                     Problem::error("keys/no-key", format!("{word} is no modifier")).because("The binding can never fire.");
@@ -480,7 +482,7 @@ impl Spelling {
                     None => problem.at(span, format!("the modifiers are {}", crate::problem::in_words(&words))),
                 }
             }
-            Spelling::NoKey(word) => {
+            ChordError::NoKey(word) => {
                 let problem =
                     Problem::error("keys/no-key", format!("there is no key {word}")).because("The binding can never fire.");
                 match meant_key(&word) {
@@ -490,7 +492,7 @@ impl Spelling {
                     None => problem.at(span, "expected an X11 keysym such as Return, comma or F5, or one character"),
                 }
             }
-            Spelling::Capital { written, letter } => {
+            ChordError::Capital { written, letter } => {
                 let small: String = letter.to_lowercase().collect();
                 let stem = written.strip_suffix(letter).unwrap_or(&written);
                 let stem = if stem == written {

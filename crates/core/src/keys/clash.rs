@@ -2,14 +2,14 @@
 
 use std::collections::BTreeMap;
 
-use super::chord::{Chord, Keys};
-use super::keyboard::{Keyboard, Keyboards, Press};
-use super::scope::{Bound, Meeting, Scopes, What};
+use super::chord::{Chord, ChordSequence};
+use super::keyboard::{KeyCombo, KeyboardLayout, KeyboardLayouts};
+use super::scope::{BindingTarget, ScopedBinding, Scopes, TableRelation};
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 /// How bindings fight.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum FightKind {
+pub enum ConflictKind {
     /// One press has two actions.
     Twice,
     /// A chord is a binding and also the start of a sequence.
@@ -20,25 +20,25 @@ pub enum FightKind {
     Displaced,
 }
 
-impl FightKind {
+impl ConflictKind {
     /// The code of its problem.
     pub fn code(self) -> &'static str {
         match self {
-            FightKind::Twice => "keys/twice",
-            FightKind::Stalls => "keys/stalls",
-            FightKind::Swallowed => "keys/swallowed",
-            FightKind::Displaced => "keys/displaced",
+            ConflictKind::Twice => "keys/twice",
+            ConflictKind::Stalls => "keys/stalls",
+            ConflictKind::Swallowed => "keys/swallowed",
+            ConflictKind::Displaced => "keys/displaced",
         }
     }
 }
 
 /// A fight.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Fight {
+pub struct Conflict {
     /// Who fights, in the order of the rice; of a stall the short one first, else whoever takes the press from the others.
     pub bindings: Vec<usize>,
     /// How they fight.
-    pub kind: FightKind,
+    pub kind: ConflictKind,
     /// The layouts on which they do, by their numbers; none when on all.
     pub layouts: Vec<usize>,
 }
@@ -47,11 +47,11 @@ pub struct Fight {
 const WAYS: usize = 16;
 
 /// The presses of a binding on one layout: every way to make its chords.
-pub type Ways = Vec<Vec<Press>>;
+pub type ComboSequences = Vec<Vec<KeyCombo>>;
 
 /// The ways to press some chords on a keyboard; none when it cannot make one of them.
-pub fn ways(keys: &super::Keys, keyboard: &Keyboard) -> Ways {
-    let mut ways: Ways = vec![Vec::new()];
+pub fn ways(keys: &super::ChordSequence, keyboard: &KeyboardLayout) -> ComboSequences {
+    let mut ways: ComboSequences = vec![Vec::new()];
     for chord in &keys.0 {
         let presses = keyboard.presses(chord);
         ways = ways.iter().flat_map(|way| presses.iter().map(|press| [way.as_slice(), &[*press]].concat())).take(WAYS).collect();
@@ -60,16 +60,16 @@ pub fn ways(keys: &super::Keys, keyboard: &Keyboard) -> Ways {
 }
 
 /// Whether one sequence begins another, or is it.
-pub fn begins(a: &[Press], b: &[Press]) -> bool {
+pub fn begins(a: &[KeyCombo], b: &[KeyCombo]) -> bool {
     let len = a.len().min(b.len());
     a[..len] == b[..len]
 }
 
 /// All fights of a rice, by the first who fights.
-pub fn fights(scopes: &Scopes, keyboards: &Keyboards) -> Vec<Fight> {
-    let mut found: BTreeMap<(Vec<usize>, FightKind), Vec<usize>> = BTreeMap::new();
+pub fn fights(scopes: &Scopes, keyboards: &KeyboardLayouts) -> Vec<Conflict> {
+    let mut found: BTreeMap<(Vec<usize>, ConflictKind), Vec<usize>> = BTreeMap::new();
     for (layout, keyboard) in keyboards.iter().enumerate() {
-        let ways: Vec<Ways> = scopes.bound.iter().map(|bound| ways(&bound.keys, keyboard)).collect();
+        let ways: Vec<ComboSequences> = scopes.bound.iter().map(|bound| ways(&bound.keys, keyboard)).collect();
         let one = OneLayout { scopes, ways: &ways };
         for (kind, bindings) in one.inside_tables().into_iter().chain(one.across()) {
             let layouts = found.entry((bindings, kind)).or_default();
@@ -81,7 +81,7 @@ pub fn fights(scopes: &Scopes, keyboards: &Keyboards) -> Vec<Fight> {
     let all = keyboards.count();
     found
         .into_iter()
-        .map(|((bindings, kind), layouts)| Fight {
+        .map(|((bindings, kind), layouts)| Conflict {
             bindings,
             kind,
             layouts: if layouts.len() == all { Vec::new() } else { layouts },
@@ -91,11 +91,11 @@ pub fn fights(scopes: &Scopes, keyboards: &Keyboards) -> Vec<Fight> {
 
 struct OneLayout<'a> {
     scopes: &'a Scopes,
-    ways: &'a [Ways],
+    ways: &'a [ComboSequences],
 }
 
 impl OneLayout<'_> {
-    fn bound(&self, at: usize) -> &Bound {
+    fn bound(&self, at: usize) -> &ScopedBinding {
         &self.scopes.bound[at]
     }
 
@@ -104,19 +104,19 @@ impl OneLayout<'_> {
     }
 
     /// Fights of bindings that are asked together.
-    fn inside_tables(&self) -> Vec<(FightKind, Vec<usize>)> {
-        let mut by_way: HashMap<(usize, &[Press]), Vec<usize>> = HashMap::with_capacity(self.ways.len());
+    fn inside_tables(&self) -> Vec<(ConflictKind, Vec<usize>)> {
+        let mut by_way: HashMap<(usize, &[KeyCombo]), Vec<usize>> = HashMap::with_capacity(self.ways.len());
         for at in self.living() {
             for way in &self.ways[at] {
                 by_way.entry((self.bound(at).table, way)).or_default().push(at);
             }
         }
-        let mut fights: Vec<(FightKind, Vec<usize>)> = Vec::new();
+        let mut fights: Vec<(ConflictKind, Vec<usize>)> = Vec::new();
         let mut stalls: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
         let mut lost: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
         let known = |at: &&usize| self.bound(**at).known;
         // What a person takes away is not lost.
-        let silenced: HashSet<(usize, &[Press])> = (0..self.scopes.bound.len())
+        let silenced: HashSet<(usize, &[KeyCombo])> = (0..self.scopes.bound.len())
             .filter(|at| !self.bound(*at).lives())
             .flat_map(|at| self.ways[at].iter().map(move |way| (self.bound(at).table, way.as_slice())))
             .collect();
@@ -125,7 +125,7 @@ impl OneLayout<'_> {
             for release in [false, true] {
                 let side: Vec<usize> = written.iter().copied().filter(|at| self.bound(*at).release == release).collect();
                 if side.iter().any(|at| self.bound(*at).what != self.bound(side[0]).what) {
-                    fights.push((FightKind::Twice, side));
+                    fights.push((ConflictKind::Twice, side));
                 }
             }
             let lost_here = group.iter().filter(known).filter(|_| !silenced.contains(&(*table, *way)));
@@ -143,26 +143,26 @@ impl OneLayout<'_> {
                 }
             }
         }
-        let one_and_all = |kind: FightKind| {
+        let one_and_all = |kind: ConflictKind| {
             move |(one, mut others): (usize, Vec<usize>)| {
                 others.sort_unstable();
                 others.dedup();
                 (kind, std::iter::once(one).chain(others).collect())
             }
         };
-        fights.extend(stalls.into_iter().map(one_and_all(FightKind::Stalls)));
-        fights.extend(lost.into_iter().filter(|(_, lost)| !lost.is_empty()).map(one_and_all(FightKind::Displaced)));
+        fights.extend(stalls.into_iter().map(one_and_all(ConflictKind::Stalls)));
+        fights.extend(lost.into_iter().filter(|(_, lost)| !lost.is_empty()).map(one_and_all(ConflictKind::Displaced)));
         fights
     }
 
     /// What outer scopes take from inner ones.
-    fn across(&self) -> Vec<(FightKind, Vec<usize>)> {
+    fn across(&self) -> Vec<(ConflictKind, Vec<usize>)> {
         let scopes = self.scopes;
         if scopes.readers.len() < 2 {
             return Vec::new();
         }
-        let mut firsts: HashMap<Press, Vec<usize>> = HashMap::new();
-        let mut overruled: HashSet<(usize, Press)> = HashSet::new();
+        let mut firsts: HashMap<KeyCombo, Vec<usize>> = HashMap::new();
+        let mut overruled: HashSet<(usize, KeyCombo)> = HashSet::new();
         for at in (0..scopes.bound.len()).filter(|at| scopes.takes_first(self.bound(*at).table)) {
             for first in self.ways[at].iter().filter_map(|way| way.first()) {
                 if !self.bound(at).lives() {
@@ -172,14 +172,14 @@ impl OneLayout<'_> {
                 firsts.entry(*first).or_default().push(at);
             }
         }
-        let mut taken: BTreeMap<(usize, FightKind), Vec<usize>> = BTreeMap::new();
+        let mut taken: BTreeMap<(usize, ConflictKind), Vec<usize>> = BTreeMap::new();
         for at in self.living().filter(|at| scopes.tables[self.bound(*at).table].scope > 0) {
             let bound = self.bound(at);
-            let takers = |press: &Press| {
+            let takers = |press: &KeyCombo| {
                 let outer = firsts.get(press).into_iter().flatten().copied().filter(|taker| {
                     let taker = self.bound(*taker);
                     let free = taker.known && overruled.contains(&(taker.table, *press));
-                    scopes.meeting(taker.table, bound.table) == Meeting::Outer && !free
+                    scopes.meeting(taker.table, bound.table) == TableRelation::Outer && !free
                 });
                 // Whoever is asked first takes it; what a person bound speaks for the program's own.
                 let rank = |taker: &usize| (scopes.tables[self.bound(*taker).table].scope, self.bound(*taker).known);
@@ -195,8 +195,8 @@ impl OneLayout<'_> {
                 match (self.bound(taker).known, bound.known) {
                     // Two programs as they come out of the box: nobody here decided that.
                     (true, true) => {}
-                    (_, true) => taken.entry((taker, FightKind::Displaced)).or_default().push(at),
-                    (_, false) => taken.entry((taker, FightKind::Swallowed)).or_default().push(at),
+                    (_, true) => taken.entry((taker, ConflictKind::Displaced)).or_default().push(at),
+                    (_, false) => taken.entry((taker, ConflictKind::Swallowed)).or_default().push(at),
                 }
             }
         }
@@ -207,17 +207,18 @@ impl OneLayout<'_> {
 /// Modes of the desk that no binding leaves, by their tables.
 pub fn traps(scopes: &Scopes) -> Vec<usize> {
     use crate::desk::Action;
-    use crate::rice::Others;
+    use crate::rice::UnboundKeyPolicy;
     let modes: Vec<usize> =
         (0..scopes.tables.len()).filter(|at| scopes.tables[*at].scope == 0 && scopes.tables[*at].mode.is_some()).collect();
-    let mut ends: HashSet<usize> = modes.iter().copied().filter(|at| scopes.tables[*at].others == Others::Leave).collect();
+    let mut ends: HashSet<usize> =
+        modes.iter().copied().filter(|at| scopes.tables[*at].others == UnboundKeyPolicy::Leave).collect();
     let mut ways: HashMap<usize, Vec<usize>> = HashMap::new();
     for bound in scopes.bound.iter().filter(|bound| bound.holds) {
         match &bound.what {
-            What::Act(Action::Mode(None)) => {
+            BindingTarget::Act(Action::Mode(None)) => {
                 ends.insert(bound.table);
             }
-            What::Act(Action::Mode(Some(name))) => {
+            BindingTarget::Act(Action::Mode(Some(name))) => {
                 let to = modes.iter().find(|at| scopes.tables[**at].mode.as_ref() == Some(name));
                 ways.entry(bound.table).or_default().extend(to);
             }
@@ -242,11 +243,11 @@ pub fn traps(scopes: &Scopes) -> Vec<usize> {
 const MOST_STEPS: usize = 8;
 
 /// Bindings that type keys which lead back to themselves: each loop once.
-pub fn loops(scopes: &Scopes, keyboard: &Keyboard, lead: super::Modifier) -> Vec<Vec<usize>> {
+pub fn loops(scopes: &Scopes, keyboard: &KeyboardLayout, lead: super::Modifier) -> Vec<Vec<usize>> {
     if scopes.bound.iter().all(|bound| bound.types(lead).is_none()) {
         return Vec::new();
     }
-    let mut by_press: HashMap<(usize, Vec<Press>), usize> = HashMap::new();
+    let mut by_press: HashMap<(usize, Vec<KeyCombo>), usize> = HashMap::new();
     for (at, bound) in scopes.bound.iter().enumerate().filter(|(_, bound)| bound.lives()) {
         for way in ways(&bound.keys, keyboard) {
             by_press.entry((bound.table, way)).or_insert(at);
@@ -257,7 +258,7 @@ pub fn loops(scopes: &Scopes, keyboard: &Keyboard, lead: super::Modifier) -> Vec
         let bound = &scopes.bound[at];
         let chords = bound.types(lead).map(|keys| keys.0).unwrap_or_default();
         let asked = |chords: &[Chord]| {
-            let way = ways(&Keys(chords.to_vec()), keyboard).into_iter().next()?;
+            let way = ways(&ChordSequence(chords.to_vec()), keyboard).into_iter().next()?;
             by_press.get(&(0, way.clone())).or_else(|| by_press.get(&(bound.table, way))).copied()
         };
         let (mut found, mut from) = (Vec::new(), 0);

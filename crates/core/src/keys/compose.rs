@@ -17,7 +17,7 @@ impl From<ComposeTable> for Compositions {
 
 /// What came of a key.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Composed {
+pub enum ComposeResult {
     /// It is one by itself.
     Alone,
     /// It makes something with those that follow.
@@ -30,13 +30,13 @@ pub enum Composed {
 
 /// Keys that may make something together.
 #[derive(Debug, Default)]
-pub struct Composing {
+pub struct ComposeState {
     /// What is known of it: nobody was asked yet, there is nothing, or this.
     known: Option<Option<Compositions>>,
     so_far: Vec<Keysym>,
 }
 
-impl Composing {
+impl ComposeState {
     /// Takes over what keys make together; nothing where that is written nowhere.
     pub fn learn(&mut self, known: Option<Compositions>) {
         if known.is_none() {
@@ -61,33 +61,33 @@ impl Composing {
     }
 
     /// One more key, by its keysym.
-    pub fn key(&mut self, sym: u32) -> Composed {
+    pub fn key(&mut self, sym: u32) -> ComposeResult {
         let sym = Keysym(sym);
         let Some(known) = &self.known else {
             let begins = sym.name().is_some_and(|name| name.starts_with("dead_") || name == "Multi_key");
             self.so_far.clear();
             self.so_far.extend(begins.then_some(sym));
-            return if begins { Composed::Waits } else { Composed::Alone };
+            return if begins { ComposeResult::Waits } else { ComposeResult::Alone };
         };
-        let Some(Compositions(table)) = known else { return Composed::Alone };
+        let Some(Compositions(table)) = known else { return ComposeResult::Alone };
         let mut state = table.create_state();
         for sym in &self.so_far {
             table.feed(&mut state, *sym);
         }
         match table.feed(&mut state, sym) {
-            None => Composed::Alone,
+            None => ComposeResult::Alone,
             Some(FeedResult::Pending) => {
                 self.so_far.push(sym);
-                Composed::Waits
+                ComposeResult::Waits
             }
             Some(FeedResult::Aborted) => {
                 self.so_far.clear();
-                Composed::Nothing
+                ComposeResult::Nothing
             }
             Some(FeedResult::Composed { string, keysym }) => {
                 self.so_far.clear();
                 let made = string.map(str::to_owned).or_else(|| keysym?.char().map(String::from));
-                made.map_or(Composed::Nothing, Composed::Makes)
+                made.map_or(ComposeResult::Nothing, ComposeResult::Makes)
             }
         }
     }

@@ -1,18 +1,18 @@
 //! What a move costs, by the weights of `[keys.cost]`, and why.
 
-use super::chord::{Chord, Key, Keys, Modifier, Modifiers};
-use super::keyboard::{Keyboard, Press};
-use super::settle::{Move, Settling};
+use super::chord::{Chord, ChordKey, ChordSequence, Modifier, Modifiers};
+use super::keyboard::{KeyCombo, KeyboardLayout};
+use super::settle::{Rebinding, SettleProblem};
 
-impl Settling<'_> {
+impl SettleProblem<'_> {
     /// What moving costs whatever the keys.
     pub(super) fn base(&self, at: usize) -> i64 {
         self.cost.r#move.0 + if self.scopes.bound[at].place.written() { self.cost.written.0 } else { 0 }
     }
 
-    pub(super) fn press(&self, chord: &Chord) -> Press {
+    pub(super) fn press(&self, chord: &Chord) -> KeyCombo {
         let press = self.keyboards.first().presses(chord).first().copied();
-        press.unwrap_or(Press { key: 0, modifiers: chord.modifiers })
+        press.unwrap_or(KeyCombo { key: 0, modifiers: chord.modifiers })
     }
 
     /// What a chord's change costs beside the way from key to key, in hundredths.
@@ -30,7 +30,7 @@ impl Settling<'_> {
 
     /// The largest distance between the keys of two chords over all layouts.
     pub(super) fn distance(&self, old: &Chord, new: &Chord) -> i64 {
-        let on = |keyboard: &Keyboard| {
+        let on = |keyboard: &KeyboardLayout| {
             let key = |chord: &Chord| keyboard.presses(chord).first().map(|press| press.key);
             let far = key(old).zip(key(new)).and_then(|(old, new)| keyboard.distance(old, new));
             far.unwrap_or(self.cost.nowhere.0)
@@ -46,7 +46,7 @@ impl Settling<'_> {
             return 0;
         }
         let mut cost = self.step_base(keys.len(), position, old.modifiers, new.modifiers) + self.distance(&keys[position], to);
-        let meant = |press: Press| self.keyboards.first().letter(press.key).is_some_and(|letter| initials.contains(&letter));
+        let meant = |press: KeyCombo| self.keyboards.first().letter(press.key).is_some_and(|letter| initials.contains(&letter));
         if position + 1 == keys.len() && meant(new) && !meant(old) {
             cost -= self.cost.letter.0;
         }
@@ -54,7 +54,7 @@ impl Settling<'_> {
     }
 
     /// What it costs to move a binding to other chords, in hundredths.
-    pub fn price(&self, at: usize, to: &Keys) -> i64 {
+    pub fn price(&self, at: usize, to: &ChordSequence) -> i64 {
         let from = &self.scopes.bound[at].keys;
         if from == to {
             return 0;
@@ -81,13 +81,13 @@ impl Settling<'_> {
     }
 
     /// The word that a key is the first letter of.
-    fn mnemonic(&self, binding: usize, press: Press) -> Option<String> {
+    fn mnemonic(&self, binding: usize, press: KeyCombo) -> Option<String> {
         let letter = self.keyboards.first().letter(press.key)?;
         self.words(binding).into_iter().find(|word| word.starts_with(letter))
     }
 
     /// A move with what makes up its cost.
-    pub(super) fn explain(&self, binding: usize, to: &Keys) -> Move {
+    pub(super) fn explain(&self, binding: usize, to: &ChordSequence) -> Rebinding {
         let from = &self.scopes.bound[binding].keys;
         let mut reasons = vec!["a move".to_owned()];
         for (position, (from_chord, to_chord)) in from.0.iter().zip(&to.0).enumerate() {
@@ -108,8 +108,8 @@ impl Settling<'_> {
                 _ => reasons.push(format!("{added} for {removed}")),
             }
             let nowhere = [from_chord, to_chord].into_iter().any(|chord| match &chord.key {
-                Key::Button(_) => true,
-                Key::Sym(_) | Key::Place(_) => self.keyboards.first().spot(self.press(chord).key).is_none(),
+                ChordKey::Button(_) => true,
+                ChordKey::Sym(_) | ChordKey::Place(_) => self.keyboards.first().spot(self.press(chord).key).is_none(),
             });
             match self.distance(from_chord, to_chord) {
                 0 => {}
@@ -136,7 +136,7 @@ impl Settling<'_> {
         if weight > 1 {
             reasons.push(format!("for each of the {weight} bindings behind it"));
         }
-        Move { binding, to: to.clone(), cost: self.price(binding, to), reasons }
+        Rebinding { binding, to: to.clone(), cost: self.price(binding, to), reasons }
     }
 }
 

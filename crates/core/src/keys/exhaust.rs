@@ -2,25 +2,25 @@
 
 use std::rc::Rc;
 
-use super::chord::{Chord, Keys};
-use super::clash::{Ways, ways};
-use super::keyboard::Press;
-use super::market::Place;
-use super::settle::Settling;
+use super::chord::{Chord, ChordSequence};
+use super::clash::{ComboSequences, ways};
+use super::keyboard::KeyCombo;
+use super::market::Candidate;
+use super::settle::SettleProblem;
 
-impl Settling<'_> {
-    /// The cheapest total by trying everything: the measure for [`Settling::plan`] in tests, for small cases only.
+impl SettleProblem<'_> {
+    /// The cheapest total by trying everything: the measure for [`SettleProblem::plan`] in tests, for small cases only.
     pub fn brute_force(&self) -> Option<i64> {
         let quarrels = self.quarrels();
         let mut movers: Vec<usize> =
             quarrels.iter().flat_map(|fight| fight.bindings.iter().copied()).filter(|at| !self.stays(*at)).collect();
         movers.sort_unstable();
         movers.dedup();
-        let place = |keys: &Keys| {
+        let place = |keys: &ChordSequence| {
             let on = self.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
-            Rc::new(Place { keys: keys.clone(), on })
+            Rc::new(Candidate { keys: keys.clone(), on })
         };
-        let homes: Vec<Rc<Place>> = self.scopes.bound.iter().map(|bound| place(&bound.keys)).collect();
+        let homes: Vec<Rc<Candidate>> = self.scopes.bound.iter().map(|bound| place(&bound.keys)).collect();
         let mut places = homes.clone();
         let mut best = None;
         self.try_all(&movers, 0, 0, &homes, &mut places, &mut best);
@@ -32,8 +32,8 @@ impl Settling<'_> {
         movers: &[usize],
         nth: usize,
         spent: i64,
-        homes: &[Rc<Place>],
-        places: &mut Vec<Rc<Place>>,
+        homes: &[Rc<Candidate>],
+        places: &mut Vec<Rc<Candidate>>,
         best: &mut Option<i64>,
     ) {
         if best.is_some_and(|best| spent >= best) {
@@ -64,7 +64,7 @@ impl Settling<'_> {
             let mut choices = vec![chord.clone()];
             for modifiers in self.usable(old, position) {
                 if position > 0 || !Self::writes(modifiers) || Self::writes(old.modifiers) {
-                    let presses = first.caps.iter().map(|cap| Press { key: cap.code, modifiers });
+                    let presses = first.caps.iter().map(|cap| KeyCombo { key: cap.code, modifiers });
                     choices.extend(
                         presses.filter(|press| *press != old && first.reserved(*press).is_none()).map(|press| first.chord(press)),
                     );
@@ -75,13 +75,13 @@ impl Settling<'_> {
                 .flat_map(|prefix| choices.iter().map(|to| [prefix.as_slice(), std::slice::from_ref(to)].concat()))
                 .collect();
         }
-        for to in all.into_iter().map(Keys).filter(|to| to != keys) {
-            let on: Vec<Ways> = self.keyboards.iter().map(|keyboard| ways(&to, keyboard)).collect();
+        for to in all.into_iter().map(ChordSequence).filter(|to| to != keys) {
+            let on: Vec<ComboSequences> = self.keyboards.iter().map(|keyboard| ways(&to, keyboard)).collect();
             if on.iter().any(Vec::is_empty) {
                 continue;
             }
             let cost = self.price(mover, &to);
-            places[mover] = Rc::new(Place { keys: to, on });
+            places[mover] = Rc::new(Candidate { keys: to, on });
             self.try_all(movers, nth + 1, spent + cost, homes, places, best);
         }
         places[mover] = homes[mover].clone();

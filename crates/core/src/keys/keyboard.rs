@@ -7,19 +7,19 @@ use foldhash::{HashMap, HashMapExt};
 use kbvm::Keysym;
 use kbvm::xkb::Keymap;
 
-use super::chord::{Chord, Key, Modifier, Modifiers, sym_name, sym_of};
+use super::chord::{Chord, ChordKey, Modifier, Modifiers, sym_name, sym_of};
 use super::geometry::{Geometry, Spot};
 
 /// One press: a key and the modifiers that are held, locks aside.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct Press {
-    /// The key code, as the X server has it; [`Press::BUTTON`] and its number for a button of the pointer.
+pub struct KeyCombo {
+    /// The key code, as the X server has it; [`KeyCombo::BUTTON`] and its number for a button of the pointer.
     pub key: u32,
     /// The modifiers held.
     pub modifiers: Modifiers,
 }
 
-impl Press {
+impl KeyCombo {
     /// Added to the number of a pointer's button.
     pub const BUTTON: u32 = 1 << 30;
 
@@ -31,7 +31,7 @@ impl Press {
 
 /// A key of one layout.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Cap {
+pub struct LayoutKey {
     /// Its key code.
     pub code: u32,
     /// Its XKB key name: `AD01`.
@@ -42,23 +42,23 @@ pub struct Cap {
 
 /// The keys and symbols of one layout.
 #[derive(Debug, Clone)]
-pub struct Keyboard {
+pub struct KeyboardLayout {
     /// The name of the layout: `us`, `fr(bepo)`.
     pub layout: String,
     /// The keys, in order of their codes.
-    pub caps: Vec<Cap>,
+    pub caps: Vec<LayoutKey>,
     /// Where they lie.
     pub geometry: &'static Geometry,
     /// The number of the cap and the place of each key, by its code.
     by_code: Vec<Option<(usize, Option<&'static Spot>)>>,
-    by_sym: HashMap<u32, Vec<Press>>,
+    by_sym: HashMap<u32, Vec<KeyCombo>>,
     masks: [u32; Modifier::ALL.len()],
     locks: u32,
 }
 
 /// What keyboards are asked for: XKB names.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Default)]
-pub struct Layouts {
+pub struct RuleNames {
     /// The model: `pc105`.
     pub model: String,
     /// Layout and variant, the latter mostly empty.
@@ -69,7 +69,7 @@ pub struct Layouts {
 
 /// A layout that does not exist.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct NoLayout {
+pub struct UnknownLayout {
     /// Its place among those that were asked for.
     pub nth: usize,
     /// Whether the layout is there, and only this variant of it is not.
@@ -80,7 +80,7 @@ pub struct NoLayout {
 
 /// The keyboards of several layouts; never none.
 #[derive(Debug, Clone)]
-pub struct Keyboards(Arc<[Arc<Keyboard>]>);
+pub struct KeyboardLayouts(Arc<[Arc<KeyboardLayout>]>);
 
 /// Layouts that are known without any data of the system: the first whole, the others where they differ from it.
 const BUILT_IN: &[(&str, &str)] = &[
@@ -104,11 +104,11 @@ fn usual_mask(modifier: Modifier) -> u32 {
 
 /// Whether XKB's `evdev` key codes have a key of this name.
 pub fn is_place(name: &str) -> bool {
-    Keyboard::us().code(name).is_some()
+    KeyboardLayout::us().code(name).is_some()
 }
 
 /// The number and the place of each key, by its code.
-fn places(caps: &[Cap], geometry: &'static Geometry) -> Vec<Option<(usize, Option<&'static Spot>)>> {
+fn places(caps: &[LayoutKey], geometry: &'static Geometry) -> Vec<Option<(usize, Option<&'static Spot>)>> {
     let mut places = vec![None; caps.iter().map(|cap| cap.code as usize + 1).max().unwrap_or_default()];
     for (at, cap) in caps.iter().enumerate() {
         places[cap.code as usize] = Some((at, geometry.spot(&cap.name)));
@@ -116,7 +116,7 @@ fn places(caps: &[Cap], geometry: &'static Geometry) -> Vec<Option<(usize, Optio
     places
 }
 
-fn cap_of(line: &str) -> Option<Cap> {
+fn cap_of(line: &str) -> Option<LayoutKey> {
     let mut words = line.split(' ');
     let (code, name) = (words.next()?.parse().ok()?, words.next()?.to_owned());
     let level = |word: &str| {
@@ -131,67 +131,73 @@ fn cap_of(line: &str) -> Option<Cap> {
         });
         Some((sym_of(sym)?, needs))
     };
-    Some(Cap { code, name, levels: words.filter_map(level).collect() })
+    Some(LayoutKey { code, name, levels: words.filter_map(level).collect() })
 }
 
-impl Keyboard {
+impl KeyboardLayout {
     /// The built-in `us` layout.
-    pub fn us() -> &'static Arc<Keyboard> {
-        static US: OnceLock<Arc<Keyboard>> = OnceLock::new();
-        US.get_or_init(|| Arc::new(Keyboard::of_text("us", BUILT_IN[0].1)))
+    pub fn us() -> &'static Arc<KeyboardLayout> {
+        static US: OnceLock<Arc<KeyboardLayout>> = OnceLock::new();
+        US.get_or_init(|| Arc::new(KeyboardLayout::of_text("us", BUILT_IN[0].1)))
     }
 
     /// A keyboard out of lines such as `10 AE01 1 exclam/S`: a key code, a name, and symbols, each with the modifiers that it
     /// needs: `S` for Shift, `C` for Ctrl, `A` for Alt, `3` for Level3.
-    pub fn of_text(layout: &str, text: &str) -> Keyboard {
-        Keyboard::of(layout, "pc105", text.lines().filter_map(cap_of).collect(), Modifier::ALL.map(usual_mask), 2 | 16)
+    pub fn of_text(layout: &str, text: &str) -> KeyboardLayout {
+        KeyboardLayout::of(layout, "pc105", text.lines().filter_map(cap_of).collect(), Modifier::ALL.map(usual_mask), 2 | 16)
     }
 
     /// A layout that is known without the system's data.
-    pub fn built_in(layout: &str, model: &str) -> Option<Arc<Keyboard>> {
-        static MADE: [OnceLock<Arc<Keyboard>>; BUILT_IN.len()] = [const { OnceLock::new() }; BUILT_IN.len()];
+    pub fn built_in(layout: &str, model: &str) -> Option<Arc<KeyboardLayout>> {
+        static MADE: [OnceLock<Arc<KeyboardLayout>>; BUILT_IN.len()] = [const { OnceLock::new() }; BUILT_IN.len()];
         let at = BUILT_IN.iter().position(|(name, _)| *name == layout)?;
-        let us = Keyboard::us();
+        let us = KeyboardLayout::us();
         let made = MADE[at].get_or_init(|| {
             if at == 0 {
                 return us.clone();
             }
-            let mut caps: Vec<Cap> = us.caps.clone();
+            let mut caps: Vec<LayoutKey> = us.caps.clone();
             for cap in BUILT_IN[at].1.lines().filter_map(cap_of) {
                 match caps.iter_mut().find(|old| old.code == cap.code) {
                     Some(old) => *old = cap,
                     None => caps.push(cap),
                 }
             }
-            Arc::new(Keyboard::of(layout, "pc105", caps, us.masks, us.locks))
+            Arc::new(KeyboardLayout::of(layout, "pc105", caps, us.masks, us.locks))
         });
         let geometry = Geometry::of_model(model);
         let same = std::ptr::eq(geometry, made.geometry);
-        let other = || Keyboard { geometry, by_code: places(&made.caps, geometry), ..Keyboard::clone(made) };
+        let other = || KeyboardLayout { geometry, by_code: places(&made.caps, geometry), ..KeyboardLayout::clone(made) };
         Some(if same { made.clone() } else { Arc::new(other()) })
     }
 
     /// A keyboard of these keys. `masks` are those of [`Modifier::ALL`], `locks` of the keys that lock, as X has them.
-    pub fn of(layout: &str, model: &str, mut caps: Vec<Cap>, masks: [u32; Modifier::ALL.len()], locks: u32) -> Keyboard {
+    pub fn of(
+        layout: &str,
+        model: &str,
+        mut caps: Vec<LayoutKey>,
+        masks: [u32; Modifier::ALL.len()],
+        locks: u32,
+    ) -> KeyboardLayout {
         caps.sort_by_key(|cap| cap.code);
-        let mut by_sym: HashMap<u32, Vec<Press>> = HashMap::new();
+        let mut by_sym: HashMap<u32, Vec<KeyCombo>> = HashMap::new();
         for cap in &caps {
             for (sym, needs) in &cap.levels {
                 let ways = by_sym.entry(*sym).or_default();
                 // One way with each key: that which needs least.
                 if ways.last().is_none_or(|way| way.key != cap.code) {
-                    ways.push(Press { key: cap.code, modifiers: *needs });
+                    ways.push(KeyCombo { key: cap.code, modifiers: *needs });
                 }
             }
         }
         by_sym.values_mut().for_each(|ways| ways.sort_by_key(|way| (way.modifiers.len(), way.key)));
         let geometry = Geometry::of_model(model);
         let by_code = places(&caps, geometry);
-        Keyboard { layout: layout.to_owned(), caps, geometry, by_code, by_sym, masks, locks }
+        KeyboardLayout { layout: layout.to_owned(), caps, geometry, by_code, by_sym, masks, locks }
     }
 
     /// One group of a compiled XKB keymap, from 0.
-    pub fn of_keymap(keymap: &Keymap, group: usize, layout: &str, model: &str) -> Keyboard {
+    pub fn of_keymap(keymap: &Keymap, group: usize, layout: &str, model: &str) -> KeyboardLayout {
         let mask_of = |name: &str| keymap.virtual_modifiers().find(|vmod| vmod.name() == name).map_or(0, |vmod| vmod.mask().0);
         let masks = Modifier::ALL.map(|modifier| match modifier {
             Modifier::Shift => 1,
@@ -233,15 +239,15 @@ impl Keyboard {
                     kept.push((sym, needs));
                 }
             }
-            Some(Cap { code: key.keycode().to_x11(), name: key.name().to_owned(), levels: kept })
+            Some(LayoutKey { code: key.keycode().to_x11(), name: key.name().to_owned(), levels: kept })
         };
         // X has no codes over 255.
         let caps = keymap.keys().filter_map(cap).filter(|cap| cap.code < 256 && !cap.levels.is_empty()).collect();
-        Keyboard::of(layout, model, caps, masks, locks)
+        KeyboardLayout::of(layout, model, caps, masks, locks)
     }
 
     /// Lets letters that this layout's script has not be those of another one.
-    pub fn with_latin(&mut self, other: &Keyboard) {
+    pub fn with_latin(&mut self, other: &KeyboardLayout) {
         let letters = || ('a'..='z').map(u32::from);
         if letters().any(|sym| self.by_sym.contains_key(&sym)) {
             return;
@@ -259,21 +265,21 @@ impl Keyboard {
     }
 
     /// A key by its code.
-    pub fn cap(&self, code: u32) -> Option<&Cap> {
+    pub fn cap(&self, code: u32) -> Option<&LayoutKey> {
         self.by_code.get(code as usize).copied().flatten().map(|(at, _)| &self.caps[at])
     }
 
     /// The presses that make a chord, the plainest first; none where no key does.
-    pub fn presses(&self, chord: &Chord) -> Vec<Press> {
+    pub fn presses(&self, chord: &Chord) -> Vec<KeyCombo> {
         let Some(held) = self.plain(chord.modifiers) else { return Vec::new() };
-        let with = |way: &Press| Press { modifiers: Modifiers(held.0 | way.modifiers.0), ..*way };
+        let with = |way: &KeyCombo| KeyCombo { modifiers: Modifiers(held.0 | way.modifiers.0), ..*way };
         match &chord.key {
-            Key::Sym(sym) => self.by_sym.get(sym).into_iter().flatten().map(with).collect(),
-            Key::Place(name) => {
+            ChordKey::Sym(sym) => self.by_sym.get(sym).into_iter().flatten().map(with).collect(),
+            ChordKey::Place(name) => {
                 let code = self.code(name.trim_matches(['<', '>']));
-                code.map(|key| Press { key, modifiers: held }).into_iter().collect()
+                code.map(|key| KeyCombo { key, modifiers: held }).into_iter().collect()
             }
-            Key::Button(number) => vec![Press { key: Press::BUTTON + number, modifiers: held }],
+            ChordKey::Button(number) => vec![KeyCombo { key: KeyCombo::BUTTON + number, modifiers: held }],
         }
     }
 
@@ -295,7 +301,7 @@ impl Keyboard {
     }
 
     /// A press as the X server tells of it: the masks of its modifiers.
-    pub fn mask(&self, press: Press) -> u32 {
+    pub fn mask(&self, press: KeyCombo) -> u32 {
         Modifier::ALL
             .into_iter()
             .filter(|modifier| press.modifiers.has(*modifier))
@@ -304,7 +310,7 @@ impl Keyboard {
     }
 
     /// The press of a key or button with the state that the X server tells; locks are left out.
-    pub fn press_of(&self, key: u32, state: u32) -> Press {
+    pub fn press_of(&self, key: u32, state: u32) -> KeyCombo {
         let mut modifiers = Modifiers::default();
         for modifier in Modifier::PREFERRED {
             let mask = self.mask_of(modifier);
@@ -313,7 +319,7 @@ impl Keyboard {
                 modifiers = modifiers.with(modifier);
             }
         }
-        Press { key, modifiers }
+        KeyCombo { key, modifiers }
     }
 
     /// Every combination of locks, as masks.
@@ -332,7 +338,7 @@ impl Keyboard {
     }
 
     /// What a press makes, and which of its modifiers that needs.
-    pub fn makes(&self, press: Press) -> Option<(u32, Modifiers)> {
+    pub fn makes(&self, press: KeyCombo) -> Option<(u32, Modifiers)> {
         let fits = |(_, needs): &&(u32, Modifiers)| needs.0 & !press.modifiers.0 == 0;
         self.cap(press.key)?.levels.iter().filter(fits).max_by_key(|(_, needs)| needs.len()).copied()
     }
@@ -366,14 +372,14 @@ impl Keyboard {
     }
 
     /// The chord that a person would write for a press.
-    pub fn chord(&self, press: Press) -> Chord {
+    pub fn chord(&self, press: KeyCombo) -> Chord {
         let key = match (press.button(), self.plain_sym(press.key)) {
-            (Some(number), _) => Key::Button(number),
+            (Some(number), _) => ChordKey::Button(number),
             (None, Some(sym)) if self.by_sym.get(&sym).is_some_and(|ways| ways[0].key == press.key) => {
                 // A letter is written small, whatever a layout makes plainly.
-                Key::Sym(Keysym(sym).to_lowercase().0)
+                ChordKey::Sym(Keysym(sym).to_lowercase().0)
             }
-            (None, _) => Key::Place(format!("<{}>", self.cap(press.key).map_or("?", |cap| cap.name.as_str()))),
+            (None, _) => ChordKey::Place(format!("<{}>", self.cap(press.key).map_or("?", |cap| cap.name.as_str()))),
         };
         Chord { modifiers: press.modifiers, key }
     }
@@ -411,7 +417,7 @@ impl Keyboard {
     }
 
     /// Who takes a press before any desktop is asked, if somebody does.
-    pub fn reserved(&self, press: Press) -> Option<&'static str> {
+    pub fn reserved(&self, press: KeyCombo) -> Option<&'static str> {
         let with = |modifiers: &[Modifier]| modifiers.iter().fold(Modifiers::default(), |set, modifier| set.with(*modifier));
         let cap = self.cap(press.key)?;
         let makes = |wanted: &str| self.makes(press).is_some_and(|(sym, _)| sym_name(sym).starts_with(wanted));
@@ -425,53 +431,53 @@ impl Keyboard {
     }
 }
 
-impl Keyboards {
+impl KeyboardLayouts {
     /// Several layouts; the built-in one when there is none. Where letters are missing in one, `latin` has them from the
     /// first that has some.
-    pub fn new(mut all: Vec<Arc<Keyboard>>, latin: bool) -> Keyboards {
-        let has_letters = |one: &Arc<Keyboard>| one.by_sym.contains_key(&u32::from('a'));
+    pub fn new(mut all: Vec<Arc<KeyboardLayout>>, latin: bool) -> KeyboardLayouts {
+        let has_letters = |one: &Arc<KeyboardLayout>| one.by_sym.contains_key(&u32::from('a'));
         if latin && let Some(first) = all.iter().find(|one| has_letters(one)).cloned() {
             all.iter_mut().filter(|one| !has_letters(one)).for_each(|one| Arc::make_mut(one).with_latin(&first));
         }
-        Keyboards(if all.is_empty() { Arc::new([Keyboard::us().clone()]) } else { all.into() })
+        KeyboardLayouts(if all.is_empty() { Arc::new([KeyboardLayout::us().clone()]) } else { all.into() })
     }
 
     /// Whether they are the very same ones.
-    pub fn same(&self, other: &Keyboards) -> bool {
+    pub fn same(&self, other: &KeyboardLayouts) -> bool {
         Arc::ptr_eq(&self.0, &other.0)
     }
 
     /// The built-in layouts of these names, those that there are; and what is not there.
-    pub fn built_in(asked: &Layouts, latin: bool) -> (Keyboards, Vec<NoLayout>) {
+    pub fn built_in(asked: &RuleNames, latin: bool) -> (KeyboardLayouts, Vec<UnknownLayout>) {
         let (mut all, mut missing) = (Vec::new(), Vec::new());
         for (nth, (layout, variant)) in asked.layouts.iter().enumerate() {
-            match Keyboard::built_in(layout, &asked.model).filter(|_| variant.is_empty()) {
+            match KeyboardLayout::built_in(layout, &asked.model).filter(|_| variant.is_empty()) {
                 Some(keyboard) => all.push(keyboard),
                 None => {
                     let known = BUILT_IN.iter().map(|(name, _)| (*name).to_owned()).collect();
-                    missing.push(NoLayout {
+                    missing.push(UnknownLayout {
                         nth,
-                        variant: !variant.is_empty() && Keyboard::built_in(layout, "").is_some(),
+                        variant: !variant.is_empty() && KeyboardLayout::built_in(layout, "").is_some(),
                         known,
                     });
                 }
             }
         }
-        (Keyboards::new(all, latin), missing)
+        (KeyboardLayouts::new(all, latin), missing)
     }
 
     /// The first layout, which drawings and proposals go by.
-    pub fn first(&self) -> &Keyboard {
+    pub fn first(&self) -> &KeyboardLayout {
         &self.0[0]
     }
 
     /// One of them; the numbers begin anew after the last, as XKB groups do.
-    pub fn nth(&self, nth: usize) -> &Keyboard {
+    pub fn nth(&self, nth: usize) -> &KeyboardLayout {
         &self.0[nth % self.0.len()]
     }
 
     /// All of them.
-    pub fn iter(&self) -> impl ExactSizeIterator<Item = &Keyboard> {
+    pub fn iter(&self) -> impl ExactSizeIterator<Item = &KeyboardLayout> {
         self.0.iter().map(|keyboard| &**keyboard)
     }
 
@@ -481,12 +487,12 @@ impl Keyboards {
     }
 
     /// By the name of its layout.
-    pub fn named(&self, layout: &str) -> Option<&Keyboard> {
+    pub fn named(&self, layout: &str) -> Option<&KeyboardLayout> {
         self.iter().find(|keyboard| keyboard.layout == layout)
     }
 }
 
-impl Layouts {
+impl RuleNames {
     /// The name of a layout with its variant: `fr(bepo)`.
     pub fn name(layout: &str, variant: &str) -> String {
         if variant.is_empty() { layout.to_owned() } else { format!("{layout}({variant})") }

@@ -2,28 +2,28 @@
 
 use super::chord::sym_name;
 use super::clash::ways;
-use super::keyboard::{Keyboard, Press};
-use super::scope::{Scopes, What};
+use super::keyboard::{KeyCombo, KeyboardLayout};
+use super::scope::{BindingTarget, Scopes};
 use crate::desk::Action;
-use crate::rice::Others;
+use crate::rice::UnboundKeyPolicy;
 use foldhash::{HashMap, HashSet, HashSetExt};
 
 /// What a reader did with a press.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Heard {
+pub enum MatchResult {
     /// It is bound, by its number in [`Scopes::bound`].
     Act(usize),
     /// It begins or goes on with a sequence.
     Wait,
     /// It means nothing, and nobody else gets it.
-    Eaten(Why),
+    Consumed(ConsumeReason),
     /// It is not theirs: it goes on.
     Passed,
 }
 
 /// Why a press that means nothing is kept from everybody else.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Why {
+pub enum ConsumeReason {
     /// The mode eats what it does not bind.
     Mode,
     /// The mode is left by it.
@@ -39,18 +39,18 @@ pub enum Why {
 /// The presses of one table.
 #[derive(Debug, Clone, Default)]
 struct Bindings {
-    bound: HashMap<Vec<Press>, usize>,
-    released: HashMap<Vec<Press>, usize>,
+    bound: HashMap<Vec<KeyCombo>, usize>,
+    released: HashMap<Vec<KeyCombo>, usize>,
     /// The beginnings of sequences: a binding that begins so, and how many chords of it.
-    starts: HashMap<Vec<Press>, (usize, usize)>,
+    starts: HashMap<Vec<KeyCombo>, (usize, usize)>,
 }
 
 /// One reader of the keyboard on one layout.
 #[derive(Debug, Clone, Default)]
-pub struct Listener {
+pub struct BindingMatcher {
     plain: usize,
     tables: HashMap<usize, Bindings>,
-    modes: HashMap<String, (usize, Others)>,
+    modes: HashMap<String, (usize, UnboundKeyPolicy)>,
     /// Keys that work in every mode.
     media: HashSet<u32>,
     escape: HashSet<u32>,
@@ -61,17 +61,17 @@ pub struct Listener {
     /// The mode that holds.
     pub mode: Option<String>,
     /// The presses of the sequence so far.
-    pub so_far: Vec<Press>,
+    pub so_far: Vec<KeyCombo>,
     /// The table that it goes on in: one that a media key begins goes on outside of the mode that holds.
     within: usize,
 }
 
-impl Listener {
+impl BindingMatcher {
     /// A reader, by its number in [`Scopes::readers`], on a keyboard; and the bindings that this keyboard cannot make.
-    pub fn new(scopes: &Scopes, reader: usize, keyboard: &Keyboard) -> (Listener, Vec<usize>) {
+    pub fn new(scopes: &Scopes, reader: usize, keyboard: &KeyboardLayout) -> (BindingMatcher, Vec<usize>) {
         let own = &scopes.readers[reader];
         let prefixes = own.prefix.as_ref().map(|keys| ways(keys, keyboard)).unwrap_or_default();
-        let mut listener = Listener { plain: own.tables[0], ..Listener::default() };
+        let mut listener = BindingMatcher { plain: own.tables[0], ..BindingMatcher::default() };
         for at in &own.tables {
             listener.tables.entry(*at).or_default();
             if let Some(mode) = &scopes.tables[*at].mode {
@@ -84,7 +84,7 @@ impl Listener {
             listener.mode = own.tables.iter().find_map(|at| scopes.tables[*at].mode.clone());
         }
         let mut cannot = Vec::new();
-        let mut silent: HashSet<(usize, Vec<Press>)> = HashSet::new();
+        let mut silent: HashSet<(usize, Vec<KeyCombo>)> = HashSet::new();
         // In order of the rice, what programs bind by themselves last: the last written one wins, and wins over those.
         for (at, bound) in scopes.bound.iter().enumerate().filter(|(_, bound)| own.tables.contains(&bound.table)) {
             let table = &scopes.tables[bound.table];
@@ -95,7 +95,7 @@ impl Listener {
             if all.is_empty() && bound.lives() && bound.holds {
                 cannot.push(at);
             }
-            let lead: Vec<Vec<Press>> = if table.after_prefix { prefixes.clone() } else { vec![Vec::new()] };
+            let lead: Vec<Vec<KeyCombo>> = if table.after_prefix { prefixes.clone() } else { vec![Vec::new()] };
             let bindings = listener.tables.entry(bound.table).or_default();
             for way in lead.iter().flat_map(|lead| all.iter().map(move |way| [lead.as_slice(), way].concat())) {
                 let side = if bound.release { &mut bindings.released } else { &mut bindings.bound };
@@ -130,7 +130,7 @@ impl Listener {
     }
 
     /// Takes over where another one was, such as one for another layout.
-    pub fn like(mut self, other: &Listener) -> Listener {
+    pub fn like(mut self, other: &BindingMatcher) -> BindingMatcher {
         self.mode = other.mode.clone().filter(|mode| self.modes.contains_key(mode));
         self.so_far = other.so_far.clone();
         self.within = if other.within == other.plain { self.plain } else { self.current().0 };
@@ -157,19 +157,19 @@ impl Listener {
         known
     }
 
-    fn current(&self) -> (usize, Others) {
+    fn current(&self) -> (usize, UnboundKeyPolicy) {
         let mode = self.mode.as_ref().and_then(|mode| self.modes.get(mode));
-        mode.copied().unwrap_or((self.plain, Others::Pass))
+        mode.copied().unwrap_or((self.plain, UnboundKeyPolicy::Pass))
     }
 
     /// Keys go down. `again`: they are held, and the keyboard repeats them.
-    pub fn press(&mut self, press: Press, again: bool) -> Heard {
+    pub fn press(&mut self, press: KeyCombo, again: bool) -> MatchResult {
         let (table, others) = self.current();
         let waiting = !self.so_far.is_empty();
         self.within = if waiting { self.within } else { table };
         // A step of a sequence that is held is that step, once.
         if again && self.so_far.last().is_some_and(|last| last.key == press.key) {
-            return Heard::Eaten(Why::Held);
+            return MatchResult::Consumed(ConsumeReason::Held);
         }
         if waiting && self.escape.contains(&press.key) && press.modifiers.is_empty() {
             let mut with = self.so_far.clone();
@@ -178,7 +178,7 @@ impl Listener {
                 self.tables.get(&self.within).is_some_and(|one| one.bound.contains_key(&with) || one.starts.contains_key(&with));
             if !bound {
                 self.so_far.clear();
-                return Heard::Eaten(Why::EndsSequence);
+                return MatchResult::Consumed(ConsumeReason::EndsSequence);
             }
         }
         self.so_far.push(press);
@@ -188,37 +188,37 @@ impl Listener {
             self.within = self.plain;
             heard = self.look();
         }
-        if heard != Some(Heard::Wait) {
+        if heard != Some(MatchResult::Wait) {
             self.so_far.clear();
         }
         match heard {
-            Some(Heard::Act(at)) if again && !self.repeats.contains(&at) => Heard::Eaten(Why::Held),
+            Some(MatchResult::Act(at)) if again && !self.repeats.contains(&at) => MatchResult::Consumed(ConsumeReason::Held),
             Some(heard) => heard,
-            None if waiting => Heard::Eaten(Why::EndsSequence),
+            None if waiting => MatchResult::Consumed(ConsumeReason::EndsSequence),
             None => match others {
-                Others::Pass => Heard::Passed,
-                Others::Eat => Heard::Eaten(Why::Mode),
-                Others::Leave => {
+                UnboundKeyPolicy::Pass => MatchResult::Passed,
+                UnboundKeyPolicy::Eat => MatchResult::Consumed(ConsumeReason::Mode),
+                UnboundKeyPolicy::Leave => {
                     self.mode = None;
-                    Heard::Eaten(Why::LeavesMode)
+                    MatchResult::Consumed(ConsumeReason::LeavesMode)
                 }
             },
         }
     }
 
-    fn look(&mut self) -> Option<Heard> {
+    fn look(&mut self) -> Option<MatchResult> {
         let bindings = self.tables.get(&self.within)?;
         let released = bindings.released.get(&self.so_far).copied();
         if let (Some(at), Some(last)) = (released, self.so_far.last()) {
             self.down.insert(last.key, at);
         }
         if let Some(at) = bindings.bound.get(&self.so_far) {
-            return Some(Heard::Act(*at));
+            return Some(MatchResult::Act(*at));
         }
         if bindings.starts.contains_key(&self.so_far) {
-            return Some(Heard::Wait);
+            return Some(MatchResult::Wait);
         }
-        released.map(|_| Heard::Eaten(Why::Release))
+        released.map(|_| MatchResult::Consumed(ConsumeReason::Release))
     }
 
     /// Whether a key is down whose coming up is bound.
@@ -242,7 +242,7 @@ impl Listener {
     }
 
     /// The presses that the server must hand over, unless the mode that holds keeps every key to itself.
-    pub fn grabs(&self) -> HashSet<Press> {
+    pub fn grabs(&self) -> HashSet<KeyCombo> {
         let mut grabs = HashSet::new();
         let mut add = |table: usize, only: Option<&HashSet<u32>>| {
             let Some(bindings) = self.tables.get(&table) else { return };
@@ -262,7 +262,7 @@ impl Listener {
 
     /// Whether the mode that holds keeps every key to itself.
     pub fn keeps_all(&self) -> bool {
-        self.current().1 != Others::Pass
+        self.current().1 != UnboundKeyPolicy::Pass
     }
 }
 
@@ -270,8 +270,8 @@ impl Scopes {
     /// What a binding of the desk does, if it is one.
     pub fn action(&self, bound: usize) -> Option<&Action> {
         match &self.bound.get(bound)?.what {
-            What::Act(action) => Some(action),
-            What::Says(_) | What::Prefix => None,
+            BindingTarget::Act(action) => Some(action),
+            BindingTarget::Says(_) | BindingTarget::Prefix => None,
         }
     }
 }

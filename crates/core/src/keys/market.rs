@@ -7,38 +7,38 @@ use std::rc::Rc;
 
 use foldhash::{HashMap, HashMapExt, HashSet};
 
-use super::assign::{Offer, Offers};
-use super::chord::{Chord, Keys, Modifiers};
-use super::clash::{Ways, ways};
-use super::keyboard::{Keyboard, Press};
-use super::scope::Meeting;
-use super::settle::Settling;
+use super::assign::{Offers, PricedCandidate};
+use super::chord::{Chord, ChordSequence, Modifiers};
+use super::clash::{ComboSequences, ways};
+use super::keyboard::{KeyCombo, KeyboardLayout};
+use super::scope::TableRelation;
+use super::settle::SettleProblem;
 
 /// Keys with their distances in hundredths of a key width, the nearest first.
 pub(super) type Near = Rc<Vec<(i64, u32)>>;
 /// What a chord costs, its key, its modifiers, the stream it is from, and how far that was followed.
-pub(super) type Next = (i64, u32, u8, usize, usize);
+pub(super) type HeapEntry = (i64, u32, u8, usize, usize);
 
 /// Some chords, and how they are pressed on each layout.
 #[derive(Debug)]
-pub(super) struct Place {
-    pub(super) keys: Keys,
-    pub(super) on: Vec<Ways>,
+pub(super) struct Candidate {
+    pub(super) keys: ChordSequence,
+    pub(super) on: Vec<ComboSequences>,
 }
 
 /// The places that were looked at, each once.
 #[derive(Debug, Default)]
 pub(super) struct Places {
-    pub(super) all: Vec<Rc<Place>>,
-    pub(super) by_keys: HashMap<Keys, usize>,
+    pub(super) all: Vec<Rc<Candidate>>,
+    pub(super) by_keys: HashMap<ChordSequence, usize>,
 }
 
 /// The choices for one chord of a binding, cheapest first, made as they are asked for.
 pub(super) struct Choices {
     pub(super) made: Vec<(i64, Chord)>,
-    pub(super) heap: BinaryHeap<Reverse<Next>>,
+    pub(super) heap: BinaryHeap<Reverse<HeapEntry>>,
     pub(super) streams: Vec<(i64, Modifiers, Near)>,
-    pub(super) old: Press,
+    pub(super) old: KeyCombo,
 }
 
 /// The places of one binding, cheapest first, made as they are asked for.
@@ -49,7 +49,7 @@ pub(super) struct Mover {
     pub(super) choices: Vec<Choices>,
     pub(super) heap: BinaryHeap<Reverse<(i64, Vec<usize>)>>,
     pub(super) queued: HashSet<Vec<usize>>,
-    pub(super) made: Vec<Offer>,
+    pub(super) made: Vec<PricedCandidate>,
     pub(super) started: bool,
     /// The only place it may have.
     pub(super) given: Option<usize>,
@@ -58,12 +58,12 @@ pub(super) struct Mover {
 /// What those who do not move have taken, by layout.
 #[derive(Default)]
 pub(super) struct Taken {
-    pub(super) whole: HashSet<(usize, usize, Vec<Press>)>,
-    pub(super) starts: HashSet<(usize, usize, Vec<Press>)>,
+    pub(super) whole: HashSet<(usize, usize, Vec<KeyCombo>)>,
+    pub(super) starts: HashSet<(usize, usize, Vec<KeyCombo>)>,
     /// First presses of tables that are asked before others.
-    pub(super) firsts: HashMap<(usize, Press), Vec<usize>>,
+    pub(super) firsts: HashMap<(usize, KeyCombo), Vec<usize>>,
     /// All presses that tables further in need.
-    pub(super) inner: HashMap<(usize, Press), Vec<usize>>,
+    pub(super) inner: HashMap<(usize, KeyCombo), Vec<usize>>,
     /// Movers that cannot stay beside those who do not move.
     pub(super) ousted: HashSet<usize>,
 }
@@ -72,8 +72,8 @@ pub(super) struct Taken {
 const TRIED: usize = 100_000;
 
 /// All movers and what is in their way.
-pub(super) struct Market<'a> {
-    pub(super) settling: &'a Settling<'a>,
+pub(super) struct CandidateSpace<'a> {
+    pub(super) settling: &'a SettleProblem<'a>,
     pub(super) places: RefCell<Places>,
     pub(super) movers: HashMap<usize, Mover>,
     pub(super) taken: Taken,
@@ -81,9 +81,9 @@ pub(super) struct Market<'a> {
 }
 
 impl Taken {
-    pub(super) fn refuses(&self, settling: &Settling<'_>, table: usize, place: &Place) -> bool {
+    pub(super) fn refuses(&self, settling: &SettleProblem<'_>, table: usize, place: &Candidate) -> bool {
         let scopes = settling.scopes;
-        let meets = |tables: Option<&Vec<usize>>, wanted: Meeting| {
+        let meets = |tables: Option<&Vec<usize>>, wanted: TableRelation| {
             tables.into_iter().flatten().any(|other| scopes.meeting(*other, table) == wanted)
         };
         place.on.iter().enumerate().any(|(layout, ways)| {
@@ -93,22 +93,22 @@ impl Taken {
                     self.whole.contains(&(layout, table, way.clone()))
                         || self.starts.contains(&(layout, table, way.clone()))
                         || (1..way.len()).any(|len| self.whole.contains(&(layout, table, way[..len].to_vec())))
-                        || way.iter().any(|press| meets(self.firsts.get(&(layout, *press)), Meeting::Outer))
-                        || (scopes.takes_first(table) && meets(self.inner.get(&(layout, way[0])), Meeting::Inner))
+                        || way.iter().any(|press| meets(self.firsts.get(&(layout, *press)), TableRelation::Outer))
+                        || (scopes.takes_first(table) && meets(self.inner.get(&(layout, way[0])), TableRelation::Inner))
                 })
         })
     }
 }
 
 impl Choices {
-    pub(super) fn get(&mut self, nth: usize, keyboard: &Keyboard) -> Option<(i64, Chord)> {
+    pub(super) fn get(&mut self, nth: usize, keyboard: &KeyboardLayout) -> Option<(i64, Chord)> {
         while self.made.len() <= nth {
             let Reverse((cost, key, modifiers, stream, at)) = self.heap.pop()?;
             let (base, _, keys) = &self.streams[stream];
             if let Some((far, next)) = keys.get(at + 1) {
                 self.heap.push(Reverse((base + far, *next, modifiers, stream, at + 1)));
             }
-            let press = Press { key, modifiers: Modifiers(modifiers) };
+            let press = KeyCombo { key, modifiers: Modifiers(modifiers) };
             if press != self.old && keyboard.reserved(press).is_none() {
                 self.made.push((cost, keyboard.chord(press)));
             }
@@ -117,20 +117,20 @@ impl Choices {
     }
 }
 
-impl Market<'_> {
-    pub(super) fn place(&self, keys: &Keys) -> usize {
+impl CandidateSpace<'_> {
+    pub(super) fn place(&self, keys: &ChordSequence) -> usize {
         if let Some(known) = self.places.borrow().by_keys.get(keys) {
             return *known;
         }
         let on = self.settling.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
         let mut places = self.places.borrow_mut();
-        places.all.push(Rc::new(Place { keys: keys.clone(), on }));
+        places.all.push(Rc::new(Candidate { keys: keys.clone(), on }));
         let at = places.all.len() - 1;
         places.by_keys.insert(keys.clone(), at);
         at
     }
 
-    pub(super) fn at(&self, place: usize) -> Rc<Place> {
+    pub(super) fn at(&self, place: usize) -> Rc<Candidate> {
         self.places.borrow().all[place].clone()
     }
 
@@ -160,7 +160,7 @@ impl Market<'_> {
                 }
             }
             let chords = picks.iter().enumerate().map(|(position, pick)| mover.choices[position].made[*pick].1.clone());
-            ((mover.base + cost) * mover.weight, Keys(chords.collect()))
+            ((mover.base + cost) * mover.weight, ChordSequence(chords.collect()))
         };
         let at = self.place(&keys);
         let (home, place) = (self.movers[&binding].home, self.at(at));
@@ -171,8 +171,8 @@ impl Market<'_> {
     }
 }
 
-impl Offers for Market<'_> {
-    fn offer(&mut self, mover: usize, nth: usize) -> Option<Offer> {
+impl Offers for CandidateSpace<'_> {
+    fn offer(&mut self, mover: usize, nth: usize) -> Option<PricedCandidate> {
         let own = self.movers.get(&mover)?;
         if let Some(given) = own.given {
             return (nth == 0).then_some((0, given));
@@ -203,9 +203,9 @@ impl Offers for Market<'_> {
     fn collisions(&self, chosen: &[(usize, usize)]) -> Vec<(usize, usize)> {
         let scopes = self.settling.scopes;
         let mut found = Vec::new();
-        let mut whole: HashMap<(usize, usize, &[Press]), Vec<usize>> = HashMap::with_capacity(chosen.len());
-        let mut firsts: HashMap<(usize, Press), Vec<usize>> = HashMap::new();
-        let places: Vec<Rc<Place>> = chosen.iter().map(|(_, place)| self.at(*place)).collect();
+        let mut whole: HashMap<(usize, usize, &[KeyCombo]), Vec<usize>> = HashMap::with_capacity(chosen.len());
+        let mut firsts: HashMap<(usize, KeyCombo), Vec<usize>> = HashMap::new();
+        let places: Vec<Rc<Candidate>> = chosen.iter().map(|(_, place)| self.at(*place)).collect();
         let tables: Vec<usize> = chosen.iter().map(|(mover, _)| self.table(*mover)).collect();
         for (nth, table) in tables.iter().copied().enumerate() {
             for (layout, ways) in places[nth].on.iter().enumerate() {
@@ -230,7 +230,8 @@ impl Offers for Market<'_> {
                 }
                 for press in way {
                     let outer = firsts.get(&(layout, *press)).into_iter().flatten();
-                    let outer = outer.filter(|other| **other != nth && scopes.meeting(tables[**other], table) == Meeting::Outer);
+                    let outer =
+                        outer.filter(|other| **other != nth && scopes.meeting(tables[**other], table) == TableRelation::Outer);
                     found.extend(outer.map(|other| (*other, nth)));
                 }
             }

@@ -16,14 +16,16 @@ mod settle;
 mod sheet;
 mod trace;
 
-pub use chord::{Chord, Key, Keys, Modifier, Modifiers, Spelling, meant, sym_char, sym_name, sym_of as keysym};
-pub use clash::{Fight, FightKind, Ways, begins, fights, loops, traps, ways};
-pub use compose::{Composed, Composing, Compositions};
+pub use chord::{Chord, ChordError, ChordKey, ChordSequence, Modifier, Modifiers, meant, sym_char, sym_name, sym_of as keysym};
+pub use clash::{ComboSequences, Conflict, ConflictKind, begins, fights, loops, traps, ways};
+pub use compose::{ComposeResult, ComposeState, Compositions};
 pub use geometry::{Geometry, Spot};
-pub use keyboard::{Cap, Keyboard, Keyboards, Layouts, NoLayout, Press};
-pub use listen::{Heard, Listener, Why};
-pub use names::Names;
-pub use scope::{Bound, Known, LAUNCHER, MOST_SCOPES, Meeting, Reader, Scopes, Table, What};
-pub use settle::{Move, NoPlan, Plan, Settling};
-pub use sheet::{Entry, Layer, Shown, label, layers};
-pub use trace::{Answer, Asking, NoTrace, Reaction, Step, Tracer, Way, ways_to};
+pub use keyboard::{KeyCombo, KeyboardLayout, KeyboardLayouts, LayoutKey, RuleNames, UnknownLayout};
+pub use listen::{BindingMatcher, ConsumeReason, MatchResult};
+pub use names::BindingLabels;
+pub use scope::{
+    BindingTable, BindingTarget, ExternalBindings, KeyScope, LAUNCHER, MOST_SCOPES, ScopedBinding, Scopes, TableRelation,
+};
+pub use settle::{Plan, Rebinding, SettleError, SettleProblem};
+pub use sheet::{ModifierLayer, SheetEntry, SheetFilter, label, layers};
+pub use trace::{ActionRoute, Answer, Reaction, TraceContext, TraceError, TraceStep, Tracer, ways_to};

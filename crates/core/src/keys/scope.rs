@@ -3,14 +3,17 @@
 use std::collections::HashMap;
 use std::fmt;
 
-use super::chord::{Keys, Modifier};
+use super::chord::{ChordSequence, Modifier};
 use crate::desk::Action;
 use crate::load::Span;
-use crate::rice::{Chords, Deed, Glob, LauncherKey, On, Others, Rice, Says, ScopeKeys, WindowPattern, launcher_keys};
+use crate::rice::{
+    BindingAction, BindingList, BindingTrigger, ExternalAction, Glob, LauncherCommand, Rice, ScopeBindings, UnboundKeyPolicy,
+    WindowPattern, launcher_keys,
+};
 
 /// What a binding does.
 #[derive(Debug, Clone, PartialEq)]
-pub enum What {
+pub enum BindingTarget {
     /// An action of the desk.
     Act(Action),
     /// What another program does, in free words.
@@ -19,27 +22,27 @@ pub enum What {
     Prefix,
 }
 
-impl fmt::Display for What {
+impl fmt::Display for BindingTarget {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            What::Act(action) => action.fmt(f),
-            What::Says(words) => f.write_str(words),
-            What::Prefix => f.write_str("prefix"),
+            BindingTarget::Act(action) => action.fmt(f),
+            BindingTarget::Says(words) => f.write_str(words),
+            BindingTarget::Prefix => f.write_str("prefix"),
         }
     }
 }
 
 /// One binding of any scope and mode.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Bound {
+pub struct ScopedBinding {
     /// Its table.
     pub table: usize,
     /// Its chords.
-    pub keys: Keys,
+    pub keys: ChordSequence,
     /// Its chords as a person wrote them.
     pub written: String,
     /// What it does.
-    pub what: What,
+    pub what: BindingTarget,
     /// What a person says of it.
     pub note: Option<String>,
     /// Whether settling may not move it.
@@ -58,10 +61,10 @@ pub struct Bound {
     pub holds: bool,
 }
 
-impl Bound {
+impl ScopedBinding {
     /// A binding that stands in no file.
-    fn of(table: usize, keys: &Keys, written: &str, what: What) -> Bound {
-        Bound {
+    fn of(table: usize, keys: &ChordSequence, written: &str, what: BindingTarget) -> ScopedBinding {
+        ScopedBinding {
             table,
             keys: keys.clone(),
             written: written.to_owned(),
@@ -80,9 +83,9 @@ impl Bound {
     /// Whether it does anything.
     pub fn lives(&self) -> bool {
         match &self.what {
-            What::Act(action) => *action != Action::None,
-            What::Says(words) => words != "none",
-            What::Prefix => true,
+            BindingTarget::Act(action) => *action != Action::None,
+            BindingTarget::Says(words) => words != "none",
+            BindingTarget::Prefix => true,
         }
     }
 
@@ -92,25 +95,25 @@ impl Bound {
     }
 
     /// The keys that it types instead, if it does that.
-    pub fn types(&self, lead: Modifier) -> Option<Keys> {
+    pub fn types(&self, lead: Modifier) -> Option<ChordSequence> {
         let text = match &self.what {
-            What::Act(Action::Press(text)) => text.as_str(),
-            What::Says(words) => words.strip_prefix("press ")?,
+            BindingTarget::Act(Action::Press(text)) => text.as_str(),
+            BindingTarget::Says(words) => words.strip_prefix("press ")?,
             _ => return None,
         };
-        Keys::parse(text, lead.word()).ok()
+        ChordSequence::parse(text, lead.word()).ok()
     }
 }
 
 /// Bindings that are asked together.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Table {
+pub struct BindingTable {
     /// Its scope.
     pub scope: usize,
     /// Its mode; the plain bindings have none.
     pub mode: Option<String>,
     /// What an unbound key does.
-    pub others: Others,
+    pub others: UnboundKeyPolicy,
     /// Whether it holds nothing but the prefix of its scope.
     pub prefix: bool,
     /// Whether its bindings come after the prefix of its scope.
@@ -119,7 +122,7 @@ pub struct Table {
 
 /// A reader of the keyboard.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Reader {
+pub struct KeyScope {
     /// Its name; the first is the desk.
     pub name: String,
     /// The program that must have the focus, or a pattern of its app name.
@@ -127,7 +130,7 @@ pub struct Reader {
     /// Who is asked before it; nobody before the desk.
     pub outer: Option<usize>,
     /// The keys before its plain bindings.
-    pub prefix: Option<Keys>,
+    pub prefix: Option<ChordSequence>,
     /// Its tables.
     pub tables: Vec<usize>,
 }
@@ -139,18 +142,18 @@ pub const LAUNCHER: &str = "launcher";
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Scopes {
     /// The readers, the desk first, each behind the one that is asked before it.
-    pub readers: Vec<Reader>,
+    pub readers: Vec<KeyScope>,
     /// Their tables.
-    pub tables: Vec<Table>,
+    pub tables: Vec<BindingTable>,
     /// Everything that is bound, in the order of the rice; what programs bind by themselves comes last.
-    pub bound: Vec<Bound>,
+    pub bound: Vec<ScopedBinding>,
     /// Scopes that come after each other in a circle, by name.
     pub circles: Vec<String>,
 }
 
 /// How two tables meet.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Meeting {
+pub enum TableRelation {
     /// They are one.
     Same,
     /// What the first takes, the second does not get.
@@ -162,17 +165,17 @@ pub enum Meeting {
 }
 
 /// What programs bind by themselves, by the name of the scope, with the place of the file's name.
-pub type Known = Vec<(String, ScopeKeys<Says>)>;
+pub type ExternalBindings = Vec<(String, ScopeBindings<ExternalAction>)>;
 
 /// The most scopes that a rice may have beside the desk: nobody has more programs that read the keyboard.
 pub const MOST_SCOPES: usize = 100;
 
 impl Scopes {
     /// The readers of a rice.
-    pub fn of(rice: &Rice, known: &Known) -> Scopes {
+    pub fn of(rice: &Rice, known: &ExternalBindings) -> Scopes {
         let mut scopes = Scopes::default();
         scopes.reader("desk", None, None, None);
-        scopes.add(0, &rice.keys.desk, false, |action| What::Act(action.clone()));
+        scopes.add(0, &rice.keys.desk, false, |action| BindingTarget::Act(action.clone()));
         let mut waiting: Vec<&String> = rice.scope.keys().take(MOST_SCOPES).collect();
         while !waiting.is_empty() {
             let before = waiting.len();
@@ -199,42 +202,42 @@ impl Scopes {
         for at in 1..programs {
             let name = scopes.readers[at].name.clone();
             if let Some(keys) = rice.keys.scopes.get(&name) {
-                scopes.add(at, keys, false, |says| What::Says(says.0.clone()));
+                scopes.add(at, keys, false, |says| BindingTarget::Says(says.0.clone()));
             }
             for (_, keys) in known.iter().filter(|(scope, _)| *scope == name) {
-                scopes.add(at, keys, true, |says| What::Says(says.0.clone()));
+                scopes.add(at, keys, true, |says| BindingTarget::Says(says.0.clone()));
             }
         }
         scopes
     }
 
     /// The launcher's keys, and those that it has before a rice says anything.
-    fn launcher(&mut self, keys: &ScopeKeys<LauncherKey>) {
+    fn launcher(&mut self, keys: &ScopeBindings<LauncherCommand>) {
         let scope = self.readers.len();
         self.reader(LAUNCHER, Some(WindowPattern::Glob(Glob(LAUNCHER.to_owned()))), None, None);
-        self.add(scope, keys, false, |key| What::Says(key.to_string()));
+        self.add(scope, keys, false, |key| BindingTarget::Says(key.to_string()));
         let table = self.readers[scope].tables[0];
-        let own = |chords: &Keys| keys.plain.0.iter().any(|own| own.keys == *chords);
+        let own = |chords: &ChordSequence| keys.plain.0.iter().any(|own| own.keys == *chords);
         for (chords, written, key) in launcher_keys().iter().filter(|(chords, ..)| !own(chords)) {
-            let what = What::Says(key.to_string());
-            self.bound.push(Bound { known: true, fixed: true, ..Bound::of(table, chords, written, what) });
+            let what = BindingTarget::Says(key.to_string());
+            self.bound.push(ScopedBinding { known: true, fixed: true, ..ScopedBinding::of(table, chords, written, what) });
         }
     }
 
-    fn reader(&mut self, name: &str, inside: Option<WindowPattern>, outer: Option<usize>, prefix: Option<Keys>) {
+    fn reader(&mut self, name: &str, inside: Option<WindowPattern>, outer: Option<usize>, prefix: Option<ChordSequence>) {
         let scope = self.readers.len();
         let after_prefix = prefix.is_some();
-        let plain = Table { scope, mode: None, others: Others::Pass, prefix: false, after_prefix };
+        let plain = BindingTable { scope, mode: None, others: UnboundKeyPolicy::Pass, prefix: false, after_prefix };
         let mut tables = vec![self.tables.len()];
         self.tables.push(plain.clone());
         if prefix.is_some() {
             tables.push(self.tables.len());
-            self.tables.push(Table { prefix: true, after_prefix: false, ..plain });
+            self.tables.push(BindingTable { prefix: true, after_prefix: false, ..plain });
         }
-        self.readers.push(Reader { name: name.to_owned(), inside, outer, prefix, tables });
+        self.readers.push(KeyScope { name: name.to_owned(), inside, outer, prefix, tables });
     }
 
-    fn add<D: Deed>(&mut self, scope: usize, keys: &ScopeKeys<D>, known: bool, what: impl Fn(&D) -> What) {
+    fn add<D: BindingAction>(&mut self, scope: usize, keys: &ScopeBindings<D>, known: bool, what: impl Fn(&D) -> BindingTarget) {
         let plain = self.readers[scope].tables[0];
         self.add_chords(plain, &keys.plain, known, &what);
         let modes = self.readers[scope].tables.iter().filter_map(|at| Some((self.tables[*at].mode.clone()?, *at)));
@@ -243,7 +246,7 @@ impl Scopes {
             // The table of the mode, made where there is none.
             let table = modes.get(name).copied().unwrap_or_else(|| {
                 let others = mode.others;
-                self.tables.push(Table { scope, mode: Some(name.clone()), others, prefix: false, after_prefix: false });
+                self.tables.push(BindingTable { scope, mode: Some(name.clone()), others, prefix: false, after_prefix: false });
                 self.readers[scope].tables.push(self.tables.len() - 1);
                 self.tables.len() - 1
             });
@@ -251,10 +254,16 @@ impl Scopes {
         }
     }
 
-    fn add_chords<D: Deed>(&mut self, table: usize, chords: &Chords<D>, known: bool, what: &impl Fn(&D) -> What) {
+    fn add_chords<D: BindingAction>(
+        &mut self,
+        table: usize,
+        chords: &BindingList<D>,
+        known: bool,
+        what: &impl Fn(&D) -> BindingTarget,
+    ) {
         for at in &chords.0 {
             // What a person binds here wins over what the program binds by itself; both stand in the list.
-            self.bound.push(Bound {
+            self.bound.push(ScopedBinding {
                 table,
                 keys: at.keys.clone(),
                 written: at.written.clone(),
@@ -262,7 +271,7 @@ impl Scopes {
                 note: at.binding.note.clone(),
                 fixed: at.binding.fixed || known,
                 known,
-                release: at.binding.on == On::Release,
+                release: at.binding.on == BindingTrigger::Release,
                 repeat: at.binding.repeat,
                 place: at.place,
                 value: at.value,
@@ -281,12 +290,12 @@ impl Scopes {
                 continue;
             };
             let Some(table) = reader.tables.iter().copied().find(|at| self.tables[*at].prefix) else { continue };
-            let what = What::Prefix;
+            let what = BindingTarget::Prefix;
             let (place, value) = (*place, *place);
             let written = written.clone();
             let flags = (false, true, true);
             let (release, repeat, holds) = flags;
-            self.bound.push(Bound {
+            self.bound.push(ScopedBinding {
                 table,
                 keys,
                 written,
@@ -307,10 +316,13 @@ impl Scopes {
 
     /// With one more binding, such as one that is looked for a place; it is the last.
     #[must_use]
-    pub fn with_one(&self, table: usize, keys: &Keys, what: &str) -> Scopes {
+    pub fn with_one(&self, table: usize, keys: &ChordSequence, what: &str) -> Scopes {
         let mut scopes = self.clone();
-        let what = Action::parse(what).ok().filter(|_| table == 0).map_or_else(|| What::Says(what.to_owned()), What::Act);
-        scopes.bound.push(Bound::of(table, keys, &keys.to_string(), what));
+        let what = Action::parse(what)
+            .ok()
+            .filter(|_| table == 0)
+            .map_or_else(|| BindingTarget::Says(what.to_owned()), BindingTarget::Act);
+        scopes.bound.push(ScopedBinding::of(table, keys, &keys.to_string(), what));
         scopes
     }
 
@@ -328,7 +340,7 @@ impl Scopes {
     }
 
     /// The reader of a binding.
-    pub fn reader_of(&self, bound: usize) -> &Reader {
+    pub fn reader_of(&self, bound: usize) -> &KeyScope {
         &self.readers[self.tables[self.bound[bound].table].scope]
     }
 
@@ -366,27 +378,27 @@ impl Scopes {
     }
 
     /// How two tables meet.
-    pub fn meeting(&self, a: usize, b: usize) -> Meeting {
+    pub fn meeting(&self, a: usize, b: usize) -> TableRelation {
         if a == b {
-            return Meeting::Same;
+            return TableRelation::Same;
         }
         let over = |a: usize, b: usize| {
             let (outer, inner) = (self.tables[a].scope, self.tables[b].scope);
             self.takes_first(a) && self.outers(inner).any(|scope| scope == outer) && self.both_open(outer, inner)
         };
         if over(a, b) {
-            Meeting::Outer
+            TableRelation::Outer
         } else if over(b, a) {
-            Meeting::Inner
+            TableRelation::Inner
         } else {
-            Meeting::Never
+            TableRelation::Never
         }
     }
 
     /// How many bindings come after the prefix of a scope; at least 1.
     pub fn weight(&self, bound: usize) -> i64 {
         let bound = &self.bound[bound];
-        if bound.what != What::Prefix {
+        if bound.what != BindingTarget::Prefix {
             return 1;
         }
         let plain = self.readers[self.tables[bound.table].scope].tables[0];

@@ -10,21 +10,21 @@ use std::rc::Rc;
 
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
-use super::assign::{Answer, Offer, Offers, Rule, Work, settle_group};
-use super::chord::{Chord, Keys, Modifier, Modifiers};
-use super::clash::{Fight, FightKind, Ways, begins, fights, ways};
-use super::keyboard::{Keyboards, Press};
-use super::market::{Choices, Market, Mover, Near, Place, Taken};
-use super::scope::{Meeting, Scopes};
+use super::assign::{GroupSolution, Offers, PricedCandidate, Rule, Work, settle_group};
+use super::chord::{Chord, ChordSequence, Modifier, Modifiers};
+use super::clash::{ComboSequences, Conflict, ConflictKind, begins, fights, ways};
+use super::keyboard::{KeyCombo, KeyboardLayouts};
+use super::market::{Candidate, CandidateSpace, Choices, Mover, Near, Taken};
+use super::scope::{Scopes, TableRelation};
 use crate::rice::KeyCost;
 
 /// What is to be settled.
 #[derive(Debug)]
-pub struct Settling<'a> {
+pub struct SettleProblem<'a> {
     /// Everything that is bound.
     pub scopes: &'a Scopes,
     /// The keyboards that it must work on.
-    pub keyboards: &'a Keyboards,
+    pub keyboards: &'a KeyboardLayouts,
     /// The weights.
     pub cost: &'a KeyCost,
     /// The lead.
@@ -32,22 +32,22 @@ pub struct Settling<'a> {
     /// Bindings that may not move beside the fixed ones.
     pub keep: Vec<usize>,
     /// Bindings whose new chords are given; whoever is in their way moves.
-    pub given: Vec<(usize, Keys)>,
+    pub given: Vec<(usize, ChordSequence)>,
     /// Whether bindings that are in no fight may move too.
     pub chain: bool,
     /// The only fight in question; all when none is named.
-    pub only: Option<Fight>,
+    pub only: Option<Conflict>,
     /// Whether keys that programs use by themselves are given back to them: those of these bindings, by their numbers.
     pub give_back: Vec<usize>,
 }
 
 /// One binding's new place.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Move {
+pub struct Rebinding {
     /// The binding.
     pub binding: usize,
     /// Its new chords.
-    pub to: Keys,
+    pub to: ChordSequence,
     /// What the move costs, in hundredths.
     pub cost: i64,
     /// What makes up the cost, in words.
@@ -58,9 +58,9 @@ pub struct Move {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Plan {
     /// The fights it ends.
-    pub fights: Vec<Fight>,
+    pub fights: Vec<Conflict>,
     /// The moves, in the order of the rice.
-    pub moves: Vec<Move>,
+    pub moves: Vec<Rebinding>,
     /// The sum of their costs, in hundredths.
     pub cost: i64,
     /// By how much a better plan could be cheaper at most; zero when the search was complete.
@@ -69,7 +69,7 @@ pub struct Plan {
 
 /// Why there is no peace.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum NoPlan {
+pub enum SettleError {
     /// All who fight for one press are fixed.
     #[error("neither of the two may move")]
     AllFixed(Vec<usize>),
@@ -85,13 +85,13 @@ pub enum NoPlan {
 #[derive(Clone)]
 struct Solution {
     groups: Vec<Vec<usize>>,
-    answers: HashMap<Vec<usize>, Answer>,
+    answers: HashMap<Vec<usize>, GroupSolution>,
     price: i64,
     moves: usize,
 }
 
 impl Solution {
-    fn chosen(&self) -> BTreeMap<usize, Offer> {
+    fn chosen(&self) -> BTreeMap<usize, PricedCandidate> {
         let of = |group: &Vec<usize>| {
             let answer = self.answers.get(group);
             group.iter().copied().zip(answer.map(|answer| answer.chosen.clone()).unwrap_or_default()).collect::<Vec<_>>()
@@ -100,14 +100,14 @@ impl Solution {
     }
 }
 
-impl Settling<'_> {
+impl SettleProblem<'_> {
     /// The cheapest plan.
-    pub fn plan(&self) -> Result<Plan, NoPlan> {
+    pub fn plan(&self) -> Result<Plan, SettleError> {
         self.plans(1).map(|mut plans| plans.swap_remove(0))
     }
 
     /// The cheapest plans, the best first; at least one, at most as many as are asked for.
-    pub fn plans(&self, most: usize) -> Result<Vec<Plan>, NoPlan> {
+    pub fn plans(&self, most: usize) -> Result<Vec<Plan>, SettleError> {
         let quarrels = self.quarrels();
         let (mut market, groups, classes) = self.market(&quarrels)?;
         let first = self.solve(&mut market, groups.clone(), &classes, &[])?;
@@ -158,23 +158,23 @@ impl Settling<'_> {
     }
 
     /// The fights in question.
-    pub(super) fn quarrels(&self) -> Vec<Fight> {
+    pub(super) fn quarrels(&self) -> Vec<Conflict> {
         let all =
             if self.given.is_empty() { fights(self.scopes, self.keyboards) } else { fights(&self.with_given(), self.keyboards) };
-        let in_question = |fight: &Fight| match fight.kind {
-            FightKind::Displaced => {
+        let in_question = |fight: &Conflict| match fight.kind {
+            ConflictKind::Displaced => {
                 fight.bindings[1..].iter().any(|at| self.give_back.contains(at) || self.keep.contains(at))
                     || self.given.iter().any(|(at, _)| *at == fight.bindings[0])
             }
             _ => true,
         };
-        let named = |fight: &Fight| self.only.as_ref().map_or_else(|| in_question(fight), |only| only == fight);
+        let named = |fight: &Conflict| self.only.as_ref().map_or_else(|| in_question(fight), |only| only == fight);
         all.into_iter().filter(named).collect()
     }
 
     /// Who moves, in which groups; and who may stay where they are together.
     #[expect(clippy::type_complexity, reason = "three things that are made together")]
-    fn market(&self, quarrels: &[Fight]) -> Result<(Market<'_>, Vec<Vec<usize>>, Vec<Vec<usize>>), NoPlan> {
+    fn market(&self, quarrels: &[Conflict]) -> Result<(CandidateSpace<'_>, Vec<Vec<usize>>, Vec<Vec<usize>>), SettleError> {
         let mut group_of: HashMap<usize, usize> = HashMap::new();
         let mut groups: Vec<Vec<usize>> = Vec::new();
         let what = |at: usize| &self.scopes.bound[at].what;
@@ -182,19 +182,19 @@ impl Settling<'_> {
             let still: Vec<usize> = fight.bindings.iter().copied().filter(|at| self.stays(*at)).collect();
             let first_stays = self.stays(fight.bindings[0]);
             let stuck = match fight.kind {
-                FightKind::Twice => still.iter().any(|at| what(*at) != what(still[0])),
+                ConflictKind::Twice => still.iter().any(|at| what(*at) != what(still[0])),
                 _ => first_stays && still.len() > 1,
             };
             if stuck {
-                return Err(NoPlan::AllFixed(still));
+                return Err(SettleError::AllFixed(still));
             }
             // Who stays may fight among themselves, once the first is out of the way.
-            if !first_stays && still.len() > 1 && fight.kind != FightKind::Twice {
+            if !first_stays && still.len() > 1 && fight.kind != ConflictKind::Twice {
                 let bound = still.iter().map(|at| self.scopes.bound[*at].clone()).collect();
                 let rest = Scopes { bound, ..self.scopes.clone() };
-                let stuck = fights(&rest, self.keyboards).into_iter().find(|fight| fight.kind != FightKind::Displaced);
+                let stuck = fights(&rest, self.keyboards).into_iter().find(|fight| fight.kind != ConflictKind::Displaced);
                 if let Some(stuck) = stuck {
-                    return Err(NoPlan::AllFixed(stuck.bindings.into_iter().map(|at| still[at]).collect()));
+                    return Err(SettleError::AllFixed(stuck.bindings.into_iter().map(|at| still[at]).collect()));
                 }
             }
             let movers: Vec<usize> = fight.bindings.iter().copied().filter(|at| !self.stays(*at)).collect();
@@ -213,7 +213,7 @@ impl Settling<'_> {
         }
         groups.retain(|group| !group.is_empty());
         let movers: HashSet<usize> = groups.iter().flatten().copied().collect();
-        let empty = Market {
+        let empty = CandidateSpace {
             settling: self,
             places: RefCell::default(),
             movers: HashMap::new(),
@@ -225,7 +225,7 @@ impl Settling<'_> {
             let mover = self.mover(&mut market, at)?;
             market.movers.insert(at, mover);
         }
-        let home = |market: &Market<'_>, at: usize| market.at(market.home(at));
+        let home = |market: &CandidateSpace<'_>, at: usize| market.at(market.home(at));
         let mut classes: Vec<Vec<usize>> = Vec::new();
         for fight in quarrels {
             let (moving, still): (Vec<usize>, Vec<usize>) = fight.bindings.iter().partition(|at| movers.contains(*at));
@@ -233,7 +233,7 @@ impl Settling<'_> {
                 let own = home(&market, *at);
                 let beaten = still.iter().any(|other| {
                     let on = self.keyboards.iter().map(|keyboard| ways(&self.scopes.bound[*other].keys, keyboard)).collect();
-                    let place = Place { keys: self.scopes.bound[*other].keys.clone(), on };
+                    let place = Candidate { keys: self.scopes.bound[*other].keys.clone(), on };
                     !self.friends(*at, *other) && self.collide((*at, &own), (*other, &place))
                 });
                 if beaten {
@@ -242,7 +242,7 @@ impl Settling<'_> {
             }
         }
         // Movers that do the same at the same keys may stay there together, whoever they fight with.
-        let mut at_home: BTreeMap<(usize, Vec<Ways>), Vec<usize>> = BTreeMap::new();
+        let mut at_home: BTreeMap<(usize, Vec<ComboSequences>), Vec<usize>> = BTreeMap::new();
         for at in movers.iter().copied().collect::<std::collections::BTreeSet<_>>() {
             at_home.entry((self.scopes.bound[at].table, home(&market, at).on.clone())).or_default().push(at);
         }
@@ -261,10 +261,10 @@ impl Settling<'_> {
         for (at, _) in &self.given {
             let place = home(&market, *at);
             if place.on.iter().any(Vec::is_empty) {
-                return Err(NoPlan::NoKey(*at));
+                return Err(SettleError::NoKey(*at));
             }
             if market.taken.refuses(self, self.scopes.bound[*at].table, &place) {
-                return Err(NoPlan::NoPlace(*at));
+                return Err(SettleError::NoPlace(*at));
             }
         }
         Ok((market, groups, classes))
@@ -274,12 +274,12 @@ impl Settling<'_> {
     /// do not are joined.
     fn solve(
         &self,
-        market: &mut Market<'_>,
+        market: &mut CandidateSpace<'_>,
         mut groups: Vec<Vec<usize>>,
         classes: &[Vec<usize>],
         rules: &[Rule],
-    ) -> Result<Solution, NoPlan> {
-        let mut answers: HashMap<Vec<usize>, Answer> = HashMap::new();
+    ) -> Result<Solution, SettleError> {
+        let mut answers: HashMap<Vec<usize>, GroupSolution> = HashMap::new();
         let mut work = Work::default();
         loop {
             for group in &groups {
@@ -288,7 +288,10 @@ impl Settling<'_> {
                     let own: Vec<Vec<usize>> = classes.iter().filter(|class| within(&class[0])).cloned().collect();
                     let of_group = |rule: &&Rule| matches!(rule, Rule::Not(mover, _) | Rule::Only(mover, _) if within(mover));
                     let rules: Vec<Rule> = rules.iter().filter(of_group).cloned().collect();
-                    answers.insert(group.clone(), settle_group(group, &own, &rules, market, &mut work).map_err(NoPlan::NoPlace)?);
+                    answers.insert(
+                        group.clone(),
+                        settle_group(group, &own, &rules, market, &mut work).map_err(SettleError::NoPlace)?,
+                    );
                 }
             }
             let mut group_of: HashMap<usize, usize> = HashMap::new();
@@ -323,7 +326,7 @@ impl Settling<'_> {
         }
     }
 
-    fn told(&self, market: &Market<'_>, quarrels: &[Fight], solution: &Solution) -> Plan {
+    fn told(&self, market: &CandidateSpace<'_>, quarrels: &[Conflict], solution: &Solution) -> Plan {
         let mut moves = Vec::new();
         let mut cost = 0;
         for (binding, (_, place)) in solution.chosen() {
@@ -339,17 +342,17 @@ impl Settling<'_> {
     }
 
     /// Whether two bindings cannot have these places together.
-    pub(super) fn collide(&self, a: (usize, &Place), b: (usize, &Place)) -> bool {
+    pub(super) fn collide(&self, a: (usize, &Candidate), b: (usize, &Candidate)) -> bool {
         let table = |binding: usize| self.scopes.bound[binding].table;
         let (release_a, release_b) = (self.scopes.bound[a.0].release, self.scopes.bound[b.0].release);
         let meeting = self.scopes.meeting(table(a.0), table(b.0));
         a.1.on.iter().zip(&b.1.on).any(|(on_a, on_b)| {
             on_a.iter().any(|way_a| {
                 on_b.iter().any(|way_b| match meeting {
-                    Meeting::Same => begins(way_a, way_b) && (release_a == release_b || way_a.len() != way_b.len()),
-                    Meeting::Outer => way_a.first().is_some_and(|first| way_b.contains(first)),
-                    Meeting::Inner => way_b.first().is_some_and(|first| way_a.contains(first)),
-                    Meeting::Never => false,
+                    TableRelation::Same => begins(way_a, way_b) && (release_a == release_b || way_a.len() != way_b.len()),
+                    TableRelation::Outer => way_a.first().is_some_and(|first| way_b.contains(first)),
+                    TableRelation::Inner => way_b.first().is_some_and(|first| way_a.contains(first)),
+                    TableRelation::Never => false,
                 })
             })
         })
@@ -378,7 +381,7 @@ impl Settling<'_> {
         taken
     }
 
-    fn mover(&self, market: &mut Market<'_>, at: usize) -> Result<Mover, NoPlan> {
+    fn mover(&self, market: &mut CandidateSpace<'_>, at: usize) -> Result<Mover, SettleError> {
         let bound = &self.scopes.bound[at];
         let home = market.place(&bound.keys);
         let given = self.given.iter().find(|(other, _)| *other == at).map(|(_, keys)| market.place(keys));
@@ -398,7 +401,7 @@ impl Settling<'_> {
     }
 
     /// The modifiers that a chord may get at a position.
-    pub(super) fn usable(&self, old: Press, position: usize) -> Vec<Modifiers> {
+    pub(super) fn usable(&self, old: KeyCombo, position: usize) -> Vec<Modifiers> {
         let usable: Vec<Modifier> = Modifier::ALL
             .into_iter()
             .filter(|m| *m == self.lead || matches!(m, Modifier::Ctrl | Modifier::Alt | Modifier::Shift) || old.modifiers.has(*m))
@@ -419,7 +422,7 @@ impl Settling<'_> {
 
     /// The keys that a chord could have instead, each with its distance; with `letters` only those of these letters, else
     /// only the others.
-    fn near(&self, market: &mut Market<'_>, chord: &Chord, letters: &[char], with: bool) -> Near {
+    fn near(&self, market: &mut CandidateSpace<'_>, chord: &Chord, letters: &[char], with: bool) -> Near {
         let old = self.press(chord);
         let key = (old.key, letters.to_vec(), with);
         if let Some(known) = market.nearby.get(&key) {
@@ -430,7 +433,7 @@ impl Settling<'_> {
         let codes = placed.map(|cap| cap.code).chain((old.key == 0 || first.spot(old.key).is_none()).then_some(old.key));
         let mut keys: Vec<(i64, u32)> = codes
             .filter(|code| *code > 0 && first.letter(*code).is_some_and(|letter| letters.contains(&letter)) == with)
-            .map(|code| (self.distance(chord, &first.chord(Press { key: code, modifiers: Modifiers::default() })), code))
+            .map(|code| (self.distance(chord, &first.chord(KeyCombo { key: code, modifiers: Modifiers::default() })), code))
             .collect();
         keys.sort_unstable();
         let keys = Rc::new(keys);
@@ -438,7 +441,7 @@ impl Settling<'_> {
         keys
     }
 
-    fn choices(&self, market: &mut Market<'_>, at: usize, initials: &[char], position: usize) -> Choices {
+    fn choices(&self, market: &mut CandidateSpace<'_>, at: usize, initials: &[char], position: usize) -> Choices {
         let bound = &self.scopes.bound[at];
         let chord = &bound.keys.0[position];
         let old = self.press(chord);
@@ -472,10 +475,10 @@ impl Settling<'_> {
     }
 
     /// The chords that a binding could have, each with its price: the cheapest first, without those that are taken.
-    pub fn free(&self, binding: usize, most: usize) -> Vec<(i64, Keys)> {
-        let only = Settling { given: Vec::new(), keep: Vec::new(), give_back: Vec::new(), only: None, ..*self };
+    pub fn free(&self, binding: usize, most: usize) -> Vec<(i64, ChordSequence)> {
+        let only = SettleProblem { given: Vec::new(), keep: Vec::new(), give_back: Vec::new(), only: None, ..*self };
         let movers = HashSet::from_iter([binding]);
-        let mut market = Market {
+        let mut market = CandidateSpace {
             settling: &only,
             places: RefCell::default(),
             movers: HashMap::new(),
@@ -493,7 +496,7 @@ impl Settling<'_> {
         let movers = HashSet::from_iter([binding]);
         let keys = &self.scopes.bound[binding].keys;
         let on = self.keyboards.iter().map(|keyboard| ways(keys, keyboard)).collect();
-        !self.taken(&movers).refuses(self, self.scopes.bound[binding].table, &Place { keys: keys.clone(), on })
+        !self.taken(&movers).refuses(self, self.scopes.bound[binding].table, &Candidate { keys: keys.clone(), on })
     }
 }
 

@@ -2,21 +2,21 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use super::chord::{Chord, Keys, Modifiers, sym_name};
-use super::clash::{FightKind, fights};
-use super::keyboard::{Keyboard, Press};
-use super::names::Names;
-use super::scope::Bound;
+use super::chord::{Chord, ChordSequence, Modifiers, sym_name};
+use super::clash::{ConflictKind, fights};
+use super::keyboard::{KeyCombo, KeyboardLayout};
+use super::names::BindingLabels;
+use super::scope::ScopedBinding;
 use crate::desk::Action;
 
 /// What is bound to a key of a layer.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Entry {
+pub struct SheetEntry {
     /// The binding, by its number.
     pub bound: usize,
     /// Its scope, by its number.
     pub scope: usize,
-    /// The first key, by its code; of a button the number of [`Press::BUTTON`].
+    /// The first key, by its code; of a button the number of [`KeyCombo::BUTTON`].
     pub key: u32,
     /// Its chords, with keys by their signs.
     pub chord: String,
@@ -30,7 +30,7 @@ pub struct Entry {
 
 /// What is bound while some modifiers are held.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Layer {
+pub struct ModifierLayer {
     /// What comes before: nothing, `mode sizing`, `after Ctrl+space`.
     pub when: String,
     /// The modifiers that are held.
@@ -38,12 +38,12 @@ pub struct Layer {
     /// Both as a heading: `Lead+Shift`.
     pub title: String,
     /// What is bound, in order of the keys.
-    pub entries: Vec<Entry>,
+    pub entries: Vec<SheetEntry>,
 }
 
 /// Which bindings a sheet shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Shown<'a> {
+pub struct SheetFilter<'a> {
     /// Only those of this scope, by its number.
     pub scope: Option<usize>,
     /// Only those of this mode; the plain ones are those of `plain`.
@@ -53,12 +53,12 @@ pub struct Shown<'a> {
 }
 
 /// The layers of a rice on its first layout: plain ones first, each with fewer modifiers before more.
-pub fn layers(names: &Names<'_>, keyboard: &Keyboard, shown: Shown<'_>) -> Vec<Layer> {
+pub fn layers(names: &BindingLabels<'_>, keyboard: &KeyboardLayout, shown: SheetFilter<'_>) -> Vec<ModifierLayer> {
     let scopes = names.scopes;
-    let serious = fights(scopes, names.keyboards).into_iter().filter(|fight| fight.kind != FightKind::Displaced);
+    let serious = fights(scopes, names.keyboards).into_iter().filter(|fight| fight.kind != ConflictKind::Displaced);
     let fighting: HashSet<usize> = serious.flat_map(|fight| fight.bindings).collect();
-    let mut layers: BTreeMap<(usize, bool, usize, u32, u8), Layer> = BTreeMap::new();
-    let fits = |bound: &Bound| {
+    let mut layers: BTreeMap<(usize, bool, usize, u32, u8), ModifierLayer> = BTreeMap::new();
+    let fits = |bound: &ScopedBinding| {
         let table = &scopes.tables[bound.table];
         bound.lives()
             && (shown.known || !bound.known)
@@ -86,9 +86,9 @@ pub fn layers(names: &Names<'_>, keyboard: &Keyboard, shown: Shown<'_>) -> Vec<L
                 (when, "") => when.to_owned(),
                 (when, held) => format!("{when}, {held}"),
             };
-            Layer { when: when.clone(), held: press.modifiers, title, entries: Vec::new() }
+            ModifierLayer { when: when.clone(), held: press.modifiers, title, entries: Vec::new() }
         });
-        layer.entries.push(Entry {
+        layer.entries.push(SheetEntry {
             bound: at,
             scope: table.scope,
             key: press.key,
@@ -98,7 +98,7 @@ pub fn layers(names: &Names<'_>, keyboard: &Keyboard, shown: Shown<'_>) -> Vec<L
             clash: fighting.contains(&at),
         });
     }
-    let mut layers: Vec<Layer> = layers.into_values().collect();
+    let mut layers: Vec<ModifierLayer> = layers.into_values().collect();
     for layer in &mut layers {
         layer.entries.sort_by_key(|entry| (row_of(keyboard, entry.key), entry.bound));
     }
@@ -106,29 +106,29 @@ pub fn layers(names: &Names<'_>, keyboard: &Keyboard, shown: Shown<'_>) -> Vec<L
 }
 
 /// What a binding does, for a key that is small.
-fn says(bound: &Bound) -> String {
+fn says(bound: &ScopedBinding) -> String {
     match (&bound.note, &bound.what) {
         (Some(note), _) => note.clone(),
-        (None, super::What::Act(Action::Open(name))) => name.clone(),
+        (None, super::BindingTarget::Act(Action::Open(name))) => name.clone(),
         _ => bound.what.to_string(),
     }
 }
 
 /// Modifiers as the rice writes them: `Lead+Shift`.
-fn held(names: &Names<'_>, modifiers: Modifiers) -> String {
-    let any = Keys(vec![Chord { modifiers, key: super::Key::Button(1) }]).with_lead(names.lead);
+fn held(names: &BindingLabels<'_>, modifiers: Modifiers) -> String {
+    let any = ChordSequence(vec![Chord { modifiers, key: super::ChordKey::Button(1) }]).with_lead(names.lead);
     any.rsplit_once('+').map_or(String::new(), |(held, _)| held.to_owned())
 }
 
 /// Keys in the order in which they lie: row by row; those without a place last.
-fn row_of(keyboard: &Keyboard, key: u32) -> (i32, i32, u32) {
+fn row_of(keyboard: &KeyboardLayout, key: u32) -> (i32, i32, u32) {
     let spot = keyboard.spot(key);
     spot.map_or((i32::MAX, 0, key), |spot| ((spot.y * 100.0) as i32, (spot.x * 100.0) as i32, key))
 }
 
 /// What stands on a key: the character that it makes, or its name.
-pub fn label(keyboard: &Keyboard, key: u32) -> String {
-    let press = Press { key, modifiers: Modifiers::default() };
+pub fn label(keyboard: &KeyboardLayout, key: u32) -> String {
+    let press = KeyCombo { key, modifiers: Modifiers::default() };
     if press.button().is_some() {
         return keyboard.chord(press).to_string();
     }

@@ -1,14 +1,14 @@
 //! One press followed inwards: who is asked, what each does, who gets it.
 
-use super::chord::Keys;
-use super::keyboard::{Keyboard, Press};
-use super::listen::{Heard, Listener, Why};
-use super::scope::{Scopes, What};
+use super::chord::ChordSequence;
+use super::keyboard::{KeyCombo, KeyboardLayout};
+use super::listen::{BindingMatcher, ConsumeReason, MatchResult};
+use super::scope::{BindingTarget, Scopes};
 use crate::desk::Action;
 
 /// Where a press begins.
 #[derive(Debug, Clone, Default)]
-pub struct Asking {
+pub struct TraceContext {
     /// The app name of the focused window, or the name of a scope that is open in it; the first scope's when nobody says.
     pub focus: Option<String>,
     /// Modes that hold, each for the scope that has it: `sizing`, `editor:normal`.
@@ -23,7 +23,7 @@ pub enum Reaction {
     /// It begins or goes on with a sequence; one binding that it may become.
     Waits(usize),
     /// It does nothing, and nobody else gets it.
-    Eats(Why),
+    Eats(ConsumeReason),
     /// It is not theirs.
     Passes,
     /// It would have been done, had somebody else not taken it.
@@ -45,16 +45,16 @@ pub struct Answer {
 
 /// One press and what became of it.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Step {
+pub struct TraceStep {
     /// The press.
-    pub press: Press,
+    pub press: KeyCombo,
     /// Who takes it before any desktop is asked.
     pub reserved: Option<&'static str>,
     /// What the readers did, from the desk inwards.
     pub answers: Vec<Answer>,
 }
 
-impl Step {
+impl TraceStep {
     /// Who got it: the reader and what it did.
     pub fn taker(&self) -> Option<(usize, Reaction)> {
         let took = |answer: &&Answer| matches!(answer.reaction, Reaction::Takes(_) | Reaction::Waits(_) | Reaction::Eats(_));
@@ -64,7 +64,7 @@ impl Step {
 
 /// Why a press cannot be followed.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum NoTrace {
+pub enum TraceError {
     /// No key makes a chord.
     #[error("no key of the layout {1} makes {0}")]
     NoKey(String, String),
@@ -77,27 +77,27 @@ pub enum NoTrace {
 #[derive(Debug, Clone)]
 pub struct Tracer<'a> {
     scopes: &'a Scopes,
-    keyboard: &'a Keyboard,
-    readers: Vec<(usize, Listener)>,
+    keyboard: &'a KeyboardLayout,
+    readers: Vec<(usize, BindingMatcher)>,
 }
 
 impl<'a> Tracer<'a> {
     /// The readers that are open, in the modes that are asked for.
-    pub fn new(scopes: &'a Scopes, keyboard: &'a Keyboard, asking: &Asking) -> Result<Tracer<'a>, NoTrace> {
+    pub fn new(scopes: &'a Scopes, keyboard: &'a KeyboardLayout, asking: &TraceContext) -> Result<Tracer<'a>, TraceError> {
         let open = scopes.open(asking.focus.as_deref());
-        let mut readers: Vec<(usize, Listener)> =
-            open.into_iter().map(|reader| (reader, Listener::new(scopes, reader, keyboard).0)).collect();
+        let mut readers: Vec<(usize, BindingMatcher)> =
+            open.into_iter().map(|reader| (reader, BindingMatcher::new(scopes, reader, keyboard).0)).collect();
         for asked in &asking.modes {
             let (scope, mode) =
                 asked.split_once(':').map_or((None, asked.as_str()), |(scope, mode)| (Some(scope.trim()), mode.trim()));
-            let fits = |(reader, listener): &&mut (usize, Listener)| {
+            let fits = |(reader, listener): &&mut (usize, BindingMatcher)| {
                 listener.has_mode(mode) && scope.is_none_or(|scope| scopes.readers[*reader].name == scope)
             };
             match readers.iter_mut().find(fits) {
                 Some((_, listener)) => listener.enter(Some(mode)),
                 // Plain is no mode at all.
                 None if mode == "plain" => true,
-                None => return Err(NoTrace::NoMode(asked.clone())),
+                None => return Err(TraceError::NoMode(asked.clone())),
             };
         }
         Ok(Tracer { scopes, keyboard, readers })
@@ -109,17 +109,17 @@ impl<'a> Tracer<'a> {
     }
 
     /// Follows chords, one press after another.
-    pub fn follow(&mut self, keys: &Keys) -> Result<Vec<Step>, NoTrace> {
+    pub fn follow(&mut self, keys: &ChordSequence) -> Result<Vec<TraceStep>, TraceError> {
         let one = |tracer: &mut Self, chord: &super::Chord| {
             let press = tracer.keyboard.presses(chord).first().copied();
-            let press = press.ok_or_else(|| NoTrace::NoKey(chord.to_string(), tracer.keyboard.layout.clone()))?;
+            let press = press.ok_or_else(|| TraceError::NoKey(chord.to_string(), tracer.keyboard.layout.clone()))?;
             Ok(tracer.press(press))
         };
         keys.0.iter().map(|chord| one(self, chord)).collect()
     }
 
     /// One press.
-    pub fn press(&mut self, press: Press) -> Step {
+    pub fn press(&mut self, press: KeyCombo) -> TraceStep {
         let reserved = self.keyboard.reserved(press);
         let mut taken = reserved.is_some();
         let mut answers = Vec::new();
@@ -127,25 +127,25 @@ impl<'a> Tracer<'a> {
             let mode = listener.mode.clone();
             let reaction = if taken {
                 match listener.clone().press(press, false) {
-                    Heard::Act(at) => Reaction::Misses(at),
-                    Heard::Wait => {
+                    MatchResult::Act(at) => Reaction::Misses(at),
+                    MatchResult::Wait => {
                         let mut other = listener.clone();
                         other.press(press, false);
                         other.waiting().map_or(Reaction::NotAsked, |(at, _)| Reaction::Misses(at))
                     }
-                    Heard::Eaten(_) | Heard::Passed => Reaction::NotAsked,
+                    MatchResult::Consumed(_) | MatchResult::Passed => Reaction::NotAsked,
                 }
             } else {
                 let heard = listener.press(press, false);
-                taken = heard != Heard::Passed;
+                taken = heard != MatchResult::Passed;
                 match heard {
-                    Heard::Act(at) => Reaction::Takes(at),
-                    Heard::Wait => listener.waiting().map_or(Reaction::Passes, |(at, _)| Reaction::Waits(at)),
-                    Heard::Eaten(Why::Release) => {
-                        listener.release(press.key).map_or(Reaction::Eats(Why::Release), Reaction::Takes)
+                    MatchResult::Act(at) => Reaction::Takes(at),
+                    MatchResult::Wait => listener.waiting().map_or(Reaction::Passes, |(at, _)| Reaction::Waits(at)),
+                    MatchResult::Consumed(ConsumeReason::Release) => {
+                        listener.release(press.key).map_or(Reaction::Eats(ConsumeReason::Release), Reaction::Takes)
                     }
-                    Heard::Eaten(why) => Reaction::Eats(why),
-                    Heard::Passed => Reaction::Passes,
+                    MatchResult::Consumed(why) => Reaction::Eats(why),
+                    MatchResult::Passed => Reaction::Passes,
                 }
             };
             if let Reaction::Takes(at) = reaction
@@ -155,13 +155,13 @@ impl<'a> Tracer<'a> {
             }
             answers.push(Answer { reader: *reader, mode, reaction });
         }
-        Step { press, reserved, answers }
+        TraceStep { press, reserved, answers }
     }
 }
 
 /// A way to reach an action.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Way {
+pub struct ActionRoute {
     /// The binding.
     pub bound: usize,
     /// Whether its keys arrive there.
@@ -173,26 +173,26 @@ pub struct Way {
 }
 
 /// Every way to reach something, and whether it arrives.
-pub fn ways_to(scopes: &Scopes, keyboard: &Keyboard, wanted: &dyn Fn(usize) -> bool) -> Vec<Way> {
+pub fn ways_to(scopes: &Scopes, keyboard: &KeyboardLayout, wanted: &dyn Fn(usize) -> bool) -> Vec<ActionRoute> {
     let bound = scopes.bound.iter().enumerate();
-    let all = bound.filter(|(at, bound)| bound.lives() && bound.what != What::Prefix && wanted(*at));
+    let all = bound.filter(|(at, bound)| bound.lives() && bound.what != BindingTarget::Prefix && wanted(*at));
     all.map(|(at, bound)| {
         let table = &scopes.tables[bound.table];
         let reader = &scopes.readers[table.scope];
         let modes = table.mode.iter().map(|mode| format!("{}:{mode}", reader.name)).collect();
-        let asking = Asking { focus: Some(reader.name.clone()).filter(|_| table.scope > 0), modes };
+        let asking = TraceContext { focus: Some(reader.name.clone()).filter(|_| table.scope > 0), modes };
         let lead = reader.prefix.iter().filter(|_| table.after_prefix).flat_map(|prefix| prefix.0.clone());
-        let keys = Keys(lead.chain(bound.keys.0.iter().cloned()).collect());
+        let keys = ChordSequence(lead.chain(bound.keys.0.iter().cloned()).collect());
         let steps = Tracer::new(scopes, keyboard, &asking).and_then(|mut tracer| tracer.follow(&keys));
         match steps {
-            Err(why) => Way { bound: at, arrives: false, instead: None, never: Some(why.to_string()) },
+            Err(why) => ActionRoute { bound: at, arrives: false, instead: None, never: Some(why.to_string()) },
             Ok(steps) => {
                 let reserved = steps.iter().find_map(|step| step.reserved);
-                let last = steps.last().and_then(Step::taker);
+                let last = steps.last().and_then(TraceStep::taker);
                 let arrives = reserved.is_none() && matches!(last, Some((_, Reaction::Takes(taker))) if taker == at);
                 // Whoever took a press from this reader on the way.
-                let thief = steps.iter().filter_map(Step::taker).find(|(taker, _)| *taker != table.scope).or(last);
-                Way { bound: at, arrives, instead: thief.filter(|_| !arrives), never: reserved.map(str::to_owned) }
+                let thief = steps.iter().filter_map(TraceStep::taker).find(|(taker, _)| *taker != table.scope).or(last);
+                ActionRoute { bound: at, arrives, instead: thief.filter(|_| !arrives), never: reserved.map(str::to_owned) }
             }
         }
     })

@@ -8,7 +8,7 @@ use crate::rice::IconRef;
 
 /// What is done with what is chosen.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Deed {
+pub enum EntryCommand {
     /// An action.
     Act(Action),
     /// A window is shown.
@@ -27,7 +27,7 @@ pub enum Deed {
 
 /// A thing that can be chosen.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Entry {
+pub struct LauncherEntry {
     /// What it is remembered by; the same thing has the same.
     pub id: String,
     /// What it is called.
@@ -43,15 +43,15 @@ pub struct Entry {
     /// What its windows are called, where it says so.
     pub class: String,
     /// What is done with it.
-    pub deed: Deed,
+    pub deed: EntryCommand,
     /// What else can be done with it: a name each.
-    pub more: Vec<(String, Deed)>,
+    pub more: Vec<(String, EntryCommand)>,
 }
 
-impl Entry {
+impl LauncherEntry {
     /// One without anything but a name.
-    pub fn new(id: impl Into<String>, name: impl Into<String>, deed: Deed) -> Entry {
-        Entry {
+    pub fn new(id: impl Into<String>, name: impl Into<String>, deed: EntryCommand) -> LauncherEntry {
+        LauncherEntry {
             id: id.into(),
             name: name.into(),
             note: String::new(),
@@ -67,9 +67,9 @@ impl Entry {
 
 /// A list, made ready to be searched.
 #[derive(Debug)]
-pub struct Entries {
+pub struct LauncherList {
     /// What stands in it, in its order.
-    pub all: Vec<Entry>,
+    pub all: Vec<LauncherEntry>,
     /// The names, and each with its other words where it has some, as they are searched.
     pub(super) names: Vec<Utf32String>,
     pub(super) whole: Vec<Option<Utf32String>>,
@@ -83,9 +83,9 @@ fn begin(text: &str) -> &str {
     &text[..text.floor_char_boundary(MOST)]
 }
 
-impl Entries {
+impl LauncherList {
     /// Makes a list ready: nothing in it is longer than anybody sees.
-    pub fn new(mut all: Vec<Entry>) -> Entries {
+    pub fn new(mut all: Vec<LauncherEntry>) -> LauncherList {
         for entry in &mut all {
             for text in [&mut entry.name, &mut entry.note] {
                 text.truncate(cut(text, limits::LINE_TEXT).len());
@@ -93,10 +93,10 @@ impl Entries {
             entry.words.truncate(begin(&entry.words).len());
         }
         let names = all.iter().map(|entry| Utf32String::from(begin(&entry.name))).collect();
-        let whole = |entry: &Entry| {
+        let whole = |entry: &LauncherEntry| {
             let words = (!entry.words.is_empty()).then(|| format!("{} {}", begin(&entry.name), begin(&entry.words)));
             words.map(Utf32String::from)
         };
-        Entries { whole: all.iter().map(whole).collect(), names, all }
+        LauncherList { whole: all.iter().map(whole).collect(), names, all }
     }
 }

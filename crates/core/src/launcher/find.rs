@@ -8,11 +8,11 @@ use std::rc::Rc;
 use nucleo_matcher::pattern::{AtomKind, CaseMatching, Normalization, Pattern};
 use nucleo_matcher::{Config, Matcher};
 
-use super::entry::{Entries, Entry};
+use super::entry::{LauncherEntry, LauncherList};
 
 /// A list that is searched while somebody types.
 pub struct Finder {
-    entries: Rc<Entries>,
+    entries: Rc<LauncherList>,
     /// How much each was used.
     weights: Vec<u32>,
     typed: String,
@@ -37,9 +37,10 @@ const USED: f32 = 60.0;
 
 impl Finder {
     /// Begins with all of a list; `uses` says how much each was used, by its id.
-    pub fn new(entries: Rc<Entries>, uses: &HashMap<String, f32>) -> Finder {
+    pub fn new(entries: Rc<LauncherList>, uses: &HashMap<String, f32>) -> Finder {
         // It counts less and less how often more.
-        let weight = |entry: &Entry| uses.get(&entry.id).map_or(0, |used| (USED * (1.0 - 1.0 / (1.0 + used.max(0.0)))) as u32);
+        let weight =
+            |entry: &LauncherEntry| uses.get(&entry.id).map_or(0, |used| (USED * (1.0 - 1.0 / (1.0 + used.max(0.0)))) as u32);
         let weights = if uses.is_empty() { vec![0; entries.all.len()] } else { entries.all.iter().map(weight).collect() };
         let mut finder = Finder {
             entries,
@@ -54,7 +55,7 @@ impl Finder {
     }
 
     /// The list.
-    pub fn entries(&self) -> &Rc<Entries> {
+    pub fn entries(&self) -> &Rc<LauncherList> {
         &self.entries
     }
 

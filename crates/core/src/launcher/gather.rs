@@ -3,13 +3,13 @@
 use std::collections::HashMap;
 use std::rc::Rc;
 
-use super::entry::{Deed, Entries, Entry};
+use super::entry::{EntryCommand, LauncherEntry, LauncherList};
 use indexmap::IndexSet;
 
 use crate::desk::{Action, WindowId};
-use crate::desktop::{Neighbour, World};
-use crate::keys::{Chord, What};
-use crate::rice::{Icon, IconRef, LauncherKey, OwnLine, Rice, launcher_keys};
+use crate::desktop::{DesktopView, ForeignToplevel};
+use crate::keys::{BindingTarget, Chord};
+use crate::rice::{CustomEntry, Icon, IconRef, LauncherCommand, Rice, launcher_keys};
 
 /// The lists that every rice has.
 pub const BUILT_IN_LISTS: [&str; 8] = ["apps", "programs", "commands", "windows", "chords", "notices", "pictures", "characters"];
@@ -21,11 +21,11 @@ pub fn lists(rice: &Rice) -> Vec<&str> {
 }
 
 /// The chord of the desk that opens each program, by the name of the program itself.
-fn chords(world: &World<'_>) -> HashMap<String, String> {
+fn chords(world: &DesktopView<'_>) -> HashMap<String, String> {
     let rice = world.desk.rice();
     let mut chords = HashMap::new();
     for bound in world.hands.scopes().bound.iter().filter(|bound| bound.table == 0 && bound.holds) {
-        let What::Act(action) = &bound.what else { continue };
+        let BindingTarget::Act(action) = &bound.what else { continue };
         for action in action.each() {
             let program = match action {
                 Action::Open(name) | Action::Summon(name) => rice
@@ -45,7 +45,7 @@ fn chords(world: &World<'_>) -> HashMap<String, String> {
 }
 
 /// A list, where it is one that the desktop knows by itself.
-pub fn gather(list: &str, world: &World<'_>) -> Option<Rc<Entries>> {
+pub fn gather(list: &str, world: &DesktopView<'_>) -> Option<Rc<LauncherList>> {
     let rice = world.desk.rice();
     let all = match list {
         "windows" => windows(world),
@@ -63,29 +63,33 @@ pub fn gather(list: &str, world: &World<'_>) -> Option<Rc<Entries>> {
             if chords.is_empty() || outside.all.iter().all(|entry| entry.program.is_empty()) {
                 return Some(outside.clone());
             }
-            let with_chord = |entry: &Entry| match chords.get(&entry.program) {
-                Some(chord) => Entry { note: chord.clone(), icon: icon(rice, entry), ..entry.clone() },
-                None => Entry { icon: icon(rice, entry), ..entry.clone() },
+            let with_chord = |entry: &LauncherEntry| match chords.get(&entry.program) {
+                Some(chord) => LauncherEntry { note: chord.clone(), icon: icon(rice, entry), ..entry.clone() },
+                None => LauncherEntry { icon: icon(rice, entry), ..entry.clone() },
             };
             outside.all.iter().map(with_chord).collect()
         }
     };
-    Some(Rc::new(Entries::new(all)))
+    Some(Rc::new(LauncherList::new(all)))
 }
 
 /// The drawing of a rice for a program, else that of the entry.
-fn icon(rice: &Rice, entry: &Entry) -> IconRef {
+fn icon(rice: &Rice, entry: &LauncherEntry) -> IconRef {
     let own = rice.icon_of(&entry.program);
     if own == IconRef::Drawn(Icon::Window) { entry.icon.clone() } else { own }
 }
 
-fn own(list: &str, name: &str, line: &OwnLine) -> Entry {
+fn own(list: &str, name: &str, line: &CustomEntry) -> LauncherEntry {
     let action = Action::parse(&line.r#do).unwrap_or_default();
-    Entry { note: line.note.clone(), icon: line.icon.clone(), ..Entry::new(format!("{list}/{name}"), name, Deed::Act(action)) }
+    LauncherEntry {
+        note: line.note.clone(),
+        icon: line.icon.clone(),
+        ..LauncherEntry::new(format!("{list}/{name}"), name, EntryCommand::Act(action))
+    }
 }
 
 /// The windows, the one that had the focus before first.
-fn windows(world: &World<'_>) -> Vec<Entry> {
+fn windows(world: &DesktopView<'_>) -> Vec<LauncherEntry> {
     let desk = world.desk;
     let (focused, here) = (desk.focused(), desk.workspace());
     let others = (0..desk.workspaces.len()).filter(|at| *at != here);
@@ -97,72 +101,72 @@ fn windows(world: &World<'_>) -> Vec<Entry> {
     let one = |id: WindowId| {
         let window = desk.windows.get(&id)?;
         let facts = &window.facts;
-        let name = if facts.title.is_empty() { facts.app.clone() } else { facts.title.clone() };
+        let name = if facts.title.is_empty() { facts.app_id.clone() } else { facts.title.clone() };
         let workspace = desk.workspaces.get(window.workspace).map(|workspace| workspace.name.clone());
-        Some(Entry {
+        Some(LauncherEntry {
             note: workspace.unwrap_or_default(),
-            words: facts.app.clone(),
+            words: facts.app_id.clone(),
             icon: world.icons().of(desk.rice(), facts),
-            ..Entry::new(format!("windows/{}", facts.app), name, Deed::Window(id))
+            ..LauncherEntry::new(format!("windows/{}", facts.app_id), name, EntryCommand::Window(id))
         })
     };
-    let own: Vec<Entry> = ids.into_iter().filter_map(one).collect();
-    let other = |one: &Neighbour| {
+    let own: Vec<LauncherEntry> = ids.into_iter().filter_map(one).collect();
+    let other = |one: &ForeignToplevel| {
         let facts = &one.facts;
-        let name = if facts.title.is_empty() { &facts.app } else { &facts.title };
-        Entry {
-            words: facts.app.clone(),
+        let name = if facts.title.is_empty() { &facts.app_id } else { &facts.title };
+        LauncherEntry {
+            words: facts.app_id.clone(),
             icon: world.icons().of(desk.rice(), facts),
-            ..Entry::new(format!("windows/{}", facts.app), name, Deed::Window(one.id))
+            ..LauncherEntry::new(format!("windows/{}", facts.app_id), name, EntryCommand::Window(one.id))
         }
     };
     own.into_iter().chain(world.neighbours.iter().map(other)).collect()
 }
 
-fn programs(world: &World<'_>) -> Vec<Entry> {
+fn programs(world: &DesktopView<'_>) -> Vec<LauncherEntry> {
     let (rice, chords) = (world.desk.rice(), chords(world));
     let one = |(name, program): (&String, &crate::rice::Program)| {
         let run = program.run.first().map_or("", |run| run.rsplit('/').next().unwrap_or(run));
-        Entry {
+        LauncherEntry {
             note: chords.get(run).cloned().unwrap_or_else(|| program.run.join(" ")),
             words: program.run.join(" "),
             icon: rice.icon_of(program.app()),
-            ..Entry::new(format!("programs/{name}"), name, Deed::Act(Action::Open(name.clone())))
+            ..LauncherEntry::new(format!("programs/{name}"), name, EntryCommand::Act(Action::Open(name.clone())))
         }
     };
     rice.program.iter().map(one).collect()
 }
 
 /// What programs told, the latest first.
-fn told(world: &World<'_>) -> Vec<Entry> {
-    let one = |telling: &crate::desktop::Telling| Entry {
+fn told(world: &DesktopView<'_>) -> Vec<LauncherEntry> {
+    let one = |telling: &crate::desktop::Notification| LauncherEntry {
         note: telling.app.clone(),
         words: format!("{} {}", telling.app, telling.body),
         icon: telling.picture.clone().unwrap_or(IconRef::Drawn(Icon::Bell)),
-        ..Entry::new(format!("notices/{}", telling.app), telling.title.clone(), Deed::Told(telling.id))
+        ..LauncherEntry::new(format!("notices/{}", telling.app), telling.title.clone(), EntryCommand::Told(telling.id))
     };
     world.told.0.iter().map(one).collect()
 }
 
 /// What is bound on the desk, by what it does.
-fn bindings(world: &World<'_>) -> Vec<Entry> {
+fn bindings(world: &DesktopView<'_>) -> Vec<LauncherEntry> {
     let bound = world.hands.scopes().bound.iter().filter(|bound| bound.table == 0 && bound.holds && bound.lives());
-    let one = |bound: &crate::keys::Bound| {
-        let What::Act(action) = &bound.what else { return None };
+    let one = |bound: &crate::keys::ScopedBinding| {
+        let BindingTarget::Act(action) = &bound.what else { return None };
         let written = action.to_string();
         let name = bound.note.clone().unwrap_or_else(|| written.clone());
-        Some(Entry {
+        Some(LauncherEntry {
             note: bound.written.clone(),
             words: format!("{written} {} {}", action.does(), bound.written),
             icon: IconRef::Drawn(Icon::Keyboard),
-            ..Entry::new(format!("chords/{written}"), name, Deed::Act(action.clone()))
+            ..LauncherEntry::new(format!("chords/{written}"), name, EntryCommand::Act(action.clone()))
         })
     };
     bound.filter_map(one).collect()
 }
 
 /// What a press does in the launcher of a rice: `same` says whether a chord is that press.
-pub fn key_of(rice: &Rice, same: impl Fn(&Chord) -> bool) -> Option<LauncherKey> {
+pub fn key_of(rice: &Rice, same: impl Fn(&Chord) -> bool) -> Option<LauncherCommand> {
     let own = rice.keys.launcher.plain.0.iter().map(|at| (&at.keys, at.binding.action));
     let built_in = launcher_keys().iter().map(|(keys, _, key)| (keys, *key));
     own.chain(built_in).find(|(keys, _)| matches!(keys.0.as_slice(), [chord] if same(chord))).map(|(_, key)| key)

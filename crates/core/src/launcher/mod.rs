@@ -6,6 +6,6 @@ mod find;
 mod gather;
 
 pub use app_icons::{AppIcons, names_of, plain};
-pub use entry::{Deed, Entries, Entry};
+pub use entry::{EntryCommand, LauncherEntry, LauncherList};
 pub use find::Finder;
 pub use gather::{BUILT_IN_LISTS, gather, key_of, lists};

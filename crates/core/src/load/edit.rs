@@ -1,8 +1,8 @@
 //! Edits of a person's file: only the bytes that must change do.
 
-use super::outline::{Bytes, Entry, Header, Outline, line_end, line_start, mark, newline};
+use super::outline::{ByteRange, Header, KeyValue, Outline, line_end, line_start, mark, newline};
 use super::source::{FileId, Source, Span};
-use super::{Node, Value};
+use super::{SpannedValue, TomlValue};
 use crate::problem::Edit;
 
 /// The text after non-overlapping edits of one file; of two that overlap, the first is made.
@@ -24,12 +24,12 @@ pub fn apply_edits(text: &str, edits: &[Edit]) -> String {
     out
 }
 
-pub(super) fn edit(file: FileId, bytes: Bytes, text: impl Into<String>) -> Edit {
+pub(super) fn edit(file: FileId, bytes: ByteRange, text: impl Into<String>) -> Edit {
     Edit { span: Span { file, start: bytes.start as u32, end: bytes.end as u32 }, text: text.into() }
 }
 
 /// Puts another value where one stands, in the quotes that a person chose where those can hold it.
-pub fn replace(source: &Source, node: &Node, value: &str) -> Edit {
+pub fn replace(source: &Source, node: &SpannedValue, value: &str) -> Edit {
     let old = source.text.get(node.span.range()).unwrap_or_default();
     let literal = value.strip_prefix('"').and_then(|rest| rest.strip_suffix('"'));
     let text = match literal {
@@ -43,15 +43,15 @@ pub fn replace(source: &Source, node: &Node, value: &str) -> Edit {
 
 /// Something in a list or an inline table, and what holds it.
 struct Held {
-    bytes: Bytes,
-    holder: Bytes,
+    bytes: ByteRange,
+    holder: ByteRange,
     /// The end of the one before it.
     before: Option<usize>,
 }
 
 /// Takes one of several out of what holds them, with its comma; comments stay.
-fn take(text: &str, outline: &Outline, held: &Held) -> Bytes {
-    let Bytes { start, end } = held.bytes;
+fn take(text: &str, outline: &Outline, held: &Held) -> ByteRange {
+    let ByteRange { start, end } = held.bytes;
     let comma = outline.comma_in(end..held.holder.end).filter(|comma| only_space_or_comment(text, outline, end..*comma));
     let line = line_start(text, start);
     let last = comma.map_or(end, |comma| comma + 1);
@@ -71,7 +71,7 @@ fn take(text: &str, outline: &Outline, held: &Held) -> Bytes {
 }
 
 /// Whether nothing but space and comments stands between two bytes.
-fn only_space_or_comment(text: &str, outline: &Outline, bytes: Bytes) -> bool {
+fn only_space_or_comment(text: &str, outline: &Outline, bytes: ByteRange) -> bool {
     let mut at = bytes.start;
     while at < bytes.end {
         let rest = &text[at..bytes.end];
@@ -85,7 +85,7 @@ fn only_space_or_comment(text: &str, outline: &Outline, bytes: Bytes) -> bool {
 }
 
 /// Takes an assignment out: its lines, or in an inline table just it and its comma. Nothing when it stands in no file.
-pub fn remove(source: &Source, node: &Node) -> Option<Edit> {
+pub fn remove(source: &Source, node: &SpannedValue) -> Option<Edit> {
     let (text, outline) = (&source.text, source.outline());
     let entry = outline.of_value(node.span.start as usize)?;
     let bytes = if entry.inline {
@@ -146,14 +146,14 @@ fn without(table: &str, path: &[String]) -> String {
 }
 
 /// The inline table that an entry stands in: the innermost value of another that holds it.
-fn holder(outline: &Outline, entry: &Entry) -> Option<Bytes> {
-    let holds = |other: &&Entry| other.value.start < entry.key_bytes().start && entry.value.end < other.value.end;
+fn holder(outline: &Outline, entry: &KeyValue) -> Option<ByteRange> {
+    let holds = |other: &&KeyValue| other.value.start < entry.key_bytes().start && entry.value.end < other.value.end;
     outline.entries.iter().filter(holds).map(|other| other.value.clone()).max_by_key(|bytes| bytes.start)
 }
 
 /// The entries that stand in an inline table, not deeper.
-fn inside<'o>(outline: &'o Outline, table: &Bytes) -> impl Iterator<Item = &'o Entry> {
-    let within = |entry: &&Entry| table.start < entry.key_bytes().start && entry.value.end < table.end;
+fn inside<'o>(outline: &'o Outline, table: &ByteRange) -> impl Iterator<Item = &'o KeyValue> {
+    let within = |entry: &&KeyValue| table.start < entry.key_bytes().start && entry.value.end < table.end;
     outline.entries.iter().filter(within).filter(move |entry| holder(outline, entry).as_ref() == Some(table))
 }
 
@@ -211,7 +211,7 @@ pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: 
 }
 
 /// A new line after the one that a byte stands in, indented as a neighbour is.
-fn line_after(file: FileId, source: &Source, byte: usize, beside: Option<&Entry>, assignment: &str) -> Edit {
+fn line_after(file: FileId, source: &Source, byte: usize, beside: Option<&KeyValue>, assignment: &str) -> Edit {
     let text = &source.text;
     let (at, end) = (line_end(text, byte), newline(text));
     let lead = if text[..at].ends_with('\n') { "" } else { end };
@@ -221,7 +221,7 @@ fn line_after(file: FileId, source: &Source, byte: usize, beside: Option<&Entry>
 }
 
 /// A new entry at the end of an inline table.
-fn into_inline(file: FileId, source: &Source, table: &Entry, assignment: &str) -> Vec<Edit> {
+fn into_inline(file: FileId, source: &Source, table: &KeyValue, assignment: &str) -> Vec<Edit> {
     let (text, outline) = (&source.text, source.outline());
     match inside(outline, &table.value).last() {
         Some(last) => append(file, source, &table.value, last.bytes(), assignment),
@@ -235,7 +235,7 @@ fn into_inline(file: FileId, source: &Source, table: &Entry, assignment: &str) -
 }
 
 /// Adds one more behind the last of several, in the way they are written.
-fn append(file: FileId, source: &Source, holder: &Bytes, last: Bytes, new: &str) -> Vec<Edit> {
+fn append(file: FileId, source: &Source, holder: &ByteRange, last: ByteRange, new: &str) -> Vec<Edit> {
     let (text, outline) = (&source.text, source.outline());
     let line = line_start(text, last.start);
     let before = &text[line..last.start];
@@ -256,8 +256,8 @@ fn append(file: FileId, source: &Source, holder: &Bytes, last: Bytes, new: &str)
 }
 
 /// Adds an element to a list, before the element with a number or at the end, in the way the list is written.
-pub fn insert_item(source: &Source, list: &Node, place: Option<usize>, value: &str) -> Option<Vec<Edit>> {
-    let Value::List(items) = &list.value else { return None };
+pub fn insert_item(source: &Source, list: &SpannedValue, place: Option<usize>, value: &str) -> Option<Vec<Edit>> {
+    let TomlValue::Array(items) = &list.value else { return None };
     let (text, file) = (&source.text, list.span.file);
     let range = list.span.range();
     let Some(last) = items.last() else {
@@ -279,8 +279,8 @@ pub fn insert_item(source: &Source, list: &Node, place: Option<usize>, value: &s
 }
 
 /// Takes an element out of a list, with its comma.
-pub fn remove_item(source: &Source, list: &Node, which: usize) -> Option<Edit> {
-    let Value::List(items) = &list.value else { return None };
+pub fn remove_item(source: &Source, list: &SpannedValue, which: usize) -> Option<Edit> {
+    let TomlValue::Array(items) = &list.value else { return None };
     let item = items.get(which)?;
     let before = which.checked_sub(1).and_then(|before| items.get(before)).map(|before| before.span.end as usize);
     let held = Held { bytes: item.span.range(), holder: list.span.range(), before };

@@ -1,19 +1,19 @@
 //! Nodes of several files to one tree, along the catalogue, with every value's chain of places.
 
-use super::parse::{Node, Value, bare, parse_value};
+use super::parse::{SpannedValue, TomlValue, bare, parse_value};
 use super::source::{Sources, Span};
 use crate::Ordered;
-use crate::keys::{Keys, Spelling};
+use crate::keys::{ChordError, ChordSequence};
 use crate::limits;
 use crate::problem::{Fix, Problem};
-use crate::rice::catalogue::{Field, Kind, Names, Shape, Table, table_of};
+use crate::rice::catalogue::{KeySyntax, SettingField, SettingShape, SettingTable, ValueType, table_of};
 
 /// Tables that are designed, and not built: whoever writes one is told so.
 const NOT_BUILT: &[(&str, &str)] = &[("use", "dialects of other programs"), ("motion", "motions")];
 
 /// Where in the order of merging a value was laid.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Layer {
+pub enum ConfigLayer {
     /// The files of `parts/`: one layer.
     Parts,
     /// An overlay that holds, by its place among them, from 0.
@@ -28,11 +28,11 @@ pub enum Layer {
 #[derive(Debug, Clone)]
 pub struct Leaf {
     /// The value that holds.
-    pub node: Node,
+    pub node: SpannedValue,
     /// Its layer.
-    pub layer: Layer,
+    pub layer: ConfigLayer,
     /// Earlier values, the latest first.
-    pub over: Vec<(Layer, Node)>,
+    pub over: Vec<(ConfigLayer, SpannedValue)>,
 }
 
 /// A table of the merged tree.
@@ -146,7 +146,7 @@ impl<'s> Merger<'s> {
     }
 
     /// Lays a file's table over the tree.
-    pub fn lay(&mut self, table: Vec<(String, Node)>, shape: &'static Table, layer: Layer) {
+    pub fn lay(&mut self, table: Vec<(String, SpannedValue)>, shape: &'static SettingTable, layer: ConfigLayer) {
         let mut tree = std::mem::take(&mut self.tree);
         self.lay_table(&mut tree, table, shape, &mut Vec::new(), layer);
         self.tree = tree;
@@ -155,10 +155,10 @@ impl<'s> Merger<'s> {
     fn lay_table(
         &mut self,
         branch: &mut Branch,
-        table: Vec<(String, Node)>,
-        shape: &'static Table,
+        table: Vec<(String, SpannedValue)>,
+        shape: &'static SettingTable,
         path: &mut Vec<String>,
-        layer: Layer,
+        layer: ConfigLayer,
     ) {
         for (name, node) in table {
             if let Some(field) = shape.field(&name) {
@@ -176,22 +176,22 @@ impl<'s> Merger<'s> {
         &mut self,
         branch: &mut Branch,
         name: String,
-        node: Node,
-        names: Names,
-        shape: Shape,
+        node: SpannedValue,
+        names: KeySyntax,
+        shape: SettingShape,
         path: &mut Vec<String>,
-        layer: Layer,
+        layer: ConfigLayer,
     ) {
         // Chords have a limit of their own, in chords.
-        if names != Names::Chords && name.len() > limits::SETTING_TEXT {
+        if names != KeySyntax::Chords && name.len() > limits::SETTING_TEXT {
             let title =
                 format!("a name in {} has more than {} KiB", crate::rice::catalogue::path_of(path), limits::SETTING_TEXT / 1024);
             self.problems.push(Problem::error("setting/range", title).at(node.key, "too long").because("Nobody could read it."));
             return;
         }
         let name = match names {
-            Names::Chosen | Names::Files | Names::Elements => name,
-            Names::Chords => match Keys::parse(&name, &self.lead) {
+            KeySyntax::Chosen | KeySyntax::Files | KeySyntax::Elements => name,
+            KeySyntax::Chords => match ChordSequence::parse(&name, &self.lead) {
                 Ok(keys) => keys.to_string(),
                 Err(spelling) => {
                     self.bad_chord(&name, &node, spelling);
@@ -208,15 +208,15 @@ impl<'s> Merger<'s> {
         &mut self,
         branch: &mut Branch,
         name: String,
-        node: Node,
-        shape: Shape,
+        node: SpannedValue,
+        shape: SettingShape,
         default: Option<&'static str>,
         path: &mut Vec<String>,
-        layer: Layer,
+        layer: ConfigLayer,
     ) {
         match (shape, node) {
-            (Shape::One(kind), node) => self.lay_value(branch, name, node, (kind, default), path, layer),
-            (Shape::Table(_) | Shape::Named(..), Node { value: Value::Table(inner), key, .. }) => {
+            (SettingShape::One(kind), node) => self.lay_value(branch, name, node, (kind, default), path, layer),
+            (SettingShape::Table(_) | SettingShape::Named(..), SpannedValue { value: TomlValue::Table(inner), key, .. }) => {
                 let below = branch
                     .entries
                     .entry(name.clone())
@@ -224,16 +224,16 @@ impl<'s> Merger<'s> {
                 let Tree::Branch(below) = below else { return };
                 path.push(name);
                 match shape {
-                    Shape::Table(table) => self.lay_table(below, inner, table, path, layer),
-                    Shape::Named(Names::Elements, properties) => {
+                    SettingShape::Table(table) => self.lay_table(below, inner, table, path, layer),
+                    SettingShape::Named(KeySyntax::Elements, properties) => {
                         self.lay_element(below, inner, shape, table_of(*properties), path, layer);
                     }
-                    Shape::Named(names, shape) => {
+                    SettingShape::Named(names, shape) => {
                         for (name, node) in inner {
                             self.lay_named(below, name, node, names, *shape, path, layer);
                         }
                     }
-                    Shape::One(_) => {}
+                    SettingShape::One(_) => {}
                 }
                 path.pop();
             }
@@ -241,7 +241,7 @@ impl<'s> Merger<'s> {
                 path.push(name);
                 let path_text = crate::rice::catalogue::path_of(path);
                 path.pop();
-                let named = matches!(shape, Shape::Named(..)) && matches!(node.value, Value::List(_));
+                let named = matches!(shape, SettingShape::Named(..)) && matches!(node.value, TomlValue::Array(_));
                 self.problems.push(if named {
                     // As other formats list them.
                     Problem::error("setting/type", format!("each {path_text} has a name of its own"))
@@ -262,17 +262,17 @@ impl<'s> Merger<'s> {
     fn lay_element(
         &mut self,
         branch: &mut Branch,
-        entries: Vec<(String, Node)>,
-        shape: Shape,
-        properties: &'static Table,
+        entries: Vec<(String, SpannedValue)>,
+        shape: SettingShape,
+        properties: &'static SettingTable,
         path: &mut Vec<String>,
-        layer: Layer,
+        layer: ConfigLayer,
     ) {
         for (name, node) in entries {
             match properties.field(&name) {
                 // Properties stand in elements only.
                 Some(field) if path.len() > 1 => self.lay_at(branch, name, node, field.shape, field.default, path, layer),
-                _ if matches!(node.value, Value::Table(_)) => self.lay_at(branch, name, node, shape, None, path, layer),
+                _ if matches!(node.value, TomlValue::Table(_)) => self.lay_at(branch, name, node, shape, None, path, layer),
                 _ => self.unknown(&name, &node, properties, path),
             }
         }
@@ -282,17 +282,17 @@ impl<'s> Merger<'s> {
         &mut self,
         branch: &mut Branch,
         name: String,
-        mut node: Node,
-        (kind, default): (&'static Kind, Option<&'static str>),
+        mut node: SpannedValue,
+        (kind, default): (&'static ValueType, Option<&'static str>),
         path: &[String],
-        layer: Layer,
+        layer: ConfigLayer,
     ) {
         let spliced = self.splice(&mut node, branch.entries.get(&name), default);
         let is_chord = kind.is_binding();
         match branch.entries.get_mut(&name) {
             Some(Tree::Leaf(leaf)) => {
                 if leaf.layer == layer {
-                    let raw = |node: &Node| self.sources.slice(node.key);
+                    let raw = |node: &SpannedValue| self.sources.slice(node.key);
                     let same_line_twice =
                         leaf.node.key.file == node.key.file && raw(&leaf.node) == raw(&node) && leaf.node.same(&node);
                     if same_line_twice && node.key.written() {
@@ -312,7 +312,7 @@ impl<'s> Merger<'s> {
     }
 
     /// The very same assignment twice in one table, which TOML itself refuses.
-    fn again(&self, path: &[String], name: &str, first: &Node, second: &Node, is_chord: bool) -> Problem {
+    fn again(&self, path: &[String], name: &str, first: &SpannedValue, second: &SpannedValue, is_chord: bool) -> Problem {
         let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
         full.push(name);
         let code = if is_chord { "keys/twice" } else { "setting/twice" };
@@ -325,14 +325,14 @@ impl<'s> Merger<'s> {
     }
 
     /// Puts the inherited list where `"..."` stands.
-    fn splice(&self, node: &mut Node, below: Option<&Tree>, default: Option<&'static str>) -> bool {
-        let Value::List(items) = &mut node.value else { return false };
+    fn splice(&self, node: &mut SpannedValue, below: Option<&Tree>, default: Option<&'static str>) -> bool {
+        let TomlValue::Array(items) = &mut node.value else { return false };
         if !items.iter().any(|item| item.text() == Some("...")) {
             return false;
         }
         let below = below.and_then(Tree::leaf).map(|leaf| leaf.node.clone()).or_else(|| parse_value(default?));
         let inherited = match below {
-            Some(Node { value: Value::List(items), .. }) => items,
+            Some(SpannedValue { value: TomlValue::Array(items), .. }) => items,
             _ => Vec::new(),
         };
         let own = std::mem::take(items);
@@ -342,7 +342,7 @@ impl<'s> Merger<'s> {
         true
     }
 
-    fn unknown(&mut self, name: &str, node: &Node, table: &'static Table, path: &[String]) {
+    fn unknown(&mut self, name: &str, node: &SpannedValue, table: &'static SettingTable, path: &[String]) {
         let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
         full.push(name);
         let title = format!("there is no {}", crate::rice::catalogue::path_of(&full));
@@ -361,7 +361,7 @@ impl<'s> Merger<'s> {
         let mut problem = Problem::error("setting/unknown", title).because("Nothing reads it, so it would do nothing.");
         problem = match table.near(name) {
             Some((near, false)) => problem.at(node.key, format!("did you mean {}? it is {}", near.name, near.help.trim())),
-            Some((Field { name: near, .. }, true)) => {
+            Some((SettingField { name: near, .. }, true)) => {
                 let problem = problem.at(node.key, format!("did you mean {near}?"));
                 let taken = table.fields.len() > 1 && self.sources.slice(node.key).is_empty();
                 if taken { problem } else { problem.mend(node.key, bare(near), (*near).to_owned()) }
@@ -374,13 +374,13 @@ impl<'s> Merger<'s> {
         self.problems.push(problem);
     }
 
-    fn bad_chord(&mut self, name: &str, node: &Node, spelling: Spelling) {
+    fn bad_chord(&mut self, name: &str, node: &SpannedValue, spelling: ChordError) {
         let inner = Span { start: node.key.start, ..node.key };
         self.problems.push(spelling.problem(name, inner, self.sources.slice(node.key)));
     }
 }
 
-fn twice(path: &[String], name: &str, first: &Node, second: &Node) -> Problem {
+fn twice(path: &[String], name: &str, first: &SpannedValue, second: &SpannedValue) -> Problem {
     let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
     full.push(name);
     let full = crate::rice::catalogue::path_of(&full);

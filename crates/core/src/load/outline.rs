@@ -8,7 +8,7 @@ use toml_parser::parser::{Event, EventKind, RecursionGuard, parse_document};
 use toml_parser::{ErrorSink, ParseError};
 
 /// The bytes of something.
-pub type Bytes = Range<usize>;
+pub type ByteRange = Range<usize>;
 
 /// `[a.b]`.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -16,22 +16,22 @@ pub struct Header {
     /// The table that it opens.
     pub path: Vec<String>,
     /// Each of its keys.
-    pub keys: Vec<Bytes>,
+    pub keys: Vec<ByteRange>,
     /// Whether it opens one more of a list of tables.
     pub listed: bool,
     /// From the first bracket to the last.
-    pub bytes: Bytes,
+    pub bytes: ByteRange,
 }
 
 /// `a.b = 1`, on lines of its own or in an inline table.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Entry {
+pub struct KeyValue {
     /// The whole path, from the top of the file.
     pub path: Vec<String>,
     /// Each of the keys that are written here: the last steps of its path.
-    pub keys: Vec<Bytes>,
+    pub keys: Vec<ByteRange>,
     /// Its value.
-    pub value: Bytes,
+    pub value: ByteRange,
     /// The header that it stands under.
     pub section: Option<usize>,
     /// Whether it stands in an inline table, which then has its place among the entries.
@@ -46,9 +46,9 @@ pub struct Outline {
     /// Its headers, in order.
     pub headers: Vec<Header>,
     /// Its entries, in the order of their keys; a key may stand twice.
-    pub entries: Vec<Entry>,
+    pub entries: Vec<KeyValue>,
     /// Its comments, each from its `#` to the end of its line.
-    pub comments: Vec<Bytes>,
+    pub comments: Vec<ByteRange>,
     /// The commas of its lists and inline tables.
     pub commas: Vec<usize>,
 }
@@ -74,7 +74,7 @@ impl ErrorSink for Silent {
 struct Builder<'t> {
     source: toml_parser::Source<'t>,
     outline: Outline,
-    keys: Vec<(String, Bytes)>,
+    keys: Vec<(String, ByteRange)>,
     open: Vec<Open>,
     header: Option<usize>,
     /// The entry whose value comes next.
@@ -139,7 +139,7 @@ impl Builder<'_> {
 
     /// What stands before `=` is an entry's.
     fn entry(&mut self) {
-        let (names, keys): (Vec<String>, Vec<Bytes>) = self.keys.drain(..).unzip();
+        let (names, keys): (Vec<String>, Vec<ByteRange>) = self.keys.drain(..).unzip();
         let Some(end) = keys.last().map(|last| last.end) else { return };
         let section = self.outline.headers.len().checked_sub(1);
         let above = self.open.iter().rev().find_map(|open| match open {
@@ -156,7 +156,7 @@ impl Builder<'_> {
         path.extend(names);
         self.waiting = Some(self.outline.entries.len());
         let inline = !self.open.is_empty();
-        self.outline.entries.push(Entry { path, keys, value: end..end, section, inline, listed });
+        self.outline.entries.push(KeyValue { path, keys, value: end..end, section, inline, listed });
     }
 
     /// A value begins: of the entry that waits for one, or in a list.
@@ -173,15 +173,15 @@ impl Builder<'_> {
     }
 }
 
-impl Entry {
+impl KeyValue {
     /// From its first key to its last.
-    pub fn key_bytes(&self) -> Bytes {
+    pub fn key_bytes(&self) -> ByteRange {
         let first = self.keys.first().map_or(self.value.start, |key| key.start);
         first..self.keys.last().map_or(first, |key| key.end)
     }
 
     /// From its first key to the end of its value.
-    pub fn bytes(&self) -> Bytes {
+    pub fn bytes(&self) -> ByteRange {
         self.key_bytes().start..self.value.end
     }
 }
@@ -199,12 +199,12 @@ impl Outline {
     }
 
     /// The entry whose value begins at a byte.
-    pub fn of_value(&self, start: usize) -> Option<&Entry> {
+    pub fn of_value(&self, start: usize) -> Option<&KeyValue> {
         self.entries.binary_search_by_key(&start, |entry| entry.value.start).ok().map(|at| &self.entries[at])
     }
 
     /// The entry that has a key at a byte.
-    pub fn of_key(&self, byte: usize) -> Option<&Entry> {
+    pub fn of_key(&self, byte: usize) -> Option<&KeyValue> {
         let at = self.entries.partition_point(|entry| entry.key_bytes().end <= byte);
         self.entries.get(at).filter(|entry| entry.key_bytes().contains(&byte))
     }
@@ -216,25 +216,25 @@ impl Outline {
     }
 
     /// The first comma between two bytes.
-    pub fn comma_in(&self, bytes: Bytes) -> Option<usize> {
+    pub fn comma_in(&self, bytes: ByteRange) -> Option<usize> {
         let at = self.commas.partition_point(|comma| *comma < bytes.start);
         self.commas.get(at).copied().filter(|comma| *comma < bytes.end)
     }
 
     /// The comment that begins at a byte.
-    pub fn comment_at(&self, byte: usize) -> Option<&Bytes> {
+    pub fn comment_at(&self, byte: usize) -> Option<&ByteRange> {
         self.comments.binary_search_by_key(&byte, |comment| comment.start).ok().map(|at| &self.comments[at])
     }
 
     /// The path of the header that an entry stands under.
-    pub fn section_path(&self, entry: &Entry) -> &[String] {
+    pub fn section_path(&self, entry: &KeyValue) -> &[String] {
         entry.section.map_or(&[], |section| &self.headers[section].path)
     }
 }
 
 /// A line of a file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Line<'t> {
+pub struct SourceLine<'t> {
     /// Its first byte; a mark of byte order belongs to no line.
     pub start: usize,
     /// Its text, without its end.
@@ -251,14 +251,14 @@ pub fn mark(text: &str) -> usize {
 }
 
 /// All lines of a file.
-pub fn lines<'t>(text: &'t str, outline: &Outline) -> Vec<Line<'t>> {
+pub fn lines<'t>(text: &'t str, outline: &Outline) -> Vec<SourceLine<'t>> {
     let mut at = mark(text);
     let line = |piece: &'t str| {
         let start = at;
         at += piece.len();
         let text = piece.trim_end_matches(['\n', '\r']);
         let first = start + text.len() - text.trim_start().len();
-        Line { start, text, end: at, comment: outline.comment_at(first).is_some() }
+        SourceLine { start, text, end: at, comment: outline.comment_at(first).is_some() }
     };
     text[mark(text)..].split_inclusive('\n').map(line).collect()
 }

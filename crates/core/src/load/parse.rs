@@ -2,50 +2,50 @@
 
 use toml::de::{DeTable, DeValue};
 
-use super::outline::{Bytes, Header};
+use super::outline::{ByteRange, Header};
 use super::source::{FileId, Source, Span};
 use crate::problem::Problem;
 
 /// A value as it stands in a file.
 #[derive(Debug, Clone)]
-pub enum Value {
+pub enum TomlValue {
     /// A string.
-    Text(String),
+    String(String),
     /// An integer.
-    Whole(i64),
+    Integer(i64),
     /// A float.
-    Real(f64),
+    Float(f64),
     /// A boolean.
-    Truth(bool),
+    Boolean(bool),
     /// A date or time, which no setting takes.
-    Date(String),
+    DateTime(String),
     /// An array.
-    List(Vec<Node>),
+    Array(Vec<SpannedValue>),
     /// A table, in the order of the file; a key may stand twice.
-    Table(Vec<(String, Node)>),
+    Table(Vec<(String, SpannedValue)>),
 }
 
 /// A value with its places.
 #[derive(Debug, Clone)]
-pub struct Node {
+pub struct SpannedValue {
     /// The value.
-    pub value: Value,
+    pub value: TomlValue,
     /// The bytes of the value.
     pub span: Span,
     /// The bytes of its key; of an element of a list, those of the element.
     pub key: Span,
 }
 
-impl Node {
+impl SpannedValue {
     /// A text that no file holds.
-    pub fn built_in(value: Value) -> Self {
+    pub fn built_in(value: TomlValue) -> Self {
         Self { value, span: Span::BUILT_IN, key: Span::BUILT_IN }
     }
 
     /// What stands in it, if it is a table.
-    pub fn entries(&self) -> Option<&[(String, Node)]> {
+    pub fn entries(&self) -> Option<&[(String, SpannedValue)]> {
         match &self.value {
-            Value::Table(entries) => Some(entries),
+            TomlValue::Table(entries) => Some(entries),
             _ => None,
         }
     }
@@ -53,20 +53,20 @@ impl Node {
     /// The text, if it is one.
     pub fn text(&self) -> Option<&str> {
         match &self.value {
-            Value::Text(text) => Some(text),
+            TomlValue::String(text) => Some(text),
             _ => None,
         }
     }
 
     /// Whether both hold the same value, wherever they stand.
-    pub fn same(&self, other: &Node) -> bool {
+    pub fn same(&self, other: &SpannedValue) -> bool {
         match (&self.value, &other.value) {
-            (Value::Text(a), Value::Text(b)) | (Value::Date(a), Value::Date(b)) => a == b,
-            (Value::Whole(a), Value::Whole(b)) => a == b,
-            (Value::Real(a), Value::Real(b)) => a == b,
-            (Value::Truth(a), Value::Truth(b)) => a == b,
-            (Value::List(a), Value::List(b)) => a.len() == b.len() && a.iter().zip(b).all(|(a, b)| a.same(b)),
-            (Value::Table(a), Value::Table(b)) => {
+            (TomlValue::String(a), TomlValue::String(b)) | (TomlValue::DateTime(a), TomlValue::DateTime(b)) => a == b,
+            (TomlValue::Integer(a), TomlValue::Integer(b)) => a == b,
+            (TomlValue::Float(a), TomlValue::Float(b)) => a == b,
+            (TomlValue::Boolean(a), TomlValue::Boolean(b)) => a == b,
+            (TomlValue::Array(a), TomlValue::Array(b)) => a.len() == b.len() && a.iter().zip(b).all(|(a, b)| a.same(b)),
+            (TomlValue::Table(a), TomlValue::Table(b)) => {
                 a.len() == b.len() && a.iter().all(|(name, a)| b.iter().any(|(other, b)| name == other && a.same(b)))
             }
             _ => false,
@@ -76,25 +76,25 @@ impl Node {
     /// What kind of value this is, in words.
     pub fn kind(&self) -> &'static str {
         match self.value {
-            Value::Text(_) => "a text",
-            Value::Whole(_) => "a whole number",
-            Value::Real(_) => "a number",
-            Value::Truth(_) => "true or false",
-            Value::Date(_) => "a date",
-            Value::List(_) => "a list",
-            Value::Table(_) => "a table",
+            TomlValue::String(_) => "a text",
+            TomlValue::Integer(_) => "a whole number",
+            TomlValue::Float(_) => "a number",
+            TomlValue::Boolean(_) => "true or false",
+            TomlValue::DateTime(_) => "a date",
+            TomlValue::Array(_) => "a list",
+            TomlValue::Table(_) => "a table",
         }
     }
 
     /// The value as JSON; nothing when it holds a number that JSON cannot say.
     pub fn to_json(&self) -> Option<serde_json::Value> {
         Some(match &self.value {
-            Value::Text(text) | Value::Date(text) => text.clone().into(),
-            Value::Whole(number) => (*number).into(),
-            Value::Real(number) => serde_json::Number::from_f64(*number)?.into(),
-            Value::Truth(truth) => (*truth).into(),
-            Value::List(items) => items.iter().map(Node::to_json).collect::<Option<Vec<_>>>()?.into(),
-            Value::Table(items) => {
+            TomlValue::String(text) | TomlValue::DateTime(text) => text.clone().into(),
+            TomlValue::Integer(number) => (*number).into(),
+            TomlValue::Float(number) => serde_json::Number::from_f64(*number)?.into(),
+            TomlValue::Boolean(truth) => (*truth).into(),
+            TomlValue::Array(items) => items.iter().map(SpannedValue::to_json).collect::<Option<Vec<_>>>()?.into(),
+            TomlValue::Table(items) => {
                 let items = items.iter().map(|(name, node)| Some((name.clone(), node.to_json()?)));
                 items.collect::<Option<serde_json::Map<_, _>>>()?.into()
             }
@@ -104,14 +104,14 @@ impl Node {
     /// The value as TOML on one line.
     pub fn to_toml(&self) -> String {
         match &self.value {
-            Value::Text(text) => quoted(text),
-            Value::Whole(number) => number.to_string(),
-            Value::Real(number) if number.fract() == 0.0 && number.is_finite() => format!("{number:.1}"),
-            Value::Real(number) => number.to_string(),
-            Value::Truth(truth) => truth.to_string(),
-            Value::Date(date) => date.clone(),
-            Value::List(items) => format!("[{}]", items.iter().map(Node::to_toml).collect::<Vec<_>>().join(", ")),
-            Value::Table(items) => {
+            TomlValue::String(text) => quoted(text),
+            TomlValue::Integer(number) => number.to_string(),
+            TomlValue::Float(number) if number.fract() == 0.0 && number.is_finite() => format!("{number:.1}"),
+            TomlValue::Float(number) => number.to_string(),
+            TomlValue::Boolean(truth) => truth.to_string(),
+            TomlValue::DateTime(date) => date.clone(),
+            TomlValue::Array(items) => format!("[{}]", items.iter().map(SpannedValue::to_toml).collect::<Vec<_>>().join(", ")),
+            TomlValue::Table(items) => {
                 let items: Vec<_> = items.iter().map(|(name, node)| format!("{} = {}", bare(name), node.to_toml())).collect();
                 if items.is_empty() { "{}".to_owned() } else { format!("{{ {} }}", items.join(", ")) }
             }
@@ -150,7 +150,7 @@ const MOST_TWINS: usize = 200;
 /// Reads a file: its top table, and what TOML refuses in it.
 ///
 /// A key that stands twice is kept twice, so that both lines can be spoken of.
-pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<(String, Node)> {
+pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<(String, SpannedValue)> {
     let (table, errors) = DeTable::parse_recoverable(&source.text);
     let mut top = convert_table(file, table.into_inner());
     let mut told: Vec<usize> = Vec::new();
@@ -212,7 +212,7 @@ fn plain_words(message: &str) -> String {
     chars.next().map(|first| first.to_lowercase().chain(chars).collect()).unwrap_or_default()
 }
 
-fn convert_table(file: FileId, table: DeTable<'_>) -> Vec<(String, Node)> {
+fn convert_table(file: FileId, table: DeTable<'_>) -> Vec<(String, SpannedValue)> {
     let convert = |(key, value): (toml::Spanned<std::borrow::Cow<'_, str>>, _)| {
         let span = key.span();
         let place = Span { file, start: span.start as u32, end: span.end as u32 };
@@ -221,19 +221,19 @@ fn convert_table(file: FileId, table: DeTable<'_>) -> Vec<(String, Node)> {
     table.into_iter().map(convert).collect()
 }
 
-fn convert(file: FileId, key: Span, value: toml::Spanned<DeValue<'_>>) -> Node {
+fn convert(file: FileId, key: Span, value: toml::Spanned<DeValue<'_>>) -> SpannedValue {
     let span = value.span();
     let span = Span { file, start: span.start as u32, end: span.end as u32 };
     let value = match value.into_inner() {
-        DeValue::String(text) => Value::Text(text.into_owned()),
+        DeValue::String(text) => TomlValue::String(text.into_owned()),
         DeValue::Integer(number) => match i64::from_str_radix(number.as_str(), number.radix()) {
-            Ok(number) => Value::Whole(number),
-            Err(_) => Value::Real(number.as_str().parse().unwrap_or(f64::INFINITY)),
+            Ok(number) => TomlValue::Integer(number),
+            Err(_) => TomlValue::Float(number.as_str().parse().unwrap_or(f64::INFINITY)),
         },
-        DeValue::Float(number) => Value::Real(number.as_str().parse().unwrap_or(f64::NAN)),
-        DeValue::Boolean(truth) => Value::Truth(truth),
-        DeValue::Datetime(date) => Value::Date(date.to_string()),
-        DeValue::Array(items) => Value::List(
+        DeValue::Float(number) => TomlValue::Float(number.as_str().parse().unwrap_or(f64::NAN)),
+        DeValue::Boolean(truth) => TomlValue::Boolean(truth),
+        DeValue::Datetime(date) => TomlValue::DateTime(date.to_string()),
+        DeValue::Array(items) => TomlValue::Array(
             items
                 .into_iter()
                 .map(|item| {
@@ -243,15 +243,15 @@ fn convert(file: FileId, key: Span, value: toml::Spanned<DeValue<'_>>) -> Node {
                 })
                 .collect(),
         ),
-        DeValue::Table(table) => Value::Table(convert_table(file, table)),
+        DeValue::Table(table) => TomlValue::Table(convert_table(file, table)),
     };
-    Node { value, span, key }
+    SpannedValue { value, span, key }
 }
 
 /// Puts the second of two equal keys beside the first: TOML itself drops it.
-fn add_twin(top: &mut Vec<(String, Node)>, source: &Source, key: Span) -> bool {
+fn add_twin(top: &mut Vec<(String, SpannedValue)>, source: &Source, key: Span) -> bool {
     let Some(entry) = source.outline().of_key(key.start as usize).filter(|entry| !entry.listed) else { return false };
-    let bytes = |bytes: &Bytes| Span { file: key.file, start: bytes.start as u32, end: bytes.end as u32 };
+    let bytes = |bytes: &ByteRange| Span { file: key.file, start: bytes.start as u32, end: bytes.end as u32 };
     let Some(mut node) = node_at(source, bytes(&entry.value)) else { return false };
     node.key = entry.keys.last().map_or(key, bytes);
     let Some((name, parents)) = entry.path.split_last() else { return false };
@@ -259,7 +259,7 @@ fn add_twin(top: &mut Vec<(String, Node)>, source: &Source, key: Span) -> bool {
     for step in parents {
         let Some(at) = table.iter().position(|(name, _)| name == step) else { return false };
         match &mut table[at].1.value {
-            Value::Table(inner) => table = inner,
+            TomlValue::Table(inner) => table = inner,
             _ => return false,
         }
     }
@@ -271,20 +271,20 @@ fn add_twin(top: &mut Vec<(String, Node)>, source: &Source, key: Span) -> bool {
 }
 
 /// Moves all places of a node by some bytes.
-fn move_by(node: &mut Node, by: i64) {
+fn move_by(node: &mut SpannedValue, by: i64) {
     for span in [&mut node.span, &mut node.key] {
         span.start = (i64::from(span.start) + by).max(0) as u32;
         span.end = (i64::from(span.end) + by).max(0) as u32;
     }
     match &mut node.value {
-        Value::List(items) => items.iter_mut().for_each(|item| move_by(item, by)),
-        Value::Table(items) => items.iter_mut().for_each(|(_, item)| move_by(item, by)),
+        TomlValue::Array(items) => items.iter_mut().for_each(|item| move_by(item, by)),
+        TomlValue::Table(items) => items.iter_mut().for_each(|(_, item)| move_by(item, by)),
         _ => {}
     }
 }
 
 /// The value that is written at a place, with the places of all that is in it.
-pub fn node_at(source: &Source, span: Span) -> Option<Node> {
+pub fn node_at(source: &Source, span: Span) -> Option<SpannedValue> {
     // A value alone is no document: it is read as that of a key, and moved back.
     let text = source.text.get(span.range())?;
     let line = format!("x={text}");
@@ -298,8 +298,8 @@ pub fn node_at(source: &Source, span: Span) -> Option<Node> {
 }
 
 /// A value written by a person on a command line: TOML, or a bare text.
-pub fn value_of_words(words: &str) -> Node {
-    parse_value(words).unwrap_or_else(|| Node::built_in(Value::Text(words.to_owned())))
+pub fn value_of_words(words: &str) -> SpannedValue {
+    parse_value(words).unwrap_or_else(|| SpannedValue::built_in(TomlValue::String(words.to_owned())))
 }
 
 /// Whether TOML reads a text without an error.
@@ -308,27 +308,27 @@ pub(super) fn is_sound(text: &str) -> bool {
 }
 
 /// A value that can be read at a glance: a whole number, a truth, a text without anything that has a meaning of its own.
-fn plain_value(text: &str) -> Option<Value> {
+fn plain_value(text: &str) -> Option<TomlValue> {
     match text {
-        "true" => return Some(Value::Truth(true)),
-        "false" => return Some(Value::Truth(false)),
-        "[]" => return Some(Value::List(Vec::new())),
-        "{}" => return Some(Value::Table(Vec::new())),
+        "true" => return Some(TomlValue::Boolean(true)),
+        "false" => return Some(TomlValue::Boolean(false)),
+        "[]" => return Some(TomlValue::Array(Vec::new())),
+        "{}" => return Some(TomlValue::Table(Vec::new())),
         _ => {}
     }
     if let Some(inner) = text.strip_prefix('"').and_then(|rest| rest.strip_suffix('"')) {
         let plain = |b: u8| (b' '..0x7f).contains(&b) && !matches!(b, b'"' | b'\\');
-        return inner.bytes().all(plain).then(|| Value::Text(inner.to_owned()));
+        return inner.bytes().all(plain).then(|| TomlValue::String(inner.to_owned()));
     }
     // A zero in front, a sign or a line below would ask for the whole grammar.
     let digits = !text.is_empty() && text.len() < 18 && text.bytes().all(|b| b.is_ascii_digit());
-    (digits && (text == "0" || !text.starts_with('0'))).then(|| text.parse().map(Value::Whole).ok()).flatten()
+    (digits && (text == "0" || !text.starts_with('0'))).then(|| text.parse().map(TomlValue::Integer).ok()).flatten()
 }
 
 /// One TOML value.
-pub fn parse_value(text: &str) -> Option<Node> {
+pub fn parse_value(text: &str) -> Option<SpannedValue> {
     if let Some(value) = plain_value(text) {
-        return Some(Node::built_in(value));
+        return Some(SpannedValue::built_in(value));
     }
     let line = format!("x = {text}");
     let table = DeTable::parse(&line).ok()?.into_inner();
@@ -339,12 +339,12 @@ pub fn parse_value(text: &str) -> Option<Node> {
     }
 }
 
-fn unplaced(mut node: Node) -> Node {
+fn unplaced(mut node: SpannedValue) -> SpannedValue {
     node.span = Span::BUILT_IN;
     node.key = Span::BUILT_IN;
     node.value = match node.value {
-        Value::List(items) => Value::List(items.into_iter().map(unplaced).collect()),
-        Value::Table(items) => Value::Table(items.into_iter().map(|(name, node)| (name, unplaced(node))).collect()),
+        TomlValue::Array(items) => TomlValue::Array(items.into_iter().map(unplaced).collect()),
+        TomlValue::Table(items) => TomlValue::Table(items.into_iter().map(|(name, node)| (name, unplaced(node))).collect()),
         other => other,
     };
     node

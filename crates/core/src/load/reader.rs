@@ -2,12 +2,12 @@
 
 use std::borrow::Cow;
 
-use super::merge::{Branch, Layer, Merger, Tree};
-use super::parse::{Node, Value, parse_value};
+use super::merge::{Branch, ConfigLayer, Merger, Tree};
+use super::parse::{SpannedValue, TomlValue, parse_value};
 use super::source::{Sources, Span};
 use crate::problem::{Problem, nearest};
 use crate::rice::Palette;
-use crate::rice::catalogue::{self, Allowed, OneValue, Setting, Table};
+use crate::rice::catalogue::{self, AtomicSetting, Setting, SettingTable, ValueConstraint};
 
 /// The longest chain of references that is followed.
 pub const MAX_REFERENCE_STEPS: usize = crate::limits::REFERENCE_STEPS;
@@ -20,7 +20,7 @@ const MOST_REFUSED: usize = 16;
 
 /// Why a value was refused.
 #[derive(Debug, Clone)]
-pub struct Wrong {
+pub struct ValueError {
     /// `setting/type`, `setting/range`, `palette/no-role` …
     pub code: &'static str,
     /// What is said at the place.
@@ -35,7 +35,7 @@ pub struct Wrong {
     pub why: Option<&'static str>,
 }
 
-impl Wrong {
+impl ValueError {
     /// Of another type than what is expected.
     pub fn kind(expected: impl Into<String>) -> Self {
         Self { code: "setting/type", note: expected.into(), mend: None, span: None, title: None, why: None }
@@ -47,7 +47,7 @@ impl Wrong {
     }
 
     /// Not one of the words that mean something here.
-    pub fn not_one_of(node: &Node, words: &[&str]) -> Self {
+    pub fn not_one_of(node: &SpannedValue, words: &[&str]) -> Self {
         let list = crate::problem::few(node.text().unwrap_or_default(), words);
         let meant = |text| crate::rice::trade_words::value_of(text, words).or_else(|| nearest(text, words.iter().copied()));
         match node.text().map(meant) {
@@ -66,7 +66,7 @@ impl Wrong {
 
     /// At these bytes of a text, where it stands as it is: one with escapes is marked whole.
     #[must_use]
-    pub fn inside(mut self, node: &Node, bytes: std::ops::Range<usize>) -> Self {
+    pub fn inside(mut self, node: &SpannedValue, bytes: std::ops::Range<usize>) -> Self {
         let text = node.text().unwrap_or_default();
         if node.span.range().len() == text.len() + 2 {
             let at = |byte: usize| node.span.start + 1 + byte.min(text.len()) as u32;
@@ -77,7 +77,7 @@ impl Wrong {
 
     /// At a part of the value.
     #[must_use]
-    pub fn within(mut self, node: &Node) -> Self {
+    pub fn within(mut self, node: &SpannedValue) -> Self {
         self.span.get_or_insert(node.span);
         self
     }
@@ -85,16 +85,16 @@ impl Wrong {
 
 /// A place in the tree while reading.
 #[derive(Debug, Clone, Copy)]
-pub struct At<'a> {
+pub struct ReadCursor<'a> {
     /// What stands there.
     pub tree: Option<&'a Tree>,
     /// The default of the catalogue.
     pub default: Option<&'static str>,
     name: &'a str,
-    parent: Option<&'a At<'a>>,
+    parent: Option<&'a ReadCursor<'a>>,
 }
 
-impl<'a> At<'a> {
+impl<'a> ReadCursor<'a> {
     /// The top of a tree, which must be a branch.
     pub fn top(tree: &'a Tree) -> Self {
         Self { tree: Some(tree), default: None, name: "", parent: None }
@@ -106,12 +106,12 @@ impl<'a> At<'a> {
     }
 
     /// A field of the table here.
-    pub fn field<'b>(&'b self, name: &'b str, default: Option<&'static str>) -> At<'b>
+    pub fn field<'b>(&'b self, name: &'b str, default: Option<&'static str>) -> ReadCursor<'b>
     where
         'a: 'b,
     {
         let tree = self.tree.and_then(Tree::branch).and_then(|branch| branch.entries.get(name));
-        At { tree, default, name, parent: Some(self) }
+        ReadCursor { tree, default, name, parent: Some(self) }
     }
 
     /// The path from the top.
@@ -130,25 +130,29 @@ impl<'a> At<'a> {
 }
 
 /// Reads one table by itself, such as a manifest or a machine's facts.
-pub fn read_table<T: Setting>(sources: &Sources, entries: Vec<(String, Node)>, problems: &mut Vec<Problem>) -> (T, Branch) {
+pub fn read_table<T: Setting>(
+    sources: &Sources,
+    entries: Vec<(String, SpannedValue)>,
+    problems: &mut Vec<Problem>,
+) -> (T, Branch) {
     read_table_with(sources, entries, "Super", problems)
 }
 
 /// Reads one table by itself; `lead` is the modifier that `Lead` stands for.
 pub fn read_table_with<T: Setting>(
     sources: &Sources,
-    entries: Vec<(String, Node)>,
+    entries: Vec<(String, SpannedValue)>,
     lead: &str,
     problems: &mut Vec<Problem>,
 ) -> (T, Branch) {
     let table = catalogue::table_of(T::SHAPE);
     let mut merger = Merger::new(sources, lead);
-    merger.lay(entries, table, Layer::Parts);
+    merger.lay(entries, table, ConfigLayer::Parts);
     problems.append(&mut merger.problems);
     let tree = Tree::Branch(std::mem::take(&mut merger.tree));
     let nothing = Branch::default();
-    let mut reader = Reader::new(sources, tree.branch().unwrap_or(&nothing), table, lead);
-    let value = T::read(&mut reader, &At::top(&tree));
+    let mut reader = SettingReader::new(sources, tree.branch().unwrap_or(&nothing), table, lead);
+    let value = T::read(&mut reader, &ReadCursor::top(&tree));
     problems.append(&mut reader.problems);
     match tree {
         Tree::Branch(branch) => (value, branch),
@@ -158,7 +162,7 @@ pub fn read_table_with<T: Setting>(
 
 /// Reads typed settings out of a merged tree.
 #[derive(Debug)]
-pub struct Reader<'t> {
+pub struct SettingReader<'t> {
     /// The files, for messages.
     pub sources: &'t Sources,
     /// The modifier that `Lead` stands for.
@@ -168,22 +172,22 @@ pub struct Reader<'t> {
     /// What was found.
     pub problems: Vec<Problem>,
     tree: &'t Branch,
-    table: &'static Table,
+    table: &'static SettingTable,
 }
 
-impl<'t> Reader<'t> {
+impl<'t> SettingReader<'t> {
     /// A reader of a tree along a catalogue.
-    pub fn new(sources: &'t Sources, tree: &'t Branch, table: &'static Table, lead: &str) -> Self {
+    pub fn new(sources: &'t Sources, tree: &'t Branch, table: &'static SettingTable, lead: &str) -> Self {
         Self { sources, lead: lead.to_owned(), palette: None, problems: Vec::new(), tree, table }
     }
 
     /// Reads one value: what the rice says, else the default, else the blank of its type.
-    pub fn value<T: OneValue>(&mut self, at: &At<'_>) -> T {
+    pub fn value<T: AtomicSetting>(&mut self, at: &ReadCursor<'_>) -> T {
         self.value_of(at, at.tree.and_then(Tree::leaf).map(|leaf| &leaf.node))
     }
 
     /// Reads one value from a node that stands, or stood, at a place.
-    pub fn value_of<T: OneValue>(&mut self, at: &At<'_>, written: Option<&Node>) -> T {
+    pub fn value_of<T: AtomicSetting>(&mut self, at: &ReadCursor<'_>, written: Option<&SpannedValue>) -> T {
         if let Some(node) = written {
             let reference = node.text().is_some_and(|text| text.starts_with('='));
             let followed = if reference { self.follow(node, &mut vec![at.path()]) } else { Ok(None) };
@@ -216,16 +220,16 @@ impl<'t> Reader<'t> {
     }
 
     /// Follows `=path` to a value; `None` when the value is no reference. `seen` begins with the path one comes from.
-    fn follow(&self, node: &Node, seen: &mut Vec<String>) -> Result<Option<Node>, Option<Box<Problem>>> {
+    fn follow(&self, node: &SpannedValue, seen: &mut Vec<String>) -> Result<Option<SpannedValue>, Option<Box<Problem>>> {
         let mut here = node.clone();
         let mut followed = false;
         loop {
             let Some(target) = here.text().and_then(|text| text.strip_prefix('=')) else {
                 // The value is another setting's, the place is the one a person can change here.
-                return Ok(followed.then(|| Node { value: here.value, ..node.clone() }));
+                return Ok(followed.then(|| SpannedValue { value: here.value, ..node.clone() }));
             };
             if let Some(literal) = target.strip_prefix('=') {
-                return Ok(Some(Node { value: Value::Text(format!("={literal}")), ..node.clone() }));
+                return Ok(Some(SpannedValue { value: TomlValue::String(format!("={literal}")), ..node.clone() }));
             }
             let steps = catalogue::steps(target);
             // Spelled in one way, so that a loop is known however it is quoted.
@@ -238,7 +242,7 @@ impl<'t> Reader<'t> {
             let found = match self.tree.get(&steps) {
                 Some(Tree::Leaf(leaf)) => Some(leaf.node.clone()),
                 _ => match catalogue::find(self.table, &steps) {
-                    Ok(catalogue::Found::Field(field)) => field.default.and_then(parse_value),
+                    Ok(catalogue::CatalogueMatch::Field(field)) => field.default.and_then(parse_value),
                     _ => None,
                 },
             };
@@ -256,7 +260,7 @@ impl<'t> Reader<'t> {
     }
 
     /// A value inside of a list or of a table that is one value, its reference followed.
-    pub fn resolved<'n>(&self, node: &'n Node) -> Result<Cow<'n, Node>, Wrong> {
+    pub fn resolved<'n>(&self, node: &'n SpannedValue) -> Result<Cow<'n, SpannedValue>, ValueError> {
         if !node.text().is_some_and(|text| text.starts_with('=')) {
             return Ok(Cow::Borrowed(node));
         }
@@ -265,16 +269,16 @@ impl<'t> Reader<'t> {
             Err(Some(problem)) => {
                 let note = problem.marks.first().map(|mark| mark.note.clone()).unwrap_or_default();
                 let mend = problem.fix.as_ref().and_then(|fix| Some(fix.edits.first()?.text.clone()));
-                Err(Wrong { mend, ..Wrong::coded(problem.code, problem.title.clone(), note) }.within(node))
+                Err(ValueError { mend, ..ValueError::coded(problem.code, problem.title.clone(), note) }.within(node))
             }
             Err(None) => {
                 let title = "this value goes round in a loop of others";
-                Err(Wrong::coded("setting/loop", title, "it never comes to a value").within(node))
+                Err(ValueError::coded("setting/loop", title, "it never comes to a value").within(node))
             }
         }
     }
 
-    fn loop_of(&self, node: &Node, target: &str, seen: &[String]) -> Problem {
+    fn loop_of(&self, node: &SpannedValue, target: &str, seen: &[String]) -> Problem {
         let mut chain: Vec<&str> = seen.iter().map(String::as_str).collect();
         chain.push(target);
         Problem::error("setting/loop", format!("{} takes its value from itself", seen[0]))
@@ -283,7 +287,7 @@ impl<'t> Reader<'t> {
             .advise("write a value in one of them", "and let the others follow it")
     }
 
-    fn no_target(&self, node: &Node, target: &str) -> Problem {
+    fn no_target(&self, node: &SpannedValue, target: &str) -> Problem {
         let mut paths = Vec::new();
         catalogue::each(self.table, &mut |path, _| paths.push(path.to_owned()));
         let problem = Problem::error("setting/unknown", format!("there is no {target} to take a value from"))
@@ -299,7 +303,13 @@ impl<'t> Reader<'t> {
     }
 
     /// What else is wrong with a value of several parts: it is read again without the part that was refused.
-    fn refuse_rest<T: OneValue>(&mut self, path: &str, node: &Node, mut refused: Option<Span>, about: (Allowed, bool)) {
+    fn refuse_rest<T: AtomicSetting>(
+        &mut self,
+        path: &str,
+        node: &SpannedValue,
+        mut refused: Option<Span>,
+        about: (ValueConstraint, bool),
+    ) {
         let mut rest = node.clone();
         for _ in 0..MOST_REFUSED {
             let Some(span) = refused.filter(|span| *span != rest.span) else { return };
@@ -315,10 +325,10 @@ impl<'t> Reader<'t> {
         }
     }
 
-    fn refuse(&mut self, path: &str, node: &Node, wrong: Wrong, (allowed, stands_in): (Allowed, bool)) {
+    fn refuse(&mut self, path: &str, node: &SpannedValue, wrong: ValueError, (allowed, stands_in): (ValueConstraint, bool)) {
         let title = wrong.title.unwrap_or_else(|| match (wrong.code, allowed) {
-            ("setting/range", Allowed::Range(..)) => format!("{path} is out of range"),
-            (_, Allowed::OneOf(_)) if node.text().is_some() => format!("{path} does not know {}", node.to_toml()),
+            ("setting/range", ValueConstraint::Range(..)) => format!("{path} is out of range"),
+            (_, ValueConstraint::OneOf(_)) if node.text().is_some() => format!("{path} does not know {}", node.to_toml()),
             _ => format!("{path} cannot be {}", short(node)),
         });
         let span = wrong.span.filter(|span| span.written()).unwrap_or(node.span);
@@ -338,17 +348,17 @@ impl<'t> Reader<'t> {
 }
 
 /// Takes the innermost part out of a value that stands at some bytes; whether there was one.
-fn take_out(node: &mut Node, span: Span) -> bool {
+fn take_out(node: &mut SpannedValue, span: Span) -> bool {
     let holds = |outer: Span| outer.file == span.file && outer.start <= span.start && span.end <= outer.end;
     match &mut node.value {
-        Value::List(items) => {
+        TomlValue::Array(items) => {
             let Some(at) = items.iter().position(|item| holds(item.span)) else { return false };
             if items[at].span == span || !take_out(&mut items[at], span) {
                 items.remove(at);
             }
             true
         }
-        Value::Table(entries) => {
+        TomlValue::Table(entries) => {
             let Some(at) = entries.iter().position(|(_, inner)| holds(inner.span) || holds(inner.key)) else { return false };
             let inner = &mut entries[at].1;
             if inner.span == span || holds(inner.key) || !take_out(inner, span) {
@@ -360,7 +370,7 @@ fn take_out(node: &mut Node, span: Span) -> bool {
     }
 }
 
-fn short(node: &Node) -> String {
+fn short(node: &SpannedValue) -> String {
     let text = node.to_toml();
     if text.chars().count() > 30 { node.kind().to_owned() } else { text }
 }

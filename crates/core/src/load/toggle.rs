@@ -4,18 +4,18 @@
 //! written on one line is noted in a comment behind the list.
 
 use super::edit::edit;
-use super::outline::{Bytes, Line, Outline, line_end, line_start, lines};
+use super::outline::{ByteRange, Outline, SourceLine, line_end, line_start, lines};
 use super::parse::{is_sound, parse_value};
 use super::source::{FileId, Source};
-use super::{Node, Value};
+use super::{SpannedValue, TomlValue};
 use crate::problem::Edit;
 use crate::rice::Rice;
 use crate::rice::catalogue::normal_steps;
 
 /// Switches the lines off that some bytes touch.
-fn off(file: FileId, all: &[Line<'_>], bytes: &Bytes) -> Vec<Edit> {
+fn off(file: FileId, all: &[SourceLine<'_>], bytes: &ByteRange) -> Vec<Edit> {
     let touched = all.iter().filter(|line| line.start < bytes.end && bytes.start < line.end.max(line.start + 1));
-    let one = |line: &Line<'_>| {
+    let one = |line: &SourceLine<'_>| {
         let at = line.start + line.text.len() - line.text.trim_start().len();
         // An empty line gets its mark too, so that the block stays one.
         edit(file, at..at, if line.text.trim().is_empty() { "#" } else { "# " })
@@ -24,7 +24,7 @@ fn off(file: FileId, all: &[Line<'_>], bytes: &Bytes) -> Vec<Edit> {
 }
 
 /// The bytes of a line, from its start, that switch it off; nothing when it is not switched off.
-fn marked(line: &str) -> Option<Bytes> {
+fn marked(line: &str) -> Option<ByteRange> {
     let indent = line.len() - line.trim_start().len();
     let rest = line[indent..].strip_prefix('#')?;
     Some(indent..indent + 1 + usize::from(rest.starts_with(' ')))
@@ -36,13 +36,13 @@ fn switched_on(line: &str) -> Option<String> {
     Some(format!("{}{}", &line[..mark.start], &line[mark.end..]))
 }
 
-fn on(file: FileId, line: &Line<'_>) -> Option<Edit> {
+fn on(file: FileId, line: &SourceLine<'_>) -> Option<Edit> {
     let mark = marked(line.text)?;
     Some(edit(file, line.start + mark.start..line.start + mark.end, ""))
 }
 
 /// Switches an assignment off, all of its lines; nothing when it shares a line with others.
-pub fn comment_out(source: &Source, node: &Node) -> Option<Vec<Edit>> {
+pub fn comment_out(source: &Source, node: &SpannedValue) -> Option<Vec<Edit>> {
     let outline = source.outline();
     let entry = outline.of_value(node.span.start as usize).filter(|entry| !entry.inline && !entry.listed)?;
     Some(off(node.span.file, &lines(&source.text, outline), &entry.bytes()))
@@ -81,7 +81,7 @@ struct Quiet {
 }
 
 /// All settings that are commented out.
-fn quiet(source: &Source, all: &[Line<'_>]) -> Vec<Quiet> {
+fn quiet(source: &Source, all: &[SourceLine<'_>]) -> Vec<Quiet> {
     let outline = source.outline();
     let mut found = Vec::new();
     let mut table: Vec<String> = Vec::new();
@@ -195,8 +195,8 @@ pub fn table_in(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
 }
 
 /// Switches an element of a list off; nothing when it shares a line of several with others.
-pub fn element_out(source: &Source, list: &Node, which: usize) -> Option<Vec<Edit>> {
-    let Value::List(items) = &list.value else { return None };
+pub fn element_out(source: &Source, list: &SpannedValue, which: usize) -> Option<Vec<Edit>> {
+    let TomlValue::Array(items) = &list.value else { return None };
     let (text, file) = (&source.text, list.span.file);
     let item = items.get(which)?.span.range();
     let line = line_start(text, item.start);
@@ -238,7 +238,7 @@ fn text_of(written: &str) -> Option<String> {
 /// A note of an element behind its list.
 struct Noted {
     /// Its bytes, from `off:` to the bracket.
-    bytes: Bytes,
+    bytes: ByteRange,
     /// What was taken out.
     raw: String,
     /// Its place in the list, from 1.
@@ -264,15 +264,15 @@ fn note_of(behind: &str, name: &str) -> Option<Noted> {
 }
 
 /// Finds an element of a list that is switched off, and switches it on where it was.
-pub fn element_in(source: &Source, list: &Node, name: &str) -> Option<Vec<Edit>> {
-    let Value::List(items) = &list.value else { return None };
+pub fn element_in(source: &Source, list: &SpannedValue, name: &str) -> Option<Vec<Edit>> {
+    let TomlValue::Array(items) = &list.value else { return None };
     let (text, file, range) = (&source.text, list.span.file, list.span.range());
     let all = lines(text, source.outline());
     for line in all.iter().filter(|line| line.comment && range.contains(&line.start)) {
         let Some(own) = switched_on(line.text) else { continue };
         // An element, perhaps with a comma and a comment behind it.
         let first = parse_value(&format!("[{own}\n]")).map(|node| node.value);
-        let Some(Value::List(found)) = first else { continue };
+        let Some(TomlValue::Array(found)) = first else { continue };
         if !matches!(found.as_slice(), [one] if one.text() == Some(name)) {
             continue;
         }

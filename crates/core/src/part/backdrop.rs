@@ -5,22 +5,22 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 use std::rc::Rc;
 
-use super::Part;
-use crate::desk::{Area, FrameState, Level, MonitorFacts, Placed, WindowId};
-use crate::desktop::{Content, Reads, Surface, SurfaceId, Takes, World};
+use super::Component;
+use crate::desk::{FrameState, MonitorFacts, PixelRect, PlacedWindow, StackingLayer, WindowId};
+use crate::desktop::{ChangeFlags, Content, DesktopView, Interactivity, Surface, SurfaceId};
 use crate::rice::{Colour, Fill, Frame, Rice};
 use crate::scene::{Measure, Rect, Scene, backdrop, frame_items};
 
 /// The backdrops of all monitors; the scene of each is kept until something that it is made of changes.
 #[derive(Debug, Default)]
-pub(super) struct Backdrop {
-    kept: RefCell<HashMap<String, Kept>>,
+pub(super) struct BackdropComponent {
+    kept: RefCell<HashMap<String, CachedScene>>,
 }
 
 #[derive(Debug)]
-struct Kept {
+struct CachedScene {
     rice: Rc<Rice>,
-    area: Area,
+    area: PixelRect,
     workspace: String,
     hour: u8,
     scene: Rc<Scene>,
@@ -28,13 +28,13 @@ struct Kept {
 
 /// What is on a backdrop.
 #[derive(Debug, Clone)]
-pub struct Ground {
+pub struct BackdropContent {
     /// What lies behind the frames.
     pub behind: Rc<Scene>,
     /// How often the picture of a folder has changed: which of them is shown.
     pub turn: u64,
     /// The tiles with frames.
-    pub(super) frames: Vec<(WindowId, Placed)>,
+    pub(super) frames: Vec<(WindowId, PlacedWindow)>,
     /// Those of them that hide nothing.
     pub(super) shaped: Vec<WindowId>,
     pub(super) frame: Frame,
@@ -44,10 +44,10 @@ pub struct Ground {
 }
 
 /// An upright side of a frame, with what glows beside it.
-struct Side {
+struct FrameSide {
     state: FrameState,
     left: bool,
-    area: Area,
+    area: PixelRect,
 }
 
 /// Where less than this of a tile hides what is behind, it is painted all the same, in square pixels.
@@ -57,9 +57,9 @@ const FEW: usize = 12;
 /// More areas than this are painted as one, and more frames are not parted.
 const MANY: usize = 8 * FEW;
 
-impl Ground {
+impl BackdropContent {
     /// The frames that reach into an area.
-    pub fn frames(&self, rice: &Rice, area: Area) -> Scene {
+    pub fn frames(&self, rice: &Rice, area: PixelRect) -> Scene {
         let mut scene = Scene::default();
         for (_, placed) in &self.frames {
             if placed.outer.inset(-self.reach).overlap(area).is_some() {
@@ -70,13 +70,13 @@ impl Ground {
     }
 
     /// Whether what lies behind the frames is the same.
-    pub fn same_behind(&self, other: &Ground) -> bool {
+    pub fn same_behind(&self, other: &BackdropContent) -> bool {
         self.turn == other.turn && (Rc::ptr_eq(&self.behind, &other.behind) || self.behind == other.behind)
     }
 
     /// What is seen of areas that are to be drawn: in pieces that do not overlap, without what tiles cover.
-    pub fn seen(&self, areas: &[Rect]) -> Vec<Area> {
-        let areas: Vec<Area> = areas.iter().map(|area| Area::from(*area)).collect();
+    pub fn seen(&self, areas: &[Rect]) -> Vec<PixelRect> {
+        let areas: Vec<PixelRect> = areas.iter().map(|area| PixelRect::from(*area)).collect();
         // Where there are many, corners and strips are more work than what they spare.
         let few = self.frames.len() <= FEW;
         let hide = self.frames.iter().filter(|(id, _)| !self.shaped.contains(id));
@@ -84,32 +84,32 @@ impl Ground {
     }
 
     /// Where frames differ, or all of it where what is behind them does.
-    fn changed(&self, before: &Ground, whole: Area) -> Vec<Area> {
+    fn changed(&self, before: &BackdropContent, whole: PixelRect) -> Vec<PixelRect> {
         if !self.same_behind(before) {
             return vec![whole];
         }
         let all = (&self.frame, self.paper) != (&before.frame, before.paper);
-        let windows = |ground: &Ground| -> Vec<WindowId> { ground.frames.iter().map(|(id, _)| *id).collect() };
+        let windows = |ground: &BackdropContent| -> Vec<WindowId> { ground.frames.iter().map(|(id, _)| *id).collect() };
         // Mostly the same windows stand in the same order.
-        let (gone, come): (Vec<Placed>, Vec<Placed>) = if windows(before) == windows(self) {
+        let (gone, come): (Vec<PlacedWindow>, Vec<PlacedWindow>) = if windows(before) == windows(self) {
             let through = |id: &WindowId| before.shaped.contains(id) != self.shaped.contains(id);
             let pairs = before.frames.iter().zip(&self.frames).filter(|(old, new)| all || old != new || through(&new.0));
             pairs.map(|((_, old), (_, new))| (*old, *new)).unzip()
         } else {
-            let differ = |ground: &Ground, other: &Ground| -> Vec<Placed> {
-                let others: HashMap<WindowId, Placed> = other.frames.iter().copied().collect();
+            let differ = |ground: &BackdropContent, other: &BackdropContent| -> Vec<PlacedWindow> {
+                let others: HashMap<WindowId, PlacedWindow> = other.frames.iter().copied().collect();
                 let own = ground.frames.iter().filter(|(id, placed)| all || others.get(id) != Some(placed));
                 own.map(|(_, placed)| *placed).collect()
             };
             (differ(before, self), differ(self, before))
         };
         let both = before.around(&gone).chain(self.around(&come));
-        let mut areas: Vec<Area> = both.filter_map(|area| area.overlap(whole)).collect();
+        let mut areas: Vec<PixelRect> = both.filter_map(|area| area.overlap(whole)).collect();
         if all || areas.len() > 2 * FEW || !before.apart() || !self.apart() {
             return areas;
         }
         // Where a side stood and a side like it stands, nothing is to be seen.
-        let old: Vec<Side> = before.sides(&gone).collect();
+        let old: Vec<FrameSide> = before.sides(&gone).collect();
         for side in self.sides(&come) {
             let alike = old.iter().filter(|old| old.state == side.state && old.left == side.left);
             let alike = alike.filter(|old| (old.area.x, old.area.w) == (side.area.x, side.area.w));
@@ -119,53 +119,53 @@ impl Ground {
     }
 
     /// How far a frame reaches beyond its edge: only where the focus is it glows.
-    pub(super) fn glow(&self, placed: &Placed) -> i32 {
+    pub(super) fn glow(&self, placed: &PlacedWindow) -> i32 {
         if placed.state == FrameState::Active { self.reach } else { 0 }
     }
 
     /// Frames with what glows round them.
-    fn around<'a>(&'a self, frames: &'a [Placed]) -> impl Iterator<Item = Area> + 'a {
+    fn around<'a>(&'a self, frames: &'a [PlacedWindow]) -> impl Iterator<Item = PixelRect> + 'a {
         frames.iter().map(|placed| placed.outer.inset(-self.glow(placed)))
     }
 
     /// Whether no frame lies on another, or in its glow: there it matters which was drawn first.
     pub(super) fn apart(&self) -> bool {
-        let lit = |placed: &Placed| placed.outer.inset(-self.glow(placed));
-        let alone = |at: usize, own: Area| self.frames[..at].iter().all(|(_, other)| lit(other).overlap(own).is_none());
+        let lit = |placed: &PlacedWindow| placed.outer.inset(-self.glow(placed));
+        let alone = |at: usize, own: PixelRect| self.frames[..at].iter().all(|(_, other)| lit(other).overlap(own).is_none());
         self.frames.len() <= MANY && self.frames.iter().enumerate().all(|(at, (_, placed))| alone(at, lit(placed)))
     }
 
     /// The upright sides of frames between their corners, where each row of pixels is like the next one.
-    fn sides<'a>(&'a self, frames: &'a [Placed]) -> impl Iterator<Item = Side> + 'a {
+    fn sides<'a>(&'a self, frames: &'a [PlacedWindow]) -> impl Iterator<Item = FrameSide> + 'a {
         frames.iter().filter(|placed| matches!(placed.state.fill(&self.frame), Fill::Plain(_))).flat_map(|placed| {
             let (outer, glow) = (placed.outer, self.glow(placed));
             let wide = placed.area.x - outer.x;
             let end = wide.max(placed.radius) + 1;
             let (y, h) = (outer.y + end, (outer.h - 2 * end).max(0));
-            let left = Area::new(outer.x - glow, y, glow + wide, h);
-            let right = Area::new(outer.x + outer.w - wide, y, wide + glow, h);
+            let left = PixelRect::new(outer.x - glow, y, glow + wide, h);
+            let right = PixelRect::new(outer.x + outer.w - wide, y, wide + glow, h);
             let state = placed.state;
-            [Side { state, left: true, area: left }, Side { state, left: false, area: right }]
+            [FrameSide { state, left: true, area: left }, FrameSide { state, left: false, area: right }]
         })
     }
 }
 
 /// What the contents of a tile hide of what is behind: all of it but their rounded corners.
 /// `ends` too: what lies between those, at the upper and the lower edge.
-fn hidden(placed: &Placed, ends: bool) -> impl Iterator<Item = Area> {
+fn hidden(placed: &PlacedWindow, ends: bool) -> impl Iterator<Item = PixelRect> {
     let (whole, cut) = (placed.outer.inset(placed.area.x - placed.outer.x), placed.inner_radius());
-    let middle = Area { y: whole.y + cut, h: whole.h - 2 * cut, ..whole };
-    let across = |y: i32| Area { x: whole.x + cut, y, w: whole.w - 2 * cut, h: cut };
+    let middle = PixelRect { y: whole.y + cut, h: whole.h - 2 * cut, ..whole };
+    let across = |y: i32| PixelRect { x: whole.x + cut, y, w: whole.w - 2 * cut, h: cut };
     let ends = [across(whole.y), across(whole.y + whole.h - cut)].into_iter().filter(move |_| ends);
-    let worth = |area: &Area| area.w > 0 && area.h > 0 && area.w.saturating_mul(area.h) >= LEAST;
+    let worth = |area: &PixelRect| area.w > 0 && area.h > 0 && area.w.saturating_mul(area.h) >= LEAST;
     std::iter::once(middle).chain(ends).filter(worth)
 }
 
 /// Areas in pieces that do not overlap, without what nobody sees: what tiles cover.
-fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
-    let mut pieces: Vec<Area> = Vec::new();
+fn visible(areas: Vec<PixelRect>, covered: impl Iterator<Item = PixelRect>) -> Vec<PixelRect> {
+    let mut pieces: Vec<PixelRect> = Vec::new();
     if areas.len() > MANY {
-        pieces.extend(areas.into_iter().reduce(Area::union));
+        pieces.extend(areas.into_iter().reduce(PixelRect::union));
     } else {
         for area in areas {
             let mut new = vec![area];
@@ -178,7 +178,7 @@ fn visible(areas: Vec<Area>, covered: impl Iterator<Item = Area>) -> Vec<Area> {
 }
 
 /// Takes an area out of others: what of it was in them.
-pub(super) fn cut(areas: &mut Vec<Area>, inner: Area) -> Vec<Area> {
+pub(super) fn cut(areas: &mut Vec<PixelRect>, inner: PixelRect) -> Vec<PixelRect> {
     let mut taken = Vec::new();
     // Those that are left of one come at the end, and do not meet it again.
     for at in (0..areas.len()).rev() {
@@ -191,20 +191,20 @@ pub(super) fn cut(areas: &mut Vec<Area>, inner: Area) -> Vec<Area> {
     taken
 }
 
-impl Content for Ground {
+impl Content for BackdropContent {
     fn scene(&self, rice: &Rice, area: Rect) -> Scene {
         let mut scene = Scene::clone(&self.behind);
         scene.items.extend(self.frames(rice, area.into()).items);
         scene
     }
     fn damage(&self, before: &dyn Content, whole: Rect) -> Vec<Rect> {
-        match before.as_any().downcast_ref::<Ground>() {
+        match before.as_any().downcast_ref::<BackdropContent>() {
             Some(before) => self.changed(before, whole.into()).into_iter().map(Rect::from).collect(),
             None => vec![whole],
         }
     }
     fn shows_through(&self, before: &dyn Content) -> bool {
-        before.as_any().downcast_ref::<Ground>().is_none_or(|before| !self.same_behind(before))
+        before.as_any().downcast_ref::<BackdropContent>().is_none_or(|before| !self.same_behind(before))
     }
     fn covers(&self) -> bool {
         true
@@ -214,8 +214,8 @@ impl Content for Ground {
     }
 }
 
-impl Backdrop {
-    fn behind(&self, monitor: &MonitorFacts, workspace: &str, world: &World<'_>) -> Rc<Scene> {
+impl BackdropComponent {
+    fn behind(&self, monitor: &MonitorFacts, workspace: &str, world: &DesktopView<'_>) -> Rc<Scene> {
         let (rice, hour, area) = (world.desk.rice(), world.hour, monitor.area);
         let mut kept = self.kept.borrow_mut();
         if let Some(kept) = kept.get(&monitor.name)
@@ -225,22 +225,22 @@ impl Backdrop {
             return kept.scene.clone();
         }
         let scene = Rc::new(backdrop(rice, monitor, workspace, hour, area.into()));
-        let one = Kept { rice: rice.clone(), area, workspace: workspace.to_owned(), hour, scene: scene.clone() };
+        let one = CachedScene { rice: rice.clone(), area, workspace: workspace.to_owned(), hour, scene: scene.clone() };
         kept.insert(monitor.name.clone(), one);
         scene
     }
 }
 
-impl Part for Backdrop {
+impl Component for BackdropComponent {
     fn name(&self) -> &'static str {
         "backdrop"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK).and(Reads::DAYTIME)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK).and(ChangeFlags::DAYTIME)
     }
 
-    fn surfaces(&self, world: &World<'_>, _: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, _: &mut dyn Measure) -> Vec<Surface> {
         let (desk, rice) = (world.desk, world.desk.rice());
         let mut surfaces = Vec::with_capacity(desk.monitors.len());
         for (nth, monitor) in desk.monitors.iter().enumerate() {
@@ -249,8 +249,8 @@ impl Part for Backdrop {
             let placed = desk.arrangement().placed.iter();
             let own = placed.filter(|(_, placed)| placed.framed() && !placed.over() && placed.clip == area);
             let reach = (f64::from(rice.frame.glow.width.0 + 1) * desk.scale(nth)).ceil() as i32;
-            let frames: Vec<(WindowId, Placed)> = own.map(|(id, placed)| (*id, *placed)).collect();
-            let ground = Ground {
+            let frames: Vec<(WindowId, PlacedWindow)> = own.map(|(id, placed)| (*id, *placed)).collect();
+            let ground = BackdropContent {
                 behind: self.behind(&monitor.facts, workspace, world),
                 turn: world.turn,
                 frame: rice.frame.clone(),
@@ -262,8 +262,8 @@ impl Part for Backdrop {
             surfaces.push(Surface {
                 id: SurfaceId { part: self.name(), name: String::new(), monitor: name.clone() },
                 area,
-                level: Level::Backdrop,
-                takes: Takes::Nothing,
+                level: StackingLayer::Backdrop,
+                takes: Interactivity::Nothing,
                 radius: 0,
                 content: Rc::new(ground),
             });

@@ -4,38 +4,40 @@ use std::any::Any;
 use std::rc::Rc;
 use std::time::Duration;
 
-use super::{Beside, Choice, Happens, Part, Wish, radius};
-use crate::desk::{Action, Area, Level, Setting, WindowId};
-use crate::desktop::{At, Content, Effect, Moment, Reads, Surface, SurfaceId, Takes, World};
-use crate::dock::{Item, Stands, focused, items};
+use super::{Component, ComponentRequest, InputEvent, MenuAction, PopupAnchor, radius};
+use crate::desk::{Action, PixelRect, SettingAssignment, StackingLayer, WindowId};
+use crate::desktop::{
+    ChangeFlags, Content, DesktopEffect, DesktopView, HitTarget, Interactivity, MonotonicTime, Surface, SurfaceId,
+};
+use crate::dock::{DockItem, DockItemKind, focused, items};
 use crate::rice::{Align, DockHides, DockLabels, Rice, Side};
 use crate::scene::{Measure, Rect, Scene, dock};
 
 /// The docks of all monitors.
 #[derive(Debug, Default)]
-pub(super) struct Docks {
+pub(super) struct DocksComponent {
     /// The monitor on which it was brought back.
     out: Option<String>,
     /// When it comes there, and when it goes.
-    comes: Option<(String, Moment)>,
-    goes: Option<Moment>,
+    comes: Option<(String, MonotonicTime)>,
+    goes: Option<MonotonicTime>,
     /// Whether a menu is open, which may be its own: it stays out as long as that.
     menu: bool,
     /// What a person holds of it.
-    held: Option<Held>,
-    wishes: Vec<Wish>,
+    held: Option<DockDrag>,
+    wishes: Vec<ComponentRequest>,
 }
 
 /// Something that a button went down on, and has not come up.
 #[derive(Debug)]
-struct Held {
+struct DockDrag {
     monitor: String,
     /// Which it is, and where the pointer was.
     nth: usize,
     from: (i32, i32),
     /// When its menu opens, if it stays where it is; and that.
-    opens: Option<Moment>,
-    menu: Option<(Vec<(String, Choice)>, Beside)>,
+    opens: Option<MonotonicTime>,
+    menu: Option<(Vec<(String, MenuAction)>, PopupAnchor)>,
     /// Where it would go among the others: nowhere beside the dock.
     to: Option<Option<usize>>,
 }
@@ -52,7 +54,7 @@ const EDGE: i32 = 2;
 /// What is on a dock.
 #[derive(Debug, PartialEq)]
 struct Shelf {
-    items: Vec<Item>,
+    items: Vec<DockItem>,
     scene: Scene,
     whole: Rect,
     spots: Vec<Rect>,
@@ -71,7 +73,7 @@ impl Content for Shelf {
     fn same(&self, before: &dyn Content, _: Rect) -> bool {
         before.as_any().downcast_ref::<Shelf>() == Some(self)
     }
-    fn at(&self, x: f32, y: f32) -> Option<At> {
+    fn at(&self, x: f32, y: f32) -> Option<HitTarget> {
         let inside = |rect: &Rect| (rect.x..rect.x + rect.w).contains(&x) && (rect.y..rect.y + rect.h).contains(&y);
         let (what, rect, says) = match self.spots.iter().position(inside) {
             Some(nth) => {
@@ -80,7 +82,7 @@ impl Content for Shelf {
             }
             None => (String::new(), self.whole, None),
         };
-        Some(At { what, rect, inner: self.inner, says })
+        Some(HitTarget { what, rect, inner: self.inner, says })
     }
     fn as_any(&self) -> &dyn Any {
         self
@@ -88,7 +90,7 @@ impl Content for Shelf {
 }
 
 /// Where something of a size lies at an edge of an area.
-fn at_edge(room: Area, edge: Side, align: Align, (w, h): (i32, i32), margin: i32) -> Area {
+fn at_edge(room: PixelRect, edge: Side, align: Align, (w, h): (i32, i32), margin: i32) -> PixelRect {
     let along = |from: i32, long: i32, own: i32| match align {
         Align::Start => from + margin,
         Align::Middle => from + (long - own) / 2,
@@ -100,12 +102,12 @@ fn at_edge(room: Area, edge: Side, align: Align, (w, h): (i32, i32), margin: i32
         Side::Left => (room.x + margin, along(room.y, room.h, h)),
         Side::Right => (room.x + room.w - margin - w, along(room.y, room.h, h)),
     };
-    Area::new(x, y, w.max(1), h.max(1))
+    PixelRect::new(x, y, w.max(1), h.max(1))
 }
 
-impl Docks {
+impl DocksComponent {
     /// Whether it is out of sight on a monitor where it would lie so.
-    fn hides(&self, world: &World<'_>, monitor: usize, area: Area) -> bool {
+    fn hides(&self, world: &DesktopView<'_>, monitor: usize, area: PixelRect) -> bool {
         let facts = &world.desk.monitors[monitor].facts;
         if self.out.as_ref() == Some(&facts.name) {
             return false;
@@ -121,7 +123,7 @@ impl Docks {
     }
 
     /// What a left press on something does: it starts, or goes through its windows.
-    fn pressed(item: &Item, world: &World<'_>, step: Option<i64>) -> Vec<Wish> {
+    fn pressed(item: &DockItem, world: &DesktopView<'_>, step: Option<i64>) -> Vec<ComponentRequest> {
         let windows = &item.windows;
         if windows.is_empty() {
             return if step.is_none() { starts(item) } else { Vec::new() };
@@ -134,12 +136,12 @@ impl Docks {
             // The one that had the focus last among them.
             (None, _) => latest(windows, world),
         };
-        vec![Wish::Want(windows[next])]
+        vec![ComponentRequest::ActivateWindow(windows[next])]
     }
 
     /// Where something would go that is dragged to a place.
-    fn slot(shelf: &Shelf, held: &Held, (x, y): (i32, i32)) -> Option<usize> {
-        let whole: Area = shelf.whole.into();
+    fn slot(shelf: &Shelf, held: &DockDrag, (x, y): (i32, i32)) -> Option<usize> {
+        let whole: PixelRect = shelf.whole.into();
         whole.inset(-OUT).contains(x, y).then(|| {
             let upright = matches!(shelf.inner, Side::Left | Side::Right);
             let before = |rect: &Rect| if upright { rect.y + rect.h <= y as f32 } else { rect.x + rect.w <= x as f32 };
@@ -151,7 +153,7 @@ impl Docks {
     }
 
     /// What is written when something was dragged to its place, or out.
-    fn dropped(item: &Item, to: Option<usize>, world: &World<'_>) -> Option<Wish> {
+    fn dropped(item: &DockItem, to: Option<usize>, world: &DesktopView<'_>) -> Option<ComponentRequest> {
         let mut keep = world.desk.rice().dock.keep.clone();
         match (item.at, to) {
             (Some(at), Some(to)) if at != to && at < keep.len() => {
@@ -162,11 +164,11 @@ impl Docks {
             (None, Some(to)) => keep.insert(to.min(keep.len()), item.keep.clone()?),
             _ => return None,
         }
-        Some(Wish::Act(written(&keep)))
+        Some(ComponentRequest::Act(written(&keep)))
     }
 
     /// What stands in it while something is dragged.
-    fn arranged(&self, mut items: Vec<Item>, monitor: &str) -> Vec<Item> {
+    fn arranged(&self, mut items: Vec<DockItem>, monitor: &str) -> Vec<DockItem> {
         let held = self.held.as_ref().filter(|held| held.monitor == monitor && held.nth < items.len());
         if let Some((nth, to)) = held.and_then(|held| Some((held.nth, held.to?))) {
             let item = items.remove(nth);
@@ -177,27 +179,27 @@ impl Docks {
         items
     }
 
-    fn menu(item: &Item, world: &World<'_>) -> Vec<(String, Choice)> {
+    fn menu(item: &DockItem, world: &DesktopView<'_>) -> Vec<(String, MenuAction)> {
         let title = |id: &WindowId| {
             let own = world.desk.windows.get(id).map(|window| &window.facts);
             let other = || world.neighbours.iter().find(|one| one.id == *id).map(|one| &one.facts);
             let facts = own.or_else(other)?;
-            let title = if facts.title.is_empty() { &facts.app } else { &facts.title };
-            Some((title.clone(), Choice::Do(Box::new(Wish::Want(*id)))))
+            let title = if facts.title.is_empty() { &facts.app_id } else { &facts.title };
+            Some((title.clone(), MenuAction::Do(Box::new(ComponentRequest::ActivateWindow(*id)))))
         };
-        let mut lines: Vec<(String, Choice)> = item.windows.iter().filter_map(title).collect();
+        let mut lines: Vec<(String, MenuAction)> = item.windows.iter().filter_map(title).collect();
         lines.extend(item.more.iter().filter_map(|(label, deed)| match deed {
-            crate::launcher::Deed::App(id, action) => {
-                let launch = Effect::Launch(id.clone(), action.clone());
-                Some((label.clone(), Choice::Do(Box::new(Wish::Outside(launch)))))
+            crate::launcher::EntryCommand::App(id, action) => {
+                let launch = DesktopEffect::Launch(id.clone(), action.clone());
+                Some((label.clone(), MenuAction::Do(Box::new(ComponentRequest::Outside(launch)))))
             }
             _ => None,
         }));
         if let (false, Some(start)) = (item.windows.is_empty(), starts(item).pop()) {
-            lines.push(("Start another".to_owned(), Choice::Do(Box::new(start))));
+            lines.push(("Start another".to_owned(), MenuAction::Do(Box::new(start))));
         }
         let keep = &world.desk.rice().dock.keep;
-        let write = |label: &str, keep: Vec<String>| (label.to_owned(), Choice::Act(written(&keep)));
+        let write = |label: &str, keep: Vec<String>| (label.to_owned(), MenuAction::Act(written(&keep)));
         match &item.keep {
             Some(name) if item.at.is_none() => lines.push(write("Keep it here", keep.iter().chain([name]).cloned().collect())),
             Some(name) if item.at.and_then(|at| keep.get(at)) == Some(name) => {
@@ -227,21 +229,21 @@ impl Docks {
 /// The action that writes what is kept into the rice.
 fn written(keep: &[String]) -> Action {
     let names: Vec<String> = keep.iter().map(|name| crate::load::quoted(name)).collect();
-    Action::Set(Setting { path: "dock.keep".to_owned(), value: format!("[{}]", names.join(", ")), keep: true })
+    Action::Set(SettingAssignment { path: "dock.keep".to_owned(), value: format!("[{}]", names.join(", ")), keep: true })
 }
 
 /// What starts an item.
-fn starts(item: &Item) -> Vec<Wish> {
+fn starts(item: &DockItem) -> Vec<ComponentRequest> {
     match &item.stands {
-        Stands::Program(name) => vec![Wish::Act(Action::Open(name.clone()))],
-        Stands::Entry(id) => vec![Wish::Outside(Effect::Launch(id.clone(), None))],
-        Stands::Act(action) => vec![Wish::Act(action.clone())],
-        Stands::Windows | Stands::Separator => Vec::new(),
+        DockItemKind::Program(name) => vec![ComponentRequest::Act(Action::Open(name.clone()))],
+        DockItemKind::Entry(id) => vec![ComponentRequest::Outside(DesktopEffect::Launch(id.clone(), None))],
+        DockItemKind::Act(action) => vec![ComponentRequest::Act(action.clone())],
+        DockItemKind::Windows | DockItemKind::Separator => Vec::new(),
     }
 }
 
 /// Which of some windows had the focus last.
-fn latest(windows: &[WindowId], world: &World<'_>) -> usize {
+fn latest(windows: &[WindowId], world: &DesktopView<'_>) -> usize {
     let desk = world.desk;
     let here = desk.workspace();
     let order = std::iter::once(here).chain((0..desk.workspaces.len()).filter(|at| *at != here));
@@ -249,16 +251,16 @@ fn latest(windows: &[WindowId], world: &World<'_>) -> usize {
     by_focus.find_map(|id| windows.iter().position(|own| own == id)).unwrap_or(0)
 }
 
-impl Part for Docks {
+impl Component for DocksComponent {
     fn name(&self) -> &'static str {
         "dock"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK).and(Reads::POINTER).and(Reads::TOLD)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK).and(ChangeFlags::POINTER).and(ChangeFlags::TOLD)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let rice = world.desk.rice();
         let set = &rice.dock;
         let mut surfaces = Vec::new();
@@ -286,7 +288,14 @@ impl Part for Docks {
                 let (items, spots) = (Vec::new(), Vec::new());
                 let shelf = Shelf { items, scene, whole: area.into(), spots, inner: set.edge.opposite(), says: false };
                 let content = Rc::new(shelf);
-                surfaces.push(Surface { id: id("edge"), area, level: Level::Bars, takes: Takes::Pointer, radius: 0, content });
+                surfaces.push(Surface {
+                    id: id("edge"),
+                    area,
+                    level: StackingLayer::Bars,
+                    takes: Interactivity::Pointer,
+                    radius: 0,
+                    content,
+                });
             }
             if hides {
                 continue;
@@ -310,8 +319,8 @@ impl Part for Docks {
             surfaces.push(Surface {
                 id: id(""),
                 area,
-                level: Level::Bars,
-                takes: Takes::Pointer,
+                level: StackingLayer::Bars,
+                takes: Interactivity::Pointer,
                 radius: radius(world, "dock", &[], by),
                 content: Rc::new(shelf),
             });
@@ -319,74 +328,74 @@ impl Part for Docks {
         surfaces
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
+    fn handle_input(&mut self, surface: &Surface, happens: InputEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         let Some(shelf) = surface.content::<Shelf>() else { return (false, Vec::new()) };
         let Some(monitor) = world.monitor_named(&surface.id.monitor) else { return (false, Vec::new()) };
         match happens {
-            Happens::Press(button, x, y) => {
+            InputEvent::Press(button, x, y) => {
                 let Some(at) = shelf.at(x as f32, y as f32) else { return (false, Vec::new()) };
                 let Some((nth, item)) = at.what.parse::<usize>().ok().and_then(|nth| Some((nth, shelf.items.get(nth)?))) else {
                     return (false, Vec::new());
                 };
-                let mut wishes = vec![Wish::Point(monitor)];
-                let menu = || (Docks::menu(item, world), Beside { rect: at.rect, inner: shelf.inner, monitor });
+                let mut wishes = vec![ComponentRequest::Point(monitor)];
+                let menu = || (DocksComponent::menu(item, world), PopupAnchor { rect: at.rect, inner: shelf.inner, monitor });
                 match button {
                     1 => {
                         let opens = Some(world.now.after(HELD));
                         let monitor = surface.id.monitor.clone();
-                        self.held = Some(Held { monitor, nth, from: (x, y), opens, menu: Some(menu()), to: None });
+                        self.held = Some(DockDrag { monitor, nth, from: (x, y), opens, menu: Some(menu()), to: None });
                     }
                     2 => wishes.extend(starts(item)),
                     3 => {
                         let (lines, beside) = menu();
-                        wishes.push(Wish::Menu(lines, beside));
+                        wishes.push(ComponentRequest::Menu(lines, beside));
                     }
-                    4 => wishes.extend(Docks::pressed(item, world, Some(-1))),
-                    5 => wishes.extend(Docks::pressed(item, world, Some(1))),
+                    4 => wishes.extend(DocksComponent::pressed(item, world, Some(-1))),
+                    5 => wishes.extend(DocksComponent::pressed(item, world, Some(1))),
                     _ => {}
                 }
                 (false, wishes)
             }
-            Happens::Moved(x, y) => {
+            InputEvent::Moved(x, y) => {
                 let Some(held) = &mut self.held else { return (false, Vec::new()) };
                 let (from_x, from_y) = held.from;
                 if held.to.is_none() && x.abs_diff(from_x) < DRAGS && y.abs_diff(from_y) < DRAGS {
                     return (false, Vec::new());
                 }
                 held.opens = None;
-                let to = Some(Docks::slot(shelf, held, (x, y)));
+                let to = Some(DocksComponent::slot(shelf, held, (x, y)));
                 (std::mem::replace(&mut held.to, to) != to, Vec::new())
             }
-            Happens::Release(1, ..) => {
+            InputEvent::Release(1, ..) => {
                 let Some(held) = self.held.take() else { return (false, Vec::new()) };
                 let items = items(world, monitor);
                 let Some(item) = items.get(held.nth) else { return (true, Vec::new()) };
                 match held.to {
-                    None if held.menu.is_some() => (false, Docks::pressed(item, world, None)),
+                    None if held.menu.is_some() => (false, DocksComponent::pressed(item, world, None)),
                     None => (false, Vec::new()),
-                    Some(to) => (true, Docks::dropped(item, to, world).into_iter().collect()),
+                    Some(to) => (true, DocksComponent::dropped(item, to, world).into_iter().collect()),
                 }
             }
-            Happens::Release(..) | Happens::Key(_) => (false, Vec::new()),
+            InputEvent::Release(..) | InputEvent::Key(_) => (false, Vec::new()),
         }
     }
 
-    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+    fn handle_request(&mut self, wish: &ComponentRequest, world: &DesktopView<'_>) -> bool {
         match wish {
-            Wish::Menu(..) => {
+            ComponentRequest::Menu(..) => {
                 (self.menu, self.goes) = (true, None);
                 false
             }
-            Wish::Close { menus: true } | Wish::Anew if std::mem::take(&mut self.menu) => {
+            ComponentRequest::Close { menus: true } | ComponentRequest::Anew if std::mem::take(&mut self.menu) => {
                 let over = world.over.is_some_and(|(id, _)| id.part == self.name());
                 if self.out.is_some() && !over {
                     self.goes = Some(world.now.after(world.desk.rice().dock.hide_after.0));
                 }
                 false
             }
-            Wish::Listed(list) => list == "apps",
+            ComponentRequest::Listed(list) => list == "apps",
             // The pointer came over something else.
-            Wish::Close { menus: false } if world.desk.rice().dock.hide != DockHides::Never => {
+            ComponentRequest::Close { menus: false } if world.desk.rice().dock.hide != DockHides::Never => {
                 let set = &world.desk.rice().dock;
                 let over = world.over.filter(|(id, _)| id.part == self.name()).map(|(id, _)| &id.monitor);
                 match over {
@@ -408,16 +417,16 @@ impl Part for Docks {
         }
     }
 
-    fn drags(&self) -> bool {
+    fn grabs_pointer(&self) -> bool {
         true
     }
 
-    fn wakes(&self) -> Option<Moment> {
+    fn next_wakeup(&self) -> Option<MonotonicTime> {
         let opens = self.held.as_ref().and_then(|held| held.opens);
         self.comes.as_ref().map(|(_, at)| *at).into_iter().chain(self.goes).chain(opens).min()
     }
 
-    fn passes(&mut self, now: Moment) -> bool {
+    fn tick(&mut self, now: MonotonicTime) -> bool {
         let came = self.comes.take_if(|(_, at)| *at <= now);
         let went = self.goes.take_if(|at| *at <= now).is_some();
         if went {
@@ -428,12 +437,12 @@ impl Part for Docks {
         }
         if let Some(held) = self.held.as_mut().filter(|held| held.opens.is_some_and(|opens| opens <= now)) {
             held.opens = None;
-            self.wishes.extend(held.menu.take().map(|(lines, beside)| Wish::Menu(lines, beside)));
+            self.wishes.extend(held.menu.take().map(|(lines, beside)| ComponentRequest::Menu(lines, beside)));
         }
         went || came.is_some()
     }
 
-    fn wishes(&mut self) -> Vec<Wish> {
+    fn take_requests(&mut self) -> Vec<ComponentRequest> {
         std::mem::take(&mut self.wishes)
     }
 }

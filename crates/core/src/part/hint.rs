@@ -2,25 +2,25 @@
 
 use std::rc::Rc;
 
-use super::{Beside, Part, Wish, radius};
-use crate::desk::Level;
-use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
+use super::{Component, ComponentRequest, PopupAnchor, radius};
+use crate::desk::StackingLayer;
+use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
 use crate::scene::{Measure, Rect, Scene, hint, hint_size};
 
 /// The hint that is shown, if one is.
 #[derive(Debug, Default)]
-pub(super) struct HintPart(Option<(String, Beside)>);
+pub(super) struct TooltipComponent(Option<(String, PopupAnchor)>);
 
-impl Part for HintPart {
+impl Component for TooltipComponent {
     fn name(&self) -> &'static str {
         "hint"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let Some((text, beside)) = &self.0 else { return Vec::new() };
         let (rice, by) = (world.desk.rice(), world.desk.scale(beside.monitor) as f32);
         let (w, h) = hint_size(rice, text, measure);
@@ -30,21 +30,21 @@ impl Part for HintPart {
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(beside.monitor) },
             area,
-            level: Level::Menus,
-            takes: Takes::Nothing,
+            level: StackingLayer::Menus,
+            takes: Interactivity::Nothing,
             radius: radius(world, "hint", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }
 
-    fn hears(&mut self, wish: &Wish, _: &World<'_>) -> bool {
+    fn handle_request(&mut self, wish: &ComponentRequest, _: &DesktopView<'_>) -> bool {
         match wish {
-            Wish::Hint(text, beside) => {
+            ComponentRequest::Hint(text, beside) => {
                 self.0 = Some((text.clone(), *beside));
                 true
             }
             // One thing is open at a time.
-            Wish::Menu(..) | Wish::Close { .. } => self.0.take().is_some(),
+            ComponentRequest::Menu(..) | ComponentRequest::Close { .. } => self.0.take().is_some(),
             _ => false,
         }
     }

@@ -4,16 +4,16 @@ use std::rc::Rc;
 
 use indexmap::IndexSet;
 
-use super::{Drawn, Happens, Part, Wish, radius};
-use crate::desk::{Action, Area, BackdropTo, Level};
-use crate::desktop::{Effect, Reads, Stroke, Surface, SurfaceId, Takes, World};
-use crate::launcher::{Deed, Entries, Entry, Finder, gather, key_of, lists};
-use crate::rice::{CharacterGoes, LauncherKey, LauncherPlace, Rice, launcher_keys};
-use crate::scene::{Board, Measure, Rect, Row, Scene, board, board_height};
+use super::{Component, ComponentRequest, Drawn, InputEvent, radius};
+use crate::desk::{Action, BackdropTarget, PixelRect, StackingLayer};
+use crate::desktop::{ChangeFlags, DesktopEffect, DesktopView, Interactivity, KeyEvent, Surface, SurfaceId};
+use crate::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList, gather, key_of, lists};
+use crate::rice::{CharacterAction, LauncherCommand, LauncherPosition, Rice, launcher_keys};
+use crate::scene::{LauncherRow, LauncherView, Measure, Rect, Scene, board, board_height};
 
 /// Lines that somebody offers to choose from.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Offer {
+pub struct ChoicePrompt {
     /// Its number, which the answer bears.
     pub id: u64,
     /// What is said before anything is typed.
@@ -26,13 +26,13 @@ pub struct Offer {
 
 /// The launcher, open or not.
 #[derive(Debug, Default)]
-pub(super) struct Launcher {
-    open: Option<Open>,
-    wishes: Vec<Wish>,
+pub(super) struct LauncherComponent {
+    open: Option<OpenLauncher>,
+    wishes: Vec<ComponentRequest>,
 }
 
 #[derive(Debug)]
-struct Open {
+struct OpenLauncher {
     lists: Vec<String>,
     list: usize,
     /// What is searched; nothing while a list is waited for.
@@ -43,28 +43,28 @@ struct Open {
     picked: usize,
     /// The first that is seen.
     first: usize,
-    rows: Vec<Row>,
+    rows: Vec<LauncherRow>,
     /// All that is seen of it, as it was arranged last.
-    board: Board,
+    board: LauncherView,
     monitor: String,
     /// Where the pointer was when it opened, or has been since.
     pointer: Option<(i32, i32)>,
     marked: IndexSet<usize>,
-    offer: Option<Offer>,
+    offer: Option<ChoicePrompt>,
 }
 
 /// The longest text that can be typed, in bytes.
 const MOST: usize = 1000;
 /// The share of the free room that is above it, by its place.
-fn above(place: LauncherPlace) -> f32 {
+fn above(place: LauncherPosition) -> f32 {
     match place {
-        LauncherPlace::Upper => 0.2,
-        LauncherPlace::Middle => 0.5,
-        LauncherPlace::Lower => 0.8,
+        LauncherPosition::Upper => 0.2,
+        LauncherPosition::Middle => 0.5,
+        LauncherPosition::Lower => 0.8,
     }
 }
 
-impl Open {
+impl OpenLauncher {
     fn name(&self) -> &str {
         self.lists.get(self.list).map_or("", String::as_str)
     }
@@ -92,28 +92,28 @@ impl Open {
         rows.min(all.max(1))
     }
 
-    fn picked(&mut self) -> Option<(usize, Entry)> {
+    fn picked(&mut self) -> Option<(usize, LauncherEntry)> {
         let finder = self.finder.as_mut()?;
         let at = finder.nth(self.picked)?;
         Some((at, finder.entries().all[at].clone()))
     }
 
     /// Fills the list that it shows.
-    fn fill(&mut self, world: &World<'_>, wishes: &mut Vec<Wish>) {
+    fn fill(&mut self, world: &DesktopView<'_>, wishes: &mut Vec<ComponentRequest>) {
         self.outside = None;
         let entries = match &self.offer {
             Some(_) => return,
             None => gather(self.name(), world),
         };
         if entries.is_none() {
-            wishes.push(Wish::Outside(Effect::List(self.name().to_owned())));
+            wishes.push(ComponentRequest::Outside(DesktopEffect::List(self.name().to_owned())));
         }
         self.finder = entries.map(|entries| Finder::new(entries, world.uses));
         self.marked.clear();
     }
 
     /// Searches again for what was typed.
-    fn search(&mut self, world: &World<'_>) {
+    fn search(&mut self, world: &DesktopView<'_>) {
         if let Some(finder) = &mut self.finder {
             finder.find(&self.typed);
         }
@@ -122,7 +122,7 @@ impl Open {
     }
 
     /// Makes the rows that are seen.
-    fn look(&mut self, world: &World<'_>) {
+    fn look(&mut self, world: &DesktopView<'_>) {
         let rice = world.desk.rice();
         let (room, columns) = (self.room(rice), self.columns(rice));
         let count = self.finder.as_ref().map_or(0, Finder::count);
@@ -141,7 +141,7 @@ impl Open {
             let Some(at) = finder.nth(nth) else { break };
             let letters = finder.letters(at);
             let entry = &finder.entries().all[at];
-            rows.push(Row {
+            rows.push(LauncherRow {
                 name: entry.name.clone(),
                 letters,
                 note: entry.note.clone(),
@@ -153,14 +153,14 @@ impl Open {
         self.rows = rows;
     }
 
-    fn go(&mut self, to: usize, world: &World<'_>) -> bool {
+    fn go(&mut self, to: usize, world: &DesktopView<'_>) -> bool {
         let before = (self.picked, self.first);
         self.picked = to;
         self.look(world);
         before != (self.picked, self.first)
     }
 
-    fn show_list(&mut self, list: usize, world: &World<'_>, wishes: &mut Vec<Wish>) {
+    fn show_list(&mut self, list: usize, world: &DesktopView<'_>, wishes: &mut Vec<ComponentRequest>) {
         self.list = list;
         self.fill(world, wishes);
         self.search(world);
@@ -173,17 +173,17 @@ impl Open {
         let several = self.offer.as_ref().is_some_and(|offer| offer.several);
         let grid = columns > 1;
         let deeds = [
-            (LauncherKey::Choose, "chooses", true),
-            (LauncherKey::Mark, "marks", several),
-            (LauncherKey::Right, "its own actions", inside && !grid),
-            (LauncherKey::Inside, "its own actions", inside && grid),
-            (LauncherKey::Left, "back", self.outside.is_some()),
-            (LauncherKey::NextList, "next list", lists > 1 && self.outside.is_none()),
-            (LauncherKey::Leave, "leaves", true),
+            (LauncherCommand::Choose, "chooses", true),
+            (LauncherCommand::Mark, "marks", several),
+            (LauncherCommand::Right, "its own actions", inside && !grid),
+            (LauncherCommand::Inside, "its own actions", inside && grid),
+            (LauncherCommand::Left, "back", self.outside.is_some()),
+            (LauncherCommand::NextList, "next list", lists > 1 && self.outside.is_none()),
+            (LauncherCommand::Leave, "leaves", true),
         ];
-        let own = |deed: LauncherKey| {
+        let own = |deed: LauncherCommand| {
             let own = rice.keys.launcher.plain.0.iter().find(|at| at.binding.action == deed).map(|at| at.written.clone());
-            let taken = |keys: &crate::keys::Keys| rice.keys.launcher.plain.0.iter().any(|at| at.keys == *keys);
+            let taken = |keys: &crate::keys::ChordSequence| rice.keys.launcher.plain.0.iter().any(|at| at.keys == *keys);
             let free = launcher_keys().iter().find(|(keys, _, other)| *other == deed && !taken(keys));
             own.or_else(|| free.map(|(_, written, _)| (*written).to_owned()))
         };
@@ -192,7 +192,7 @@ impl Open {
     }
 
     /// All that is seen of it.
-    fn arranged(&mut self, world: &World<'_>) -> Board {
+    fn arranged(&mut self, world: &DesktopView<'_>) -> LauncherView {
         let rice = world.desk.rice();
         let lives = |name: &String| world.lists.get(name).is_none_or(|entries| !entries.all.is_empty());
         let lists: Vec<(String, bool)> = if self.offer.is_some() || self.outside.is_some() {
@@ -212,7 +212,7 @@ impl Open {
             Some(_) => "nothing is called so".to_owned(),
         };
         let help = if rice.launcher.help { self.help(rice) } else { Vec::new() };
-        Board {
+        LauncherView {
             prompt,
             typed: self.typed.clone(),
             list: if lists.len() == 1 { 0 } else { self.list },
@@ -228,8 +228,8 @@ impl Open {
     }
 }
 
-impl Launcher {
-    fn open(&mut self, list: Option<&str>, world: &World<'_>) {
+impl LauncherComponent {
+    fn open(&mut self, list: Option<&str>, world: &DesktopView<'_>) {
         let rice = world.desk.rice();
         let mut lists = rice.launcher.lists.clone();
         let at = match list {
@@ -240,7 +240,7 @@ impl Launcher {
             }),
             None => 0,
         };
-        let mut open = Open {
+        let mut open = OpenLauncher {
             lists,
             list: at,
             finder: None,
@@ -249,7 +249,7 @@ impl Launcher {
             picked: 0,
             first: 0,
             rows: Vec::new(),
-            board: Board::default(),
+            board: LauncherView::default(),
             monitor: world.monitor_name(world.desk.monitor),
             pointer: None,
             marked: IndexSet::new(),
@@ -262,12 +262,12 @@ impl Launcher {
     }
 
     /// Offers lines; whoever offered others before gets no answer.
-    fn offer(&mut self, offer: &Offer, world: &World<'_>) {
+    fn offer(&mut self, offer: &ChoicePrompt, world: &DesktopView<'_>) {
         self.open(Some(""), world);
-        self.wishes.retain(|wish| !matches!(wish, Wish::Outside(Effect::List(_))));
+        self.wishes.retain(|wish| !matches!(wish, ComponentRequest::Outside(DesktopEffect::List(_))));
         let Some(open) = &mut self.open else { return };
-        let line = |(nth, line): (usize, &String)| Entry::new("", line.clone(), Deed::Line(nth));
-        let entries = Entries::new(offer.lines.iter().enumerate().map(line).collect());
+        let line = |(nth, line): (usize, &String)| LauncherEntry::new("", line.clone(), EntryCommand::Line(nth));
+        let entries = LauncherList::new(offer.lines.iter().enumerate().map(line).collect());
         open.finder = Some(Finder::new(Rc::new(entries), &Default::default()));
         open.offer = Some(offer.clone());
         open.search(world);
@@ -277,19 +277,19 @@ impl Launcher {
     fn leave(&mut self) -> bool {
         let Some(open) = self.open.take() else { return false };
         if let Some(offer) = open.offer {
-            self.wishes.push(Wish::Outside(Effect::Taken(offer.id, None)));
+            self.wishes.push(ComponentRequest::Outside(DesktopEffect::AnswerPrompt(offer.id, None)));
         }
         true
     }
 
     /// Does what is picked, or all that is marked.
-    fn choose(&mut self, stay: bool, world: &World<'_>) -> Vec<Wish> {
+    fn choose(&mut self, stay: bool, world: &DesktopView<'_>) -> Vec<ComponentRequest> {
         let Some(open) = &mut self.open else { return Vec::new() };
         let Some((at, entry)) = open.picked() else { return Vec::new() };
         if let Some(offer) = &open.offer {
             let marked: Vec<usize> = open.marked.iter().copied().collect();
             let taken = if marked.is_empty() { vec![at] } else { marked };
-            let answer = Wish::Outside(Effect::Taken(offer.id, Some(taken)));
+            let answer = ComponentRequest::Outside(DesktopEffect::AnswerPrompt(offer.id, Some(taken)));
             self.open = None;
             return vec![answer];
         }
@@ -298,22 +298,24 @@ impl Launcher {
         }
         let rice = world.desk.rice();
         let done = match entry.deed {
-            Deed::Act(action) => Wish::Act(action),
-            Deed::Window(id) => Wish::Want(id),
-            Deed::Told(id) => Wish::TellAgain(id),
-            Deed::App(id, action) => Wish::Outside(Effect::Launch(id, action)),
-            Deed::Picture(path) => {
+            EntryCommand::Act(action) => ComponentRequest::Act(action),
+            EntryCommand::Window(id) => ComponentRequest::ActivateWindow(id),
+            EntryCommand::Told(id) => ComponentRequest::TellAgain(id),
+            EntryCommand::App(id, action) => ComponentRequest::Outside(DesktopEffect::Launch(id, action)),
+            EntryCommand::Picture(path) => {
                 let palette = rice.launcher.picture_gives_palette;
-                Wish::Act(Action::Backdrop(BackdropTo::Picture { path, palette }))
+                ComponentRequest::Act(Action::Backdrop(BackdropTarget::Picture { path, palette }))
             }
-            Deed::Text(text) if rice.launcher.characters == CharacterGoes::Copy => Wish::Outside(Effect::Copy(text)),
-            Deed::Text(text) => Wish::Outside(Effect::Write(text)),
-            Deed::Line(_) => Wish::Pass,
+            EntryCommand::Text(text) if rice.launcher.characters == CharacterAction::Copy => {
+                ComponentRequest::Outside(DesktopEffect::Copy(text))
+            }
+            EntryCommand::Text(text) => ComponentRequest::Outside(DesktopEffect::Write(text)),
+            EntryCommand::Line(_) => ComponentRequest::PassThrough,
         };
-        vec![Wish::Outside(Effect::Used(entry.id)), done]
+        vec![ComponentRequest::Outside(DesktopEffect::Used(entry.id)), done]
     }
 
-    fn key(&mut self, stroke: &Stroke, world: &World<'_>) -> (bool, Vec<Wish>) {
+    fn key(&mut self, stroke: &KeyEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         let rice = world.desk.rice();
         let deed = key_of(rice, |chord| world.hands.makes(chord, stroke.press));
         let Some(open) = &mut self.open else { return (false, Vec::new()) };
@@ -323,56 +325,58 @@ impl Launcher {
         let at = open.picked;
         let deed = match (deed, columns) {
             // Without a grid there is nothing at its sides: what can be done with an entry is there.
-            (Some(LauncherKey::Right), 1) => Some(LauncherKey::Inside),
-            (Some(LauncherKey::Left), 1) => Some(LauncherKey::Back),
+            (Some(LauncherCommand::Right), 1) => Some(LauncherCommand::Inside),
+            (Some(LauncherCommand::Left), 1) => Some(LauncherCommand::Back),
             (deed, _) => deed,
         };
         let changed = match deed {
-            Some(LauncherKey::Choose) => return (true, self.choose(false, world)),
-            Some(LauncherKey::ChooseStay) => return (true, self.choose(true, world)),
-            Some(LauncherKey::Leave) if open.outside.is_some() => open.back(world),
-            Some(LauncherKey::Leave) => self.leave(),
-            Some(LauncherKey::Mark) => open.mark(world),
-            Some(LauncherKey::Inside) => open.inside(world),
-            Some(LauncherKey::Back) => open.back(world),
+            Some(LauncherCommand::Choose) => return (true, self.choose(false, world)),
+            Some(LauncherCommand::ChooseStay) => return (true, self.choose(true, world)),
+            Some(LauncherCommand::Leave) if open.outside.is_some() => open.back(world),
+            Some(LauncherCommand::Leave) => self.leave(),
+            Some(LauncherCommand::Mark) => open.mark(world),
+            Some(LauncherCommand::Inside) => open.inside(world),
+            Some(LauncherCommand::Back) => open.back(world),
             // From the last it goes on at the first.
-            Some(LauncherKey::Down) if at == last => open.go(0, world),
-            Some(LauncherKey::Down) => open.go((at + columns).min(last), world),
-            Some(LauncherKey::Up) if at == 0 => open.go(last, world),
-            Some(LauncherKey::Up) => open.go(at.saturating_sub(columns), world),
-            Some(LauncherKey::Right) => open.go((at + 1).min(last), world),
-            Some(LauncherKey::Left) => open.go(at.saturating_sub(1), world),
-            Some(LauncherKey::First) => open.go(0, world),
-            Some(LauncherKey::Last) => open.go(last, world),
-            Some(LauncherKey::PageDown) => open.go((at + room).min(last), world),
-            Some(LauncherKey::PageUp) => open.go(at.saturating_sub(room), world),
-            Some(key @ (LauncherKey::NextList | LauncherKey::PrevList)) => {
+            Some(LauncherCommand::Down) if at == last => open.go(0, world),
+            Some(LauncherCommand::Down) => open.go((at + columns).min(last), world),
+            Some(LauncherCommand::Up) if at == 0 => open.go(last, world),
+            Some(LauncherCommand::Up) => open.go(at.saturating_sub(columns), world),
+            Some(LauncherCommand::Right) => open.go((at + 1).min(last), world),
+            Some(LauncherCommand::Left) => open.go(at.saturating_sub(1), world),
+            Some(LauncherCommand::First) => open.go(0, world),
+            Some(LauncherCommand::Last) => open.go(last, world),
+            Some(LauncherCommand::PageDown) => open.go((at + room).min(last), world),
+            Some(LauncherCommand::PageUp) => open.go(at.saturating_sub(room), world),
+            Some(key @ (LauncherCommand::NextList | LauncherCommand::PrevList)) => {
                 let count = open.lists.len();
                 if open.offer.is_some() || count < 2 {
                     return (false, Vec::new());
                 }
-                let step = if key == LauncherKey::NextList { 1 } else { count - 1 };
+                let step = if key == LauncherCommand::NextList { 1 } else { count - 1 };
                 open.show_list((open.list + step) % count, world, &mut self.wishes);
                 true
             }
-            Some(LauncherKey::Erase) => open.typed.pop().is_some() && open.searched(world),
-            Some(LauncherKey::EraseAll) => !std::mem::take(&mut open.typed).is_empty() && open.searched(world),
-            Some(LauncherKey::EraseWord) => {
+            Some(LauncherCommand::Erase) => open.typed.pop().is_some() && open.searched(world),
+            Some(LauncherCommand::EraseAll) => !std::mem::take(&mut open.typed).is_empty() && open.searched(world),
+            Some(LauncherCommand::EraseWord) => {
                 let kept = open.typed.trim_end().rfind(' ').map_or(0, |at| at + 1);
                 open.typed.truncate(kept);
                 open.searched(world)
             }
-            Some(LauncherKey::Paste) => return (false, vec![Wish::Outside(Effect::Paste { selected: false })]),
-            Some(LauncherKey::None) => false,
+            Some(LauncherCommand::Paste) => {
+                return (false, vec![ComponentRequest::Outside(DesktopEffect::Paste { selected: false })]);
+            }
+            Some(LauncherCommand::None) => false,
             None => match &stroke.text {
                 Some(typed) => open.types(typed, world),
-                None => return (false, vec![Wish::Pass]),
+                None => return (false, vec![ComponentRequest::PassThrough]),
             },
         };
         (changed, Vec::new())
     }
 
-    fn press(&mut self, button: u8, spot: &str, inside: bool, world: &World<'_>) -> (bool, Vec<Wish>) {
+    fn press(&mut self, button: u8, spot: &str, inside: bool, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         let Some(open) = &mut self.open else { return (false, Vec::new()) };
         let rice = world.desk.rice();
         let (columns, at) = (open.columns(rice), open.picked);
@@ -391,7 +395,7 @@ impl Launcher {
                 open.show_list(nth.min(open.lists.len() - 1), world, &mut self.wishes);
                 (true, Vec::new())
             }
-            (2, _) if inside => (false, vec![Wish::Outside(Effect::Paste { selected: true })]),
+            (2, _) if inside => (false, vec![ComponentRequest::Outside(DesktopEffect::Paste { selected: true })]),
             _ if inside => (false, Vec::new()),
             // Beside it: a person thinks better of it.
             (1..=3, _) => (self.leave(), Vec::new()),
@@ -400,14 +404,14 @@ impl Launcher {
     }
 }
 
-impl Open {
-    fn searched(&mut self, world: &World<'_>) -> bool {
+impl OpenLauncher {
+    fn searched(&mut self, world: &DesktopView<'_>) -> bool {
         self.search(world);
         true
     }
 
     /// Adds to what was typed; what is no text is left out.
-    fn types(&mut self, text: &str, world: &World<'_>) -> bool {
+    fn types(&mut self, text: &str, world: &DesktopView<'_>) -> bool {
         let room = MOST.saturating_sub(self.typed.len());
         let text: String = text.lines().next().unwrap_or_default().chars().filter(|c| !c.is_control()).collect();
         let text = &text[..text.floor_char_boundary(room)];
@@ -415,7 +419,7 @@ impl Open {
         !text.is_empty() && self.searched(world)
     }
 
-    fn mark(&mut self, world: &World<'_>) -> bool {
+    fn mark(&mut self, world: &DesktopView<'_>) -> bool {
         let several = self.offer.as_ref().is_some_and(|offer| offer.several);
         let Some((at, _)) = self.picked().filter(|_| several) else { return false };
         if !self.marked.shift_remove(&at) {
@@ -427,41 +431,41 @@ impl Open {
     }
 
     /// Shows what else can be done with what is picked.
-    fn inside(&mut self, world: &World<'_>) -> bool {
+    fn inside(&mut self, world: &DesktopView<'_>) -> bool {
         let Some((_, entry)) = self.picked().filter(|(_, entry)| !entry.more.is_empty() && self.outside.is_none()) else {
             return false;
         };
-        let one = |(name, deed): &(String, Deed)| Entry {
+        let one = |(name, deed): &(String, EntryCommand)| LauncherEntry {
             icon: entry.icon.clone(),
-            ..Entry::new(format!("{}/{name}", entry.id), name.clone(), deed.clone())
+            ..LauncherEntry::new(format!("{}/{name}", entry.id), name.clone(), deed.clone())
         };
-        let first = Entry { note: String::new(), more: Vec::new(), ..entry.clone() };
+        let first = LauncherEntry { note: String::new(), more: Vec::new(), ..entry.clone() };
         let entries = std::iter::once(first).chain(entry.more.iter().map(one)).collect();
-        let inner = Finder::new(Rc::new(Entries::new(entries)), &Default::default());
+        let inner = Finder::new(Rc::new(LauncherList::new(entries)), &Default::default());
         if let Some(outer) = self.finder.replace(inner) {
             self.outside = Some((entry.name, outer, std::mem::take(&mut self.typed)));
         }
         self.searched(world)
     }
 
-    fn back(&mut self, world: &World<'_>) -> bool {
+    fn back(&mut self, world: &DesktopView<'_>) -> bool {
         let Some((_, finder, typed)) = self.outside.take() else { return false };
         (self.finder, self.typed) = (Some(finder), typed);
         self.searched(world)
     }
 }
 
-impl Part for Launcher {
+impl Component for LauncherComponent {
     fn name(&self) -> &'static str {
         "launcher"
     }
 
-    fn reads(&self) -> Reads {
+    fn dependencies(&self) -> ChangeFlags {
         // Its place is that which bars and panels leave.
-        Reads::SETTINGS.and(Reads::DESK)
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let Some(open) = &self.open else { return Vec::new() };
         let Some(monitor) = world.monitor_named(&open.monitor) else { return Vec::new() };
         let (rice, by) = (world.desk.rice(), world.desk.scale(monitor) as f32);
@@ -471,7 +475,7 @@ impl Part for Launcher {
         let height = board_height(rice, shown, width).min(work.h as f32 / by).ceil();
         let (w, h) = ((width * by).round() as i32, (height * by).round() as i32);
         let down = ((work.h - h) as f32 * above(rice.launcher.place)).round() as i32;
-        let area = Area::new(work.x + (work.w - w) / 2, work.y + down, w, h);
+        let area = PixelRect::new(work.x + (work.w - w) / 2, work.y + down, w, h);
         let mut scene = Scene::default();
         let at = Rect::from(area).times(1.0 / by);
         let places = board(rice, shown, at, &mut scene, measure);
@@ -483,19 +487,19 @@ impl Part for Launcher {
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: open.monitor.clone() },
             area,
-            level: Level::Launcher,
-            takes: Takes::All,
+            level: StackingLayer::Launcher,
+            takes: Interactivity::Grab,
             radius: radius(world, "launcher", &[], by),
             content: Rc::new(Drawn { scene: Rc::new(scene.scaled(by)), whole: area.into(), spots: all }),
         }]
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
+    fn handle_input(&mut self, surface: &Surface, happens: InputEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         let spot = |x: i32, y: i32| surface.content.at(x as f32, y as f32).map(|at| at.what).unwrap_or_default();
         let (changed, wishes) = match happens {
-            Happens::Key(stroke) => self.key(&stroke, world),
-            Happens::Press(button, x, y) => self.press(button, &spot(x, y), surface.area.contains(x, y), world),
-            Happens::Moved(x, y) => {
+            InputEvent::Key(stroke) => self.key(&stroke, world),
+            InputEvent::Press(button, x, y) => self.press(button, &spot(x, y), surface.area.contains(x, y), world),
+            InputEvent::Moved(x, y) => {
                 let over = spot(x, y).strip_prefix("row ").and_then(|nth| nth.parse::<usize>().ok());
                 let changed = match &mut self.open {
                     // Where it lies when the launcher opens it picks nothing: it must move for that.
@@ -507,7 +511,7 @@ impl Part for Launcher {
                 };
                 (changed, Vec::new())
             }
-            Happens::Release(..) => (false, Vec::new()),
+            InputEvent::Release(..) => (false, Vec::new()),
         };
         if let (true, Some(open)) = (changed, &mut self.open) {
             open.board = open.arranged(world);
@@ -515,10 +519,10 @@ impl Part for Launcher {
         (changed, wishes)
     }
 
-    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+    fn handle_request(&mut self, wish: &ComponentRequest, world: &DesktopView<'_>) -> bool {
         let changed = match wish {
-            Wish::Launcher(list) => {
-                let same = |open: &Open| open.offer.is_none() && list.as_deref().is_none_or(|list| list == open.name());
+            ComponentRequest::Launcher(list) => {
+                let same = |open: &OpenLauncher| open.offer.is_none() && list.as_deref().is_none_or(|list| list == open.name());
                 if self.open.as_ref().is_some_and(same) {
                     self.leave()
                 } else {
@@ -526,16 +530,16 @@ impl Part for Launcher {
                     true
                 }
             }
-            Wish::Offer(offer) => {
+            ComponentRequest::Offer(offer) => {
                 self.offer(offer, world);
                 true
             }
-            Wish::Unoffer(id) => {
+            ComponentRequest::Unoffer(id) => {
                 let own = self.open.as_ref().is_some_and(|open| open.offer.as_ref().is_some_and(|offer| offer.id == *id));
                 own && self.open.take().is_some()
             }
             // What it shows may be gone by now.
-            Wish::Anew => match &mut self.open {
+            ComponentRequest::Anew => match &mut self.open {
                 Some(open) if open.offer.is_none() && !lists(world.desk.rice()).contains(&open.name()) => self.leave(),
                 Some(open) if open.offer.is_none() && open.outside.is_none() => {
                     let picked = open.picked;
@@ -547,7 +551,7 @@ impl Part for Launcher {
                 Some(_) => true,
                 None => false,
             },
-            Wish::Listed(list) => match &mut self.open {
+            ComponentRequest::Listed(list) => match &mut self.open {
                 Some(open) if open.offer.is_none() && open.name() == list && open.outside.is_none() => {
                     let picked = open.picked;
                     open.fill(world, &mut self.wishes);
@@ -558,8 +562,8 @@ impl Part for Launcher {
                 }
                 _ => false,
             },
-            Wish::Paste(text) => self.open.as_mut().is_some_and(|open| open.types(text, world)),
-            Wish::Menu(..) | Wish::Close { menus: true } => self.leave(),
+            ComponentRequest::Paste(text) => self.open.as_mut().is_some_and(|open| open.types(text, world)),
+            ComponentRequest::Menu(..) | ComponentRequest::Close { menus: true } => self.leave(),
             _ => false,
         };
         if let (true, Some(open)) = (changed, &mut self.open) {
@@ -568,7 +572,7 @@ impl Part for Launcher {
         changed
     }
 
-    fn wishes(&mut self) -> Vec<Wish> {
+    fn take_requests(&mut self) -> Vec<ComponentRequest> {
         std::mem::take(&mut self.wishes)
     }
 }

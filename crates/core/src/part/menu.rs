@@ -2,63 +2,63 @@
 
 use std::rc::Rc;
 
-use super::{Beside, Happens, Part, Wish, radius};
-use crate::desk::{Action, Level};
-use crate::desktop::{Effect, ItemDeed, Reads, Surface, SurfaceId, Takes, World};
+use super::{Component, ComponentRequest, InputEvent, PopupAnchor, radius};
+use crate::desk::{Action, StackingLayer};
+use crate::desktop::{ChangeFlags, DesktopEffect, DesktopView, Interactivity, Surface, SurfaceId, TrayItemAction};
 use crate::scene::{Measure, Menu, Rect, Scene};
 
 /// What a line of a menu does.
 #[derive(Debug, Clone)]
-pub enum Choice {
+pub enum MenuAction {
     /// An action.
     Act(Action),
     /// A line of the own menu of an item in the tray.
     Item(String, i32),
     /// Something that is none of these.
-    Do(Box<Wish>),
+    Do(Box<ComponentRequest>),
 }
 
 #[derive(Debug)]
-struct Open {
+struct OpenMenu {
     menu: Menu,
-    choices: Vec<Choice>,
-    beside: Beside,
+    choices: Vec<MenuAction>,
+    beside: PopupAnchor,
 }
 
 /// The menu that is open, if one is.
 #[derive(Debug, Default)]
-pub(super) struct MenuPart(Option<Open>);
+pub(super) struct MenuComponent(Option<OpenMenu>);
 
-fn line_at(open: &Open, surface: &Surface, (x, y): (i32, i32), world: &World<'_>) -> Option<usize> {
+fn line_at(open: &OpenMenu, surface: &Surface, (x, y): (i32, i32), world: &DesktopView<'_>) -> Option<usize> {
     let area = surface.area;
     let by = world.desk.scale(open.beside.monitor) as f32;
     let inside = (area.x..area.x + area.w).contains(&x);
     open.menu.line_at(world.desk.rice(), (y - area.y) as f32 / by).filter(|_| inside)
 }
 
-impl MenuPart {
+impl MenuComponent {
     /// Closes the menu, which others may wait for, and does what one of its lines does.
-    fn choose(&mut self, line: Option<usize>) -> (bool, Vec<Wish>) {
+    fn choose(&mut self, line: Option<usize>) -> (bool, Vec<ComponentRequest>) {
         let chosen = self.0.take().zip(line).and_then(|(open, line)| open.choices.get(line).cloned());
         let wish = chosen.map(|choice| match choice {
-            Choice::Act(action) => Wish::Act(action),
-            Choice::Item(key, line) => Wish::Outside(Effect::Item(key, ItemDeed::Choose(line))),
-            Choice::Do(wish) => *wish,
+            MenuAction::Act(action) => ComponentRequest::Act(action),
+            MenuAction::Item(key, line) => ComponentRequest::Outside(DesktopEffect::Item(key, TrayItemAction::Choose(line))),
+            MenuAction::Do(wish) => *wish,
         });
-        (true, std::iter::once(Wish::Close { menus: true }).chain(wish).collect())
+        (true, std::iter::once(ComponentRequest::Close { menus: true }).chain(wish).collect())
     }
 }
 
-impl Part for MenuPart {
+impl Component for MenuComponent {
     fn name(&self) -> &'static str {
         "menu"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let Some(open) = &self.0 else { return Vec::new() };
         let (rice, by) = (world.desk.rice(), world.desk.scale(open.beside.monitor) as f32);
         let (w, h) = open.menu.size(rice, measure);
@@ -68,26 +68,26 @@ impl Part for MenuPart {
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(open.beside.monitor) },
             area,
-            level: Level::Menus,
-            takes: Takes::All,
+            level: StackingLayer::Menus,
+            takes: Interactivity::Grab,
             radius: radius(world, "menu", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
+    fn handle_input(&mut self, surface: &Surface, happens: InputEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         let Some(open) = &mut self.0 else { return (false, Vec::new()) };
         match happens {
-            Happens::Moved(x, y) => {
+            InputEvent::Moved(x, y) => {
                 let picked = line_at(open, surface, (x, y), world);
                 (std::mem::replace(&mut open.menu.picked, picked) != picked, Vec::new())
             }
-            Happens::Press(_, x, y) => {
+            InputEvent::Press(_, x, y) => {
                 let line = line_at(open, surface, (x, y), world);
                 self.choose(line)
             }
-            Happens::Release(..) => (false, Vec::new()),
-            Happens::Key(stroke) => {
+            InputEvent::Release(..) => (false, Vec::new()),
+            InputEvent::Key(stroke) => {
                 let (count, picked) = (open.menu.lines.len(), open.menu.picked);
                 let next = picked.map_or(0, |at| at + 1);
                 let begins = |at: &usize, typed: char| {
@@ -95,7 +95,7 @@ impl Part for MenuPart {
                     first.is_some_and(|first| first.to_lowercase().eq(typed.to_lowercase()))
                 };
                 let to = match (stroke.name.as_str(), stroke.text.as_ref().and_then(|text| text.chars().next())) {
-                    _ if !stroke.modifiers.is_empty() => return (false, vec![Wish::Pass]),
+                    _ if !stroke.modifiers.is_empty() => return (false, vec![ComponentRequest::PassThrough]),
                     ("Escape", _) => return self.choose(None),
                     ("Return" | "KP_Enter" | "space", _) if picked.is_some() => return self.choose(picked),
                     ("Down" | "Tab", _) => Some(next % count),
@@ -111,14 +111,14 @@ impl Part for MenuPart {
         }
     }
 
-    fn hears(&mut self, wish: &Wish, _: &World<'_>) -> bool {
+    fn handle_request(&mut self, wish: &ComponentRequest, _: &DesktopView<'_>) -> bool {
         match wish {
-            Wish::Menu(items, beside) if !items.is_empty() => {
+            ComponentRequest::Menu(items, beside) if !items.is_empty() => {
                 let (lines, choices) = items.iter().cloned().unzip();
-                self.0 = Some(Open { menu: Menu { lines, picked: None }, choices, beside: *beside });
+                self.0 = Some(OpenMenu { menu: Menu { lines, picked: None }, choices, beside: *beside });
                 true
             }
-            Wish::Close { menus: true } | Wish::Anew => self.0.take().is_some(),
+            ComponentRequest::Close { menus: true } | ComponentRequest::Anew => self.0.take().is_some(),
             _ => false,
         }
     }

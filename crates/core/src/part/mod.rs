@@ -19,21 +19,24 @@ use std::any::Any;
 use std::fmt;
 use std::rc::Rc;
 
-pub use backdrop::Ground;
-pub use launcher::Offer;
-pub use menu::Choice;
-pub use notices::{LEFT, Topic};
-pub use painting::Painting;
+pub use backdrop::BackdropContent;
+pub use launcher::ChoicePrompt;
+pub use menu::MenuAction;
+pub use notices::{LEFT, NotificationTopic};
+pub use painting::PaintRegions;
 
-use crate::desk::{Action, Area, Order, ShotTo, WindowId};
-use crate::desktop::{At, Content, Dealing, Effect, Moment, Reads, Stroke, Surface, Telling, World};
+use crate::desk::{Action, PixelRect, ScreenshotTarget, TileOrder, WindowId};
+use crate::desktop::{
+    ChangeFlags, Content, DesktopEffect, DesktopView, HitTarget, KeyEvent, MonotonicTime, Notification, NotificationCommand,
+    Surface,
+};
 use crate::rice::{Corners, Rice, Side};
-use crate::scene::{Measure, Notice, Rect, Scene};
-use crate::style::{Kin, State, resolve};
+use crate::scene::{Measure, NotificationContent, Rect, Scene};
+use crate::style::{ElementState, StyledElement, resolve};
 
 /// What happens to a surface of a part.
 #[derive(Debug, Clone)]
-pub enum Happens {
+pub enum InputEvent {
     /// A button goes down at a place of the screen.
     Press(u8, i32, i32),
     /// A button comes up, while it takes the pointer or after it went down on it.
@@ -41,30 +44,30 @@ pub enum Happens {
     /// The pointer is at a place of the screen, while it takes the pointer or a button is held that went down on it.
     Moved(i32, i32),
     /// A key goes down, while it takes the keyboard.
-    Key(Stroke),
+    Key(KeyEvent),
 }
 
 /// What a part wishes, or is told by another one.
 #[derive(Debug, Clone)]
-pub enum Wish {
+pub enum ComponentRequest {
     /// An action.
     Act(Action),
     /// A window that was pointed at.
-    Want(WindowId),
+    ActivateWindow(WindowId),
     /// A program tells something.
-    Tell(Box<Telling>),
+    ShowNotification(Box<Notification>),
     /// It takes that back.
     Untell(u32),
     /// What a program told is told again, by its number.
     TellAgain(u32),
     /// Something is done with all that programs told; whether only urgent ones are shown now.
-    Deal(Dealing, bool),
+    Deal(NotificationCommand, bool),
     /// Something that others do: the stage, the session.
-    Outside(Effect),
+    Outside(DesktopEffect),
     /// The launcher opens with a list, or closes.
     Launcher(Option<String>),
     /// Somebody offers lines to choose from.
-    Offer(Box<Offer>),
+    Offer(Box<ChoicePrompt>),
     /// What was offered by this number is taken back.
     Unoffer(u64),
     /// A list is another one.
@@ -74,9 +77,9 @@ pub enum Wish {
     /// The focus goes to a monitor that was pointed at.
     Point(usize),
     /// A menu opens beside something on a monitor: lines, and what each does.
-    Menu(Vec<(String, Choice)>, Beside),
+    Menu(Vec<(String, MenuAction)>, PopupAnchor),
     /// Something says something of itself.
-    Hint(String, Beside),
+    Hint(String, PopupAnchor),
     /// What opened for a moment goes: menus and hints, or hints alone.
     Close {
         /// Menus as well.
@@ -87,28 +90,28 @@ pub enum Wish {
     /// The sheet of all keys is shown, or goes.
     Sheet,
     /// The desktop says something.
-    Say(Topic, Notice),
+    ShowMessage(NotificationTopic, NotificationContent),
     /// The same until a moment, with the seconds until then in the place of [`LEFT`].
-    Count(Topic, Notice, Moment),
+    Count(NotificationTopic, NotificationContent, MonotonicTime),
     /// What was said of something no longer holds.
-    Unsay(Topic),
+    ClearMessage(NotificationTopic),
     /// A person is to choose an area, of which a picture is kept.
-    Choose(ShotTo),
+    Choose(ScreenshotTarget),
     /// A picture of an area is to be kept.
-    Keep(Area, ShotTo),
+    Keep(PixelRect, ScreenshotTarget),
     /// A window is moved by the keyboard, or sized.
     Steer(WindowId, bool),
     /// A window that floats goes to an area, with its frame.
-    Place(WindowId, Area),
+    Place(WindowId, PixelRect),
     /// Tiles stand as they stood.
-    Order(Box<Order>),
+    Order(Box<TileOrder>),
     /// What happened was of no use here: others may have one.
-    Pass,
+    PassThrough,
 }
 
 /// Beside what something opens.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Beside {
+pub struct PopupAnchor {
     /// Where that lies on the screen.
     pub rect: Rect,
     /// The side that is free.
@@ -118,55 +121,55 @@ pub struct Beside {
 }
 
 /// A part.
-pub trait Part: fmt::Debug {
+pub trait Component: fmt::Debug {
     /// Its name, which its surfaces bear.
     fn name(&self) -> &'static str;
     /// What it looks at, beside its own state.
-    fn reads(&self) -> Reads;
+    fn dependencies(&self) -> ChangeFlags;
     /// What it shows.
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface>;
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface>;
     /// Something happens to one of its surfaces; whether its own state changed, and what it wishes.
-    fn happens(&mut self, _: &Surface, _: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
+    fn handle_input(&mut self, _: &Surface, _: InputEvent, _: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         (false, Vec::new())
     }
     /// A wish that others must carry out; whether its own state changed.
-    fn hears(&mut self, _: &Wish, _: &World<'_>) -> bool {
+    fn handle_request(&mut self, _: &ComponentRequest, _: &DesktopView<'_>) -> bool {
         false
     }
     /// Whether it hears of the pointer and the button until that comes up, once it went down on it.
-    fn drags(&self) -> bool {
+    fn grabs_pointer(&self) -> bool {
         false
     }
     /// When it wants to be looked at again.
-    fn wakes(&self) -> Option<Moment> {
+    fn next_wakeup(&self) -> Option<MonotonicTime> {
         None
     }
     /// What it wishes by itself, since that was asked last.
-    fn wishes(&mut self) -> Vec<Wish> {
+    fn take_requests(&mut self) -> Vec<ComponentRequest> {
         Vec::new()
     }
     /// Time has passed; whether its own state changed.
-    fn passes(&mut self, _: Moment) -> bool {
+    fn tick(&mut self, _: MonotonicTime) -> bool {
         false
     }
 }
 
 /// All parts.
-pub(crate) fn all() -> Vec<Box<dyn Part>> {
+pub(crate) fn all() -> Vec<Box<dyn Component>> {
     vec![
-        Box::new(backdrop::Backdrop::default()),
-        Box::<widgets::Widgets>::default(),
-        Box::new(tabs::Tabs),
-        Box::new(bar::Bars),
-        Box::new(dock::Docks::default()),
-        Box::new(drag::DragPart),
-        Box::new(steer::Steer::default()),
-        Box::new(choose::Choose::default()),
-        Box::new(launcher::Launcher::default()),
-        Box::new(menu::MenuPart::default()),
-        Box::new(hint::HintPart::default()),
-        Box::new(sheet::SheetPart::default()),
-        Box::new(notices::Notices::default()),
+        Box::new(backdrop::BackdropComponent::default()),
+        Box::<widgets::WidgetsComponent>::default(),
+        Box::new(tabs::TabsComponent),
+        Box::new(bar::BarsComponent),
+        Box::new(dock::DocksComponent::default()),
+        Box::new(drag::DragComponent),
+        Box::new(steer::KeyboardMover::default()),
+        Box::new(choose::RegionSelector::default()),
+        Box::new(launcher::LauncherComponent::default()),
+        Box::new(menu::MenuComponent::default()),
+        Box::new(hint::TooltipComponent::default()),
+        Box::new(sheet::SheetComponent::default()),
+        Box::new(notices::NotificationsComponent::default()),
     ]
 }
 
@@ -189,11 +192,11 @@ impl Content for Drawn {
         let same = before.as_any().downcast_ref::<Drawn>().is_some_and(|before| kept(before) || before == self);
         if same { Vec::new() } else { vec![whole] }
     }
-    fn at(&self, x: f32, y: f32) -> Option<At> {
+    fn at(&self, x: f32, y: f32) -> Option<HitTarget> {
         let inside = |rect: &Rect| (rect.x..rect.x + rect.w).contains(&x) && (rect.y..rect.y + rect.h).contains(&y);
         let spot = self.spots.iter().find(|(_, rect)| inside(rect));
         let (what, rect) = spot.map_or_else(|| (String::new(), self.whole), Clone::clone);
-        Some(At { what, rect, inner: Side::Bottom, says: None })
+        Some(HitTarget { what, rect, inner: Side::Bottom, says: None })
     }
     fn as_any(&self) -> &dyn Any {
         self
@@ -201,17 +204,17 @@ impl Content for Drawn {
 }
 
 /// How round the corners of a kind of element are that may lie over windows, in pixels of a monitor of a scale.
-fn radius(world: &World<'_>, kind: &str, states: &[State], by: f32) -> i32 {
-    let Corners(radius) = resolve(world.desk.rice(), &[Kin { kind, name: "", states }]).radius;
+fn radius(world: &DesktopView<'_>, kind: &str, states: &[ElementState], by: f32) -> i32 {
+    let Corners(radius) = resolve(world.desk.rice(), &[StyledElement { kind, name: "", states }]).radius;
     (radius[0] as f32 * by) as i32
 }
 
 /// From something to what opens at it.
 const AWAY: f32 = 4.0;
 
-impl Beside {
+impl PopupAnchor {
     /// A place for a box of a size, in pixels of the screen, inside of the monitor.
-    fn place(&self, (w, h): (f32, f32), world: &World<'_>) -> Area {
+    fn place(&self, (w, h): (f32, f32), world: &DesktopView<'_>) -> PixelRect {
         let at = self.rect;
         let (x, y) = match self.inner {
             Side::Bottom => (at.x, at.y + at.h + AWAY),
@@ -223,6 +226,6 @@ impl Beside {
         let (left, top) = (monitor.x as f32, monitor.y as f32);
         let (right, bottom) = (left + monitor.w as f32 - w, top + monitor.h as f32 - h);
         let (x, y) = (x.min(right).max(left).round(), y.min(bottom).max(top).round());
-        Area::new(x as i32, y as i32, w.ceil().max(1.0) as i32, h.ceil().max(1.0) as i32)
+        PixelRect::new(x as i32, y as i32, w.ceil().max(1.0) as i32, h.ceil().max(1.0) as i32)
     }
 }

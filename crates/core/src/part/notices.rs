@@ -4,16 +4,19 @@ use std::collections::HashSet;
 use std::rc::Rc;
 use std::time::Duration;
 
-use super::{Drawn, Happens, Part, Wish, radius};
-use crate::desk::{self, Action, Area, Level, WindowId};
-use crate::desktop::{Dealing, Effect, Gone, Lasts, Moment, Reads, Surface, SurfaceId, Takes, Telling, World};
-use crate::rice::{NoticeSort, NoticeTimes, ScreenCorner, Urgency};
-use crate::scene::{Laid, Measure, Notice, Rect, Scene, notice};
-use crate::style::State;
+use super::{Component, ComponentRequest, Drawn, InputEvent, radius};
+use crate::desk::{self, Action, PixelRect, StackingLayer, WindowId};
+use crate::desktop::{
+    ChangeFlags, CloseReason, DesktopEffect, DesktopView, ExpireTimeout, Interactivity, MonotonicTime, Notification,
+    NotificationCommand, Surface, SurfaceId,
+};
+use crate::rice::{NotificationSort, NotificationTimes, ScreenCorner, Urgency};
+use crate::scene::{Measure, NotificationContent, NotificationLayout, Rect, Scene, notice};
+use crate::style::ElementState;
 
 /// What a notice is about: a later one about the same takes its place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Topic {
+pub enum NotificationTopic {
     /// A reload; it stands until one is accepted.
     Reload,
     /// Something that was asked for and not done.
@@ -45,16 +48,16 @@ enum Stands {
     /// So long, from when it is seen.
     For(Duration),
     /// Until then.
-    Until(Moment),
+    Until(MonotonicTime),
 }
 
 #[derive(Debug)]
-struct Said {
-    topic: Topic,
-    notice: Notice,
+struct ActiveNotification {
+    topic: NotificationTopic,
+    notice: NotificationContent,
     stands: Stands,
     /// What it counts down to, and how many seconds it says are left.
-    counts: Option<(Moment, u64)>,
+    counts: Option<(MonotonicTime, u64)>,
     /// The keys of what can be done about it, beside their labels in the notice; and that of a press.
     keys: Vec<String>,
     press: Option<String>,
@@ -63,33 +66,42 @@ struct Said {
     app: String,
 }
 
-impl Said {
-    fn new(topic: Topic, notice: Notice, stands: Stands) -> Said {
-        Said { topic, notice, stands, counts: None, keys: Vec::new(), press: None, resident: false, app: String::new() }
+impl ActiveNotification {
+    fn new(topic: NotificationTopic, notice: NotificationContent, stands: Stands) -> ActiveNotification {
+        ActiveNotification {
+            topic,
+            notice,
+            stands,
+            counts: None,
+            keys: Vec::new(),
+            press: None,
+            resident: false,
+            app: String::new(),
+        }
     }
 
     /// As it is seen.
-    fn words(&self) -> Notice {
+    fn words(&self) -> NotificationContent {
         let left = self.counts.map(|(_, left)| left.to_string()).unwrap_or_default();
-        Notice { body: self.notice.body.replace(LEFT, &left), ..self.notice.clone() }
+        NotificationContent { body: self.notice.body.replace(LEFT, &left), ..self.notice.clone() }
     }
 
     /// What a program tells.
-    fn told(telling: &Telling, last: &NoticeTimes) -> Said {
+    fn told(telling: &Notification, last: &NotificationTimes) -> ActiveNotification {
         let set = match telling.urgency {
             Urgency::Low => last.low,
             Urgency::Normal => last.normal,
             Urgency::Urgent => last.urgent,
         };
         let stands = match (telling.lasts, set.0) {
-            (Lasts::For(time), _) | (Lasts::AsSet, Some(time)) => Stands::For(time),
-            (Lasts::Ever, _) | (Lasts::AsSet, None) => Stands::Ever,
+            (ExpireTimeout::For(time), _) | (ExpireTimeout::AsSet, Some(time)) => Stands::For(time),
+            (ExpireTimeout::Ever, _) | (ExpireTimeout::AsSet, None) => Stands::Ever,
         };
-        let state = (telling.urgency == Urgency::Urgent).then_some(State::Urgent);
+        let state = (telling.urgency == Urgency::Urgent).then_some(ElementState::Urgent);
         let press = |key: &&(String, String)| key.0 == "default";
         let (keys, actions) = telling.actions.iter().filter(|action| !press(action)).cloned().unzip();
         let value = telling.value.map(|value| f32::from(value.min(100)) / 100.0);
-        let notice = Notice {
+        let notice = NotificationContent {
             title: telling.title.clone(),
             body: telling.body.clone(),
             pieces: telling.pieces.clone(),
@@ -101,7 +113,13 @@ impl Said {
         };
         let press = telling.actions.iter().find(press).map(|(key, _)| key.clone());
         let app = telling.app.clone();
-        Said { keys, press, app, resident: telling.resident, ..Said::new(Topic::Bus(telling.id), notice, stands) }
+        ActiveNotification {
+            keys,
+            press,
+            app,
+            resident: telling.resident,
+            ..ActiveNotification::new(NotificationTopic::Bus(telling.id), notice, stands)
+        }
     }
 }
 
@@ -109,7 +127,7 @@ impl Said {
 const LINK: &str = "-> ";
 
 /// What is done when a link is pressed: the program that the rice names for them opens it, else what the computer has.
-fn leads(link: &str, world: &World<'_>) -> Option<Action> {
+fn leads(link: &str, world: &DesktopView<'_>) -> Option<Action> {
     // A program says where it leads: only to what is read, and never as an option of the program that opens it.
     let known = ["https://", "http://", "mailto:"].iter().any(|scheme| link.to_ascii_lowercase().starts_with(scheme));
     let own = world.desk.rice().program.get("links").map(|program| program.run.clone());
@@ -119,38 +137,40 @@ fn leads(link: &str, world: &World<'_>) -> Option<Action> {
 }
 
 /// The whole seconds until a moment, of which the last is not over yet.
-fn seconds(now: Moment, end: Moment) -> u64 {
+fn seconds(now: MonotonicTime, end: MonotonicTime) -> u64 {
     end.0.saturating_sub(now.0).as_millis().div_ceil(1000) as u64
 }
 
 /// What is said now, the latest first.
 #[derive(Debug, Default)]
-pub(super) struct Notices {
-    said: Vec<Said>,
+pub(super) struct NotificationsComponent {
+    said: Vec<ActiveNotification>,
     /// How many are shown at once, in which order, and whether those of one program are one.
     most: usize,
-    sort: NoticeSort,
+    sort: NotificationSort,
     group: bool,
     /// Since when the pointer is over them: nothing goes meanwhile.
-    held: Option<Moment>,
+    held: Option<MonotonicTime>,
     /// Who is told that something is gone.
-    wishes: Vec<Wish>,
+    wishes: Vec<ComponentRequest>,
 }
 
-impl Notices {
+impl NotificationsComponent {
     /// Says something; what was said of the same is gone without a word.
-    fn say(&mut self, said: Said, now: Moment) {
+    fn say(&mut self, said: ActiveNotification, now: MonotonicTime) {
         match self.said.iter().position(|other| other.topic == said.topic) {
             Some(at) => self.said[at] = said,
             None => self.said.insert(0, said),
         }
         // Whoever floods the desk loses what can wait, the oldest first.
-        let can_wait = |said: &Said| matches!(said.topic, Topic::Bus(_)) && said.notice.state != Some(State::Urgent);
+        let can_wait = |said: &ActiveNotification| {
+            matches!(said.topic, NotificationTopic::Bus(_)) && said.notice.state != Some(ElementState::Urgent)
+        };
         if self.said.len() > MOST
             && let Some(oldest) = self.said.iter().rposition(can_wait)
-            && let Topic::Bus(id) = self.said.remove(oldest).topic
+            && let NotificationTopic::Bus(id) = self.said.remove(oldest).topic
         {
-            self.wishes.push(Wish::Outside(Effect::Untold(id, Gone::Expired)));
+            self.wishes.push(ComponentRequest::Outside(DesktopEffect::CloseNotification(id, CloseReason::Expired)));
         }
         self.show(now);
     }
@@ -159,16 +179,19 @@ impl Notices {
     fn seen(&self) -> Vec<(usize, usize)> {
         let mut order: Vec<usize> = (0..self.said.len()).collect();
         match self.sort {
-            NoticeSort::Latest => {}
-            NoticeSort::Oldest => order.reverse(),
-            NoticeSort::Urgent => order.sort_by_key(|at| self.said[*at].notice.state != Some(State::Urgent)),
+            NotificationSort::Latest => {}
+            NotificationSort::Oldest => order.reverse(),
+            NotificationSort::Urgent => order.sort_by_key(|at| self.said[*at].notice.state != Some(ElementState::Urgent)),
         }
         let mut seen: Vec<(usize, usize)> = Vec::new();
         for at in order {
             let said = &self.said[at];
             // A value replaces itself, and what is urgent is never folded away.
-            let folds = |said: &Said| {
-                self.group && !said.app.is_empty() && said.notice.value.is_none() && said.notice.state != Some(State::Urgent)
+            let folds = |said: &ActiveNotification| {
+                self.group
+                    && !said.app.is_empty()
+                    && said.notice.value.is_none()
+                    && said.notice.state != Some(ElementState::Urgent)
             };
             let same =
                 |(other, _): &&mut (usize, usize)| folds(&self.said[*other]) && folds(said) && self.said[*other].app == said.app;
@@ -182,7 +205,7 @@ impl Notices {
     }
 
     /// The time of what comes to be seen begins, and that of what others cover waits.
-    fn show(&mut self, now: Moment) {
+    fn show(&mut self, now: MonotonicTime) {
         let seen: HashSet<usize> = self.seen().into_iter().map(|(at, _)| at).collect();
         for (at, said) in self.said.iter_mut().enumerate() {
             let seen = seen.contains(&at);
@@ -195,13 +218,13 @@ impl Notices {
     }
 
     /// Takes away what is meant; programs are told why.
-    fn take(&mut self, now: Moment, why: Gone, meant: impl Fn(&Said) -> bool) -> bool {
+    fn take(&mut self, now: MonotonicTime, why: CloseReason, meant: impl Fn(&ActiveNotification) -> bool) -> bool {
         let before = self.said.len();
         let wishes = &mut self.wishes;
         self.said.retain(|said| {
             let goes = meant(said);
-            if let (true, Topic::Bus(id)) = (goes, said.topic) {
-                wishes.push(Wish::Outside(Effect::Untold(id, why)));
+            if let (true, NotificationTopic::Bus(id)) = (goes, said.topic) {
+                wishes.push(ComponentRequest::Outside(DesktopEffect::CloseNotification(id, why)));
             }
             !goes
         });
@@ -213,16 +236,16 @@ impl Notices {
     }
 }
 
-impl Part for Notices {
+impl Component for NotificationsComponent {
     fn name(&self) -> &'static str {
         "notice"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let (rice, monitor) = (world.desk.rice(), world.desk.monitor);
         let set = &rice.notices;
         let by = world.desk.scale(monitor) as f32;
@@ -241,13 +264,13 @@ impl Part for Notices {
         let mut surfaces = Vec::new();
         for (at, more) in self.seen() {
             let said = &self.said[at];
-            let words = Notice { more, ..said.words() };
+            let words = NotificationContent { more, ..said.words() };
             let states: Vec<_> = words.state.into_iter().collect();
             let logical = width as f32 / by;
-            let laid = Laid::of(rice, &words, logical, measure);
+            let laid = NotificationLayout::of(rice, &words, logical, measure);
             let high = px(laid.height.ceil() as i32).max(1);
             let y = if top { work.y + away } else { work.y + work.h - away - high };
-            let area = Area::new(x, y, width, high);
+            let area = PixelRect::new(x, y, width, high);
             let at = Rect::from(area).times(1.0 / by);
             let mut scene = Scene::default();
             let pressed = notice(rice, &words, &laid, (at.x, at.y), logical, &mut scene, measure);
@@ -257,8 +280,8 @@ impl Part for Notices {
             surfaces.push(Surface {
                 id: SurfaceId { part: self.name(), name: format!("{:?}", said.topic), monitor: world.monitor_name(monitor) },
                 area,
-                level: if set.over_full { Level::Notices } else { Level::Bars },
-                takes: Takes::Pointer,
+                level: if set.over_full { StackingLayer::Notices } else { StackingLayer::Bars },
+                takes: Interactivity::Pointer,
                 radius: radius(world, "notice", &states, by),
                 content: Rc::new(Drawn { scene: Rc::new(scene.scaled(by)), whole: area.into(), spots }),
             });
@@ -267,65 +290,77 @@ impl Part for Notices {
         surfaces
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
-        let Happens::Press(button, x, y) = happens else { return (false, Vec::new()) };
+    fn handle_input(&mut self, surface: &Surface, happens: InputEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
+        let InputEvent::Press(button, x, y) = happens else { return (false, Vec::new()) };
         let Some(at) = self.said.iter().position(|said| format!("{:?}", said.topic) == surface.id.name) else {
             return (false, Vec::new());
         };
         let said = &self.said[at];
         let what = surface.content.at(x as f32, y as f32).map(|at| at.what).unwrap_or_default();
         if let (1, Some(link)) = (button, what.strip_prefix(LINK)) {
-            return (false, leads(link, world).map(Wish::Act).into_iter().collect());
+            return (false, leads(link, world).map(ComponentRequest::Act).into_iter().collect());
         }
         let action = what.parse::<usize>().ok().and_then(|nth| said.keys.get(nth).cloned());
         let topic = said.topic;
         let (wishes, stays) = match topic {
-            Topic::Hangs(window) if button == 1 => (vec![Wish::Outside(desk::Effect::Kill(window).into())], false),
-            Topic::Bus(id) if button == 1 => {
+            NotificationTopic::Hangs(window) if button == 1 => {
+                (vec![ComponentRequest::Outside(desk::WmEffect::Kill(window).into())], false)
+            }
+            NotificationTopic::Bus(id) if button == 1 => {
                 let key = action.or_else(|| said.press.clone());
                 let stays = said.resident && key.is_some();
-                (key.map(|key| Wish::Outside(Effect::Chosen(id, key))).into_iter().collect(), stays)
+                (
+                    key.map(|key| ComponentRequest::Outside(DesktopEffect::InvokeNotificationAction(id, key)))
+                        .into_iter()
+                        .collect(),
+                    stays,
+                )
             }
             _ => (Vec::new(), false),
         };
-        let changed = !stays && self.take(world.now, Gone::Dismissed, |said| said.topic == topic);
+        let changed = !stays && self.take(world.now, CloseReason::Dismissed, |said| said.topic == topic);
         (changed, wishes)
     }
 
-    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+    fn handle_request(&mut self, wish: &ComponentRequest, world: &DesktopView<'_>) -> bool {
         let now = world.now;
         let set = &world.desk.rice().notices;
         self.most = usize::try_from(set.most.0).unwrap_or(1);
         (self.sort, self.group) = (set.sort, set.group);
         match wish {
-            Wish::Say(topic, notice) => {
-                let stands = if *topic == Topic::Refusal { Stands::For(LASTS) } else { Stands::Ever };
-                self.say(Said::new(*topic, notice.clone(), stands), now);
+            ComponentRequest::ShowMessage(topic, notice) => {
+                let stands = if *topic == NotificationTopic::Refusal { Stands::For(LASTS) } else { Stands::Ever };
+                self.say(ActiveNotification::new(*topic, notice.clone(), stands), now);
                 true
             }
-            Wish::Count(topic, notice, end) => {
+            ComponentRequest::Count(topic, notice, end) => {
                 let counts = Some((*end, seconds(now, *end)));
-                self.say(Said { counts, ..Said::new(*topic, notice.clone(), Stands::Until(*end)) }, now);
+                self.say(
+                    ActiveNotification { counts, ..ActiveNotification::new(*topic, notice.clone(), Stands::Until(*end)) },
+                    now,
+                );
                 true
             }
-            Wish::Unsay(topic) => self.take(now, Gone::Closed, |said| said.topic == *topic),
-            Wish::Tell(telling) => {
-                self.say(Said::told(telling, &world.desk.rice().notices.last), now);
+            ComponentRequest::ClearMessage(topic) => self.take(now, CloseReason::Closed, |said| said.topic == *topic),
+            ComponentRequest::ShowNotification(telling) => {
+                self.say(ActiveNotification::told(telling, &world.desk.rice().notices.last), now);
                 true
             }
-            Wish::Untell(id) => self.take(now, Gone::Closed, |said| said.topic == Topic::Bus(*id)),
-            Wish::Deal(Dealing::Dismiss, _) => {
+            ComponentRequest::Untell(id) => self.take(now, CloseReason::Closed, |said| said.topic == NotificationTopic::Bus(*id)),
+            ComponentRequest::Deal(NotificationCommand::Dismiss, _) => {
                 let first = self.seen().first().map(|(at, _)| self.said[*at].topic);
-                self.take(now, Gone::Dismissed, |said| Some(said.topic) == first)
+                self.take(now, CloseReason::Dismissed, |said| Some(said.topic) == first)
             }
-            Wish::Deal(Dealing::DismissAll, _) => self.take(now, Gone::Dismissed, |_| true),
-            Wish::Deal(Dealing::Pause, quiet) => {
+            ComponentRequest::Deal(NotificationCommand::DismissAll, _) => self.take(now, CloseReason::Dismissed, |_| true),
+            ComponentRequest::Deal(NotificationCommand::Pause, quiet) => {
                 let quiet = *quiet;
-                let can_wait = |said: &Said| matches!(said.topic, Topic::Bus(_)) && said.notice.state != Some(State::Urgent);
-                quiet && self.take(now, Gone::Dismissed, can_wait)
+                let can_wait = |said: &ActiveNotification| {
+                    matches!(said.topic, NotificationTopic::Bus(_)) && said.notice.state != Some(ElementState::Urgent)
+                };
+                quiet && self.take(now, CloseReason::Dismissed, can_wait)
             }
             // The pointer came over something else.
-            Wish::Close { menus: false } => {
+            ComponentRequest::Close { menus: false } => {
                 let over = world.over.is_some_and(|(id, _)| id.part == "notice");
                 match (over, self.held) {
                     (true, None) => self.held = Some(now),
@@ -346,20 +381,21 @@ impl Part for Notices {
         }
     }
 
-    fn wakes(&self) -> Option<Moment> {
-        let next = |(end, left): (Moment, u64)| Moment(end.0.saturating_sub(Duration::from_secs(left.saturating_sub(1))));
+    fn next_wakeup(&self) -> Option<MonotonicTime> {
+        let next =
+            |(end, left): (MonotonicTime, u64)| MonotonicTime(end.0.saturating_sub(Duration::from_secs(left.saturating_sub(1))));
         let counts = self.said.iter().filter_map(|said| said.counts.map(next));
-        let end = |said: &Said| match said.stands {
+        let end = |said: &ActiveNotification| match said.stands {
             Stands::Until(end) if self.held.is_none() || said.counts.is_some() => Some(end),
             _ => None,
         };
         self.said.iter().filter_map(end).chain(counts).min()
     }
 
-    fn passes(&mut self, now: Moment) -> bool {
+    fn tick(&mut self, now: MonotonicTime) -> bool {
         let held = self.held.is_some();
-        let over = |said: &Said| matches!(said.stands, Stands::Until(end) if end <= now && (!held || said.counts.is_some()));
-        let gone = self.take(now, Gone::Expired, over);
+        let over = |said: &ActiveNotification| matches!(said.stands, Stands::Until(end) if end <= now && (!held || said.counts.is_some()));
+        let gone = self.take(now, CloseReason::Expired, over);
         let mut counted = false;
         for (end, left) in self.said.iter_mut().filter_map(|said| said.counts.as_mut()) {
             let now = seconds(now, *end);
@@ -368,7 +404,7 @@ impl Part for Notices {
         counted || gone
     }
 
-    fn wishes(&mut self) -> Vec<Wish> {
+    fn take_requests(&mut self) -> Vec<ComponentRequest> {
         std::mem::take(&mut self.wishes)
     }
 }

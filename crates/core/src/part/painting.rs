@@ -1,27 +1,27 @@
 //! What of a backdrop is to be painted, parted by how that is done: most of it needs nobody who draws.
 
-use super::backdrop::{Ground, cut};
-use crate::desk::{Area, Placed};
+use super::backdrop::{BackdropContent, cut};
+use crate::desk::{PixelRect, PlacedWindow};
 use crate::rice::{Colour, Fill};
 use crate::scene::Rect;
 
 /// Pieces of a backdrop, of which no two overlap.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Painting {
+pub struct PaintRegions {
     /// Where nothing lies on what is behind the frames.
-    pub bare: Vec<Area>,
+    pub bare: Vec<PixelRect>,
     /// Where a frame has one colour.
-    pub plain: Vec<(Area, Colour)>,
+    pub plain: Vec<(PixelRect, Colour)>,
     /// Where pixels are mixed: glows, round corners, gradients.
-    pub mixed: Vec<Area>,
+    pub mixed: Vec<PixelRect>,
 }
 
-impl Ground {
+impl BackdropContent {
     /// What is to be painted of areas, as far as it is seen.
-    pub fn painting(&self, areas: &[Rect]) -> Painting {
-        let (mut bare, mut painting) = (self.seen(areas), Painting::default());
+    pub fn painting(&self, areas: &[Rect]) -> PaintRegions {
+        let (mut bare, mut painting) = (self.seen(areas), PaintRegions::default());
         if !self.apart() {
-            return Painting { mixed: bare, ..painting };
+            return PaintRegions { mixed: bare, ..painting };
         }
         for (_, placed) in &self.frames {
             let reach = placed.outer.inset(-self.reach);
@@ -40,25 +40,25 @@ impl Ground {
             };
             // A corner is drawn at once, also where a part of it is not seen.
             let corners = corners(placed.outer, round).into_iter();
-            painting.mixed.extend(corners.filter_map(|corner| cut(&mut bare, corner).into_iter().reduce(Area::union)));
+            painting.mixed.extend(corners.filter_map(|corner| cut(&mut bare, corner).into_iter().reduce(PixelRect::union)));
             let inside = placed.outer.inset(placed.area.x - placed.outer.x);
             for side in placed.outer.minus(inside) {
                 painting.plain.extend(cut(&mut bare, side).into_iter().map(|piece| (piece, edge)));
             }
             painting.plain.extend(cut(&mut bare, inside).into_iter().map(|piece| (piece, paper)));
         }
-        Painting { bare, ..painting }
+        PaintRegions { bare, ..painting }
     }
 
     /// The colours of a frame and of what is inside, where nothing shows through them.
-    fn colours(&self, placed: &Placed) -> Option<(Colour, Colour)> {
+    fn colours(&self, placed: &PlacedWindow) -> Option<(Colour, Colour)> {
         let Fill::Plain(edge) = placed.state.fill(&self.frame) else { return None };
         [*edge, self.paper].iter().all(|colour| colour.a == 255).then_some((*edge, self.paper))
     }
 }
 
 /// The corners of an area, as squares.
-fn corners(of: Area, size: i32) -> [Area; 4] {
+fn corners(of: PixelRect, size: i32) -> [PixelRect; 4] {
     let (right, bottom) = (of.x + of.w - size, of.y + of.h - size);
-    [(of.x, of.y), (right, of.y), (right, bottom), (of.x, bottom)].map(|(x, y)| Area::new(x, y, size, size))
+    [(of.x, of.y), (right, of.y), (right, bottom), (of.x, bottom)].map(|(x, y)| PixelRect::new(x, y, size, size))
 }

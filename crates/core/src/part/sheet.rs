@@ -3,10 +3,10 @@
 use std::cmp::Reverse;
 use std::rc::Rc;
 
-use super::{Happens, Part, Wish, radius};
-use crate::desk::Level;
-use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
-use crate::keys::{Names, Shown, layers};
+use super::{Component, ComponentRequest, InputEvent, radius};
+use crate::desk::StackingLayer;
+use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
+use crate::keys::{BindingLabels, SheetFilter, layers};
 use crate::scene::{Measure, Rect, Scene, Sheet, sheet};
 
 /// How far it stays from the edges of the monitor, and how wide it becomes.
@@ -15,25 +15,25 @@ const WIDEST: f32 = 1280.0;
 
 /// Whether it is shown.
 #[derive(Debug, Default)]
-pub(super) struct SheetPart(bool);
+pub(super) struct SheetComponent(bool);
 
-impl Part for SheetPart {
+impl Component for SheetComponent {
     fn name(&self) -> &'static str {
         "sheet"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::KEYS).and(Reads::DESK)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::KEYS).and(ChangeFlags::DESK)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         if !self.0 {
             return Vec::new();
         }
         let (rice, hands, monitor) = (world.desk.rice(), world.hands, world.desk.monitor);
         let (area, by) = (world.monitor_area(monitor), world.desk.scale(monitor) as f32);
-        let names = Names { scopes: hands.scopes(), keyboards: hands.keyboards(), lead: rice.keys.lead.0 };
-        let shown = Shown { scope: Some(0), mode: Some(hands.mode().unwrap_or("plain")), known: false };
+        let names = BindingLabels { scopes: hands.scopes(), keyboards: hands.keyboards(), lead: rice.keys.lead.0 };
+        let shown = SheetFilter { scope: Some(0), mode: Some(hands.mode().unwrap_or("plain")), known: false };
         let mut layers = layers(&names, hands.keyboard(), shown);
         layers.sort_by_key(|layer| Reverse(layer.entries.len()));
         let title = hands.mode().map_or("Keys".to_owned(), |mode| format!("Keys in the mode {mode}"));
@@ -63,26 +63,26 @@ impl Part for SheetPart {
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(monitor) },
             area: place.times(by).into(),
-            level: Level::Sheet,
-            takes: Takes::Keyboard,
+            level: StackingLayer::Sheet,
+            takes: Interactivity::Keyboard,
             radius: radius(world, "sheet", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }
 
-    fn happens(&mut self, _: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
+    fn handle_input(&mut self, _: &Surface, happens: InputEvent, _: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         match happens {
-            Happens::Press(..) => self.0 = false,
-            Happens::Key(stroke) if stroke.is("Escape") => self.0 = false,
+            InputEvent::Press(..) => self.0 = false,
+            InputEvent::Key(stroke) if stroke.is("Escape") => self.0 = false,
             // What is read of it can be tried at once.
-            Happens::Key(_) => return (false, vec![Wish::Pass]),
-            Happens::Release(..) | Happens::Moved(..) => return (false, Vec::new()),
+            InputEvent::Key(_) => return (false, vec![ComponentRequest::PassThrough]),
+            InputEvent::Release(..) | InputEvent::Moved(..) => return (false, Vec::new()),
         }
         (true, Vec::new())
     }
 
-    fn hears(&mut self, wish: &Wish, _: &World<'_>) -> bool {
-        let turned = matches!(wish, Wish::Sheet);
+    fn handle_request(&mut self, wish: &ComponentRequest, _: &DesktopView<'_>) -> bool {
+        let turned = matches!(wish, ComponentRequest::Sheet);
         self.0 ^= turned;
         turned
     }

@@ -3,15 +3,15 @@
 use std::cell::RefCell;
 use std::rc::Rc;
 
-use super::{Happens, Part, Wish, radius};
-use crate::desk::{Action, Area, Level, Order, Placed, Reach, Way, WindowId};
-use crate::desktop::{Reads, Stroke, Surface, SurfaceId, Takes, World};
+use super::{Component, ComponentRequest, InputEvent, radius};
+use crate::desk::{Action, Direction, EdgeResize, PixelRect, PlacedWindow, StackingLayer, TileOrder, WindowId};
+use crate::desktop::{ChangeFlags, DesktopView, Interactivity, KeyEvent, Surface, SurfaceId};
 use crate::rice::Side;
 use crate::scene::{Measure, Rect, Scene, hint, hint_size};
 
 /// The window that the keyboard steers, if one is.
 #[derive(Debug, Default)]
-pub(super) struct Steer(RefCell<Option<Steered>>);
+pub(super) struct KeyboardMover(RefCell<Option<Steered>>);
 
 #[derive(Debug)]
 struct Steered {
@@ -25,14 +25,14 @@ struct Steered {
 #[derive(Debug)]
 enum Before {
     /// It floated, here with its frame.
-    Place(Area),
+    Place(PixelRect),
     /// It was a tile among others.
-    Order(Box<Order>),
+    Order(Box<TileOrder>),
 }
 
 impl Steered {
     /// Where it is now, and on which monitor; nothing when it is not seen, or has lost the focus.
-    fn seen(&self, world: &World<'_>) -> Option<(Placed, usize)> {
+    fn seen(&self, world: &DesktopView<'_>) -> Option<(PlacedWindow, usize)> {
         let focused = world.desk.focused() == Some(self.window);
         let placed = world.desk.arrangement().placed.get(&self.window).filter(|_| focused)?;
         let monitor = world.desk.monitors.iter().position(|monitor| monitor.facts.area == placed.clip)?;
@@ -45,33 +45,33 @@ impl Steered {
     }
 
     /// What a key does; nothing of one that does nothing here.
-    fn does(&self, stroke: &Stroke) -> Option<Action> {
+    fn does(&self, stroke: &KeyEvent) -> Option<Action> {
         let (way, side) = match stroke.name.as_str() {
-            "Left" => (Way::Left, Side::Right),
-            "Right" => (Way::Right, Side::Right),
-            "Up" => (Way::Up, Side::Bottom),
-            "Down" => (Way::Down, Side::Bottom),
+            "Left" => (Direction::Left, Side::Right),
+            "Right" => (Direction::Right, Side::Right),
+            "Up" => (Direction::Up, Side::Bottom),
+            "Down" => (Direction::Down, Side::Bottom),
             _ => return None,
         };
-        let reach = Reach { side, by: None };
+        let reach = EdgeResize { side, by: None };
         Some(match (self.sizes, way) {
             (false, way) => Action::Move(way),
-            (true, Way::Left | Way::Up) => Action::Shrink(reach),
+            (true, Direction::Left | Direction::Up) => Action::Shrink(reach),
             (true, _) => Action::Grow(reach),
         })
     }
 }
 
-impl Part for Steer {
+impl Component for KeyboardMover {
     fn name(&self) -> &'static str {
         "steer"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let mut kept = self.0.borrow_mut();
         let Some(steered) = kept.as_ref() else { return Vec::new() };
         let Some((placed, monitor)) = steered.seen(world) else {
@@ -85,7 +85,7 @@ impl Part for Steer {
         let middle = placed.outer.centre2();
         let screen = world.monitor_area(monitor);
         let within = |at: i32, from: i32, room: i32| at.clamp(from, from + room.max(0));
-        let area = Area {
+        let area = PixelRect {
             x: within(middle.0 / 2 - w / 2, screen.x, screen.w - w),
             y: within(middle.1 / 2 - h / 2, screen.y, screen.h - h),
             w,
@@ -96,36 +96,36 @@ impl Part for Steer {
         vec![Surface {
             id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(monitor) },
             area,
-            level: Level::Menus,
-            takes: Takes::Keyboard,
+            level: StackingLayer::Menus,
+            takes: Interactivity::Keyboard,
             radius: radius(world, "hint", &[], by),
             content: Rc::new(scene.scaled(by)),
         }]
     }
 
-    fn happens(&mut self, _: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
+    fn handle_input(&mut self, _: &Surface, happens: InputEvent, _: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
         let kept = self.0.get_mut();
-        let (Some(steered), Happens::Key(stroke)) = (kept.as_ref(), happens) else { return (false, Vec::new()) };
+        let (Some(steered), InputEvent::Key(stroke)) = (kept.as_ref(), happens) else { return (false, Vec::new()) };
         if let Some(action) = steered.does(&stroke).filter(|_| stroke.modifiers.is_empty()) {
-            return (true, vec![Wish::Act(action)]);
+            return (true, vec![ComponentRequest::Act(action)]);
         }
         // What is bound goes on being done.
         if !(stroke.is("Return") || stroke.is("Escape")) {
-            return (false, vec![Wish::Pass]);
+            return (false, vec![ComponentRequest::PassThrough]);
         }
         let Some(Steered { window, before, .. }) = kept.take().filter(|_| stroke.is("Escape")) else {
             return (true, Vec::new());
         };
         let back = match before {
-            Before::Place(area) => Wish::Place(window, area),
-            Before::Order(order) => Wish::Order(order),
+            Before::Place(area) => ComponentRequest::Place(window, area),
+            Before::Order(order) => ComponentRequest::Order(order),
         };
         (true, vec![back])
     }
 
-    fn hears(&mut self, wish: &Wish, world: &World<'_>) -> bool {
+    fn handle_request(&mut self, wish: &ComponentRequest, world: &DesktopView<'_>) -> bool {
         match wish {
-            Wish::Steer(window, sizes) => {
+            ComponentRequest::Steer(window, sizes) => {
                 let desk = world.desk;
                 let placed = desk.arrangement().placed.get(window).filter(|_| desk.floats(*window));
                 let floats = placed.map(|placed| Before::Place(placed.outer));
@@ -133,7 +133,7 @@ impl Part for Steer {
                 *self.0.get_mut() = before.map(|before| Steered { window: *window, sizes: *sizes, before });
                 true
             }
-            Wish::Close { menus: true } | Wish::Anew => self.0.get_mut().take().is_some(),
+            ComponentRequest::Close { menus: true } | ComponentRequest::Anew => self.0.get_mut().take().is_some(),
             _ => false,
         }
     }

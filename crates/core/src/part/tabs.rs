@@ -3,21 +3,21 @@
 use std::any::Any;
 use std::rc::Rc;
 
-use super::{Happens, Part, Wish};
-use crate::desk::{self, Level, Placed, WindowId};
-use crate::desktop::{Content, Effect, Reads, Surface, SurfaceId, Takes, World};
+use super::{Component, ComponentRequest, InputEvent};
+use crate::desk::{self, PlacedWindow, StackingLayer, WindowId};
+use crate::desktop::{ChangeFlags, Content, DesktopEffect, DesktopView, Interactivity, Surface, SurfaceId};
 use crate::rice::Rice;
 use crate::scene::{Measure, Rect, Scene, Tab, draw_tabs, frame_items, tab_at, tabs};
-use crate::style::State;
+use crate::style::ElementState;
 
 /// All strips of titles.
 #[derive(Debug)]
-pub(super) struct Tabs;
+pub(super) struct TabsComponent;
 
 /// What is on a strip: the upper end of the frame that it lies in, and the titles.
 #[derive(Debug, Clone, PartialEq)]
 struct TitleStrip {
-    placed: Placed,
+    placed: PlacedWindow,
     look: crate::rice::Frame,
     tabs: Vec<Tab>,
     windows: Vec<WindowId>,
@@ -40,16 +40,16 @@ impl Content for TitleStrip {
     }
 }
 
-impl Part for Tabs {
+impl Component for TabsComponent {
     fn name(&self) -> &'static str {
         "tabs"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let (desk, rice) = (world.desk, world.desk.rice());
         let one = |strip: &crate::desk::TabStrip| {
             let by = strip.placed.scale as f32 / 100.0;
@@ -57,11 +57,11 @@ impl Part for Tabs {
             let title = |id: &WindowId| {
                 let window = desk.windows.get(id)?;
                 let state = match () {
-                    () if *id == strip.front => Some(State::Active),
-                    () if window.urgent => Some(State::Urgent),
+                    () if *id == strip.front => Some(ElementState::Active),
+                    () if window.urgent => Some(ElementState::Urgent),
                     () => None,
                 };
-                let title = if window.facts.title.is_empty() { &window.facts.app } else { &window.facts.title };
+                let title = if window.facts.title.is_empty() { &window.facts.app_id } else { &window.facts.title };
                 Some((title.clone(), state))
             };
             let titles = strip.windows.iter().filter_map(title).collect();
@@ -72,8 +72,8 @@ impl Part for Tabs {
             Surface {
                 id: SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(strip.monitor) },
                 area,
-                level: Level::Tiles,
-                takes: Takes::Pointer,
+                level: StackingLayer::Tiles,
+                takes: Interactivity::Pointer,
                 radius: 0,
                 content: Rc::new(TitleStrip { placed: strip.placed, look: rice.frame.clone(), tabs, windows, drawn }),
             }
@@ -81,17 +81,17 @@ impl Part for Tabs {
         desk.arrangement().strips.iter().map(one).collect()
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
-        let (Happens::Press(button, x, _), Some(strip)) = (happens, surface.content::<TitleStrip>()) else {
+    fn handle_input(&mut self, surface: &Surface, happens: InputEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
+        let (InputEvent::Press(button, x, _), Some(strip)) = (happens, surface.content::<TitleStrip>()) else {
             return (false, Vec::new());
         };
         let by = strip.placed.scale as f32 / 100.0;
         let at = tab_at(&strip.tabs, (x - surface.area.x) as f32 / by);
-        let front = strip.tabs.iter().position(|tab| tab.state == Some(State::Active)).unwrap_or(0);
+        let front = strip.tabs.iter().position(|tab| tab.state == Some(ElementState::Active)).unwrap_or(0);
         let count = strip.windows.len();
         let there = |at: Option<usize>| at.and_then(|at| strip.windows.get(at)).filter(|id| world.desk.windows.contains_key(*id));
         if button == 2 {
-            let closes = there(at).map(|id| Wish::Outside(Effect::Desk(desk::Effect::Close(*id))));
+            let closes = there(at).map(|id| ComponentRequest::Outside(DesktopEffect::Wm(desk::WmEffect::Close(*id))));
             return (false, closes.into_iter().collect());
         }
         let to = match button {
@@ -100,6 +100,6 @@ impl Part for Tabs {
             5 => Some(front + 1).filter(|next| *next < count),
             _ => None,
         };
-        (false, there(to).map(|id| Wish::Want(*id)).into_iter().collect())
+        (false, there(to).map(|id| ComponentRequest::ActivateWindow(*id)).into_iter().collect())
     }
 }

@@ -3,29 +3,29 @@
 use std::cell::RefCell;
 use std::rc::Rc;
 
-use super::{Beside, Choice, Drawn, Happens, Part, Wish};
-use crate::desk::{Area, Level};
-use crate::desktop::{Reads, Surface, SurfaceId, Takes, World};
-use crate::rice::{Does, Side};
+use super::{Component, ComponentRequest, Drawn, InputEvent, MenuAction, PopupAnchor};
+use crate::desk::{PixelRect, StackingLayer};
+use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
+use crate::rice::{ButtonAction, Side};
 use crate::scene::Measure;
-use crate::widget::{Made, arrange};
+use crate::widget::{WidgetCache, arrange};
 
 /// The widgets of all monitors.
 #[derive(Debug, Default)]
-pub(super) struct Widgets {
-    made: RefCell<Made>,
+pub(super) struct WidgetsComponent {
+    made: RefCell<WidgetCache>,
 }
 
-impl Part for Widgets {
+impl Component for WidgetsComponent {
     fn name(&self) -> &'static str {
         "widget"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::SETTINGS.and(Reads::DESK).and(Reads::VALUES).and(Reads::TOLD).and(Reads::KEYS)
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::SETTINGS.and(ChangeFlags::DESK).and(ChangeFlags::VALUES).and(ChangeFlags::TOLD).and(ChangeFlags::KEYS)
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let rice = world.desk.rice();
         let mut surfaces = Vec::new();
         if rice.widget.is_empty() {
@@ -35,8 +35,10 @@ impl Part for Widgets {
         for (nth, monitor) in world.desk.monitors.iter().enumerate() {
             // Between tiles, and under their frames, half of one would be seen.
             let placed = world.desk.arrangement().placed.values();
-            let tiles: Vec<Area> = placed
-                .filter(|placed| placed.clip == monitor.facts.area && matches!(placed.level, Level::Tiles | Level::Full))
+            let tiles: Vec<PixelRect> = placed
+                .filter(|placed| {
+                    placed.clip == monitor.facts.area && matches!(placed.level, StackingLayer::Tiles | StackingLayer::Full)
+                })
                 .map(|placed| placed.outer)
                 .collect();
             for laid in arrange(world.desk, nth, &now, measure, &mut self.made.borrow_mut()) {
@@ -48,8 +50,8 @@ impl Part for Widgets {
                 surfaces.push(Surface {
                     id: SurfaceId { part: self.name(), name: laid.name, monitor: monitor.facts.name.clone() },
                     area,
-                    level: Level::Widgets,
-                    takes: if presses { Takes::Pointer } else { Takes::Nothing },
+                    level: StackingLayer::Widgets,
+                    takes: if presses { Interactivity::Pointer } else { Interactivity::Nothing },
                     radius: 0,
                     content: Rc::new(Drawn { scene: laid.scene, whole: area.into(), spots: Vec::new() }),
                 });
@@ -58,16 +60,17 @@ impl Part for Widgets {
         surfaces
     }
 
-    fn happens(&mut self, surface: &Surface, happens: Happens, world: &World<'_>) -> (bool, Vec<Wish>) {
-        let Happens::Press(button, ..) = happens else { return (false, Vec::new()) };
+    fn handle_input(&mut self, surface: &Surface, happens: InputEvent, world: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
+        let InputEvent::Press(button, ..) = happens else { return (false, Vec::new()) };
         let Some(monitor) = world.monitor_named(&surface.id.monitor) else { return (false, Vec::new()) };
         let widget = world.desk.rice().widget.get(&surface.id.name);
-        let mut wishes = vec![Wish::Point(monitor)];
+        let mut wishes = vec![ComponentRequest::Point(monitor)];
         match widget.and_then(|widget| widget.press.button(button)) {
-            Some(Does::Action(action)) => wishes.push(Wish::Act(action.clone())),
-            Some(Does::Menu(items)) => {
-                let items = items.iter().map(|(label, action)| (label.clone(), Choice::Act(action.clone()))).collect();
-                wishes.push(Wish::Menu(items, Beside { rect: surface.area.into(), inner: Side::Bottom, monitor }));
+            Some(ButtonAction::Action(action)) => wishes.push(ComponentRequest::Act(action.clone())),
+            Some(ButtonAction::Menu(items)) => {
+                let items = items.iter().map(|(label, action)| (label.clone(), MenuAction::Act(action.clone()))).collect();
+                wishes
+                    .push(ComponentRequest::Menu(items, PopupAnchor { rect: surface.area.into(), inner: Side::Bottom, monitor }));
             }
             None => {}
         }

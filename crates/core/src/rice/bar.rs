@@ -2,12 +2,12 @@
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Glob, Inline, Px, Weight, Whole};
-use super::{Condition, Grades, IconRef, ModuleSource, Pick, Side, Sides};
+use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Glob, InlineTable, Integer, Px, Weight};
+use super::{Condition, FieldSelectors, Grades, IconRef, ModuleSource, Side, Sides};
 use crate::bar::Pattern;
 use crate::desk::Action;
-use crate::load::{Node, Reader, Value, Wrong};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 settings! {
     /// a bar
@@ -55,7 +55,7 @@ impl Bar {
 
 /// What a press does.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Does {
+pub enum ButtonAction {
     /// One action.
     Action(Action),
     /// A menu of actions, each with its label.
@@ -64,9 +64,9 @@ pub enum Does {
 
 /// What pressing a module does, by button or turn of the wheel.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Press(pub IndexMap<&'static str, Does>);
+pub struct ButtonActions(pub IndexMap<&'static str, ButtonAction>);
 
-impl Press {
+impl ButtonActions {
     /// The buttons and turns of the wheel, with the number that X gives them.
     pub const BUTTONS: &'static [(&'static str, u8)] = &[
         ("left", 1),
@@ -83,19 +83,19 @@ impl Press {
     /// All actions that it can lead to.
     pub fn actions(&self) -> impl Iterator<Item = &Action> {
         self.0.values().flat_map(|does| match does {
-            Does::Action(action) => vec![action],
-            Does::Menu(items) => items.iter().map(|(_, action)| action).collect(),
+            ButtonAction::Action(action) => vec![action],
+            ButtonAction::Menu(items) => items.iter().map(|(_, action)| action).collect(),
         })
     }
 
     /// What a button does, by the number that X gives it.
-    pub fn button(&self, number: u8) -> Option<&Does> {
+    pub fn button(&self, number: u8) -> Option<&ButtonAction> {
         let (word, _) = Self::BUTTONS.iter().find(|(_, of)| *of == number)?;
         self.0.get(word)
     }
 }
 
-const ACTION: &Kind = &super::ActionText::KIND;
+const ACTION: &ValueType = &super::ActionText::KIND;
 
 /// What an entry of a menu says.
 const MENU_FIELDS: &[InlineField] = &[
@@ -103,18 +103,18 @@ const MENU_FIELDS: &[InlineField] = &[
     InlineField::new("do", "what it does", ACTION),
 ];
 
-fn action(node: &Node) -> Result<Action, Wrong> {
-    let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\"").within(node))?;
+fn action(node: &SpannedValue) -> Result<Action, ValueError> {
+    let text = node.text().ok_or_else(|| ValueError::kind("expected an action such as \"open terminal\"").within(node))?;
     Action::parse(text).map_err(|unknown| unknown.wrong(text).within(node))
 }
 
-impl OneValue for Press {
-    const KIND: Kind = Kind {
+impl AtomicSetting for ButtonActions {
+    const KIND: ValueType = ValueType {
         name: "press",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ left = \"open terminal\", right = [{ label = \"Next layout\", do = \"layout next\" }] }",
-        reach: Reach::Starts,
+        reach: Capability::Execute,
         fields: &[
             InlineField::new("left", "what the left button does; a list is a menu", ACTION),
             InlineField::new("middle", "what the middle button does", ACTION),
@@ -127,12 +127,13 @@ impl OneValue for Press {
             InlineField::new("forward", "what the button at the thumb that goes forward does", ACTION),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let inline = Inline::of(node, Self::KIND.fields, "expected actions by button, such as { left = \"open terminal\" }")?;
-        let item = |node: &Node| match &node.value {
-            Value::Table(_) => {
-                let inline = Inline::of(node, MENU_FIELDS, "expected { label = \"…\", do = \"…\" }")?;
-                let does = inline.node("do").ok_or_else(|| Wrong::kind("do = \"…\" is missing").within(node))?;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let inline =
+            InlineTable::of(node, Self::KIND.fields, "expected actions by button, such as { left = \"open terminal\" }")?;
+        let item = |node: &SpannedValue| match &node.value {
+            TomlValue::Table(_) => {
+                let inline = InlineTable::of(node, MENU_FIELDS, "expected { label = \"…\", do = \"…\" }")?;
+                let does = inline.node("do").ok_or_else(|| ValueError::kind("do = \"…\" is missing").within(node))?;
                 let action = action(does)?;
                 let label = inline.get("label", reader)?.unwrap_or_else(|| action.to_string());
                 Ok((label, action))
@@ -143,13 +144,15 @@ impl OneValue for Press {
         for InlineField { name: button, .. } in Self::KIND.fields {
             let Some(node) = inline.node(button) else { continue };
             let does = match &node.value {
-                Value::List(items) if items.is_empty() => return Err(Wrong::kind("a menu needs an action").within(node)),
-                Value::List(items) => Does::Menu(items.iter().map(item).collect::<Result<_, _>>()?),
-                _ => Does::Action(action(node)?),
+                TomlValue::Array(items) if items.is_empty() => {
+                    return Err(ValueError::kind("a menu needs an action").within(node));
+                }
+                TomlValue::Array(items) => ButtonAction::Menu(items.iter().map(item).collect::<Result<_, _>>()?),
+                _ => ButtonAction::Action(action(node)?),
             };
             actions.insert(*button, does);
         }
-        Ok(Press(actions))
+        Ok(ButtonActions(actions))
     }
 }
 
@@ -176,21 +179,21 @@ named_value! {
     }
 }
 
-impl OneValue for Section {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Section {
+    const KIND: ValueType = ValueType {
         name: "section",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ weight = 2, align = \"start\", show = [\"title\"] }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[
             InlineField::new("weight", "its share of what is free", &Weight::KIND),
             InlineField::new("align", "where its modules stand in it", &Align::KIND),
             InlineField::new("show", "its modules, in order", &<Vec<String>>::KIND).such("[\"title\"]"),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let inline = Inline::of(node, Self::KIND.fields, "expected { weight = 2, align = \"start\", show = [\"title\"] }")?;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let inline = InlineTable::of(node, Self::KIND.fields, "expected { weight = 2, align = \"start\", show = [\"title\"] }")?;
         Ok(Section {
             weight: inline.get("weight", reader)?.unwrap_or(Weight(100)),
             align: inline.get("align", reader)?.unwrap_or_default(),
@@ -210,25 +213,25 @@ pub struct Case {
     pub icon: Option<IconRef>,
 }
 
-impl OneValue for Case {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Case {
+    const KIND: ValueType = ValueType {
         name: "case",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ when = \"state = off\", text = \"off\", icon = \"mute\" }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[
             InlineField::new("when", "the condition: a field, a comparison, a value", &String::KIND).such("\"state = off\""),
             InlineField::new("text", "the text that is shown instead", &Pattern::KIND),
             InlineField::new("icon", "the icon that is shown instead", &IconRef::KIND),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = "expected { when = \"state = off\", text = \"off\", icon = \"mute\" }";
-        let inline = Inline::of(node, Self::KIND.fields, expected)?;
-        let when = inline.node("when").ok_or_else(|| Wrong::kind("when = \"…\" is missing"))?;
+        let inline = InlineTable::of(node, Self::KIND.fields, expected)?;
+        let when = inline.node("when").ok_or_else(|| ValueError::kind("when = \"…\" is missing"))?;
         let condition = when.text().and_then(Condition::parse);
-        let wrong = || Wrong::kind("expected a condition such as \"load >= 80\" or \"state = full\"").within(when);
+        let wrong = || ValueError::kind("expected a condition such as \"load >= 80\" or \"state = full\"").within(when);
         Ok(Case { when: condition.ok_or_else(wrong)?, text: inline.get("text", reader)?, icon: inline.get("icon", reader)? })
     }
 }
@@ -241,7 +244,7 @@ settings! {
         source: ModuleSource,
         /// fields picked out of what a program prints
         #[also = "json, json field, parse"]
-        pick: Pick = {},
+        pick: FieldSelectors = {},
         /// what it shows
         #[also = "format, label, format string, clock format, date format"]
         text: Pattern = "{value}",
@@ -262,14 +265,14 @@ settings! {
         hover: Option<Pattern>,
         /// what pressing it does; a list is a menu
         #[also = "click, on click, mouse click, scroll, menu"]
-        press: Press = {},
+        press: ButtonActions = {},
         /// the modules that a press on it folds and unfolds
         #[also = "collapse, fold, group modules, drawer"]
         group: Vec<String> = [],
         /// whether its group is folded to begin with
         folded: bool = true,
         /// who gives way first when room is short: higher numbers before lower ones
-        shrink: Whole<0, 100> = 0,
+        shrink: Integer<0, 100> = 0,
         /// the least room it takes
         #[also = "min width, fixed width"]
         min: Px<0, 4000> = 0,
@@ -288,10 +291,10 @@ impl Module {
     }
 
     /// What is picked out of what its source prints: what the rice says, else what the source is known to print.
-    pub fn picks(&self) -> std::borrow::Cow<'_, Pick> {
+    pub fn picks(&self) -> std::borrow::Cow<'_, FieldSelectors> {
         use std::borrow::Cow;
-        match self.source.kind.is(super::BuiltIn::Volume) && self.pick.0.is_empty() {
-            true => Cow::Owned(Pick::pointers(&[("percent", "/percent"), ("state", "/state"), ("value", "/percent")])),
+        match self.source.kind.is(super::BuiltInSource::Volume) && self.pick.0.is_empty() {
+            true => Cow::Owned(FieldSelectors::pointers(&[("percent", "/percent"), ("state", "/state"), ("value", "/percent")])),
             false => Cow::Borrowed(&self.pick),
         }
     }

@@ -3,36 +3,36 @@
 //! [`settings!`](crate::rice::catalogue) declares a table once, as a struct; the struct, its reading, its checks
 //! and its entries in the catalogue all come from that declaration.
 
-use crate::load::{At, Node, Reader, Wrong};
+use crate::load::{ReadCursor, SettingReader, SpannedValue, ValueError};
 
 /// When a changed setting is in effect.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Takes {
+pub enum ReloadPolicy {
     /// On the next reload.
-    Now,
+    Immediate,
     /// When its part starts again.
     Restart,
     /// At the next login.
     Login,
     /// Not at all yet: it is read and checked, and nothing acts on it.
-    Later,
+    Unimplemented,
 }
 
-impl Takes {
+impl ReloadPolicy {
     /// In words that follow "takes effect".
     pub fn words(self) -> &'static str {
         match self {
-            Takes::Now => "at once",
-            Takes::Restart => "when its part starts again",
-            Takes::Login => "at the next login",
-            Takes::Later => "not yet: it is checked and kept, and nothing acts on it so far",
+            ReloadPolicy::Immediate => "at once",
+            ReloadPolicy::Restart => "when its part starts again",
+            ReloadPolicy::Login => "at the next login",
+            ReloadPolicy::Unimplemented => "not yet: it is checked and kept, and nothing acts on it so far",
         }
     }
 }
 
 /// What a value may be.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Allowed {
+pub enum ValueConstraint {
     /// Whatever its type can say.
     Any,
     /// Numbers from the first to the last.
@@ -43,17 +43,17 @@ pub enum Allowed {
 
 /// The type of one value.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Kind {
+pub struct ValueType {
     /// What it is called: `length`, `colour`.
     pub name: &'static str,
     /// Its unit, or nothing.
     pub unit: &'static str,
     /// What it may be.
-    pub allowed: Allowed,
+    pub allowed: ValueConstraint,
     /// A value as TOML; empty where the allowed ones give one. Of a list: an element.
     pub example: &'static str,
     /// How far it reaches.
-    pub reach: Reach,
+    pub reach: Capability,
     /// What a value that is a table in one line may say; of a list: an element.
     pub fields: &'static [InlineField],
 }
@@ -66,14 +66,14 @@ pub struct InlineField {
     /// One line of help.
     pub help: &'static str,
     /// Its type.
-    pub kind: &'static Kind,
+    pub kind: &'static ValueType,
     /// A telling value as TOML, where that of its type does not say enough.
     pub example: Option<&'static str>,
 }
 
 impl InlineField {
     /// A field with the example of its type.
-    pub(crate) const fn new(name: &'static str, help: &'static str, kind: &'static Kind) -> InlineField {
+    pub(crate) const fn new(name: &'static str, help: &'static str, kind: &'static ValueType) -> InlineField {
         InlineField { name, help, kind, example: None }
     }
 
@@ -84,17 +84,17 @@ impl InlineField {
 
     /// A value that it could have, as TOML.
     pub fn example(&self) -> String {
-        self.setting(Takes::Now).example()
+        self.setting(ReloadPolicy::Immediate).example()
     }
 
     /// The same as a setting, to look for it as for any other.
-    pub(crate) fn setting(&self, takes: Takes) -> Field {
+    pub(crate) fn setting(&self, takes: ReloadPolicy) -> SettingField {
         let InlineField { name, help, kind, example } = *self;
-        Field { name, help, also: "", default: None, takes, example, shape: Shape::One(kind) }
+        SettingField { name, help, also: "", default: None, takes, example, shape: SettingShape::One(kind) }
     }
 }
 
-impl Kind {
+impl ValueType {
     /// What lists are called.
     pub const LIST: &'static str = "list";
     /// What plain texts are called.
@@ -109,37 +109,40 @@ impl Kind {
 
     /// Whether it is bound to a chord.
     pub fn is_binding(&self) -> bool {
-        [Kind::BINDING, Kind::SAYS, Kind::LAUNCHES].contains(&self.name)
+        [ValueType::BINDING, ValueType::SAYS, ValueType::LAUNCHES].contains(&self.name)
     }
 
     /// Whether its values are lists of others.
     pub fn is_list(&self) -> bool {
-        self.name == Kind::LIST
+        self.name == ValueType::LIST
     }
 
     /// Whether its values are plain texts, whatever they look like.
     pub fn is_text(&self) -> bool {
-        self.name == Kind::TEXT
+        self.name == ValueType::TEXT
     }
 }
 
 /// How far a value reaches: what a rice of others may do without being asked, and what not.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Reach {
+pub enum Capability {
     /// It stays inside: how things look and behave, and files of the rice itself.
-    Inside,
+    #[serde(rename = "inside")]
+    None,
     /// It can start programs, or read files outside the rice.
-    Starts,
+    #[serde(rename = "starts")]
+    Execute,
     /// It sets a variable of the environment, by which programs can be made to run or load other code.
     Environment,
     /// It writes a file outside the rice.
-    Writes,
+    #[serde(rename = "writes")]
+    WriteFile,
 }
 
 /// How the names of a table of named things are read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Names {
+pub enum KeySyntax {
     /// A person chooses them.
     Chosen,
     /// They are chords, normalised before merging.
@@ -152,29 +155,29 @@ pub enum Names {
 
 /// What stands at a path.
 #[derive(Debug, Clone, Copy)]
-pub enum Shape {
+pub enum SettingShape {
     /// One value, replaced whole.
-    One(&'static Kind),
+    One(&'static ValueType),
     /// Settings with names of ours.
-    Table(&'static Table),
+    Table(&'static SettingTable),
     /// Things of one shape, named by a person.
-    Named(Names, &'static Shape),
+    Named(KeySyntax, &'static SettingShape),
 }
 
 /// Settings with names of ours.
 #[derive(Debug, Clone, Copy)]
-pub struct Table {
+pub struct SettingTable {
     /// One line of help.
     pub help: &'static str,
     /// The settings, in the order they are shown.
-    pub fields: &'static [Field],
+    pub fields: &'static [SettingField],
     /// What other names mean here.
-    pub rest: Option<(Names, &'static Shape)>,
+    pub rest: Option<(KeySyntax, &'static SettingShape)>,
 }
 
 /// One setting of a table.
 #[derive(Debug, Clone, Copy)]
-pub struct Field {
+pub struct SettingField {
     /// Its name, in kebab-case.
     pub name: &'static str,
     /// One line of help.
@@ -184,30 +187,30 @@ pub struct Field {
     /// Its default as TOML, if it has one.
     pub default: Option<&'static str>,
     /// When a change is in effect.
-    pub takes: Takes,
+    pub takes: ReloadPolicy,
     /// A telling value as TOML, where that of its type does not say enough.
     pub example: Option<&'static str>,
     /// What stands there.
-    pub shape: Shape,
+    pub shape: SettingShape,
 }
 
-impl Field {
+impl SettingField {
     /// A value that it could have, as TOML, other than its default where that is possible.
     pub fn example(&self) -> String {
         if let Some(example) = self.example {
             return example.trim().to_owned();
         }
-        let Shape::One(kind) = self.shape else { return String::new() };
+        let SettingShape::One(kind) = self.shape else { return String::new() };
         let other = |words: &[&'static str]| {
             let other = words.iter().rev().find(|word| self.default.is_none_or(|default| default.trim_matches('"') != **word));
             other.or(words.first()).map(|word| (*word).to_owned()).unwrap_or_default()
         };
         match (kind.name, kind.allowed, kind.example) {
-            ("list", Allowed::OneOf(words), _) => format!("[\"{}\"]", other(words)),
+            ("list", ValueConstraint::OneOf(words), _) => format!("[\"{}\"]", other(words)),
             ("list", _, element) => format!("[{element}]"),
-            ("true or false", Allowed::OneOf(words), _) => other(words),
-            (_, Allowed::OneOf(words), "") => format!("\"{}\"", other(words)),
-            (_, Allowed::Range(from, to), _) => {
+            ("true or false", ValueConstraint::OneOf(words), _) => other(words),
+            (_, ValueConstraint::OneOf(words), "") => format!("\"{}\"", other(words)),
+            (_, ValueConstraint::Range(from, to), _) => {
                 let default = self.default.and_then(|default| default.parse::<f64>().ok()).map_or(from, |number| number as i64);
                 let more = default + (default / 2).max(1);
                 (if more <= to { more } else { from }).to_string()
@@ -217,22 +220,22 @@ impl Field {
     }
 }
 
-impl Table {
+impl SettingTable {
     /// A table without settings.
-    pub const NONE: Table = Table { help: "", fields: &[], rest: None };
+    pub const NONE: SettingTable = SettingTable { help: "", fields: &[], rest: None };
 
     /// The field of this name.
-    pub fn field(&self, name: &str) -> Option<&'static Field> {
+    pub fn field(&self, name: &str) -> Option<&'static SettingField> {
         self.fields.iter().find(|field| field.name == name)
     }
 
     /// The field that a wrong name may mean, and whether it is spelled nearly so: else it is what people call it.
-    pub fn near(&self, name: &str) -> Option<(&'static Field, bool)> {
+    pub fn near(&self, name: &str) -> Option<(&'static SettingField, bool)> {
         let lower = name.to_lowercase().replace(['-', '_'], " ");
-        let called = |field: &&Field| field.also.split(", ").any(|also| also == lower);
+        let called = |field: &&SettingField| field.also.split(", ").any(|also| also == lower);
         // `border color` is what a `frame.color` means.
         let ends = format!(" {lower}");
-        let partly = |field: &&Field| field.also.split(", ").any(|also| also.ends_with(&ends));
+        let partly = |field: &&SettingField| field.also.split(", ").any(|also| also.ends_with(&ends));
         if let Some(field) = self.fields.iter().find(called).or_else(|| self.fields.iter().find(partly)) {
             return Some((field, false));
         }
@@ -242,51 +245,51 @@ impl Table {
 }
 
 /// The table of a shape that is one.
-pub const fn table_of(shape: Shape) -> &'static Table {
+pub const fn table_of(shape: SettingShape) -> &'static SettingTable {
     match shape {
-        Shape::Table(table) => table,
-        Shape::One(_) | Shape::Named(..) => &Table::NONE,
+        SettingShape::Table(table) => table,
+        SettingShape::One(_) | SettingShape::Named(..) => &SettingTable::NONE,
     }
 }
 
 /// What can stand in a rice.
 pub trait Setting: Sized {
     /// Its place in the catalogue.
-    const SHAPE: Shape;
+    const SHAPE: SettingShape;
     /// Reads it; problems go to the reader, and a harmless value stands in.
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self;
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self;
 }
 
 /// A value that is replaced whole. Its `Default` stands in where a value was refused and the catalogue has none.
-pub trait OneValue: Sized + Default {
+pub trait AtomicSetting: Sized + Default {
     /// Its type.
-    const KIND: Kind;
+    const KIND: ValueType;
     /// Reads it from a node whose references are resolved.
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong>;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError>;
 }
 
-impl<T: OneValue> Setting for T {
-    const SHAPE: Shape = Shape::One(&T::KIND);
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+impl<T: AtomicSetting> Setting for T {
+    const SHAPE: SettingShape = SettingShape::One(&T::KIND);
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
         reader.value(at)
     }
 }
 
 /// What a path of the catalogue leads to.
 #[derive(Debug, Clone, Copy)]
-pub enum Found {
+pub enum CatalogueMatch {
     /// A setting of ours.
-    Field(&'static Field),
+    Field(&'static SettingField),
     /// A thing that a person named, or one value in it.
-    Named(Shape),
+    Named(SettingShape),
 }
 
-impl Found {
+impl CatalogueMatch {
     /// The shape at the path.
-    pub fn shape(self) -> Shape {
+    pub fn shape(self) -> SettingShape {
         match self {
-            Found::Field(field) => field.shape,
-            Found::Named(shape) => shape,
+            CatalogueMatch::Field(field) => field.shape,
+            CatalogueMatch::Named(shape) => shape,
         }
     }
 }
@@ -315,35 +318,35 @@ pub fn path_of<S: AsRef<str>>(steps: &[S]) -> String {
 }
 
 /// What a name leads to in a table of named things.
-fn below(here: Shape, names: Names, inner: &'static Shape, step: &str) -> Found {
+fn below(here: SettingShape, names: KeySyntax, inner: &'static SettingShape, step: &str) -> CatalogueMatch {
     match (names, table_of(*inner).field(step)) {
-        (Names::Elements, Some(property)) => Found::Field(property),
-        (Names::Elements, None) => Found::Named(here),
-        _ => Found::Named(*inner),
+        (KeySyntax::Elements, Some(property)) => CatalogueMatch::Field(property),
+        (KeySyntax::Elements, None) => CatalogueMatch::Named(here),
+        _ => CatalogueMatch::Named(*inner),
     }
 }
 
 fn is_chord(step: &str) -> bool {
     // Which modifier the lead is does not matter here; a name that stands for any chord does.
-    step == "NAME" || crate::keys::Keys::parse(step, "Super").is_ok()
+    step == "NAME" || crate::keys::ChordSequence::parse(step, "Super").is_ok()
 }
 
 /// Follows a path; an error says how many steps were good.
-pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, usize> {
-    let mut shape = Shape::Table(table);
+pub fn find<S: AsRef<str>>(table: &'static SettingTable, steps: &[S]) -> Result<CatalogueMatch, usize> {
+    let mut shape = SettingShape::Table(table);
     let mut found = None;
     for (at, step) in steps.iter().enumerate() {
         let step = step.as_ref();
         let next = match shape {
-            Shape::One(_) => None,
-            Shape::Table(table) => match table.field(step) {
-                Some(field) => Some(Found::Field(field)),
+            SettingShape::One(_) => None,
+            SettingShape::Table(table) => match table.field(step) {
+                Some(field) => Some(CatalogueMatch::Field(field)),
                 None => table
                     .rest
-                    .filter(|(names, _)| *names != Names::Chords || is_chord(step))
-                    .map(|(_, shape)| Found::Named(*shape)),
+                    .filter(|(names, _)| *names != KeySyntax::Chords || is_chord(step))
+                    .map(|(_, shape)| CatalogueMatch::Named(*shape)),
             },
-            Shape::Named(names, inner) => Some(below(shape, names, inner, step)),
+            SettingShape::Named(names, inner) => Some(below(shape, names, inner, step)),
         };
         let Some(next) = next else { return Err(at) };
         shape = next.shape();
@@ -353,7 +356,7 @@ pub fn find<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> Result<Found, 
 }
 
 /// The path that a wrong one may mean: the first step that is wrong as it may be meant, and what follows where that is there.
-pub fn near_path(table: &'static Table, path: &[String]) -> Option<String> {
+pub fn near_path(table: &'static SettingTable, path: &[String]) -> Option<String> {
     let wrong = find(table, path).err()?;
     let within = if wrong == 0 { table } else { table_of(find(table, &path[..wrong]).ok()?.shape()) };
     let (field, _) = within.near(&path[wrong])?;
@@ -366,23 +369,24 @@ pub fn near_path(table: &'static Table, path: &[String]) -> Option<String> {
 }
 
 /// A path with its chords spelled in one way.
-pub fn normal_steps(table: &'static Table, steps: &[String], lead: &str) -> Vec<String> {
-    let mut shape = Shape::Table(table);
+pub fn normal_steps(table: &'static SettingTable, steps: &[String], lead: &str) -> Vec<String> {
+    let mut shape = SettingShape::Table(table);
     let one = |step: &String| {
         let mut own = step.clone();
         shape = match shape {
-            Shape::One(_) => shape,
-            Shape::Table(table) => match (table.field(step), table.rest) {
+            SettingShape::One(_) => shape,
+            SettingShape::Table(table) => match (table.field(step), table.rest) {
                 (Some(field), _) => field.shape,
                 (None, Some((names, inner))) => {
-                    if let Some(keys) = crate::keys::Keys::parse(step, lead).ok().filter(|_| names == Names::Chords) {
+                    if let Some(keys) = crate::keys::ChordSequence::parse(step, lead).ok().filter(|_| names == KeySyntax::Chords)
+                    {
                         own = keys.to_string();
                     }
                     *inner
                 }
-                (None, None) => Shape::Table(&Table::NONE),
+                (None, None) => SettingShape::Table(&SettingTable::NONE),
             },
-            Shape::Named(names, inner) => below(shape, names, inner, step).shape(),
+            SettingShape::Named(names, inner) => below(shape, names, inner, step).shape(),
         };
         own
     };
@@ -390,25 +394,25 @@ pub fn normal_steps(table: &'static Table, steps: &[String], lead: &str) -> Vec<
 }
 
 /// The path of the catalogue that leads to the same place: a person's names as `NAME`.
-pub fn pattern_of<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> String {
-    let mut shape = Shape::Table(table);
+pub fn pattern_of<S: AsRef<str>>(table: &'static SettingTable, steps: &[S]) -> String {
+    let mut shape = SettingShape::Table(table);
     let mut pattern = Vec::new();
     for step in steps {
         let (name, next) = match shape {
-            Shape::One(_) => break,
-            Shape::Table(table) => match (table.field(step.as_ref()), table.rest) {
+            SettingShape::One(_) => break,
+            SettingShape::Table(table) => match (table.field(step.as_ref()), table.rest) {
                 (Some(field), _) => (field.name, field.shape),
                 (None, Some((_, shape))) => ("NAME", *shape),
                 (None, None) => break,
             },
-            Shape::Named(names, inner) => match below(shape, names, inner, step.as_ref()) {
+            SettingShape::Named(names, inner) => match below(shape, names, inner, step.as_ref()) {
                 // Elements of elements are one NAME.
-                Found::Named(next) if names == Names::Elements && pattern.last() == Some(&"NAME") => {
+                CatalogueMatch::Named(next) if names == KeySyntax::Elements && pattern.last() == Some(&"NAME") => {
                     shape = next;
                     continue;
                 }
-                Found::Named(next) => ("NAME", next),
-                Found::Field(field) => (field.name, field.shape),
+                CatalogueMatch::Named(next) => ("NAME", next),
+                CatalogueMatch::Field(field) => (field.name, field.shape),
             },
         };
         pattern.push(name);
@@ -418,19 +422,19 @@ pub fn pattern_of<S: AsRef<str>>(table: &'static Table, steps: &[S]) -> String {
 }
 
 /// Calls `visit` for every setting with its path; a person's names stand as `NAME`.
-pub fn each(table: &'static Table, visit: &mut dyn FnMut(&str, &'static Field)) {
-    fn walk(path: &mut Vec<&'static str>, shape: Shape, visit: &mut dyn FnMut(&str, &'static Field)) {
+pub fn each(table: &'static SettingTable, visit: &mut dyn FnMut(&str, &'static SettingField)) {
+    fn walk(path: &mut Vec<&'static str>, shape: SettingShape, visit: &mut dyn FnMut(&str, &'static SettingField)) {
         match shape {
-            Shape::One(_) => {}
-            Shape::Named(_, inner) => {
+            SettingShape::One(_) => {}
+            SettingShape::Named(_, inner) => {
                 path.push("NAME");
                 walk(path, *inner, visit);
                 path.pop();
             }
-            Shape::Table(table) => {
+            SettingShape::Table(table) => {
                 for field in table.fields {
                     path.push(field.name);
-                    if matches!(field.shape, Shape::One(_)) {
+                    if matches!(field.shape, SettingShape::One(_)) {
                         visit(&path.join("."), field);
                     }
                     walk(path, field.shape, visit);
@@ -444,7 +448,7 @@ pub fn each(table: &'static Table, visit: &mut dyn FnMut(&str, &'static Field)) 
             }
         }
     }
-    walk(&mut Vec::new(), Shape::Table(table), visit);
+    walk(&mut Vec::new(), SettingShape::Table(table), visit);
 }
 
 #[doc(hidden)]
@@ -499,16 +503,16 @@ macro_rules! settings {
         #[derive(Debug, Clone, PartialEq)]
         pub struct $table {
             $( #[doc = $help] pub $field: $kind, )*
-            $( #[doc = "Those that a person names."] pub $rest: $crate::rice::Named<$rest_kind>, )?
+            $( #[doc = "Those that a person names."] pub $rest: $crate::rice::NamedMap<$rest_kind>, )?
         }
 
         impl $crate::rice::catalogue::Setting for $table {
-            const SHAPE: $crate::rice::catalogue::Shape = {
-                const REST: Option<($crate::rice::catalogue::Names, &'static $crate::rice::catalogue::Shape)> =
+            const SHAPE: $crate::rice::catalogue::SettingShape = {
+                const REST: Option<($crate::rice::catalogue::KeySyntax, &'static $crate::rice::catalogue::SettingShape)> =
                     $crate::rice::catalogue::rest!($($names $rest_kind)?);
-                $crate::rice::catalogue::Shape::Table(&$crate::rice::catalogue::Table {
+                $crate::rice::catalogue::SettingShape::Table(&$crate::rice::catalogue::SettingTable {
                     help: $about,
-                    fields: &[$( $crate::rice::catalogue::Field {
+                    fields: &[$( $crate::rice::catalogue::SettingField {
                         name: $crate::rice::catalogue::name_of!($field),
                         help: $help,
                         also: $crate::rice::catalogue::also_of!($($also)?),
@@ -521,13 +525,13 @@ macro_rules! settings {
                 })
             };
 
-            fn read(reader: &mut $crate::load::Reader<'_>, at: &$crate::load::At<'_>) -> Self {
+            fn read(reader: &mut $crate::load::SettingReader<'_>, at: &$crate::load::ReadCursor<'_>) -> Self {
                 Self {
                     $( $field: $crate::rice::catalogue::Setting::read(reader, &at.field(
                         $crate::rice::catalogue::name_of!($field),
                         $crate::rice::catalogue::default_of!($($default)?),
                     )), )*
-                    $( $rest: <$crate::rice::Named<$rest_kind>>::read_rest(reader, at,
+                    $( $rest: <$crate::rice::NamedMap<$rest_kind>>::read_rest(reader, at,
                         $crate::rice::catalogue::table_of(<Self as $crate::rice::catalogue::Setting>::SHAPE)), )?
                 }
             }
@@ -540,7 +544,7 @@ macro_rules! rest {
         None
     };
     ($names:ident $kind:ty) => {
-        Some(($crate::rice::catalogue::Names::$names, &<$kind as $crate::rice::catalogue::Setting>::SHAPE))
+        Some(($crate::rice::catalogue::KeySyntax::$names, &<$kind as $crate::rice::catalogue::Setting>::SHAPE))
     };
 }
 
@@ -573,10 +577,10 @@ macro_rules! also_of {
 
 macro_rules! takes_of {
     () => {
-        $crate::rice::catalogue::Takes::Now
+        $crate::rice::catalogue::ReloadPolicy::Immediate
     };
     ($takes:ident) => {
-        $crate::rice::catalogue::Takes::$takes
+        $crate::rice::catalogue::ReloadPolicy::$takes
     };
 }
 

@@ -1,7 +1,7 @@
 //! What can be chosen for a setting: its own words, or names that the rice has given.
 
 use super::Rice;
-use super::catalogue::{Allowed, Kind, pattern_of};
+use super::catalogue::{ValueConstraint, ValueType, pattern_of};
 use crate::desk::action_choices;
 
 /// A value, or an element of a list, as a person types it, and what it is.
@@ -34,7 +34,7 @@ pub fn actions(rice: &Rice) -> Vec<Choice> {
 }
 
 /// What can be chosen for the setting at a path; empty when anything of its type goes.
-pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choice> {
+pub fn choices<S: AsRef<str>>(steps: &[S], kind: &ValueType, rice: &Rice) -> Vec<Choice> {
     let pattern = pattern_of(Rice::CATALOGUE, steps);
     match pattern.as_str() {
         "palette.use" => return names(rice.palette.all.keys(), "palette"),
@@ -54,7 +54,7 @@ pub fn choices<S: AsRef<str>>(steps: &[S], kind: &Kind, rice: &Rice) -> Vec<Choi
         _ => {}
     }
     match (kind.allowed, kind.name) {
-        (Allowed::OneOf(words), _) => words.iter().map(|word| Choice::new(*word, "")).collect(),
+        (ValueConstraint::OneOf(words), _) => words.iter().map(|word| Choice::new(*word, "")).collect(),
         (_, "colour" | "fill" | "line") if !pattern.starts_with("palette.") => {
             let role = |role: &&str| {
                 let colour = rice.palette.current.role(role).map(super::Colour::hex).unwrap_or_default();

@@ -1,13 +1,13 @@
 //! Comparisons with numbers and words.
 
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach};
-use super::kinds::Inline;
+use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use super::kinds::InlineTable;
 use crate::bar::Values;
-use crate::load::{Node, Reader, Value, Wrong};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 /// A comparison.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Compare {
+pub enum ComparisonOp {
     /// `<`
     Less,
     /// `<=`
@@ -20,24 +20,29 @@ pub enum Compare {
     Equal,
 }
 
-impl Compare {
+impl ComparisonOp {
     /// The signs, the longer ones first.
-    const SIGNS: [(&str, Compare); 5] =
-        [("<=", Compare::AtMost), (">=", Compare::AtLeast), ("<", Compare::Less), (">", Compare::More), ("=", Compare::Equal)];
+    const SIGNS: [(&str, ComparisonOp); 5] = [
+        ("<=", ComparisonOp::AtMost),
+        (">=", ComparisonOp::AtLeast),
+        ("<", ComparisonOp::Less),
+        (">", ComparisonOp::More),
+        ("=", ComparisonOp::Equal),
+    ];
 }
 
 /// A comparison with a number: `>= 80`.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Comparison {
     /// How it is compared.
-    pub compare: Compare,
+    pub compare: ComparisonOp,
     /// With what.
     pub value: f64,
 }
 
 impl Default for Comparison {
     fn default() -> Self {
-        Self { compare: Compare::Equal, value: 0.0 }
+        Self { compare: ComparisonOp::Equal, value: 0.0 }
     }
 }
 
@@ -45,7 +50,7 @@ impl Comparison {
     /// Reads `>= 80`; what stands before the sign is handed back.
     fn parse(text: &str) -> Option<(&str, Comparison)> {
         let (at, sign, compare) =
-            Compare::SIGNS.into_iter().find_map(|(sign, compare)| text.find(sign).map(|at| (at, sign, compare)))?;
+            ComparisonOp::SIGNS.into_iter().find_map(|(sign, compare)| text.find(sign).map(|at| (at, sign, compare)))?;
         let value = text[at + sign.len()..].trim().trim_end_matches('%').trim().parse().ok()?;
         Some((text[..at].trim(), Comparison { compare, value }))
     }
@@ -53,33 +58,39 @@ impl Comparison {
     /// Whether a number meets it.
     pub fn holds(&self, number: f64) -> bool {
         match self.compare {
-            Compare::Less => number < self.value,
-            Compare::AtMost => number <= self.value,
-            Compare::More => number > self.value,
-            Compare::AtLeast => number >= self.value,
-            Compare::Equal => (number - self.value).abs() < f64::EPSILON,
+            ComparisonOp::Less => number < self.value,
+            ComparisonOp::AtMost => number <= self.value,
+            ComparisonOp::More => number > self.value,
+            ComparisonOp::AtLeast => number >= self.value,
+            ComparisonOp::Equal => (number - self.value).abs() < f64::EPSILON,
         }
     }
 }
 
 impl std::fmt::Display for Comparison {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let sign = Compare::SIGNS.iter().find(|(_, compare)| *compare == self.compare).map_or("", |(sign, _)| sign);
+        let sign = ComparisonOp::SIGNS.iter().find(|(_, compare)| *compare == self.compare).map_or("", |(sign, _)| sign);
         match self.compare {
-            Compare::Equal => write!(f, "{}", self.value),
+            ComparisonOp::Equal => write!(f, "{}", self.value),
             _ => write!(f, "{sign} {}", self.value),
         }
     }
 }
 
-impl OneValue for Comparison {
-    const KIND: Kind =
-        Kind { name: "comparison", unit: "", allowed: Allowed::Any, example: "\">= 4\"", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected a number, or a comparison such as \"< 1000\" or \">= 4\"");
+impl AtomicSetting for Comparison {
+    const KIND: ValueType = ValueType {
+        name: "comparison",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "\">= 4\"",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected = || ValueError::kind("expected a number, or a comparison such as \"< 1000\" or \">= 4\"");
         match &node.value {
-            Value::Whole(number) => Ok(Comparison { compare: Compare::Equal, value: *number as f64 }),
-            Value::Text(text) => match Comparison::parse(text) {
+            TomlValue::Integer(number) => Ok(Comparison { compare: ComparisonOp::Equal, value: *number as f64 }),
+            TomlValue::String(text) => match Comparison::parse(text) {
                 Some(("", comparison)) => Ok(comparison),
                 _ => Err(expected()),
             },
@@ -90,7 +101,7 @@ impl OneValue for Comparison {
 
 /// What a field is compared with.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Against {
+pub enum Operand {
     /// A number.
     Number(Comparison),
     /// A word that it must be, or must not be.
@@ -102,9 +113,9 @@ pub enum Against {
     },
 }
 
-impl Default for Against {
+impl Default for Operand {
     fn default() -> Self {
-        Against::Number(Comparison::default())
+        Operand::Number(Comparison::default())
     }
 }
 
@@ -114,7 +125,7 @@ pub struct Condition {
     /// The field.
     pub field: String,
     /// What it is compared with, and how.
-    pub is: Against,
+    pub is: Operand,
 }
 
 impl Condition {
@@ -125,9 +136,9 @@ impl Condition {
             let not = text.contains("!=");
             return match (field.is_empty(), not) {
                 (true, _) => None,
-                (false, false) => Some(Condition { field: field.to_owned(), is: Against::Number(is) }),
+                (false, false) => Some(Condition { field: field.to_owned(), is: Operand::Number(is) }),
                 (false, true) => {
-                    Some(Condition { field: field.to_owned(), is: Against::Word { word: is.value.to_string(), is: false } })
+                    Some(Condition { field: field.to_owned(), is: Operand::Word { word: is.value.to_string(), is: false } })
                 }
             };
         }
@@ -138,15 +149,15 @@ impl Condition {
         let word = word.trim().trim_matches(['"', '\'']);
         let field = field.trim();
         let fair = !field.is_empty() && !word.is_empty() && !field.ends_with(['<', '>']) && !word.starts_with(['<', '>', '=']);
-        fair.then(|| Condition { field: field.to_owned(), is: Against::Word { word: word.to_owned(), is } })
+        fair.then(|| Condition { field: field.to_owned(), is: Operand::Word { word: word.to_owned(), is } })
     }
 
     /// Whether values meet it; without the field they do not.
     pub fn holds(&self, values: &Values) -> bool {
         let Some(field) = values.0.get(&self.field) else { return false };
         match &self.is {
-            Against::Number(comparison) => field.number().is_some_and(|number| comparison.holds(number)),
-            Against::Word { word, is } => (field.plain() == *word) == *is,
+            Operand::Number(comparison) => field.number().is_some_and(|number| comparison.holds(number)),
+            Operand::Word { word, is } => (field.plain() == *word) == *is,
         }
     }
 }
@@ -180,13 +191,13 @@ impl Grades {
     }
 }
 
-impl OneValue for Grades {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Grades {
+    const KIND: ValueType = ValueType {
         name: "grades",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ warn = \"load >= 80\" }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[
             InlineField::new("active", "when something is on: a condition, or a list of them", &String::KIND)
                 .such("\"state = on\""),
@@ -194,19 +205,19 @@ impl OneValue for Grades {
             InlineField::new("urgent", "when somebody should look now", &String::KIND).such("\"load >= 95\""),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = "expected { warn = \"load >= 80\", urgent = \"load >= 95\" }";
-        let inline = Inline::of(node, Self::KIND.fields, expected)?;
-        let one = |node: &Node| -> Result<Condition, Wrong> {
+        let inline = InlineTable::of(node, Self::KIND.fields, expected)?;
+        let one = |node: &SpannedValue| -> Result<Condition, ValueError> {
             let expected = "expected a condition such as \"load >= 80\" or \"state = full\"";
             let parsed = node.text().and_then(Condition::parse);
-            parsed.ok_or_else(|| Wrong::kind(expected).within(node))
+            parsed.ok_or_else(|| ValueError::kind(expected).within(node))
         };
-        let conditions = |name| -> Result<Conditions, Wrong> {
+        let conditions = |name| -> Result<Conditions, ValueError> {
             let Some(node) = inline.node(name) else { return Ok(Conditions::default()) };
             let node = reader.resolved(node)?;
             match &node.value {
-                Value::List(items) => items.iter().map(one).collect::<Result<_, _>>().map(Conditions),
+                TomlValue::Array(items) => items.iter().map(one).collect::<Result<_, _>>().map(Conditions),
                 _ => one(&node).map(|condition| Conditions(vec![condition])),
             }
         };

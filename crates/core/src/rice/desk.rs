@@ -2,15 +2,15 @@
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Glob, Inline, Length, Px, Scale, Whole};
-use super::look::OwnBackdrop;
-use super::{IconRef, Named};
-use crate::load::{Node, Reader, Value, Wrong};
+use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Glob, InlineTable, Integer, Length, Px, Scale};
+use super::look::BackdropOverride;
+use super::{IconRef, NamedMap};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 settings! {
     /// strips that windows keep off
-    pub struct Reserve {
+    pub struct Struts {
         /// at the top
         #[also = "strut, reserved space"]
         top: Px<0, 2000> = 0,
@@ -26,31 +26,37 @@ settings! {
 
 /// The mode of a monitor: `1920x1080`, or `1920x1080@60` with a rate in Hz.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Mode {
+pub struct MonitorMode {
     /// Pixels across and down.
     pub size: (i32, i32),
     /// Pictures a second; nothing takes the best.
     pub rate: Option<f64>,
 }
 
-impl OneValue for Mode {
-    const KIND: Kind =
-        Kind { name: "mode", unit: "", allowed: Allowed::Any, example: "\"1920x1080@60\"", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected a mode such as \"1920x1080\" or \"1920x1080@60\"");
+impl AtomicSetting for MonitorMode {
+    const KIND: ValueType = ValueType {
+        name: "mode",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "\"1920x1080@60\"",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected = || ValueError::kind("expected a mode such as \"1920x1080\" or \"1920x1080@60\"");
         let text = node.text().ok_or_else(expected)?;
         let (size, rate) = text.split_once('@').map_or((text, None), |(size, rate)| (size, Some(rate)));
         let (w, h) = size.split_once('x').ok_or_else(expected)?;
         let number = |text: &str| text.trim().parse::<i32>().ok().filter(|n| (1..=32768).contains(n)).ok_or_else(expected);
         let rate =
             rate.map(|rate| rate.trim().parse::<f64>().ok().filter(|rate| (1.0..=1000.0).contains(rate)).ok_or_else(expected));
-        Ok(Mode { size: (number(w)?, number(h)?), rate: rate.transpose()? })
+        Ok(MonitorMode { size: (number(w)?, number(h)?), rate: rate.transpose()? })
     }
 }
 
 /// Where a monitor lies.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub enum MonitorPlace {
+pub enum MonitorPosition {
     /// Where it is.
     #[default]
     AsItIs,
@@ -60,22 +66,23 @@ pub enum MonitorPlace {
     Beside(Side, String),
 }
 
-impl OneValue for MonitorPlace {
-    const KIND: Kind = Kind {
+impl AtomicSetting for MonitorPosition {
+    const KIND: ValueType = ValueType {
         name: "monitor place",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"right-of left\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected a place such as \"0,0\", \"right-of main\", \"left-of\", \"above\" or \"below\"");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected =
+            || ValueError::kind("expected a place such as \"0,0\", \"right-of main\", \"left-of\", \"above\" or \"below\"");
         let text = node.text().ok_or_else(expected)?;
         if let Some((x, y)) = text.split_once(',') {
             let number =
                 |text: &str| text.trim().parse::<i32>().ok().filter(|n| (-65536..=65536).contains(n)).ok_or_else(expected);
-            return Ok(MonitorPlace::At(number(x)?, number(y)?));
+            return Ok(MonitorPosition::At(number(x)?, number(y)?));
         }
         let (way, other) = text.split_once(' ').ok_or_else(expected)?;
         let side = match way {
@@ -85,13 +92,13 @@ impl OneValue for MonitorPlace {
             "below" => Side::Bottom,
             _ => return Err(expected()),
         };
-        Ok(MonitorPlace::Beside(side, other.trim().to_owned()))
+        Ok(MonitorPosition::Beside(side, other.trim().to_owned()))
     }
 }
 
 named_value! {
     /// How far a monitor is turned, clockwise.
-    pub enum Rotate as "turn" {
+    pub enum OutputRotation as "turn" {
         /// Not at all.
         Upright = "upright",
         /// A quarter to the right.
@@ -111,13 +118,13 @@ settings! {
         r#match: Glob = "*",
         /// its size in pixels, and its rate
         #[also = "resolution, refresh rate, screen size, hz"]
-        mode: Option<Mode>,
+        mode: Option<MonitorMode>,
         /// where it lies: a place, or beside another
         #[also = "monitor position, screen arrangement, left of, right of, second monitor"]
-        at: Option<MonitorPlace>,
+        at: Option<MonitorPosition>,
         /// how far it is turned
         #[also = "rotation, portrait, landscape, orientation"]
-        rotate: Rotate = "upright",
+        rotate: OutputRotation = "upright",
         /// how many pixels one pixel of this rice takes
         /// 1.5
         #[also = "scaling, hidpi, dpi, zoom"]
@@ -133,13 +140,13 @@ settings! {
         #[also = "disable monitor, turn off screen"]
         off: bool = false,
         /// strips that windows keep off
-        reserve: Reserve,
+        reserve: Struts,
         /// the workspaces that live there; those listed nowhere belong to the first monitor
         /// ["charts", "logs"]
         #[also = "workspace per monitor, bind workspace to monitor"]
         workspaces: Vec<String> = [],
         /// what lies behind its windows
-        backdrop: OwnBackdrop,
+        backdrop: BackdropOverride,
     }
 }
 
@@ -169,7 +176,7 @@ settings! {
         #[also = "workspace icon, workspace symbol"]
         icon: IconRef = "none",
         /// what lies behind its windows
-        backdrop: OwnBackdrop,
+        backdrop: BackdropOverride,
     }
 }
 
@@ -195,7 +202,7 @@ named_value! {
 
 named_value! {
     /// Where a column of a ribbon comes to that was cut at an edge of the screen.
-    pub enum WhenCut as "place" {
+    pub enum ColumnReveal as "place" {
         /// To where columns like to rest.
         Rest = "rest",
         /// Just onto the screen.
@@ -232,7 +239,7 @@ impl Side {
 
 named_value! {
     /// Where a new window goes.
-    pub enum NewPlace as "place" {
+    pub enum NewPosition as "place" {
         /// First of the main area.
         Main = "main",
         /// First of the stack.
@@ -259,22 +266,22 @@ settings! {
         share: Length = "1/2",
         /// how many windows the main area holds
         #[also = "number of main windows"]
-        mains: Whole<1, 9> = 1,
+        mains: Integer<1, 9> = 1,
         /// where a new window goes
         #[also = "new window position, insert, spawn position"]
-        new: NewPlace = "stack-end",
+        new: NewPosition = "stack-end",
         /// of a ribbon: the widths that its columns step through
         /// ["1/3", "1/2", "4/5"]
         #[also = "column width, scrolling columns, preset widths"]
         widths: Vec<Length> = ["2/5", "3/5", "4/5"],
         /// of a ribbon: which of its widths a new column takes, counted from 1
-        opens_at: Whole<1, 9> = 1,
+        opens_at: Integer<1, 9> = 1,
         /// of a ribbon: where along the screen the focused column likes to rest
         rest_at: Length = "1/2",
         /// of a ribbon: how far from there it may lie, whole on the screen, before the view moves
         slack: Length = "100%",
         /// of a ribbon: where a column comes to that was cut
-        when_cut: WhenCut = "rest",
+        when_cut: ColumnReveal = "rest",
     }
 }
 
@@ -299,13 +306,13 @@ impl Program {
     }
 }
 
-impl OneValue for Program {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Program {
+    const KIND: ValueType = ValueType {
         name: "program",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ run = [\"tidechart\", \"--today\"], app = \"tidechart\" }",
-        reach: Reach::Starts,
+        reach: Capability::Execute,
         fields: &[
             InlineField::new("run", "the program and its arguments", &<Vec<String>>::KIND).such("[\"tidechart\", \"--today\"]"),
             InlineField::new("app", "the app name of its windows, where it is not the program's", &String::KIND)
@@ -314,29 +321,30 @@ impl OneValue for Program {
             InlineField::new("env", "variables that are added to its environment", &String::KIND).such("{ TZ = \"UTC\" }"),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        if let Value::Text(name) = &node.value {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        if let TomlValue::String(name) = &node.value {
             let name = name.trim();
             return if name.is_empty() {
-                Err(Wrong::kind("expected the name of a program"))
+                Err(ValueError::kind("expected the name of a program"))
             } else if name.split_whitespace().count() > 1 {
                 let words: Vec<String> = name.split_whitespace().map(crate::load::quoted).collect();
                 let mend = format!("{{ run = [{}] }}", words.join(", "));
                 let note = format!("a program's name alone; with arguments it is {mend}");
-                Err(Wrong { mend: Some(mend), ..Wrong::kind(note) })
+                Err(ValueError { mend: Some(mend), ..ValueError::kind(note) })
             } else {
                 Ok(Program { run: vec![name.to_owned()], ..Program::default() })
             };
         }
-        let inline = Inline::of(node, Self::KIND.fields, "expected a program's name, or { run = [\"program\", \"argument\"] }")?;
-        let run: Vec<String> = inline.get("run", reader)?.ok_or_else(|| Wrong::kind("run = [\"program\"] is missing"))?;
+        let inline =
+            InlineTable::of(node, Self::KIND.fields, "expected a program's name, or { run = [\"program\", \"argument\"] }")?;
+        let run: Vec<String> = inline.get("run", reader)?.ok_or_else(|| ValueError::kind("run = [\"program\"] is missing"))?;
         if run.is_empty() {
-            return Err(Wrong::kind("run names no program"));
+            return Err(ValueError::kind("run names no program"));
         }
         let mut env = IndexMap::new();
         if let Some(node) = inline.node("env") {
-            let Value::Table(entries) = &node.value else {
-                return Err(Wrong::kind("expected { NAME = \"value\" }").within(node));
+            let TomlValue::Table(entries) = &node.value else {
+                return Err(ValueError::kind("expected { NAME = \"value\" }").within(node));
             };
             for (name, value) in entries {
                 env.insert(name.clone(), String::from_node(value, reader).map_err(|wrong| wrong.within(value))?);
@@ -355,30 +363,30 @@ pub struct PlacedFile {
     pub fill: bool,
 }
 
-impl OneValue for PlacedFile {
-    const KIND: Kind = Kind {
+impl AtomicSetting for PlacedFile {
+    const KIND: ValueType = ValueType {
         name: "placed file",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ from = \"art/colours.xres\", fill = true }",
-        reach: Reach::Writes,
+        reach: Capability::WriteFile,
         fields: &[
             InlineField::new("from", "the file, in the folder of the rice", &String::KIND).such("\"art/colours.xres\""),
             InlineField::new("fill", "whether its holes are filled with the rice's values", &bool::KIND),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        if let Value::Text(from) = &node.value {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        if let TomlValue::String(from) = &node.value {
             return Ok(PlacedFile { from: from.clone(), fill: false });
         }
-        let inline = Inline::of(node, Self::KIND.fields, "expected { from = \"art/file\", fill = true }")?;
-        let from = inline.get("from", reader)?.ok_or_else(|| Wrong::kind("from = \"art/file\" is missing"))?;
+        let inline = InlineTable::of(node, Self::KIND.fields, "expected { from = \"art/file\", fill = true }")?;
+        let from = inline.get("from", reader)?.ok_or_else(|| ValueError::kind("from = \"art/file\" is missing"))?;
         Ok(PlacedFile { from, fill: inline.get("fill", reader)?.unwrap_or_default() })
     }
 }
 
 /// A layout by its name: one of the rice's, or a kind as it is.
-pub fn layout_named(layouts: &Named<LayoutRule>, name: &str) -> Option<LayoutRule> {
+pub fn layout_named(layouts: &NamedMap<LayoutRule>, name: &str) -> Option<LayoutRule> {
     layouts.get(name).cloned().or_else(|| {
         let kind = LayoutKind::ALL.iter().copied().find(|kind| kind.word() == name)?;
         Some(LayoutRule { kind, ..LayoutRule::plain() })

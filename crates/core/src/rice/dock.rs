@@ -4,7 +4,7 @@ use super::bar::Align;
 use super::catalogue::{named_value, settings};
 use super::desk::Side;
 use super::icon::IconRef;
-use super::kinds::{Glob, Named, Px, Span};
+use super::kinds::{Glob, NamedMap, Px, TimeSpan};
 use super::reach::ActionText;
 
 named_value! {
@@ -33,7 +33,7 @@ named_value! {
 
 settings! {
     /// something in the dock that is an action
-    pub struct DockOwn {
+    pub struct DockAction {
         /// what a press on it does
         /// "quit"
         r#do: ActionText = "none",
@@ -45,7 +45,7 @@ settings! {
 
 settings! {
     /// programs at an edge of the screen: to be started, and those that run
-    pub struct Dock {
+    pub struct DockSettings {
         /// what always stands in it, in order: programs of [program], desktop entries by their ids, what is made in own, and - for a line between
         #[also = "pinned apps, favourites, favorites, dock items, pinned"]
         keep: Vec<String> = [],
@@ -56,7 +56,7 @@ settings! {
         #[also = "all workspaces"]
         everywhere: bool = true,
         /// what stands in it that is an action, name by name
-        own: Named<DockOwn>,
+        own: NamedMap<DockAction>,
         /// the edge it lies at
         #[also = "dock position, dock side"]
         edge: Side = "bottom",
@@ -76,9 +76,9 @@ settings! {
         #[also = "dock autohide, autohide dock"]
         hide: DockHides = "never",
         /// how long the pointer is at its edge before it comes
-        show_after: Span = "120ms",
+        show_after: TimeSpan = "120ms",
         /// how long the pointer is elsewhere before it goes
-        hide_after: Span = "500ms",
+        hide_after: TimeSpan = "500ms",
         /// when names stand by what is in it
         #[also = "dock tooltips"]
         labels: DockLabels = "hover",
@@ -91,7 +91,7 @@ settings! {
 /// What stands for a line between two things.
 pub const SEPARATOR: &str = "-";
 
-impl Dock {
+impl DockSettings {
     /// Whether there is one.
     pub fn is_there(&self) -> bool {
         self.running || !self.keep.is_empty()

@@ -1,26 +1,28 @@
 //! Every setting as a file of comments, and as a page: the catalogue in words.
 
 use super::Rice;
-use super::catalogue::{Allowed, Field, InlineField, Kind, Names, Shape, Table, Takes};
+use super::catalogue::{
+    InlineField, KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType,
+};
 use crate::problem::{count, in_words};
 
 /// What a value may be, in words.
-pub fn allowed(kind: &Kind) -> String {
+pub fn allowed(kind: &ValueType) -> String {
     let unit = if kind.unit.is_empty() { String::new() } else { format!(" {}", kind.unit) };
     match kind.allowed {
-        Allowed::Range(from, to) => format!("{from} to {to}{unit}"),
-        Allowed::OneOf(words) if kind.is_list() => format!("list of {}", in_words(words)),
-        Allowed::OneOf(words) => in_words(words).replace(" and ", " or "),
-        Allowed::Any if kind.is_list() => format!("list of {}s", kind.unit),
-        Allowed::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
+        ValueConstraint::Range(from, to) => format!("{from} to {to}{unit}"),
+        ValueConstraint::OneOf(words) if kind.is_list() => format!("list of {}", in_words(words)),
+        ValueConstraint::OneOf(words) => in_words(words).replace(" and ", " or "),
+        ValueConstraint::Any if kind.is_list() => format!("list of {}s", kind.unit),
+        ValueConstraint::Any => format!("{}{}", kind.name, if unit.is_empty() { String::new() } else { format!(":{unit}") }),
     }
 }
 
 /// A name that stands for a person's own, by the table it is in.
-fn stand_in(table: &str, names: Names) -> &'static str {
+fn stand_in(table: &str, names: KeySyntax) -> &'static str {
     match (table, names) {
-        (_, Names::Chords) => "Lead+Return",
-        (_, Names::Files) => "~/.Xdefaults",
+        (_, KeySyntax::Chords) => "Lead+Return",
+        (_, KeySyntax::Files) => "~/.Xdefaults",
         ("palette", _) => "ebb",
         ("style", _) => "bar",
         ("bar", _) => "top",
@@ -38,17 +40,17 @@ fn stand_in(table: &str, names: Names) -> &'static str {
 }
 
 /// One setting with the path of its table in the exhaustive sample, or one value that a person names.
-struct Line {
+struct SettingRow {
     table: Vec<&'static str>,
     name: &'static str,
     help: &'static str,
-    kind: &'static Kind,
+    kind: &'static ValueType,
     default: Option<&'static str>,
     example: String,
-    takes: Takes,
+    takes: ReloadPolicy,
 }
 
-fn lines(table: &'static Table, path: &mut Vec<&'static str>, out: &mut Vec<Line>) {
+fn lines(table: &'static SettingTable, path: &mut Vec<&'static str>, out: &mut Vec<SettingRow>) {
     for field in table.fields {
         shape(field.name, field.shape, Some(field), path, out);
     }
@@ -57,9 +59,15 @@ fn lines(table: &'static Table, path: &mut Vec<&'static str>, out: &mut Vec<Line
     }
 }
 
-fn shape(name: &'static str, what: Shape, field: Option<&'static Field>, path: &mut Vec<&'static str>, out: &mut Vec<Line>) {
+fn shape(
+    name: &'static str,
+    what: SettingShape,
+    field: Option<&'static SettingField>,
+    path: &mut Vec<&'static str>,
+    out: &mut Vec<SettingRow>,
+) {
     match what {
-        Shape::One(kind) => {
+        SettingShape::One(kind) => {
             let example = match field {
                 Some(field) => field.example(),
                 None if kind.is_text() => "\"reedit\"".to_owned(),
@@ -67,15 +75,15 @@ fn shape(name: &'static str, what: Shape, field: Option<&'static Field>, path: &
             };
             let help = field.map_or("", |field| field.help.trim());
             let default = field.and_then(|field| field.default);
-            let takes = field.map_or(Takes::Now, |field| field.takes);
-            out.push(Line { table: path.clone(), name, help, kind, default, example, takes });
+            let takes = field.map_or(ReloadPolicy::Immediate, |field| field.takes);
+            out.push(SettingRow { table: path.clone(), name, help, kind, default, example, takes });
         }
-        Shape::Table(inner) => {
+        SettingShape::Table(inner) => {
             path.push(name);
             lines(inner, path, out);
             path.pop();
         }
-        Shape::Named(names, inner) => {
+        SettingShape::Named(names, inner) => {
             path.push(name);
             shape(stand_in(name, names), *inner, None, path, out);
             path.pop();
@@ -84,12 +92,12 @@ fn shape(name: &'static str, what: Shape, field: Option<&'static Field>, path: &
 }
 
 /// All settings, those of a table together.
-fn all() -> Vec<Line> {
+fn all() -> Vec<SettingRow> {
     let mut all = Vec::new();
     lines(Rice::CATALOGUE, &mut Vec::new(), &mut all);
     // Tables stand after the values of the table they lie in.
     let parts: Vec<&str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
-    let part = |line: &Line| parts.iter().position(|part| line.table.first().unwrap_or(&line.name) == part);
+    let part = |line: &SettingRow| parts.iter().position(|part| line.table.first().unwrap_or(&line.name) == part);
     let mut tables: Vec<Vec<&str>> = Vec::new();
     for line in &all {
         if !tables.contains(&line.table) {
@@ -120,7 +128,7 @@ pub fn every_setting() -> String {
             table = Some(line.table.clone());
         }
         if !line.help.is_empty() {
-            let later = if line.takes == Takes::Later { "; not yet" } else { "" };
+            let later = if line.takes == ReloadPolicy::Unimplemented { "; not yet" } else { "" };
             text.push_str(&format!("## {}; {}{later}\n", line.help, allowed(line.kind)));
         }
         let value = line.default.map_or(line.example, str::to_owned);

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::load::{Node, Wrong};
+use crate::load::{SpannedValue, ValueError};
 
 /// A regular expression that knows how it was written.
 #[derive(Debug, Clone)]
@@ -20,16 +20,16 @@ impl PartialEq for Expression {
 /// A text that is no regular expression.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("no regular expression: {why}")]
-pub struct NoExpression {
+pub struct ExpressionError {
     why: String,
     /// The bytes of the text that it is about, where that is known.
     bytes: Option<Range<usize>>,
 }
 
-impl NoExpression {
+impl ExpressionError {
     /// As the refusal of a value whose expression begins after so many bytes.
-    pub(super) fn wrong(self, node: &Node, before: usize) -> Wrong {
-        let wrong = Wrong::kind(self.to_string()).within(node);
+    pub(super) fn wrong(self, node: &SpannedValue, before: usize) -> ValueError {
+        let wrong = ValueError::kind(self.to_string()).within(node);
         match self.bytes {
             Some(bytes) => wrong.inside(node, before + bytes.start..before + bytes.end),
             None => wrong,
@@ -43,15 +43,15 @@ impl Expression {
     /// # Errors
     ///
     /// When it is none: why, and where in it.
-    pub fn parse(text: &str) -> Result<Expression, NoExpression> {
+    pub fn parse(text: &str) -> Result<Expression, ExpressionError> {
         regex_lite::Regex::new(text).map(|regex| Expression { text: text.to_owned(), regex }).map_err(|error| {
             // The small engine does not say where.
             match regex_syntax::ast::parse::Parser::new().parse(text) {
                 Err(at) => {
                     let (span, why) = (at.span(), at.kind().to_string());
-                    NoExpression { why, bytes: Some(span.start.offset..span.end.offset) }
+                    ExpressionError { why, bytes: Some(span.start.offset..span.end.offset) }
                 }
-                Ok(_) => NoExpression { why: error.to_string(), bytes: None },
+                Ok(_) => ExpressionError { why: error.to_string(), bytes: None },
             }
         })
     }

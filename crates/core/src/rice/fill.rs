@@ -1,8 +1,8 @@
 //! What boxes are drawn with: fills, lines, corners, sides.
 
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value};
-use super::kinds::{Colour, Inline};
-use crate::load::{Node, Reader, Value, Wrong};
+use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
+use super::kinds::{Colour, InlineTable};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 /// Colours along a straight line, by CSS (Images 3, 3.1).
 #[derive(Debug, Clone, PartialEq)]
@@ -68,9 +68,11 @@ impl Fill {
         }
     }
 
-    fn gradient(arguments: &str, node: &Node, reader: &Reader<'_>) -> Result<Fill, Wrong> {
+    fn gradient(arguments: &str, node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Fill, ValueError> {
         let expected = || {
-            Wrong::kind("expected linear-gradient(ANGLE, COLOUR, COLOUR, …), such as \"linear-gradient(45deg, @accent, @calm)\"")
+            ValueError::kind(
+                "expected linear-gradient(ANGLE, COLOUR, COLOUR, …), such as \"linear-gradient(45deg, @accent, @calm)\"",
+            )
         };
         let mut pieces = top_level(arguments).into_iter().peekable();
         let angle = pieces.peek().and_then(|first| angle(first));
@@ -87,11 +89,11 @@ impl Fill {
                 _ => (piece, None),
             };
             if at.is_some_and(|at| !(0.0..=1.0).contains(&at)) {
-                return Err(Wrong::range("a colour's place is 0% to 100%"));
+                return Err(ValueError::range("a colour's place is 0% to 100%"));
             }
-            let text = Node { value: Value::Text(colour.to_owned()), ..node.clone() };
+            let text = SpannedValue { value: TomlValue::String(colour.to_owned()), ..node.clone() };
             // The correction of one colour is not that of the whole text.
-            stops.push((at, Colour::from_node(&text, reader).map_err(|wrong| Wrong { mend: None, ..wrong })?));
+            stops.push((at, Colour::from_node(&text, reader).map_err(|wrong| ValueError { mend: None, ..wrong })?));
         }
         if stops.len() < 2 {
             return Err(expected());
@@ -160,33 +162,33 @@ fn spread(stops: Vec<(Option<f32>, Colour)>) -> Vec<(f32, Colour)> {
     stops.into_iter().enumerate().map(|(at, (_, colour))| (between(at), colour)).collect()
 }
 
-impl OneValue for Fill {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Fill {
+    const KIND: ValueType = ValueType {
         name: "fill",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"linear-gradient(90deg, @raise, @paper)\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         match node.text().map(str::trim) {
             Some("none") => Ok(Fill::NONE),
             Some(text) => match text.strip_prefix("linear-gradient(").and_then(|rest| rest.strip_suffix(')')) {
                 Some(arguments) => Fill::gradient(arguments, node, reader),
                 None => Colour::from_node(node, reader).map(Fill::Plain).map_err(|wrong| match wrong.code {
-                    "setting/type" => Wrong { note: format!("{}; a gradient goes, too", wrong.note), ..wrong },
+                    "setting/type" => ValueError { note: format!("{}; a gradient goes, too", wrong.note), ..wrong },
                     _ => wrong,
                 }),
             },
-            None => Err(Wrong::kind("expected a colour such as \"@raise\", or \"linear-gradient(90deg, @raise, @paper)\"")),
+            None => Err(ValueError::kind("expected a colour such as \"@raise\", or \"linear-gradient(90deg, @raise, @paper)\"")),
         }
     }
 }
 
 named_value! {
     /// Which sides a line runs along.
-    pub enum LineAt as "sides" {
+    pub enum BorderSides as "sides" {
         /// All round.
         All = "all",
         /// Only towards the middle of the screen.
@@ -196,54 +198,54 @@ named_value! {
 
 /// A line along the edge of a box, inside of it.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Line {
+pub struct BorderStyle {
     /// How thick it is, in pixels.
     pub width: i32,
     /// What it is drawn with.
     pub fill: Fill,
     /// Where it runs.
-    pub at: LineAt,
+    pub at: BorderSides,
 }
 
-impl OneValue for Line {
-    const KIND: Kind = Kind {
+impl AtomicSetting for BorderStyle {
+    const KIND: ValueType = ValueType {
         name: "line",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ width = 1, fill = \"@line\" }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[
             InlineField::new("width", "how thick it is", &super::Px::<0, 64>::KIND),
             InlineField::new("fill", "what it is drawn with", &Fill::KIND).such("\"@line\""),
-            InlineField::new("at", "where it runs", &LineAt::KIND),
+            InlineField::new("at", "where it runs", &BorderSides::KIND),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let Value::Table(_) = &node.value else {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let TomlValue::Table(_) = &node.value else {
             let fill = Fill::from_node(node, reader)?;
             let width = i32::from(!fill.is_none());
-            return Ok(Line { width, fill, at: LineAt::All });
+            return Ok(BorderStyle { width, fill, at: BorderSides::All });
         };
         let expected = "expected a colour, or { width = 1, fill = \"@line\", at = \"inner\" }";
-        let inline = Inline::of(node, Self::KIND.fields, expected)?;
-        Ok(Line {
+        let inline = InlineTable::of(node, Self::KIND.fields, expected)?;
+        Ok(BorderStyle {
             width: inline.get::<super::Px<0, 64>>("width", reader)?.map_or(1, |width| width.0),
-            fill: inline.get("fill", reader)?.ok_or_else(|| Wrong::kind("fill = \"@line\" is missing"))?,
+            fill: inline.get("fill", reader)?.ok_or_else(|| ValueError::kind("fill = \"@line\" is missing"))?,
             at: inline.get("at", reader)?.unwrap_or_default(),
         })
     }
 }
 
 /// The numbers of a list, each in a range; or one number.
-fn numbers(node: &Node, most: i64, counts: &[usize], expected: &str) -> Result<Vec<i32>, Wrong> {
-    let one = |node: &Node| match node.value {
-        Value::Whole(number) if (0..=most).contains(&number) => Ok(number as i32),
-        Value::Whole(_) => Err(Wrong::range(format!("expected 0 to {most} pixels")).within(node)),
-        _ => Err(Wrong::kind(expected).within(node)),
+fn numbers(node: &SpannedValue, most: i64, counts: &[usize], expected: &str) -> Result<Vec<i32>, ValueError> {
+    let one = |node: &SpannedValue| match node.value {
+        TomlValue::Integer(number) if (0..=most).contains(&number) => Ok(number as i32),
+        TomlValue::Integer(_) => Err(ValueError::range(format!("expected 0 to {most} pixels")).within(node)),
+        _ => Err(ValueError::kind(expected).within(node)),
     };
     match &node.value {
-        Value::List(items) if counts.contains(&items.len()) => items.iter().map(one).collect(),
-        Value::List(_) => Err(Wrong::kind(expected)),
+        TomlValue::Array(items) if counts.contains(&items.len()) => items.iter().map(one).collect(),
+        TomlValue::Array(_) => Err(ValueError::kind(expected)),
         _ => one(node).map(|number| vec![number]),
     }
 }
@@ -252,10 +254,16 @@ fn numbers(node: &Node, most: i64, counts: &[usize], expected: &str) -> Result<V
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Corners(pub [i32; 4]);
 
-impl OneValue for Corners {
-    const KIND: Kind =
-        Kind { name: "corners", unit: "px", allowed: Allowed::Any, example: "[8, 8, 0, 0]", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Corners {
+    const KIND: ValueType = ValueType {
+        name: "corners",
+        unit: "px",
+        allowed: ValueConstraint::Any,
+        example: "[8, 8, 0, 0]",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = "expected one number, or four: [top-left, top-right, bottom-right, bottom-left]";
         let list = numbers(node, 200, &[4], expected)?;
         Ok(Corners(match list[..] {
@@ -278,10 +286,16 @@ pub struct Sides {
     pub left: i32,
 }
 
-impl OneValue for Sides {
-    const KIND: Kind =
-        Kind { name: "sides", unit: "px", allowed: Allowed::Any, example: "[4, 12]", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Sides {
+    const KIND: ValueType = ValueType {
+        name: "sides",
+        unit: "px",
+        allowed: ValueConstraint::Any,
+        example: "[4, 12]",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = "expected one number, or [vertical, horizontal], or [top, right, bottom, left]";
         let list = numbers(node, 1000, &[2, 4], expected)?;
         Ok(match list[..] {
@@ -302,19 +316,19 @@ impl Default for Opacity {
     }
 }
 
-impl OneValue for Opacity {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Opacity {
+    const KIND: ValueType = ValueType {
         name: "opacity",
         unit: "0% to 100%",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"85%\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected an opacity such as \"85%\"");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected = || ValueError::kind("expected an opacity such as \"85%\"");
         let percent = node.text().and_then(|text| text.trim().strip_suffix('%')).ok_or_else(expected)?;
         let part = percent.trim().parse::<f32>().map_err(|_| expected())? / 100.0;
-        if (0.0..=1.0).contains(&part) { Ok(Opacity(part)) } else { Err(Wrong::range("expected 0% to 100%")) }
+        if (0.0..=1.0).contains(&part) { Ok(Opacity(part)) } else { Err(ValueError::range("expected 0% to 100%")) }
     }
 }

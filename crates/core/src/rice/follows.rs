@@ -1,8 +1,8 @@
 //! What follows a setting: the settings that take its value, and what of the desktop goes with it.
 
 use super::Rice;
-use super::catalogue::{Field, Shape, each};
-use crate::load::{Branch, Node, Tree, Value, bare, parse_value};
+use super::catalogue::{SettingField, SettingShape, each};
+use crate::load::{Branch, SpannedValue, TomlValue, Tree, bare, parse_value};
 
 /// What goes with a setting without naming it, by its path in the catalogue.
 const WITH: &[(&str, &str)] = &[
@@ -26,8 +26,10 @@ pub fn goes_with(path: &str) -> Option<&'static str> {
 pub fn followers(tree: &Branch, target: &str) -> Vec<(String, bool)> {
     let mut found = Vec::new();
     written(tree, &mut Vec::new(), target, &mut found);
-    each(Rice::CATALOGUE, &mut |path, field: &'static Field| {
-        let Some(node) = field.default.filter(|_| matches!(field.shape, Shape::One(_))).and_then(parse_value) else { return };
+    each(Rice::CATALOGUE, &mut |path, field: &'static SettingField| {
+        let Some(node) = field.default.filter(|_| matches!(field.shape, SettingShape::One(_))).and_then(parse_value) else {
+            return;
+        };
         if !names(&node, target) {
             return;
         }
@@ -41,17 +43,17 @@ pub fn followers(tree: &Branch, target: &str) -> Vec<(String, bool)> {
 }
 
 /// Whether a value names the target, itself or in a part of it.
-fn names(node: &Node, target: &str) -> bool {
+fn names(node: &SpannedValue, target: &str) -> bool {
     match &node.value {
-        Value::Text(text) => match target.strip_prefix('@') {
+        TomlValue::String(text) => match target.strip_prefix('@') {
             // A gradient names several.
             Some(_) => text.split([',', '(', ')', ' ']).any(|piece| piece.split('/').next() == Some(target)),
             None => {
                 text.strip_prefix('=').is_some_and(|path| super::catalogue::path_of(&super::catalogue::steps(path)) == target)
             }
         },
-        Value::List(items) => items.iter().any(|item| names(item, target)),
-        Value::Table(entries) => entries.iter().any(|(_, node)| names(node, target)),
+        TomlValue::Array(items) => items.iter().any(|item| names(item, target)),
+        TomlValue::Table(entries) => entries.iter().any(|(_, node)| names(node, target)),
         _ => false,
     }
 }

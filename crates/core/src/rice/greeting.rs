@@ -2,9 +2,9 @@
 
 use std::ops::Deref;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Named, Span, Whole};
-use crate::load::{Node, Reader, Wrong};
+use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Integer, NamedMap, TimeSpan};
+use crate::load::{SettingReader, SpannedValue, ValueError};
 
 named_value! {
     /// A shell that greets when it starts.
@@ -22,25 +22,25 @@ named_value! {
 
 /// A shell whose start file gets a block.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Greets(pub ShellKind);
+pub struct GreetingShell(pub ShellKind);
 
-impl Deref for Greets {
+impl Deref for GreetingShell {
     type Target = ShellKind;
     fn deref(&self) -> &ShellKind {
         &self.0
     }
 }
 
-impl OneValue for Greets {
-    const KIND: Kind = Kind { reach: Reach::Writes, ..<ShellKind as OneValue>::KIND };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        ShellKind::from_node(node, reader).map(Greets)
+impl AtomicSetting for GreetingShell {
+    const KIND: ValueType = ValueType { reach: Capability::WriteFile, ..<ShellKind as AtomicSetting>::KIND };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        ShellKind::from_node(node, reader).map(GreetingShell)
     }
 }
 
 named_value! {
     /// Which picture of a folder is shown.
-    pub enum ArtPick as "way to pick" {
+    pub enum ArtSelection as "way to pick" {
         /// Another one each day.
         Day = "day",
         /// Any one.
@@ -50,7 +50,7 @@ named_value! {
 
 named_value! {
     /// How a picture is drawn in a terminal.
-    pub enum ArtAs as "way to draw" {
+    pub enum ArtRendering as "way to draw" {
         /// Half blocks, two pixels a character.
         Blocks = "blocks",
         /// Sixels, where the terminal tells how large its characters are; else half blocks.
@@ -60,34 +60,34 @@ named_value! {
 
 /// A role of the palette.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Role(pub String);
+pub struct PaletteRole(pub String);
 
-impl OneValue for Role {
-    const KIND: Kind = Kind {
+impl AtomicSetting for PaletteRole {
+    const KIND: ValueType = ValueType {
         name: "role",
         unit: "",
-        allowed: Allowed::OneOf(super::Palette::ROLES),
+        allowed: ValueConstraint::OneOf(super::Palette::ROLES),
         example: "",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let text = node.text().filter(|text| super::Palette::ROLES.contains(text));
-        let expected = || Wrong::kind(format!("expected a role: {}", crate::problem::in_words(super::Palette::ROLES)));
-        text.map(|text| Role(text.to_owned())).ok_or_else(expected)
+        let expected = || ValueError::kind(format!("expected a role: {}", crate::problem::in_words(super::Palette::ROLES)));
+        text.map(|text| PaletteRole(text.to_owned())).ok_or_else(expected)
     }
 }
 
 settings! {
     /// what a new shell shows
-    pub struct Greeting {
+    pub struct GreetingSettings {
         /// what it says, in order: modules of the rice, and host, kernel, uptime, shell, terminal, face, desk, rice, users, packages, address, resolution, memory, disk, battery
         #[also = "system info, system information, shell greeting, motd"]
         facts: Vec<String> = [],
         /// what facts are called, where that is not their own name
-        label: Named<String>,
+        label: NamedMap<String>,
         /// signs before the names
-        sign: Named<String>,
+        sign: NamedMap<String>,
         /// the drawing beside them: a text or a picture of the rice, or a folder of them
         /// "art/staff.txt"
         #[also = "ascii art, logo, greeting picture"]
@@ -96,24 +96,24 @@ settings! {
         /// "art/staff-small.txt"
         small: String = "",
         /// which one of a folder is shown
-        pick: ArtPick = "day",
+        pick: ArtSelection = "day",
         /// how wide a picture is drawn, in characters
-        picture_width: Whole<4, 200> = 28,
+        picture_width: Integer<4, 200> = 28,
         /// how a picture is drawn
         #[also = "sixel, image protocol"]
-        picture_as: ArtAs = "blocks",
+        picture_as: ArtRendering = "blocks",
         /// in how many columns facts stand
-        columns: Whole<1, 6> = 1,
+        columns: Integer<1, 6> = 1,
         /// how many characters a bar has that shows a share; 0: none
-        bar: Whole<0, 60> = 0,
+        bar: Integer<0, 60> = 0,
         /// the colour of names
-        names: Role = "muted",
+        names: PaletteRole = "muted",
         /// the colour of what they say
-        values: Role = "ink",
+        values: PaletteRole = "ink",
         /// how long facts are waited for; what comes later is shown the next time
-        wait: Span = "50ms",
+        wait: TimeSpan = "50ms",
         /// the shells that greet, when somebody types in them
         #[also = "shell startup, bashrc, zshrc"]
-        shells: Vec<Greets> = [],
+        shells: Vec<GreetingShell> = [],
     }
 }

@@ -1,7 +1,7 @@
 //! Icons: drawn by us, a character, a picture, or that of a window.
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value};
-use crate::load::{Node, Reader, Wrong, quoted};
+use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value};
+use crate::load::{SettingReader, SpannedValue, ValueError, quoted};
 use crate::problem::nearest;
 
 named_value! {
@@ -140,15 +140,21 @@ impl IconRef {
     }
 }
 
-impl OneValue for IconRef {
-    const KIND: Kind =
-        Kind { name: "icon", unit: "", allowed: Icon::KIND.allowed, example: "\"chip\"", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for IconRef {
+    const KIND: ValueType = ValueType {
+        name: "icon",
+        unit: "",
+        allowed: Icon::KIND.allowed,
+        example: "\"chip\"",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         if let Ok(icon) = Icon::from_node(node, reader) {
             return Ok(IconRef::Drawn(icon));
         }
         let expected = || {
-            Wrong::kind(
+            ValueError::kind(
                 "expected the name of an icon, a character, a picture such as \"art/buoy.svg\", or \"app\" for that of the window",
             )
         };
@@ -164,12 +170,13 @@ impl OneValue for IconRef {
         if (1..=2).contains(&count) && !text.chars().any(|c| c.is_ascii_lowercase() || c.is_control()) {
             return Ok(IconRef::Character(text.to_owned()));
         }
-        let Allowed::OneOf(words) = Icon::KIND.allowed else { return Err(expected()) };
+        let ValueConstraint::OneOf(words) = Icon::KIND.allowed else { return Err(expected()) };
         Err(match nearest(text, words.iter().copied()) {
-            Some(near) => Wrong { mend: Some(quoted(near)), ..Wrong::kind(format!("did you mean {near}?")) },
-            None => {
-                Wrong::kind(format!("expected a character, a picture, \"app\", or one of {}", crate::problem::few(text, words)))
-            }
+            Some(near) => ValueError { mend: Some(quoted(near)), ..ValueError::kind(format!("did you mean {near}?")) },
+            None => ValueError::kind(format!(
+                "expected a character, a picture, \"app\", or one of {}",
+                crate::problem::few(text, words)
+            )),
         })
     }
 }

@@ -1,8 +1,8 @@
 //! Devices that move the pointer or have keys: how they are set, wherever a display lets them.
 
-use super::catalogue::{Kind, OneValue, named_value, settings};
+use super::catalogue::{AtomicSetting, ValueType, named_value, settings};
 use super::kinds::Glob;
-use crate::load::{Node, Reader, Value, Wrong};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 named_value! {
     /// What kind of device one is.
@@ -32,15 +32,15 @@ named_value! {
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Speed(pub f64);
 
-impl OneValue for Speed {
-    const KIND: Kind = super::kinds::kind("speed", "-1 to 1", "0.25");
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Speed {
+    const KIND: ValueType = super::kinds::kind("speed", "-1 to 1", "0.25");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let speed = match node.value {
-            Value::Whole(speed) => speed as f64,
-            Value::Real(speed) => speed,
-            _ => return Err(Wrong::kind("expected a number from -1 to 1")),
+            TomlValue::Integer(speed) => speed as f64,
+            TomlValue::Float(speed) => speed,
+            _ => return Err(ValueError::kind("expected a number from -1 to 1")),
         };
-        if (-1.0..=1.0).contains(&speed) { Ok(Speed(speed)) } else { Err(Wrong::range("expected -1 to 1 here")) }
+        if (-1.0..=1.0).contains(&speed) { Ok(Speed(speed)) } else { Err(ValueError::range("expected -1 to 1 here")) }
     }
 }
 

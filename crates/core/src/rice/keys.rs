@@ -4,18 +4,19 @@ use std::fmt::Display;
 use std::time::Duration;
 
 use super::catalogue::{
-    Allowed, Field, InlineField, Kind, Names, OneValue, Reach, Setting, Shape, Table, Takes, named_value, settings,
+    AtomicSetting, Capability, InlineField, KeySyntax, ReloadPolicy, Setting, SettingField, SettingShape, SettingTable,
+    ValueConstraint, ValueType, named_value, settings,
 };
-use super::kinds::{Inline, Named, Span, Weight};
-use super::launcher::LauncherKey;
+use super::kinds::{InlineTable, NamedMap, TimeSpan, Weight};
+use super::launcher::LauncherCommand;
 use super::rules::WindowPattern;
 use crate::desk::Action;
-use crate::keys::{Keys as ChordKeys, Modifier, Modifiers};
-use crate::load::{self, At, Node, Reader, Tree, Value, Wrong};
+use crate::keys::{ChordSequence as ChordKeys, Modifier, Modifiers};
+use crate::load::{self, ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
 
 named_value! {
     /// Which end of a press counts.
-    pub enum On as "moment" {
+    pub enum BindingTrigger as "moment" {
         /// When the keys go down.
         Press = "press",
         /// When they come up.
@@ -25,7 +26,7 @@ named_value! {
 
 named_value! {
     /// What a key does in a mode that has no binding for it.
-    pub enum Others as "way" {
+    pub enum UnboundKeyPolicy as "way" {
         /// Nothing, and nobody else gets it.
         Eat = "eat",
         /// It goes on to whoever would have got it.
@@ -41,61 +42,68 @@ const fn binding_fields(does: InlineField) -> [InlineField; 5] {
         does,
         InlineField::new("note", "what it is for, as the sheet says it", &String::KIND).such("\"Close the window\""),
         InlineField::new("fixed", "whether keys settle may not move it", &bool::KIND),
-        InlineField::new("on", "which end of the press counts", &On::KIND),
+        InlineField::new("on", "which end of the press counts", &BindingTrigger::KIND),
         InlineField::new("repeat", "whether it is done again while the keys are held", &bool::KIND),
     ]
 }
 
 /// What a binding does: an action of the desk, or free words where another program acts.
-pub trait Deed: Clone + PartialEq + Default + Display + 'static {
+pub trait BindingAction: Clone + PartialEq + Default + Display + 'static {
     /// The type of its bindings.
-    const KIND: Kind;
+    const KIND: ValueType;
     /// Reads it.
-    fn read(node: &Node) -> Result<Self, Wrong>;
+    fn read(node: &SpannedValue) -> Result<Self, ValueError>;
 }
 
-impl Deed for Action {
-    const KIND: Kind = Kind {
-        name: Kind::BINDING,
+impl BindingAction for Action {
+    const KIND: ValueType = ValueType {
+        name: ValueType::BINDING,
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ do = \"close\", note = \"Close the window\" }",
-        reach: Reach::Starts,
+        reach: Capability::Execute,
         fields: &binding_fields(InlineField::new("do", "an action, or a list of them", &super::reach::ActionText::KIND)),
     };
 
-    fn read(node: &Node) -> Result<Self, Wrong> {
-        if let Value::List(items) = &node.value {
-            let all = items.iter().map(Self::read).collect::<Result<Vec<Action>, Wrong>>()?;
-            return if all.is_empty() { Err(Wrong::kind("the list names no action").within(node)) } else { Ok(Action::All(all)) };
+    fn read(node: &SpannedValue) -> Result<Self, ValueError> {
+        if let TomlValue::Array(items) = &node.value {
+            let all = items.iter().map(Self::read).collect::<Result<Vec<Action>, ValueError>>()?;
+            return if all.is_empty() {
+                Err(ValueError::kind("the list names no action").within(node))
+            } else {
+                Ok(Action::All(all))
+            };
         }
-        let text = node.text().ok_or_else(|| Wrong::kind("expected an action such as \"open terminal\", or a list of them"))?;
+        let text =
+            node.text().ok_or_else(|| ValueError::kind("expected an action such as \"open terminal\", or a list of them"))?;
         Action::parse(text).map_err(|unknown| unknown.wrong(text).within(node))
     }
 }
 
 /// What another program does, in free words.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Says(pub String);
+pub struct ExternalAction(pub String);
 
-impl Display for Says {
+impl Display for ExternalAction {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.write_str(&self.0)
     }
 }
 
-impl Deed for Says {
-    const KIND: Kind = Kind {
-        name: Kind::SAYS,
+impl BindingAction for ExternalAction {
+    const KIND: ValueType = ValueType {
+        name: ValueType::SAYS,
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"next match\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &binding_fields(InlineField::new("do", "what it does there, in words", &String::KIND).such("\"next match\"")),
     };
 
-    fn read(node: &Node) -> Result<Self, Wrong> {
-        node.text().map(|text| Says(text.to_owned())).ok_or_else(|| Wrong::kind("expected what it does, such as \"next match\""))
+    fn read(node: &SpannedValue) -> Result<Self, ValueError> {
+        node.text()
+            .map(|text| ExternalAction(text.to_owned()))
+            .ok_or_else(|| ValueError::kind("expected what it does, such as \"next match\""))
     }
 }
 
@@ -109,27 +117,27 @@ pub struct Binding<D = Action> {
     /// Whether settling may not move it.
     pub fixed: bool,
     /// Which end of the press counts.
-    pub on: On,
+    pub on: BindingTrigger,
     /// Whether it is done again while the keys are held.
     pub repeat: bool,
 }
 
-impl<D: Deed> OneValue for Binding<D> {
-    const KIND: Kind = D::KIND;
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        if let Value::Text(_) | Value::List(_) = node.value {
+impl<D: BindingAction> AtomicSetting for Binding<D> {
+    const KIND: ValueType = D::KIND;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        if let TomlValue::String(_) | TomlValue::Array(_) = node.value {
             return Ok(Binding { action: D::read(node)?, repeat: true, ..Binding::default() });
         }
         let expected = "expected an action, or { do = \"close\", note = \"…\", fixed = true }";
-        let inline = Inline::of(node, D::KIND.fields, expected)?;
-        let what = inline.node("do").ok_or_else(|| Wrong::kind("do = \"an action\" is missing"))?;
-        let on: On = inline.get("on", reader)?.unwrap_or_default();
+        let inline = InlineTable::of(node, D::KIND.fields, expected)?;
+        let what = inline.node("do").ok_or_else(|| ValueError::kind("do = \"an action\" is missing"))?;
+        let on: BindingTrigger = inline.get("on", reader)?.unwrap_or_default();
         Ok(Binding {
             action: D::read(what)?,
             note: inline.get("note", reader)?,
             fixed: inline.get("fixed", reader)?.unwrap_or_default(),
             on,
-            repeat: inline.get("repeat", reader)?.unwrap_or(on == On::Press),
+            repeat: inline.get("repeat", reader)?.unwrap_or(on == BindingTrigger::Press),
         })
     }
 }
@@ -158,7 +166,7 @@ settings! {
 
 settings! {
     /// key bindings, and what their keys mean
-    pub struct Keys {
+    pub struct KeysSettings {
         /// the modifier that Lead stands for
         #[also = "modifier, super key, windows key, mod key, main modifier"]
         lead: Lead = "Super",
@@ -168,20 +176,20 @@ settings! {
         must_work_on: Vec<String> = "=keyboard.layouts",
         /// how long an unfinished sequence is waited for
         #[also = "timeout, chord timeout, key sequence"]
-        sequence_wait: Span = "1s",
+        sequence_wait: TimeSpan = "1s",
         /// what settling weighs
         cost: KeyCost,
         /// the desk's bindings
-        desk: ScopeKeys<Action>,
+        desk: ScopeBindings<Action>,
         /// the keys of the launcher while it is open
-        launcher: ScopeKeys<LauncherKey>,
-        .. scopes: Chosen ScopeKeys<Says>,
+        launcher: ScopeBindings<LauncherCommand>,
+        .. scopes: Chosen ScopeBindings<ExternalAction>,
     }
 }
 
 settings! {
     /// another reader of the keyboard, such as a program in a terminal
-    pub struct Scope {
+    pub struct ScopeSettings {
         /// the program that must have the focus, or a pattern of its app name
         /// "terminal"
         inside: Option<WindowPattern>,
@@ -201,76 +209,82 @@ settings! {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Prefix(pub ChordKeys);
 
-impl OneValue for Prefix {
-    const KIND: Kind =
-        Kind { name: "chord", unit: "", allowed: Allowed::Any, example: "\"Ctrl+space\"", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Ctrl+space\""))?;
+impl AtomicSetting for Prefix {
+    const KIND: ValueType = ValueType {
+        name: "chord",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "\"Ctrl+space\"",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let text = node.text().ok_or_else(|| ValueError::kind("expected a chord such as \"Ctrl+space\""))?;
         ChordKeys::parse(text, &reader.lead).map(Prefix).map_err(|spelling| spelling.wrong())
     }
 }
 
 /// The bindings of one mode.
 #[derive(Debug, Clone, PartialEq)]
-pub struct ModeKeys<D: Deed> {
+pub struct ModeBindings<D: BindingAction> {
     /// What an unbound key does.
-    pub others: Others,
+    pub others: UnboundKeyPolicy,
     /// Its bindings.
-    pub chords: Chords<D>,
+    pub chords: BindingList<D>,
 }
 
 /// The bindings of one scope: the plain ones, and those of its modes.
 #[derive(Debug, Clone, PartialEq)]
-pub struct ScopeKeys<D: Deed> {
+pub struct ScopeBindings<D: BindingAction> {
     /// Bindings outside of any mode.
-    pub plain: Chords<D>,
+    pub plain: BindingList<D>,
     /// Its modes.
-    pub modes: Named<ModeKeys<D>>,
+    pub modes: NamedMap<ModeBindings<D>>,
 }
 
-impl<D: Deed> Default for ScopeKeys<D> {
+impl<D: BindingAction> Default for ScopeBindings<D> {
     fn default() -> Self {
-        Self { plain: Chords(Vec::new()), modes: Named::default() }
+        Self { plain: BindingList(Vec::new()), modes: NamedMap::default() }
     }
 }
 
-impl<D: Deed> Setting for ModeKeys<D> {
-    const SHAPE: Shape = Shape::Table(&Table {
+impl<D: BindingAction> Setting for ModeBindings<D> {
+    const SHAPE: SettingShape = SettingShape::Table(&SettingTable {
         help: "a mode: bindings that replace the plain ones until it is left",
-        fields: &[Field {
+        fields: &[SettingField {
             name: "others",
             help: "what an unbound key does here; media keys always work",
             also: "unbound keys, pass keys through",
             default: Some("\"eat\""),
-            takes: Takes::Now,
+            takes: ReloadPolicy::Immediate,
             example: None,
-            shape: <Others as Setting>::SHAPE,
+            shape: <UnboundKeyPolicy as Setting>::SHAPE,
         }],
-        rest: Some((Names::Chords, &<Binding<D> as Setting>::SHAPE)),
+        rest: Some((KeySyntax::Chords, &<Binding<D> as Setting>::SHAPE)),
     });
 
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
-        Self { others: Setting::read(reader, &at.field("others", Some("\"eat\""))), chords: Chords::read(reader, at) }
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
+        Self { others: Setting::read(reader, &at.field("others", Some("\"eat\""))), chords: BindingList::read(reader, at) }
     }
 }
 
-impl<D: Deed> Setting for ScopeKeys<D> {
-    const SHAPE: Shape = Shape::Table(&Table {
+impl<D: BindingAction> Setting for ScopeBindings<D> {
+    const SHAPE: SettingShape = SettingShape::Table(&SettingTable {
         help: "the bindings of a scope",
-        fields: &[Field {
+        fields: &[SettingField {
             name: "modes",
             help: "its modes",
             also: "key mode, layer",
             default: None,
-            takes: Takes::Now,
+            takes: ReloadPolicy::Immediate,
             example: None,
-            shape: <Named<ModeKeys<D>> as Setting>::SHAPE,
+            shape: <NamedMap<ModeBindings<D>> as Setting>::SHAPE,
         }],
-        rest: Some((Names::Chords, &<Binding<D> as Setting>::SHAPE)),
+        rest: Some((KeySyntax::Chords, &<Binding<D> as Setting>::SHAPE)),
     });
 
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
-        Self { plain: Chords::read(reader, at), modes: Setting::read(reader, &at.field("modes", None)) }
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
+        Self { plain: BindingList::read(reader, at), modes: Setting::read(reader, &at.field("modes", None)) }
     }
 }
 
@@ -278,25 +292,25 @@ impl<D: Deed> Setting for ScopeKeys<D> {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Lead(pub Modifier);
 
-impl OneValue for Lead {
-    const KIND: Kind = Kind {
+impl AtomicSetting for Lead {
+    const KIND: ValueType = ValueType {
         name: "modifier",
         unit: "",
-        allowed: Allowed::OneOf(Modifier::LEADS),
+        allowed: ValueConstraint::OneOf(Modifier::LEADS),
         example: "",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let words = Modifier::LEADS;
         let word = node.text().filter(|word| words.contains(word));
-        word.and_then(Modifier::parse).map(Lead).ok_or_else(|| Wrong::not_one_of(node, words))
+        word.and_then(Modifier::parse).map(Lead).ok_or_else(|| ValueError::not_one_of(node, words))
     }
 }
 
 /// A binding with its place in the rice.
 #[derive(Debug, Clone, PartialEq)]
-pub struct BindingAt<D = Action> {
+pub struct SpannedBinding<D = Action> {
     /// Its chords, normalised.
     pub keys: ChordKeys,
     /// Its chords as a person wrote them.
@@ -313,14 +327,14 @@ pub struct BindingAt<D = Action> {
 
 /// Bindings in the order of the rice; a chord that one layer binds twice stands twice.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Chords<D = Action>(pub Vec<BindingAt<D>>);
+pub struct BindingList<D = Action>(pub Vec<SpannedBinding<D>>);
 
 /// What else stands in a table of bindings.
 const NO_CHORDS: [&str; 2] = ["others", "modes"];
 
-impl<D: Deed> Chords<D> {
+impl<D: BindingAction> BindingList<D> {
     /// Reads the chords of a table; what else stands in it is no chord.
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
         let mut bindings = Vec::new();
         let Some(branch) = at.tree.and_then(Tree::branch) else { return Self(bindings) };
         let lead = reader.lead.clone();
@@ -340,7 +354,7 @@ impl<D: Deed> Chords<D> {
                 let raw = reader.sources.slice(node.key);
                 let written = raw.trim_matches(['"', '\'']);
                 let written = if written.is_empty() { name.as_str() } else { written };
-                bindings.push(BindingAt {
+                bindings.push(SpannedBinding {
                     keys: keys.clone(),
                     written: written.to_owned(),
                     binding,
@@ -356,7 +370,7 @@ impl<D: Deed> Chords<D> {
     }
 }
 
-impl Keys {
+impl KeysSettings {
     /// The modifiers that `Lead` is.
     pub fn lead_held(&self) -> Modifiers {
         Modifiers::default().with(self.lead.0)
@@ -369,14 +383,14 @@ impl Keys {
 
     /// How many bindings there are, of all scopes and modes.
     pub fn count(&self) -> usize {
-        fn of<D: Deed>(keys: &ScopeKeys<D>) -> usize {
+        fn of<D: BindingAction>(keys: &ScopeBindings<D>) -> usize {
             keys.plain.0.len() + keys.modes.values().map(|mode| mode.chords.0.len()).sum::<usize>()
         }
         of(&self.desk) + of(&self.launcher) + self.scopes.values().map(of).sum::<usize>()
     }
 
     /// The bindings of the desk, plain and in modes.
-    pub fn of_desk(&self) -> impl Iterator<Item = &BindingAt> {
+    pub fn of_desk(&self) -> impl Iterator<Item = &SpannedBinding> {
         self.desk.plain.0.iter().chain(self.desk.modes.values().flat_map(|mode| &mode.chords.0))
     }
 }

@@ -2,14 +2,16 @@
 
 use std::time::Duration;
 
-use super::catalogue::{Allowed, InlineField, Kind, Names, OneValue, Reach, Setting, Shape, Table};
+use super::catalogue::{
+    AtomicSetting, Capability, InlineField, KeySyntax, Setting, SettingShape, SettingTable, ValueConstraint, ValueType,
+};
 use crate::Ordered;
 use crate::limits;
-use crate::load::{At, Node, Reader, Tree, Value, Wrong};
+use crate::load::{ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
 use crate::problem::nearest;
 
-pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> Kind {
-    Kind { name, unit, allowed: Allowed::Any, example, reach: Reach::Inside, fields: &[] }
+pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> ValueType {
+    ValueType { name, unit, allowed: ValueConstraint::Any, example, reach: Capability::None, fields: &[] }
 }
 
 /// A whole number of pixels from `MIN` to `MAX`.
@@ -18,41 +20,50 @@ pub struct Px<const MIN: i64, const MAX: i64>(pub i32);
 
 /// A whole number from `MIN` to `MAX`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, PartialOrd, Ord)]
-pub struct Whole<const MIN: i64, const MAX: i64>(pub i64);
+pub struct Integer<const MIN: i64, const MAX: i64>(pub i64);
 
-fn whole(node: &Node, min: i64, max: i64, what: &str) -> Result<i64, Wrong> {
+fn whole(node: &SpannedValue, min: i64, max: i64, what: &str) -> Result<i64, ValueError> {
     let expected = format!("expected {what} from {min} to {max}");
     match &node.value {
-        Value::Whole(number) if (min..=max).contains(number) => Ok(*number),
-        Value::Whole(_) => Err(Wrong::range(format!("{expected} here"))),
-        Value::Text(text) => {
+        TomlValue::Integer(number) if (min..=max).contains(number) => Ok(*number),
+        TomlValue::Integer(_) => Err(ValueError::range(format!("{expected} here"))),
+        TomlValue::String(text) => {
             let digits = text.trim().trim_end_matches("px").trim();
             let mend = digits.parse::<i64>().ok().filter(|number| (min..=max).contains(number));
-            Err(Wrong { mend: mend.map(|number| number.to_string()), ..Wrong::kind(format!("{expected}, without quotes")) })
+            Err(ValueError {
+                mend: mend.map(|number| number.to_string()),
+                ..ValueError::kind(format!("{expected}, without quotes"))
+            })
         }
-        _ => Err(Wrong::kind(expected)),
+        _ => Err(ValueError::kind(expected)),
     }
 }
 
-impl<const MIN: i64, const MAX: i64> OneValue for Px<MIN, MAX> {
-    const KIND: Kind =
-        Kind { name: "pixels", unit: "px", allowed: Allowed::Range(MIN, MAX), example: "", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl<const MIN: i64, const MAX: i64> AtomicSetting for Px<MIN, MAX> {
+    const KIND: ValueType = ValueType {
+        name: "pixels",
+        unit: "px",
+        allowed: ValueConstraint::Range(MIN, MAX),
+        example: "",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         whole(node, MIN, MAX, "pixels").map(|number| Px(number as i32))
     }
 }
 
-impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
-    const KIND: Kind = Kind {
+impl<const MIN: i64, const MAX: i64> AtomicSetting for Integer<MIN, MAX> {
+    const KIND: ValueType = ValueType {
         name: "whole number",
         unit: "",
-        allowed: Allowed::Range(MIN, MAX),
+        allowed: ValueConstraint::Range(MIN, MAX),
         example: "",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        whole(node, MIN, MAX, "a whole number").map(Whole)
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        whole(node, MIN, MAX, "a whole number").map(Integer)
     }
 }
 
@@ -60,16 +71,26 @@ impl<const MIN: i64, const MAX: i64> OneValue for Whole<MIN, MAX> {
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Points(pub f32);
 
-impl OneValue for Points {
-    const KIND: Kind =
-        Kind { name: "font size", unit: "pt", allowed: Allowed::Range(4, 96), example: "", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Points {
+    const KIND: ValueType = ValueType {
+        name: "font size",
+        unit: "pt",
+        allowed: ValueConstraint::Range(4, 96),
+        example: "",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let size = match node.value {
-            Value::Whole(size) => size as f64,
-            Value::Real(size) => size,
-            _ => return Err(Wrong::kind("expected a font size in points, from 4 to 96")),
+            TomlValue::Integer(size) => size as f64,
+            TomlValue::Float(size) => size,
+            _ => return Err(ValueError::kind("expected a font size in points, from 4 to 96")),
         };
-        if (4.0..=96.0).contains(&size) { Ok(Points(size as f32)) } else { Err(Wrong::range("expected 4 to 96 points here")) }
+        if (4.0..=96.0).contains(&size) {
+            Ok(Points(size as f32))
+        } else {
+            Err(ValueError::range("expected 4 to 96 points here"))
+        }
     }
 }
 
@@ -77,19 +98,25 @@ impl OneValue for Points {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Weight(pub i64);
 
-impl OneValue for Weight {
-    const KIND: Kind =
-        Kind { name: "number", unit: "", allowed: Allowed::Range(0, 100), example: "", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Weight {
+    const KIND: ValueType = ValueType {
+        name: "number",
+        unit: "",
+        allowed: ValueConstraint::Range(0, 100),
+        example: "",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let number = match node.value {
-            Value::Whole(number) => number as f64,
-            Value::Real(number) => number,
-            _ => return Err(Wrong::kind("expected a number from 0 to 100")),
+            TomlValue::Integer(number) => number as f64,
+            TomlValue::Float(number) => number,
+            _ => return Err(ValueError::kind("expected a number from 0 to 100")),
         };
         if (0.0..=100.0).contains(&number) {
             Ok(Weight((number * 100.0).round() as i64))
         } else {
-            Err(Wrong::range("expected 0 to 100 here"))
+            Err(ValueError::range("expected 0 to 100 here"))
         }
     }
 }
@@ -104,15 +131,15 @@ impl Default for Scale {
     }
 }
 
-impl OneValue for Scale {
-    const KIND: Kind = kind("scale", "0.25 to 4", "1.5");
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Scale {
+    const KIND: ValueType = kind("scale", "0.25 to 4", "1.5");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let scale = match node.value {
-            Value::Whole(scale) => scale as f64,
-            Value::Real(scale) => scale,
-            _ => return Err(Wrong::kind("expected a number from 0.25 to 4")),
+            TomlValue::Integer(scale) => scale as f64,
+            TomlValue::Float(scale) => scale,
+            _ => return Err(ValueError::kind("expected a number from 0.25 to 4")),
         };
-        if (0.25..=4.0).contains(&scale) { Ok(Scale(scale)) } else { Err(Wrong::range("expected 0.25 to 4 here")) }
+        if (0.25..=4.0).contains(&scale) { Ok(Scale(scale)) } else { Err(ValueError::range("expected 0.25 to 4 here")) }
     }
 }
 
@@ -161,21 +188,21 @@ impl Length {
     }
 }
 
-impl OneValue for Length {
-    const KIND: Kind = kind("length", "px, % or a fraction", "\"40%\"");
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected pixels such as 400, or a part such as \"40%\" or \"1/3\"");
+impl AtomicSetting for Length {
+    const KIND: ValueType = kind("length", "px, % or a fraction", "\"40%\"");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected = || ValueError::kind("expected pixels such as 400, or a part such as \"40%\" or \"1/3\"");
         match &node.value {
-            Value::Whole(px @ 0..=100_000) => Ok(Length::Px(*px as i32)),
-            Value::Whole(_) => Err(Wrong::range("expected 0 to 100000 pixels")),
-            Value::Text(text) => match Length::parse(text).ok_or_else(expected)? {
+            TomlValue::Integer(px @ 0..=100_000) => Ok(Length::Px(*px as i32)),
+            TomlValue::Integer(_) => Err(ValueError::range("expected 0 to 100000 pixels")),
+            TomlValue::String(text) => match Length::parse(text).ok_or_else(expected)? {
                 share if (0.01..=1.0).contains(&share) => Ok(Length::Share(share)),
-                _ => Err(Wrong::range("expected 1% to 100%")),
+                _ => Err(ValueError::range("expected 1% to 100%")),
             },
             // A part of one, as many write it.
-            Value::Real(part) if (0.01..=1.0).contains(part) => {
+            TomlValue::Float(part) if (0.01..=1.0).contains(part) => {
                 let mend = Some(format!("\"{}%\"", (part * 100.0).round()));
-                Err(Wrong { mend, ..expected() })
+                Err(ValueError { mend, ..expected() })
             }
             _ => Err(expected()),
         }
@@ -184,9 +211,9 @@ impl OneValue for Length {
 
 /// A span of time, written with its unit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Span(pub Duration);
+pub struct TimeSpan(pub Duration);
 
-impl Span {
+impl TimeSpan {
     /// Reads `250ms`, `2s`, `1h30m`.
     pub fn parse(text: &str) -> Option<Duration> {
         let mut total = Duration::ZERO;
@@ -221,17 +248,17 @@ impl Span {
     }
 }
 
-impl OneValue for Span {
-    const KIND: Kind = kind("duration", "with its unit", "\"1m30s\"");
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for TimeSpan {
+    const KIND: ValueType = kind("duration", "with its unit", "\"1m30s\"");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         match &node.value {
-            Value::Text(text) => Span::parse(text)
-                .map(Span)
-                .ok_or_else(|| Wrong::kind("expected a time such as \"250ms\", \"2s\", \"5m\" or \"1h30m\"")),
-            Value::Whole(number) => {
-                Err(Wrong::kind(format!("nobody knows its unit: \"{number}s\" for seconds, \"{number}ms\" for milliseconds")))
-            }
-            _ => Err(Wrong::kind("expected a time such as \"2s\"")),
+            TomlValue::String(text) => TimeSpan::parse(text)
+                .map(TimeSpan)
+                .ok_or_else(|| ValueError::kind("expected a time such as \"250ms\", \"2s\", \"5m\" or \"1h30m\"")),
+            TomlValue::Integer(number) => Err(ValueError::kind(format!(
+                "nobody knows its unit: \"{number}s\" for seconds, \"{number}ms\" for milliseconds"
+            ))),
+            _ => Err(ValueError::kind("expected a time such as \"2s\"")),
         }
     }
 }
@@ -293,11 +320,11 @@ impl Colour {
     }
 }
 
-impl OneValue for Colour {
-    const KIND: Kind = kind("colour", "", "\"@calm/60%\"");
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for Colour {
+    const KIND: ValueType = kind("colour", "", "\"@calm/60%\"");
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected =
-            || Wrong::kind("expected a CSS colour such as \"#74d4b1\", or a role such as \"@accent\" or \"@accent/40%\"");
+            || ValueError::kind("expected a CSS colour such as \"#74d4b1\", or a role such as \"@accent\" or \"@accent/40%\"");
         let text = node.text().ok_or_else(expected)?;
         let Some(role) = text.strip_prefix('@') else { return Colour::css(text).ok_or_else(expected) };
         let (role, opacity) = match role.split_once('/') {
@@ -309,10 +336,14 @@ impl OneValue for Colour {
             None => (role, 1.0),
         };
         let Some(palette) = &reader.palette else {
-            return Err(Wrong::coded("palette/no-role", "a palette's colour cannot be a role", "write the colour itself here"));
+            return Err(ValueError::coded(
+                "palette/no-role",
+                "a palette's colour cannot be a role",
+                "write the colour itself here",
+            ));
         };
         if !(0.0..=1.0).contains(&opacity) {
-            return Err(Wrong::range("an opacity is 0% to 100%"));
+            return Err(ValueError::range("an opacity is 0% to 100%"));
         }
         match palette.role(role) {
             Some(colour) => Ok(colour.faded(opacity)),
@@ -324,44 +355,44 @@ impl OneValue for Colour {
                     None => format!("the roles are {}", crate::problem::in_words(roles)),
                 };
                 let mend = near.map(|near| crate::load::quoted(&text.replacen(role, near, 1)));
-                Err(Wrong { mend, ..Wrong::coded("palette/no-role", format!("no palette has the role @{role}"), note) })
+                Err(ValueError { mend, ..ValueError::coded("palette/no-role", format!("no palette has the role @{role}"), note) })
             }
         }
     }
 }
 
-impl OneValue for bool {
-    const KIND: Kind = Kind {
+impl AtomicSetting for bool {
+    const KIND: ValueType = ValueType {
         name: "true or false",
         unit: "",
-        allowed: Allowed::OneOf(&["true", "false"]),
+        allowed: ValueConstraint::OneOf(&["true", "false"]),
         example: "",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         match &node.value {
-            Value::Truth(truth) => Ok(*truth),
-            Value::Text(text) if matches!(text.as_str(), "true" | "false") => {
-                Err(Wrong { mend: Some(text.clone()), ..Wrong::kind("expected true or false, without quotes") })
+            TomlValue::Boolean(truth) => Ok(*truth),
+            TomlValue::String(text) if matches!(text.as_str(), "true" | "false") => {
+                Err(ValueError { mend: Some(text.clone()), ..ValueError::kind("expected true or false, without quotes") })
             }
-            _ => Err(Wrong::kind("expected true or false")),
+            _ => Err(ValueError::kind("expected true or false")),
         }
     }
 }
 
-impl OneValue for String {
-    const KIND: Kind = kind("text", "", "\"tide\"");
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for String {
+    const KIND: ValueType = kind("text", "", "\"tide\"");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let Some(text) = node.text() else {
             let mend = match &node.value {
-                Value::Whole(_) | Value::Real(_) | Value::Truth(_) => Some(crate::load::quoted(&node.to_toml())),
+                TomlValue::Integer(_) | TomlValue::Float(_) | TomlValue::Boolean(_) => Some(crate::load::quoted(&node.to_toml())),
                 _ => None,
             };
-            return Err(Wrong { mend, ..Wrong::kind("expected a text in quotes") });
+            return Err(ValueError { mend, ..ValueError::kind("expected a text in quotes") });
         };
         if text.len() > limits::SETTING_TEXT {
-            return Err(Wrong::range(format!("a text has at most {} KiB", limits::SETTING_TEXT / 1024)));
+            return Err(ValueError::range(format!("a text has at most {} KiB", limits::SETTING_TEXT / 1024)));
         }
         Ok(text.strip_prefix("@@").map_or_else(|| text.to_owned(), |rest| format!("@{rest}")))
     }
@@ -389,32 +420,32 @@ impl Glob {
     }
 }
 
-impl OneValue for Glob {
-    const KIND: Kind = kind("pattern", "", "\"DP-*\"");
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        node.text().map(|text| Glob(text.to_owned())).ok_or_else(|| Wrong::kind("expected a pattern such as \"DP-*\""))
+impl AtomicSetting for Glob {
+    const KIND: ValueType = kind("pattern", "", "\"DP-*\"");
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        node.text().map(|text| Glob(text.to_owned())).ok_or_else(|| ValueError::kind("expected a pattern such as \"DP-*\""))
     }
 }
 
 /// A list of one kind.
-impl<T: OneValue> OneValue for Vec<T> {
-    const KIND: Kind = Kind {
-        name: Kind::LIST,
+impl<T: AtomicSetting> AtomicSetting for Vec<T> {
+    const KIND: ValueType = ValueType {
+        name: ValueType::LIST,
         unit: T::KIND.name,
         allowed: T::KIND.allowed,
         example: T::KIND.example,
         reach: T::KIND.reach,
         fields: T::KIND.fields,
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let Value::List(items) = &node.value else {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let TomlValue::Array(items) = &node.value else {
             // A text with spaces may be one element or several.
             let words: Vec<String> = node.text().unwrap_or_default().split_whitespace().map(crate::load::quoted).collect();
             if words.len() > 1 {
-                return Err(Wrong::kind(format!("expected a list in [ ], such as [{}]", words.join(", "))));
+                return Err(ValueError::kind(format!("expected a list in [ ], such as [{}]", words.join(", "))));
             }
             let mend = T::from_node(node, reader).is_ok().then(|| format!("[{}]", node.to_toml()));
-            return Err(Wrong { mend, ..Wrong::kind("expected a list in [ ]") });
+            return Err(ValueError { mend, ..ValueError::kind("expected a list in [ ]") });
         };
         let one = |item| T::from_node(&*reader.resolved(item)?, reader).map_err(|wrong| wrong.within(item));
         items.iter().map(one).collect()
@@ -422,68 +453,68 @@ impl<T: OneValue> OneValue for Vec<T> {
 }
 
 /// A value that need not be set.
-impl<T: OneValue> OneValue for Option<T> {
-    const KIND: Kind = T::KIND;
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+impl<T: AtomicSetting> AtomicSetting for Option<T> {
+    const KIND: ValueType = T::KIND;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         T::from_node(node, reader).map(Some)
     }
 }
 
 /// Things of one kind, named by a person, in the order of the rice.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Named<T>(pub Ordered<String, T>);
+pub struct NamedMap<T>(pub Ordered<String, T>);
 
-impl<T> Default for Named<T> {
+impl<T> Default for NamedMap<T> {
     fn default() -> Self {
         Self(Ordered::default())
     }
 }
 
-impl<T> std::ops::Deref for Named<T> {
+impl<T> std::ops::Deref for NamedMap<T> {
     type Target = Ordered<String, T>;
     fn deref(&self) -> &Self::Target {
         &self.0
     }
 }
 
-impl<T: Setting> Named<T> {
+impl<T: Setting> NamedMap<T> {
     /// Reads what a table holds beside its own fields.
-    pub fn read_rest(reader: &mut Reader<'_>, at: &At<'_>, table: &Table) -> Self {
+    pub fn read_rest(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>, table: &SettingTable) -> Self {
         let Some(branch) = at.tree.and_then(Tree::branch) else { return Self::default() };
         let own = branch.entries.keys().filter(|name| table.field(name).is_none());
         Self(own.map(|name| (name.clone(), T::read(reader, &at.field(name, None)))).collect())
     }
 }
 
-impl<T: Setting> Setting for Named<T> {
-    const SHAPE: Shape = Shape::Named(Names::Chosen, &T::SHAPE);
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
-        Self::read_rest(reader, at, &Table::NONE)
+impl<T: Setting> Setting for NamedMap<T> {
+    const SHAPE: SettingShape = SettingShape::Named(KeySyntax::Chosen, &T::SHAPE);
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
+        Self::read_rest(reader, at, &SettingTable::NONE)
     }
 }
 
 /// Files that a rice places, by their destination.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Files<T>(pub Named<T>);
+pub struct PathMap<T>(pub NamedMap<T>);
 
-impl<T: Setting> Setting for Files<T> {
-    const SHAPE: Shape = Shape::Named(Names::Files, &T::SHAPE);
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
-        Self(Named::read_rest(reader, at, &Table::NONE))
+impl<T: Setting> Setting for PathMap<T> {
+    const SHAPE: SettingShape = SettingShape::Named(KeySyntax::Files, &T::SHAPE);
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
+        Self(NamedMap::read_rest(reader, at, &SettingTable::NONE))
     }
 }
 
 /// Reads a table that is one value, such as a program: each key once, unknown ones refused.
 #[derive(Debug)]
-pub struct Inline<'n> {
-    entries: &'n [(String, Node)],
+pub struct InlineTable<'n> {
+    entries: &'n [(String, SpannedValue)],
     known: &'static [InlineField],
 }
 
-impl<'n> Inline<'n> {
+impl<'n> InlineTable<'n> {
     /// The entries of a table, refused when a key is not in `known`.
-    pub fn of(node: &'n Node, known: &'static [InlineField], expected: &str) -> Result<Self, Wrong> {
-        let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
+    pub fn of(node: &'n SpannedValue, known: &'static [InlineField], expected: &str) -> Result<Self, ValueError> {
+        let TomlValue::Table(entries) = &node.value else { return Err(ValueError::kind(expected)) };
         if let Some((name, inner)) = entries.iter().find(|(name, _)| known.iter().all(|field| field.name != name)) {
             let names: Vec<&str> = known.iter().map(|field| field.name).collect();
             let near = super::trade_words::key_of(name, &names).or_else(|| nearest(name, names.iter().copied()));
@@ -491,7 +522,7 @@ impl<'n> Inline<'n> {
                 || format!("known here: {}", crate::problem::in_words(&names)),
                 |near| format!("did you mean {near}?"),
             );
-            let mut wrong = Wrong::coded("setting/unknown", format!("there is no {name} here"), note);
+            let mut wrong = ValueError::coded("setting/unknown", format!("there is no {name} here"), note);
             wrong.span = Some(inner.key);
             wrong.mend = near.map(str::to_owned);
             return Err(wrong);
@@ -500,14 +531,14 @@ impl<'n> Inline<'n> {
     }
 
     /// The node at a key.
-    pub fn node(&self, name: &str) -> Option<&'n Node> {
+    pub fn node(&self, name: &str) -> Option<&'n SpannedValue> {
         debug_assert!(self.known.iter().any(|field| field.name == name), "{name} is not among the known keys");
         self.entries.iter().find(|(other, _)| other == name).map(|(_, node)| node)
     }
 
     /// The value at a key, if it is set.
-    pub fn get<T: OneValue>(&self, name: &str, reader: &Reader<'_>) -> Result<Option<T>, Wrong> {
-        let one = |node| T::from_node(&*reader.resolved(node)?, reader).map_err(|wrong: Wrong| wrong.within(node));
+    pub fn get<T: AtomicSetting>(&self, name: &str, reader: &SettingReader<'_>) -> Result<Option<T>, ValueError> {
+        let one = |node| T::from_node(&*reader.resolved(node)?, reader).map_err(|wrong: ValueError| wrong.within(node));
         self.node(name).map(one).transpose()
     }
 }

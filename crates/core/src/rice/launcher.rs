@@ -2,17 +2,17 @@
 
 use std::sync::LazyLock;
 
-use super::catalogue::{Allowed, Kind, OneValue, named_value, settings};
+use super::catalogue::{AtomicSetting, ValueConstraint, ValueType, named_value, settings};
 use super::icon::IconRef;
-use super::keys::Deed;
-use super::kinds::{Named, Px, Whole};
+use super::keys::BindingAction;
+use super::kinds::{Integer, NamedMap, Px};
 use super::reach::ActionText;
-use crate::keys::Keys as ChordKeys;
-use crate::load::{Node, Wrong};
+use crate::keys::ChordSequence as ChordKeys;
+use crate::load::{SpannedValue, ValueError};
 
 named_value! {
     /// Where the launcher opens.
-    pub enum LauncherPlace as "place" {
+    pub enum LauncherPosition as "place" {
         /// In the upper third of the monitor.
         Upper = "upper",
         /// In its middle.
@@ -24,7 +24,7 @@ named_value! {
 
 named_value! {
     /// What becomes of a character that is chosen.
-    pub enum CharacterGoes as "way" {
+    pub enum CharacterAction as "way" {
         /// It is typed into the focused window.
         Type = "type",
         /// It is copied.
@@ -34,7 +34,7 @@ named_value! {
 
 settings! {
     /// a line of a list of one's own
-    pub struct OwnLine {
+    pub struct CustomEntry {
         /// what is done when it is chosen
         /// "quit"
         #[also = "power menu, powermenu, logout menu, custom menu, shutdown"]
@@ -50,24 +50,24 @@ settings! {
 
 settings! {
     /// lists to choose from
-    pub struct Launcher {
+    pub struct LauncherSettings {
         /// the lists that it goes through, in order: apps, programs, commands, windows, chords, notices, pictures, characters, or one of one's own
         #[also = "app menu, application menu, run prompt, menu, run menu"]
         lists: Vec<String> = ["apps", "windows", "programs", "chords"],
         /// lists of one's own, such as a power menu: label by label
-        own: Named<Named<OwnLine>>,
+        own: NamedMap<NamedMap<CustomEntry>>,
         /// where it opens
         #[also = "launcher position"]
-        place: LauncherPlace = "upper",
+        place: LauncherPosition = "upper",
         /// how wide it is
         #[also = "launcher width, menu width"]
         width: Px<200, 4000> = 640,
         /// how many rows are seen at once
         #[also = "number of results, lines"]
-        rows: Whole<1, 60> = 9,
+        rows: Integer<1, 60> = 9,
         /// how many things stand in a row
         #[also = "grid"]
-        columns: Whole<1, 20> = 1,
+        columns: Integer<1, 20> = 1,
         /// what is said before anything is typed
         #[also = "placeholder text"]
         prompt: String = "",
@@ -88,13 +88,13 @@ settings! {
         picture_gives_palette: bool = false,
         /// what becomes of a character that is chosen
         #[also = "emoji, symbols, unicode picker"]
-        characters: CharacterGoes = "type",
+        characters: CharacterAction = "type",
     }
 }
 
 named_value! {
     /// What a key does in the launcher.
-    pub enum LauncherKey as "deed" {
+    pub enum LauncherCommand as "deed" {
         /// Chooses what is picked.
         Choose = "choose",
         /// Chooses it, and stays open.
@@ -140,53 +140,56 @@ named_value! {
     }
 }
 
-impl std::fmt::Display for LauncherKey {
+impl std::fmt::Display for LauncherCommand {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         f.write_str(self.word())
     }
 }
 
-impl Deed for LauncherKey {
-    const KIND: Kind = Kind { name: Kind::LAUNCHES, unit: "", example: "\"next-list\"", ..<LauncherKey as OneValue>::KIND };
+impl BindingAction for LauncherCommand {
+    const KIND: ValueType =
+        ValueType { name: ValueType::LAUNCHES, unit: "", example: "\"next-list\"", ..<LauncherCommand as AtomicSetting>::KIND };
 
-    fn read(node: &Node) -> Result<Self, Wrong> {
-        let Allowed::OneOf(words) = <LauncherKey as OneValue>::KIND.allowed else { return Ok(LauncherKey::None) };
-        let found = node.text().and_then(|text| LauncherKey::ALL.iter().find(|key| key.word() == text));
-        found.copied().ok_or_else(|| Wrong::not_one_of(node, words).within(node))
+    fn read(node: &SpannedValue) -> Result<Self, ValueError> {
+        let ValueConstraint::OneOf(words) = <LauncherCommand as AtomicSetting>::KIND.allowed else {
+            return Ok(LauncherCommand::None);
+        };
+        let found = node.text().and_then(|text| LauncherCommand::ALL.iter().find(|key| key.word() == text));
+        found.copied().ok_or_else(|| ValueError::not_one_of(node, words).within(node))
     }
 }
 
 /// Its keys before a rice says anything.
-const KEYS: &[(&str, LauncherKey)] = &[
-    ("Return", LauncherKey::Choose),
-    ("KP_Enter", LauncherKey::Choose),
-    ("Shift+Return", LauncherKey::ChooseStay),
-    ("Ctrl+space", LauncherKey::Mark),
-    ("Down", LauncherKey::Down),
-    ("Up", LauncherKey::Up),
-    ("Right", LauncherKey::Right),
-    ("Left", LauncherKey::Left),
-    ("Home", LauncherKey::First),
-    ("End", LauncherKey::Last),
-    ("Page_Down", LauncherKey::PageDown),
-    ("Page_Up", LauncherKey::PageUp),
-    ("Tab", LauncherKey::NextList),
-    ("Shift+Tab", LauncherKey::PrevList),
-    ("Ctrl+Return", LauncherKey::Inside),
-    ("BackSpace", LauncherKey::Erase),
-    ("Ctrl+BackSpace", LauncherKey::EraseWord),
-    ("Shift+BackSpace", LauncherKey::EraseAll),
-    ("Shift+Insert", LauncherKey::Paste),
-    ("Ctrl+v", LauncherKey::Paste),
-    ("Escape", LauncherKey::Leave),
+const KEYS: &[(&str, LauncherCommand)] = &[
+    ("Return", LauncherCommand::Choose),
+    ("KP_Enter", LauncherCommand::Choose),
+    ("Shift+Return", LauncherCommand::ChooseStay),
+    ("Ctrl+space", LauncherCommand::Mark),
+    ("Down", LauncherCommand::Down),
+    ("Up", LauncherCommand::Up),
+    ("Right", LauncherCommand::Right),
+    ("Left", LauncherCommand::Left),
+    ("Home", LauncherCommand::First),
+    ("End", LauncherCommand::Last),
+    ("Page_Down", LauncherCommand::PageDown),
+    ("Page_Up", LauncherCommand::PageUp),
+    ("Tab", LauncherCommand::NextList),
+    ("Shift+Tab", LauncherCommand::PrevList),
+    ("Ctrl+Return", LauncherCommand::Inside),
+    ("BackSpace", LauncherCommand::Erase),
+    ("Ctrl+BackSpace", LauncherCommand::EraseWord),
+    ("Shift+BackSpace", LauncherCommand::EraseAll),
+    ("Shift+Insert", LauncherCommand::Paste),
+    ("Ctrl+v", LauncherCommand::Paste),
+    ("Escape", LauncherCommand::Leave),
 ];
 
-static BUILT_IN: LazyLock<Vec<(ChordKeys, &'static str, LauncherKey)>> = LazyLock::new(|| {
-    let one = |(written, key): &(&'static str, LauncherKey)| Some((ChordKeys::parse(written, "Super").ok()?, *written, *key));
+static BUILT_IN: LazyLock<Vec<(ChordKeys, &'static str, LauncherCommand)>> = LazyLock::new(|| {
+    let one = |(written, key): &(&'static str, LauncherCommand)| Some((ChordKeys::parse(written, "Super").ok()?, *written, *key));
     KEYS.iter().filter_map(one).collect()
 });
 
 /// The launcher's keys before a rice says anything: chords, as they are written, and what they do.
-pub fn launcher_keys() -> &'static [(ChordKeys, &'static str, LauncherKey)] {
+pub fn launcher_keys() -> &'static [(ChordKeys, &'static str, LauncherCommand)] {
     &BUILT_IN
 }

@@ -1,13 +1,13 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
 use super::Fill;
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Colour, Points, Px, Span};
-use crate::load::{Node, Reader, Value, Wrong};
+use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Colour, Points, Px, TimeSpan};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 settings! {
     /// fonts
-    pub struct Type {
+    pub struct FontSettings {
         /// the face of text
         /// "DejaVu Serif"
         #[also = "font, typeface, font family, face"]
@@ -28,7 +28,7 @@ settings! {
 
 settings! {
     /// gaps
-    pub struct Space {
+    pub struct GapSettings {
         /// between windows
         #[also = "gap, gaps, inner gaps, gaps between windows, spacing"]
         between: Px<0, 200> = 8,
@@ -78,7 +78,7 @@ settings! {
 
 named_value! {
     /// What is drawn on the backdrop.
-    pub enum Drawing as "drawing" {
+    pub enum BackdropPattern as "drawing" {
         /// Just the fill.
         Plain = "plain",
         /// Contour lines of a mudflat.
@@ -88,33 +88,33 @@ named_value! {
 
 /// The picture behind the windows: one, a folder of them, or one from each of some hours of the day on.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Pictures(pub Vec<(u8, String)>);
+pub struct BackdropImages(pub Vec<(u8, String)>);
 
-impl OneValue for Pictures {
-    const KIND: Kind = Kind {
+impl AtomicSetting for BackdropImages {
+    const KIND: ValueType = ValueType {
         name: "picture",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"art/mudflat.png\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = || {
-            Wrong::kind(
+            ValueError::kind(
                 "expected a picture or a folder in the rice, or one by hour: { 6 = \"art/day.png\", 20 = \"art/night.png\" }",
             )
         };
-        let Value::Table(entries) = &node.value else {
-            return node.text().map(|path| Pictures(vec![(0, path.to_owned())])).ok_or_else(expected);
+        let TomlValue::Table(entries) = &node.value else {
+            return node.text().map(|path| BackdropImages(vec![(0, path.to_owned())])).ok_or_else(expected);
         };
-        let one = |(hour, node): &(String, Node)| {
+        let one = |(hour, node): &(String, SpannedValue)| {
             let mut at = node.clone();
             at.span = node.key;
             let hour = hour.parse().ok().filter(|hour| *hour < 24).ok_or_else(|| expected().within(&at))?;
             Ok((hour, String::from_node(node, reader).map_err(|wrong| wrong.within(node))?))
         };
-        entries.iter().map(one).collect::<Result<_, _>>().map(Pictures)
+        entries.iter().map(one).collect::<Result<_, _>>().map(BackdropImages)
     }
 }
 
@@ -146,15 +146,15 @@ named_value! {
 
 settings! {
     /// what lies behind the windows of one monitor or workspace
-    pub struct OwnBackdrop {
+    pub struct BackdropOverride {
         /// its colour
         #[also = "background color"]
         fill: Option<Fill>,
         /// a picture, a folder of pictures, or pictures by the hour of the day; of the rice, or of the home as ~/Pictures/shore.png
         #[also = "wallpaper"]
-        picture: Option<Pictures>,
+        picture: Option<BackdropImages>,
         /// how long one picture of a folder stays
-        change: Option<Span> => Later,
+        change: Option<TimeSpan> => Unimplemented,
         /// how a picture fits a monitor of another shape
         fit: Fit = "=backdrop.fit",
     }
@@ -162,18 +162,18 @@ settings! {
 
 settings! {
     /// what lies behind the windows
-    pub struct Backdrop {
+    pub struct BackdropSettings {
         /// what it is filled with
         /// "linear-gradient(180deg, @paper, @raise)"
         #[also = "background color, background colour, desktop background, gradient background, gradient"]
         fill: Fill = "@paper",
         /// a picture, a folder of pictures, or pictures by the hour of the day; of the rice, or of the home as ~/Pictures/shore.png
         #[also = "wallpaper, background, background image, desktop picture"]
-        picture: Option<Pictures>,
+        picture: Option<BackdropImages>,
         /// how long one picture of a folder stays
         /// "30m"
         #[also = "slideshow, wallpaper interval, change wallpaper, rotate wallpapers"]
-        change: Option<Span>,
+        change: Option<TimeSpan>,
         /// which picture of a folder comes next
         #[also = "shuffle, random wallpaper"]
         order: PictureOrder = "by-name",
@@ -182,7 +182,7 @@ settings! {
         fit: Fit = "cover",
         /// what is drawn on it
         #[also = "pattern, drawn background"]
-        draw: Drawing = "plain",
+        draw: BackdropPattern = "plain",
         /// the colour of what is drawn
         #[also = "pattern color"]
         line: Colour = "@line/50%",

@@ -1,14 +1,14 @@
 //! `rice.toml`: what a rice is called and needs.
 
 use super::catalogue::settings;
-use super::kinds::Whole;
+use super::kinds::Integer;
 
 /// The newest format that this program reads.
 pub const FORMAT: i64 = 1;
 
 settings! {
     /// who a rice is
-    pub struct About {
+    pub struct RiceInfo {
         /// its name: small letters, digits and -
         name: String = "",
         /// its version
@@ -18,13 +18,13 @@ settings! {
         /// its licence, as an SPDX expression
         license: String = "",
         /// the number of the format it is written in
-        format: Whole<1, 1000000> = 1,
+        format: Integer<1, 1000000> = 1,
     }
 }
 
 settings! {
     /// what a rice needs on a machine
-    pub struct Needs {
+    pub struct Requirements {
         /// fonts, by family
         fonts: Vec<String> = [],
         /// programs, by name
@@ -34,7 +34,7 @@ settings! {
 
 settings! {
     /// warnings that a rice accepts
-    pub struct Accepts {
+    pub struct CheckSettings {
         /// their codes
         allow: Vec<String> = [],
     }
@@ -44,10 +44,10 @@ settings! {
     /// the manifest
     pub struct Manifest {
         /// who it is
-        rice: About,
+        rice: RiceInfo,
         /// what it needs
-        needs: Needs,
+        needs: Requirements,
         /// which warnings it accepts
-        check: Accepts,
+        check: CheckSettings,
     }
 }

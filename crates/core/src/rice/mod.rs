@@ -33,43 +33,57 @@ pub mod trade_words;
 mod widget;
 mod words;
 
-pub use bar::{Align, Bar, Case, Does, Module, Press, Section};
+pub use bar::{Align, Bar, ButtonAction, ButtonActions, Case, Module, Section};
 pub use choices::{Choice, actions, choices};
-pub use condition::{Against, Compare, Comparison, Condition, Conditions, Grades};
+pub use condition::{Comparison, ComparisonOp, Condition, Conditions, Grades, Operand};
 pub use desk::{
-    LayoutKind, LayoutRule, Mode, MonitorPlace, MonitorRule, NewPlace, PlacedFile, Program, Reserve, Rotate, Side, WhenCut,
-    WorkspaceRule, Workspaces, layout_named,
+    ColumnReveal, LayoutKind, LayoutRule, MonitorMode, MonitorPosition, MonitorRule, NewPosition, OutputRotation, PlacedFile,
+    Program, Side, Struts, WorkspaceRule, Workspaces, layout_named,
 };
-pub use dock::{Dock, DockHides, DockLabels, DockOwn, SEPARATOR};
+pub use dock::{DockAction, DockHides, DockLabels, DockSettings, SEPARATOR};
 pub use every::{allowed, every_setting, reference};
-pub use expression::{Expression, NoExpression};
-pub use fill::{Corners, Fill, Gradient, Line, LineAt, Opacity, Sides};
+pub use expression::{Expression, ExpressionError};
+pub use fill::{BorderSides, BorderStyle, Corners, Fill, Gradient, Opacity, Sides};
 pub use follows::{followers, goes_with};
-pub use greeting::{ArtAs, ArtPick, Greeting, Greets, Role, ShellKind};
+pub use greeting::{ArtRendering, ArtSelection, GreetingSettings, GreetingShell, PaletteRole, ShellKind};
 pub use icon::{Icon, IconRef};
 pub use input::{Acceleration, InputKind, InputRule, Speed};
-pub use keys::{Binding, BindingAt, Chords, Deed, KeyCost, Keys, Lead, ModeKeys, On, Others, Prefix, Says, Scope, ScopeKeys};
-pub use kinds::{Colour, Files, Glob, Inline, Length, Named, Points, Px, Scale, Span, Weight, Whole};
-pub use launcher::{CharacterGoes, Launcher, LauncherKey, LauncherPlace, OwnLine, launcher_keys};
-pub use look::{Backdrop, Drawing, Fit, Frame, Glow, OwnBackdrop, PictureOrder, Pictures, Space, Type};
-pub use manifest::{About, Accepts, FORMAT, Manifest, Needs};
-pub use notices::{Lasting, NoticeRule, NoticeSort, NoticeTimes, Notices, ScreenCorner, Urgency};
-pub use overlay::{Asks, OverlayFile, OverlayHead, Verdict, When};
-pub use palette::{Palette, Palettes, Sixteen};
+pub use keys::{
+    Binding, BindingAction, BindingList, BindingTrigger, ExternalAction, KeyCost, KeysSettings, Lead, ModeBindings, Prefix,
+    ScopeBindings, ScopeSettings, SpannedBinding, UnboundKeyPolicy,
+};
+pub use kinds::{Colour, Glob, InlineTable, Integer, Length, NamedMap, PathMap, Points, Px, Scale, TimeSpan, Weight};
+pub use launcher::{CharacterAction, CustomEntry, LauncherCommand, LauncherPosition, LauncherSettings, launcher_keys};
+pub use look::{
+    BackdropImages, BackdropOverride, BackdropPattern, BackdropSettings, Fit, FontSettings, Frame, GapSettings, Glow,
+    PictureOrder,
+};
+pub use manifest::{CheckSettings, FORMAT, Manifest, Requirements, RiceInfo};
+pub use notices::{
+    DisplayTime, NotificationRule, NotificationSettings, NotificationSort, NotificationTimes, ScreenCorner, Urgency,
+};
+pub use overlay::{OverlayCondition, OverlayConditions, OverlayFile, OverlayHead, Verdict};
+pub use palette::{Palette, Palettes, TerminalColours};
 pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
-pub use rules::{ButtonChord, Match, Pointer, PointerFocus, Rule, RuleSet, WindowKind, WindowPattern, WindowPlace, WindowSize};
+pub use rules::{
+    ButtonChord, FocusPolicy, PointerSettings, RuleSettings, WindowKind, WindowMatch, WindowOverrides, WindowPattern,
+    WindowPosition, WindowSize,
+};
 pub use schema::schema;
-pub use search::{Sought, all as all_settings, meant, search};
-pub use session::{After, Cursor, Idle, Keyboard, Prefer, Repeat, Restart, Start, StartWhen, Toolkit};
-pub use source::{BuiltIn, ModuleSource, Pick, PickBy, SourceKind};
-pub use style::{BUILT_IN_STYLES, StyleRule, Styles, TEXT_PROPERTIES, built_in_style};
+pub use search::{SearchableSetting, all as all_settings, meant, search};
+pub use session::{
+    AutostartEntry, AutostartTrigger, ColourPreference, Cursor, IdleActions, IdleSettings, KeyboardSettings, Repeat, Restart,
+    Toolkit,
+};
+pub use source::{BuiltInSource, FieldSelector, FieldSelectors, ModuleSource, SourceKind};
+pub use style::{BUILT_IN_STYLES, StyleRule, StyleSheet, TEXT_PROPERTIES, built_in_style};
 
 pub use topics::{Block, TOPICS, Topic};
-pub use widget::{Anchor, End, Offset, ToOther, Widget, WidgetEach, WidgetKind, WidgetPlace};
+pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
 
-use catalogue::{Setting, Table, name_of, settings, table_of};
+use catalogue::{Setting, SettingTable, name_of, settings, table_of};
 
-use crate::load::{At, Reader};
+use crate::load::{ReadCursor, SettingReader};
 
 settings! {
     /// a whole desktop
@@ -79,89 +93,89 @@ settings! {
         palette: Palettes,
         /// fonts
         #[also = "font, fonts, text"]
-        r#type: Type,
+        r#type: FontSettings,
         /// gaps
         #[also = "gaps, gap, spacing"]
-        space: Space,
+        space: GapSettings,
         /// borders of windows
         #[also = "border, borders, decoration, decorations"]
         frame: Frame,
         /// what lies behind the windows
         #[also = "wallpaper, background, desktop"]
-        backdrop: Backdrop,
+        backdrop: BackdropSettings,
         /// monitors
         #[also = "output, outputs, screen, screens, display, displays, monitors"]
-        monitor: Named<MonitorRule>,
+        monitor: NamedMap<MonitorRule>,
         /// workspaces
         #[also = "desktops, tags"]
         workspaces: Workspaces,
         /// one workspace
-        workspace: Named<WorkspaceRule>,
+        workspace: NamedMap<WorkspaceRule>,
         /// layouts
         #[also = "layouts, tiling"]
-        layout: Named<LayoutRule>,
+        layout: NamedMap<LayoutRule>,
         /// the pointer
         #[also = "mouse, cursor, focus"]
-        pointer: Pointer,
+        pointer: PointerSettings,
         /// rules for windows
         #[also = "rules, window rules, window, windows"]
-        rule: Named<Rule>,
+        rule: NamedMap<RuleSettings>,
         /// programs that actions name
         #[also = "programs, apps, applications, default apps"]
-        program: Named<Program>,
+        program: NamedMap<Program>,
         /// what starts by itself
         #[also = "autostart, startup, exec, run"]
-        start: Named<Start>,
+        start: NamedMap<AutostartEntry>,
         /// variables for everything the desk starts
         #[also = "env, variables"]
-        environment: Named<Variable>,
+        environment: NamedMap<Variable>,
         /// the keyboard that live sets up
         #[also = "xkb, keymap"]
-        keyboard: Keyboard,
+        keyboard: KeyboardSettings,
         /// devices that move the pointer or have keys
         #[also = "touchpad, devices, inputs"]
-        input: Named<InputRule>,
+        input: NamedMap<InputRule>,
         /// what happens when nobody is there
         #[also = "lock, screensaver, screen lock"]
-        idle: Idle,
+        idle: IdleSettings,
         /// what other programs are told
         #[also = "gtk, appearance, theming"]
         toolkit: Toolkit,
         /// other readers of the keyboard
-        scope: Named<Scope>,
+        scope: NamedMap<ScopeSettings>,
         /// key bindings
         #[also = "bind, binds, bindings, keybindings, keybinds, hotkeys, shortcuts"]
-        keys: Keys,
+        keys: KeysSettings,
         /// bars
         #[also = "bars, panel, panels, status bar, statusbar"]
-        bar: Named<Bar>,
+        bar: NamedMap<Bar>,
         /// pieces of bars
         #[also = "modules, blocks, block"]
-        module: Named<Module>,
+        module: NamedMap<Module>,
         /// what lies on the backdrop and shows values
         #[also = "widgets, desktop widget, gauges"]
-        widget: Named<Widget>,
+        widget: NamedMap<Widget>,
         /// what programs want to tell
         #[also = "notifications, notification, notify"]
-        notices: Notices,
+        notices: NotificationSettings,
         /// lists to choose from
         #[also = "menu, app menu"]
-        launcher: Launcher,
+        launcher: LauncherSettings,
         /// programs at an edge of the screen
         #[also = "taskbar, task bar"]
-        dock: Dock,
+        dock: DockSettings,
         /// what a new shell shows
         #[also = "shell, fetch"]
-        greeting: Greeting,
+        greeting: GreetingSettings,
         /// icons of windows by app, and by the program's name
         #[also = "icon"]
-        icons: Named<IconRef>,
+        icons: NamedMap<IconRef>,
         /// how everything drawn looks, element by element
         #[also = "styles, styling"]
-        style: Styles,
+        style: StyleSheet,
         /// files put into the home folder
         #[also = "files, dotfiles, links"]
-        place: Files<PlacedFile>,
+        place: PathMap<PlacedFile>,
     }
 }
 
@@ -178,7 +192,7 @@ macro_rules! read_again {
 
 impl Rice {
     /// Reads a rice anew of which the tables that are the `same` were read `before`.
-    pub fn read_again(reader: &mut Reader<'_>, at: &At<'_>, before: &Rice, same: &dyn Fn(&str) -> bool) -> Rice {
+    pub fn read_again(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>, before: &Rice, same: &dyn Fn(&str) -> bool) -> Rice {
         if same("palette") {
             reader.palette = Some(before.palette.current.clone());
         }
@@ -208,24 +222,24 @@ impl Rice {
     }
 
     /// The layouts that the bindings are held to, as XKB names them.
-    pub fn layouts(&self) -> crate::keys::Layouts {
+    pub fn layouts(&self) -> crate::keys::RuleNames {
         self.with_variants(&self.keys.must_work_on)
     }
 
     /// The layouts that the keyboard is given, as XKB names them.
-    pub fn keyboard_layouts(&self) -> crate::keys::Layouts {
+    pub fn keyboard_layouts(&self) -> crate::keys::RuleNames {
         self.with_variants(&self.keyboard.layouts)
     }
 
-    fn with_variants(&self, names: &[String]) -> crate::keys::Layouts {
+    fn with_variants(&self, names: &[String]) -> crate::keys::RuleNames {
         let own = &self.keyboard;
         let variant = |name: &String| {
             let at = own.layouts.iter().position(|other| other == name)?;
             own.variant.get(at).map(String::as_str)
         };
-        let one = |name: &String| crate::keys::Layouts::parse(name, variant(name).unwrap_or_default());
+        let one = |name: &String| crate::keys::RuleNames::parse(name, variant(name).unwrap_or_default());
         let layouts = names.iter().map(one).collect();
-        crate::keys::Layouts { model: own.model.clone(), layouts, options: own.options.clone() }
+        crate::keys::RuleNames { model: own.model.clone(), layouts, options: own.options.clone() }
     }
 
     /// The pictures that it shows, and the folders of them: of its own folder, or of the home where they begin with `~/`.
@@ -247,7 +261,7 @@ impl Rice {
     }
 
     /// The catalogue of all settings.
-    pub const CATALOGUE: &'static Table = table_of(<Rice as Setting>::SHAPE);
+    pub const CATALOGUE: &'static SettingTable = table_of(<Rice as Setting>::SHAPE);
 
     /// The layouts that a workspace cycles through, each with its name; never empty.
     pub fn layouts_of(&self, workspace: &str) -> Vec<(String, LayoutRule)> {
@@ -264,5 +278,5 @@ impl Rice {
 
 impl Manifest {
     /// The catalogue of the manifest.
-    pub const CATALOGUE: &'static Table = table_of(<Manifest as Setting>::SHAPE);
+    pub const CATALOGUE: &'static SettingTable = table_of(<Manifest as Setting>::SHAPE);
 }

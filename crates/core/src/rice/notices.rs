@@ -2,10 +2,10 @@
 
 use std::time::Duration;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Named, Px, Span, Whole};
+use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Integer, NamedMap, Px, TimeSpan};
 use super::rules::WindowPattern;
-use crate::load::{Node, Reader, Wrong};
+use crate::load::{SettingReader, SpannedValue, ValueError};
 
 named_value! {
     /// A corner of a screen.
@@ -23,38 +23,44 @@ named_value! {
 
 /// How long something stays: a time, or until somebody takes it away.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Lasting(pub Option<Duration>);
+pub struct DisplayTime(pub Option<Duration>);
 
-impl OneValue for Lasting {
-    const KIND: Kind =
-        Kind { name: "duration or never", unit: "", allowed: Allowed::Any, example: "\"8s\"", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for DisplayTime {
+    const KIND: ValueType = ValueType {
+        name: "duration or never",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "\"8s\"",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         if node.text() == Some("never") {
-            return Ok(Lasting(None));
+            return Ok(DisplayTime(None));
         }
-        let expected = |_| Wrong::kind("expected a time with its unit, such as \"8s\", or \"never\"");
-        Span::from_node(node, reader).map(|span| Lasting(Some(span.0))).map_err(expected)
+        let expected = |_| ValueError::kind("expected a time with its unit, such as \"8s\", or \"never\"");
+        TimeSpan::from_node(node, reader).map(|span| DisplayTime(Some(span.0))).map_err(expected)
     }
 }
 
 settings! {
     /// how long they stay, by how urgent they are
-    pub struct NoticeTimes {
+    pub struct NotificationTimes {
         /// those that can wait
         #[also = "low urgency timeout"]
-        low: Lasting = "3s",
+        low: DisplayTime = "3s",
         /// most of them
         #[also = "notification timeout, timeout, how long"]
-        normal: Lasting = "6s",
+        normal: DisplayTime = "6s",
         /// those that cannot wait
         #[also = "critical timeout"]
-        urgent: Lasting = "never",
+        urgent: DisplayTime = "never",
     }
 }
 
 named_value! {
     /// The order in which they stand, from the corner.
-    pub enum NoticeSort as "order" {
+    pub enum NotificationSort as "order" {
         /// The latest first.
         Latest = "latest-first",
         /// The oldest first.
@@ -78,7 +84,7 @@ named_value! {
 
 settings! {
     /// a rule for what programs tell; all that is given must hold, and of several the later win
-    pub struct NoticeRule {
+    pub struct NotificationRule {
         /// the name of the program
         /// "gullmail"
         #[also = "notification rule, filter"]
@@ -98,13 +104,13 @@ settings! {
         shown_as: Option<Urgency>,
         /// how long it stays
         /// "20s"
-        last: Option<Lasting>,
+        last: Option<DisplayTime>,
     }
 }
 
 settings! {
     /// what programs want to tell
-    pub struct Notices {
+    pub struct NotificationSettings {
         /// the corner of the screen that they begin at
         #[also = "notification position, notifications, notification corner"]
         corner: ScreenCorner = "top-right",
@@ -119,10 +125,10 @@ settings! {
         between: Px<0, 100> = 8,
         /// how many are shown at once; the others wait
         #[also = "max notifications, limit"]
-        most: Whole<1, 20> = 5,
+        most: Integer<1, 20> = 5,
         /// the order in which they stand, from the corner
         #[also = "notification order"]
-        sort: NoticeSort = "latest-first",
+        sort: NotificationSort = "latest-first",
         /// whether those of one program are folded into one
         #[also = "group notifications, stack"]
         group: bool = true,
@@ -130,9 +136,9 @@ settings! {
         #[also = "notification icon size"]
         icon_size: Px<0, 256> = 32,
         /// how long they stay
-        last: NoticeTimes,
+        last: NotificationTimes,
         /// rules for some of them
-        rule: Named<NoticeRule>,
+        rule: NamedMap<NotificationRule>,
         /// whether they lie over a window that is over all of its monitor
         #[also = "fullscreen notifications, do not disturb in fullscreen"]
         over_full: bool = true,

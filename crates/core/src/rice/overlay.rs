@@ -1,15 +1,17 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
 use super::Comparison;
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, Setting, Table, settings, table_of};
-use super::kinds::{Glob, Inline, Whole};
-use crate::check::Surroundings;
-use crate::load::{Node, Reader, Value, Wrong};
+use super::catalogue::{
+    AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, settings, table_of,
+};
+use super::kinds::{Glob, InlineTable, Integer};
+use crate::check::HostInfo;
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 use crate::problem::in_words;
 
 /// One condition of an overlay.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Asks {
+pub enum OverlayCondition {
     /// The host's name matches one of these.
     Host(Vec<Glob>),
     /// A monitor of one of these names is connected.
@@ -34,25 +36,25 @@ pub enum Asks {
 
 /// The conditions of an overlay; all must hold.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct When(pub Vec<Asks>);
+pub struct OverlayConditions(pub Vec<OverlayCondition>);
 
 /// One value, or a list of them.
-fn some<T: OneValue>(node: &Node, reader: &Reader<'_>) -> Result<Vec<T>, Wrong> {
+fn some<T: AtomicSetting>(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Vec<T>, ValueError> {
     match node.value {
-        Value::List(_) => Vec::from_node(node, reader),
+        TomlValue::Array(_) => Vec::from_node(node, reader),
         _ => T::from_node(node, reader).map(|one| vec![one]),
     }
 }
 
-const NUMBER: &Kind = &Comparison::KIND;
+const NUMBER: &ValueType = &Comparison::KIND;
 
-impl OneValue for When {
-    const KIND: Kind = Kind {
+impl AtomicSetting for OverlayConditions {
+    const KIND: ValueType = ValueType {
         name: "conditions",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ host = \"skiff\" }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[
             InlineField::new("host", "the computer's name matches a pattern, or one of a list", &Glob::KIND).such("\"skiff\""),
             InlineField::new("monitor", "a monitor of this name is connected", &Glob::KIND).such("\"HDMI-*\""),
@@ -67,21 +69,21 @@ impl OneValue for When {
             InlineField::new("hour", "the time is from an hour of the day until another", &String::KIND).such("\"20-7\""),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = "expected conditions such as { host = \"skiff\", monitor-height = \"< 1000\" }";
-        Inline::of(node, Self::KIND.fields, expected)?;
-        let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
+        InlineTable::of(node, Self::KIND.fields, expected)?;
+        let TomlValue::Table(entries) = &node.value else { return Err(ValueError::kind(expected)) };
         let mut all = Vec::new();
         for (name, node) in entries {
             let asks = match name.as_str() {
-                "host" => some(node, reader).map(Asks::Host),
-                "monitor" => some(node, reader).map(Asks::Monitor),
-                "monitors" => Comparison::from_node(node, reader).map(Asks::Monitors),
-                "monitor-width" => Comparison::from_node(node, reader).map(Asks::MonitorWidth),
-                "monitor-height" => Comparison::from_node(node, reader).map(Asks::MonitorHeight),
-                "battery" => bool::from_node(node, reader).map(Asks::Battery),
-                "cores" => Comparison::from_node(node, reader).map(Asks::Cores),
-                "program" => some(node, reader).map(Asks::Programs),
+                "host" => some(node, reader).map(OverlayCondition::Host),
+                "monitor" => some(node, reader).map(OverlayCondition::Monitor),
+                "monitors" => Comparison::from_node(node, reader).map(OverlayCondition::Monitors),
+                "monitor-width" => Comparison::from_node(node, reader).map(OverlayCondition::MonitorWidth),
+                "monitor-height" => Comparison::from_node(node, reader).map(OverlayCondition::MonitorHeight),
+                "battery" => bool::from_node(node, reader).map(OverlayCondition::Battery),
+                "cores" => Comparison::from_node(node, reader).map(OverlayCondition::Cores),
+                "program" => some(node, reader).map(OverlayCondition::Programs),
                 "hour" => hours(node),
                 _ => {
                     all.extend(variables(node, reader).map_err(|wrong| wrong.within(node))?);
@@ -90,27 +92,27 @@ impl OneValue for When {
             };
             all.push(asks.map_err(|wrong| wrong.within(node))?);
         }
-        Ok(When(all))
+        Ok(OverlayConditions(all))
     }
 }
 
 /// From an hour until another: `20-7`.
-fn hours(node: &Node) -> Result<Asks, Wrong> {
-    let expected = || Wrong::kind("expected hours from 0 to 24, such as \"20-7\"");
+fn hours(node: &SpannedValue) -> Result<OverlayCondition, ValueError> {
+    let expected = || ValueError::kind("expected hours from 0 to 24, such as \"20-7\"");
     let (from, to) = node.text().and_then(|text| text.split_once('-')).ok_or_else(expected)?;
     let hour = |text: &str| text.trim().parse::<u8>().ok().filter(|hour| *hour <= 24).ok_or_else(expected);
     let (from, to) = (hour(from)?, hour(to)?);
-    if from % 24 == to % 24 { Err(expected()) } else { Ok(Asks::Hour(from % 24, to % 24)) }
+    if from % 24 == to % 24 { Err(expected()) } else { Ok(OverlayCondition::Hour(from % 24, to % 24)) }
 }
 
-fn variables(node: &Node, reader: &Reader<'_>) -> Result<Vec<Asks>, Wrong> {
-    let expected = || Wrong::kind("expected { NAME = \"pattern\" }, or { NAME = true } for one that is set");
-    let Value::Table(entries) = &node.value else { return Err(expected()) };
-    let one = |(name, node): &(String, Node)| match &node.value {
-        Value::Truth(set) => Ok(Asks::Variable(name.clone(), Err(*set))),
-        _ => {
-            Glob::from_node(node, reader).map(|glob| Asks::Variable(name.clone(), Ok(glob))).map_err(|_| expected().within(node))
-        }
+fn variables(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Vec<OverlayCondition>, ValueError> {
+    let expected = || ValueError::kind("expected { NAME = \"pattern\" }, or { NAME = true } for one that is set");
+    let TomlValue::Table(entries) = &node.value else { return Err(expected()) };
+    let one = |(name, node): &(String, SpannedValue)| match &node.value {
+        TomlValue::Boolean(set) => Ok(OverlayCondition::Variable(name.clone(), Err(*set))),
+        _ => Glob::from_node(node, reader)
+            .map(|glob| OverlayCondition::Variable(name.clone(), Ok(glob)))
+            .map_err(|_| expected().within(node)),
     };
     entries.iter().map(one).collect()
 }
@@ -120,24 +122,24 @@ fn patterns(globs: &[Glob]) -> String {
     in_words(&names).replace(" and ", " or ")
 }
 
-impl Asks {
+impl OverlayCondition {
     /// Whether it holds on a computer, and the reason in words.
-    fn answer(&self, around: &dyn Surroundings) -> (bool, String) {
+    fn answer(&self, around: &dyn HostInfo) -> (bool, String) {
         let unknown = |what: &str| (false, format!("nobody knows {what} of {}", around.name()));
         match self {
-            Asks::Host(globs) => match around.host() {
+            OverlayCondition::Host(globs) => match around.hostname() {
                 Some(host) if globs.iter().any(|glob| glob.matches(&host)) => (true, format!("host is {host}")),
                 Some(host) => (false, format!("host is {host}, not {}", patterns(globs))),
                 None => unknown("the host name"),
             },
-            Asks::Monitor(globs) => match around.monitors() {
+            OverlayCondition::Monitor(globs) => match around.monitors() {
                 Some(monitors) => match monitors.iter().find(|monitor| globs.iter().any(|glob| monitor.is(glob))) {
                     Some(monitor) => (true, format!("monitor {} is connected", monitor.name)),
                     None => (false, format!("no monitor is called {}", patterns(globs))),
                 },
                 None => unknown("the monitors"),
             },
-            Asks::Monitors(wanted) => match around.monitors() {
+            OverlayCondition::Monitors(wanted) => match around.monitors() {
                 Some(monitors) => {
                     let number = monitors.len();
                     let there = crate::problem::count(number, "monitor");
@@ -145,23 +147,23 @@ impl Asks {
                 }
                 None => unknown("the monitors"),
             },
-            Asks::MonitorWidth(wanted) => size(around, wanted, "wide", |area| area.w),
-            Asks::MonitorHeight(wanted) => size(around, wanted, "high", |area| area.h),
-            Asks::Battery(wanted) => match around.batteries() {
+            OverlayCondition::MonitorWidth(wanted) => size(around, wanted, "wide", |area| area.w),
+            OverlayCondition::MonitorHeight(wanted) => size(around, wanted, "high", |area| area.h),
+            OverlayCondition::Battery(wanted) => match around.batteries() {
                 Some(number) => {
                     let words = if number > 0 { "there is a battery" } else { "there is no battery" };
                     ((number > 0) == *wanted, words.to_owned())
                 }
                 None => unknown("the batteries"),
             },
-            Asks::Cores(wanted) => match around.cores() {
+            OverlayCondition::Cores(wanted) => match around.cores() {
                 Some(cores) => {
                     let there = crate::problem::count(cores.max(0) as usize, "core");
                     if wanted.holds(cores as f64) { (true, there) } else { (false, format!("{there}, not {wanted}")) }
                 }
                 None => unknown("the cores"),
             },
-            Asks::Variable(name, wanted) => match (around.variable(name), wanted) {
+            OverlayCondition::Variable(name, wanted) => match (around.variable(name), wanted) {
                 (None, _) => unknown("the environment"),
                 (Some(None), Err(set)) => (!set, format!("${name} is not set")),
                 (Some(None), Ok(_)) => (false, format!("${name} is not set")),
@@ -169,14 +171,14 @@ impl Asks {
                 (Some(Some(value)), Ok(glob)) if glob.matches(&value) => (true, format!("${name} is {value}")),
                 (Some(Some(value)), Ok(glob)) => (false, format!("${name} is {value}, not {}", glob.0)),
             },
-            Asks::Hour(from, to) => match around.hour() {
+            OverlayCondition::Hour(from, to) => match around.hour() {
                 Some(hour) => {
                     let inside = if from < to { (*from..*to).contains(&hour) } else { hour >= *from || hour < *to };
                     (inside, format!("it is {hour}:00 or later, {}from {from} to {to}", if inside { "" } else { "not " }))
                 }
                 None => unknown("the time"),
             },
-            Asks::Programs(names) => {
+            OverlayCondition::Programs(names) => {
                 match names.iter().map(|name| (name, around.has_program(name))).find(|(_, has)| *has != Some(true)) {
                     None => (true, format!("{} {} there", in_words(names), if names.len() == 1 { "is" } else { "are" })),
                     Some((name, Some(_))) => (false, format!("{name} is not there")),
@@ -187,7 +189,7 @@ impl Asks {
     }
 }
 
-fn size(around: &dyn Surroundings, wanted: &Comparison, word: &str, of: fn(&crate::desk::Area) -> i32) -> (bool, String) {
+fn size(around: &dyn HostInfo, wanted: &Comparison, word: &str, of: fn(&crate::desk::PixelRect) -> i32) -> (bool, String) {
     let Some(monitors) = around.monitors() else { return (false, format!("nobody knows the monitors of {}", around.name())) };
     match monitors.iter().find(|monitor| wanted.holds(f64::from(of(&monitor.area)))) {
         Some(monitor) => (true, format!("{} is {} px {word}", monitor.name, of(&monitor.area))),
@@ -207,14 +209,14 @@ pub struct Verdict {
     pub why: String,
 }
 
-impl When {
+impl OverlayConditions {
     /// Whether it follows the time of the day.
     pub fn asks_hour(&self) -> bool {
-        self.0.iter().any(|asks| matches!(asks, Asks::Hour(..)))
+        self.0.iter().any(|asks| matches!(asks, OverlayCondition::Hour(..)))
     }
 
     /// Whether all conditions hold on a computer: why they do, or why the first that does not does not.
-    pub fn judge(&self, around: &dyn Surroundings) -> Verdict {
+    pub fn judge(&self, around: &dyn HostInfo) -> Verdict {
         let mut reasons = Vec::new();
         for asks in &self.0 {
             match asks.answer(around) {
@@ -232,9 +234,9 @@ settings! {
     pub struct OverlayHead {
         /// when it holds; all conditions must
         #[also = "host, hostname, per machine, condition, laptop"]
-        when: When = {},
+        when: OverlayConditions = {},
         /// overlays with higher numbers are laid later
-        order: Whole<-1000, 1000> = 0,
+        order: Integer<-1000, 1000> = 0,
         /// whether it is a person's own, and never published
         #[also = "private, secret, not shared"]
         personal: bool = false,
@@ -254,5 +256,5 @@ settings! {
 
 impl OverlayFile {
     /// The catalogue of what an overlay says of itself.
-    pub const CATALOGUE: &'static Table = table_of(<OverlayFile as Setting>::SHAPE);
+    pub const CATALOGUE: &'static SettingTable = table_of(<OverlayFile as Setting>::SHAPE);
 }

@@ -1,9 +1,9 @@
 //! Colours by their role.
 
-use super::Named;
-use super::catalogue::{Allowed, Kind, OneValue, Reach, Setting, Shape, settings};
+use super::NamedMap;
+use super::catalogue::{AtomicSetting, Capability, Setting, SettingShape, ValueConstraint, ValueType, settings};
 use super::kinds::Colour;
-use crate::load::{At, Node, Reader, Wrong};
+use crate::load::{ReadCursor, SettingReader, SpannedValue, ValueError};
 use crate::problem::{Problem, in_words, nearest};
 
 settings! {
@@ -50,7 +50,7 @@ settings! {
         /// the 16 colours of terminals; none are those that fit the roles
         /// ["#101c1f", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#d9e6e5", "#304044", "#f67a6c", "#93d27e", "#eec060", "#7cb9e1", "#b79be0", "#74d4b1", "#f4f8f8"]
         #[also = "terminal colors, terminal colours, ansi colors, 16 colors"]
-        term: Sixteen,
+        term: TerminalColours,
     }
 }
 
@@ -89,16 +89,22 @@ impl Palette {
 
 /// The colours of terminals: none, or all 16.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Sixteen(pub Vec<Colour>);
+pub struct TerminalColours(pub Vec<Colour>);
 
-impl OneValue for Sixteen {
-    const KIND: Kind =
-        Kind { name: Kind::LIST, unit: "colour", allowed: Allowed::Any, example: "", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for TerminalColours {
+    const KIND: ValueType = ValueType {
+        name: ValueType::LIST,
+        unit: "colour",
+        allowed: ValueConstraint::Any,
+        example: "",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let colours: Vec<Colour> = Vec::from_node(node, reader)?;
         match colours.len() {
-            0 | 16 => Ok(Sixteen(colours)),
-            other => Err(Wrong::range(format!("expected 16 colours here, or none; there are {other}"))),
+            0 | 16 => Ok(TerminalColours(colours)),
+            other => Err(ValueError::range(format!("expected 16 colours here, or none; there are {other}"))),
         }
     }
 }
@@ -111,13 +117,13 @@ pub struct Palettes {
     /// The one in use.
     pub current: Palette,
     /// All of them.
-    pub all: Named<Palette>,
+    pub all: NamedMap<Palette>,
 }
 
 impl Setting for Palettes {
-    const SHAPE: Shape = PaletteTable::SHAPE;
+    const SHAPE: SettingShape = PaletteTable::SHAPE;
 
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
         let table = PaletteTable::read(reader, at);
         let current = match table.all.get(&table.r#use) {
             Some(palette) => palette.clone(),
@@ -125,7 +131,7 @@ impl Setting for Palettes {
                 if !(table.all.is_empty() && table.r#use == "ebb") {
                     reader.problems.push(no_palette(reader, at, &table));
                 }
-                Palette::read(reader, &At::nowhere())
+                Palette::read(reader, &ReadCursor::nowhere())
             }
         };
         reader.palette = Some(current.clone());
@@ -133,7 +139,7 @@ impl Setting for Palettes {
     }
 }
 
-fn no_palette(reader: &Reader<'_>, at: &At<'_>, table: &PaletteTable) -> Problem {
+fn no_palette(reader: &SettingReader<'_>, at: &ReadCursor<'_>, table: &PaletteTable) -> Problem {
     let names: Vec<&str> = table.all.keys().map(String::as_str).collect();
     let problem = Problem::error("palette/unknown", format!("there is no palette {}", table.r#use))
         .because("The built-in colours stand in for it.");

@@ -4,15 +4,15 @@
 use std::ops::Deref;
 
 use super::Rice;
-use super::catalogue::{Allowed, Kind, OneValue, Reach, Shape, find};
+use super::catalogue::{AtomicSetting, Capability, SettingShape, ValueConstraint, ValueType, find};
 use crate::desk::Action;
-use crate::load::{Node, Reader, Wrong};
+use crate::load::{SettingReader, SpannedValue, ValueError};
 
 /// How far a setting reaches; nothing when there is none at a path.
-pub fn reach_of<S: AsRef<str>>(steps: &[S]) -> Option<Reach> {
+pub fn reach_of<S: AsRef<str>>(steps: &[S]) -> Option<Capability> {
     match find(Rice::CATALOGUE, steps).ok()?.shape() {
-        Shape::One(kind) => Some(kind.reach),
-        Shape::Table(_) | Shape::Named(..) => None,
+        SettingShape::One(kind) => Some(kind.reach),
+        SettingShape::Table(_) | SettingShape::Named(..) => None,
     }
 }
 
@@ -29,10 +29,10 @@ macro_rules! reaching {
             }
         }
 
-        impl OneValue for $name {
-            const KIND: Kind = Kind { reach: $reach, ..<$inner as OneValue>::KIND };
-            fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-                <$inner as OneValue>::from_node(node, reader).map($name)
+        impl AtomicSetting for $name {
+            const KIND: ValueType = ValueType { reach: $reach, ..<$inner as AtomicSetting>::KIND };
+            fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+                <$inner as AtomicSetting>::from_node(node, reader).map($name)
             }
         }
     };
@@ -40,11 +40,11 @@ macro_rules! reaching {
 
 reaching! {
     /// A line for the shell.
-    ShellLine(String, str): Reach::Starts
+    ShellLine(String, str): Capability::Execute
 }
 reaching! {
     /// A program with its arguments.
-    Argv(Vec<String>, [String]): Reach::Starts
+    Argv(Vec<String>, [String]): Capability::Execute
 }
 /// An action, as it is written.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -57,10 +57,16 @@ impl Deref for ActionText {
     }
 }
 
-impl OneValue for ActionText {
-    const KIND: Kind =
-        Kind { name: "action", unit: "", allowed: Allowed::Any, example: "\"open locker\"", reach: Reach::Starts, fields: &[] };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for ActionText {
+    const KIND: ValueType = ValueType {
+        name: "action",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "\"open locker\"",
+        reach: Capability::Execute,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let text = String::from_node(node, reader)?;
         match Action::parse(&text) {
             Ok(_) => Ok(ActionText(text)),
@@ -71,5 +77,5 @@ impl OneValue for ActionText {
 
 reaching! {
     /// The value of a variable of the environment.
-    Variable(String, str): Reach::Environment
+    Variable(String, str): Capability::Environment
 }

@@ -1,10 +1,10 @@
 //! Window rules and the pointer.
 
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value, settings};
-use super::expression::{Expression, NoExpression};
-use super::kinds::{Inline, Length};
-use crate::keys::{Chord, Key, Keys};
-use crate::load::{Node, Reader, Value, Wrong};
+use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
+use super::expression::{Expression, ExpressionError};
+use super::kinds::{InlineTable, Length};
+use crate::keys::{Chord, ChordKey, ChordSequence};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 /// A pattern that windows match: a glob, or `re:` and a regular expression.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,7 +27,7 @@ impl WindowPattern {
     /// # Errors
     ///
     /// When the expression is none: why.
-    pub fn parse(text: &str) -> Result<WindowPattern, NoExpression> {
+    pub fn parse(text: &str) -> Result<WindowPattern, ExpressionError> {
         match text.strip_prefix("re:") {
             None => Ok(WindowPattern::Glob(super::Glob(text.to_owned()))),
             Some(expression) => Expression::parse(expression).map(WindowPattern::Expression),
@@ -51,17 +51,17 @@ impl WindowPattern {
     }
 }
 
-impl OneValue for WindowPattern {
-    const KIND: Kind = Kind {
+impl AtomicSetting for WindowPattern {
+    const KIND: ValueType = ValueType {
         name: "window pattern",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"re:^Compose\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let text = node.text().ok_or_else(|| Wrong::kind("expected a pattern such as \"tide*\" or \"re:^Compose\""))?;
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let text = node.text().ok_or_else(|| ValueError::kind("expected a pattern such as \"tide*\" or \"re:^Compose\""))?;
         WindowPattern::parse(text).map_err(|none| none.wrong(node, "re:".len()))
     }
 }
@@ -88,7 +88,7 @@ named_value! {
 
 /// Which windows a rule is for; all that is given must hold.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Match {
+pub struct WindowMatch {
     /// Texts of the window by what they are: `app`, `instance`, `title`, `role`, `program`, `workspace`, `monitor`.
     pub texts: Vec<(&'static str, WindowPattern)>,
     /// What it is for.
@@ -97,19 +97,19 @@ pub struct Match {
     pub transient: Option<bool>,
 }
 
-impl Match {
+impl WindowMatch {
     const TEXTS: [&'static str; 7] = ["app", "instance", "title", "role", "program", "workspace", "monitor"];
 }
 
-const PATTERN: &Kind = &WindowPattern::KIND;
+const PATTERN: &ValueType = &WindowPattern::KIND;
 
-impl OneValue for Match {
-    const KIND: Kind = Kind {
+impl AtomicSetting for WindowMatch {
+    const KIND: ValueType = ValueType {
         name: "match",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ kind = \"dialog\" }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[
             InlineField::new("app", "the class of the window, as rules try --pick shows it", PATTERN).such("\"gullmail\""),
             InlineField::new("instance", "the other half of its class", PATTERN).such("\"compose\""),
@@ -122,20 +122,23 @@ impl OneValue for Match {
             InlineField::new("transient", "whether it belongs to another window", &bool::KIND),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let inline =
-            Inline::of(node, Self::KIND.fields, "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }")?;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let inline = InlineTable::of(
+            node,
+            Self::KIND.fields,
+            "expected what windows have, such as { app = \"gullmail\", kind = \"dialog\" }",
+        )?;
         let mut texts = Vec::new();
-        for name in Match::TEXTS {
+        for name in WindowMatch::TEXTS {
             texts.extend(inline.get(name, reader)?.map(|pattern| (name, pattern)));
         }
-        Ok(Match { texts, kind: inline.get("kind", reader)?, transient: inline.get("transient", reader)? })
+        Ok(WindowMatch { texts, kind: inline.get("kind", reader)?, transient: inline.get("transient", reader)? })
     }
 }
 
 /// Where a window goes.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub enum WindowPlace {
+pub enum WindowPosition {
     /// In the middle.
     #[default]
     Centre,
@@ -145,22 +148,28 @@ pub enum WindowPlace {
     At(i32, i32),
 }
 
-impl OneValue for WindowPlace {
-    const KIND: Kind =
-        Kind { name: "place", unit: "", allowed: Allowed::Any, example: "\"centre\"", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected \"centre\", \"pointer\", or a place such as \"40,80\"");
+impl AtomicSetting for WindowPosition {
+    const KIND: ValueType = ValueType {
+        name: "place",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "\"centre\"",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected = || ValueError::kind("expected \"centre\", \"pointer\", or a place such as \"40,80\"");
         let text = node.text().ok_or_else(expected)?;
         if let Some(meant) = super::trade_words::value_of(text, &["centre", "pointer"]) {
-            return Err(Wrong { mend: Some(crate::load::quoted(meant)), ..expected() });
+            return Err(ValueError { mend: Some(crate::load::quoted(meant)), ..expected() });
         }
         match text {
-            "centre" => Ok(WindowPlace::Centre),
-            "pointer" => Ok(WindowPlace::Pointer),
+            "centre" => Ok(WindowPosition::Centre),
+            "pointer" => Ok(WindowPosition::Pointer),
             text => {
                 let (x, y) = text.split_once(',').ok_or_else(expected)?;
                 let number = |text: &str| text.trim().parse().map_err(|_| expected());
-                Ok(WindowPlace::At(number(x)?, number(y)?))
+                Ok(WindowPosition::At(number(x)?, number(y)?))
             }
         }
     }
@@ -170,14 +179,20 @@ impl OneValue for WindowPlace {
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct WindowSize(pub Length, pub Length);
 
-impl OneValue for WindowSize {
-    const KIND: Kind =
-        Kind { name: "size", unit: "", allowed: Allowed::Any, example: "[\"40%\", 300]", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let wrong = || Wrong::kind("expected a width and a height, such as [\"40%\", 300]");
-        let Value::List(items) = &node.value else { return Err(wrong()) };
+impl AtomicSetting for WindowSize {
+    const KIND: ValueType = ValueType {
+        name: "size",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "[\"40%\", 300]",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let wrong = || ValueError::kind("expected a width and a height, such as [\"40%\", 300]");
+        let TomlValue::Array(items) = &node.value else { return Err(wrong()) };
         let [w, h] = items.as_slice() else { return Err(wrong()) };
-        let length = |node: &Node| Length::from_node(node, reader).map_err(|wrong| wrong.within(node));
+        let length = |node: &SpannedValue| Length::from_node(node, reader).map_err(|wrong| wrong.within(node));
         Ok(WindowSize(length(w)?, length(h)?))
     }
 }
@@ -187,18 +202,18 @@ macro_rules! rule_set {
     ($( #[doc = $help:literal] $( #[also = $also:literal] )? $name:ident: $kind:ty = $word:literal, $write:expr; )*) => {
         settings! {
             /// what a rule sets on windows
-            pub struct RuleSet {
+            pub struct WindowOverrides {
                 $( #[doc = $help] $( #[also = $also] )? $name: Option<$kind>, )*
             }
         }
 
-        impl Default for RuleSet {
+        impl Default for WindowOverrides {
             fn default() -> Self {
-                RuleSet { $( $name: None, )* }
+                WindowOverrides { $( $name: None, )* }
             }
         }
 
-        impl RuleSet {
+        impl WindowOverrides {
             /// What is set, with its values as they are written.
             pub fn written(&self) -> Vec<(&'static str, String)> {
                 let mut all = Vec::new();
@@ -211,8 +226,8 @@ macro_rules! rule_set {
 
             /// What is set, with another set laid over it.
             #[must_use]
-            pub fn under(self, over: &RuleSet) -> RuleSet {
-                RuleSet { $( $name: over.$name.clone().or(self.$name), )* }
+            pub fn under(self, over: &WindowOverrides) -> WindowOverrides {
+                WindowOverrides { $( $name: over.$name.clone().or(self.$name), )* }
             }
         }
     };
@@ -242,7 +257,7 @@ rule_set! {
     size: WindowSize = "size", |size| format!("{} x {}", size.0, size.1);
     /// where it floats: in the middle, at the pointer, or so far from the corner of its monitor
     #[also = "window position, centre window, center"]
-    at: WindowPlace = "at", ToString::to_string;
+    at: WindowPosition = "at", ToString::to_string;
     /// whether it takes the focus when it appears
     #[also = "focus on open"]
     focus: bool = "focus", ToString::to_string;
@@ -260,24 +275,24 @@ rule_set! {
     steal_focus: bool = "steal-focus", ToString::to_string;
 }
 
-impl std::fmt::Display for WindowPlace {
+impl std::fmt::Display for WindowPosition {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            WindowPlace::Centre => f.write_str("centre"),
-            WindowPlace::Pointer => f.write_str("pointer"),
-            WindowPlace::At(x, y) => write!(f, "{x},{y}"),
+            WindowPosition::Centre => f.write_str("centre"),
+            WindowPosition::Pointer => f.write_str("pointer"),
+            WindowPosition::At(x, y) => write!(f, "{x},{y}"),
         }
     }
 }
 
 settings! {
     /// a rule for windows
-    pub struct Rule {
+    pub struct RuleSettings {
         /// which windows it is for; all that is given must hold
         #[also = "window rule, window class, app id, match title"]
-        r#match: Match = {},
+        r#match: WindowMatch = {},
         /// what it sets on them
-        set: RuleSet,
+        set: WindowOverrides,
         /// whether later rules are not asked once it matched
         #[also = "last rule"]
         stop: bool = false,
@@ -286,13 +301,13 @@ settings! {
         again: bool = false,
         /// its place among the rules, when it is not that of the file
         #[also = "priority"]
-        order: Option<super::Whole<-1000, 1000>>,
+        order: Option<super::Integer<-1000, 1000>>,
     }
 }
 
 named_value! {
     /// What gives a window the focus.
-    pub enum PointerFocus as "moment" {
+    pub enum FocusPolicy as "moment" {
         /// A press of a button on it.
         Click = "click",
         /// The pointer coming over it.
@@ -307,27 +322,27 @@ pub struct ButtonChord(pub String);
 impl ButtonChord {
     /// The chord itself, with the lead of a rice in it.
     pub fn chord(&self, lead: &str) -> Option<Chord> {
-        let keys = Keys::parse(&self.0, lead).ok()?;
-        keys.0.into_iter().next().filter(|chord| matches!(chord.key, Key::Button(_)))
+        let keys = ChordSequence::parse(&self.0, lead).ok()?;
+        keys.0.into_iter().next().filter(|chord| matches!(chord.key, ChordKey::Button(_)))
     }
 }
 
-impl OneValue for ButtonChord {
-    const KIND: Kind = Kind {
+impl AtomicSetting for ButtonChord {
+    const KIND: ValueType = ValueType {
         name: "button chord",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"Lead+Button1\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let text = node.text().ok_or_else(|| Wrong::kind("expected a chord such as \"Lead+Button1\""))?;
-        let one = |keys: &Keys| keys.0.len() == 1 && keys.0.iter().all(|chord| matches!(chord.key, Key::Button(_)));
-        match Keys::parse(text, "Super") {
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let text = node.text().ok_or_else(|| ValueError::kind("expected a chord such as \"Lead+Button1\""))?;
+        let one = |keys: &ChordSequence| keys.0.len() == 1 && keys.0.iter().all(|chord| matches!(chord.key, ChordKey::Button(_)));
+        match ChordSequence::parse(text, "Super") {
             _ if text == "none" => Ok(ButtonChord(String::new())),
             Ok(keys) if one(&keys) => Ok(ButtonChord(text.to_owned())),
-            Ok(_) => Err(Wrong::kind("expected one chord with a button, such as \"Lead+Button1\", or \"none\"")),
+            Ok(_) => Err(ValueError::kind("expected one chord with a button, such as \"Lead+Button1\", or \"none\"")),
             Err(spelling) => Err(spelling.wrong()),
         }
     }
@@ -335,10 +350,10 @@ impl OneValue for ButtonChord {
 
 settings! {
     /// the pointer
-    pub struct Pointer {
+    pub struct PointerSettings {
         /// what gives a window the focus: a click, or the pointer coming over it
         #[also = "focus follows mouse, hover focus, sloppy focus, click to focus, mouse focus"]
-        focus: PointerFocus = "click",
+        focus: FocusPolicy = "click",
         /// whether the pointer goes where the focus goes
         #[also = "mouse follows focus, warp cursor, move mouse"]
         follows_focus: bool = false,

@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value, json};
 
-use super::catalogue::{Allowed, Field, InlineField, Kind, Names, Setting, Shape, Table};
+use super::catalogue::{InlineField, KeySyntax, Setting, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType};
 use super::{OverlayFile, Rice};
 use crate::load::parse_value;
 
@@ -28,11 +28,11 @@ pub fn schema(of: &str) -> Value {
     schema
 }
 
-fn table(table: &Table) -> Value {
+fn table(table: &SettingTable) -> Value {
     let properties: Map<String, Value> = table.fields.iter().map(|one| (one.name.to_owned(), field(one))).collect();
     let rest = table.rest.map_or(json!(false), |(_, shape)| of_shape(*shape));
     let mut schema = json!({ "type": "object", "properties": properties, "additionalProperties": rest });
-    if let Some((Names::Chords, _)) = table.rest {
+    if let Some((KeySyntax::Chords, _)) = table.rest {
         // Its own settings are no chords.
         let own: Vec<&str> = table.fields.iter().map(|field| field.name).collect();
         schema["propertyNames"] = json!({ "pattern": format!("^({})$|{CHORDS}", own.join("|")) });
@@ -40,7 +40,7 @@ fn table(table: &Table) -> Value {
     schema
 }
 
-fn field(field: &Field) -> Value {
+fn field(field: &SettingField) -> Value {
     let mut schema = of_shape(field.shape);
     if let Some(schema) = schema.as_object_mut() {
         schema.insert("description".to_owned(), json!(field.help.trim()));
@@ -53,18 +53,18 @@ fn field(field: &Field) -> Value {
     schema
 }
 
-fn of_shape(shape: Shape) -> Value {
+fn of_shape(shape: SettingShape) -> Value {
     match shape {
-        Shape::One(kind) => value(kind),
-        Shape::Table(inner) => table(inner),
+        SettingShape::One(kind) => value(kind),
+        SettingShape::Table(inner) => table(inner),
         // Elements hold elements: [`schema`] defines one.
-        Shape::Named(Names::Elements, _) => {
+        SettingShape::Named(KeySyntax::Elements, _) => {
             json!({ "type": "object", "additionalProperties": { "$ref": "#/$defs/element" } })
         }
-        Shape::Named(Names::Chords, inner) => {
+        SettingShape::Named(KeySyntax::Chords, inner) => {
             json!({ "type": "object", "propertyNames": { "pattern": CHORDS }, "additionalProperties": of_shape(*inner) })
         }
-        Shape::Named(Names::Chosen | Names::Files, inner) => {
+        SettingShape::Named(KeySyntax::Chosen | KeySyntax::Files, inner) => {
             json!({ "type": "object", "additionalProperties": of_shape(*inner) })
         }
     }
@@ -86,7 +86,7 @@ fn action() -> String {
 const CHORDS: &str = r"^(([A-Za-z0-9]+\+)*(<[A-Z0-9+-]{1,4}>|[A-Za-z0-9_]{2,}|[^\sA-Z]))( (([A-Za-z0-9]+\+)*(<[A-Z0-9+-]{1,4}>|[A-Za-z0-9_]{2,}|[^\sA-Z])))*$";
 
 /// A table in one line, with the help of each of its fields; or something shorter.
-fn inline(kind: &Kind, shorter: &[&str]) -> Value {
+fn inline(kind: &ValueType, shorter: &[&str]) -> Value {
     let properties: Map<String, Value> = kind.fields.iter().map(|one| (one.name.to_owned(), inline_field(one))).collect();
     let table = json!({ "type": "object", "properties": properties, "additionalProperties": false });
     if shorter.is_empty() { table } else { json!({ "anyOf": [table, { "type": shorter }] }) }
@@ -99,7 +99,7 @@ fn inline_field(one: &InlineField) -> Value {
     if let (Some(schema), Some(example)) = (schema.as_object_mut(), example) {
         schema.insert("examples".to_owned(), json!([example]));
     }
-    if let Allowed::OneOf(words) = one.kind.allowed
+    if let ValueConstraint::OneOf(words) = one.kind.allowed
         && !one.kind.is_list()
         && !["true or false", "icon"].contains(&one.kind.name)
     {
@@ -113,10 +113,10 @@ fn or_reference(schema: Value) -> Value {
     json!({ "anyOf": [schema, { "type": "string", "pattern": "^=" }] })
 }
 
-fn value(kind: &Kind) -> Value {
+fn value(kind: &ValueType) -> Value {
     let number = |of: &str| match kind.allowed {
-        Allowed::Range(from, to) => json!({ "type": of, "minimum": from, "maximum": to }),
-        Allowed::Any | Allowed::OneOf(_) => json!({ "type": of }),
+        ValueConstraint::Range(from, to) => json!({ "type": of, "minimum": from, "maximum": to }),
+        ValueConstraint::Any | ValueConstraint::OneOf(_) => json!({ "type": of }),
     };
     match (kind.name, kind.allowed) {
         ("true or false", _) => or_reference(json!({ "type": "boolean" })),
@@ -135,7 +135,7 @@ fn value(kind: &Kind) -> Value {
             json!({ "type": "string", "pattern": format!("^({places}|(below|beside|inside) [^ ]+)$|^=") })
         }
         ("colour", _) => json!({ "type": "string", "pattern": COLOUR }),
-        ("list", Allowed::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
+        ("list", ValueConstraint::OneOf(words)) => or_reference(json!({ "type": "array", "items": { "enum": words } })),
         ("list", _) if matches!(kind.unit, "section" | "case") => json!({ "type": "array", "items": inline(kind, &[]) }),
         ("list", _) if kind.unit == "length" => {
             or_reference(json!({ "type": "array", "items": { "type": ["integer", "string"] } }))
@@ -167,7 +167,7 @@ fn value(kind: &Kind) -> Value {
         ("size", _) => json!({ "type": "array", "items": { "type": ["integer", "string"] }, "minItems": 2, "maxItems": 2 }),
         ("corners" | "sides", _) => or_reference(json!({ "type": ["integer", "array"], "items": { "type": "integer" } })),
         (name, _) if name.starts_with("table of ") => json!({ "type": "object" }),
-        (_, Allowed::OneOf(words)) => or_reference(json!({ "enum": words })),
+        (_, ValueConstraint::OneOf(words)) => or_reference(json!({ "enum": words })),
         _ => json!({ "type": "string" }),
     }
 }

@@ -1,6 +1,8 @@
 //! Settings found by the words that people use.
 
-use super::catalogue::{Allowed, Field, Kind, Names, Shape, Table, Takes, each, find, path_of};
+use super::catalogue::{
+    KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType, each, find, path_of,
+};
 use super::{OverlayFile, Rice};
 
 /// By so many points a setting must answer better than any other to be the one that is meant.
@@ -8,11 +10,11 @@ const CLEARLY: u32 = 60;
 
 /// A setting that can be looked for.
 #[derive(Debug, Clone)]
-pub struct Sought {
+pub struct SearchableSetting {
     /// Its path; names of a person's own are `NAME`, `CHORD` or `FILE`.
     pub path: String,
     /// What it is.
-    pub field: Field,
+    pub field: SettingField,
 }
 
 /// What stands under names of a person's own: its path, what it is, and what else it is called.
@@ -44,20 +46,20 @@ const NAMED: &[(&str, &str, &str)] = &[
 ];
 
 /// Every setting, those under names of a person's own among them, in the order of the catalogue.
-pub fn all() -> Vec<Sought> {
+pub fn all() -> Vec<SearchableSetting> {
     let mut all = Vec::new();
-    each(Rice::CATALOGUE, &mut |path, field| all.push(Sought { path: path.to_owned(), field: *field }));
+    each(Rice::CATALOGUE, &mut |path, field| all.push(SearchableSetting { path: path.to_owned(), field: *field }));
     each_named(Rice::CATALOGUE, &mut |path, help, kind| all.push(named(path, help, kind)));
     // What stands in tables in one line; of bindings those of the desk stand for all.
-    let inner = |one: &Sought| {
-        let Shape::One(kind) = one.field.shape else { return Vec::new() };
+    let inner = |one: &SearchableSetting| {
+        let SettingShape::One(kind) = one.field.shape else { return Vec::new() };
         if one.path.ends_with("CHORD") && one.path != "keys.desk.CHORD" {
             return Vec::new();
         }
         let takes = one.field.takes;
         kind.fields
             .iter()
-            .map(|field| Sought { path: format!("{}.{}", one.path, field.name), field: field.setting(takes) })
+            .map(|field| SearchableSetting { path: format!("{}.{}", one.path, field.name), field: field.setting(takes) })
             .collect()
     };
     all = all
@@ -67,36 +69,36 @@ pub fn all() -> Vec<Sought> {
             std::iter::once(one).chain(inner)
         })
         .collect();
-    let order = |one: &Sought| Rice::CATALOGUE.fields.iter().position(|field| field.name == part(&one.path));
+    let order = |one: &SearchableSetting| Rice::CATALOGUE.fields.iter().position(|field| field.name == part(&one.path));
     all.sort_by_key(order);
     all
 }
 
 /// Calls `visit` for every value that stands under a name of a person's own, as a binding or a program does: the path with `CHORD`, `FILE` or
 /// `NAME` at its end, the help of its table, and its type.
-fn each_named(table: &'static Table, visit: &mut dyn FnMut(&str, &'static str, &'static Kind)) {
+fn each_named(table: &'static SettingTable, visit: &mut dyn FnMut(&str, &'static str, &'static ValueType)) {
     fn walk(
         path: &mut Vec<&'static str>,
         help: &'static str,
-        shape: Shape,
-        visit: &mut dyn FnMut(&str, &'static str, &'static Kind),
+        shape: SettingShape,
+        visit: &mut dyn FnMut(&str, &'static str, &'static ValueType),
     ) {
-        let mut inside = |names: Names, shape: Shape, path: &mut Vec<&'static str>| {
+        let mut inside = |names: KeySyntax, shape: SettingShape, path: &mut Vec<&'static str>| {
             path.push(match names {
-                Names::Chords => "CHORD",
-                Names::Files => "FILE",
-                Names::Chosen | Names::Elements => "NAME",
+                KeySyntax::Chords => "CHORD",
+                KeySyntax::Files => "FILE",
+                KeySyntax::Chosen | KeySyntax::Elements => "NAME",
             });
             match shape {
-                Shape::One(kind) => visit(&path.join("."), help, kind),
+                SettingShape::One(kind) => visit(&path.join("."), help, kind),
                 _ => walk(path, help, shape, visit),
             }
             path.pop();
         };
         match shape {
-            Shape::One(_) => {}
-            Shape::Named(names, inner) => inside(names, *inner, path),
-            Shape::Table(table) => {
+            SettingShape::One(_) => {}
+            SettingShape::Named(names, inner) => inside(names, *inner, path),
+            SettingShape::Table(table) => {
                 if let Some((names, shape)) = table.rest {
                     inside(names, *shape, path);
                 }
@@ -108,14 +110,14 @@ fn each_named(table: &'static Table, visit: &mut dyn FnMut(&str, &'static str, &
             }
         }
     }
-    walk(&mut Vec::new(), "", Shape::Table(table), visit);
+    walk(&mut Vec::new(), "", SettingShape::Table(table), visit);
 }
 
-fn named(path: &str, help: &'static str, kind: &'static Kind) -> Sought {
+fn named(path: &str, help: &'static str, kind: &'static ValueType) -> SearchableSetting {
     let (_, help, also) = NAMED.iter().find(|(own, ..)| *own == path).copied().unwrap_or(("", help, ""));
-    let takes = if path.starts_with("environment") { Takes::Login } else { Takes::Now };
-    let field = Field { name: "NAME", help, also, default: None, takes, example: None, shape: Shape::One(kind) };
-    Sought { path: path.to_owned(), field }
+    let takes = if path.starts_with("environment") { ReloadPolicy::Login } else { ReloadPolicy::Immediate };
+    let field = SettingField { name: "NAME", help, also, default: None, takes, example: None, shape: SettingShape::One(kind) };
+    SearchableSetting { path: path.to_owned(), field }
 }
 
 fn part(path: &str) -> &str {
@@ -124,7 +126,7 @@ fn part(path: &str) -> &str {
 
 /// How well a setting answers to words, all in small letters; in all and without what it is called as a
 /// whole; nothing where one of them is not in it. `forgiving`: typing errors count, too.
-fn score(path: &str, field: &Field, about: &str, words: &[String], forgiving: bool) -> Option<(u32, u32)> {
+fn score(path: &str, field: &SettingField, about: &str, words: &[String], forgiving: bool) -> Option<(u32, u32)> {
     let phrase = words.join(" ");
     let also: Vec<&str> = field.also.split(", ").filter(|also| !also.is_empty()).collect();
     let steps: Vec<String> = path.split(['.', '-']).map(stem).collect();
@@ -133,7 +135,9 @@ fn score(path: &str, field: &Field, about: &str, words: &[String], forgiving: bo
         |text: &str| text.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(stem).collect::<Vec<_>>();
     let (help, about, others) = (lists(field.help), lists(about), lists(field.also));
     let allowed: Vec<String> = match field.shape {
-        Shape::One(Kind { allowed: Allowed::OneOf(words), .. }) => words.iter().flat_map(|word| lists(word)).collect(),
+        SettingShape::One(ValueType { allowed: ValueConstraint::OneOf(words), .. }) => {
+            words.iter().flat_map(|word| lists(word)).collect()
+        }
         _ => Vec::new(),
     };
     let one = |word: &String| -> Option<u32> {
@@ -183,13 +187,14 @@ pub fn meant(path: &str) -> Option<String> {
     // A word of the trade for what stands in a table that is there.
     let (last, table) = steps.split_last()?;
     if let Ok(found) = find(Rice::CATALOGUE, table)
-        && let Shape::Table(table_shape) = found.shape()
+        && let SettingShape::Table(table_shape) = found.shape()
         && !table.is_empty()
     {
         let words = last.replace(['-', '_'], " ");
-        let called = |field: &&Field| field.also.split(", ").any(|also| stem(also) == stem(&words));
-        let of_it = |field: &&Field| field.also.split(", ").any(|also| also.split(' ').any(|word| stem(word) == stem(&words)));
-        let only = |fits: &dyn Fn(&&Field) -> bool| {
+        let called = |field: &&SettingField| field.also.split(", ").any(|also| stem(also) == stem(&words));
+        let of_it =
+            |field: &&SettingField| field.also.split(", ").any(|also| also.split(' ').any(|word| stem(word) == stem(&words)));
+        let only = |fits: &dyn Fn(&&SettingField) -> bool| {
             let mut all = table_shape.fields.iter().filter(fits);
             all.next().filter(|_| all.next().is_none())
         };
@@ -215,7 +220,7 @@ pub fn meant(path: &str) -> Option<String> {
 }
 
 /// Those of some rows, each with its path and setting, that answer to words: best first, and only what comes near the best.
-pub fn search<'r, T>(rows: &'r [T], words: &[String], of: impl Fn(&T) -> (&str, &Field)) -> Vec<&'r T> {
+pub fn search<'r, T>(rows: &'r [T], words: &[String], of: impl Fn(&T) -> (&str, &SettingField)) -> Vec<&'r T> {
     let about = |path: &str| {
         let fields = Rice::CATALOGUE.fields.iter().chain(OverlayFile::CATALOGUE.fields);
         fields.into_iter().find(|field| field.name == part(path)).map_or("", |field| field.help)

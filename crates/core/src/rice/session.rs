@@ -5,14 +5,14 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Span, Whole};
+use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Integer, TimeSpan};
 use super::reach::{ActionText, Argv, ShellLine};
-use crate::load::{Node, Reader, Value, Wrong};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 named_value! {
     /// When something starts by itself.
-    pub enum StartWhen as "moment" {
+    pub enum AutostartTrigger as "moment" {
         /// When the desktop starts.
         Login = "login",
         /// At every reload.
@@ -36,7 +36,7 @@ named_value! {
 
 settings! {
     /// what starts by itself: one of open, run or shell
-    pub struct Start {
+    pub struct AutostartEntry {
         /// the name of the program, of those in [program]
         /// "terminal"
         #[also = "autostart, startup, start program, run at login"]
@@ -51,20 +51,20 @@ settings! {
         shell: ShellLine = "" => Login,
         /// when it starts
         #[also = "on login, on reload"]
-        when: StartWhen = "login",
+        when: AutostartTrigger = "login",
         /// the workspace its window appears on
         /// "logs"
         #[also = "start on workspace"]
         workspace: Option<String>,
         /// whether it is started again when it ended
         #[also = "respawn, keep running, crash"]
-        restart: Restart = "never" => Later,
+        restart: Restart = "never" => Unimplemented,
     }
 }
 
-impl Start {
+impl AutostartEntry {
     /// Whether it starts what another one does.
-    pub fn starts_the_same(&self, other: &Start) -> bool {
+    pub fn starts_the_same(&self, other: &AutostartEntry) -> bool {
         (&self.open, &self.run, &self.shell) == (&other.open, &other.run, &other.shell)
     }
 
@@ -82,16 +82,16 @@ settings! {
     pub struct Repeat {
         /// how long a key is held before it repeats
         #[also = "key repeat delay, typematic delay"]
-        after: Span = "300ms",
+        after: TimeSpan = "300ms",
         /// how long from one repeat to the next
         #[also = "key repeat rate, repeat speed"]
-        every: Span = "30ms",
+        every: TimeSpan = "30ms",
     }
 }
 
 settings! {
     /// the keyboard that live sets up
-    pub struct Keyboard {
+    pub struct KeyboardSettings {
         /// its layouts, by their XKB names
         /// ["us", "fr"]
         #[also = "keyboard layout, language, input language, keymap"]
@@ -116,11 +116,11 @@ settings! {
         /// how long a key is held before it counts
         /// "200ms"
         #[also = "accessibility, slow keys"]
-        slow: Option<Span>,
+        slow: Option<TimeSpan>,
         /// how soon after it came up a key does not count again
         /// "150ms"
         #[also = "accessibility, bounce keys, debounce"]
-        bounce: Option<Span>,
+        bounce: Option<TimeSpan>,
         /// whether bindings in letters keep working while a script without Latin letters is active
         latin_first: bool = true,
     }
@@ -128,42 +128,42 @@ settings! {
 
 /// What is done after times without a key or a movement, by the time.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct After(pub IndexMap<Duration, String>);
+pub struct IdleActions(pub IndexMap<Duration, String>);
 
-impl OneValue for After {
-    const KIND: Kind = Kind {
+impl AtomicSetting for IdleActions {
+    const KIND: ValueType = ValueType {
         name: "table of times",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ \"5m\" = \"open dim\" }",
-        reach: Reach::Starts,
+        reach: Capability::Execute,
         fields: &[],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        let expected = || Wrong::kind("expected times with actions, such as { \"5m\" = \"open dim\" }");
-        let Value::Table(entries) = &node.value else { return Err(expected()) };
-        let one = |(time, node): &(String, Node)| {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let expected = || ValueError::kind("expected times with actions, such as { \"5m\" = \"open dim\" }");
+        let TomlValue::Table(entries) = &node.value else { return Err(expected()) };
+        let one = |(time, node): &(String, SpannedValue)| {
             let mut at = node.clone();
             at.span = node.key;
-            let time = Span::parse(time).ok_or_else(|| Wrong::kind("expected a time such as \"5m\"").within(&at))?;
+            let time = TimeSpan::parse(time).ok_or_else(|| ValueError::kind("expected a time such as \"5m\"").within(&at))?;
             let action = String::from_node(node, reader).map_err(|wrong| wrong.within(node))?;
             crate::desk::Action::parse(&action).map_err(|unknown| unknown.wrong(&action).within(node))?;
             Ok((time, action))
         };
-        entries.iter().map(one).collect::<Result<_, _>>().map(After)
+        entries.iter().map(one).collect::<Result<_, _>>().map(IdleActions)
     }
 }
 
 settings! {
     /// what happens when nobody is there
-    pub struct Idle {
+    pub struct IdleSettings {
         /// what is done after times without a key or a movement
         #[also = "lock screen, screensaver, screen timeout, auto lock, dim, blank"]
-        after: After = {} => Later,
+        after: IdleActions = {} => Unimplemented,
         /// what is done before the computer sleeps
         /// "open locker"
         #[also = "lock on suspend, lock before sleep, lid, hibernate"]
-        on_sleep: Option<ActionText> => Later,
+        on_sleep: Option<ActionText> => Unimplemented,
     }
 }
 
@@ -176,13 +176,13 @@ settings! {
         name: String = "default",
         /// its size in pixels
         #[also = "cursor size, mouse size, pointer size"]
-        size: Whole<8, 256> = 24,
+        size: Integer<8, 256> = 24,
     }
 }
 
 named_value! {
     /// Which palette programs should prefer.
-    pub enum Prefer as "preference" {
+    pub enum ColourPreference as "preference" {
         /// What the palette in use is.
         Palette = "palette",
         /// Dark.
@@ -206,6 +206,6 @@ settings! {
         terminals: bool = true,
         /// whether programs should be dark or light
         #[also = "dark mode, light mode, dark theme"]
-        prefer: Prefer = "palette" => Later,
+        prefer: ColourPreference = "palette" => Unimplemented,
     }
 }

@@ -4,15 +4,15 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
-use super::catalogue::{Allowed, InlineField, Kind, OneValue, Reach, named_value};
+use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
 use super::expression::Expression;
-use super::kinds::{Inline, Span};
-use crate::load::{Node, Reader, Value, Wrong};
+use super::kinds::{InlineTable, TimeSpan};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 use crate::problem::nearest;
 
 named_value! {
     /// A source that is built in.
-    pub enum BuiltIn as "source" {
+    pub enum BuiltInSource as "source" {
         /// Marks of the workspaces.
         Workspaces = "workspaces",
         /// The layout, as a small drawing.
@@ -60,65 +60,69 @@ named_value! {
     }
 }
 
-impl BuiltIn {
+impl BuiltInSource {
     /// The source of a word.
-    pub fn named(word: &str) -> Option<BuiltIn> {
-        let node = Node::built_in(Value::Text(word.to_owned()));
+    pub fn named(word: &str) -> Option<BuiltInSource> {
+        let node = SpannedValue::built_in(TomlValue::String(word.to_owned()));
         let sources = crate::load::Sources::default();
         let nothing = crate::load::Branch::default();
-        let reader = Reader::new(&sources, &nothing, &super::catalogue::Table::NONE, "Super");
-        BuiltIn::from_node(&node, &reader).ok()
+        let reader = SettingReader::new(&sources, &nothing, &super::catalogue::SettingTable::NONE, "Super");
+        BuiltInSource::from_node(&node, &reader).ok()
     }
 
     /// The fields that its text pattern may name, beside `value`.
     pub fn fields(self) -> &'static [&'static str] {
         match self {
-            BuiltIn::Workspaces | BuiltIn::Layout | BuiltIn::Monitor | BuiltIn::Mode | BuiltIn::Keyboard => &["name"],
-            BuiltIn::Title => &["title", "app"],
-            BuiltIn::Sequence => &["keys"],
-            BuiltIn::Tucked | BuiltIn::Tray => &["count"],
-            BuiltIn::Notices => &["count", "state", "app", "title"],
-            BuiltIn::Time => &["time"],
-            BuiltIn::Cpu => &["load", "cores"],
-            BuiltIn::Memory => &["used", "free", "total", "percent"],
-            BuiltIn::Disk => &["used", "free", "total", "percent", "path"],
-            BuiltIn::Network => &["name", "state", "down", "up"],
-            BuiltIn::Battery => &["percent", "state", "left"],
-            BuiltIn::Backlight => &["percent"],
-            BuiltIn::Volume => &["percent", "state"],
-            BuiltIn::Temperature => &["degrees", "name"],
-            BuiltIn::Load => &["one", "five", "fifteen"],
-            BuiltIn::Uptime => &["days", "hours", "minutes", "text"],
-            BuiltIn::Processes => &["count", "running"],
+            BuiltInSource::Workspaces
+            | BuiltInSource::Layout
+            | BuiltInSource::Monitor
+            | BuiltInSource::Mode
+            | BuiltInSource::Keyboard => &["name"],
+            BuiltInSource::Title => &["title", "app"],
+            BuiltInSource::Sequence => &["keys"],
+            BuiltInSource::Tucked | BuiltInSource::Tray => &["count"],
+            BuiltInSource::Notices => &["count", "state", "app", "title"],
+            BuiltInSource::Time => &["time"],
+            BuiltInSource::Cpu => &["load", "cores"],
+            BuiltInSource::Memory => &["used", "free", "total", "percent"],
+            BuiltInSource::Disk => &["used", "free", "total", "percent", "path"],
+            BuiltInSource::Network => &["name", "state", "down", "up"],
+            BuiltInSource::Battery => &["percent", "state", "left"],
+            BuiltInSource::Backlight => &["percent"],
+            BuiltInSource::Volume => &["percent", "state"],
+            BuiltInSource::Temperature => &["degrees", "name"],
+            BuiltInSource::Load => &["one", "five", "fifteen"],
+            BuiltInSource::Uptime => &["days", "hours", "minutes", "text"],
+            BuiltInSource::Processes => &["count", "running"],
         }
     }
 
     /// How often it is asked, in milliseconds; 0: it tells of itself.
     fn every(self) -> u64 {
         match self {
-            BuiltIn::Time => 1000,
-            BuiltIn::Cpu | BuiltIn::Memory | BuiltIn::Network => 2000,
-            BuiltIn::Load | BuiltIn::Processes | BuiltIn::Temperature | BuiltIn::Backlight => 5000,
-            BuiltIn::Battery => 30_000,
-            BuiltIn::Disk | BuiltIn::Uptime => 60_000,
+            BuiltInSource::Time => 1000,
+            BuiltInSource::Cpu | BuiltInSource::Memory | BuiltInSource::Network => 2000,
+            BuiltInSource::Load | BuiltInSource::Processes | BuiltInSource::Temperature | BuiltInSource::Backlight => 5000,
+            BuiltInSource::Battery => 30_000,
+            BuiltInSource::Disk | BuiltInSource::Uptime => 60_000,
             _ => 0,
         }
     }
 
     /// Whether the desk knows it, and the computer need not be asked.
     pub fn of_desk(self) -> bool {
-        use BuiltIn::{Keyboard, Layout, Mode, Monitor, Notices, Sequence, Title, Tray, Tucked, Workspaces};
+        use BuiltInSource::{Keyboard, Layout, Mode, Monitor, Notices, Sequence, Title, Tray, Tucked, Workspaces};
         matches!(self, Workspaces | Layout | Title | Monitor | Mode | Sequence | Tucked | Notices | Keyboard | Tray)
     }
 
     /// What `of` names for it, if it names anything.
     pub fn of(self) -> Option<&'static str> {
         Some(match self {
-            BuiltIn::Disk => "a folder of the file system",
-            BuiltIn::Network => "an interface such as eth0",
-            BuiltIn::Battery => "a battery such as BAT0",
-            BuiltIn::Backlight => "a screen's light",
-            BuiltIn::Temperature => "a sensor",
+            BuiltInSource::Disk => "a folder of the file system",
+            BuiltInSource::Network => "an interface such as eth0",
+            BuiltInSource::Battery => "a battery such as BAT0",
+            BuiltInSource::Backlight => "a screen's light",
+            BuiltInSource::Temperature => "a sensor",
             _ => return None,
         })
     }
@@ -131,7 +135,7 @@ pub enum SourceKind {
     #[default]
     None,
     /// What is built in.
-    BuiltIn(BuiltIn),
+    BuiltIn(BuiltInSource),
     /// What a program prints.
     Run(Vec<String>),
     /// What a file holds.
@@ -150,7 +154,7 @@ impl SourceKind {
     }
 
     /// Whether it is this one of the built-in ones.
-    pub fn is(&self, built_in: BuiltIn) -> bool {
+    pub fn is(&self, built_in: BuiltInSource) -> bool {
         *self == SourceKind::BuiltIn(built_in)
     }
 
@@ -179,11 +183,11 @@ pub struct ModuleSource {
     /// Which disk, interface, battery or sensor; nothing: the first.
     pub of: String,
     /// How often it is asked; zero: when something happens.
-    pub every: Span,
+    pub every: TimeSpan,
     /// How long a program may take.
-    pub within: Span,
+    pub within: TimeSpan,
     /// How long the last good value stays when no new one comes; nothing: for ever.
-    pub keep: Option<Span>,
+    pub keep: Option<TimeSpan>,
 }
 
 impl Default for ModuleSource {
@@ -199,40 +203,40 @@ impl ModuleSource {
             SourceKind::Run(_) => 60_000,
             SourceKind::None | SourceKind::File(_) | SourceKind::Stream(_) => 0,
         };
-        let every = Span(Duration::from_millis(millis));
-        Self { kind, of: String::new(), every, within: Span(Duration::from_secs(5)), keep: None }
+        let every = TimeSpan(Duration::from_millis(millis));
+        Self { kind, of: String::new(), every, within: TimeSpan(Duration::from_secs(5)), keep: None }
     }
 }
 
 /// The words of the built-in sources.
-pub(super) const WORDS: &[&str] = match BuiltIn::KIND.allowed {
-    Allowed::OneOf(words) => words,
+pub(super) const WORDS: &[&str] = match BuiltInSource::KIND.allowed {
+    ValueConstraint::OneOf(words) => words,
     _ => &[],
 };
 
-fn unknown(node: &Node, word: &str) -> Wrong {
+fn unknown(node: &SpannedValue, word: &str) -> ValueError {
     let near = super::trade_words::value_of(word, WORDS).or_else(|| nearest(word, WORDS.iter().copied()));
     let list = crate::problem::few(word, WORDS);
     let note = near
         .map_or_else(|| format!("the sources are {list}; or run, shell, file or stream"), |near| format!("did you mean {near}?"));
-    let wrong = Wrong {
+    let wrong = ValueError {
         mend: near.map(crate::load::quoted),
-        ..Wrong::coded("module/unknown-source", format!("there is no source {word}"), note)
+        ..ValueError::coded("module/unknown-source", format!("there is no source {word}"), note)
     };
     wrong.within(node)
 }
 
-const ARGV: &Kind = &<Vec<String>>::KIND;
+const ARGV: &ValueType = &<Vec<String>>::KIND;
 
-impl OneValue for ModuleSource {
-    const KIND: Kind = Kind {
+impl AtomicSetting for ModuleSource {
+    const KIND: ValueType = ValueType {
         name: "source",
         unit: "",
-        allowed: BuiltIn::KIND.allowed,
+        allowed: BuiltInSource::KIND.allowed,
         example: "{ kind = \"cpu\", every = \"2s\" }",
-        reach: Reach::Starts,
+        reach: Capability::Execute,
         fields: &[
-            InlineField::new("kind", "one that is built in", &BuiltIn::KIND),
+            InlineField::new("kind", "one that is built in", &BuiltInSource::KIND),
             InlineField::new("run", "a program and its arguments: what it prints", ARGV).such("[\"sluice\", \"--json\"]"),
             InlineField::new("shell", "a line for the shell: what it prints", &String::KIND).such("\"sluice | tail -1\""),
             InlineField::new("file", "a file: what stands in it, whenever it changes", &String::KIND).such("\"~/station/level\""),
@@ -240,22 +244,24 @@ impl OneValue for ModuleSource {
                 .such("[\"sluice\", \"--follow\"]"),
             InlineField::new("of", "of one that is built in: which disk, network, battery or sensor", &String::KIND)
                 .such("\"/home\""),
-            InlineField::new("every", "how often it is asked", &Span::KIND),
-            InlineField::new("within", "how long it may take", &Span::KIND),
-            InlineField::new("keep", "how long the last good value stands when it fails", &Span::KIND),
+            InlineField::new("every", "how often it is asked", &TimeSpan::KIND),
+            InlineField::new("within", "how long it may take", &TimeSpan::KIND),
+            InlineField::new("keep", "how long the last good value stands when it fails", &TimeSpan::KIND),
         ],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
-        if let Value::Text(word) = &node.value {
-            let built_in = BuiltIn::from_node(node, reader).map_err(|_| unknown(node, word))?;
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
+        if let TomlValue::String(word) = &node.value {
+            let built_in = BuiltInSource::from_node(node, reader).map_err(|_| unknown(node, word))?;
             return Ok(Self::of(SourceKind::BuiltIn(built_in)));
         }
         let expected =
             "expected a source's name, or { kind = \"cpu\", every = \"2s\" }, or { run = [\"program\"], every = \"1m\" }";
-        let inline = Inline::of(node, Self::KIND.fields, expected)?;
-        let argv = |name| -> Result<Option<Vec<String>>, Wrong> {
+        let inline = InlineTable::of(node, Self::KIND.fields, expected)?;
+        let argv = |name| -> Result<Option<Vec<String>>, ValueError> {
             match inline.get::<Vec<String>>(name, reader)? {
-                Some(argv) if argv.first().is_none_or(String::is_empty) => Err(Wrong::kind(format!("{name} names no program"))),
+                Some(argv) if argv.first().is_none_or(String::is_empty) => {
+                    Err(ValueError::kind(format!("{name} names no program")))
+                }
                 other => Ok(other),
             }
         };
@@ -266,24 +272,24 @@ impl OneValue for ModuleSource {
         kinds.extend(shell.map(|line| SourceKind::Run(vec!["sh".to_owned(), "-c".to_owned(), line])));
         kinds.extend(inline.get::<String>("file", reader)?.map(SourceKind::File));
         if let Some(word) = inline.node("kind") {
-            let text = word.text().ok_or_else(|| Wrong::kind("expected a source's name").within(word))?;
-            let built_in = BuiltIn::from_node(word, reader).map_err(|_| unknown(word, text))?;
+            let text = word.text().ok_or_else(|| ValueError::kind("expected a source's name").within(word))?;
+            let built_in = BuiltInSource::from_node(word, reader).map_err(|_| unknown(word, text))?;
             kinds.push(SourceKind::BuiltIn(built_in));
         }
-        let [kind] =
-            <[SourceKind; 1]>::try_from(kinds).map_err(|_| Wrong::kind("expected one of kind, run, shell, file and stream"))?;
+        let [kind] = <[SourceKind; 1]>::try_from(kinds)
+            .map_err(|_| ValueError::kind("expected one of kind, run, shell, file and stream"))?;
         let mut source = Self::of(kind);
         // What the kernel shows as files is never saved: it is asked at times.
         if matches!(&source.kind, SourceKind::File(path) if ["/proc/", "/sys/"].iter().any(|top| path.starts_with(top))) {
-            source.every = Span(Duration::from_secs(2));
+            source.every = TimeSpan(Duration::from_secs(2));
         }
-        let at = |name: &str, wrong: Wrong| inline.node(name).map_or(wrong.clone(), |node| wrong.within(node));
-        if let Some(every) = inline.get::<Span>("every", reader)? {
+        let at = |name: &str, wrong: ValueError| inline.node(name).map_or(wrong.clone(), |node| wrong.within(node));
+        if let Some(every) = inline.get::<TimeSpan>("every", reader)? {
             if every.0 < Duration::from_millis(50) {
-                return Err(at("every", Wrong::range("the shortest is 50ms")));
+                return Err(at("every", ValueError::range("the shortest is 50ms")));
             }
             if matches!(source.kind, SourceKind::Stream(_)) {
-                return Err(at("every", Wrong::kind("a stream is not asked; each of its lines is a value")));
+                return Err(at("every", ValueError::kind("a stream is not asked; each of its lines is a value")));
             }
             source.every = every;
         }
@@ -295,7 +301,10 @@ impl OneValue for ModuleSource {
                 _ => None,
             };
             if named.is_none() {
-                return Err(at("of", Wrong::kind("only disk, network, battery, backlight and temperature are of something")));
+                return Err(at(
+                    "of",
+                    ValueError::kind("only disk, network, battery, backlight and temperature are of something"),
+                ));
             }
             source.of = of;
         }
@@ -305,7 +314,7 @@ impl OneValue for ModuleSource {
 
 /// How one field is picked out of an output.
 #[derive(Debug, Clone, PartialEq)]
-pub enum PickBy {
+pub enum FieldSelector {
     /// By a JSON pointer (RFC 6901).
     Pointer(String),
     /// A line, from 1.
@@ -314,48 +323,52 @@ pub enum PickBy {
     Expression(Expression),
 }
 
-impl PickBy {
-    fn of(node: &Node) -> Result<PickBy, Wrong> {
+impl FieldSelector {
+    fn of(node: &SpannedValue) -> Result<FieldSelector, ValueError> {
         let expected = "expected a JSON pointer such as \"/station/level\", \"line 2\", or \"re:level=([0-9.]+)\"";
-        let text = node.text().ok_or_else(|| Wrong::kind(expected).within(node))?;
+        let text = node.text().ok_or_else(|| ValueError::kind(expected).within(node))?;
         if text.is_empty() || text.starts_with('/') {
-            return Ok(PickBy::Pointer(text.to_owned()));
+            return Ok(FieldSelector::Pointer(text.to_owned()));
         }
         if let Some(number) = text.strip_prefix("line ") {
             let line = number.trim().parse().ok().filter(|line| (1..=10_000).contains(line));
-            return line.map(PickBy::Line).ok_or_else(|| Wrong::kind("expected line 1 to line 10000").within(node));
+            return line.map(FieldSelector::Line).ok_or_else(|| ValueError::kind("expected line 1 to line 10000").within(node));
         }
         match text.strip_prefix("re:") {
-            Some(written) => Expression::parse(written).map(PickBy::Expression).map_err(|none| none.wrong(node, "re:".len())),
-            None => Err(Wrong::kind(expected).within(node)),
+            Some(written) => {
+                Expression::parse(written).map(FieldSelector::Expression).map_err(|none| none.wrong(node, "re:".len()))
+            }
+            None => Err(ValueError::kind(expected).within(node)),
         }
     }
 }
 
 /// Fields picked out of what a program prints.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Pick(pub IndexMap<String, PickBy>);
+pub struct FieldSelectors(pub IndexMap<String, FieldSelector>);
 
-impl Pick {
+impl FieldSelectors {
     /// Fields by JSON pointers.
-    pub fn pointers(fields: &[(&str, &str)]) -> Pick {
-        Pick(fields.iter().map(|(name, pointer)| ((*name).to_owned(), PickBy::Pointer((*pointer).to_owned()))).collect())
+    pub fn pointers(fields: &[(&str, &str)]) -> FieldSelectors {
+        FieldSelectors(
+            fields.iter().map(|(name, pointer)| ((*name).to_owned(), FieldSelector::Pointer((*pointer).to_owned()))).collect(),
+        )
     }
 }
 
-impl OneValue for Pick {
-    const KIND: Kind = Kind {
+impl AtomicSetting for FieldSelectors {
+    const KIND: ValueType = ValueType {
         name: "table of picks",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "{ level = \"/station/level\" }",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = "expected { field = \"/json/pointer\" }, or \"line 2\", or \"re:level=([0-9.]+)\"";
-        let Value::Table(entries) = &node.value else { return Err(Wrong::kind(expected)) };
-        let one = |(name, node): &(String, Node)| Ok((name.clone(), PickBy::of(node)?));
-        entries.iter().map(one).collect::<Result<_, _>>().map(Pick)
+        let TomlValue::Table(entries) = &node.value else { return Err(ValueError::kind(expected)) };
+        let one = |(name, node): &(String, SpannedValue)| Ok((name.clone(), FieldSelector::of(node)?));
+        entries.iter().map(one).collect::<Result<_, _>>().map(FieldSelectors)
     }
 }

@@ -2,11 +2,11 @@
 
 use std::sync::LazyLock;
 
-use super::catalogue::{Names, Setting, Shape, settings, table_of};
+use super::catalogue::{KeySyntax, Setting, SettingShape, settings, table_of};
 use super::kinds::{Colour, Points, Px};
-use super::{Align, Corners, Fill, Line, Opacity, Sides};
+use super::{Align, BorderStyle, Corners, Fill, Opacity, Sides};
 use crate::Ordered;
-use crate::load::{At, FileId, Reader, Source, Tree, parse};
+use crate::load::{FileId, ReadCursor, SettingReader, Source, Tree, parse};
 
 settings! {
     /// how an element looks; element by element, as bar.module
@@ -35,7 +35,7 @@ settings! {
         fill: Option<Fill>,
         /// the line along its edge
         #[also = "border, outline"]
-        line: Option<Line>,
+        line: Option<BorderStyle>,
         /// how round its corners are
         #[also = "round corners, rounding, corner radius"]
         radius: Option<Corners>,
@@ -68,7 +68,7 @@ pub const BUILT_IN_STYLES: &str = include_str!("../style/built-in.toml");
 
 /// What is said of each element, by its path such as `bar.module.warn`: what the rice says, else what is built in.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Styles(pub Ordered<String, StyleRule>);
+pub struct StyleSheet(pub Ordered<String, StyleRule>);
 
 impl StyleRule {
     /// Takes over what is not set here.
@@ -92,7 +92,7 @@ impl StyleRule {
     }
 }
 
-fn walk(reader: &mut Reader<'_>, at: &At<'_>, path: &mut Vec<String>, out: &mut Ordered<String, StyleRule>) {
+fn walk(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>, path: &mut Vec<String>, out: &mut Ordered<String, StyleRule>) {
     let Some(branch) = at.tree.and_then(Tree::branch) else { return };
     let table = table_of(StyleRule::SHAPE);
     if branch.entries.keys().any(|name| table.field(name).is_some()) && !path.is_empty() {
@@ -122,25 +122,25 @@ static BUILT_IN: LazyLock<Tree> = LazyLock::new(|| {
     let table = parse(FileId::BUILT_IN, &source, &mut Vec::new());
     sources.add(source);
     let mut merger = crate::load::Merger::new(&sources, "Super");
-    merger.lay(table, super::Rice::CATALOGUE, crate::load::Layer::Parts);
+    merger.lay(table, super::Rice::CATALOGUE, crate::load::ConfigLayer::Parts);
     Tree::Branch(std::mem::take(&mut merger.tree))
 });
 
 /// The built-in styles in the colours of the palette that the reader has.
-fn built_in(reader: &mut Reader<'_>) -> Ordered<String, StyleRule> {
+fn built_in(reader: &mut SettingReader<'_>) -> Ordered<String, StyleRule> {
     let mut out = Ordered::default();
     // What is built in has no problems; a test holds it to that.
     let before = reader.problems.len();
-    let top = At::top(&BUILT_IN);
+    let top = ReadCursor::top(&BUILT_IN);
     walk(reader, &top.field("style", None), &mut Vec::new(), &mut out);
     reader.problems.truncate(before);
     out
 }
 
-impl Setting for Styles {
-    const SHAPE: Shape = Shape::Named(Names::Elements, &StyleRule::SHAPE);
+impl Setting for StyleSheet {
+    const SHAPE: SettingShape = SettingShape::Named(KeySyntax::Elements, &StyleRule::SHAPE);
 
-    fn read(reader: &mut Reader<'_>, at: &At<'_>) -> Self {
+    fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
         let mut rules = built_in(reader);
         let mut own = Ordered::default();
         walk(reader, at, &mut Vec::new(), &mut own);
@@ -154,6 +154,6 @@ impl Setting for Styles {
                 },
             );
         }
-        Styles(rules)
+        StyleSheet(rules)
     }
 }

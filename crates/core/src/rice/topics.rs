@@ -1,8 +1,8 @@
 //! Pages of grammar: what is written inside values, with the same tables as the reference.
 
-use super::catalogue::OneValue;
+use super::catalogue::AtomicSetting;
 use super::source::WORDS;
-use super::{BuiltIn, Press, When};
+use super::{BuiltInSource, ButtonActions, OverlayConditions};
 use crate::desk::ACTIONS;
 use crate::problem::in_words;
 
@@ -171,7 +171,7 @@ fn actions() -> Vec<Block> {
 
 fn sources() -> Vec<Block> {
     let built_in = WORDS.iter().filter_map(|word| {
-        let source = BuiltIn::named(word)?;
+        let source = BuiltInSource::named(word)?;
         let of = source.of().map(|of| format!("; of = {of}")).unwrap_or_default();
         Some([(*word).to_owned(), format!("{}{of}", in_words(source.fields()))])
     });
@@ -242,7 +242,7 @@ fn grades() -> Vec<Block> {
 }
 
 fn press() -> Vec<Block> {
-    let buttons: Vec<&str> = Press::KIND.fields.iter().map(|field| field.name).collect();
+    let buttons: Vec<&str> = ButtonActions::KIND.fields.iter().map(|field| field.name).collect();
     vec![
         Block::Text("An action for each button; a list is a menu."),
         Block::Code(
@@ -288,7 +288,7 @@ fn overlays() -> Vec<Block> {
             "[overlay]\nwhen = { host = \"skiff\", monitor-height = \"< 1000\" }\norder = 10\npersonal = false\n\n[bar.top]\nthick = 26",
         ),
         Block::Table(
-            When::KIND
+            OverlayConditions::KIND
                 .fields
                 .iter()
                 .map(|field| [format!("{} = {}", field.name, field.example()), field.help.to_owned()])
@@ -301,14 +301,14 @@ fn overlays() -> Vec<Block> {
 }
 
 fn widgets() -> Vec<Block> {
-    use super::widget::{Anchor, ToOther, WidgetKind};
+    use super::widget::{Anchor, RelativePosition, WidgetKind};
     let anchors: Vec<&str> = Anchor::ALL.iter().map(|anchor| anchor.word()).collect();
     let places = std::iter::once(["a word".to_owned(), format!("{} of the screen, beside the bars", in_words(&anchors))]);
-    let others = ToOther::ALL.map(|(word, to)| {
+    let others = RelativePosition::ALL.map(|(word, to)| {
         let means = match to {
-            ToOther::Beside => "at the right of another widget",
-            ToOther::Below => "below another widget",
-            ToOther::Inside => "in the middle of another widget",
+            RelativePosition::Beside => "at the right of another widget",
+            RelativePosition::Below => "below another widget",
+            RelativePosition::Inside => "in the middle of another widget",
         };
         [format!("{word} NAME"), means.to_owned()]
     });

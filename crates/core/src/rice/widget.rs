@@ -1,10 +1,10 @@
 //! Widgets: what lies on the backdrop and shows values.
 
-use super::bar::{Align, Press};
-use super::catalogue::{Allowed, Kind, OneValue, Reach, named_value, settings};
-use super::kinds::{Glob, Px, Whole};
+use super::bar::{Align, ButtonActions};
+use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
+use super::kinds::{Glob, Integer, Px};
 use crate::bar::Pattern;
-use crate::load::{Node, Reader, Value, Wrong};
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 use crate::problem::nearest;
 
 named_value! {
@@ -29,7 +29,7 @@ named_value! {
 
 named_value! {
     /// What there is one ring or meter for.
-    pub enum WidgetEach as "what there are several of" {
+    pub enum WidgetRepeat as "what there are several of" {
         /// One for all.
         One = "one",
         /// One for each core of the processor.
@@ -80,7 +80,7 @@ impl Anchor {
 
 /// How a widget lies to another one.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum ToOther {
+pub enum RelativePosition {
     /// At its right.
     Beside,
     /// Below it.
@@ -89,86 +89,92 @@ pub enum ToOther {
     Inside,
 }
 
-impl ToOther {
+impl RelativePosition {
     /// All, with their words.
-    pub const ALL: [(&'static str, ToOther); 3] =
-        [("beside", ToOther::Beside), ("below", ToOther::Below), ("inside", ToOther::Inside)];
+    pub const ALL: [(&'static str, RelativePosition); 3] =
+        [("beside", RelativePosition::Beside), ("below", RelativePosition::Below), ("inside", RelativePosition::Inside)];
 }
 
 /// Where a widget lies.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum WidgetPlace {
+pub enum WidgetPosition {
     /// On the screen.
     Screen(Anchor),
     /// By another widget.
-    By(ToOther, String),
+    By(RelativePosition, String),
 }
 
-impl Default for WidgetPlace {
+impl Default for WidgetPosition {
     fn default() -> Self {
-        WidgetPlace::Screen(Anchor::TopLeft)
+        WidgetPosition::Screen(Anchor::TopLeft)
     }
 }
 
 /// The words that a place of a widget may begin with.
 pub(super) const PLACES: &[&str] = match Anchor::KIND.allowed {
-    Allowed::OneOf(words) => words,
+    ValueConstraint::OneOf(words) => words,
     _ => &[],
 };
 
-impl OneValue for WidgetPlace {
-    const KIND: Kind = Kind {
+impl AtomicSetting for WidgetPosition {
+    const KIND: ValueType = ValueType {
         name: "place or widget",
         unit: "",
-        allowed: Allowed::Any,
+        allowed: ValueConstraint::Any,
         example: "\"below clock\"",
-        reach: Reach::Inside,
+        reach: Capability::None,
         fields: &[],
     };
-    fn from_node(node: &Node, reader: &Reader<'_>) -> Result<Self, Wrong> {
+    fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = || {
             let places = crate::problem::in_words(PLACES);
-            Wrong::kind(format!("expected {places}; or \"below NAME\", \"beside NAME\", \"inside NAME\" of another widget"))
+            ValueError::kind(format!("expected {places}; or \"below NAME\", \"beside NAME\", \"inside NAME\" of another widget"))
         };
         let text = node.text().ok_or_else(expected)?.trim();
         if let Ok(anchor) = Anchor::from_node(node, reader) {
-            return Ok(WidgetPlace::Screen(anchor));
+            return Ok(WidgetPosition::Screen(anchor));
         }
         let words: Vec<&str> = text.split_whitespace().collect();
         if let [word, name] = words[..]
-            && let Some((_, to)) = ToOther::ALL.iter().find(|(own, _)| *own == word)
+            && let Some((_, to)) = RelativePosition::ALL.iter().find(|(own, _)| *own == word)
         {
-            return Ok(WidgetPlace::By(*to, name.to_owned()));
+            return Ok(WidgetPosition::By(*to, name.to_owned()));
         }
         let near = nearest(text, PLACES.iter().copied());
-        Err(Wrong { mend: near.map(crate::load::quoted), ..expected() })
+        Err(ValueError { mend: near.map(crate::load::quoted), ..expected() })
     }
 }
 
 /// An end of what a widget measures: a number, or a field that holds one.
 #[derive(Debug, Clone, PartialEq)]
-pub enum End {
+pub enum ScaleBound {
     /// A number.
     Number(f64),
     /// A field of the same value.
     Field(String),
 }
 
-impl Default for End {
+impl Default for ScaleBound {
     fn default() -> Self {
-        End::Number(0.0)
+        ScaleBound::Number(0.0)
     }
 }
 
-impl OneValue for End {
-    const KIND: Kind =
-        Kind { name: "number or field", unit: "", allowed: Allowed::Any, example: "40", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
+impl AtomicSetting for ScaleBound {
+    const KIND: ValueType = ValueType {
+        name: "number or field",
+        unit: "",
+        allowed: ValueConstraint::Any,
+        example: "40",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         match &node.value {
-            Value::Whole(number) => Ok(End::Number(*number as f64)),
-            Value::Real(number) if number.is_finite() => Ok(End::Number(*number)),
-            Value::Text(field) if !field.is_empty() => Ok(End::Field(field.clone())),
-            _ => Err(Wrong::kind("expected a number such as 100, or the name of a field such as \"total\"")),
+            TomlValue::Integer(number) => Ok(ScaleBound::Number(*number as f64)),
+            TomlValue::Float(number) if number.is_finite() => Ok(ScaleBound::Number(*number)),
+            TomlValue::String(field) if !field.is_empty() => Ok(ScaleBound::Field(field.clone())),
+            _ => Err(ValueError::kind("expected a number such as 100, or the name of a field such as \"total\"")),
         }
     }
 }
@@ -177,14 +183,20 @@ impl OneValue for End {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Offset(pub i32, pub i32);
 
-impl OneValue for Offset {
-    const KIND: Kind =
-        Kind { name: "two numbers", unit: "px", allowed: Allowed::Any, example: "[40, 24]", reach: Reach::Inside, fields: &[] };
-    fn from_node(node: &Node, _: &Reader<'_>) -> Result<Self, Wrong> {
-        let wrong = || Wrong::kind("expected pixels to the right and down, such as [40, 24], each from -8000 to 8000");
-        let Value::List(items) = &node.value else { return Err(wrong()) };
-        let number = |node: &Node| match node.value {
-            Value::Whole(number @ -8000..=8000) => Ok(number as i32),
+impl AtomicSetting for Offset {
+    const KIND: ValueType = ValueType {
+        name: "two numbers",
+        unit: "px",
+        allowed: ValueConstraint::Any,
+        example: "[40, 24]",
+        reach: Capability::None,
+        fields: &[],
+    };
+    fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
+        let wrong = || ValueError::kind("expected pixels to the right and down, such as [40, 24], each from -8000 to 8000");
+        let TomlValue::Array(items) = &node.value else { return Err(wrong()) };
+        let number = |node: &SpannedValue| match node.value {
+            TomlValue::Integer(number @ -8000..=8000) => Ok(number as i32),
             _ => Err(wrong().within(node)),
         };
         let [x, y] = items.as_slice() else { return Err(wrong()) };
@@ -207,9 +219,9 @@ settings! {
         /// the field that is drawn; else the first of percent, load, level, degrees and value that its module has
         field: String = "",
         /// the value at which it is empty, or the field that holds it
-        from: End = 0,
+        from: ScaleBound = 0,
         /// the value at which it is full, or the field that holds it
-        to: End = 100,
+        to: ScaleBound = 100,
         /// what it says; else what its module says
         /// "{used:bytes}"
         #[also = "widget text"]
@@ -219,12 +231,12 @@ settings! {
         label: String = "",
         /// whether there is one for each core of the processor
         #[also = "per core, cores"]
-        each: WidgetEach = "one",
+        each: WidgetRepeat = "one",
         /// how many stand in a row where there are several
-        columns: Whole<1, 64> = 4,
+        columns: Integer<1, 64> = 4,
         /// where it lies: at a place of the screen, or beside, below or inside another widget
         #[also = "widget position, location"]
-        at: WidgetPlace = "top-left",
+        at: WidgetPosition = "top-left",
         /// how it stands along the edge of the screen or of the other widget
         align: Align = "start",
         /// how far from there it lies: to the right, and down
@@ -240,7 +252,7 @@ settings! {
         picture: String = "",
         /// how many values a graph shows
         #[also = "graph length, history"]
-        samples: Whole<2, 200> = 60,
+        samples: Integer<2, 200> = 60,
         /// whether a graph goes on where it was after a restart
         remember: bool = false,
         /// what stands along the foot of a graph, from its start to its end
@@ -253,7 +265,7 @@ settings! {
         workspace: Glob = "*",
         /// what pressing it does; without that, presses go through
         #[also = "widget click"]
-        press: Press = {},
+        press: ButtonActions = {},
     }
 }
 

@@ -52,24 +52,24 @@ macro_rules! named_value {
             }
         }
 
-        impl $crate::rice::catalogue::OneValue for $kind {
-            const KIND: $crate::rice::catalogue::Kind = $crate::rice::catalogue::Kind {
+        impl $crate::rice::catalogue::AtomicSetting for $kind {
+            const KIND: $crate::rice::catalogue::ValueType = $crate::rice::catalogue::ValueType {
                 name: $name,
                 unit: "",
-                allowed: $crate::rice::catalogue::Allowed::OneOf(&[$first_word, $($word),*]),
+                allowed: $crate::rice::catalogue::ValueConstraint::OneOf(&[$first_word, $($word),*]),
                 example: "",
-                reach: $crate::rice::catalogue::Reach::Inside,
+                reach: $crate::rice::catalogue::Capability::None,
                 fields: &[],
             };
 
             fn from_node(
-                node: &$crate::load::Node,
-                _: &$crate::load::Reader<'_>,
-            ) -> Result<Self, $crate::load::Wrong> {
+                node: &$crate::load::SpannedValue,
+                _: &$crate::load::SettingReader<'_>,
+            ) -> Result<Self, $crate::load::ValueError> {
                 match node.text() {
                     Some($first_word) => Ok($kind::$first),
                     $( Some($word) => Ok($kind::$variant), )*
-                    _ => Err($crate::load::Wrong::not_one_of(node, &[$first_word, $($word),*])),
+                    _ => Err($crate::load::ValueError::not_one_of(node, &[$first_word, $($word),*])),
                 }
             }
         }

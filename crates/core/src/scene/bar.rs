@@ -1,17 +1,17 @@
 //! A bar as things to draw.
 
 use super::icons::{draw_icon, moved, scaled};
-use super::{Item, Rect, Scene, Step, Turn};
-use crate::bar::{Mark, MarkState, Shown, Strip, TRAY_GAP, What};
+use super::{PathSegment, Primitive, Rect, Scene, TextRotation};
+use crate::bar::{BarLayout, Mark, ModuleContent, PlacedModule, TRAY_GAP, WorkspaceState};
 use crate::rice::{Align, Rice, Side};
 
 /// A whole bar: its paper, its line, its modules.
-pub fn strip_items(rice: &Rice, strip: &Strip) -> Scene {
+pub fn strip_items(rice: &Rice, strip: &BarLayout) -> Scene {
     strip_area(rice, strip, strip.rect)
 }
 
 /// What lies in an area of a bar: its paper, and every module that reaches into it.
-pub fn strip_area(rice: &Rice, strip: &Strip, area: Rect) -> Scene {
+pub fn strip_area(rice: &Rice, strip: &BarLayout, area: Rect) -> Scene {
     let mut scene = Scene::default();
     scene.styled(strip.rect, &strip.style, strip.inner());
     for module in strip.modules.iter().filter(|module| module.rect.grown(4.0).touches(area)) {
@@ -20,7 +20,7 @@ pub fn strip_area(rice: &Rice, strip: &Strip, area: Rect) -> Scene {
     scene
 }
 
-fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
+fn draw_module(rice: &Rice, strip: &BarLayout, module: &PlacedModule, scene: &mut Scene) {
     let (rect, style) = (module.rect, &module.style);
     scene.styled(rect, style, strip.inner());
     let pad = style.pad;
@@ -34,7 +34,7 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
     let (along, across) = if strip.upright() { (inside.h, inside.w) } else { (inside.w, inside.h) };
     let middle = if strip.upright() { inside.x + across / 2.0 } else { (inside.y + across / 2.0).floor() };
     match &module.what {
-        What::Text { sign, text, length, width, turn } => {
+        ModuleContent::Text { sign, text, length, width, turn } => {
             let signs = sign.as_ref().map_or(0.0, |sign| sign.size);
             let gap = if sign.is_some() && !text.is_empty() { style.gap } else { 0.0 };
             let spare = (along - signs - gap - length).max(0.0);
@@ -52,19 +52,19 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
             }
             let (x, y) = match (strip.upright(), turn) {
                 (false, _) => (at, middle),
-                (true, Turn::None) => ((middle - width / 2.0).round(), at + length / 2.0),
-                (true, Turn::Up) => (middle, at + length),
-                (true, Turn::Down) => (middle, at),
+                (true, TextRotation::None) => ((middle - width / 2.0).round(), at + length / 2.0),
+                (true, TextRotation::Up) => (middle, at + length),
+                (true, TextRotation::Down) => (middle, at),
             };
             let face = style.face.clone();
-            scene.items.push(Item::Text { x, y, text: text.clone(), face, colour: style.ink, turn: *turn });
+            scene.items.push(Primitive::Text { x, y, text: text.clone(), face, colour: style.ink, turn: *turn });
         }
-        What::Staff(marks) => {
+        ModuleContent::Staff(marks) => {
             for mark in marks {
                 draw_mark(rice, strip, mark, inside, middle, scene);
             }
         }
-        What::Layout { sketch, ink } => {
+        ModuleContent::Layout { sketch, ink } => {
             // Drawn on a grid of its own, then as large as the monitor's scale asks.
             let by = strip.scale;
             let (x, y) = if strip.upright() {
@@ -73,25 +73,25 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
                 (inside.x + 0.5, middle - 6.5 * by)
             };
             let outline = [(0.0, 0.0), (16.0, 0.0), (16.0, 12.0), (0.0, 12.0)];
-            let mut path: Vec<Step> = outline
+            let mut path: Vec<PathSegment> = outline
                 .iter()
                 .enumerate()
-                .map(|(at, (x, y))| if at == 0 { Step::Move(*x, *y) } else { Step::Line(*x, *y) })
+                .map(|(at, (x, y))| if at == 0 { PathSegment::Move(*x, *y) } else { PathSegment::Line(*x, *y) })
                 .collect();
-            path.push(Step::Close);
+            path.push(PathSegment::Close);
             for tile in &sketch.tiles {
                 let (tx, ty, tw, th) = (tile.x as f32, tile.y as f32, tile.w as f32, tile.h as f32);
                 if tile.x > 0 {
-                    path.extend([Step::Move(tx, ty), Step::Line(tx, ty + th)]);
+                    path.extend([PathSegment::Move(tx, ty), PathSegment::Line(tx, ty + th)]);
                 }
                 if tile.y > 0 {
-                    path.extend([Step::Move(tx, ty), Step::Line(tx + tw, ty)]);
+                    path.extend([PathSegment::Move(tx, ty), PathSegment::Line(tx + tw, ty)]);
                 }
             }
             let path = moved(scaled(path, by), x, y);
-            scene.items.push(Item::Stroke { path, width: 1.5 * by, colour: *ink, dash: None });
+            scene.items.push(Primitive::Stroke { path, width: 1.5 * by, colour: *ink, dash: None });
         }
-        What::Tray { windows, signs } => {
+        ModuleContent::Tray { windows, signs } => {
             for (nth, sign) in signs.iter().enumerate() {
                 let at = (windows + nth) as f32 * (sign.size + TRAY_GAP * strip.scale);
                 let half = sign.size / 2.0;
@@ -103,13 +103,13 @@ fn draw_module(rice: &Rice, strip: &Strip, module: &Shown, scene: &mut Scene) {
     }
 }
 
-fn draw_mark(rice: &Rice, strip: &Strip, mark: &Mark, inside: Rect, middle: f32, scene: &mut Scene) {
+fn draw_mark(rice: &Rice, strip: &BarLayout, mark: &Mark, inside: Rect, middle: f32, scene: &mut Scene) {
     let by = strip.scale;
     let tall = by
         * match mark.state {
-            MarkState::Here => 20.0_f32,
-            MarkState::Used | MarkState::Calls => 9.0,
-            MarkState::Empty => 3.0,
+            WorkspaceState::Active => 20.0_f32,
+            WorkspaceState::Populated | WorkspaceState::Urgent => 9.0,
+            WorkspaceState::Empty => 3.0,
         };
     let half = (tall / 2.0).floor();
     let radius = mark.style.radius.0.map(|corner| (corner as f32).max(1.0));
@@ -117,7 +117,7 @@ fn draw_mark(rice: &Rice, strip: &Strip, mark: &Mark, inside: Rect, middle: f32,
         Side::Left | Side::Right => Rect::new((middle - half).floor(), inside.y + mark.at, tall, 3.0 * by),
         Side::Top | Side::Bottom => Rect::new(inside.x + mark.at, middle - half, 3.0 * by, tall),
     };
-    scene.items.push(Item::Fill { rect, radius, fill: mark.style.fill.clone() });
+    scene.items.push(Primitive::Fill { rect, radius, fill: mark.style.fill.clone() });
     let mut at = mark.at + 3.0 * by;
     if let Some(sign) = &mark.sign {
         at += 8.0 * by;
@@ -129,11 +129,11 @@ fn draw_mark(rice: &Rice, strip: &Strip, mark: &Mark, inside: Rect, middle: f32,
     if let Some(name) = &mark.name {
         at += 8.0 * by;
         let (x, y, turn) = match strip.edge {
-            Side::Left => (middle, inside.y + mark.at + mark.length, Turn::Up),
-            Side::Right => (middle, inside.y + at, Turn::Down),
-            Side::Top | Side::Bottom => (inside.x + at, middle, Turn::None),
+            Side::Left => (middle, inside.y + mark.at + mark.length, TextRotation::Up),
+            Side::Right => (middle, inside.y + at, TextRotation::Down),
+            Side::Top | Side::Bottom => (inside.x + at, middle, TextRotation::None),
         };
         let (face, colour) = (mark.style.face.clone(), mark.style.ink);
-        scene.items.push(Item::Text { x, y, text: name.clone(), face, colour, turn });
+        scene.items.push(Primitive::Text { x, y, text: name.clone(), face, colour, turn });
     }
 }

@@ -1,6 +1,6 @@
 //! Contour lines of a mudflat, for the backdrop: level lines of a smooth height, by marching squares.
 
-use super::Step;
+use super::PathSegment;
 
 /// The size of a cell, in pixels.
 const CELL: f32 = 30.0;
@@ -17,7 +17,7 @@ fn height(x: f32, y: f32) -> f32 {
 }
 
 /// The lines of every level over an area.
-pub fn contours(width: f32, height_px: f32) -> Vec<Step> {
+pub fn contours(width: f32, height_px: f32) -> Vec<PathSegment> {
     let (columns, rows) = ((width / CELL).ceil() as usize, (height_px / CELL).ceil() as usize);
     let unit = 1.0 / 1080.0;
     let at = |column: usize, row: usize| height(column as f32 * CELL * unit, row as f32 * CELL * unit);
@@ -39,7 +39,7 @@ pub fn contours(width: f32, height_px: f32) -> Vec<Step> {
     path
 }
 
-fn cell(level: f32, corners: [f32; 4], x: f32, y: f32, path: &mut Vec<Step>) {
+fn cell(level: f32, corners: [f32; 4], x: f32, y: f32, path: &mut Vec<PathSegment>) {
     let ends = [(x, y), (x + CELL, y), (x + CELL, y + CELL), (x, y + CELL)];
     let mut crossings = Vec::new();
     for side in 0..4 {
@@ -51,6 +51,6 @@ fn cell(level: f32, corners: [f32; 4], x: f32, y: f32, path: &mut Vec<Step>) {
         }
     }
     for pair in crossings.chunks_exact(2) {
-        path.extend([Step::Move(pair[0].0, pair[0].1), Step::Line(pair[1].0, pair[1].1)]);
+        path.extend([PathSegment::Move(pair[0].0, pair[0].1), PathSegment::Line(pair[1].0, pair[1].1)]);
     }
 }

@@ -1,9 +1,9 @@
 //! A whole monitor as things to draw.
 
-use super::{Item, Measure, Rect, Scene, contours, pretend};
-use crate::desk::{FrameState, MonitorFacts, Placed};
-use crate::desktop::{Desktop, Stacked};
-use crate::rice::{Drawing, Pictures, Rice};
+use super::{Measure, Primitive, Rect, Scene, contours, pretend};
+use crate::desk::{FrameState, MonitorFacts, PlacedWindow};
+use crate::desktop::{Desktop, StackingEntry};
+use crate::rice::{BackdropImages, BackdropPattern, Rice};
 
 /// The backdrop of a monitor that shows a workspace: what the workspace says, else the monitor, else all.
 pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, area: Rect) -> Scene {
@@ -13,7 +13,7 @@ pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, 
     let own = [of_workspace, of_monitor];
     let own = || own.into_iter().flatten();
     let fill = own().find_map(|own| own.fill.clone()).unwrap_or_else(|| rice.backdrop.fill.clone());
-    scene.items.push(Item::Fill { rect: area, radius: [0.0; 4], fill });
+    scene.items.push(Primitive::Fill { rect: area, radius: [0.0; 4], fill });
     let with_picture = own().find_map(|own| Some((own.picture.as_ref()?, own.fit)));
     let general = rice.backdrop.picture.as_ref().map(|picture| (picture, rice.backdrop.fit));
     let filled = own().any(|own| own.fill.is_some());
@@ -22,8 +22,8 @@ pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, 
     if let Some((pictures, fit)) = picture
         && let Some(path) = at_hour(pictures, hour)
     {
-        scene.items.push(Item::Picture { rect: area, path, fit, otherwise: Vec::new() });
-    } else if rice.backdrop.draw == Drawing::Contours && !filled {
+        scene.items.push(Primitive::Picture { rect: area, path, fit, otherwise: Vec::new() });
+    } else if rice.backdrop.draw == BackdropPattern::Contours && !filled {
         let path = super::icons::moved(contours::contours(area.w, area.h), area.x, area.y);
         scene.stroke(path, 1.0, rice.backdrop.line);
     }
@@ -31,14 +31,14 @@ pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, 
 }
 
 /// The picture of an hour: the latest that began before it, else that of the evening before.
-fn at_hour(pictures: &Pictures, hour: u8) -> Option<String> {
+fn at_hour(pictures: &BackdropImages, hour: u8) -> Option<String> {
     let begun = pictures.0.iter().filter(|(from, _)| *from <= hour).max_by_key(|(from, _)| *from);
     let latest = || pictures.0.iter().max_by_key(|(from, _)| *from);
     begun.or_else(latest).map(|(_, path)| path.clone())
 }
 
 /// A frame and its glow.
-pub fn frame_items(rice: &Rice, placed: &Placed) -> Scene {
+pub fn frame_items(rice: &Rice, placed: &PlacedWindow) -> Scene {
     let mut scene = Scene::default();
     let rect: Rect = placed.outer.into();
     let settings = &rice.frame;
@@ -46,12 +46,12 @@ pub fn frame_items(rice: &Rice, placed: &Placed) -> Scene {
     let radius = placed.radius as f32;
     // What may lie over windows glows on none of them.
     if placed.state == FrameState::Active && settings.glow.width.0 > 0 && !placed.over() {
-        scene.items.push(Item::Glow { rect, radius, width: settings.glow.width.0 as f32 * by, colour: settings.glow.fill });
+        scene.items.push(Primitive::Glow { rect, radius, width: settings.glow.width.0 as f32 * by, colour: settings.glow.fill });
     }
     scene.fill(rect, radius, rice.palette.current.paper);
     let width = (placed.area.x - placed.outer.x) as f32;
     if width > 0.0 {
-        scene.items.push(Item::Border { rect, radius: [radius; 4], width, fill: placed.state.fill(settings).clone() });
+        scene.items.push(Primitive::Border { rect, radius: [radius; 4], width, fill: placed.state.fill(settings).clone() });
     }
     scene
 }
@@ -63,10 +63,10 @@ pub fn seen(desktop: &Desktop, monitor: usize, measure: &mut dyn Measure) -> Sce
     let (rice, area) = (desk.rice(), desk.monitors[monitor].facts.area);
     for stacked in desktop.stacked() {
         match stacked {
-            Stacked::Surface(surface) if surface.area.overlap(area).is_some() => {
+            StackingEntry::Surface(surface) if surface.area.overlap(area).is_some() => {
                 scene.items.extend(surface.content.scene(rice, area.into()).items);
             }
-            Stacked::Window(id, placed) if placed.clip == area => {
+            StackingEntry::Window(id, placed) if placed.clip == area => {
                 let Some(window) = desk.windows.get(&id) else { continue };
                 if placed.over() && placed.framed() {
                     scene.items.extend(frame_items(rice, &placed).items);

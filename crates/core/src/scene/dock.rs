@@ -2,14 +2,14 @@
 
 use super::icons::{draw_icon, icon_face};
 use super::{Measure, Rect, Scene};
-use crate::bar::Sign;
-use crate::dock::{Item, Stands};
+use crate::bar::StyledIcon;
+use crate::dock::{DockItem, DockItemKind};
 use crate::rice::{DockLabels, IconRef, Rice, Side, Sides};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// A dock with its upper left corner at the origin, in pixels of the settings.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct DockLaid {
+pub struct DockScene {
     /// What is drawn.
     pub scene: Scene,
     /// How wide and high it is.
@@ -29,28 +29,31 @@ const MOST_MARKS: usize = 4;
 /// The room of a line between two others.
 const LINE: f32 = 1.0;
 
-fn style(rice: &Rice, kind: &str, states: &[State]) -> Style {
-    let own = Kin { kind, name: "", states };
+fn style(rice: &Rice, kind: &str, states: &[ElementState]) -> ComputedStyle {
+    let own = StyledElement { kind, name: "", states };
     match kind {
         "dock" => resolve(rice, &[own]),
-        "dock.item" => resolve(rice, &[Kin { kind: "dock", name: "", states: &[] }, own]),
-        _ => resolve(rice, &[Kin { kind: "dock", name: "", states: &[] }, Kin { kind: "dock.item", name: "", states }, own]),
+        "dock.item" => resolve(rice, &[StyledElement { kind: "dock", name: "", states: &[] }, own]),
+        _ => resolve(
+            rice,
+            &[StyledElement { kind: "dock", name: "", states: &[] }, StyledElement { kind: "dock.item", name: "", states }, own],
+        ),
     }
 }
 
-fn states(item: &Item, hovered: bool) -> Vec<State> {
+fn states(item: &DockItem, hovered: bool) -> Vec<ElementState> {
     let mut states = Vec::new();
     if item.urgent {
-        states.push(State::Urgent);
+        states.push(ElementState::Urgent);
     }
     if item.active {
-        states.push(State::Active);
+        states.push(ElementState::Active);
     }
     if hovered {
-        states.push(State::Hover);
+        states.push(ElementState::Hover);
     }
     if !item.windows.is_empty() {
-        states.push(State::Running);
+        states.push(ElementState::Running);
     }
     states
 }
@@ -69,7 +72,7 @@ pub fn dock_thickness(rice: &Rice) -> f32 {
 }
 
 /// How large everything is: what is under the pointer is grown, its neighbours half as much.
-fn sizes(rice: &Rice, items: &[Item], hovered: Option<usize>) -> Vec<f32> {
+fn sizes(rice: &Rice, items: &[DockItem], hovered: Option<usize>) -> Vec<f32> {
     let (size, grown) = (rice.dock.size.0 as f32, rice.dock.grown.0 as f32);
     let more = (grown - size).max(0.0);
     let one = |nth: usize| match hovered.map(|at| at.abs_diff(nth)) {
@@ -81,7 +84,7 @@ fn sizes(rice: &Rice, items: &[Item], hovered: Option<usize>) -> Vec<f32> {
 }
 
 /// Draws a dock.
-pub fn dock(rice: &Rice, items: &[Item], hovered: Option<usize>, measure: &mut dyn Measure) -> DockLaid {
+pub fn dock(rice: &Rice, items: &[DockItem], hovered: Option<usize>, measure: &mut dyn Measure) -> DockScene {
     let (edge, own) = (rice.dock.edge, style(rice, "dock", &[]));
     let upright = matches!(edge, Side::Left | Side::Right);
     let Sides { top, right, bottom, left } = own.pad;
@@ -95,7 +98,7 @@ pub fn dock(rice: &Rice, items: &[Item], hovered: Option<usize>, measure: &mut d
         .iter()
         .zip(&sizes)
         .map(|(item, size)| match item.stands {
-            Stands::Separator => LINE,
+            DockItemKind::Separator => LINE,
             _ if label_line > 0.0 => size.max(measure.width(&item.name, &style(rice, "dock.item", &states(item, false)).face)),
             _ => *size,
         })
@@ -110,16 +113,16 @@ pub fn dock(rice: &Rice, items: &[Item], hovered: Option<usize>, measure: &mut d
         Side::Right => Rect::new(across, along, deep, length),
         Side::Left => Rect::new(thick - across - deep, along, deep, length),
     };
-    let mut laid = DockLaid { scene: Scene::default(), size, spots: Vec::new() };
+    let mut laid = DockScene { scene: Scene::default(), size, spots: Vec::new() };
     let inner_side = edge.opposite();
     laid.scene.styled(Rect::new(0.0, 0.0, size.0, size.1), &own, inner_side);
     let mut along = before;
     for (nth, (item, length)) in items.iter().zip(&lengths).enumerate() {
         laid.spots.push(turned(along - own.gap / 2.0, 0.0, length + own.gap, thick));
-        if item.stands == Stands::Separator {
+        if item.stands == DockItemKind::Separator {
             let ink = style(rice, "dock.item", &[]).line.fill.clone();
             let rect = turned(along, inner + 2.0, LINE, rice.dock.size.0 as f32 - 4.0);
-            laid.scene.items.push(super::Item::Fill { rect, radius: [0.0; 4], fill: ink });
+            laid.scene.items.push(super::Primitive::Fill { rect, radius: [0.0; 4], fill: ink });
         } else {
             let states = states(item, hovered == Some(nth));
             let (own_size, look) = (sizes[nth], style(rice, "dock.item", &states));
@@ -132,7 +135,7 @@ pub fn dock(rice: &Rice, items: &[Item], hovered: Option<usize>, measure: &mut d
             if !look.fill.is_none() || look.line.width > 0 {
                 laid.scene.styled(place.grown(look.pad.left as f32), &look, inner_side);
             }
-            let sign = Sign { icon: item.icon.clone(), style: look.clone(), size: own_size, width };
+            let sign = StyledIcon { icon: item.icon.clone(), style: look.clone(), size: own_size, width };
             draw_icon(rice, &sign, place.x.round(), place.y.round(), &mut laid.scene);
             if label_line > 0.0 {
                 let wide = measure.width(&item.name, &look.face);
@@ -150,8 +153,8 @@ pub fn dock(rice: &Rice, items: &[Item], hovered: Option<usize>, measure: &mut d
 /// The marks of windows: one is long and in the colour of the focus.
 fn marks(
     rice: &Rice,
-    item: &Item,
-    states: &[State],
+    item: &DockItem,
+    states: &[ElementState],
     middle: f32,
     across: f32,
     turned: &dyn Fn(f32, f32, f32, f32) -> Rect,
@@ -163,7 +166,7 @@ fn marks(
     }
     let look = style(rice, "dock.mark", states);
     let fill = |rect: Rect, scene: &mut Scene| {
-        scene.items.push(super::Item::Fill { rect, radius: [MARK / 2.0; 4], fill: look.fill.clone() });
+        scene.items.push(super::Primitive::Fill { rect, radius: [MARK / 2.0; 4], fill: look.fill.clone() });
     };
     if item.active {
         fill(turned(middle - LONG / 2.0, across, LONG, MARK), scene);
@@ -176,17 +179,17 @@ fn marks(
 }
 
 /// How much a program has told, at the corner of its drawing.
-fn count(rice: &Rice, item: &Item, place: Rect, measure: &mut dyn Measure, scene: &mut Scene) {
+fn count(rice: &Rice, item: &DockItem, place: Rect, measure: &mut dyn Measure, scene: &mut Scene) {
     if !rice.dock.counts || item.count == 0 {
         return;
     }
-    let calls: &[State] = if item.urgent { &[State::Urgent] } else { &[] };
+    let calls: &[ElementState] = if item.urgent { &[ElementState::Urgent] } else { &[] };
     let look = style(rice, "dock.count", calls);
     let text = if item.count > 99 { "99+".to_owned() } else { item.count.to_string() };
     let (wide, high) = (measure.width(&text, &look.face), (look.face.line() * 0.9).round());
     let width = (wide + 8.0).max(high);
     let rect = Rect::new((place.x + place.w - width / 2.0).round(), (place.y - high / 3.0).round(), width.round(), high);
     let radius = high / 2.0;
-    scene.items.push(super::Item::Fill { rect, radius: [radius; 4], fill: look.fill.clone() });
+    scene.items.push(super::Primitive::Fill { rect, radius: [radius; 4], fill: look.fill.clone() });
     scene.text((rect.x + (rect.w - wide) / 2.0).round(), (rect.y + high / 2.0).round(), text, &look.face, look.ink);
 }

@@ -1,16 +1,16 @@
 //! Icons, drawn by us on a 16-unit grid with a stroke of 1.5 and round ends.
 
-use super::Step::{self, Close, Curve, Line, Move};
-use super::{Face, Item, Rect, Scene, Turn};
-use crate::bar::Sign;
+use super::PathSegment::{self, Close, Curve, Line, Move};
+use super::{Primitive, Rect, Scene, TextRotation, TextStyle};
+use crate::bar::StyledIcon;
 use crate::rice::{Fit, Icon, IconRef, Rice};
 
-fn rect(x: f32, y: f32, w: f32, h: f32) -> [Step; 5] {
+fn rect(x: f32, y: f32, w: f32, h: f32) -> [PathSegment; 5] {
     [Move(x, y), Line(x + w, y), Line(x + w, y + h), Line(x, y + h), Close]
 }
 
 /// A battery with so much in it, from 0 to 1.
-fn battery(part: f32) -> Vec<Step> {
+fn battery(part: f32) -> Vec<PathSegment> {
     let mut path = rect(1.5, 4.75, 11.0, 6.5).to_vec();
     path.extend([Move(14.75, 7.0), Line(14.75, 9.0)]);
     // Lines so near to each other that nothing is seen between them.
@@ -20,7 +20,7 @@ fn battery(part: f32) -> Vec<Step> {
 }
 
 /// So many arcs above a dot; of those that are missing the ends and the tops, as dots.
-fn wifi(arcs: usize) -> Vec<Step> {
+fn wifi(arcs: usize) -> Vec<PathSegment> {
     let mut path = vec![Move(7.95, 12.75), Line(8.05, 12.75)];
     for nth in 1..=3 {
         // Quarters of circles round the dot, from north-west to north-east.
@@ -42,7 +42,7 @@ fn wifi(arcs: usize) -> Vec<Step> {
 }
 
 /// A cloud whose lower edge is at a height.
-fn cloud(bottom: f32) -> [Step; 5] {
+fn cloud(bottom: f32) -> [PathSegment; 5] {
     [
         Move(4.25, bottom),
         Curve(0.75, bottom, 0.75, bottom - 5.0, 4.25, bottom - 5.0),
@@ -53,19 +53,19 @@ fn cloud(bottom: f32) -> [Step; 5] {
 }
 
 /// A triangle that points to the right, from a side to a tip.
-fn triangle(side: f32, tip: f32) -> [Step; 4] {
+fn triangle(side: f32, tip: f32) -> [PathSegment; 4] {
     [Move(side, 3.0), Line(tip, 8.0), Line(side, 13.0), Close]
 }
 
 /// A box of the loudspeaker and its cone.
-const SPEAKER: [Step; 7] =
+const SPEAKER: [PathSegment; 7] =
     [Move(2.0, 6.25), Line(4.5, 6.25), Line(7.75, 3.5), Line(7.75, 12.5), Line(4.5, 9.75), Line(2.0, 9.75), Close];
 
-fn circle(cx: f32, cy: f32, r: f32) -> [Step; 6] {
+fn circle(cx: f32, cy: f32, r: f32) -> [PathSegment; 6] {
     ellipse(cx, cy, r, r)
 }
 
-fn ellipse(cx: f32, cy: f32, rx: f32, ry: f32) -> [Step; 6] {
+fn ellipse(cx: f32, cy: f32, rx: f32, ry: f32) -> [PathSegment; 6] {
     let (kx, ky) = (rx * 0.5523, ry * 0.5523);
     [
         Move(cx + rx, cy),
@@ -78,7 +78,7 @@ fn ellipse(cx: f32, cy: f32, rx: f32, ry: f32) -> [Step; 6] {
 }
 
 /// The lines of an icon whose top left corner is the origin, on a grid of 16 units.
-pub fn icon_path(icon: Icon) -> Vec<Step> {
+pub fn icon_path(icon: Icon) -> Vec<PathSegment> {
     match icon {
         Icon::None => Vec::new(),
         Icon::Tide => [5.0, 10.0]
@@ -93,7 +93,7 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
             })
             .collect(),
         Icon::Chip => {
-            let mut path: Vec<Step> = rect(4.0, 4.0, 8.0, 8.0).to_vec();
+            let mut path: Vec<PathSegment> = rect(4.0, 4.0, 8.0, 8.0).to_vec();
             for at in [6.0, 10.0] {
                 path.extend([Move(at, 1.5), Line(at, 4.0), Move(at, 12.0), Line(at, 14.5)]);
                 path.extend([Move(1.5, at), Line(4.0, at), Move(12.0, at), Line(14.5, at)]);
@@ -101,7 +101,7 @@ pub fn icon_path(icon: Icon) -> Vec<Step> {
             path
         }
         Icon::Memory => {
-            let mut path: Vec<Step> = rect(1.5, 5.0, 13.0, 6.5).to_vec();
+            let mut path: Vec<PathSegment> = rect(1.5, 5.0, 13.0, 6.5).to_vec();
             for at in [4.5, 8.0, 11.5] {
                 path.extend([Move(at, 7.5), Line(at, 9.0)]);
             }
@@ -354,37 +354,37 @@ fn thickness(size: f32) -> f32 {
 }
 
 /// Draws an icon of any kind with its top left corner at a place.
-pub fn draw_icon(rice: &Rice, sign: &Sign, x: f32, y: f32, scene: &mut Scene) {
+pub fn draw_icon(rice: &Rice, sign: &StyledIcon, x: f32, y: f32, scene: &mut Scene) {
     let (size, ink) = (sign.size, sign.style.ink);
     match &sign.icon {
         IconRef::Drawn(icon) => scene.stroke(moved(scaled(icon_path(*icon), size / 16.0), x, y), thickness(size), ink),
         IconRef::Picture(path) => {
             let rect = Rect::new(x, y, size, size);
-            scene.items.push(Item::Picture { rect, path: path.clone(), fit: Fit::Contain, otherwise: Vec::new() });
+            scene.items.push(Primitive::Picture { rect, path: path.clone(), fit: Fit::Contain, otherwise: Vec::new() });
         }
         IconRef::Themed(name, stand_in) => {
             let mut own = Scene::default();
-            draw_icon(rice, &Sign { icon: IconRef::Drawn(*stand_in), ..sign.clone() }, x, y, &mut own);
+            draw_icon(rice, &StyledIcon { icon: IconRef::Drawn(*stand_in), ..sign.clone() }, x, y, &mut own);
             let (rect, path) = (Rect::new(x, y, size, size), format!("{THEMED}{name}"));
-            scene.items.push(Item::Picture { rect, path, fit: Fit::Contain, otherwise: own.items });
+            scene.items.push(Primitive::Picture { rect, path, fit: Fit::Contain, otherwise: own.items });
         }
         IconRef::Character(text) => {
             let (x, y) = ((x + (size - sign.width) / 2.0).round(), y + size / 2.0);
             let face = icon_face(rice, size);
-            scene.items.push(Item::Text { x, y, text: text.clone(), face, colour: ink, turn: Turn::None });
+            scene.items.push(Primitive::Text { x, y, text: text.clone(), face, colour: ink, turn: TextRotation::None });
         }
         IconRef::App => {}
     }
 }
 
 /// The face of an icon that is a character, in a square of so many pixels.
-pub fn icon_face(rice: &Rice, square: f32) -> Face {
+pub fn icon_face(rice: &Rice, square: f32) -> TextStyle {
     let family = if rice.r#type.icon.is_empty() { &rice.r#type.text } else { &rice.r#type.icon };
-    Face::new(family, square * 0.75 * 0.9)
+    TextStyle::new(family, square * 0.75 * 0.9)
 }
 
 /// A path so many times as large.
-pub(super) fn scaled(path: Vec<Step>, by: f32) -> Vec<Step> {
+pub(super) fn scaled(path: Vec<PathSegment>, by: f32) -> Vec<PathSegment> {
     if by == 1.0 {
         return path;
     }
@@ -398,7 +398,7 @@ pub(super) fn scaled(path: Vec<Step>, by: f32) -> Vec<Step> {
 }
 
 /// A path moved by an offset.
-pub fn moved(path: Vec<Step>, dx: f32, dy: f32) -> Vec<Step> {
+pub fn moved(path: Vec<PathSegment>, dx: f32, dy: f32) -> Vec<PathSegment> {
     let step = |step| match step {
         Move(x, y) => Move(x + dx, y + dy),
         Line(x, y) => Line(x + dx, y + dy),

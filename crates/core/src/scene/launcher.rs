@@ -1,14 +1,14 @@
 //! The launcher as things to draw: what was typed, the lists, rows, and a line of help.
 
 use super::icons::{SMALL, draw_icon};
-use super::{Face, Item, Measure, Rect, Scene, Turn, cut};
-use crate::bar::Sign;
+use super::{Measure, Primitive, Rect, Scene, TextRotation, TextStyle, cut};
+use crate::bar::StyledIcon;
 use crate::rice::{Fit, IconRef, Rice, Side};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// A row, or a cell of a grid.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Row {
+pub struct LauncherRow {
     /// What it is called.
     pub name: String,
     /// The letters of that which were typed, by their places.
@@ -25,7 +25,7 @@ pub struct Row {
 
 /// All that is seen of a launcher.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Board {
+pub struct LauncherView {
     /// What is said before anything is typed.
     pub prompt: String,
     /// What was typed.
@@ -35,7 +35,7 @@ pub struct Board {
     /// Which of them is shown.
     pub list: usize,
     /// The rows that are seen.
-    pub rows: Vec<Row>,
+    pub rows: Vec<LauncherRow>,
     /// For how many there is room.
     pub room: usize,
     /// How many stand in a row.
@@ -52,34 +52,34 @@ pub struct Board {
 
 /// Where things lie that can be pressed.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Places {
+pub struct LauncherHitAreas {
     /// The rows that are seen.
     pub rows: Vec<Rect>,
     /// The lists.
     pub lists: Vec<Rect>,
 }
 
-const LAUNCHER: Kin<'static> = Kin { kind: "launcher", name: "", states: &[] };
+const LAUNCHER: StyledElement<'static> = StyledElement { kind: "launcher", name: "", states: &[] };
 /// The mark before what was typed, and those of lists.
 const MARK: f32 = 3.0;
 /// A picture is so wide for its height.
 const SHAPE: f32 = 16.0 / 9.0;
 
-fn style(rice: &Rice, kind: &str, states: &[State]) -> Style {
-    resolve(rice, &[LAUNCHER, Kin { kind, name: "", states }])
+fn style(rice: &Rice, kind: &str, states: &[ElementState]) -> ComputedStyle {
+    resolve(rice, &[LAUNCHER, StyledElement { kind, name: "", states }])
 }
 
 /// What stands in a row, in the row's states.
-fn in_row(rice: &Rice, kind: &str, states: &[State]) -> Style {
-    resolve(rice, &[LAUNCHER, Kin { kind: "launcher.row", name: "", states }, Kin { kind, name: "", states }])
+fn in_row(rice: &Rice, kind: &str, states: &[ElementState]) -> ComputedStyle {
+    resolve(rice, &[LAUNCHER, StyledElement { kind: "launcher.row", name: "", states }, StyledElement { kind, name: "", states }])
 }
 
 /// How high a line of an element is.
-fn high(style: &Style) -> f32 {
+fn high(style: &ComputedStyle) -> f32 {
     (style.face.line() + (style.pad.top + style.pad.bottom) as f32).max(style.min)
 }
 
-impl Board {
+impl LauncherView {
     /// How large a row is, or a cell of the grid.
     fn cell(&self, rice: &Rice, width: f32) -> (f32, f32) {
         let (own, row) = (resolve(rice, &[LAUNCHER]), style(rice, "launcher.row", &[]));
@@ -91,7 +91,7 @@ impl Board {
 }
 
 /// How high a launcher of a width is.
-pub fn board_height(rice: &Rice, board: &Board, width: f32) -> f32 {
+pub fn board_height(rice: &Rice, board: &LauncherView, width: f32) -> f32 {
     let own = resolve(rice, &[LAUNCHER]);
     let lines = board.room.max(1).div_ceil(board.columns.max(1)) as f32;
     let help = if board.help.is_empty() { 0.0 } else { high(&style(rice, "launcher.help", &[])) };
@@ -100,10 +100,10 @@ pub fn board_height(rice: &Rice, board: &Board, width: f32) -> f32 {
 }
 
 /// Draws a launcher in a box.
-pub fn board(rice: &Rice, board: &Board, rect: Rect, scene: &mut Scene, measure: &mut dyn Measure) -> Places {
+pub fn board(rice: &Rice, board: &LauncherView, rect: Rect, scene: &mut Scene, measure: &mut dyn Measure) -> LauncherHitAreas {
     let own = resolve(rice, &[LAUNCHER]);
     scene.styled(rect, &own, Side::Bottom);
-    let mut places = Places::default();
+    let mut places = LauncherHitAreas::default();
     let typed = style(rice, "launcher.typed", &[]);
     let head = Rect { h: high(&typed), ..rect };
     draw_head(rice, board, &typed, head, scene, measure, &mut places);
@@ -133,20 +133,20 @@ pub fn board(rice: &Rice, board: &Board, rect: Rect, scene: &mut Scene, measure:
 /// What was typed, and the lists as marks of a staff.
 fn draw_head(
     rice: &Rice,
-    board: &Board,
-    typed: &Style,
+    board: &LauncherView,
+    typed: &ComputedStyle,
     head: Rect,
     scene: &mut Scene,
     measure: &mut dyn Measure,
-    places: &mut Places,
+    places: &mut LauncherHitAreas,
 ) {
     scene.styled(head, typed, Side::Bottom);
     let middle = (head.y + head.h / 2.0).round();
-    let accent = style(rice, "launcher.mark", &[State::Active]);
+    let accent = style(rice, "launcher.mark", &[ElementState::Active]);
     let line = typed.face.line();
     let left = head.x + typed.pad.left as f32;
     let tall = (line * 0.9).round();
-    scene.items.push(Item::Fill {
+    scene.items.push(Primitive::Fill {
         rect: Rect::new(left, middle - (tall / 2.0).round(), MARK, tall),
         radius: [1.0; 4],
         fill: accent.fill.clone(),
@@ -157,9 +157,9 @@ fn draw_head(
     let mut marks = Vec::new();
     for (nth, (name, lives)) in board.lists.iter().enumerate().rev() {
         let active = nth == board.list;
-        let states: &[State] = match (active, lives) {
-            (true, _) => &[State::Active],
-            (false, true) => &[State::Running],
+        let states: &[ElementState] = match (active, lives) {
+            (true, _) => &[ElementState::Active],
+            (false, true) => &[ElementState::Running],
             (false, false) => &[],
         };
         let mark = style(rice, "launcher.mark", states);
@@ -171,7 +171,7 @@ fn draw_head(
             (false, false) => (MARK, MARK),
         };
         let place = Rect::new(right, middle - (h / 2.0).round(), w, h);
-        scene.items.push(Item::Fill { rect: place, radius: [1.0; 4], fill: mark.fill.clone() });
+        scene.items.push(Primitive::Fill { rect: place, radius: [1.0; 4], fill: mark.fill.clone() });
         if active {
             scene.text(right + MARK + 6.0, middle, name.clone(), &mark.face, mark.ink);
         }
@@ -184,7 +184,7 @@ fn draw_head(
     let room = (right - x - 8.0).max(0.0);
     if board.typed.is_empty() && !board.prompt.is_empty() {
         let prompt = style(rice, "launcher.note", &[]);
-        let face = Face { points: typed.face.points, ..prompt.face };
+        let face = TextStyle { points: typed.face.points, ..prompt.face };
         let said = cut(&board.prompt, room, &face, measure);
         scene.text(x + 8.0, middle, said, &face, prompt.ink);
     }
@@ -201,16 +201,16 @@ fn draw_head(
     // Blanks at its end are as wide as they are before something.
     let end = measure.width(&format!("{shown}."), &typed.face) - measure.width(".", &typed.face);
     let cursor = Rect::new((x + end + 1.0).round(), middle - (tall / 2.0).round(), 2.0, tall);
-    scene.items.push(Item::Fill { rect: cursor, radius: [0.0; 4], fill: accent.fill });
+    scene.items.push(Primitive::Fill { rect: cursor, radius: [0.0; 4], fill: accent.fill });
 }
 
-fn draw_row(rice: &Rice, board: &Board, row: &Row, place: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
+fn draw_row(rice: &Rice, board: &LauncherView, row: &LauncherRow, place: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
     let mut states = Vec::new();
     if row.picked {
-        states.push(State::Picked);
+        states.push(ElementState::Picked);
     }
     if row.marked {
-        states.push(State::Running);
+        states.push(ElementState::Running);
     }
     let own = style(rice, "launcher.row", &states);
     scene.styled(place, &own, Side::Bottom);
@@ -225,7 +225,7 @@ fn draw_row(rice: &Rice, board: &Board, row: &Row, place: Rect, scene: &mut Scen
             let mut empty = Scene::default();
             empty.fill(rect, 0.0, rice.palette.current.line);
             let path = format!("{SMALL}{path}");
-            scene.items.push(Item::Picture { rect, path, fit: Fit::Cover, otherwise: empty.items });
+            scene.items.push(Primitive::Picture { rect, path, fit: Fit::Cover, otherwise: empty.items });
         }
     } else if rice.launcher.icons {
         let size = rice.launcher.icon_size.0 as f32;
@@ -235,15 +235,15 @@ fn draw_row(rice: &Rice, board: &Board, row: &Row, place: Rect, scene: &mut Scen
                 IconRef::Character(text) => measure.width(text, &super::icon_face(rice, size)),
                 _ => size,
             };
-            let sign = Sign { icon: row.icon.clone(), style, size, width };
+            let sign = StyledIcon { icon: row.icon.clone(), style, size, width };
             draw_icon(rice, &sign, x, (middle - size / 2.0).round(), scene);
         }
         x += size + own.gap;
     }
     if row.marked {
-        let mark = style(rice, "launcher.mark", &[State::Active]);
+        let mark = style(rice, "launcher.mark", &[ElementState::Active]);
         let rect = Rect::new(place.x, place.y + 4.0, MARK, place.h - 8.0);
-        scene.items.push(Item::Fill { rect, radius: [1.0; 4], fill: mark.fill });
+        scene.items.push(Primitive::Fill { rect, radius: [1.0; 4], fill: mark.fill });
     }
     let note = in_row(rice, "launcher.note", &states);
     let said = if board.columns > 1 { String::new() } else { cut(&row.note, (right - x) * 0.5, &note.face, measure) };
@@ -261,7 +261,7 @@ fn draw_row(rice: &Rice, board: &Board, row: &Row, place: Rect, scene: &mut Scen
 fn draw_name(
     name: &str,
     letters: &[usize],
-    (plain, found): (&Style, &Style),
+    (plain, found): (&ComputedStyle, &ComputedStyle),
     (x, y): (f32, f32),
     scene: &mut Scene,
     measure: &mut dyn Measure,
@@ -278,17 +278,21 @@ fn draw_name(
         let style = if set_off { found } else { plain };
         let from = if so_far.is_empty() { 0.0 } else { from };
         let (text, face) = (piece.clone(), style.face.clone());
-        scene.items.push(Item::Text { x: x + from, y, text, face, colour: style.ink, turn: Turn::None });
+        scene.items.push(Primitive::Text { x: x + from, y, text, face, colour: style.ink, turn: TextRotation::None });
         so_far.push_str(&piece);
         at = end;
     }
 }
 
-fn draw_help(rice: &Rice, board: &Board, help: &Style, place: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
+fn draw_help(rice: &Rice, board: &LauncherView, help: &ComputedStyle, place: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
     scene.styled(place, help, Side::Top);
     let key = resolve(
         rice,
-        &[LAUNCHER, Kin { kind: "launcher.help", name: "", states: &[] }, Kin { kind: "launcher.key", name: "", states: &[] }],
+        &[
+            LAUNCHER,
+            StyledElement { kind: "launcher.help", name: "", states: &[] },
+            StyledElement { kind: "launcher.key", name: "", states: &[] },
+        ],
     );
     let middle = place.y + place.h / 2.0;
     let right = place.x + place.w - help.pad.right as f32;

@@ -15,18 +15,18 @@ mod widget;
 
 pub use bar::{strip_area, strip_items};
 pub use desktop::{backdrop, frame_items, seen};
-pub use dock::{DockLaid, dock, dock_thickness};
+pub use dock::{DockScene, dock, dock_thickness};
 pub use icons::{SMALL, THEMED, draw_icon, icon_face, icon_path};
-pub use launcher::{Board, Places, Row, board, board_height};
-pub use notice::{Laid, Notice, Pressed, notice};
+pub use launcher::{LauncherHitAreas, LauncherRow, LauncherView, board, board_height};
+pub use notice::{NotificationContent, NotificationHitAreas, NotificationLayout, notice};
 pub use popup::{Menu, hint, hint_size};
 pub use pretend::{default_apps, default_tellings, default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, keyboard, scope_role, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
-pub use widget::{Gauge, widget};
+pub use widget::{WidgetReading, widget};
 
-use crate::rice::{Colour, Corners, Fill, Fit, LineAt, Side};
-use crate::style::Style;
+use crate::rice::{BorderSides, Colour, Corners, Fill, Fit, Side};
+use crate::style::ComputedStyle;
 
 /// A rectangle, in pixels.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -75,7 +75,7 @@ impl Rect {
 
 /// How text is set.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Face {
+pub struct TextStyle {
     /// The family that the rice asks for.
     pub family: String,
     /// Its size in points.
@@ -88,16 +88,16 @@ pub struct Face {
     pub mono: bool,
 }
 
-impl Face {
+impl TextStyle {
     /// A family at a size.
     pub fn new(family: &str, points: f32) -> Self {
-        Face { family: family.to_owned(), points, bold: false, underline: false, mono: false }
+        TextStyle { family: family.to_owned(), points, bold: false, underline: false, mono: false }
     }
 
     /// The same, in cells of one width.
     #[must_use]
     pub fn mono(self) -> Self {
-        Face { mono: true, ..self }
+        TextStyle { mono: true, ..self }
     }
 
     /// The height of a line, in pixels.
@@ -108,7 +108,7 @@ impl Face {
 
 /// A piece of a path.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Step {
+pub enum PathSegment {
     /// Begins somewhere.
     Move(f32, f32),
     /// A straight line.
@@ -120,11 +120,11 @@ pub enum Step {
 }
 
 /// How round corners are, in pixels: top left, top right, bottom right, bottom left.
-pub type Round = [f32; 4];
+pub type CornerRadii = [f32; 4];
 
 /// Which way text runs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Turn {
+pub enum TextRotation {
     /// From left to right.
     #[default]
     None,
@@ -136,13 +136,13 @@ pub enum Turn {
 
 /// One thing to draw.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Item {
+pub enum Primitive {
     /// A filled box.
     Fill {
         /// Where.
         rect: Rect,
         /// How round its corners are.
-        radius: Round,
+        radius: CornerRadii,
         /// What with.
         fill: Fill,
     },
@@ -151,7 +151,7 @@ pub enum Item {
         /// The outer edge.
         rect: Rect,
         /// How round its outer corners are.
-        radius: Round,
+        radius: CornerRadii,
         /// How thick it is.
         width: f32,
         /// What with.
@@ -171,7 +171,7 @@ pub enum Item {
     /// A stroked line with round ends.
     Stroke {
         /// The way.
-        path: Vec<Step>,
+        path: Vec<PathSegment>,
         /// How thick it is.
         width: f32,
         /// Its colour.
@@ -182,7 +182,7 @@ pub enum Item {
     /// A filled path.
     Shape {
         /// Its edge.
-        path: Vec<Step>,
+        path: Vec<PathSegment>,
         /// Its colour.
         colour: Colour,
     },
@@ -195,11 +195,11 @@ pub enum Item {
         /// What it says.
         text: String,
         /// How it is set.
-        face: Face,
+        face: TextStyle,
         /// Its colour.
         colour: Colour,
         /// Which way it runs.
-        turn: Turn,
+        turn: TextRotation,
     },
     /// A picture from a file.
     Picture {
@@ -210,7 +210,7 @@ pub enum Item {
         /// How it fits.
         fit: Fit,
         /// What is drawn in its place where it cannot be.
-        otherwise: Vec<Item>,
+        otherwise: Vec<Primitive>,
     },
 }
 
@@ -218,21 +218,21 @@ pub enum Item {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Scene {
     /// The things.
-    pub items: Vec<Item>,
+    pub items: Vec<Primitive>,
 }
 
 impl Scene {
     /// A filled box.
     pub fn fill(&mut self, rect: Rect, radius: f32, colour: Colour) {
-        self.items.push(Item::Fill { rect, radius: [radius; 4], fill: colour.into() });
+        self.items.push(Primitive::Fill { rect, radius: [radius; 4], fill: colour.into() });
     }
 
     /// A box as its style says: its fill and its line. A line at the inner side runs along `inner`.
-    pub fn styled(&mut self, rect: Rect, style: &Style, inner: Side) {
+    pub fn styled(&mut self, rect: Rect, style: &ComputedStyle, inner: Side) {
         let Corners(radius) = style.radius;
         let radius = radius.map(|radius| radius as f32);
         if !style.fill.is_none() {
-            self.items.push(Item::Fill { rect, radius, fill: style.fill.clone() });
+            self.items.push(Primitive::Fill { rect, radius, fill: style.fill.clone() });
         }
         let width = style.line.width as f32;
         if width <= 0.0 || style.line.fill.is_none() {
@@ -241,58 +241,58 @@ impl Scene {
         let fill = style.line.fill.clone();
         let Rect { x, y, w, h } = rect;
         let edge = match (style.line.at, inner) {
-            (LineAt::All, _) => {
-                self.items.push(Item::Border { rect, radius, width, fill });
+            (BorderSides::All, _) => {
+                self.items.push(Primitive::Border { rect, radius, width, fill });
                 return;
             }
-            (LineAt::Inner, Side::Top) => Rect::new(x, y, w, width),
-            (LineAt::Inner, Side::Bottom) => Rect::new(x, y + h - width, w, width),
-            (LineAt::Inner, Side::Left) => Rect::new(x, y, width, h),
-            (LineAt::Inner, Side::Right) => Rect::new(x + w - width, y, width, h),
+            (BorderSides::Inner, Side::Top) => Rect::new(x, y, w, width),
+            (BorderSides::Inner, Side::Bottom) => Rect::new(x, y + h - width, w, width),
+            (BorderSides::Inner, Side::Left) => Rect::new(x, y, width, h),
+            (BorderSides::Inner, Side::Right) => Rect::new(x + w - width, y, width, h),
         };
-        self.items.push(Item::Fill { rect: edge, radius: [0.0; 4], fill });
+        self.items.push(Primitive::Fill { rect: edge, radius: [0.0; 4], fill });
     }
 
     /// A line of text, by the middle of its line.
-    pub fn text(&mut self, x: f32, y: f32, text: impl Into<String>, face: &Face, colour: Colour) {
-        self.items.push(Item::Text { x, y, text: text.into(), face: face.clone(), colour, turn: Turn::None });
+    pub fn text(&mut self, x: f32, y: f32, text: impl Into<String>, face: &TextStyle, colour: Colour) {
+        self.items.push(Primitive::Text { x, y, text: text.into(), face: face.clone(), colour, turn: TextRotation::None });
     }
 
     /// A line.
-    pub fn stroke(&mut self, path: Vec<Step>, width: f32, colour: Colour) {
-        self.items.push(Item::Stroke { path, width, colour, dash: None });
+    pub fn stroke(&mut self, path: Vec<PathSegment>, width: f32, colour: Colour) {
+        self.items.push(Primitive::Stroke { path, width, colour, dash: None });
     }
 }
 
-impl Item {
+impl Primitive {
     /// The same, so many times as large, and then so far to the right and down.
-    fn placed(self, by: f32, (dx, dy): (f32, f32)) -> Item {
+    fn placed(self, by: f32, (dx, dy): (f32, f32)) -> Primitive {
         let rect = |rect: Rect| {
             let rect = rect.times(by);
             Rect { x: rect.x + dx, y: rect.y + dy, ..rect }
         };
-        let round = |radius: Round| radius.map(|radius| radius * by);
-        let way = |path: Vec<Step>| icons::moved(icons::scaled(path, by), dx, dy);
+        let round = |radius: CornerRadii| radius.map(|radius| radius * by);
+        let way = |path: Vec<PathSegment>| icons::moved(icons::scaled(path, by), dx, dy);
         match self {
-            Item::Fill { rect: at, radius, fill } => Item::Fill { rect: rect(at), radius: round(radius), fill },
-            Item::Border { rect: at, radius, width, fill } => {
-                Item::Border { rect: rect(at), radius: round(radius), width: width * by, fill }
+            Primitive::Fill { rect: at, radius, fill } => Primitive::Fill { rect: rect(at), radius: round(radius), fill },
+            Primitive::Border { rect: at, radius, width, fill } => {
+                Primitive::Border { rect: rect(at), radius: round(radius), width: width * by, fill }
             }
-            Item::Glow { rect: at, radius, width, colour } => {
-                Item::Glow { rect: rect(at), radius: radius * by, width: width * by, colour }
+            Primitive::Glow { rect: at, radius, width, colour } => {
+                Primitive::Glow { rect: rect(at), radius: radius * by, width: width * by, colour }
             }
-            Item::Stroke { path, width, colour, dash } => {
+            Primitive::Stroke { path, width, colour, dash } => {
                 let dash = dash.map(|(on, off)| (on * by, off * by));
-                Item::Stroke { path: way(path), width: width * by, colour, dash }
+                Primitive::Stroke { path: way(path), width: width * by, colour, dash }
             }
-            Item::Shape { path, colour } => Item::Shape { path: way(path), colour },
-            Item::Text { x, y, text, face, colour, turn } => {
-                let face = Face { points: face.points * by, ..face };
-                Item::Text { x: x * by + dx, y: y * by + dy, text, face, colour, turn }
+            Primitive::Shape { path, colour } => Primitive::Shape { path: way(path), colour },
+            Primitive::Text { x, y, text, face, colour, turn } => {
+                let face = TextStyle { points: face.points * by, ..face };
+                Primitive::Text { x: x * by + dx, y: y * by + dy, text, face, colour, turn }
             }
-            Item::Picture { rect: at, path, fit, otherwise } => {
+            Primitive::Picture { rect: at, path, fit, otherwise } => {
                 let otherwise = otherwise.into_iter().map(|item| item.placed(by, (dx, dy))).collect();
-                Item::Picture { rect: rect(at), path, fit, otherwise }
+                Primitive::Picture { rect: rect(at), path, fit, otherwise }
             }
         }
     }
@@ -316,7 +316,7 @@ impl Scene {
 }
 
 /// As much of a text as there is room for, with a mark where it is cut.
-fn cut(text: &str, room: f32, face: &Face, measure: &mut dyn Measure) -> String {
+fn cut(text: &str, room: f32, face: &TextStyle, measure: &mut dyn Measure) -> String {
     if measure.width(text, face) <= room {
         return text.to_owned();
     }
@@ -333,11 +333,11 @@ fn cut(text: &str, room: f32, face: &Face, measure: &mut dyn Measure) -> String 
 /// What the core must ask of whoever has fonts.
 pub trait Measure {
     /// How wide a line of text is, in pixels.
-    fn width(&mut self, text: &str, face: &Face) -> f32;
+    fn width(&mut self, text: &str, face: &TextStyle) -> f32;
 }
 
 impl<M: Measure + ?Sized> Measure for &mut M {
-    fn width(&mut self, text: &str, face: &Face) -> f32 {
+    fn width(&mut self, text: &str, face: &TextStyle) -> f32 {
         (**self).width(text, face)
     }
 }

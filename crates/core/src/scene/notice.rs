@@ -1,23 +1,23 @@
 //! A notice as things to draw.
 
 use super::icons::draw_icon;
-use super::{Face, Item, Measure, Rect, Scene, cut};
-use crate::bar::Sign;
-use crate::desktop::Piece;
+use super::{Measure, Primitive, Rect, Scene, TextStyle, cut};
+use crate::bar::StyledIcon;
+use crate::desktop::MarkupRun;
 use crate::rice::{IconRef, Rice, Side};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// What a notice says.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Notice {
+pub struct NotificationContent {
     /// Its first line.
     pub title: String,
     /// What follows.
     pub body: String,
     /// The same in pieces that look alike; none where all of it is plain.
-    pub pieces: Vec<Piece>,
+    pub pieces: Vec<MarkupRun>,
     /// How loudly it calls, if it does.
-    pub state: Option<State>,
+    pub state: Option<ElementState>,
     /// A value from 0 to 1, shown as a bar.
     pub value: Option<f32>,
     /// What can be done about it: a label each.
@@ -39,7 +39,7 @@ const BAR: f32 = 4.0;
 const BESIDE: f32 = 12.0;
 
 /// A text as lines of a width, broken between words.
-pub(super) fn lines(text: &str, width: f32, face: &Face, measure: &mut dyn Measure) -> Vec<String> {
+pub(super) fn lines(text: &str, width: f32, face: &TextStyle, measure: &mut dyn Measure) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     for word in text.split_whitespace() {
         let longer = lines.last().map(|line| format!("{line} {word}"));
@@ -56,15 +56,20 @@ pub(super) fn lines(text: &str, width: f32, face: &Face, measure: &mut dyn Measu
 
 /// A run of a line that looks alike: where it begins, and of which piece it is.
 #[derive(Debug, Clone, PartialEq)]
-struct Run {
+struct TextRun {
     x: f32,
     text: String,
     piece: usize,
 }
 
 /// Pieces as lines of a width, broken between words.
-fn broken(pieces: &[Piece], width: f32, faces: &dyn Fn(&Piece) -> Face, measure: &mut dyn Measure) -> Vec<Vec<Run>> {
-    let mut lines: Vec<Vec<Run>> = vec![Vec::new()];
+fn broken(
+    pieces: &[MarkupRun],
+    width: f32,
+    faces: &dyn Fn(&MarkupRun) -> TextStyle,
+    measure: &mut dyn Measure,
+) -> Vec<Vec<TextRun>> {
+    let mut lines: Vec<Vec<TextRun>> = vec![Vec::new()];
     let (mut x, mut blank) = (0.0_f32, false);
     for (nth, piece) in pieces.iter().enumerate() {
         let face = faces(piece);
@@ -87,7 +92,7 @@ fn broken(pieces: &[Piece], width: f32, faces: &dyn Fn(&Piece) -> Face, measure:
                 let line = lines.last_mut().expect("there is one");
                 match line.last_mut().filter(|run| run.piece == nth) {
                     Some(run) => run.text = format!("{} {word}", run.text),
-                    None => line.push(Run { x: at, text: word.to_owned(), piece: nth }),
+                    None => line.push(TextRun { x: at, text: word.to_owned(), piece: nth }),
                 }
                 (x, blank) = (at + wide, true);
             }
@@ -100,14 +105,14 @@ fn broken(pieces: &[Piece], width: f32, faces: &dyn Fn(&Piece) -> Face, measure:
 
 /// A notice of a width: its styles, its lines, and how high it is.
 #[derive(Debug, Clone)]
-pub struct Laid {
-    style: Style,
-    title: Style,
-    mark: Style,
-    action: Style,
+pub struct NotificationLayout {
+    style: ComputedStyle,
+    title: ComputedStyle,
+    mark: ComputedStyle,
+    action: ComputedStyle,
     titles: Vec<String>,
-    pieces: Vec<Piece>,
-    body: Vec<Vec<Run>>,
+    pieces: Vec<MarkupRun>,
+    body: Vec<Vec<TextRun>>,
     /// How large its picture is, and how far that pushes the text.
     picture: f32,
     more: String,
@@ -117,7 +122,7 @@ pub struct Laid {
 
 /// Where things lie that can be pressed.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Pressed {
+pub struct NotificationHitAreas {
     /// What can be done.
     pub actions: Vec<Rect>,
     /// Links, and where they lead.
@@ -125,17 +130,17 @@ pub struct Pressed {
 }
 
 /// How a piece is set in a style.
-fn face_of(piece: &Piece, style: &Style) -> Face {
+fn face_of(piece: &MarkupRun, style: &ComputedStyle) -> TextStyle {
     let underline = piece.underline || piece.link.is_some();
-    Face { bold: style.face.bold || piece.bold, underline: style.face.underline || underline, ..style.face.clone() }
+    TextStyle { bold: style.face.bold || piece.bold, underline: style.face.underline || underline, ..style.face.clone() }
 }
 
-impl Laid {
+impl NotificationLayout {
     /// Lays a notice out.
-    pub fn of(rice: &Rice, said: &Notice, width: f32, measure: &mut dyn Measure) -> Laid {
-        let states: Vec<State> = said.state.into_iter().collect();
-        let kin = Kin { kind: "notice", name: "", states: &states };
-        let inner = |kind| resolve(rice, &[kin, Kin { kind, name: "", states: &states }]);
+    pub fn of(rice: &Rice, said: &NotificationContent, width: f32, measure: &mut dyn Measure) -> NotificationLayout {
+        let states: Vec<ElementState> = said.state.into_iter().collect();
+        let kin = StyledElement { kind: "notice", name: "", states: &states };
+        let inner = |kind| resolve(rice, &[kin, StyledElement { kind, name: "", states: &states }]);
         let style = resolve(rice, &[kin]);
         let (title, mark, action) = (inner("notice.title"), inner("notice.mark"), inner("notice.action"));
         let pad = style.pad;
@@ -152,7 +157,7 @@ impl Laid {
             titles[MOST_TITLES - 1].push('\u{2026}');
         }
         let pieces = match said.pieces.is_empty() {
-            true => vec![Piece { text: said.body.clone(), ..Piece::default() }],
+            true => vec![MarkupRun { text: said.body.clone(), ..MarkupRun::default() }],
             false => said.pieces.clone(),
         };
         let mut body = broken(&pieces, room, &|piece| face_of(piece, &style), measure);
@@ -168,31 +173,31 @@ impl Laid {
         let value = if said.value.is_some() { BAR + 2.0 * style.gap + 4.0 } else { 0.0 };
         let actions = if said.actions.is_empty() { 0.0 } else { action.face.line() + 6.0 };
         let height = (pad.top + pad.bottom) as f32 + text + value + actions;
-        Laid { style, title, mark, action, titles, pieces, body, picture, more, height }
+        NotificationLayout { style, title, mark, action, titles, pieces, body, picture, more, height }
     }
 }
 
 /// Draws a notice with its top left corner at a place; where things lie that can be pressed.
 pub fn notice(
     rice: &Rice,
-    said: &Notice,
-    laid: &Laid,
+    said: &NotificationContent,
+    laid: &NotificationLayout,
     (x, y): (f32, f32),
     width: f32,
     scene: &mut Scene,
     measure: &mut dyn Measure,
-) -> Pressed {
+) -> NotificationHitAreas {
     let (style, pad) = (&laid.style, laid.style.pad);
     let rect = Rect::new(x, y, width, laid.height);
-    let mut pressed = Pressed::default();
+    let mut pressed = NotificationHitAreas::default();
     scene.styled(rect, style, Side::Bottom);
     let mark = Rect::new(x, y + pad.top as f32, MARK, rect.h - (pad.top + pad.bottom) as f32);
-    scene.items.push(Item::Fill { rect: mark, radius: [0.0; 4], fill: laid.mark.fill.clone() });
+    scene.items.push(Primitive::Fill { rect: mark, radius: [0.0; 4], fill: laid.mark.fill.clone() });
     let top = y + pad.top as f32;
     let right = x + width - pad.right as f32;
     let mut left = x + pad.left as f32;
     if let Some(icon) = said.picture.as_ref().filter(|_| laid.picture > 0.0) {
-        let sign = Sign { icon: icon.clone(), style: style.clone(), size: laid.picture, width: laid.picture };
+        let sign = StyledIcon { icon: icon.clone(), style: style.clone(), size: laid.picture, width: laid.picture };
         draw_icon(rice, &sign, left, top, scene);
         left += laid.picture + BESIDE;
     }
@@ -228,7 +233,7 @@ pub fn notice(
         at += style.gap + 4.0;
         scene.fill(Rect::new(left, at, room, BAR), BAR / 2.0, rice.palette.current.line);
         let full = Rect::new(left, at, (room * value.clamp(0.0, 1.0)).max(BAR), BAR);
-        scene.items.push(Item::Fill { rect: full, radius: [BAR / 2.0; 4], fill: laid.mark.fill.clone() });
+        scene.items.push(Primitive::Fill { rect: full, radius: [BAR / 2.0; 4], fill: laid.mark.fill.clone() });
         at += BAR + style.gap;
     }
     let (mut from, line) = (left, laid.action.face.line());

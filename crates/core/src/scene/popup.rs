@@ -2,7 +2,7 @@
 
 use super::{Measure, Rect, Scene};
 use crate::rice::{Rice, Side};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// A menu: lines, of which one may be picked.
 #[derive(Debug, Clone, PartialEq)]
@@ -13,15 +13,15 @@ pub struct Menu {
     pub picked: Option<usize>,
 }
 
-const MENU: Kin<'static> = Kin { kind: "menu", name: "", states: &[] };
+const MENU: StyledElement<'static> = StyledElement { kind: "menu", name: "", states: &[] };
 
 impl Menu {
-    fn item(rice: &Rice, picked: bool) -> Style {
-        let states: &[State] = if picked { &[State::Picked] } else { &[] };
-        resolve(rice, &[MENU, Kin { kind: "menu.item", name: "", states }])
+    fn item(rice: &Rice, picked: bool) -> ComputedStyle {
+        let states: &[ElementState] = if picked { &[ElementState::Picked] } else { &[] };
+        resolve(rice, &[MENU, StyledElement { kind: "menu.item", name: "", states }])
     }
 
-    fn row(style: &Style) -> f32 {
+    fn row(style: &ComputedStyle) -> f32 {
         style.face.line() + (style.pad.top + style.pad.bottom) as f32
     }
 
@@ -29,7 +29,7 @@ impl Menu {
     pub fn size(&self, rice: &Rice, measure: &mut dyn Measure) -> (f32, f32) {
         let (menu, item) = (resolve(rice, &[MENU]), Menu::item(rice, false));
         let widest = self.lines.iter().map(|line| measure.width(line, &item.face)).fold(0.0, f32::max).ceil();
-        let pads = |style: &Style| ((style.pad.left + style.pad.right) as f32, (style.pad.top + style.pad.bottom) as f32);
+        let pads = |style: &ComputedStyle| ((style.pad.left + style.pad.right) as f32, (style.pad.top + style.pad.bottom) as f32);
         let (w, h) = pads(&menu);
         let rows = Menu::row(&item) * self.lines.len() as f32;
         ((widest + pads(&item).0 + w).max(menu.min).min(menu.max), rows + h)
@@ -58,8 +58,8 @@ impl Menu {
     }
 }
 
-fn hint_style(rice: &Rice) -> Style {
-    resolve(rice, &[Kin { kind: "hint", name: "", states: &[] }])
+fn hint_style(rice: &Rice) -> ComputedStyle {
+    resolve(rice, &[StyledElement { kind: "hint", name: "", states: &[] }])
 }
 
 /// How large the box round a hint is.

@@ -1,21 +1,22 @@
 //! What the windows of the stand-in programs show in a look: made-up readings of a tidal survey station.
 
-use super::Step::{Close, Curve, Line, Move};
-use super::{Face, Item, Measure, Rect, Scene, cut};
+use super::PathSegment::{Close, Curve, Line, Move};
+use super::{Measure, Primitive, Rect, Scene, TextStyle, cut};
 use crate::desk::WindowFacts;
-use crate::desktop::{Lasts, Telling, markup};
-use crate::launcher::{Deed, Entries, Entry};
+use crate::desktop::{ExpireTimeout, Notification, markup};
+use crate::launcher::{EntryCommand, LauncherEntry, LauncherList};
 use crate::rice::{Colour, Icon, IconRef, Rice, Urgency, WindowKind};
 
 /// Windows that a look shows when nobody says which.
 pub fn default_windows() -> Vec<WindowFacts> {
     let window = |app: &str, title: &str, workspace: &str| WindowFacts {
-        app: app.to_owned(),
+        app_id: app.to_owned(),
         title: title.to_owned(),
         workspace: (!workspace.is_empty()).then(|| workspace.to_owned()),
         ..WindowFacts::default()
     };
-    let dialog = WindowFacts { kind: WindowKind::Dialog, size: (420, 190), ..window("sluicegate", "Close gate 2?", "logs") };
+    let dialog =
+        WindowFacts { window_type: WindowKind::Dialog, size: (420, 190), ..window("sluicegate", "Close gate 2?", "logs") };
     vec![
         window("terminal", "jovrik check", ""),
         window("marshmap", "Creek survey", "field"),
@@ -33,45 +34,48 @@ pub fn default_windows() -> Vec<WindowFacts> {
 }
 
 /// What the station's programs tell in a look, the latest first.
-pub fn default_tellings() -> Vec<Telling> {
-    let told = |id, app: &str, title: &str, body: &str, urgency| Telling {
+pub fn default_tellings() -> Vec<Notification> {
+    let told = |id, app: &str, title: &str, body: &str, urgency| Notification {
         id,
         app: app.to_owned(),
         title: title.to_owned(),
         body: body.to_owned(),
         urgency,
-        lasts: Lasts::Ever,
-        ..Telling::default()
+        lasts: ExpireTimeout::Ever,
+        ..Notification::default()
     };
     let actions = |all: &[(&str, &str)]| all.iter().map(|(key, label)| ((*key).to_owned(), (*label).to_owned())).collect();
     let tide = "Channel 4 dries at 09:00. Bring the boat past the bar before 08:30.";
     vec![
-        Telling {
+        Notification {
             actions: actions(&[("log", "Show the log"), ("later", "Later")]),
             ..told(4, "loghouse", "Gauge 6 gives no reading", "Last value 2.004 m, 41 minutes ago.", Urgency::Urgent)
         },
         told(3, "tidechart", "Low water in two hours", tide, Urgency::Normal),
-        Telling {
+        Notification {
             actions: actions(&[("answer", "Answer")]),
             pieces: markup("The gate is yours until <b>nine</b>: <a href=\"https://station.example/gates\">all of today</a>."),
             ..told(2, "gullmail", "The lock", "The gate is yours until nine: all of today.", Urgency::Normal)
         },
-        Telling { value: Some(65), ..told(1, "tidechart", "Charts of May", "31 of 48 sheets fetched", Urgency::Normal) },
+        Notification { value: Some(65), ..told(1, "tidechart", "Charts of May", "31 of 48 sheets fetched", Urgency::Normal) },
         told(6, "gullmail", "The yearbook", "The tables of April are in.", Urgency::Normal),
         told(5, "gullmail", "The bar", "A buoy is out of its place.", Urgency::Normal),
     ]
 }
 
 /// The programs of the station as a launcher of a look lists them.
-pub fn default_apps() -> Entries {
-    let app = |name: &str, note: &str, icon: Icon, program: &str, more: &[&str]| Entry {
+pub fn default_apps() -> LauncherList {
+    let app = |name: &str, note: &str, icon: Icon, program: &str, more: &[&str]| LauncherEntry {
         note: note.to_owned(),
         icon: IconRef::Drawn(icon),
         program: program.to_owned(),
-        more: more.iter().map(|more| ((*more).to_owned(), Deed::App(program.to_owned(), Some((*more).to_owned())))).collect(),
-        ..Entry::new(format!("apps/{program}"), name, Deed::App(program.to_owned(), None))
+        more: more
+            .iter()
+            .map(|more| ((*more).to_owned(), EntryCommand::App(program.to_owned(), Some((*more).to_owned()))))
+            .collect(),
+        ..LauncherEntry::new(format!("apps/{program}"), name, EntryCommand::App(program.to_owned(), None))
     };
-    Entries::new(vec![
+    LauncherList::new(vec![
         app("Creek map", "the marsh and its creeks", Icon::Map, "marshmap", &[]),
         app("Foghorn: signals again", "", Icon::Music, "foghorn", &[]),
         app("Gauge log", "what the gauges said", Icon::List, "loghouse", &["New log", "Log of yesterday"]),
@@ -98,26 +102,26 @@ pub fn in_front(workspace: &str) -> Option<&'static str> {
 
 /// The order in which the windows of the first workspace stand, by app: the chart is the main one.
 pub fn pretend(facts: &WindowFacts) -> u8 {
-    match facts.app.as_str() {
+    match facts.app_id.as_str() {
         "tidechart" => 0,
         "loghouse" => 1,
         _ => 2,
     }
 }
 
-struct Sheet<'a> {
+struct KeySheet<'a> {
     rice: &'a Rice,
     rect: Rect,
     scene: &'a mut Scene,
 }
 
-impl Sheet<'_> {
-    fn face(&self, factor: f32) -> Face {
-        Face::new(&self.rice.r#type.text, self.rice.r#type.size.0 * factor)
+impl KeySheet<'_> {
+    fn face(&self, factor: f32) -> TextStyle {
+        TextStyle::new(&self.rice.r#type.text, self.rice.r#type.size.0 * factor)
     }
 
-    fn mono(&self) -> Face {
-        Face::new(&self.rice.r#type.mono, self.rice.r#type.size.0 * 0.91).mono()
+    fn mono(&self) -> TextStyle {
+        TextStyle::new(&self.rice.r#type.mono, self.rice.r#type.size.0 * 0.91).mono()
     }
 }
 
@@ -132,32 +136,32 @@ pub fn draw(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, mea
 }
 
 /// What of an item has room in a window: a text to its edge, anything else wholly or not at all.
-fn fitted(item: Item, rect: Rect, measure: &mut dyn Measure) -> Option<Item> {
+fn fitted(item: Primitive, rect: Rect, measure: &mut dyn Measure) -> Option<Primitive> {
     let inside = |x: f32, y: f32| (rect.x..=rect.x + rect.w).contains(&x) && (rect.y..=rect.y + rect.h).contains(&y);
     let holds = match &item {
-        Item::Text { x, y, face, .. } => inside(*x, *y - face.line() / 2.0) && inside(*x, *y + face.line() / 2.0),
-        Item::Stroke { path, .. } | Item::Shape { path, .. } => path.iter().all(|step| match *step {
+        Primitive::Text { x, y, face, .. } => inside(*x, *y - face.line() / 2.0) && inside(*x, *y + face.line() / 2.0),
+        Primitive::Stroke { path, .. } | Primitive::Shape { path, .. } => path.iter().all(|step| match *step {
             Move(x, y) | Line(x, y) | Curve(.., x, y) => inside(x, y),
             Close => true,
         }),
-        Item::Fill { rect: own, .. }
-        | Item::Border { rect: own, .. }
-        | Item::Glow { rect: own, .. }
-        | Item::Picture { rect: own, .. } => inside(own.x, own.y) && inside(own.x + own.w, own.y + own.h),
+        Primitive::Fill { rect: own, .. }
+        | Primitive::Border { rect: own, .. }
+        | Primitive::Glow { rect: own, .. }
+        | Primitive::Picture { rect: own, .. } => inside(own.x, own.y) && inside(own.x + own.w, own.y + own.h),
     };
     Some(match item {
         _ if !holds => return None,
-        Item::Text { x, y, text, face, colour, turn } => {
+        Primitive::Text { x, y, text, face, colour, turn } => {
             let text = cut(&text, rect.x + rect.w - x, &face, measure);
-            Item::Text { x, y, text, face, colour, turn }
+            Primitive::Text { x, y, text, face, colour, turn }
         }
         other => other,
     })
 }
 
 fn contents(rice: &Rice, facts: &WindowFacts, rect: Rect, scene: &mut Scene, measure: &mut dyn Measure) {
-    let mut sheet = Sheet { rice, rect, scene };
-    match facts.app.as_str() {
+    let mut sheet = KeySheet { rice, rect, scene };
+    match facts.app_id.as_str() {
         "tidechart" => tide_chart(&mut sheet, measure),
         "loghouse" => log(&mut sheet),
         "terminal" => terminal(&mut sheet, measure),
@@ -178,7 +182,7 @@ fn level(hour: f32) -> f32 {
     a + (b - a) * (1.0 - (part * std::f32::consts::PI).cos()) / 2.0
 }
 
-fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
+fn tide_chart(sheet: &mut KeySheet<'_>, measure: &mut dyn Measure) {
     let palette = sheet.rice.palette.current.clone();
     let rect = sheet.rect;
     let (small, plain, large) = (sheet.face(0.82), sheet.face(0.9), sheet.face(1.6));
@@ -209,11 +213,11 @@ fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
     }
     let mut water = curve.clone();
     water.extend([Line(x(24.0), y(0.0)), Line(x(0.0), y(0.0)), Close]);
-    sheet.scene.items.push(Item::Shape { path: water, colour: palette.calm.faded(0.13) });
+    sheet.scene.items.push(Primitive::Shape { path: water, colour: palette.calm.faded(0.13) });
     sheet.scene.stroke(curve, 2.5, palette.calm);
     let now = 6.0 + 42.0 / 60.0;
     let path = vec![Move(x(now), chart.y), Line(x(now), chart.y + chart.h)];
-    sheet.scene.items.push(Item::Stroke { path, width: 1.5, colour: palette.accent, dash: Some((2.0, 5.0)) });
+    sheet.scene.items.push(Primitive::Stroke { path, width: 1.5, colour: palette.accent, dash: Some((2.0, 5.0)) });
     let dot = Rect::new(x(now) - 6.0, y(level(now)) - 6.0, 12.0, 12.0);
     sheet.scene.fill(dot, 6.0, palette.accent);
     sheet.scene.text(x(now) + 14.0, y(level(now)) - 16.0, format!("{:.1} m at 06:42", level(now)), &plain, palette.ink);
@@ -233,8 +237,8 @@ fn tide_chart(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
     }
 }
 
-impl Sheet<'_> {
-    fn rice_face(&self) -> Face {
+impl KeySheet<'_> {
+    fn rice_face(&self) -> TextStyle {
         self.face(1.0)
     }
 }
@@ -251,7 +255,7 @@ const LOG: [(&str, &str, &str, u8); 9] = [
     ("06:37:10", "gauge 4", "2.003 m", 0),
 ];
 
-fn log(sheet: &mut Sheet<'_>) {
+fn log(sheet: &mut KeySheet<'_>) {
     let palette = sheet.rice.palette.current.clone();
     let mono = sheet.mono();
     let colours: [Colour; 4] = [palette.ink, palette.warn, palette.good, palette.alert];
@@ -265,7 +269,7 @@ fn log(sheet: &mut Sheet<'_>) {
     }
 }
 
-fn terminal(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
+fn terminal(sheet: &mut KeySheet<'_>, measure: &mut dyn Measure) {
     let palette = sheet.rice.palette.current.clone();
     let mono = sheet.mono();
     let cell = measure.width("0123456789", &mono) / 10.0;
@@ -300,16 +304,16 @@ fn terminal(sheet: &mut Sheet<'_>, measure: &mut dyn Measure) {
 }
 
 /// A question with two answers.
-fn question(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {
+fn question(sheet: &mut KeySheet<'_>, title: &str, measure: &mut dyn Measure) {
     let palette = sheet.rice.palette.current.clone();
     let (rect, plain) = (sheet.rect, sheet.face(0.9));
-    let heading = Face { bold: true, ..sheet.face(1.15) };
+    let heading = TextStyle { bold: true, ..sheet.face(1.15) };
     sheet.scene.fill(rect, 0.0, palette.raise);
     let left = rect.x + 26.0;
     sheet.scene.text(left, rect.y + 38.0, title, &heading, palette.ink);
     sheet.scene.text(left, rect.y + 70.0, "A boat is between gauge 4 and the lock.", &plain, palette.muted);
     sheet.scene.text(left, rect.y + 91.0, "The next slack water is at 09:00.", &plain, palette.muted);
-    let strong = Face { bold: true, ..plain.clone() };
+    let strong = TextStyle { bold: true, ..plain.clone() };
     let (wide, high, bottom) = (90.0, 32.0, rect.y + rect.h - 52.0);
     let answers = [("Wait", &strong, palette.paper, Some(palette.accent)), ("Close", &plain, palette.ink, None)];
     for (nth, (word, face, ink, fill)) in answers.into_iter().enumerate() {
@@ -317,7 +321,7 @@ fn question(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {
         match fill {
             Some(fill) => sheet.scene.fill(button, 6.0, fill),
             None => {
-                let line = Item::Border { rect: button, radius: [6.0; 4], width: 1.0, fill: palette.line.into() };
+                let line = Primitive::Border { rect: button, radius: [6.0; 4], width: 1.0, fill: palette.line.into() };
                 sheet.scene.items.push(line);
             }
         }
@@ -327,7 +331,7 @@ fn question(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {
 }
 
 /// Creeks of the flat, with the gauge at the one that is surveyed.
-fn creeks(sheet: &mut Sheet<'_>) {
+fn creeks(sheet: &mut KeySheet<'_>) {
     let palette = sheet.rice.palette.current.clone();
     let whole = sheet.rect;
     // They stay clear of the edges.
@@ -355,7 +359,7 @@ fn creeks(sheet: &mut Sheet<'_>) {
     sheet.scene.text(x + 12.0, y - 14.0, "gauge 4", &small, palette.ink);
 }
 
-fn title_only(sheet: &mut Sheet<'_>, title: &str, measure: &mut dyn Measure) {
+fn title_only(sheet: &mut KeySheet<'_>, title: &str, measure: &mut dyn Measure) {
     let face = sheet.face(1.3);
     let width = measure.width(title, &face);
     let rect = sheet.rect;

@@ -1,9 +1,9 @@
 //! The cheat sheet: drawn keyboards in hairlines, bound keys filled by scope, what each does below.
 
-use super::{Face, Measure, Rect, Scene, cut, notice::lines};
-use crate::keys::{Entry, Keyboard, Layer, label};
+use super::{Measure, Rect, Scene, TextStyle, cut, notice::lines};
+use crate::keys::{KeyboardLayout, ModifierLayer, SheetEntry, label};
 use crate::rice::{Colour, Fill, Rice, Side};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// What a sheet shows.
 #[derive(Debug)]
@@ -11,9 +11,9 @@ pub struct Sheet<'a> {
     /// What stands above it.
     pub title: &'a str,
     /// The layers.
-    pub layers: &'a [Layer],
+    pub layers: &'a [ModifierLayer],
     /// The keyboard that is drawn.
-    pub keyboard: &'a Keyboard,
+    pub keyboard: &'a KeyboardLayout,
     /// The scopes by name, for their colours.
     pub scopes: &'a [String],
     /// How many of the layers are drawn as keyboards; the others are lists.
@@ -31,18 +31,18 @@ const COLUMN: f32 = 300.0;
 /// From one thing to the next.
 const APART: f32 = 20.0;
 
-struct Pen<'a, 'm> {
+struct SheetPainter<'a, 'm> {
     rice: &'a Rice,
     sheet: &'a Sheet<'a>,
-    style: Style,
+    style: ComputedStyle,
     measure: &'m mut dyn Measure,
     scene: Scene,
 }
 
 /// Draws a sheet of a width at a place; how high it is.
 pub fn sheet(rice: &Rice, sheet: &Sheet<'_>, at: Rect, scene: &mut Scene, measure: &mut dyn Measure) -> f32 {
-    let style = resolve(rice, &[Kin { kind: "sheet", name: "", states: &[] }]);
-    let mut pen = Pen { rice, sheet, style, measure, scene: Scene::default() };
+    let style = resolve(rice, &[StyledElement { kind: "sheet", name: "", states: &[] }]);
+    let mut pen = SheetPainter { rice, sheet, style, measure, scene: Scene::default() };
     let height = pen.draw(at);
     let rect = Rect::new(at.x, at.y, at.w, height);
     let style = pen.style.clone();
@@ -53,9 +53,16 @@ pub fn sheet(rice: &Rice, sheet: &Sheet<'_>, at: Rect, scene: &mut Scene, measur
 }
 
 /// Draws the keyboard of one layer alone, so wide, at a place; how high it is.
-pub fn keyboard(rice: &Rice, sheet: &Sheet<'_>, layer: &Layer, at: Rect, scene: &mut Scene, measure: &mut dyn Measure) -> f32 {
-    let style = resolve(rice, &[Kin { kind: "sheet", name: "", states: &[] }]);
-    let mut pen = Pen { rice, sheet, style, measure, scene: Scene::default() };
+pub fn keyboard(
+    rice: &Rice,
+    sheet: &Sheet<'_>,
+    layer: &ModifierLayer,
+    at: Rect,
+    scene: &mut Scene,
+    measure: &mut dyn Measure,
+) -> f32 {
+    let style = resolve(rice, &[StyledElement { kind: "sheet", name: "", states: &[] }]);
+    let mut pen = SheetPainter { rice, sheet, style, measure, scene: Scene::default() };
     let height = pen.keys(layer, at.x, at.y, at.w);
     scene.items.append(&mut pen.scene.items);
     height
@@ -66,14 +73,14 @@ pub fn scope_role(scope: usize) -> &'static str {
     ROLES[scope % ROLES.len()]
 }
 
-impl Pen<'_, '_> {
-    fn key_style(&self, scope: Option<usize>, clash: bool) -> Style {
+impl SheetPainter<'_, '_> {
+    fn key_style(&self, scope: Option<usize>, clash: bool) -> ComputedStyle {
         let mut states = Vec::new();
-        states.extend(scope.map(|_| State::Active));
-        states.extend(clash.then_some(State::Urgent));
+        states.extend(scope.map(|_| ElementState::Active));
+        states.extend(clash.then_some(ElementState::Urgent));
         let name = scope.and_then(|scope| self.sheet.scopes.get(scope)).map_or("", String::as_str);
-        let root = Kin { kind: "sheet", name: "", states: &[] };
-        let mut style = resolve(self.rice, &[root, Kin { kind: "sheet.key", name, states: &states }]);
+        let root = StyledElement { kind: "sheet", name: "", states: &[] };
+        let mut style = resolve(self.rice, &[root, StyledElement { kind: "sheet.key", name, states: &states }]);
         if let Some(scope) = scope.filter(|_| style.fill.is_none()) {
             style.fill = Fill::Plain(Colour { a: 60, ..self.colour(scope) });
         }
@@ -96,7 +103,7 @@ impl Pen<'_, '_> {
         for nth in 0..self.sheet.layers.len().min(self.sheet.drawn) {
             y += self.layer(nth, left, y, width) + APART;
         }
-        let rest: Vec<&Layer> = self.sheet.layers.iter().skip(self.sheet.drawn).collect();
+        let rest: Vec<&ModifierLayer> = self.sheet.layers.iter().skip(self.sheet.drawn).collect();
         if !rest.is_empty() {
             y += self.lists(&rest, left, y, width) + APART;
         }
@@ -105,7 +112,7 @@ impl Pen<'_, '_> {
 
     /// The title at the left, the scopes with their colours at the right.
     fn heading(&mut self, x: f32, y: f32, width: f32) -> f32 {
-        let face = Face { bold: true, points: self.style.face.points * 1.3, ..self.style.face.clone() };
+        let face = TextStyle { bold: true, points: self.style.face.points * 1.3, ..self.style.face.clone() };
         let middle = y + face.line() / 2.0;
         self.scene.text(x, middle, self.sheet.title, &face, self.style.ink);
         let small = self.style.face.clone();
@@ -144,8 +151,8 @@ impl Pen<'_, '_> {
         below += self.keys(layer, x, below, width);
         // What a drawn key cannot say: sequences, and keys without a place.
         let spots = self.spots(layer);
-        let placed = |entry: &Entry| spots.iter().any(|(code, _)| *code == entry.key);
-        let listed: Vec<&Entry> = layer.entries.iter().filter(|entry| entry.sequence || !placed(entry)).collect();
+        let placed = |entry: &SheetEntry| spots.iter().any(|(code, _)| *code == entry.key);
+        let listed: Vec<&SheetEntry> = layer.entries.iter().filter(|entry| entry.sequence || !placed(entry)).collect();
         if !listed.is_empty() {
             below += 12.0;
             below += self.list(&listed, x, below, width);
@@ -153,14 +160,14 @@ impl Pen<'_, '_> {
         below - y
     }
 
-    fn layer_title(&mut self, layer: &Layer, x: f32, y: f32) -> f32 {
-        let face = Face { bold: true, ..self.style.face.clone() };
+    fn layer_title(&mut self, layer: &ModifierLayer, x: f32, y: f32) -> f32 {
+        let face = TextStyle { bold: true, ..self.style.face.clone() };
         self.scene.text(x, y + face.line() / 2.0, layer.title.clone(), &face, self.style.ink);
         face.line()
     }
 
     /// The keys that are drawn: without the number block where nothing is bound there.
-    fn spots(&self, layer: &Layer) -> Vec<(u32, crate::keys::Spot)> {
+    fn spots(&self, layer: &ModifierLayer) -> Vec<(u32, crate::keys::Spot)> {
         let keyboard = self.sheet.keyboard;
         let block = |name: &str| name.starts_with("KP") || name == "NMLK";
         let used = layer.entries.iter().any(|entry| keyboard.cap(entry.key).is_some_and(|cap| block(&cap.name)));
@@ -168,7 +175,7 @@ impl Pen<'_, '_> {
         spots.filter_map(|spot| Some((keyboard.code(spot.name)?, *spot))).collect()
     }
 
-    fn keys(&mut self, layer: &Layer, x: f32, y: f32, width: f32) -> f32 {
+    fn keys(&mut self, layer: &ModifierLayer, x: f32, y: f32, width: f32) -> f32 {
         let spots = self.spots(layer);
         let right = spots.iter().map(|(_, spot)| spot.x + spot.w).fold(1.0, f32::max);
         let top = spots.iter().map(|(_, spot)| spot.y).fold(0.0, f32::min);
@@ -184,12 +191,12 @@ impl Pen<'_, '_> {
         lift(bottom) * tall - GAP
     }
 
-    fn key(&mut self, layer: &Layer, code: u32, rect: Rect) {
-        let bound: Vec<&Entry> = layer.entries.iter().filter(|entry| entry.key == code).collect();
+    fn key(&mut self, layer: &ModifierLayer, code: u32, rect: Rect) {
+        let bound: Vec<&SheetEntry> = layer.entries.iter().filter(|entry| entry.key == code).collect();
         let clash = bound.iter().any(|entry| entry.clash);
         let style = self.key_style(bound.first().map(|entry| entry.scope), clash);
         self.scene.styled(rect, &style, Side::Bottom);
-        let cap = Face { points: self.style.face.points * 0.85, ..self.style.face.clone() };
+        let cap = TextStyle { points: self.style.face.points * 0.85, ..self.style.face.clone() };
         let words = label(self.sheet.keyboard, code);
         let (inset, line) = (5.0, cap.line());
         let ink = if bound.is_empty() { self.muted() } else { style.ink };
@@ -212,7 +219,7 @@ impl Pen<'_, '_> {
             many if many == bound.len() => "…".to_owned(),
             _ => format!("{} …", first.says),
         };
-        let small = Face { points: self.style.face.points * 0.72, bold: false, ..self.style.face.clone() };
+        let small = TextStyle { points: self.style.face.points * 0.72, bold: false, ..self.style.face.clone() };
         let row = small.line() - 2.0;
         let room = ((rect.h - line - 3.0) / row).floor().max(1.0) as usize;
         let mut set = lines(&says, rect.w - 2.0 * inset, &small, self.measure);
@@ -229,18 +236,18 @@ impl Pen<'_, '_> {
     }
 
     /// Whether a key is one of those that a layer holds.
-    fn held(&self, layer: &Layer, code: u32) -> bool {
+    fn held(&self, layer: &ModifierLayer, code: u32) -> bool {
         self.sheet.keyboard.modifier_keys(layer.held).contains(&code)
     }
 
-    fn lists(&mut self, layers: &[&Layer], x: f32, y: f32, width: f32) -> f32 {
+    fn lists(&mut self, layers: &[&ModifierLayer], x: f32, y: f32, width: f32) -> f32 {
         let (mut below, mut room) = (y, self.sheet.most);
         for layer in layers {
             if room == 0 {
                 break;
             }
             below += self.layer_title(layer, x, below) + 2.0;
-            let all: Vec<&Entry> = layer.entries.iter().take(room).collect();
+            let all: Vec<&SheetEntry> = layer.entries.iter().take(room).collect();
             room -= all.len();
             below += self.list(&all, x, below, width) + 12.0;
         }
@@ -255,11 +262,12 @@ impl Pen<'_, '_> {
     }
 
     /// Chords and what they do, in columns.
-    fn list(&mut self, entries: &[&Entry], x: f32, y: f32, width: f32) -> f32 {
+    fn list(&mut self, entries: &[&SheetEntry], x: f32, y: f32, width: f32) -> f32 {
         let face = self.style.face.clone();
         let row = face.line() + 2.0;
-        let mut widest =
-            |text: fn(&Entry) -> &String| entries.iter().map(|entry| self.measure.width(text(entry), &face)).fold(0.0, f32::max);
+        let mut widest = |text: fn(&SheetEntry) -> &String| {
+            entries.iter().map(|entry| self.measure.width(text(entry), &face)).fold(0.0, f32::max)
+        };
         let (chords, says) = (widest(|entry| &entry.chord), widest(|entry| &entry.says));
         // As many columns as leave room for all that is said.
         let needs = (chords + says + 18.0 + 12.0 + 8.0).ceil();

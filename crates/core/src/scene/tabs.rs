@@ -2,9 +2,9 @@
 
 use super::{Measure, Rect, Scene, cut};
 use crate::rice::{Rice, Side};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
-const TABS: Kin<'static> = Kin { kind: "tabs", name: "", states: &[] };
+const TABS: StyledElement<'static> = StyledElement { kind: "tabs", name: "", states: &[] };
 
 /// A title in a strip, with its place along it. Pixels are those of the settings.
 #[derive(Debug, Clone, PartialEq)]
@@ -12,7 +12,7 @@ pub struct Tab {
     /// What it says, as much of it as there is room for.
     pub title: String,
     /// Whether it is in front, or calls.
-    pub state: Option<State>,
+    pub state: Option<ElementState>,
     /// Where its room begins, from the left end of the strip.
     pub at: f32,
     /// How long its room is.
@@ -26,13 +26,13 @@ pub fn tab_height(rice: &Rice) -> i32 {
     (title.face.line() as i32 + pads).clamp(8, 200)
 }
 
-fn style(rice: &Rice, state: Option<State>) -> Style {
-    let states: &[State] = match state {
-        Some(State::Active) => &[State::Active],
-        Some(State::Urgent) => &[State::Urgent],
+fn style(rice: &Rice, state: Option<ElementState>) -> ComputedStyle {
+    let states: &[ElementState] = match state {
+        Some(ElementState::Active) => &[ElementState::Active],
+        Some(ElementState::Urgent) => &[ElementState::Urgent],
         _ => &[],
     };
-    resolve(rice, &[TABS, Kin { kind: "tabs.title", name: "", states }])
+    resolve(rice, &[TABS, StyledElement { kind: "tabs.title", name: "", states }])
 }
 
 /// From a mark to its title, and the widths of marks.
@@ -40,13 +40,13 @@ const GAP: f32 = 9.0;
 const MARK: f32 = 3.0;
 
 /// Puts titles into a strip of a length: as long as they are where all have room, else all equally long.
-pub fn tabs(rice: &Rice, titles: Vec<(String, Option<State>)>, length: f32, measure: &mut dyn Measure) -> Vec<Tab> {
+pub fn tabs(rice: &Rice, titles: Vec<(String, Option<ElementState>)>, length: f32, measure: &mut dyn Measure) -> Vec<Tab> {
     let strip = resolve(rice, &[TABS]);
     let room = (length - (strip.pad.left + strip.pad.right) as f32).max(1.0);
     let plain = style(rice, None);
     let around = (plain.pad.left + plain.pad.right) as f32 + MARK + GAP;
     // Bold is wider: a title does not move when it comes to the front.
-    let bold = style(rice, Some(State::Active)).face;
+    let bold = style(rice, Some(ElementState::Active)).face;
     let mut natural = |title: &str| (measure.width(title, &bold).ceil() + around).min(plain.max.max(around + 1.0));
     let lengths: Vec<f32> = titles.iter().map(|(title, _)| natural(title)).collect();
     let all: f32 = lengths.iter().sum();
@@ -78,9 +78,9 @@ pub fn draw_tabs(rice: &Rice, tabs: &[Tab], rect: Rect, scene: &mut Scene) {
         scene.styled(room, &style, Side::Bottom);
         let left = room.x + style.pad.left as f32;
         // The staff's marks stand for tabs too: tall where one is, short elsewhere.
-        let (wide, high) = if tab.state == Some(State::Active) { (MARK, style.face.line()) } else { (MARK, 8.0) };
+        let (wide, high) = if tab.state == Some(ElementState::Active) { (MARK, style.face.line()) } else { (MARK, 8.0) };
         let (mark, ink) = match tab.state {
-            Some(State::Active) => (rice.palette.current.accent, style.ink),
+            Some(ElementState::Active) => (rice.palette.current.accent, style.ink),
             _ => (style.ink, style.ink),
         };
         if tab.title.is_empty() && tab.length < GAP {

@@ -1,13 +1,13 @@
 //! A widget as things to draw.
 
-use super::Step::{Close, Curve, Line, Move};
-use super::{Face, Item, Measure, Rect, Scene, Step, cut};
+use super::PathSegment::{Close, Curve, Line, Move};
+use super::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle, cut};
 use crate::rice::{Colour, Fit, Rice, Side, Widget, WidgetKind};
-use crate::style::{Kin, State, Style, resolve};
+use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// What a widget has to show at a moment.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Gauge {
+pub struct WidgetReading {
     /// What stands by it.
     pub label: String,
     /// What it says.
@@ -15,13 +15,13 @@ pub struct Gauge {
     /// How full it is, from 0 to 1; nothing without a number.
     pub part: Option<f32>,
     /// How loudly it calls.
-    pub states: Vec<State>,
+    pub states: Vec<ElementState>,
     /// The points of its curve, from 0 to 1 across and upwards.
     pub curve: Vec<(f32, f32)>,
     /// Where along the curve a mark stands, from 0 to 1.
     pub mark: Option<f32>,
     /// Its rows, or what there is one of for each.
-    pub inner: Vec<Gauge>,
+    pub inner: Vec<WidgetReading>,
 }
 
 /// The usual width of a ring, a line that fills, a curve and a picture, and the height of the last two.
@@ -49,8 +49,8 @@ struct Pen<'a, 'm> {
 }
 
 /// Draws a widget with its upper left corner at the origin, in pixels of the settings; how wide and high it is.
-pub fn widget(rice: &Rice, name: &str, widget: &Widget, gauge: &Gauge, measure: &mut dyn Measure) -> (Scene, (f32, f32)) {
-    let style = resolve(rice, &[Kin { kind: "widget", name, states: &gauge.states }]);
+pub fn widget(rice: &Rice, name: &str, widget: &Widget, gauge: &WidgetReading, measure: &mut dyn Measure) -> (Scene, (f32, f32)) {
+    let style = resolve(rice, &[StyledElement { kind: "widget", name, states: &gauge.states }]);
     let (left, top) = (style.pad.left as f32, style.pad.top as f32);
     let mut pen = Pen { rice, name, widget, measure, scene: Scene::default() };
     let (w, h) = pen.whole(gauge, &style);
@@ -62,24 +62,28 @@ pub fn widget(rice: &Rice, name: &str, widget: &Widget, gauge: &Gauge, measure: 
 }
 
 impl Pen<'_, '_> {
-    fn style(&self, kind: &str, states: &[State]) -> Style {
-        let (name, own) = (self.name, Kin { kind: "widget", name: self.name, states });
-        if kind == "widget" { resolve(self.rice, &[own]) } else { resolve(self.rice, &[own, Kin { kind, name, states }]) }
+    fn style(&self, kind: &str, states: &[ElementState]) -> ComputedStyle {
+        let (name, own) = (self.name, StyledElement { kind: "widget", name: self.name, states });
+        if kind == "widget" {
+            resolve(self.rice, &[own])
+        } else {
+            resolve(self.rice, &[own, StyledElement { kind, name, states }])
+        }
     }
 
-    fn width(&mut self, text: &str, style: &Style) -> f32 {
+    fn width(&mut self, text: &str, style: &ComputedStyle) -> f32 {
         if text.is_empty() { 0.0 } else { self.measure.width(text, &style.face) }
     }
 
     /// A line of text, by its left end and the top of its line.
-    fn text(&mut self, text: &str, (x, y): (f32, f32), style: &Style) {
+    fn text(&mut self, text: &str, (x, y): (f32, f32), style: &ComputedStyle) {
         if !text.is_empty() {
             self.scene.text(x.round(), (y + style.face.line() / 2.0).round(), text, &style.face, style.ink);
         }
     }
 
     /// Everything, or all that there is one of for each, in rows.
-    fn whole(&mut self, gauge: &Gauge, style: &Style) -> (f32, f32) {
+    fn whole(&mut self, gauge: &WidgetReading, style: &ComputedStyle) -> (f32, f32) {
         if self.widget.kind == WidgetKind::List || gauge.inner.is_empty() {
             return self.one(gauge, style, (0.0, 0.0));
         }
@@ -96,7 +100,7 @@ impl Pen<'_, '_> {
         (w, y + high)
     }
 
-    fn one(&mut self, gauge: &Gauge, style: &Style, (x, y): (f32, f32)) -> (f32, f32) {
+    fn one(&mut self, gauge: &WidgetReading, style: &ComputedStyle, (x, y): (f32, f32)) -> (f32, f32) {
         let asked = |own: f32, usual: f32| if own > 0.0 { own } else { usual };
         let (own_w, own_h) = (self.widget.width.0 as f32, self.widget.height.0 as f32);
         match self.widget.kind {
@@ -111,7 +115,7 @@ impl Pen<'_, '_> {
                 let path = self.widget.picture.clone();
                 if !path.is_empty() {
                     let rect = Rect::new(x, y, w, h);
-                    self.scene.items.push(Item::Picture { rect, path, fit: Fit::Contain, otherwise: Vec::new() });
+                    self.scene.items.push(Primitive::Picture { rect, path, fit: Fit::Contain, otherwise: Vec::new() });
                 }
                 (w, h)
             }
@@ -119,7 +123,7 @@ impl Pen<'_, '_> {
     }
 
     /// What it says, after its label.
-    fn words(&mut self, gauge: &Gauge, kind: &str, (x, y): (f32, f32)) -> (f32, f32) {
+    fn words(&mut self, gauge: &WidgetReading, kind: &str, (x, y): (f32, f32)) -> (f32, f32) {
         let (style, label) = (self.style(kind, &gauge.states), self.style("widget.label", &gauge.states));
         // Large figures stand alone: they need no room between lines.
         let line = style.face.line();
@@ -133,7 +137,7 @@ impl Pen<'_, '_> {
         ((before + self.width(&text, &style)).max(self.widget.width.0 as f32), high)
     }
 
-    fn ring(&mut self, gauge: &Gauge, across: f32, (x, y): (f32, f32)) -> (f32, f32) {
+    fn ring(&mut self, gauge: &WidgetReading, across: f32, (x, y): (f32, f32)) -> (f32, f32) {
         let [style, label, mark, track] =
             ["widget", "widget.label", "widget.mark", "widget.track"].map(|kind| self.style(kind, &gauge.states));
         let thick = (across / 17.0).round().clamp(3.0, THICKEST);
@@ -148,7 +152,7 @@ impl Pen<'_, '_> {
         let room = (across - 4.0 * thick).max(0.0);
         let own = self.width(&gauge.text, &style);
         let by = if own > room { (room / own).max(LEAST_TEXT) } else { 1.0 };
-        let style = Style { face: Face { points: style.face.points * by, ..style.face }, ..style };
+        let style = ComputedStyle { face: TextStyle { points: style.face.points * by, ..style.face }, ..style };
         let text = cut(&gauge.text, room, &style.face, self.measure);
         let own = self.width(&text, &style);
         self.text(&text, (cx - own / 2.0, cy - style.face.line() / 2.0), &style);
@@ -159,7 +163,7 @@ impl Pen<'_, '_> {
         (wide, high)
     }
 
-    fn meter(&mut self, gauge: &Gauge, (wide, thick): (f32, f32), (x, y): (f32, f32)) -> (f32, f32) {
+    fn meter(&mut self, gauge: &WidgetReading, (wide, thick): (f32, f32), (x, y): (f32, f32)) -> (f32, f32) {
         let [style, label, mark, track] =
             ["widget", "widget.label", "widget.mark", "widget.track"].map(|kind| self.style(kind, &gauge.states));
         let name = self.width(&gauge.label, &label);
@@ -177,7 +181,7 @@ impl Pen<'_, '_> {
         (wide, above + thick)
     }
 
-    fn graph(&mut self, gauge: &Gauge, (wide, high): (f32, f32), (x, y): (f32, f32)) -> (f32, f32) {
+    fn graph(&mut self, gauge: &WidgetReading, (wide, high): (f32, f32), (x, y): (f32, f32)) -> (f32, f32) {
         let [style, label, mark, track] =
             ["widget", "widget.label", "widget.mark", "widget.track"].map(|kind| self.style(kind, &gauge.states));
         let name = self.width(&gauge.label, &label);
@@ -197,7 +201,7 @@ impl Pen<'_, '_> {
             let mut under = curve.clone();
             under.extend([Line(last.0, foot), Line(first.0, foot), Close]);
             let faint = Colour { a: (f32::from(mark.ink.a) * UNDER).round() as u8, ..mark.ink };
-            self.scene.items.push(Item::Shape { path: under, colour: faint });
+            self.scene.items.push(Primitive::Shape { path: under, colour: faint });
             self.scene.stroke(curve, 2.0, mark.ink);
         }
         if let (Some(along), false) = (gauge.mark, points.is_empty()) {
@@ -218,7 +222,7 @@ impl Pen<'_, '_> {
         (wide, above + high + if ticks.is_empty() { 0.0 } else { 6.0 + label.face.line() })
     }
 
-    fn list(&mut self, gauge: &Gauge, style: &Style, (x, y): (f32, f32)) -> (f32, f32) {
+    fn list(&mut self, gauge: &WidgetReading, style: &ComputedStyle, (x, y): (f32, f32)) -> (f32, f32) {
         let plain = self.style("widget.label", &[]);
         let names: Vec<f32> = gauge.inner.iter().map(|row| self.width(&row.label, &plain)).collect();
         let column = names.iter().copied().fold(0.0, f32::max) + 2.0 * style.gap;
@@ -242,7 +246,7 @@ const BEGINS: f32 = 135.0;
 const GOES: f32 = 270.0;
 
 /// So much of an arc of three quarters.
-fn arc(cx: f32, cy: f32, radius: f32, part: f32) -> Vec<Step> {
+fn arc(cx: f32, cy: f32, radius: f32, part: f32) -> Vec<PathSegment> {
     let whole = GOES * part.clamp(0.0, 1.0);
     // A curve of an eighth of a turn is a circle to the eye.
     let pieces = (whole / 45.0).ceil().max(1.0);
@@ -269,7 +273,7 @@ fn arc(cx: f32, cy: f32, radius: f32, part: f32) -> Vec<Step> {
 }
 
 /// A smooth curve through points; nothing through fewer than two.
-fn smooth(points: &[(f32, f32)]) -> Vec<Step> {
+fn smooth(points: &[(f32, f32)]) -> Vec<PathSegment> {
     let ([first, ..], true) = (points, points.len() > 1) else { return Vec::new() };
     let mut path = vec![Move(first.0, first.1)];
     for nth in 1..points.len() {

@@ -4,7 +4,7 @@ use super::line::{Manner, Named, Tie, named};
 use super::name::{Sound, is_literal, is_strong, sound, words};
 use super::random::{is_hex, is_key, is_random};
 use super::shapes::FORMS;
-use super::{Found, Kind};
+use super::{Leak, LeakKind};
 
 /// What is told of a value that is named as a secret.
 const NAMED: &str = "the value of something that sounds secret";
@@ -16,7 +16,7 @@ const LOGIN: &str = "an address with its password";
 const MOST: usize = 16 * 1024;
 
 /// All that a line of a file gives away, in the order of the line; what lies over each other is told once, the surest way.
-pub(super) fn find(file: &str, line: &str) -> Vec<Found> {
+pub(super) fn find(file: &str, line: &str) -> Vec<Leak> {
     let mut end = line.len().min(MOST);
     while !line.is_char_boundary(end) {
         end -= 1;
@@ -37,22 +37,22 @@ pub(super) fn find(file: &str, line: &str) -> Vec<Found> {
 }
 
 /// Adds what was found, unless it is known already.
-fn add(all: &mut Vec<Found>, kind: Kind, what: &'static str, from: usize, len: usize) {
-    let over = |found: &Found| found.from < from + len && from < found.from + found.len;
+fn add(all: &mut Vec<Leak>, kind: LeakKind, what: &'static str, from: usize, len: usize) {
+    let over = |found: &Leak| found.from < from + len && from < found.from + found.len;
     if len > 0 && !all.iter().any(over) {
-        all.push(Found { kind, what, from, len });
+        all.push(Leak { kind, what, from, len });
     }
 }
 
-fn by_form(line: &str, manner: Manner, all: &mut Vec<Found>) {
+fn by_form(line: &str, manner: Manner, all: &mut Vec<Leak>) {
     let lower = line.to_ascii_lowercase();
     for (shape, form) in FORMS.iter().filter(|(shape, _)| lower.contains(shape.needle)) {
-        if manner == Manner::Drawing && matches!(shape.kind, Kind::Address | Kind::Place) {
+        if manner == Manner::Drawing && matches!(shape.kind, LeakKind::Address | LeakKind::Place) {
             continue;
         }
         for found in form.captures_iter(line) {
             let Some(marked) = found.get(1).or_else(|| found.get(0)) else { continue };
-            let version = shape.kind == Kind::Address && is_version(&lower[..marked.start()]);
+            let version = shape.kind == LeakKind::Address && is_version(&lower[..marked.start()]);
             if (shape.holds)(marked.as_str()) && !version {
                 add(all, shape.kind, shape.what, marked.start(), marked.len());
             }
@@ -66,7 +66,7 @@ fn is_version(before: &str) -> bool {
     ["version", " v", "release", "since", ">"].iter().any(|end| word.ends_with(end)) || before.ends_with('v')
 }
 
-fn by_name(line: &str, one: &Named<'_>, manner: Manner, all: &mut Vec<Found>) {
+fn by_name(line: &str, one: &Named<'_>, manner: Manner, all: &mut Vec<Leak>) {
     // What a short name stands for is a command.
     if line.trim_start().starts_with("alias ") {
         return;
@@ -93,12 +93,12 @@ fn by_name(line: &str, one: &Named<'_>, manner: Manner, all: &mut Vec<Found>) {
         None => false,
     };
     if is_secret {
-        add(all, Kind::Secret, NAMED, from, value.len());
+        add(all, LeakKind::Secret, NAMED, from, value.len());
         return;
     }
     if tied && is_login(one) {
         let password = value.find(':').map_or(0, |at| at + 1);
-        add(all, Kind::Secret, "a login with its password", from + password, value.len() - password);
+        add(all, LeakKind::Secret, "a login with its password", from + password, value.len() - password);
     }
     place(line, one, manner, from, value, all);
 }
@@ -140,7 +140,7 @@ fn is_number(text: &str) -> bool {
 }
 
 /// Places that go by a name: towns, stations, codes of the post, single coordinates.
-fn place(line: &str, one: &Named<'_>, manner: Manner, from: usize, value: &str, all: &mut Vec<Found>) {
+fn place(line: &str, one: &Named<'_>, manner: Manner, from: usize, value: &str, all: &mut Vec<Leak>) {
     if manner == Manner::Drawing || !matches!(one.tie, Tie::Assigned | Tie::Option) || !is_literal(value.trim_start_matches('-'))
     {
         return;
@@ -172,7 +172,7 @@ fn place(line: &str, one: &Named<'_>, manner: Manner, from: usize, value: &str, 
     };
     let what = if number { "a place on the map" } else { "the name of a place" };
     if is_place {
-        add(all, Kind::Place, what, from, value.len());
+        add(all, LeakKind::Place, what, from, value.len());
     }
 }
 
@@ -219,7 +219,7 @@ const PATHS: &[&str] = &[
 ];
 
 /// What stands in addresses: logins, what is asked for, and towns that services of the weather are asked for.
-fn addresses(line: &str, all: &mut Vec<Found>) {
+fn addresses(line: &str, all: &mut Vec<Leak>) {
     let mut at = 0;
     while let Some(sign) = line[at..].find("://") {
         let start = at + sign + 3;
@@ -230,9 +230,9 @@ fn addresses(line: &str, all: &mut Vec<Found>) {
         if let Some((login, _)) = address[..host_end].rsplit_once('@') {
             match login.split_once(':') {
                 Some((user, password)) if is_literal(password) || (!password.is_empty() && is_strong(password)) => {
-                    add(all, Kind::Secret, LOGIN, start + user.len() + 1, password.len());
+                    add(all, LeakKind::Secret, LOGIN, start + user.len() + 1, password.len());
                 }
-                None if is_random(login) || is_hex(login) => add(all, Kind::Secret, LOGIN, start, login.len()),
+                None if is_random(login) || is_hex(login) => add(all, LeakKind::Secret, LOGIN, start, login.len()),
                 _ => {}
             }
         }
@@ -243,7 +243,7 @@ fn addresses(line: &str, all: &mut Vec<Found>) {
             if plain.contains(&last.as_str()) && (is_strong(&value.replace('%', "")) && value.len() >= 6) {
                 add(
                     all,
-                    Kind::Secret,
+                    LeakKind::Secret,
                     "a key in an address",
                     start + (value.as_ptr() as usize - address.as_ptr() as usize),
                     value.len(),
@@ -257,13 +257,13 @@ fn addresses(line: &str, all: &mut Vec<Found>) {
             ["curl", "wget"].iter().any(|program| line.contains(program)) && last.chars().skip(1).all(char::is_lowercase);
         let capital = last.chars().next().is_some_and(char::is_uppercase) && !path.contains('/') && (fetched || is_sky(line));
         if (capital || said) && last.len() >= 4 && last.chars().all(|c| c.is_alphabetic() || "+-_,".contains(c)) {
-            add(all, Kind::Place, "the name of a place", start + host_end + 1 + path.len() - last.len(), last.len());
+            add(all, LeakKind::Place, "the name of a place", start + host_end + 1 + path.len() - last.len(), last.len());
         }
     }
 }
 
 /// Two numbers beside each other that are a place on the map.
-fn coordinates(line: &str, manner: Manner, named: &[Named<'_>], all: &mut Vec<Found>) {
+fn coordinates(line: &str, manner: Manner, named: &[Named<'_>], all: &mut Vec<Leak>) {
     if manner == Manner::Drawing || !line.contains('.') {
         return;
     }
@@ -287,7 +287,7 @@ fn coordinates(line: &str, manner: Manner, named: &[Named<'_>], all: &mut Vec<Fo
         let in_call = line[..pair[0].0].ends_with('(');
         if alone && joined(&pair[0], &pair[1]) && on_earth && !in_call && fine(pair[0].1) && fine(pair[1].1) {
             let len = pair[1].0 + pair[1].1.len() - pair[0].0;
-            add(all, Kind::Place, "a place on the map", pair[0].0, len);
+            add(all, LeakKind::Place, "a place on the map", pair[0].0, len);
         }
     }
 }
@@ -344,7 +344,7 @@ const SUMS: &[&str] = &[
 ];
 
 /// What looks drawn at random, and is no sum.
-fn by_chance(line: &str, manner: Manner, all: &mut Vec<Found>) {
+fn by_chance(line: &str, manner: Manner, all: &mut Vec<Leak>) {
     if manner == Manner::Sums || line.contains(";base64,") {
         return;
     }
@@ -360,7 +360,7 @@ fn by_chance(line: &str, manner: Manner, all: &mut Vec<Found>) {
             let from = start + (part.as_ptr() as usize - token.as_ptr() as usize);
             let found = is_hex(part) || is_key(part);
             if found && !is_sum(line, from, part) && !is_identity(part) && !is_file(&line[from + part.len()..]) {
-                add(all, Kind::Secret, BY_CHANCE, from, part.len());
+                add(all, LeakKind::Secret, BY_CHANCE, from, part.len());
                 break;
             }
         }

@@ -22,7 +22,7 @@ pub struct Person {
 
 /// What a line may give away.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Kind {
+pub enum LeakKind {
     /// A password, a key, a token.
     Secret,
     /// Somebody's home folder.
@@ -35,7 +35,7 @@ pub enum Kind {
     Name,
 }
 
-impl Kind {
+impl LeakKind {
     /// The code of its problem.
     pub fn code(self) -> &'static str {
         match self {
@@ -81,9 +81,9 @@ impl Kind {
 
 /// Something that a line gives away.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Found {
+pub struct Leak {
     /// What it is.
-    pub kind: Kind,
+    pub kind: LeakKind,
     /// What it is, in words.
     pub what: &'static str,
     /// Where it begins in the line, in bytes.
@@ -99,18 +99,18 @@ const MOST_TOLD: usize = 20;
 const COMMON: &[&str] = &["root", "user", "home", "admin", "localhost", "main", "desk", "bar"];
 
 /// All that a line of a file gives away, in the order of the line.
-pub fn find(file: &str, line: &str, person: &Person) -> Vec<Found> {
+pub fn find(file: &str, line: &str, person: &Person) -> Vec<Leak> {
     let mut all = Vec::new();
     let mut add = |kind, what, from, len| {
-        let over = |found: &Found| found.from < from + len && from < found.from + found.len;
+        let over = |found: &Leak| found.from < from + len && from < found.from + found.len;
         if !all.iter().any(over) {
-            all.push(Found { kind, what, from, len });
+            all.push(Leak { kind, what, from, len });
         }
     };
     if person.home.len() > 5
         && let Some(from) = line.find(&person.home)
     {
-        add(Kind::Home, "your home folder", from, person.home.len());
+        add(LeakKind::Home, "your home folder", from, person.home.len());
     }
     for found in find::find(file, line) {
         add(found.kind, found.what, found.from, found.len);
@@ -120,7 +120,7 @@ pub fn find(file: &str, line: &str, person: &Person) -> Vec<Found> {
             && !COMMON.contains(&name.as_str())
             && let Some(from) = word(line, name)
         {
-            add(Kind::Name, what, from, name.len());
+            add(LeakKind::Name, what, from, name.len());
         }
     }
     all.sort_by_key(|found| found.from);
@@ -144,8 +144,9 @@ pub fn share(sources: &Sources, person: &Person) -> Vec<Problem> {
 /// What the name of a file gives away.
 pub fn file_name(name: &str, person: &Person) -> Option<Problem> {
     let bare = name.rsplit('/').next().unwrap_or(name);
-    let found =
-        find("", bare, person).into_iter().find(|found| matches!(found.kind, Kind::Name | Kind::Address | Kind::Secret))?;
+    let found = find("", bare, person)
+        .into_iter()
+        .find(|found| matches!(found.kind, LeakKind::Name | LeakKind::Address | LeakKind::Secret))?;
     let what = &bare[found.from..found.from + found.len];
     Some(
         told(found.kind, format!("the name of {name} {}", found.kind.holds()))
@@ -162,7 +163,7 @@ pub fn share_bytes(name: &str, bytes: &[u8], person: &Person) -> Vec<Problem> {
     for text in strings(bytes) {
         // What is drawn at random stands in every packed file.
         let sure =
-            find(name, &text, person).into_iter().filter(|found| found.what != find::BY_CHANCE && found.kind != Kind::Place);
+            find(name, &text, person).into_iter().filter(|found| found.what != find::BY_CHANCE && found.kind != LeakKind::Place);
         for found in sure {
             let what: String = text[found.from..found.from + found.len].chars().take(40).collect();
             if known.len() >= MOST_TOLD || known.contains(&what) {
@@ -202,11 +203,11 @@ fn strings(bytes: &[u8]) -> Vec<String> {
     all
 }
 
-fn told(kind: Kind, title: String) -> Problem {
-    if kind == Kind::Name { Problem::warning(kind.code(), title) } else { Problem::error(kind.code(), title) }
+fn told(kind: LeakKind, title: String) -> Problem {
+    if kind == LeakKind::Name { Problem::warning(kind.code(), title) } else { Problem::error(kind.code(), title) }
 }
 
-fn problem(file: FileId, source: &Source, line: usize, found: &Found) -> Problem {
+fn problem(file: FileId, source: &Source, line: usize, found: &Leak) -> Problem {
     let start = line + found.from;
     let span = Span { file, start: start as u32, end: (start + found.len) as u32 };
     let title = format!("{} {}", source.name, found.kind.holds());

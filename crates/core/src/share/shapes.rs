@@ -4,13 +4,13 @@ use std::sync::LazyLock;
 
 use regex_lite::Regex;
 
-use super::Kind;
+use super::LeakKind;
 use super::name::{is_literal, is_strong};
 
 /// One form.
 pub(super) struct Shape {
     /// What it is when found.
-    pub kind: Kind,
+    pub kind: LeakKind,
     /// What it is, in words.
     pub what: &'static str,
     /// Something that a line must hold in small letters, so that most lines are never matched.
@@ -34,10 +34,10 @@ const TOWN: &str = "the name of a place";
 const NET: &str = "an address in a network";
 
 const fn secret(what: &'static str, needle: &'static str, form: &'static str, holds: fn(&str) -> bool) -> Shape {
-    Shape { kind: Kind::Secret, what, needle, form, holds }
+    Shape { kind: LeakKind::Secret, what, needle, form, holds }
 }
 
-const fn other(kind: Kind, what: &'static str, needle: &'static str, form: &'static str, holds: fn(&str) -> bool) -> Shape {
+const fn other(kind: LeakKind, what: &'static str, needle: &'static str, form: &'static str, holds: fn(&str) -> bool) -> Shape {
     Shape { kind, what, needle, form, holds }
 }
 
@@ -199,113 +199,113 @@ pub(super) const SHAPES: &[Shape] = &[
     secret(PASSWORD, "-p", r#"["\s]-[pP]["']?,?\s+["']?([^\s"',]{5,})"#, is_mixed),
     secret(PASSWORD, "-u", r#"["\s]-[ul]["']?,?\s.*["\s]-[pP]["']?,?\s+["']?([^\s"',]{5,})"#, is_plain_word),
     other(
-        Kind::Home,
+        LeakKind::Home,
         HOME,
         "/home",
         r#"(?:^|[^\w.~}-])((?:/var|/export|/usr|/mnt|/data|/srv|/net|/nfs)?/home\d*/[A-Za-z0-9_][\w.-]*)"#,
         is_somebody,
     ),
-    other(Kind::Home, HOME, "/users/", r"(?i)(?:^|[^\w.~-])((?:/mnt/[a-z])?/Users/[A-Za-z0-9_][\w.-]*)", is_somebody),
-    other(Kind::Home, HOME, r"\users\", r"(?i)\b([a-z]:\\{1,2}Users\\{1,2}[\w.-]+)", is_somebody),
-    other(Kind::Home, HOME, "%2f", r"(?i)(%2f(?:home|users)%2f[\w.-]+)", any),
-    other(Kind::Home, HOME, "/root", r#"(?:^|[^\w.~}-])(/root)(?:/|["'\s:;,]|$)"#, any),
-    other(Kind::Home, HOME, "/media/", r"(?:^|[^\w.~-])((?:/run)?/media/[A-Za-z0-9_][\w.-]*)/", is_somebody),
-    other(Kind::Home, HOME, "~", r#"(?:^|[\s"'=:(])(~[a-z_][a-z0-9_-]*)/"#, any),
-    other(Kind::Place, PLACE, "°", r#"\d{1,3}\s?°\s?\d{1,2}\s?['′’][^,;]*[NSEWO]"#, any),
+    other(LeakKind::Home, HOME, "/users/", r"(?i)(?:^|[^\w.~-])((?:/mnt/[a-z])?/Users/[A-Za-z0-9_][\w.-]*)", is_somebody),
+    other(LeakKind::Home, HOME, r"\users\", r"(?i)\b([a-z]:\\{1,2}Users\\{1,2}[\w.-]+)", is_somebody),
+    other(LeakKind::Home, HOME, "%2f", r"(?i)(%2f(?:home|users)%2f[\w.-]+)", any),
+    other(LeakKind::Home, HOME, "/root", r#"(?:^|[^\w.~}-])(/root)(?:/|["'\s:;,]|$)"#, any),
+    other(LeakKind::Home, HOME, "/media/", r"(?:^|[^\w.~-])((?:/run)?/media/[A-Za-z0-9_][\w.-]*)/", is_somebody),
+    other(LeakKind::Home, HOME, "~", r#"(?:^|[\s"'=:(])(~[a-z_][a-z0-9_-]*)/"#, any),
+    other(LeakKind::Place, PLACE, "°", r#"\d{1,3}\s?°\s?\d{1,2}\s?['′’][^,;]*[NSEWO]"#, any),
     other(
-        Kind::Place,
+        LeakKind::Place,
         PLACE,
         "-",
         r#"["\s]-{1,2}(?:l|c|loc|location|coords?|coordinates|geo)["']?[,=]?\s*["']?(-?\d{1,2}\.\d{2,}[:,]-?\d{1,3}\.\d{2,})"#,
         any,
     ),
-    other(Kind::Address, NET, "iwgetid", r#"iwgetid[^=]*=+\s*\\?["']([^"'\\$]+)"#, is_network_name),
-    other(Kind::Place, PLACE, "geo:", r"\bgeo:(-?\d{1,2}(?:\.\d+)?,-?\d{1,3}(?:\.\d+)?)", any),
+    other(LeakKind::Address, NET, "iwgetid", r#"iwgetid[^=]*=+\s*\\?["']([^"'\\$]+)"#, is_network_name),
+    other(LeakKind::Place, PLACE, "geo:", r"\bgeo:(-?\d{1,2}(?:\.\d+)?,-?\d{1,3}(?:\.\d+)?)", any),
     other(
-        Kind::Place,
+        LeakKind::Place,
         "the place of a weather station",
         "",
         r#"(?i)\b(?:metar|taf|icao)\\?["']?\s*[,:= ]\s*\\?["']?([A-Z]{4})\b"#,
         |found| found.bytes().all(|byte| byte.is_ascii_uppercase()),
     ),
     other(
-        Kind::Place,
+        LeakKind::Place,
         TOWN,
         "",
         r#"(?:\[|shell = )["'](?:[\w/~.-]*)(?i:weather|forecast|meteo|sunset|sunrise)[\w-]*["']?,?\s+(?:"?-\w"?,?\s+)?["']?([A-Z][A-Za-z -]{2,})"#,
         any,
     ),
     other(
-        Kind::Place,
+        LeakKind::Place,
         TOWN,
         "?",
         r#"\b[a-z0-9-]+\.[a-z]{2,}/([A-Z][A-Za-z+_-]{2,})\?(?:[^"' ]*&)?(?:format|units?|[muF012])\b"#,
         any,
     ),
-    other(Kind::Address, NET, ".", r"(?:^|[^\w.-])((?:\d{1,3}\.){3}\d{1,3})(?:[^\w.]|$)", is_network),
+    other(LeakKind::Address, NET, ".", r"(?:^|[^\w.-])((?:\d{1,3}\.){3}\d{1,3})(?:[^\w.]|$)", is_network),
     other(
-        Kind::Address,
+        LeakKind::Address,
         NET,
         "::",
         r"(?:^|[^\w:.])((?:[0-9a-fA-F]{1,4}:{1,2}){2,7}[0-9a-fA-F]{1,4})(?:[^\w:]|$)",
         is_longer_than_here,
     ),
-    other(Kind::Address, NET, ":", r"(?:^|[^\w:.])((?:[0-9a-fA-F]{1,4}:){7}[0-9a-fA-F]{1,4})(?:[^\w:]|$)", any),
+    other(LeakKind::Address, NET, ":", r"(?:^|[^\w:.])((?:[0-9a-fA-F]{1,4}:){7}[0-9a-fA-F]{1,4})(?:[^\w:]|$)", any),
     other(
-        Kind::Address,
+        LeakKind::Address,
         "the number of a device",
         ":",
         r"(?:^|[^\w:])((?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2})(?:[^\w:]|$)",
         is_hardware,
     ),
     other(
-        Kind::Address,
+        LeakKind::Address,
         "the number of a device",
         "-",
         r"(?:^|[^\w-])((?:[0-9A-Fa-f]{2}-){5}[0-9A-Fa-f]{2})(?:[^\w-]|$)",
         is_hardware,
     ),
     other(
-        Kind::Address,
+        LeakKind::Address,
         NET,
         "://",
         r#"://(?:[^\s/"'@]*@)?([\w-]+(?:\.[\w-]+)*\.(?:lan|local|localdomain|internal|intranet|home|home\.arpa))\b"#,
         any,
     ),
-    other(Kind::Address, NET, "ssid", r#"(?i)\be?ssid\s*[=:]\s*["']?([^\s"'{}$|%][^"'{}$|%#\n]*)"#, is_network_name),
+    other(LeakKind::Address, NET, "ssid", r#"(?i)\be?ssid\s*[=:]\s*["']?([^\s"'{}$|%][^"'{}$|%#\n]*)"#, is_network_name),
     other(
-        Kind::Address,
+        LeakKind::Address,
         NET,
         "wifi",
         r#"(?i)wi-?fi["']?,?\s+["']?con(?:nect)?["']?,?\s+["']?([^"'$\s,-][^"'$,]*)"#,
         is_network_name,
     ),
     other(
-        Kind::Address,
+        LeakKind::Address,
         NET,
         "up",
         r#"\b(?:con|connection)["']?,?\s+["']?up["']?,?\s+(?:["']?id["']?,?\s+)?["']?([^"'$\s,-][^"'$,]*)"#,
         is_network_name,
     ),
-    other(Kind::Address, "where somebody logs in", "-l", r#"\bssh\b[^|;]*?\s"?-l["']?,?\s+["']?([a-z_][\w-]+)"#, |found| {
+    other(LeakKind::Address, "where somebody logs in", "-l", r#"\bssh\b[^|;]*?\s"?-l["']?,?\s+["']?([a-z_][\w-]+)"#, |found| {
         !matches!(found, "root" | "user" | "git")
     }),
     other(
-        Kind::Address,
+        LeakKind::Address,
         "somebody's address",
         "@",
         r"\b([A-Za-z0-9][\w.+-]*@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\.[A-Za-z]{2,})\b",
         is_mail,
     ),
     other(
-        Kind::Address,
+        LeakKind::Address,
         "where somebody logs in",
         "ssh",
         r#"(?:ssh|scp|sftp|mosh|rsync|sshfs)\b[^@]*?\b([a-z_][\w-]*@[\w.-]+)"#,
         is_remote,
     ),
     other(
-        Kind::Address,
+        LeakKind::Address,
         "a telephone number",
         "+",
         r"(?:^|[^\w+])(\+[1-9]\d{0,2}[ -]?(?:\(\d+\)[ -]?)?\d{2,5}(?:[ -]?\d{2,5}){1,4})(?:[^\w:.-]|$)",

@@ -5,59 +5,62 @@ use std::convert::Infallible;
 use std::rc::Rc;
 use std::time::Duration;
 
-use super::Stage;
-use crate::desk::{self, Area, ShotTo, WindowId};
-use crate::desktop::{Arranged, Desktop, Effect, Event, Gone, ItemDeed, Layer, Moment, Surface, SurfaceId};
-use crate::keys::Press;
-use crate::scene::{Face, Measure};
+use super::Backend;
+use crate::desk::{self, PixelRect, ScreenshotTarget, WindowId};
+use crate::desktop::{
+    CloseReason, Desktop, DesktopEffect, DesktopEvent, DisplayConfigSource, MonotonicTime, StackingId, Surface, SurfaceId,
+    TrayItemAction,
+};
+use crate::keys::KeyCombo;
+use crate::scene::{Measure, TextStyle};
 
 /// Letters that are all as wide: whoever has no fonts measures by them.
 #[derive(Debug, Clone, Copy)]
-pub struct Even(pub f32);
+pub struct FixedWidthMeasure(pub f32);
 
-impl Measure for Even {
-    fn width(&mut self, text: &str, _: &Face) -> f32 {
+impl Measure for FixedWidthMeasure {
+    fn width(&mut self, text: &str, _: &TextStyle) -> f32 {
         text.chars().count() as f32 * self.0
     }
 }
 
 /// A stage in memory.
 #[derive(Debug)]
-pub struct Headless<M = Even> {
+pub struct Headless<M = FixedWidthMeasure> {
     /// The surfaces that are shown, the latest last.
     pub shown: Vec<Rc<Surface>>,
     /// The windows that are shown, and where.
-    pub windows: BTreeMap<WindowId, Area>,
+    pub windows: BTreeMap<WindowId, PixelRect>,
     /// What lies over what, from below.
-    pub stack: Vec<Layer>,
+    pub stack: Vec<StackingId>,
     /// The window that has the focus.
     pub focus: Option<WindowId>,
     /// Where the pointer was brought to.
     pub pointer: Option<(i32, i32)>,
     /// How outputs were to be lit last.
-    pub monitors: Option<Arranged>,
+    pub monitors: Option<DisplayConfigSource>,
     /// The presses that are handed over.
-    pub grabs: BTreeSet<Press>,
+    pub grabs: BTreeSet<KeyCombo>,
     /// Whether the whole keyboard is.
     pub holds: bool,
     /// What was typed.
-    pub typed: Vec<Press>,
+    pub typed: Vec<KeyCombo>,
     /// What was started, on one line each.
     pub started: Vec<String>,
     /// What programs told and is gone, and why.
-    pub untold: Vec<(u32, Gone)>,
+    pub untold: Vec<(u32, CloseReason)>,
     /// What is to be done about something that a program told.
     pub chosen: Vec<(u32, String)>,
     /// What others were asked for: lists, texts, starts.
-    pub others: Vec<Effect>,
+    pub others: Vec<DesktopEffect>,
     /// The pictures that were kept: of what, and where they went.
-    pub kept: Vec<(Area, ShotTo)>,
+    pub kept: Vec<(PixelRect, ScreenshotTarget)>,
     /// What items of the tray were asked.
-    pub asked: Vec<(String, ItemDeed)>,
+    pub asked: Vec<(String, TrayItemAction)>,
     /// How many areas of surfaces were drawn.
     pub drawn: usize,
     /// Presses that another program has.
-    pub foreign: BTreeSet<Press>,
+    pub foreign: BTreeSet<KeyCombo>,
     /// Whether another program has the keyboard.
     pub keyboard_taken: bool,
     /// Whether another program has the pointer.
@@ -70,7 +73,7 @@ pub struct Headless<M = Even> {
 
 impl Default for Headless {
     fn default() -> Self {
-        Headless::new(Even(10.0))
+        Headless::new(FixedWidthMeasure(10.0))
     }
 }
 
@@ -103,19 +106,19 @@ impl<M: Measure> Headless<M> {
     }
 
     /// Hands an event to a desktop, does what comes of it, and answers until nothing is left to say.
-    pub fn tell(&mut self, desktop: &mut Desktop, event: Event, now: Duration) {
+    pub fn tell(&mut self, desktop: &mut Desktop, event: DesktopEvent, now: Duration) {
         let mut waiting = std::collections::VecDeque::from([event]);
         while let Some(event) = waiting.pop_front() {
-            let effects = desktop.handle(event, Moment(now), self.measure());
-            let Ok(answers) = self.carry_out(effects, desktop);
+            let effects = desktop.handle(event, MonotonicTime(now), self.measure());
+            let Ok(answers) = self.apply(effects, desktop);
             waiting.extend(answers);
         }
     }
 
     /// Lets time pass up to a moment, as far as the desktop wants to be told of it.
     pub fn wait(&mut self, desktop: &mut Desktop, until: Duration) {
-        while let Some(Moment(wakes)) = desktop.wakes().filter(|wakes| wakes.0 <= until) {
-            self.tell(desktop, Event::Tick, wakes);
+        while let Some(MonotonicTime(wakes)) = desktop.wakes().filter(|wakes| wakes.0 <= until) {
+            self.tell(desktop, DesktopEvent::Tick, wakes);
         }
     }
 
@@ -126,74 +129,76 @@ impl<M: Measure> Headless<M> {
     }
 }
 
-impl<M: Measure> Stage for Headless<M> {
+impl<M: Measure> Backend for Headless<M> {
     type Error = Infallible;
 
-    fn carry_out(&mut self, effects: Vec<Effect>, desktop: &Desktop) -> Result<Vec<Event>, Infallible> {
+    fn apply(&mut self, effects: Vec<DesktopEffect>, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Infallible> {
         let mut answers = Vec::new();
         for effect in effects {
             match effect {
-                Effect::Grab(presses) => {
-                    let (refused, granted): (Vec<Press>, Vec<Press>) =
+                DesktopEffect::Grab(presses) => {
+                    let (refused, granted): (Vec<KeyCombo>, Vec<KeyCombo>) =
                         presses.into_iter().partition(|press| self.foreign.contains(press));
                     self.grabs.extend(granted);
-                    answers.push(Event::NotGrabbed(refused));
+                    answers.push(DesktopEvent::KeyGrabFailed(refused));
                 }
-                Effect::Ungrab(presses) => presses.iter().for_each(|press| {
+                DesktopEffect::Ungrab(presses) => presses.iter().for_each(|press| {
                     self.grabs.remove(press);
                 }),
-                Effect::Hold(true) if self.keyboard_taken => answers.push(Event::NotHeld),
-                Effect::Hold(holds) => self.holds = holds,
-                Effect::Type(press) => self.typed.push(press),
-                Effect::Layout(at) => answers.push(Event::Keyboards(desktop.hands().keyboards().clone(), at)),
-                Effect::Surface(surface, areas) => {
+                DesktopEffect::GrabKeyboard(true) if self.keyboard_taken => answers.push(DesktopEvent::KeyboardGrabFailed),
+                DesktopEffect::GrabKeyboard(holds) => self.holds = holds,
+                DesktopEffect::SendKey(press) => self.typed.push(press),
+                DesktopEffect::Layout(at) => answers.push(DesktopEvent::Keyboards(desktop.hands().keyboards().clone(), at)),
+                DesktopEffect::Surface(surface, areas) => {
                     self.drawn += areas.len();
                     let new = self.shown.iter().all(|shown| shown.id != surface.id);
-                    if new && surface.takes == crate::desktop::Takes::All && self.pointer_taken {
-                        answers.push(Event::NotTaken(surface.id.clone()));
+                    if new && surface.takes == crate::desktop::Interactivity::Grab && self.pointer_taken {
+                        answers.push(DesktopEvent::PointerGrabFailed(surface.id.clone()));
                     }
                     self.shown.retain(|shown| shown.id != surface.id);
                     self.shown.push(surface);
                 }
-                Effect::Stack(layers) => self.stack = layers,
-                Effect::Monitors(how) => self.monitors = Some(how),
-                Effect::Point(x, y) => {
+                DesktopEffect::Stack(layers) => self.stack = layers,
+                DesktopEffect::Monitors(how) => self.monitors = Some(how),
+                DesktopEffect::WarpPointer(x, y) => {
                     self.pointer = Some((x, y));
-                    answers.push(Event::Pointed(self.at(x, y), x, y));
+                    answers.push(DesktopEvent::PointerMoved(self.at(x, y), x, y));
                 }
-                Effect::Gone(id) => self.shown.retain(|shown| shown.id != id),
-                Effect::Item(key, deed) => self.asked.push((key, deed)),
-                Effect::Desk(desk::Effect::Start { argv, .. }) => {
+                DesktopEffect::DestroySurface(id) => self.shown.retain(|shown| shown.id != id),
+                DesktopEffect::Item(key, deed) => self.asked.push((key, deed)),
+                DesktopEffect::Wm(desk::WmEffect::Spawn { argv, .. }) => {
                     let program = argv.first().cloned().unwrap_or_default();
                     if self.missing.contains(&program) {
-                        answers.push(Event::NotStarted(format!("{program} is not on this computer")));
+                        answers.push(DesktopEvent::NotStarted(format!("{program} is not on this computer")));
                     } else {
                         self.started.push(argv.join(" "));
                     }
                 }
-                Effect::Desk(desk::Effect::Place { window, placed }) => {
+                DesktopEffect::Wm(desk::WmEffect::Configure { window, placed }) => {
                     self.windows.insert(window, placed.area);
                 }
-                Effect::Desk(desk::Effect::Hide(window)) => {
+                DesktopEffect::Wm(desk::WmEffect::Unmap(window)) => {
                     self.windows.remove(&window);
                 }
-                Effect::Desk(desk::Effect::Keep(area, to)) => self.kept.push((area, to)),
-                Effect::Desk(desk::Effect::Focus(window)) => self.focus = window,
-                Effect::Desk(desk::Effect::Set(_) | desk::Effect::Pick(..) | desk::Effect::Close(_)) => self.others.push(effect),
-                Effect::Desk(_) | Effect::Follow(_) | Effect::SetUp(_) | Effect::Tray(_) => {}
-                Effect::Untold(id, why) => self.untold.push((id, why)),
-                Effect::Chosen(id, key) => self.chosen.push((id, key)),
-                Effect::List(_)
-                | Effect::Compositions
-                | Effect::Activate(_)
-                | Effect::Launch(..)
-                | Effect::Used(_)
-                | Effect::Taken(..)
-                | Effect::Write(_)
-                | Effect::Copy(_)
-                | Effect::Paste { .. }
-                | Effect::Backdrop(_) => self.others.push(effect),
-                Effect::Inputs | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
+                DesktopEffect::Wm(desk::WmEffect::SaveScreenshot(area, to)) => self.kept.push((area, to)),
+                DesktopEffect::Wm(desk::WmEffect::Focus(window)) => self.focus = window,
+                DesktopEffect::Wm(desk::WmEffect::Set(_) | desk::WmEffect::Pick(..) | desk::WmEffect::Close(_)) => {
+                    self.others.push(effect)
+                }
+                DesktopEffect::Wm(_) | DesktopEffect::Follow(_) | DesktopEffect::SetUp(_) | DesktopEffect::Tray(_) => {}
+                DesktopEffect::CloseNotification(id, why) => self.untold.push((id, why)),
+                DesktopEffect::InvokeNotificationAction(id, key) => self.chosen.push((id, key)),
+                DesktopEffect::List(_)
+                | DesktopEffect::Compositions
+                | DesktopEffect::Activate(_)
+                | DesktopEffect::Launch(..)
+                | DesktopEffect::Used(_)
+                | DesktopEffect::AnswerPrompt(..)
+                | DesktopEffect::Write(_)
+                | DesktopEffect::Copy(_)
+                | DesktopEffect::Paste { .. }
+                | DesktopEffect::Backdrop(_) => self.others.push(effect),
+                DesktopEffect::Inputs | DesktopEffect::Reload(_) | DesktopEffect::GoBack | DesktopEffect::Quit => {}
             }
         }
         self.windows.retain(|window, _| desktop.desk().windows.contains_key(window));

@@ -1,7 +1,7 @@
 //! Contrast by WCAG 2 (1.4.3, and the definition of relative luminance).
 
 use crate::rice::{Colour, Fill};
-use crate::scene::Face;
+use crate::scene::TextStyle;
 
 /// The least contrast of text.
 pub const LEAST: f64 = 4.5;
@@ -23,7 +23,7 @@ pub fn contrast(a: Colour, b: Colour) -> f64 {
 }
 
 /// The least contrast for a face: large text is 18 points, or 14 and bold.
-pub fn least(face: &Face) -> f64 {
+pub fn least(face: &TextStyle) -> f64 {
     if face.points >= 18.0 || (face.bold && face.points >= 14.0) { LEAST_LARGE } else { LEAST }
 }
 

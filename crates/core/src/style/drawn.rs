@@ -1,33 +1,33 @@
 //! Everything of a rice that carries ink: what meets what.
 
 use super::contrast::{LEAST_LARGE, least, under, worst};
-use super::element::State;
-use super::{Kin, resolve};
+use super::element::ElementState;
+use super::{StyledElement, resolve};
 use crate::rice::{Bar, Colour, Fill, Module, Rice, Widget, WidgetKind};
 
 /// One element of a chain, by itself.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Kind {
+pub struct ElementRef {
     /// The kind.
     pub kind: &'static str,
     /// Its name.
     pub name: String,
     /// Its states.
-    pub states: Vec<State>,
+    pub states: Vec<ElementState>,
 }
 
 /// Something with ink, and the elements around it, the outermost first.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Drawn {
+pub struct InkedElement {
     /// The chain.
-    pub kin: Vec<Kind>,
+    pub kin: Vec<ElementRef>,
     /// Whether its ink is text; else a drawing.
     pub text: bool,
 }
 
 /// An ink, and what it meets.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Meets {
+pub struct InkContrast {
     /// The ink.
     pub ink: Colour,
     /// What lies under it where it is read worst.
@@ -38,14 +38,14 @@ pub struct Meets {
     pub least: f64,
 }
 
-impl Drawn {
+impl InkedElement {
     /// The elements of the chain, for the cascade.
-    pub fn chain(&self) -> Vec<Kin<'_>> {
-        self.kin.iter().map(|kin| Kin { kind: kin.kind, name: &kin.name, states: &kin.states }).collect()
+    pub fn chain(&self) -> Vec<StyledElement<'_>> {
+        self.kin.iter().map(|kin| StyledElement { kind: kin.kind, name: &kin.name, states: &kin.states }).collect()
     }
 
     /// What its ink meets in a rice: the fills of all that is around it, over the backdrop.
-    pub fn meets(&self, rice: &Rice) -> Option<Meets> {
+    pub fn meets(&self, rice: &Rice) -> Option<InkContrast> {
         let chain = self.chain();
         let styles: Vec<_> = (1..=chain.len()).map(|len| resolve(rice, &chain[..len])).collect();
         let style = styles.last()?;
@@ -55,7 +55,7 @@ impl Drawn {
         fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
         let (contrast, on) = worst(style.ink, &under(&fills, rice.palette.current.paper))?;
         let least = if self.text { least(&style.face) } else { LEAST_LARGE };
-        Some(Meets { ink: style.ink, on, contrast, least })
+        Some(InkContrast { ink: style.ink, on, contrast, least })
     }
 
     /// What it is, as in "text of the module cpu, warn, in the bar top".
@@ -72,13 +72,13 @@ impl Drawn {
             "widget.mark" => format!("what is drawn of {}{state}", last.name),
             "dock.item" => format!("what stands in the dock{state}"),
             "dock.count" => "a count in the dock".to_owned(),
-            "menu.item" if last.states.contains(&State::Picked) => "the picked line of a menu".to_owned(),
+            "menu.item" if last.states.contains(&ElementState::Picked) => "the picked line of a menu".to_owned(),
             "menu.item" => "a line of a menu".to_owned(),
             "hint" => "a hint".to_owned(),
             "sheet" => "the sheet of keys".to_owned(),
             "sheet.key" => "a bound key of the sheet".to_owned(),
-            "tabs.title" if last.states.contains(&State::Active) => "the title of the tab in front".to_owned(),
-            "tabs.title" if last.states.contains(&State::Urgent) => "the title of a tab that calls".to_owned(),
+            "tabs.title" if last.states.contains(&ElementState::Active) => "the title of the tab in front".to_owned(),
+            "tabs.title" if last.states.contains(&ElementState::Urgent) => "the title of a tab that calls".to_owned(),
             "tabs.title" => "the title of a tab".to_owned(),
             "notice.title" => "the title of a notice".to_owned(),
             "notice.action" => "what can be done about a notice".to_owned(),
@@ -86,7 +86,7 @@ impl Drawn {
             "launcher.help" => "the line of help of the launcher".to_owned(),
             "launcher.key" => "a key in the launcher's line of help".to_owned(),
             "launcher.mark" => "the name of the launcher's list".to_owned(),
-            "launcher.row" if last.states.contains(&State::Picked) => "the picked row of the launcher".to_owned(),
+            "launcher.row" if last.states.contains(&ElementState::Picked) => "the picked row of the launcher".to_owned(),
             "launcher.row" => "a row of the launcher".to_owned(),
             "launcher.match" => format!("the typed letters of a row{}", picked(last)),
             "launcher.note" => format!("the end of a row{}", picked(last)),
@@ -97,27 +97,30 @@ impl Drawn {
 }
 
 /// Whether something stands in the row that is picked.
-fn picked(kind: &Kind) -> &'static str {
-    if kind.states.contains(&State::Picked) { " that is picked" } else { "" }
+fn picked(kind: &ElementRef) -> &'static str {
+    if kind.states.contains(&ElementState::Picked) { " that is picked" } else { "" }
 }
 
-fn kind(kind: &'static str, name: &str, states: &[State]) -> Kind {
-    Kind { kind, name: name.to_owned(), states: states.to_vec() }
+fn kind(kind: &'static str, name: &str, states: &[ElementState]) -> ElementRef {
+    ElementRef { kind, name: name.to_owned(), states: states.to_vec() }
 }
 
 /// The states that a module can be in, the plain one first.
-fn states(module: &Module) -> Vec<Vec<State>> {
-    let grades =
-        [(State::Active, &module.grades.active), (State::Warn, &module.grades.warn), (State::Urgent, &module.grades.urgent)];
+fn states(module: &Module) -> Vec<Vec<ElementState>> {
+    let grades = [
+        (ElementState::Active, &module.grades.active),
+        (ElementState::Warn, &module.grades.warn),
+        (ElementState::Urgent, &module.grades.urgent),
+    ];
     let mut all = vec![Vec::new()];
     all.extend(grades.into_iter().filter(|(_, when)| !when.0.is_empty()).map(|(state, _)| vec![state]));
     if !module.press.0.is_empty() {
-        all.push(vec![State::Hover]);
+        all.push(vec![ElementState::Hover]);
     }
     all
 }
 
-fn of_bar(rice: &Rice, name: &str, bar: &Bar, out: &mut Vec<Drawn>) {
+fn of_bar(rice: &Rice, name: &str, bar: &Bar, out: &mut Vec<InkedElement>) {
     let around = kind("bar", name, &[]);
     let members = |name: &String| rice.module.get(name).map(|module| module.group.iter()).into_iter().flatten();
     for (name, module) in bar
@@ -125,27 +128,27 @@ fn of_bar(rice: &Rice, name: &str, bar: &Bar, out: &mut Vec<Drawn>) {
         .flat_map(|name| std::iter::once(name).chain(members(name)))
         .filter_map(|name| Some((name, rice.module.get(name)?)))
     {
-        if module.source.kind.is(crate::rice::BuiltIn::Workspaces) {
-            out.push(Drawn { kin: vec![around.clone(), kind("bar.mark", "", &[State::Active])], text: true });
+        if module.source.kind.is(crate::rice::BuiltInSource::Workspaces) {
+            out.push(InkedElement { kin: vec![around.clone(), kind("bar.mark", "", &[ElementState::Active])], text: true });
             continue;
         }
         let icon = !module.icon.is_none() || module.cases.iter().any(|case| case.icon.is_some());
-        let drawn = module.source.kind.is(crate::rice::BuiltIn::Layout) && module.text.is_plain();
+        let drawn = module.source.kind.is(crate::rice::BuiltInSource::Layout) && module.text.is_plain();
         for states in states(module) {
             let own = vec![around.clone(), kind("bar.module", name, &states)];
             if icon {
                 let kin = [own.clone(), vec![kind("bar.icon", name, &states)]].concat();
-                out.push(Drawn { kin, text: false });
+                out.push(InkedElement { kin, text: false });
             }
-            out.push(Drawn { kin: own, text: !drawn });
+            out.push(InkedElement { kin: own, text: !drawn });
         }
     }
 }
 
-fn of_widget(rice: &Rice, name: &str, widget: &Widget, out: &mut Vec<Drawn>) {
+fn of_widget(rice: &Rice, name: &str, widget: &Widget, out: &mut Vec<InkedElement>) {
     let module = rice.module.get(&widget.module);
     let grades = module.map_or_else(|| vec![Vec::new()], states);
-    for states in grades.iter().filter(|states| !states.contains(&State::Hover)) {
+    for states in grades.iter().filter(|states| !states.contains(&ElementState::Hover)) {
         let own = || vec![kind("widget", name, states)];
         let inner = |what: &'static str| [own(), vec![kind(what, name, states)]].concat();
         let says = match widget.kind {
@@ -153,19 +156,19 @@ fn of_widget(rice: &Rice, name: &str, widget: &Widget, out: &mut Vec<Drawn>) {
             _ => own(),
         };
         if widget.kind != WidgetKind::Picture {
-            out.push(Drawn { kin: says, text: true });
+            out.push(InkedElement { kin: says, text: true });
         }
         if matches!(widget.kind, WidgetKind::Ring | WidgetKind::Meter | WidgetKind::Graph) {
-            out.push(Drawn { kin: inner("widget.mark"), text: false });
+            out.push(InkedElement { kin: inner("widget.mark"), text: false });
         }
         if !widget.label.is_empty() || widget.kind == WidgetKind::List {
-            out.push(Drawn { kin: inner("widget.label"), text: true });
+            out.push(InkedElement { kin: inner("widget.label"), text: true });
         }
     }
 }
 
 /// Everything with ink that a rice can show.
-pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
+pub fn each_drawn(rice: &Rice) -> Vec<InkedElement> {
     let mut out = Vec::new();
     for (name, bar) in rice.bar.iter() {
         of_bar(rice, name, bar, &mut out);
@@ -173,29 +176,29 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
     for (name, widget) in rice.widget.iter() {
         of_widget(rice, name, widget, &mut out);
     }
-    let alone = |kin: Vec<Kind>| Drawn { kin, text: true };
+    let alone = |kin: Vec<ElementRef>| InkedElement { kin, text: true };
     let menu = || kind("menu", "", &[]);
     out.push(alone(vec![menu(), kind("menu.item", "", &[])]));
-    out.push(alone(vec![menu(), kind("menu.item", "", &[State::Picked])]));
+    out.push(alone(vec![menu(), kind("menu.item", "", &[ElementState::Picked])]));
     out.push(alone(vec![kind("hint", "", &[])]));
     if rice.layout.values().any(|layout| layout.kind == crate::rice::LayoutKind::Tabs) {
-        for states in [&[][..], &[State::Active], &[State::Urgent]] {
+        for states in [&[][..], &[ElementState::Active], &[ElementState::Urgent]] {
             out.push(alone(vec![kind("tabs", "", &[]), kind("tabs.title", "", states)]));
         }
     }
     if rice.dock.is_there() {
-        let item = |states: &[State]| vec![kind("dock", "", &[]), kind("dock.item", "", states)];
-        for states in [&[][..], &[State::Running], &[State::Active], &[State::Urgent]] {
-            out.push(Drawn { kin: item(states), text: false });
+        let item = |states: &[ElementState]| vec![kind("dock", "", &[]), kind("dock.item", "", states)];
+        for states in [&[][..], &[ElementState::Running], &[ElementState::Active], &[ElementState::Urgent]] {
+            out.push(InkedElement { kin: item(states), text: false });
         }
         if rice.dock.counts {
-            for states in [&[][..], &[State::Urgent]] {
+            for states in [&[][..], &[ElementState::Urgent]] {
                 out.push(alone([item(states), vec![kind("dock.count", "", states)]].concat()));
             }
         }
     }
     out.push(alone(vec![kind("sheet", "", &[])]));
-    out.push(alone(vec![kind("sheet", "", &[]), kind("sheet.key", "", &[State::Active])]));
+    out.push(alone(vec![kind("sheet", "", &[]), kind("sheet.key", "", &[ElementState::Active])]));
     out.push(alone(vec![kind("notice", "", &[])]));
     out.push(alone(vec![kind("notice", "", &[]), kind("notice.title", "", &[])]));
     out.push(alone(vec![kind("notice", "", &[]), kind("notice.action", "", &[])]));
@@ -204,14 +207,14 @@ pub fn each_drawn(rice: &Rice) -> Vec<Drawn> {
         out.push(alone(vec![launcher(), kind(inner, "", &[])]));
     }
     out.push(alone(vec![launcher(), kind("launcher.help", "", &[]), kind("launcher.key", "", &[])]));
-    out.push(alone(vec![launcher(), kind("launcher.mark", "", &[State::Active])]));
-    for states in [&[][..], &[State::Picked]] {
+    out.push(alone(vec![launcher(), kind("launcher.mark", "", &[ElementState::Active])]));
+    for states in [&[][..], &[ElementState::Picked]] {
         let row = || kind("launcher.row", "", states);
         out.push(alone(vec![launcher(), row()]));
         for inner in ["launcher.match", "launcher.note"] {
             out.push(alone(vec![launcher(), row(), kind(inner, "", states)]));
         }
-        out.push(Drawn { kin: vec![launcher(), row(), kind("launcher.icon", "", states)], text: false });
+        out.push(InkedElement { kin: vec![launcher(), row(), kind("launcher.icon", "", states)], text: false });
     }
     out
 }

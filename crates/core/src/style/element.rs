@@ -4,7 +4,7 @@ use crate::rice::Rice;
 
 /// What changes the look of an element for a while.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum State {
+pub enum ElementState {
     /// A program of it runs, or something lives in it.
     Running,
     /// The pointer is over it.
@@ -19,23 +19,30 @@ pub enum State {
     Urgent,
 }
 
-impl State {
+impl ElementState {
     /// All, the strongest first.
-    pub const ALL: [State; 6] = [State::Urgent, State::Warn, State::Picked, State::Active, State::Hover, State::Running];
+    pub const ALL: [ElementState; 6] = [
+        ElementState::Urgent,
+        ElementState::Warn,
+        ElementState::Picked,
+        ElementState::Active,
+        ElementState::Hover,
+        ElementState::Running,
+    ];
 
     /// Its word in a rice.
     pub fn word(self) -> &'static str {
         match self {
-            State::Urgent => "urgent",
-            State::Warn => "warn",
-            State::Picked => "picked",
-            State::Active => "active",
-            State::Hover => "hover",
-            State::Running => "running",
+            ElementState::Urgent => "urgent",
+            ElementState::Warn => "warn",
+            ElementState::Picked => "picked",
+            ElementState::Active => "active",
+            ElementState::Hover => "hover",
+            ElementState::Running => "running",
         }
     }
 
-    fn parse(word: &str) -> Option<State> {
+    fn parse(word: &str) -> Option<ElementState> {
         Self::ALL.into_iter().find(|state| state.word() == word)
     }
 }
@@ -77,17 +84,23 @@ pub struct Element {
     /// What its named instances are.
     pub instances: Instances,
     /// The states that it can be in.
-    pub states: &'static [State],
+    pub states: &'static [ElementState],
     /// Whether text stands in it.
     pub text: bool,
 }
 
-const GRADES: &[State] = &[State::Urgent, State::Warn, State::Active, State::Hover];
+const GRADES: &[ElementState] = &[ElementState::Urgent, ElementState::Warn, ElementState::Active, ElementState::Hover];
 
-const DOCK: &[State] = &[State::Urgent, State::Active, State::Hover, State::Running];
-const WIDGET: &[State] = &[State::Urgent, State::Warn, State::Active];
+const DOCK: &[ElementState] = &[ElementState::Urgent, ElementState::Active, ElementState::Hover, ElementState::Running];
+const WIDGET: &[ElementState] = &[ElementState::Urgent, ElementState::Warn, ElementState::Active];
 
-const fn element(path: &'static str, help: &'static str, instances: Instances, states: &'static [State], text: bool) -> Element {
+const fn element(
+    path: &'static str,
+    help: &'static str,
+    instances: Instances,
+    states: &'static [ElementState],
+    text: bool,
+) -> Element {
     Element { path, help, instances, states, text }
 }
 
@@ -96,7 +109,13 @@ pub const ELEMENTS: &[Element] = &[
     element("bar", "a bar", Instances::Bars, &[], true),
     element("bar.module", "a piece of a bar", Instances::Modules, GRADES, true),
     element("bar.icon", "the drawing before the text of a module", Instances::Modules, GRADES, false),
-    element("bar.mark", "the mark of a workspace", Instances::None, &[State::Urgent, State::Active, State::Running], true),
+    element(
+        "bar.mark",
+        "the mark of a workspace",
+        Instances::None,
+        &[ElementState::Urgent, ElementState::Active, ElementState::Running],
+        true,
+    ),
     element("widget", "something that lies on the backdrop and shows values", Instances::Widgets, WIDGET, true),
     element("widget.figures", "the large figures of a clock", Instances::Widgets, WIDGET, true),
     element("widget.label", "the name of a widget, or of a row of a list", Instances::Widgets, WIDGET, true),
@@ -105,49 +124,67 @@ pub const ELEMENTS: &[Element] = &[
     element("dock", "the dock", Instances::None, &[], true),
     element("dock.item", "something that stands in the dock", Instances::None, DOCK, true),
     element("dock.mark", "the mark of a window of it", Instances::None, DOCK, false),
-    element("dock.count", "how much its program has told", Instances::None, &[State::Urgent], true),
+    element("dock.count", "how much its program has told", Instances::None, &[ElementState::Urgent], true),
     element("menu", "a menu of actions", Instances::None, &[], true),
-    element("menu.item", "a line of a menu", Instances::None, &[State::Picked], true),
+    element("menu.item", "a line of a menu", Instances::None, &[ElementState::Picked], true),
     element("hint", "what a module says when the pointer rests on it", Instances::None, &[], true),
-    element("notice", "a notice", Instances::None, &[State::Urgent, State::Warn], true),
+    element("notice", "a notice", Instances::None, &[ElementState::Urgent, ElementState::Warn], true),
     element("notice.title", "the first line of a notice", Instances::None, &[], true),
     element("notice.action", "something that can be done about a notice", Instances::None, &[], true),
-    element("notice.mark", "the mark at the side of a notice", Instances::None, &[State::Urgent, State::Warn], false),
+    element(
+        "notice.mark",
+        "the mark at the side of a notice",
+        Instances::None,
+        &[ElementState::Urgent, ElementState::Warn],
+        false,
+    ),
     element("launcher", "the launcher", Instances::None, &[], true),
     element("launcher.typed", "what is typed into it", Instances::None, &[], true),
-    element("launcher.mark", "the mark of a list", Instances::None, &[State::Active, State::Running], true),
-    element("launcher.row", "something that can be chosen", Instances::None, &[State::Picked, State::Running], true),
-    element("launcher.icon", "the drawing before it", Instances::None, &[State::Picked, State::Running], false),
-    element("launcher.match", "the letters of it that were typed", Instances::None, &[State::Picked, State::Running], true),
-    element("launcher.note", "what stands at its end", Instances::None, &[State::Picked, State::Running], true),
+    element("launcher.mark", "the mark of a list", Instances::None, &[ElementState::Active, ElementState::Running], true),
+    element(
+        "launcher.row",
+        "something that can be chosen",
+        Instances::None,
+        &[ElementState::Picked, ElementState::Running],
+        true,
+    ),
+    element("launcher.icon", "the drawing before it", Instances::None, &[ElementState::Picked, ElementState::Running], false),
+    element(
+        "launcher.match",
+        "the letters of it that were typed",
+        Instances::None,
+        &[ElementState::Picked, ElementState::Running],
+        true,
+    ),
+    element("launcher.note", "what stands at its end", Instances::None, &[ElementState::Picked, ElementState::Running], true),
     element("launcher.help", "the line that says what keys do", Instances::None, &[], true),
     element("launcher.key", "a key in that line", Instances::None, &[], true),
     element("tabs", "a strip of the titles of windows", Instances::None, &[], true),
-    element("tabs.title", "a title in such a strip", Instances::None, &[State::Urgent, State::Active], true),
+    element("tabs.title", "a title in such a strip", Instances::None, &[ElementState::Urgent, ElementState::Active], true),
     element("sheet", "the sheet of all keys", Instances::None, &[], true),
     element(
         "sheet.key",
         "a key of the drawn keyboard, active where something is bound",
         Instances::Scopes,
-        &[State::Urgent, State::Active],
+        &[ElementState::Urgent, ElementState::Active],
         true,
     ),
 ];
 
 /// An element with its instance and state, as a path of a rice names it.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Place {
+pub struct ElementPath {
     /// The kind: `bar.module`.
     pub kind: &'static str,
     /// The named instance.
     pub name: Option<String>,
     /// The state.
-    pub state: Option<State>,
+    pub state: Option<ElementState>,
 }
 
 /// A path that names no element.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Unknown {
+pub struct UnknownElement {
     /// How many of its steps were good.
     pub good: usize,
     /// What could stand there.
@@ -158,7 +195,7 @@ fn kind(path: &str) -> Option<&'static Element> {
     ELEMENTS.iter().find(|element| element.path == path)
 }
 
-impl Place {
+impl ElementPath {
     /// The kind's facts.
     pub fn element(&self) -> &'static Element {
         kind(self.kind).unwrap_or(&ELEMENTS[0])
@@ -179,7 +216,7 @@ fn below(path: &str) -> Vec<&'static str> {
 }
 
 /// Reads the steps of an element's path: a kind, then a name or none, then a state or none.
-pub fn place<S: AsRef<str>>(steps: &[S]) -> Result<Place, Unknown> {
+pub fn place<S: AsRef<str>>(steps: &[S]) -> Result<ElementPath, UnknownElement> {
     let mut path = String::new();
     let mut at = 0;
     while let Some(step) = steps.get(at) {
@@ -190,24 +227,25 @@ pub fn place<S: AsRef<str>>(steps: &[S]) -> Result<Place, Unknown> {
         path = longer;
         at += 1;
     }
-    let Some(element) = kind(&path) else { return Err(Unknown { good: 0, known: below("") }) };
-    let state_of = |step: &S| State::parse(step.as_ref()).filter(|state| element.states.contains(state));
-    let place = |name: Option<&S>, state| Place { kind: element.path, name: name.map(|name| name.as_ref().to_owned()), state };
+    let Some(element) = kind(&path) else { return Err(UnknownElement { good: 0, known: below("") }) };
+    let state_of = |step: &S| ElementState::parse(step.as_ref()).filter(|state| element.states.contains(state));
+    let place =
+        |name: Option<&S>, state| ElementPath { kind: element.path, name: name.map(|name| name.as_ref().to_owned()), state };
     let states = || element.states.iter().map(|state| state.word()).collect();
     match &steps[at..] {
         [] => Ok(place(None, None)),
         [one] => match state_of(one) {
             Some(state) => Ok(place(None, Some(state))),
             None if element.instances != Instances::None => Ok(place(Some(one), None)),
-            None => Err(Unknown { good: at, known: below(&path) }),
+            None => Err(UnknownElement { good: at, known: below(&path) }),
         },
         [name, state] if element.instances != Instances::None && state_of(name).is_none() => match state_of(state) {
             Some(state) => Ok(place(Some(name), Some(state))),
-            None => Err(Unknown { good: at + 1, known: states() }),
+            None => Err(UnknownElement { good: at + 1, known: states() }),
         },
-        [one, ..] if state_of(one).is_some() => Err(Unknown { good: at + 1, known: Vec::new() }),
-        [_, _, ..] if element.instances != Instances::None => Err(Unknown { good: at + 2, known: Vec::new() }),
-        _ => Err(Unknown { good: at, known: below(&path) }),
+        [one, ..] if state_of(one).is_some() => Err(UnknownElement { good: at + 1, known: Vec::new() }),
+        [_, _, ..] if element.instances != Instances::None => Err(UnknownElement { good: at + 2, known: Vec::new() }),
+        _ => Err(UnknownElement { good: at, known: below(&path) }),
     }
 }
 

@@ -5,15 +5,15 @@ use std::collections::HashMap;
 use std::rc::Rc;
 
 use super::gauge::{gauge, told};
-use crate::bar::{Now, Values};
-use crate::desk::{Area, Desk};
-use crate::rice::{Align, Rice, ToOther, Widget, WidgetPlace};
-use crate::scene::{Gauge, Measure, Rect, Scene, widget};
-use crate::style::{Kin, resolve};
+use crate::bar::{BarInput, Values};
+use crate::desk::{PixelRect, WindowManager};
+use crate::rice::{Align, RelativePosition, Rice, Widget, WidgetPosition};
+use crate::scene::{Measure, Rect, Scene, WidgetReading, widget};
+use crate::style::{StyledElement, resolve};
 
 /// A widget where it lies.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Laid {
+pub struct PlacedWidget {
     /// Its name.
     pub name: String,
     /// Where it lies, in pixels of the screen.
@@ -24,7 +24,7 @@ pub struct Laid {
 
 /// What was made of widgets: one that has nothing else to show than before is not made again.
 #[derive(Debug, Default)]
-pub struct Made {
+pub struct WidgetCache {
     rice: Option<Rc<Rice>>,
     /// By the number of the monitor, and the name.
     widgets: Vec<HashMap<String, One>>,
@@ -34,7 +34,7 @@ pub struct Made {
 struct One {
     /// What its modules told, and what it shows of that.
     told: Vec<Values>,
-    shows: Gauge,
+    shows: WidgetReading,
     /// In pixels of the settings, from its corner.
     scene: Scene,
     size: (f32, f32),
@@ -42,7 +42,7 @@ struct One {
     laid: Option<(f32, (f32, f32), Rc<Scene>)>,
 }
 
-impl Made {
+impl WidgetCache {
     /// All that was made of the widgets of a monitor with these settings.
     fn of(&mut self, rice: &Rc<Rice>, monitor: usize) -> &mut HashMap<String, One> {
         if !self.rice.as_ref().is_some_and(|own| Rc::ptr_eq(own, rice)) {
@@ -59,14 +59,14 @@ impl Made {
 const MOST: usize = 256;
 
 /// A widget before its place is known.
-struct Piece<'a> {
+struct UnplacedWidget<'a> {
     widget: &'a Widget,
     size: (f32, f32),
     gap: f32,
 }
 
 struct Layer<'a> {
-    pieces: HashMap<&'a str, Piece<'a>>,
+    pieces: HashMap<&'a str, UnplacedWidget<'a>>,
     /// What there is room in, in pixels of the settings.
     room: Rect,
     /// Where those lie that were looked for; nothing of those that cannot lie anywhere.
@@ -92,18 +92,18 @@ impl<'a> Layer<'a> {
         self.found.insert(name, None);
         let (widget, (w, h), gap) = self.pieces.get(name).map(|piece| (piece.widget, piece.size, piece.gap))?;
         let (x, y) = match &widget.at {
-            WidgetPlace::Screen(anchor) => {
+            WidgetPosition::Screen(anchor) => {
                 let (across, down) = anchor.shares();
                 (self.room.x + (self.room.w - w) * across, self.room.y + (self.room.h - h) * down)
             }
-            WidgetPlace::By(to, other) => {
+            WidgetPosition::By(to, other) => {
                 let (left, top) = self.corner(other)?;
                 let (other_w, other_h) = self.pieces.get(other.as_str())?.size;
                 let share = share(widget.align);
                 match to {
-                    ToOther::Beside => (left + other_w + gap, top + (other_h - h) * share),
-                    ToOther::Below => (left + (other_w - w) * share, top + other_h + gap),
-                    ToOther::Inside => (left + (other_w - w) / 2.0, top + (other_h - h) / 2.0),
+                    RelativePosition::Beside => (left + other_w + gap, top + (other_h - h) * share),
+                    RelativePosition::Below => (left + (other_w - w) * share, top + other_h + gap),
+                    RelativePosition::Inside => (left + (other_w - w) / 2.0, top + (other_h - h) / 2.0),
                 }
             }
         };
@@ -114,7 +114,13 @@ impl<'a> Layer<'a> {
 }
 
 /// The widgets of a monitor, with what they show, in the order in which the rice has them.
-pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Measure, made: &mut Made) -> Vec<Laid> {
+pub fn arrange(
+    desk: &WindowManager,
+    monitor: usize,
+    now: &BarInput<'_>,
+    measure: &mut dyn Measure,
+    made: &mut WidgetCache,
+) -> Vec<PlacedWidget> {
     let (rice, by) = (desk.rice(), desk.scale(monitor) as f32);
     let Some(facts) = desk.monitors.get(monitor) else { return Vec::new() };
     let workspace = desk.workspaces.get(facts.workspace).map_or("", |workspace| workspace.name.as_str());
@@ -144,10 +150,10 @@ pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Mea
             }
         };
         let gap = match own.at {
-            WidgetPlace::By(..) => resolve(rice, &[Kin { kind: "widget", name, states: &[] }]).gap,
-            WidgetPlace::Screen(_) => 0.0,
+            WidgetPosition::By(..) => resolve(rice, &[StyledElement { kind: "widget", name, states: &[] }]).gap,
+            WidgetPosition::Screen(_) => 0.0,
         };
-        pieces.insert(name.as_str(), Piece { widget: own, size, gap });
+        pieces.insert(name.as_str(), UnplacedWidget { widget: own, size, gap });
     }
     let room = Rect::from(desk.work_area(monitor)).times(1.0 / by);
     let mut layer = Layer { pieces, room, found: HashMap::new() };
@@ -164,14 +170,14 @@ pub fn arrange(desk: &Desk, monitor: usize, now: &Now<'_>, measure: &mut dyn Mea
             }
         };
         let rect = Rect::new(corner.0, corner.1, (one.size.0 * by).ceil(), (one.size.1 * by).ceil());
-        laid.push(Laid { name: name.clone(), rect, scene });
+        laid.push(PlacedWidget { name: name.clone(), rect, scene });
     }
     laid
 }
 
-impl Laid {
+impl PlacedWidget {
     /// Where it is seen of a monitor; nothing when it lies beside it.
-    pub fn seen(&self, monitor: Area) -> Option<Area> {
-        Area::from(self.rect).overlap(monitor)
+    pub fn seen(&self, monitor: PixelRect) -> Option<PixelRect> {
+        PixelRect::from(self.rect).overlap(monitor)
     }
 }

@@ -3,11 +3,11 @@
 use std::borrow::Cow;
 use std::sync::LazyLock;
 
-use crate::bar::{Field, Now, Pattern, Values, each_of, past_of, values};
-use crate::desk::Desk;
-use crate::rice::{BuiltIn, End, Module, Rice, Widget, WidgetEach, WidgetKind};
-use crate::scene::Gauge;
-use crate::style::State;
+use crate::bar::{BarInput, FieldValue, Pattern, Values, each_of, past_of, values};
+use crate::desk::WindowManager;
+use crate::rice::{BuiltInSource, Module, Rice, ScaleBound, Widget, WidgetKind, WidgetRepeat};
+use crate::scene::WidgetReading;
+use crate::style::ElementState;
 
 /// What a clock says where its widget does not.
 pub const CLOCK: &str = "{time:%H:%M}";
@@ -23,7 +23,7 @@ const STEPS: f32 = 200.0;
 /// The module that a widget shows, with its name: the one it names, else for a clock the first of the time.
 pub fn module_of<'r>(rice: &'r Rice, widget: &'r Widget) -> Option<(&'r str, &'r Module)> {
     if widget.kind == WidgetKind::Clock && widget.module.is_empty() {
-        let mut times = rice.module.iter().filter(|(_, module)| module.source.kind.is(BuiltIn::Time));
+        let mut times = rice.module.iter().filter(|(_, module)| module.source.kind.is(BuiltInSource::Time));
         return times.next().map(|(name, module)| (name.as_str(), module));
     }
     rice.module.get(&widget.module).map(|module| (widget.module.as_str(), module))
@@ -49,7 +49,7 @@ fn full(number: f64, ends: (f64, f64)) -> Option<f32> {
     part(number, ends).map(|part| (part * STEPS).round() / STEPS)
 }
 
-fn state(values: &Values, module: &Module) -> Vec<State> {
+fn state(values: &Values, module: &Module) -> Vec<ElementState> {
     values.grade(&module.grades).state().into_iter().collect()
 }
 
@@ -72,51 +72,57 @@ fn modules_of<'r>(rice: &'r Rice, widget: &'r Widget) -> Vec<(&'r str, &'r Modul
 }
 
 /// What the modules that a widget shows have to say on a monitor.
-pub fn told<'n>(desk: &Desk, monitor: usize, now: &Now<'n>, widget: &Widget) -> Vec<Cow<'n, Values>> {
+pub fn told<'n>(desk: &WindowManager, monitor: usize, now: &BarInput<'n>, widget: &Widget) -> Vec<Cow<'n, Values>> {
     let modules = modules_of(desk.rice(), widget);
     modules.into_iter().map(|(name, module)| values(desk, monitor, now, name, module)).collect()
 }
 
 /// What a widget has to show of what its modules [`told`].
-pub fn gauge(rice: &Rice, widget: &Widget, told: &[Cow<'_, Values>]) -> Gauge {
+pub fn gauge(rice: &Rice, widget: &Widget, told: &[Cow<'_, Values>]) -> WidgetReading {
     let mut modules = modules_of(rice, widget).into_iter().zip(told.iter().map(Cow::as_ref));
     if widget.kind == WidgetKind::List {
         let row = |((name, module), values): ((&str, &Module), &Values)| {
             let text = module.case(values).0.fill(values).unwrap_or_else(|| module.empty.clone());
-            Gauge { label: name.replace(['-', '_'], " "), text, states: state(values, module), ..Gauge::default() }
+            WidgetReading {
+                label: name.replace(['-', '_'], " "),
+                text,
+                states: state(values, module),
+                ..WidgetReading::default()
+            }
         };
-        return Gauge { inner: modules.map(row).collect(), ..Gauge::default() };
+        return WidgetReading { inner: modules.map(row).collect(), ..WidgetReading::default() };
     }
     let label = widget.label.clone();
     let Some(((_, module), values)) = modules.next() else {
         let text = widget.text.as_ref().and_then(|text| text.fill(&Values::default())).unwrap_or_default();
-        return Gauge { label, text, ..Gauge::default() };
+        return WidgetReading { label, text, ..WidgetReading::default() };
     };
-    let end = |end: &End| match end {
-        End::Number(number) => Some(*number),
-        End::Field(name) => values.0.get(name).and_then(Field::number),
+    let end = |end: &ScaleBound| match end {
+        ScaleBound::Number(number) => Some(*number),
+        ScaleBound::Field(name) => values.0.get(name).and_then(FieldValue::number),
     };
     let ends = end(&widget.from).zip(end(&widget.to));
     let field = number_field(widget, |name| values.0.contains_key(name));
     let numbers = |name: &str| match values.0.get(name) {
-        Some(Field::Past(numbers)) => Some(numbers.as_slice()),
+        Some(FieldValue::Past(numbers)) => Some(numbers.as_slice()),
         _ => None,
     };
-    if let (WidgetEach::Core, Some(field), Some(ends)) = (widget.each, field, ends) {
+    if let (WidgetRepeat::Core, Some(field), Some(ends)) = (widget.each, field, ends) {
         let one = |(nth, number): (usize, &f64)| {
-            let core = Field::Number(nth as f64 + 1.0);
-            let own = values.clone().and(field, Field::Number(*number)).and("value", Field::Number(number.round()));
+            let core = FieldValue::Number(nth as f64 + 1.0);
+            let own = values.clone().and(field, FieldValue::Number(*number)).and("value", FieldValue::Number(number.round()));
             let own = own.and("core", core);
             let label = format!("{label} {}", nth + 1).trim_start().to_owned();
             let text = text(widget, module, &own);
-            Gauge { label, text, part: full(*number, ends), states: state(&own, module), ..Gauge::default() }
+            WidgetReading { label, text, part: full(*number, ends), states: state(&own, module), ..WidgetReading::default() }
         };
         let inner = numbers(&each_of(field)).unwrap_or_default().iter().enumerate().map(one).collect();
-        return Gauge { inner, ..Gauge::default() };
+        return WidgetReading { inner, ..WidgetReading::default() };
     }
-    let mut gauge = Gauge { label, text: text(widget, module, values), states: state(values, module), ..Gauge::default() };
+    let mut gauge =
+        WidgetReading { label, text: text(widget, module, values), states: state(values, module), ..WidgetReading::default() };
     let (Some(field), Some(ends)) = (field, ends) else { return gauge };
-    gauge.part = values.0.get(field).and_then(Field::number).and_then(|number| full(number, ends));
+    gauge.part = values.0.get(field).and_then(FieldValue::number).and_then(|number| full(number, ends));
     if widget.kind == WidgetKind::Graph {
         let most = usize::try_from(widget.samples.0).unwrap_or(2).max(2);
         let (line, slots) = match (numbers(field), numbers(&past_of(field))) {
@@ -130,7 +136,7 @@ pub fn gauge(rice: &Rice, widget: &Widget, told: &[Cow<'_, Values>]) -> Gauge {
         let step = 1.0 / (slots.max(2) - 1) as f32;
         let point = |(nth, number): (usize, &f64)| Some(((empty + nth) as f32 * step, part(*number, ends)?));
         gauge.curve = shown.iter().enumerate().filter_map(point).collect();
-        let along = values.0.get(&widget.mark).and_then(Field::number).and_then(finite);
+        let along = values.0.get(&widget.mark).and_then(FieldValue::number).and_then(finite);
         gauge.mark = along.map(|along| (along / 100.0).clamp(0.0, 1.0) as f32);
     }
     gauge

@@ -3,5 +3,5 @@
 mod arrange;
 mod gauge;
 
-pub use arrange::{Laid, Made, arrange};
+pub use arrange::{PlacedWidget, WidgetCache, arrange};
 pub use gauge::{CLOCK, NUMBERS, gauge, module_of, number_field, told};

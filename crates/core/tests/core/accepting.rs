@@ -1,6 +1,6 @@
 //! What a manifest says of its rice: its name, what of its problems is accepted, and whether a desk can be lived in.
 
-use jovrik_core::check::{Accept, Checked, Files, Nowhere, check};
+use jovrik_core::check::{CheckedRice, Files, ProblemFilter, UnknownHost, check};
 use jovrik_core::load::Source;
 use proptest::prelude::*;
 
@@ -9,20 +9,20 @@ use crate::{checked, found};
 /// A rice with two things that are warned of.
 const PART: &str = "[rule.spare]\nmatch = { app = \"tidechart\" }\n[rule.other]\nmatch = { app = \"loghouse\" }\n";
 
-fn with(manifest: &str) -> Checked {
+fn with(manifest: &str) -> CheckedRice {
     let files = Files {
         manifest: Some(Source::new("rice.toml", manifest)),
         parts: vec![Source::new("parts/a.toml", PART)],
         ..Files::default()
     };
-    check(files, &[], &Nowhere)
+    check(files, &[], &UnknownHost)
 }
 
-fn allowing(allow: &str) -> Checked {
+fn allowing(allow: &str) -> CheckedRice {
     with(&format!("[rice]\nname = \"test\"\n[check]\nallow = [{allow}]\n"))
 }
 
-fn codes(checked: &Checked) -> Vec<&str> {
+fn codes(checked: &CheckedRice) -> Vec<&str> {
     checked.problems.iter().map(|problem| problem.code).collect()
 }
 
@@ -45,7 +45,7 @@ fn a_name_is_fit_for_folders_and_pages_or_its_place_is_told() {
         (Some("rice.toml"), 0),
         "there is no place to mark"
     );
-    assert_eq!(check(Files::default(), &[], &Nowhere).errors(), 0, "without a manifest nothing is asked of it");
+    assert_eq!(check(Files::default(), &[], &UnknownHost).errors(), 0, "without a manifest nothing is asked of it");
 }
 
 #[test]
@@ -83,14 +83,14 @@ fn errors_are_never_accepted() {
         parts: vec![Source::new("parts/a.toml", "[space]\nedge = \"wide\"\n")],
         ..Files::default()
     };
-    let checked = check(files, &[], &Nowhere);
+    let checked = check(files, &[], &UnknownHost);
     assert_eq!((checked.errors(), checked.accepted.len()), (1, 0));
 }
 
 #[test]
 fn an_accepted_code_is_read_in_its_parts() {
     let read = |text: &str| {
-        let Accept { code, of, line } = Accept::parse(text);
+        let ProblemFilter { code, of, line } = ProblemFilter::parse(text);
         (code, of.unwrap_or_default(), line)
     };
     let whole = |code: &str, of: &str, line| (code.to_owned(), of.to_owned(), line);
@@ -106,7 +106,7 @@ fn an_accepted_code_is_read_in_its_parts() {
 proptest! {
     #[test]
     fn any_text_is_read_as_something_accepted(text in ".{0,40}") {
-        let Accept { code, of, .. } = Accept::parse(&text);
+        let ProblemFilter { code, of, .. } = ProblemFilter::parse(&text);
         prop_assert!(text.starts_with(&code));
         prop_assert!(of.is_none_or(|of| !of.is_empty() && text.contains(&of)));
     }

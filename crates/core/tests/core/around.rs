@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use jovrik_core::check::{Checked, Files, NoSource, NoTarget, Surroundings, check};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, PlaceSourceError, PlaceTargetError, check};
 use jovrik_core::load::Source;
 
 use crate::found;
@@ -18,7 +18,7 @@ struct Folder {
     entries: Vec<&'static str>,
 }
 
-impl Surroundings for Folder {
+impl HostInfo for Folder {
     fn has_program(&self, name: &str) -> Option<bool> {
         Some(self.runs.contains(&name))
     }
@@ -28,8 +28,8 @@ impl Surroundings for Folder {
     fn picture(&self, path: &str) -> Option<String> {
         self.broken.get(path).map(|why| (*why).to_owned())
     }
-    fn target(&self, to: &str) -> Option<Result<String, NoTarget>> {
-        let refused = |outside: bool, why: &str| Some(Err(NoTarget { outside, why: why.to_owned() }));
+    fn target(&self, to: &str) -> Option<Result<String, PlaceTargetError>> {
+        let refused = |outside: bool, why: &str| Some(Err(PlaceTargetError { outside, why: why.to_owned() }));
         match to {
             "/" | "~" => refused(false, "it is a folder"),
             to if to.starts_with('/') => refused(true, "only what lies in a home folder is a person's own"),
@@ -38,13 +38,13 @@ impl Surroundings for Folder {
             to => Some(Ok(to.replace('~', "/home/ebb"))),
         }
     }
-    fn source(&self, from: &str) -> Option<Result<Vec<u8>, NoSource>> {
-        let none = || NoSource(format!("there is no file {from}"));
+    fn source(&self, from: &str) -> Option<Result<Vec<u8>, PlaceSourceError>> {
+        let none = || PlaceSourceError(format!("there is no file {from}"));
         Some(self.files.get(from).map(|bytes| bytes.to_vec()).ok_or_else(none))
     }
 }
 
-fn told(folder: &Folder, part: &str) -> Checked {
+fn told(folder: &Folder, part: &str) -> CheckedRice {
     let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"test\"\n")), ..Files::default() };
     files.add(Source::new("parts/a.toml", part));
     check(files, &[], folder)

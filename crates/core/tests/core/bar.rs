@@ -1,20 +1,22 @@
 use std::rc::Rc;
 
-use jovrik_core::bar::{Field, Grade, Now, Pattern, Strip, Values, Want, What, arrange, fit, past_of};
-use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::bar::{
+    BarInput, BarLayout, FieldValue, Grade, ModuleContent, Pattern, SizeRequest, Values, arrange, fit, past_of,
+};
+use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::limits;
-use jovrik_core::rice::{Condition, Pick, Rice};
-use jovrik_core::scene::{Face, Measure, Rect, Turn};
+use jovrik_core::rice::{Condition, FieldSelectors, Rice};
+use jovrik_core::scene::{Measure, Rect, TextRotation, TextStyle};
 
 use crate::{checked, found};
 
 fn values() -> Values {
     let time = "2024-05-14T06:42:00+00:00[+00:00]".parse().expect("a time");
-    Values::one("load", Field::Number(7.46))
-        .and(&past_of("load"), Field::Past(vec![0.0, 50.0, 100.0, 7.46]))
-        .and("name", Field::Text("mast\u{7} B".to_owned()))
-        .and("used", Field::Number(3_328_599_654.0))
-        .and("at", Field::Time(Box::new(time)))
+    Values::one("load", FieldValue::Number(7.46))
+        .and(&past_of("load"), FieldValue::Past(vec![0.0, 50.0, 100.0, 7.46]))
+        .and("name", FieldValue::Text("mast\u{7} B".to_owned()))
+        .and("used", FieldValue::Number(3_328_599_654.0))
+        .and("at", FieldValue::Time(Box::new(time)))
 }
 
 fn fill(pattern: &str) -> String {
@@ -67,7 +69,7 @@ fn patterns_fill_in_numbers_texts_and_times() {
 
 #[test]
 fn output_of_a_program_is_a_line_or_picked_json() {
-    let picks = |written: &str| -> Pick {
+    let picks = |written: &str| -> FieldSelectors {
         let part = format!("[module.m]\nsource = {{ run = [\"x\"] }}\ntext = \"x\"\npick = {written}\n");
         let checked = checked(&part);
         assert!(checked.usable(), "{:?}", found(&checked));
@@ -75,16 +77,19 @@ fn output_of_a_program_is_a_line_or_picked_json() {
     };
     let pick = picks("{ level = \"/station/level\", gone = \"/no/such\" }");
     let read = Values::of_output("{\"station\": {\"level\": 3.2}}\n", &pick).expect("JSON");
-    assert_eq!(read.0.get("level"), Some(&Field::Number(3.2)));
+    assert_eq!(read.0.get("level"), Some(&FieldValue::Number(3.2)));
     assert_eq!(read.0.get("gone"), None);
     assert!(Values::of_output("ebb", &pick).is_err());
-    assert_eq!(Values::of_output("ebb\nmore\n", &Pick::default()).expect("a line").0["value"], Field::Text("ebb".to_owned()));
+    assert_eq!(
+        Values::of_output("ebb\nmore\n", &FieldSelectors::default()).expect("a line").0["value"],
+        FieldValue::Text("ebb".to_owned())
+    );
     let pick = picks("{ second = \"line 2\", flow = \"re:flow=([a-z]+)\", none = \"re:x+\" }");
     let read = Values::of_output("level=3\nflow=ebb\n", &pick).expect("lines");
-    assert_eq!(read.0["second"], Field::Text("flow=ebb".to_owned()));
-    assert_eq!(read.0["flow"], Field::Text("ebb".to_owned()));
-    assert_eq!((read.0.get("none"), &read.0["value"]), (None, &Field::Text("level=3".to_owned())));
-    assert!(Values::of_output("\n\n", &Pick::default()).expect("nothing").0.is_empty());
+    assert_eq!(read.0["second"], FieldValue::Text("flow=ebb".to_owned()));
+    assert_eq!(read.0["flow"], FieldValue::Text("ebb".to_owned()));
+    assert_eq!((read.0.get("none"), &read.0["value"]), (None, &FieldValue::Text("level=3".to_owned())));
+    assert!(Values::of_output("\n\n", &FieldSelectors::default()).expect("nothing").0.is_empty());
 }
 
 #[test]
@@ -92,7 +97,7 @@ fn grades_are_the_loudest_that_holds() {
     let part = "[module.m]\nsource = \"battery\"\ngrades = { active = \"state = charging\", warn = \"percent < 30\", urgent = [\"percent<=10 %\", \"state != charging\"] }\n";
     let grades = checked(part).rice.module["m"].grades.clone();
     let grade = |percent: f64, state: &str| {
-        Values::one("percent", Field::Number(percent)).and("state", Field::Text(state.to_owned())).grade(&grades)
+        Values::one("percent", FieldValue::Number(percent)).and("state", FieldValue::Text(state.to_owned())).grade(&grades)
     };
     assert_eq!((grade(50.0, "full"), grade(50.0, "charging"), grade(20.0, "full")), (Grade::Plain, Grade::Active, Grade::Warn));
     assert_eq!((grade(5.0, "discharging"), grade(5.0, "charging")), (Grade::Urgent, Grade::Warn), "all of a list must hold");
@@ -106,27 +111,28 @@ fn grades_are_the_loudest_that_holds() {
 struct Tens;
 
 impl Measure for Tens {
-    fn width(&mut self, text: &str, _: &Face) -> f32 {
+    fn width(&mut self, text: &str, _: &TextStyle) -> f32 {
         text.chars().count() as f32 * 10.0
     }
 }
 
 const BAR: &str = "[bar.top]\nstart = [\"staff\"]\nmiddle = [\"title\"]\nend = [\"load\"]\n[module.staff]\nsource = \"workspaces\"\n[module.title]\nsource = \"title\"\ntext = \"{title}\"\n[module.load]\nsource = \"cpu\"\ntext = \"{load:.0}\"\nempty = \"-\"\n";
 
-fn strip(width: i32, title: &str, load: Option<f64>) -> jovrik_core::bar::Strip {
+fn strip(width: i32, title: &str, load: Option<f64>) -> jovrik_core::bar::BarLayout {
     let rice = checked(BAR).rice;
-    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, width, 600))]);
-    desk.handle(Event::Appears(WindowId(1), WindowFacts { title: title.to_owned(), ..WindowFacts::default() }));
-    let known = load.map(|load| ("load".to_owned(), Values::one("load", Field::Number(load)))).into_iter().collect();
-    arrange(&desk, 0, "top", &rice.bar["top"], Now::of(&known), &mut Tens)
+    let mut desk =
+        WindowManager::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, width, 600))]);
+    desk.handle(WmEvent::Mapped(WindowId(1), WindowFacts { title: title.to_owned(), ..WindowFacts::default() }));
+    let known = load.map(|load| ("load".to_owned(), Values::one("load", FieldValue::Number(load)))).into_iter().collect();
+    arrange(&desk, 0, "top", &rice.bar["top"], BarInput::of(&known), &mut Tens)
 }
 
-fn text(shown: &jovrik_core::bar::Shown) -> String {
+fn text(shown: &jovrik_core::bar::PlacedModule) -> String {
     match &shown.what {
-        What::Text { text, .. } => text.clone(),
-        What::Staff(marks) => marks.iter().map(|mark| format!("{:?} ", mark.state)).collect(),
-        What::Layout { sketch, .. } => sketch.name.clone(),
-        What::Tray { windows, .. } => format!("tray of {windows}"),
+        ModuleContent::Text { text, .. } => text.clone(),
+        ModuleContent::Staff(marks) => marks.iter().map(|mark| format!("{:?} ", mark.state)).collect(),
+        ModuleContent::Layout { sketch, .. } => sketch.name.clone(),
+        ModuleContent::Tray { windows, .. } => format!("tray of {windows}"),
     }
 }
 
@@ -134,7 +140,7 @@ fn text(shown: &jovrik_core::bar::Shown) -> String {
 fn a_bar_puts_its_modules_at_both_ends_and_the_middle_and_cuts_the_middle() {
     let strip_of = |width, title| strip(width, title, Some(42.0));
     let wide = strip_of(1000, "Tide table");
-    assert_eq!(wide.modules.iter().map(text).collect::<Vec<_>>(), ["Here Empty Empty Empty Empty ", "Tide table", "42"]);
+    assert_eq!(wide.modules.iter().map(text).collect::<Vec<_>>(), ["Active Empty Empty Empty Empty ", "Tide table", "42"]);
     let middle = wide.modules[1].rect;
     assert_eq!(middle.x + middle.w / 2.0, 500.0);
     let last = wide.modules[2].rect;
@@ -174,17 +180,17 @@ fn modules_are_checked_for_their_fields_and_bars_for_their_modules() {
 }
 
 /// A bar on a monitor of a size, with plain values.
-fn bar_on(part: &str, w: i32, h: i32) -> (Rc<Rice>, Strip) {
+fn bar_on(part: &str, w: i32, h: i32) -> (Rc<Rice>, BarLayout) {
     let checked = checked(part);
     assert!(checked.usable(), "{:?}", found(&checked));
     let rice = checked.rice.clone();
-    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]);
-    desk.handle(Event::Appears(WindowId(1), WindowFacts { title: "Tide table".to_owned(), ..WindowFacts::default() }));
+    let mut desk = WindowManager::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, w, h))]);
+    desk.handle(WmEvent::Mapped(WindowId(1), WindowFacts { title: "Tide table".to_owned(), ..WindowFacts::default() }));
     let known = ["a", "b", "c", "d"]
-        .map(|name| (name.to_owned(), Values::one("value", Field::Text(format!("{name}{name}{name}{name}{name}")))));
+        .map(|name| (name.to_owned(), Values::one("value", FieldValue::Text(format!("{name}{name}{name}{name}{name}")))));
     let known = known.into_iter().collect();
     let name = rice.bar.keys().next().expect("a bar").clone();
-    let strip = arrange(&desk, 0, &name, &rice.bar[&name], Now::of(&known), &mut Tens);
+    let strip = arrange(&desk, 0, &name, &rice.bar[&name], BarInput::of(&known), &mut Tens);
     (rice, strip)
 }
 
@@ -193,7 +199,7 @@ fn four(bar: &str, modules: &str) -> String {
     format!("{bar}\n{}{modules}", ["a", "b", "c", "d"].map(module).concat())
 }
 
-fn boxes(strip: &Strip) -> Vec<String> {
+fn boxes(strip: &BarLayout) -> Vec<String> {
     let number = |value: f32| value.round() as i32;
     let one = |rect: Rect| format!("{}x{}+{}+{}", number(rect.w), number(rect.h), number(rect.x), number(rect.y));
     strip.modules.iter().map(|shown| format!("{} {}", shown.name, one(shown.rect))).collect()
@@ -203,14 +209,14 @@ fn boxes(strip: &Strip) -> Vec<String> {
 fn bars_lie_at_any_edge_inside_of_each_other_and_windows_keep_off_them() {
     let part = "[bar.top]\nthick = 20\n[bar.left]\nedge = \"left\"\nthick = 30\nmargin = [4, 6]\n[bar.low]\nedge = \"bottom\"\nthick = 10\nreserve = false\n[bar.right]\nedge = \"right\"\nthick = 40\n[bar.gone]\nshown = false\nthick = 99\n";
     let rice = checked(part).rice;
-    let mut desk = Desk::new(rice, vec![MonitorFacts::new("A".to_owned(), Area::new(100, 0, 800, 600))]);
-    let at = |desk: &Desk, name: &str| desk.bar_area(0, name).map(|area| area.to_string());
+    let mut desk = WindowManager::new(rice, vec![MonitorFacts::new("A".to_owned(), PixelRect::new(100, 0, 800, 600))]);
+    let at = |desk: &WindowManager, name: &str| desk.bar_area(0, name).map(|area| area.to_string());
     assert_eq!(at(&desk, "top").as_deref(), Some("800x20+100+0"));
     assert_eq!(at(&desk, "left").as_deref(), Some("30x572+106+24"));
     assert_eq!(at(&desk, "low").as_deref(), Some("764x10+136+590"));
     assert_eq!(at(&desk, "right").as_deref(), Some("40x580+860+20"));
     assert_eq!((at(&desk, "gone"), desk.work_area(0).to_string()), (None, "724x580+136+20".to_owned()));
-    let act = |desk: &mut Desk, action: &str| desk.handle(Event::Act(action.parse_action()));
+    let act = |desk: &mut WindowManager, action: &str| desk.handle(WmEvent::ActionInvoked(action.parse_action()));
     act(&mut desk, "bar toggle gone");
     assert_eq!(at(&desk, "gone").as_deref(), Some("724x99+136+20"));
     act(&mut desk, "bar toggle left here");
@@ -233,8 +239,8 @@ impl ParseAction for str {
 
 #[test]
 fn room_is_given_up_by_who_shrinks_first_then_by_the_longest_and_at_last_some_are_left_out() {
-    let want = |whole: f32, least: f32, shrink: i64| Want { whole, least, shrink };
-    let given = |wants: &[Want], room: f32| fit(wants, 10.0, room);
+    let want = |whole: f32, least: f32, shrink: i64| SizeRequest { whole, least, shrink };
+    let given = |wants: &[SizeRequest], room: f32| fit(wants, 10.0, room);
     let wants = [want(100.0, 20.0, 0), want(60.0, 20.0, 5), want(80.0, 80.0, 0)];
     assert_eq!(given(&wants, 260.0), [Some(100.0), Some(60.0), Some(80.0)]);
     assert_eq!(given(&wants, 230.0), [Some(100.0), Some(30.0), Some(80.0)], "the one that is to shrink");
@@ -274,16 +280,19 @@ fn a_bar_at_the_side_stacks_its_modules_and_turns_only_what_is_too_wide() {
     let (_, strip) = bar_on(&part, 800, 600);
     assert!(strip.upright() && strip.left_out.is_empty());
     let turn = |at: usize| match &strip.modules[at].what {
-        What::Text { turn, .. } => *turn,
-        _ => Turn::None,
+        ModuleContent::Text { turn, .. } => *turn,
+        _ => TextRotation::None,
     };
-    assert_eq!((turn(1), turn(2)), (Turn::Up, Turn::None));
+    assert_eq!((turn(1), turn(2)), (TextRotation::Up, TextRotation::None));
     for pair in strip.modules.windows(2) {
         assert!(pair[0].rect.y + pair[0].rect.h <= pair[1].rect.y, "one below the other: {:?}", boxes(&strip));
     }
     assert_eq!(strip.modules[2].rect.y + strip.modules[2].rect.h, 600.0 - 18.0);
     let (_, right) = bar_on(&part.replace("\"left\"", "\"right\""), 800, 600);
-    assert!(matches!(&right.modules[1].what, What::Text { turn: Turn::Down, .. }), "text at the right runs down");
+    assert!(
+        matches!(&right.modules[1].what, ModuleContent::Text { turn: TextRotation::Down, .. }),
+        "text at the right runs down"
+    );
     assert_eq!(right.rect.x, 760.0);
 }
 
@@ -291,20 +300,20 @@ fn a_bar_at_the_side_stacks_its_modules_and_turns_only_what_is_too_wide() {
 fn groups_fold_and_cases_choose_texts_and_icons() {
     let part = four("[bar.top]\nend = [\"more\"]\n", "[module.more]\ntext = \"more\"\ngroup = [\"a\", \"b\", \"more\"]\n");
     let rice = checked(&part).rice;
-    let mut desk = Desk::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, 800, 600))]);
-    let known = [("a".to_owned(), Values::one("value", Field::Text("x".to_owned())))].into_iter().collect();
-    let names = |desk: &Desk| -> Vec<String> {
-        let strip = arrange(desk, 0, "top", &rice.bar["top"], Now::of(&known), &mut Tens);
+    let mut desk = WindowManager::new(Rc::clone(&rice), vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, 800, 600))]);
+    let known = [("a".to_owned(), Values::one("value", FieldValue::Text("x".to_owned())))].into_iter().collect();
+    let names = |desk: &WindowManager| -> Vec<String> {
+        let strip = arrange(desk, 0, "top", &rice.bar["top"], BarInput::of(&known), &mut Tens);
         strip.modules.iter().map(|shown| shown.name.clone()).collect()
     };
     assert_eq!(names(&desk), ["more"]);
-    desk.handle(Event::Act("fold more".parse_action()));
+    desk.handle(WmEvent::ActionInvoked("fold more".parse_action()));
     assert_eq!(names(&desk), ["more", "a"], "b has no value and nothing to show without");
-    desk.handle(Event::Act("fold more".parse_action()));
+    desk.handle(WmEvent::ActionInvoked("fold more".parse_action()));
     assert_eq!(names(&desk), ["more"]);
     let module = checked("[module.v]\nsource = \"volume\"\ntext = \"{percent}\"\nicon = \"speaker\"\ncases = [{ when = \"state = off\", text = \"off\", icon = \"mute\" }]\n").rice.module["v"].clone();
     let of = |state: &str| {
-        let values = Values::one("percent", Field::Number(64.0)).and("state", Field::Text(state.to_owned()));
+        let values = Values::one("percent", FieldValue::Number(64.0)).and("state", FieldValue::Text(state.to_owned()));
         let (text, icon) = module.case(&values);
         format!("{} {icon:?}", text.fill(&values).unwrap_or_default())
     };
@@ -352,22 +361,23 @@ fn a_monitor_of_a_scale_has_everything_of_ours_so_much_larger() {
     /// A tenth of a size of 11 points for each pixel of a character.
     struct Sized;
     impl Measure for Sized {
-        fn width(&mut self, text: &str, face: &Face) -> f32 {
+        fn width(&mut self, text: &str, face: &TextStyle) -> f32 {
             text.chars().count() as f32 * 10.0 * face.points / 11.0
         }
     }
     let made = |scale: &str, w: i32, h: i32| {
         let checked = checked(&part(scale));
         assert_eq!(found(&checked), Vec::<String>::new());
-        let mut desk = Desk::new(checked.rice.clone(), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]);
-        desk.handle(Event::Appears(WindowId(1), WindowFacts::default()));
-        let strip = arrange(&desk, 0, "top", &checked.rice.bar["top"], Now::of(&Default::default()), &mut Sized);
+        let mut desk =
+            WindowManager::new(checked.rice.clone(), vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, w, h))]);
+        desk.handle(WmEvent::Mapped(WindowId(1), WindowFacts::default()));
+        let strip = arrange(&desk, 0, "top", &checked.rice.bar["top"], BarInput::of(&Default::default()), &mut Sized);
         (desk, strip)
     };
     let (plain, once) = made("", 800, 600);
     let (desk, twice) = made("scale = 2.0\n", 1600, 1200);
     assert_eq!(desk.bar_area(0, "top").expect("it is shown").to_string(), "1600x40+0+0");
-    let window = |desk: &Desk| desk.arrangement().placed[&WindowId(1)].area;
+    let window = |desk: &WindowManager| desk.arrangement().placed[&WindowId(1)].area;
     assert_eq!(
         (window(&plain).to_string(), window(&desk).to_string()),
         ("776x556+12+32".to_owned(), "1552x1112+24+64".to_owned())
@@ -388,7 +398,7 @@ fn what_a_module_shows_is_cut_where_nobody_would_see_more() {
         (limits::MODULE_TEXT + 1, limits::MODULE_TEXT),
         (1_000_000, limits::MODULE_TEXT),
     ] {
-        let values = jovrik_core::bar::Values::one("value", jovrik_core::bar::Field::Text("\u{6f6e}".repeat(length)));
+        let values = jovrik_core::bar::Values::one("value", jovrik_core::bar::FieldValue::Text("\u{6f6e}".repeat(length)));
         assert_eq!(pattern.fill(&values).map(|text| text.chars().count()), Some(shown), "{length}");
     }
 }

@@ -1,8 +1,8 @@
 //! Checks of what is bound: layouts that do not exist, scopes and modes by names that mean something else, keys that no
 //! layout has, and actions that lead nowhere.
 
-use jovrik_core::check::{Checked, Files, Surroundings, check};
-use jovrik_core::keys::{Keyboards, Layouts, NoLayout};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
+use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
 use jovrik_core::load::Source;
 use jovrik_core::problem::{Problem, Severity};
 
@@ -11,20 +11,20 @@ use crate::{MANIFEST, found};
 /// A computer with the built-in layouts and no others.
 struct Boards;
 
-impl Surroundings for Boards {
-    fn keyboards(&self, asked: &Layouts, latin: bool) -> Option<(Keyboards, Vec<NoLayout>)> {
-        Some(Keyboards::built_in(asked, latin))
+impl HostInfo for Boards {
+    fn keyboards(&self, asked: &RuleNames, latin: bool) -> Option<(KeyboardLayouts, Vec<UnknownLayout>)> {
+        Some(KeyboardLayouts::built_in(asked, latin))
     }
 }
 
-fn judged_with(part: &str, art: &[(&str, &str)]) -> Checked {
+fn judged_with(part: &str, art: &[(&str, &str)]) -> CheckedRice {
     let mut files = Files { manifest: Some(Source::new("rice.toml", MANIFEST)), ..Files::default() };
     files.add(Source::new("parts/a.toml", part));
     art.iter().for_each(|(name, text)| files.add(Source::new(*name, *text)));
     check(files, &[], &Boards)
 }
 
-fn judged(part: &str) -> Checked {
+fn judged(part: &str) -> CheckedRice {
     judged_with(part, &[])
 }
 

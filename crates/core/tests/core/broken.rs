@@ -1,6 +1,6 @@
 //! The sample, broken at random in every way that hands and editors break files: it never panics, and says where.
 
-use jovrik_core::check::{Checked, Files, check};
+use jovrik_core::check::{CheckedRice, Files, check};
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
 use proptest::prelude::*;
@@ -24,7 +24,7 @@ const SAMPLE: [(&str, &str); 11] = [
     ("art/editor-keys.toml", include_str!("../../../../samples/saltmarsh/art/editor-keys.toml")),
 ];
 
-fn judged(texts: &[String]) -> Checked {
+fn judged(texts: &[String]) -> CheckedRice {
     let mut files = Files::default();
     for ((name, _), text) in SAMPLE.iter().zip(texts) {
         let source = Source::new(*name, text.clone());

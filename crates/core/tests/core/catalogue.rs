@@ -1,5 +1,5 @@
 use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::catalogue::{Found, Shape, each, find, path_of, pattern_of, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find, path_of, pattern_of, steps};
 use jovrik_core::rice::{Rice, every_setting};
 
 use crate::{checked, found};
@@ -42,7 +42,7 @@ fn misread(text: &str) -> Vec<String> {
 #[test]
 fn every_setting_has_an_example_that_it_accepts_and_that_is_not_its_default() {
     each(Rice::CATALOGUE, &mut |path, field| {
-        let Shape::One(kind) = field.shape else { return };
+        let SettingShape::One(kind) = field.shape else { return };
         let example = field.example();
         let wrong = misread(&format!("[{}]\n{} = {example}\n", table_of(path), field.name));
         assert!(wrong.is_empty(), "{path} = {example}: {wrong:?}");
@@ -100,8 +100,10 @@ fn paths_are_found_and_quoted_where_they_must_be() {
     let parts = steps("keys.desk.\"Lead+.\"");
     assert_eq!(parts, ["keys", "desk", "Lead+."]);
     assert_eq!(path_of(&parts), "keys.desk.\"Lead+.\"");
-    assert!(matches!(find(Rice::CATALOGUE, &parts), Ok(Found::Named(Shape::One(kind))) if kind.name == "binding"));
-    assert!(matches!(find(Rice::CATALOGUE, &steps("bar.top.thick")), Ok(Found::Field(field)) if field.name == "thick"));
+    assert!(
+        matches!(find(Rice::CATALOGUE, &parts), Ok(CatalogueMatch::Named(SettingShape::One(kind))) if kind.name == "binding")
+    );
+    assert!(matches!(find(Rice::CATALOGUE, &steps("bar.top.thick")), Ok(CatalogueMatch::Field(field)) if field.name == "thick"));
     assert_eq!(find(Rice::CATALOGUE, &steps("bar.top.thin")).map(|_| ()), Err(2));
     assert_eq!(find(Rice::CATALOGUE, &steps("space.edge.more")).map(|_| ()), Err(2));
     assert!(find(Rice::CATALOGUE, &steps("palette.ebb.ink")).is_ok(), "a name beside the table's own fields");

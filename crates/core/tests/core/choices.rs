@@ -1,7 +1,7 @@
 //! What is offered for a setting can be set, and what follows what is known.
 
 use jovrik_core::load::quoted;
-use jovrik_core::rice::catalogue::{Found, Shape, each, find, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find, steps};
 use jovrik_core::rice::{Colour, Rice, actions, choices, followers, goes_with};
 use proptest::prelude::*;
 
@@ -16,7 +16,7 @@ fn every_choice_of_every_setting_is_accepted_by_the_check() {
     let rice = checked(RICE).rice;
     let mut tried = 0;
     each(Rice::CATALOGUE, &mut |path, field| {
-        let Shape::One(kind) = field.shape else { return };
+        let SettingShape::One(kind) = field.shape else { return };
         let path = path.replace("bar.NAME", "bar.top").replace("module.NAME", "module.clock").replace("NAME", "n");
         for choice in choices(&steps(&path), kind, &rice) {
             tried += 1;
@@ -30,7 +30,7 @@ fn every_choice_of_every_setting_is_accepted_by_the_check() {
                 manifest: Some(jovrik_core::load::Source::new("rice.toml", crate::MANIFEST)),
                 ..Default::default()
             };
-            let told = jovrik_core::check::check(files, &with, &jovrik_core::check::Nowhere);
+            let told = jovrik_core::check::check(files, &with, &jovrik_core::check::UnknownHost);
             let wrong: Vec<_> =
                 told.problems.iter().map(|problem| &problem.title).filter(|title| title.contains(&path)).collect();
             assert!(wrong.is_empty(), "{path} = {value}: {wrong:?}");
@@ -77,7 +77,7 @@ fn what_goes_with_a_setting_is_said_of_settings_that_exist() {
         ["bar.NAME.edge", "bar.NAME.thick", "bar.NAME.monitor", "palette.use", "keys.lead", "frame.width", "workspaces.order"]
     {
         assert!(goes_with(path).is_some(), "{path}");
-        assert!(matches!(find(Rice::CATALOGUE, &steps(path)), Ok(Found::Field(_))), "{path}");
+        assert!(matches!(find(Rice::CATALOGUE, &steps(path)), Ok(CatalogueMatch::Field(_))), "{path}");
     }
 }
 

@@ -1,11 +1,11 @@
 use insta::assert_snapshot;
 use jovrik_core::desk::Action;
-use jovrik_core::keys::{Keyboard, Keys, Modifier};
+use jovrik_core::keys::{ChordSequence, KeyboardLayout, Modifier};
 
 use crate::{checked, found};
 
 fn normal(text: &str) -> String {
-    Keys::parse(text, "Super").map_or_else(|spelling| format!("{spelling:?}"), |keys| keys.to_string())
+    ChordSequence::parse(text, "Super").map_or_else(|spelling| format!("{spelling:?}"), |keys| keys.to_string())
 }
 
 #[test]
@@ -41,7 +41,7 @@ fn what_is_no_chord_says_why() {
 
 #[test]
 fn a_symbol_of_the_shifted_level_is_the_same_press_as_shift_and_its_key() {
-    let press = |text: &str| Keyboard::us().presses(&Keys::parse(text, "Super").expect("a chord").0[0])[0];
+    let press = |text: &str| KeyboardLayout::us().presses(&ChordSequence::parse(text, "Super").expect("a chord").0[0])[0];
     assert_eq!(press("Lead+exclam"), press("Lead+Shift+1"));
     assert_eq!(press("Lead+Shift+exclam"), press("Lead+Shift+1"));
     assert_ne!(press("Lead+exclam"), press("Lead+1"));
@@ -50,13 +50,14 @@ fn a_symbol_of_the_shifted_level_is_the_same_press_as_shift_and_its_key() {
 
 #[test]
 fn every_key_of_the_keyboard_can_be_written_and_read_back() {
-    let keyboard = Keyboard::us();
+    let keyboard = KeyboardLayout::us();
     assert!(keyboard.caps.len() > 200, "{}", keyboard.caps.len());
     for cap in keyboard.caps.iter().filter(|cap| !keyboard.is_modifier(cap.code)) {
-        let by_place = Keys::parse(&format!("<{}>", cap.name), "Super").expect("a place");
+        let by_place = ChordSequence::parse(&format!("<{}>", cap.name), "Super").expect("a place");
         assert_eq!(keyboard.presses(&by_place.0[0])[0].key, cap.code, "{}", cap.name);
         let chord = keyboard.chord(keyboard.presses(&by_place.0[0])[0]);
-        let read = Keys::parse(&chord.to_string(), "Super").unwrap_or_else(|_| panic!("{chord} of {} reads back", cap.name));
+        let read =
+            ChordSequence::parse(&chord.to_string(), "Super").unwrap_or_else(|_| panic!("{chord} of {} reads back", cap.name));
         assert_eq!(keyboard.presses(&read.0[0])[0].key, cap.code, "{chord} of {}", cap.name);
     }
     for model in ["pc104", "pc105"] {

@@ -1,7 +1,7 @@
 //! Palettes out of pictures, how they are seen, and how they are written for others.
 
 use jovrik_core::colour::{
-    Deficiency, Format, Ground, alike, clusters, difference, export, literals, nearest_role, palette_of, terminal_colours,
+    ColourScheme, Deficiency, Format, alike, clusters, difference, export, literals, nearest_role, palette_of, terminal_colours,
 };
 use jovrik_core::rice::{Colour, Palette};
 use jovrik_core::style::contrast;
@@ -49,7 +49,7 @@ fn a_palette_is_dark_or_light_as_its_picture_unless_that_is_said() {
     let light = clusters([css("#f6f3ec"), css("#f6f3ec"), css("#006758")], 4);
     let luminous = |palette: &Palette| palette.paper.to_oklch()[0] > 0.5;
     assert!(!luminous(&palette_of(&dark, None)) && luminous(&palette_of(&light, None)));
-    assert!(luminous(&palette_of(&dark, Some(Ground::Light))) && !luminous(&palette_of(&light, Some(Ground::Dark))));
+    assert!(luminous(&palette_of(&dark, Some(ColourScheme::Light))) && !luminous(&palette_of(&light, Some(ColourScheme::Dark))));
     let accent = palette_of(&dark, None).accent;
     assert!(difference(accent, css("#74d4b1")) < 0.05, "the liveliest colour is the accent: {}", accent.hex());
 }
@@ -61,7 +61,7 @@ proptest! {
         ground in proptest::option::of(any::<bool>()),
     ) {
         let pixels = pixels.into_iter().map(|(r, g, b)| Colour { r, g, b, a: 255 });
-        let ground = ground.map(|dark| if dark { Ground::Dark } else { Ground::Light });
+        let ground = ground.map(|dark| if dark { ColourScheme::Dark } else { ColourScheme::Light });
         let palette = palette_of(&clusters(pixels, 12), ground);
         prop_assert_eq!(legible(&palette), Ok(()));
     }

@@ -1,7 +1,7 @@
 //! Checks that ask something of a computer: programs, fonts, characters, monitors, and what a rice says it needs.
 
-use jovrik_core::check::{Files, Glance, Surroundings, check};
-use jovrik_core::desk::{Area, MonitorFacts};
+use jovrik_core::check::{Files, HostInfo, OverlayHost, check};
+use jovrik_core::desk::{MonitorFacts, PixelRect};
 use jovrik_core::load::Source;
 
 use crate::found;
@@ -16,8 +16,8 @@ struct Computer {
     monitors: &'static [&'static str],
 }
 
-impl Surroundings for Computer {
-    fn host(&self) -> Option<String> {
+impl HostInfo for Computer {
+    fn hostname(&self) -> Option<String> {
         Some("skiff".to_owned())
     }
     fn has_program(&self, name: &str) -> Option<bool> {
@@ -30,12 +30,12 @@ impl Surroundings for Computer {
         text.chars().filter(|c| self.lacking.contains(*c)).collect()
     }
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
-        let one = |(at, name): (usize, &&str)| MonitorFacts::new(*name, Area::new(at as i32 * 1920, 0, 1920, 1080));
+        let one = |(at, name): (usize, &&str)| MonitorFacts::new(*name, PixelRect::new(at as i32 * 1920, 0, 1920, 1080));
         Some(self.monitors.iter().enumerate().map(one).collect())
     }
 }
 
-fn told(manifest: &str, files: &[(&str, &str)], around: &dyn Surroundings) -> Vec<String> {
+fn told(manifest: &str, files: &[(&str, &str)], around: &dyn HostInfo) -> Vec<String> {
     let mut all = Files { manifest: Some(Source::new("rice.toml", manifest)), ..Files::default() };
     for (name, text) in files {
         all.add(Source::new(*name, *text));
@@ -123,13 +123,13 @@ fn a_glance_asks_for_what_decides_and_for_nothing_else() {
     let part = "[monitor.right]\nmatch = \"HDMI-*\"\n[type]\ntext = \"Estuary Sans\"\n[module.a]\ntext = \"☃\"\n";
     let overlay = "[overlay]\nwhen = { host = \"dinghy\" }\n[space]\nedge = \"wide\"\n";
     let files = [("parts/a.toml", part), ("overlays/b.toml", overlay)];
-    assert_eq!(told(PLAIN, &files, &Glance { around: &computer, elsewhere: false }), Vec::<String>::new());
-    let elsewhere = told(PLAIN, &files, &Glance { around: &computer, elsewhere: true });
+    assert_eq!(told(PLAIN, &files, &OverlayHost { around: &computer, elsewhere: false }), Vec::<String>::new());
+    let elsewhere = told(PLAIN, &files, &OverlayHost { around: &computer, elsewhere: true });
     assert_eq!(elsewhere, ["setting/type overlays/b.toml:4:8", "monitor/never parts/a.toml:2:9"]);
     assert_eq!(told(PLAIN, &files, &computer).len(), 4);
     let held = "[overlay]\nwhen = { host = \"skiff\", monitor = \"DP-*\" }\n[space]\nedge = 3\n";
     let mut all = Files { manifest: Some(Source::new("rice.toml", PLAIN)), ..Files::default() };
     all.add(Source::new("overlays/b.toml", held));
-    let checked = check(all, &[], &Glance { around: &computer, elsewhere: false });
+    let checked = check(all, &[], &OverlayHost { around: &computer, elsewhere: false });
     assert_eq!(checked.rice.space.edge.0, 3, "conditions are asked");
 }

@@ -4,14 +4,17 @@ use std::collections::BTreeSet;
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::bar::{Field, Values};
+use jovrik_core::bar::{FieldValue, Values};
 use jovrik_core::desk::{
-    self, Action, Area, Asked, Gravity, Kept, Level, Lift, MonitorFacts, Panel, Pull, Shelf, ShotTo, Switch, WindowFacts,
-    WindowId,
+    self, Action, Gravity, GravityAxis, MonitorFacts, Panel, PixelRect, RestackMode, SavedState, ScreenshotTarget, StackingLayer,
+    StackingState, Switch, WindowFacts, WindowId, WindowRequest,
 };
-use jovrik_core::desktop::{Arranged, Desktop, DragAsked, Event, ItemDeed, Layer, Stacked, Takes, Telling, TrayItem};
-use jovrik_core::keys::{Asking, Keyboards, Modifiers, Press, Reaction, Tracer};
-use jovrik_core::part::Offer;
+use jovrik_core::desktop::{
+    Desktop, DesktopEvent, DisplayConfigSource, Interactivity, MoveResizeRequest, Notification, StackingEntry, StackingId,
+    TrayItem, TrayItemAction,
+};
+use jovrik_core::keys::{KeyCombo, KeyboardLayouts, Modifiers, Reaction, TraceContext, Tracer};
+use jovrik_core::part::ChoicePrompt;
 use jovrik_core::rice::{Icon, IconRef, Side, Urgency, WindowKind};
 use jovrik_core::scene::default_apps;
 use jovrik_core::stage::Headless;
@@ -35,7 +38,7 @@ fn keys_are_heard_held_and_typed_without_a_server() {
     assert_eq!((it.workspace(), it.holds, it.text("chords")), ("two", false, None));
     it.down("Lead+r");
     assert_eq!(it.workspace(), "two");
-    it.tell(Event::Up(press("Lead+r").key));
+    it.tell(DesktopEvent::KeyReleased(press("Lead+r").key));
     assert_eq!(it.workspace(), "three");
     it.act("go one");
     // What is bound of typed keys is done, the rest is typed, whatever holds the keyboard.
@@ -53,11 +56,11 @@ fn keys_that_type_themselves_come_to_an_end() {
     let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), vec![monitor("A", 0)]);
     let mut stage = Headless::default();
     let mut tell = |event| stage.tell(&mut desktop, event, Duration::ZERO);
-    tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+    tell(DesktopEvent::Keyboards(KeyboardLayouts::new(Vec::new(), false), 0));
     for chord in ["F5", "F6"] {
-        tell(Event::Down(press(chord)));
-        tell(Event::Up(press(chord).key));
-        tell(Event::Act(Action::Press(chord.to_owned())));
+        tell(DesktopEvent::KeyPressed(press(chord)));
+        tell(DesktopEvent::KeyReleased(press(chord).key));
+        tell(DesktopEvent::Act(Action::Press(chord.to_owned())));
     }
     assert!(stage.typed.len() < 2000, "{}", stage.typed.len());
 }
@@ -88,18 +91,18 @@ fn a_sequence_ends_by_time_and_a_mode_by_a_keyboard_that_is_not_ours() {
 fn what_another_program_grabbed_is_named_and_asked_for_again() {
     let mut it = Pretended::of(RICE);
     it.foreign = [press("Lead+Return")].into();
-    it.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+    it.tell(DesktopEvent::Keyboards(KeyboardLayouts::new(Vec::new(), false), 0));
     let (all, held, cannot) = it.desktop.hands().grabs();
     assert_eq!((held.into_iter().collect::<Vec<_>>(), cannot), (vec!["Super+Return".to_owned()], vec![]));
     assert_eq!(all, it.grabs.len() + 1);
     it.foreign.clear();
     let rice = checked(RICE);
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
     assert_eq!((it.desktop.hands().grabs().1.len(), it.grabs.len()), (0, all));
     // A changed binding grabs that chord alone again.
     let rice = checked(&RICE.replace("Lead+o", "Lead+i"));
     let before = it.grabs.clone();
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
     assert_eq!(
         before.symmetric_difference(&it.grabs).copied().collect::<BTreeSet<_>>(),
         [press("Lead+o"), press("Lead+i")].into()
@@ -113,22 +116,22 @@ fn presses_on_bars_menus_and_what_is_said_after_a_rest() {
     it.click("bar", 1, word);
     assert_eq!(it.workspace(), "two");
     let bar = it.surface("bar").map(|bar| bar.id.clone());
-    it.tell(Event::Pointed(bar.clone(), word.0, word.1));
+    it.tell(DesktopEvent::PointerMoved(bar.clone(), word.0, word.1));
     it.wait(449);
     assert!(it.surface("hint").is_none());
     it.wait(1);
     assert!(it.surface("hint").is_some());
-    it.tell(Event::Left);
+    it.tell(DesktopEvent::Left);
     assert!(it.surface("hint").is_none());
     it.click("bar", 3, word);
     let menu = it.surface("menu").expect("a menu");
-    it.tell(Event::Pointed(None, menu.area.x + 10, menu.area.y + 10));
+    it.tell(DesktopEvent::PointerMoved(None, menu.area.x + 10, menu.area.y + 10));
     let picked = it.surface("menu").expect("it is still there");
     assert!(!picked.damage(&menu).is_empty(), "the line below the pointer is picked");
-    it.tell(Event::Button(None, 1, menu.area.x + 10, menu.area.y + 10));
+    it.tell(DesktopEvent::Button(None, 1, menu.area.x + 10, menu.area.y + 10));
     assert_eq!((it.workspace(), it.surface("menu").is_none()), ("three", true));
     it.click("bar", 3, word);
-    it.tell(Event::Button(None, 1, 500, 700));
+    it.tell(DesktopEvent::Button(None, 1, 500, 700));
     assert_eq!((it.workspace(), it.surface("menu").is_none()), ("three", true), "a press beside it closes it");
     it.pointer_taken = true;
     it.click("bar", 3, word);
@@ -188,30 +191,30 @@ fn an_area_is_chosen_with_the_pointer() {
     let mut it = Pretended::of(RICE);
     it.act("screenshot area shots/one.png");
     assert!(it.holds && it.surface("choose").is_some(), "it says what to do");
-    it.tell(Event::Pointed(None, 90, 90));
-    it.tell(Event::Button(None, 1, 100, 120));
-    it.tell(Event::Pointed(None, 400, 320));
-    let around: Vec<Area> = it.shown.iter().filter(|one| one.id.part == "choose").map(|one| one.area).collect();
-    let chosen = Area::new(100, 120, 301, 201);
+    it.tell(DesktopEvent::PointerMoved(None, 90, 90));
+    it.tell(DesktopEvent::Button(None, 1, 100, 120));
+    it.tell(DesktopEvent::PointerMoved(None, 400, 320));
+    let around: Vec<PixelRect> = it.shown.iter().filter(|one| one.id.part == "choose").map(|one| one.area).collect();
+    let chosen = PixelRect::new(100, 120, 301, 201);
     assert_eq!(around.len(), 4);
     assert!(around.iter().all(|side| side.overlap(chosen).is_none()), "the line is not on the picture: {around:?}");
-    it.tell(Event::Released(1, 400, 320));
+    it.tell(DesktopEvent::Released(1, 400, 320));
     assert!(it.surface("choose").is_none() && it.kept.is_empty(), "programs draw what was uncovered first");
     it.wait(100);
-    assert_eq!(it.kept, [(chosen, ShotTo::File("shots/one.png".to_owned()))]);
+    assert_eq!(it.kept, [(chosen, ScreenshotTarget::File("shots/one.png".to_owned()))]);
     // At the edge of the monitor, from the lower right, and beyond it.
     it.act("screenshot area clipboard");
-    it.tell(Event::Button(None, 1, 300, 200));
-    it.tell(Event::Pointed(None, -50, -20));
-    assert!(it.surface("choose").is_some_and(|one| one.takes == Takes::All));
-    it.tell(Event::Released(1, -50, -20));
+    it.tell(DesktopEvent::Button(None, 1, 300, 200));
+    it.tell(DesktopEvent::PointerMoved(None, -50, -20));
+    assert!(it.surface("choose").is_some_and(|one| one.takes == Interactivity::Grab));
+    it.tell(DesktopEvent::Released(1, -50, -20));
     it.wait(100);
-    assert_eq!(it.kept[1], (Area::new(0, 0, 301, 201), ShotTo::Clipboard));
+    assert_eq!(it.kept[1], (PixelRect::new(0, 0, 301, 201), ScreenshotTarget::Clipboard));
     for leave in ["Escape", "button"] {
         it.act("screenshot area");
         match leave {
             "Escape" => it.strike("Escape"),
-            _ => it.tell(Event::Button(None, 3, 10, 10)),
+            _ => it.tell(DesktopEvent::Button(None, 3, 10, 10)),
         }
         it.wait(100);
         assert!(it.surface("choose").is_none() && !it.holds, "{leave}");
@@ -224,15 +227,18 @@ fn an_area_is_chosen_with_the_pointer() {
 fn items_of_the_tray_are_asked_by_their_names() {
     let mut it = Pretended::of(RICE);
     let item = |key: &str| TrayItem { key: key.to_owned(), icon: IconRef::Drawn(Icon::More) };
-    it.tell(Event::TrayItems(vec![item("a"), item("b")]));
+    it.tell(DesktopEvent::TrayItems(vec![item("a"), item("b")]));
     let (x, y) = it.module("tray");
     it.click("bar", 1, (x + 10, y));
     it.click("bar", 3, (x - 10, y));
-    assert_eq!(it.asked, [("b".to_owned(), ItemDeed::Press(1, x + 10, y)), ("a".to_owned(), ItemDeed::Menu(x - 10, y))]);
-    it.tell(Event::ItemMenu("a".to_owned(), vec![("Show".to_owned(), 7)]));
+    assert_eq!(
+        it.asked,
+        [("b".to_owned(), TrayItemAction::Press(1, x + 10, y)), ("a".to_owned(), TrayItemAction::Menu(x - 10, y))]
+    );
+    it.tell(DesktopEvent::ItemMenu("a".to_owned(), vec![("Show".to_owned(), 7)]));
     let menu = it.surface("menu").expect("its menu").area;
-    it.tell(Event::Button(None, 1, menu.x + 10, menu.y + menu.h / 2));
-    assert_eq!(it.asked[2..], [("a".to_owned(), ItemDeed::Choose(7))]);
+    it.tell(DesktopEvent::Button(None, 1, menu.x + 10, menu.y + menu.h / 2));
+    assert_eq!(it.asked[2..], [("a".to_owned(), TrayItemAction::Choose(7))]);
 }
 
 #[test]
@@ -246,16 +252,16 @@ fn the_desktop_says_what_was_refused_and_for_how_long() {
     assert!(it.surface("notice").is_some());
     it.wait(1);
     assert!(it.surface("notice").is_none());
-    it.tell(Event::Refused("parts/a.toml:3: there is no frame.widht".to_owned()));
+    it.tell(DesktopEvent::Refused("parts/a.toml:3: there is no frame.widht".to_owned()));
     it.act("go nowhere");
     assert_eq!(it.shown.iter().filter(|surface| surface.id.part == "notice").count(), 2);
     it.wait(60_000);
     let notice = it.surface("notice").expect("a refused reload stands until it is mended");
-    it.tell(Event::Button(Some(notice.id.clone()), 1, notice.area.x + 5, notice.area.y + 5));
+    it.tell(DesktopEvent::Button(Some(notice.id.clone()), 1, notice.area.x + 5, notice.area.y + 5));
     assert!(it.surface("notice").is_none(), "or until somebody sends it away");
-    it.tell(Event::Refused("again".to_owned()));
+    it.tell(DesktopEvent::Refused("again".to_owned()));
     let rice = checked(&RICE.replace("thick = 30", "thick = 31"));
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
     assert!(it.surface("notice").is_none());
     it.is_fresh();
 }
@@ -264,15 +270,17 @@ fn the_desktop_says_what_was_refused_and_for_how_long() {
 fn only_what_changed_is_drawn() {
     let mut it = Pretended::of(RICE);
     it.drawn = 0;
-    it.tell(Event::Tick);
-    let load = |load: f64| Event::Values([("load".to_owned(), Values::one("load", Field::Number(load)))].into_iter().collect());
+    it.tell(DesktopEvent::Tick);
+    let load = |load: f64| {
+        DesktopEvent::Values([("load".to_owned(), Values::one("load", FieldValue::Number(load)))].into_iter().collect())
+    };
     it.tell(load(3.0));
     assert_eq!(it.drawn, 2, "one module, and the ring of it");
     it.tell(load(3.0));
     it.tell(load(3.2));
     assert_eq!(it.drawn, 2, "what looks the same is the same");
     let rice = checked(RICE);
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
     assert_eq!(it.drawn, 2, "equal settings change nothing");
     it.strike("Lead+k");
     let drawn = it.drawn;
@@ -287,8 +295,8 @@ fn only_what_changed_is_drawn() {
 fn a_trace_says_what_the_machine_does() {
     let mut it = Pretended::of(RICE);
     let rice = checked(RICE);
-    let mut tracer = Tracer::new(&rice.scopes, us(), &Asking::default()).expect("no mode");
-    let bound: Vec<Press> = rice.scopes.bound.iter().flat_map(|one| &one.keys.0).map(|chord| us().presses(chord)[0]).collect();
+    let mut tracer = Tracer::new(&rice.scopes, us(), &TraceContext::default()).expect("no mode");
+    let bound: Vec<KeyCombo> = rice.scopes.bound.iter().flat_map(|one| &one.keys.0).map(|chord| us().presses(chord)[0]).collect();
     let mut sums = 20261126_u64;
     let mut below = |most: usize| {
         sums = sums.wrapping_mul(6364136223846793005).wrapping_add(1442695040888963407);
@@ -308,8 +316,8 @@ fn a_trace_says_what_the_machine_does() {
         let reaction = tracer.press(press).taker();
         taken += usize::from(matches!(reaction, Some((_, Reaction::Takes(_)))));
         let mode = tracer.readers().next().and_then(|(_, mode)| mode).map(str::to_owned);
-        it.tell(Event::Down(press));
-        it.tell(Event::Up(press.key));
+        it.tell(DesktopEvent::KeyPressed(press));
+        it.tell(DesktopEvent::KeyReleased(press.key));
         if it.surface("sheet").is_some() {
             // It would have the keyboard.
             it.act("keys sheet");
@@ -326,15 +334,15 @@ fn windows_are_dragged_by_the_rice_s_chords() {
     (1..=2).for_each(|id| it.open(id, "x"));
     let area = |it: &Pretended, id: u32| it.desktop.desk().arrangement().placed[&WindowId(id)].outer;
     let (one, two) = (area(&it, 1), area(&it, 2));
-    let point = |it: &mut Pretended, x: i32, y: i32| it.tell(Event::Pointed(None, x, y));
-    let up = |it: &mut Pretended, chord: &str| it.tell(Event::Up(press(chord).key));
+    let point = |it: &mut Pretended, x: i32, y: i32| it.tell(DesktopEvent::PointerMoved(None, x, y));
+    let up = |it: &mut Pretended, chord: &str| it.tell(DesktopEvent::KeyReleased(press(chord).key));
     assert!(it.grabs.contains(&press("Lead+Button1")) && it.grabs.contains(&press("Lead+Button3")));
     // A tile is dropped on another: where it would go is shown until then.
     point(&mut it, one.x + 50, one.y + 50);
     it.down("Lead+Button1");
     point(&mut it, two.x + 50, two.y + 50);
     let line = it.surface("drag").expect("where it goes is shown");
-    assert_eq!((line.area.x, line.area.y, line.level), (two.x, two.y, Level::Drag));
+    assert_eq!((line.area.x, line.area.y, line.level), (two.x, two.y, StackingLayer::Drag));
     assert_eq!(area(&it, 1), one, "nothing has moved yet");
     up(&mut it, "Lead+Button1");
     assert_eq!((area(&it, 1), area(&it, 2)), (two, one), "they changed places");
@@ -370,9 +378,9 @@ fn windows_are_dragged_by_the_rice_s_chords() {
     point(&mut it, was.x + was.w - 5, was.y + was.h - 5);
     it.down("Lead+Button3");
     point(&mut it, was.x + was.w + 25, was.y + was.h + 15);
-    assert_eq!(area(&it, 2), Area { w: was.w + 30, h: was.h + 20, ..was });
+    assert_eq!(area(&it, 2), PixelRect { w: was.w + 30, h: was.h + 20, ..was });
     // A window that goes meanwhile ends it.
-    it.tell(Event::Desk(desk::Event::Goes(WindowId(2))));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(2))));
     point(&mut it, 10, 200);
     up(&mut it, "Lead+Button3");
     it.holds_together();
@@ -382,13 +390,13 @@ fn windows_are_dragged_by_the_rice_s_chords() {
 #[test]
 fn a_tile_is_dropped_on_another_monitor() {
     let mut it = Pretended::of(RICE);
-    it.tell(Event::Desk(desk::Event::Monitors(vec![monitor("A", 0), monitor("B", 1000)])));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::Monitors(vec![monitor("A", 0), monitor("B", 1000)])));
     (1..=2).for_each(|id| it.open(id, "x"));
-    it.tell(Event::Pointed(None, 100, 300));
+    it.tell(DesktopEvent::PointerMoved(None, 100, 300));
     it.down("Lead+Button1");
-    it.tell(Event::Pointed(None, 1500, 300));
+    it.tell(DesktopEvent::PointerMoved(None, 1500, 300));
     assert_eq!(it.surface("drag").map(|line| line.id.monitor.clone()).as_deref(), Some("B"), "all of it is free");
-    it.tell(Event::Up(press("Lead+Button1").key));
+    it.tell(DesktopEvent::KeyReleased(press("Lead+Button1").key));
     let desk = it.desktop.desk();
     assert_eq!((desk.focused(), desk.monitor), (Some(WindowId(1)), 1));
     it.holds_together();
@@ -398,13 +406,13 @@ fn a_tile_is_dropped_on_another_monitor() {
 fn the_pointer_goes_where_the_keyboard_takes_the_focus_when_it_is_to() {
     let mut it = Pretended::of(&format!("{RICE}[pointer]\nfollows-focus = true\n"));
     (1..=2).for_each(|id| it.open(id, "x"));
-    it.tell(Event::Pointed(None, 5, 5));
+    it.tell(DesktopEvent::PointerMoved(None, 5, 5));
     it.act("focus left");
     let (x, y) = it.desktop.desk().arrangement().placed[&WindowId(1)].area.centre2();
     it.act("mode sizing");
     let at = it.pointer;
     assert_eq!(at, Some((x / 2, y / 2)));
-    it.tell(Event::Desk(desk::Event::Wanted(WindowId(2))));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::ActivationRequested(WindowId(2))));
     assert_eq!(it.pointer, at, "a click is where the pointer is already");
 }
 
@@ -425,14 +433,14 @@ fn a_binding_does_several_things_one_after_another() {
 #[test]
 fn monitors_that_are_tried_go_back_unless_they_are_kept() {
     let mut it = Pretended::of(RICE);
-    it.tell(Event::Arranged(vec!["B has no mode 800x600".to_owned()]));
+    it.tell(DesktopEvent::Arranged(vec!["B has no mode 800x600".to_owned()]));
     assert!(it.surface("notice").is_some());
     it.wait(14_000);
     assert_eq!(it.monitors, None);
     it.wait(2_000);
-    assert_eq!(it.monitors, Some(Arranged::AsBefore));
+    assert_eq!(it.monitors, Some(DisplayConfigSource::AsBefore));
     assert!(it.surface("notice").is_none());
-    it.tell(Event::Arranged(Vec::new()));
+    it.tell(DesktopEvent::Arranged(Vec::new()));
     it.act("monitors keep");
     it.monitors = None;
     it.wait(60_000);
@@ -440,8 +448,8 @@ fn monitors_that_are_tried_go_back_unless_they_are_kept() {
     it.act("monitors keep");
     assert_eq!(it.desktop.refused(), ["no monitors are tried"]);
     let rice = checked(&format!("{RICE}[monitor.a]\nmatch = \"A\"\nmode = \"800x600\"\n"));
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
-    assert_eq!(it.monitors, Some(Arranged::AsSaid));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
+    assert_eq!(it.monitors, Some(DisplayConfigSource::AsSaid));
 }
 
 #[derive(Debug, Clone)]
@@ -547,97 +555,104 @@ impl Pretended {
         match *deed {
             Deed::Opens(id, how) => {
                 let plain =
-                    WindowFacts { app: "xterm".to_owned(), title: "t".to_owned(), size: (300, 200), ..WindowFacts::default() };
+                    WindowFacts { app_id: "xterm".to_owned(), title: "t".to_owned(), size: (300, 200), ..WindowFacts::default() };
                 let facts = match how {
-                    0 => WindowFacts { kind: WindowKind::Dialog, ..plain },
-                    1 => WindowFacts { parent: Some(WindowId(id % 8 + 1)), least: (200, 9000), ..plain },
-                    2 => WindowFacts { parent: Some(WindowId(id)), at: Some((-50, 65_535)), ..plain },
-                    3 => WindowFacts { kind: WindowKind::Splash, size: (65_535, 0), ..plain },
-                    4 => WindowFacts { most: Some((0, 0)), ..plain },
-                    5 => WindowFacts { unasked: true, workspace: Some("two".to_owned()), ..plain },
-                    6 => WindowFacts { app: "odd".to_owned(), ..plain },
+                    0 => WindowFacts { window_type: WindowKind::Dialog, ..plain },
+                    1 => WindowFacts { transient_for: Some(WindowId(id % 8 + 1)), min_size: (200, 9000), ..plain },
+                    2 => WindowFacts { transient_for: Some(WindowId(id)), at: Some((-50, 65_535)), ..plain },
+                    3 => WindowFacts { window_type: WindowKind::Splash, size: (65_535, 0), ..plain },
+                    4 => WindowFacts { max_size: Some((0, 0)), ..plain },
+                    5 => WindowFacts { no_initial_focus: true, workspace: Some("two".to_owned()), ..plain },
+                    6 => WindowFacts { app_id: "odd".to_owned(), ..plain },
                     _ => plain,
                 };
-                self.tell(Event::Desk(desk::Event::Appears(WindowId(id), facts)));
+                self.tell(DesktopEvent::Wm(desk::WmEvent::Mapped(WindowId(id), facts)));
             }
             Deed::Asks(id, what) => {
                 let asked = match what {
-                    0 => Asked::Full(Switch::Toggle),
-                    1 => Asked::Peg(Switch::Toggle),
-                    2 => Asked::Tuck,
-                    3 => Asked::Shelf(Shelf::Above, Switch::Toggle),
-                    4 => Asked::Shelf(Shelf::Below, Switch::On),
-                    5 => Asked::Call(Switch::On),
-                    6 => Asked::Workspace("three".to_owned()),
-                    8 => Asked::Wide(Switch::Toggle),
-                    9 => Asked::Tall(Switch::Toggle),
-                    10 => Asked::Spread(Some(Area::new(0, 0, 2000, 800))),
-                    11 => Asked::Spread(None),
-                    12 => Asked::Lift(Lift::Other),
-                    13 => Asked::Lift(Lift::Over(WindowId(id % 8 + 1))),
-                    14 => Asked::Lift(Lift::Under(WindowId(id % 8 + 1))),
-                    15 => Asked::Place {
+                    0 => WindowRequest::Fullscreen(Switch::Toggle),
+                    1 => WindowRequest::Sticky(Switch::Toggle),
+                    2 => WindowRequest::Minimized,
+                    3 => WindowRequest::Stacking(StackingState::Above, Switch::Toggle),
+                    4 => WindowRequest::Stacking(StackingState::Below, Switch::On),
+                    5 => WindowRequest::Urgent(Switch::On),
+                    6 => WindowRequest::Workspace("three".to_owned()),
+                    8 => WindowRequest::MaximizedHorz(Switch::Toggle),
+                    9 => WindowRequest::MaximizedVert(Switch::Toggle),
+                    10 => WindowRequest::FullscreenArea(Some(PixelRect::new(0, 0, 2000, 800))),
+                    11 => WindowRequest::FullscreenArea(None),
+                    12 => WindowRequest::Lift(RestackMode::Opposite),
+                    13 => WindowRequest::Lift(RestackMode::Over(WindowId(id % 8 + 1))),
+                    14 => WindowRequest::Lift(RestackMode::Under(WindowId(id % 8 + 1))),
+                    15 => WindowRequest::Configure {
                         at: (Some(90), Some(90)),
                         size: (Some(300), Some(200)),
-                        gravity: Some(Gravity(Pull::End, Pull::Middle)),
+                        gravity: Some(Gravity(GravityAxis::End, GravityAxis::Middle)),
                     },
-                    7 => Asked::Place { at: (Some(-70_000), None), size: (None, Some(i32::MAX)), gravity: None },
-                    _ => Asked::Place { at: (Some(40), Some(50)), size: (Some(0), Some(700)), gravity: None },
+                    7 => WindowRequest::Configure { at: (Some(-70_000), None), size: (None, Some(i32::MAX)), gravity: None },
+                    _ => WindowRequest::Configure { at: (Some(40), Some(50)), size: (Some(0), Some(700)), gravity: None },
                 };
-                self.tell(Event::Desk(desk::Event::Asks(WindowId(id), asked)));
+                self.tell(DesktopEvent::Wm(desk::WmEvent::Requested(WindowId(id), asked)));
             }
             Deed::Stranger(what) => {
-                let strut = |area: Area| Panel { level: Level::Bars, keeps: vec![(Side::Left, area)] };
+                let strut = |area: PixelRect| Panel { level: StackingLayer::Bars, keeps: vec![(Side::Left, area)] };
                 let event = match what {
-                    0 => Event::Desk(desk::Event::Panel(WindowId(70), Some(strut(Area::new(0, 0, 90, 800))))),
-                    1 => Event::Desk(desk::Event::Panel(WindowId(71), Some(strut(Area::new(0, 0, 1990, 800))))),
-                    2 => Event::Desk(desk::Event::Panel(WindowId(71), None)),
-                    3 => Event::Desk(desk::Event::Bare(true)),
-                    4 => Event::Hangs(WindowId(2), true),
-                    5 => Event::Hangs(WindowId(2), false),
-                    6 => Event::Drag(WindowId(1), DragAsked { edges: vec![Side::Left, Side::Top], button: 1, from: (100, 100) }),
-                    7 => Event::DragEnds,
-                    8 => Event::Told(Box::new(telling(3, Urgency::Normal))),
-                    9 => Event::Told(Box::new(Telling { value: Some(200), title: String::new(), ..telling(4, Urgency::Urgent) })),
-                    10 => Event::Untold(4),
-                    11 => Event::Entries("apps".to_owned(), Rc::new(default_apps())),
-                    12 => Event::Pasted("ga\nx".to_owned()),
+                    0 => DesktopEvent::Wm(desk::WmEvent::Panel(WindowId(70), Some(strut(PixelRect::new(0, 0, 90, 800))))),
+                    1 => DesktopEvent::Wm(desk::WmEvent::Panel(WindowId(71), Some(strut(PixelRect::new(0, 0, 1990, 800))))),
+                    2 => DesktopEvent::Wm(desk::WmEvent::Panel(WindowId(71), None)),
+                    3 => DesktopEvent::Wm(desk::WmEvent::ShowingDesktopChanged(true)),
+                    4 => DesktopEvent::ResponsivenessChanged(WindowId(2), true),
+                    5 => DesktopEvent::ResponsivenessChanged(WindowId(2), false),
+                    6 => DesktopEvent::Drag(
+                        WindowId(1),
+                        MoveResizeRequest { edges: vec![Side::Left, Side::Top], button: 1, from: (100, 100) },
+                    ),
+                    7 => DesktopEvent::DragEnds,
+                    8 => DesktopEvent::NotificationReceived(Box::new(telling(3, Urgency::Normal))),
+                    9 => DesktopEvent::NotificationReceived(Box::new(Notification {
+                        value: Some(200),
+                        title: String::new(),
+                        ..telling(4, Urgency::Urgent)
+                    })),
+                    10 => DesktopEvent::NotificationWithdrawn(4),
+                    11 => DesktopEvent::Entries("apps".to_owned(), Rc::new(default_apps())),
+                    12 => DesktopEvent::Pasted("ga\nx".to_owned()),
                     13 => {
                         let lines = ["ebb", "flood"].map(str::to_owned).to_vec();
-                        Event::Offered(Box::new(Offer { id: 7, prompt: String::new(), lines, several: true }))
+                        DesktopEvent::PromptOpened(Box::new(ChoicePrompt { id: 7, prompt: String::new(), lines, several: true }))
                     }
-                    14 => Event::Unoffered(7),
-                    _ => Event::Started { start: "s".to_owned(), process: Some(7), workspace: None, sought: true },
+                    14 => DesktopEvent::Unoffered(7),
+                    _ => DesktopEvent::Started { start: "s".to_owned(), process: Some(7), workspace: None, sought: true },
                 };
                 self.tell(event);
             }
             Deed::Drags(id, x, y) => {
-                let area = Area::new(x, y, 250, 150);
-                self.tell(Event::Desk(desk::Event::Dragged(WindowId(id), area, vec![Side::Left])));
+                let area = PixelRect::new(x, y, 250, 150);
+                self.tell(DesktopEvent::Wm(desk::WmEvent::Dragged(WindowId(id), area, vec![Side::Left])));
             }
-            Deed::Goes(id) => self.tell(Event::Desk(desk::Event::Goes(WindowId(id)))),
-            Deed::Wants(id) => self.tell(Event::Desk(desk::Event::Wanted(WindowId(id)))),
+            Deed::Goes(id) => self.tell(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(id)))),
+            Deed::Wants(id) => self.tell(DesktopEvent::Wm(desk::WmEvent::ActivationRequested(WindowId(id)))),
             Deed::Acts(at) => self.act(ACTIONS[at]),
             Deed::Strikes(at) => self.strike(CHORDS[at]),
             Deed::Clicks(button, x, y) => {
                 let over = self.at(x, y);
-                self.tell(Event::Button(over, button, x, y));
+                self.tell(DesktopEvent::Button(over, button, x, y));
                 if button == 1 {
-                    self.tell(Event::Pointed(None, x + 90, y + 300));
-                    self.tell(Event::Released(button, x + 90, y + 300));
+                    self.tell(DesktopEvent::PointerMoved(None, x + 90, y + 300));
+                    self.tell(DesktopEvent::Released(button, x + 90, y + 300));
                 }
             }
             Deed::Points(x, y) => {
                 let over = self.at(x, y);
-                self.tell(Event::Pointed(over, x, y));
+                self.tell(DesktopEvent::PointerMoved(over, x, y));
             }
             Deed::Waits(millis) => self.wait(millis),
             Deed::Loads(load) => {
-                let values = Values::one("load", Field::Number(load.into()));
-                self.tell(Event::Values([("load".to_owned(), values)].into_iter().collect()));
+                let values = Values::one("load", FieldValue::Number(load.into()));
+                self.tell(DesktopEvent::Values([("load".to_owned(), values)].into_iter().collect()));
             }
             Deed::Plugs(which) => {
-                let tiny = MonitorFacts::new("C", Area::new(3000, 0, 1, 1));
+                let tiny = MonitorFacts::new("C", PixelRect::new(3000, 0, 1, 1));
                 let all = match which {
                     0 => vec![monitor("A", 0), monitor("B", 1000)],
                     1 => vec![monitor("B", 0), monitor("A", 1000), monitor("C", 2000)],
@@ -645,15 +660,15 @@ impl Pretended {
                     3 => vec![],
                     _ => vec![monitor("A", 0)],
                 };
-                self.tell(Event::Desk(desk::Event::Monitors(all)));
+                self.tell(DesktopEvent::Wm(desk::WmEvent::Monitors(all)));
             }
             Deed::Sets(which) => {
                 let (rice, scopes) = self.others[which].clone();
-                self.tell(Event::Settings(rice, scopes));
+                self.tell(DesktopEvent::Settings(rice, scopes));
             }
             Deed::Tray(count) => {
                 let item = |nth: u8| TrayItem { key: nth.to_string(), icon: IconRef::Drawn(Icon::More) };
-                self.tell(Event::TrayItems((0..count).map(item).collect()));
+                self.tell(DesktopEvent::TrayItems((0..count).map(item).collect()));
             }
             Deed::Refuses(all) => (self.stage.keyboard_taken, self.stage.pointer_taken) = (all, all),
         }
@@ -675,20 +690,20 @@ impl Pretended {
             let times = desk.workspaces.iter().filter(|workspace| workspace.windows.contains(id)).count();
             let tucked = desk.tucked.iter().filter(|tucked| *tucked == id).count();
             assert_eq!(times + tucked, 1, "{id:?} is on one workspace, or tucked away");
-            assert_eq!(tucked == 1, desk.windows[id].tucked);
+            assert_eq!(tucked == 1, desk.windows[id].minimized);
         }
         assert_eq!(desk.arrangement().focus, desk.focused(), "the focus is on a seen window");
         for (id, placed) in &desk.arrangement().placed {
             assert!(placed.area.w > 0 && placed.area.h > 0, "{id:?} {placed:?}");
             assert!(placed.outer.overlap(placed.clip).is_some(), "{id:?} is seen on its monitor: {placed:?}");
         }
-        let level = |one: Stacked<'_>| match one {
-            Stacked::Window(_, placed) => placed.level,
-            Stacked::Surface(surface) => surface.level,
+        let level = |one: StackingEntry<'_>| match one {
+            StackingEntry::Window(_, placed) => placed.level,
+            StackingEntry::Surface(surface) => surface.level,
         };
-        let levels: Vec<Level> = self.desktop.stacked().into_iter().map(level).collect();
+        let levels: Vec<StackingLayer> = self.desktop.stacked().into_iter().map(level).collect();
         assert!(levels.is_sorted(), "what lies over what");
-        let seen = self.stack.iter().filter(|layer| matches!(layer, Layer::Window(_))).count();
+        let seen = self.stack.iter().filter(|layer| matches!(layer, StackingId::Window(_))).count();
         assert_eq!(seen, desk.arrangement().placed.len() + desk.panels().len(), "each is in the stack once");
         let seen: BTreeSet<WindowId> =
             desk.monitors.iter().flat_map(|monitor| desk.workspaces[monitor.workspace].windows.clone()).collect();
@@ -742,21 +757,21 @@ fn a_new_start_is_as_it_was() {
         // Other settings and other monitors are met by the reloads of other tests.
         let deeds = deeds.iter().filter(|deed| !matches!(deed, Deed::Sets(_) | Deed::Plugs(_)));
         deeds.for_each(|deed| it.does(deed));
-        it.tell(Event::Desk(desk::Event::Bare(false)));
+        it.tell(DesktopEvent::Wm(desk::WmEvent::ShowingDesktopChanged(false)));
         let old = it.desktop.desk();
-        let kept: Kept = serde_json::from_str(&serde_json::to_string(&old.keep()).expect("JSON")).expect("what it was");
+        let kept: SavedState = serde_json::from_str(&serde_json::to_string(&old.keep()).expect("JSON")).expect("what it was");
         let monitors = old.monitors.iter().map(|monitor| monitor.facts.clone()).collect();
-        let mut new = desk::Desk::new(old.rice().clone(), monitors);
+        let mut new = desk::WindowManager::new(old.rice().clone(), monitors);
         for (id, panel) in old.panels() {
-            new.handle(desk::Event::Panel(*id, Some(panel.clone())));
+            new.handle(desk::WmEvent::Panel(*id, Some(panel.clone())));
         }
         let mut windows: Vec<(usize, WindowId)> = kept.windows.iter().map(|window| (window.nth, WindowId(window.id))).collect();
         windows.sort_unstable();
-        new.handle(desk::Event::Kept(Box::new(kept)));
+        new.handle(desk::WmEvent::RestoreStarted(Box::new(kept)));
         for (_, id) in windows {
-            new.handle(desk::Event::Appears(id, old.windows[&id].facts.clone()));
+            new.handle(desk::WmEvent::Mapped(id, old.windows[&id].facts.clone()));
         }
-        new.handle(desk::Event::Back);
+        new.handle(desk::WmEvent::RestoreFinished);
         assert_eq!(new.keep(), old.keep());
         assert!(new.windows.keys().eq(old.windows.keys()), "also in the order in which they came");
         assert_eq!(new.arrangement(), old.arrangement());
@@ -782,14 +797,14 @@ fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_
     it.act("float on");
     let outer = |it: &Pretended| it.desktop.desk().arrangement().placed[&WindowId(2)].outer;
     let before = outer(&it);
-    let steer = |it: &mut Pretended, id: u32, sizes: bool| it.tell(Event::Steer { window: WindowId(id), sizes });
+    let steer = |it: &mut Pretended, id: u32, sizes: bool| it.tell(DesktopEvent::Steer { window: WindowId(id), sizes });
     steer(&mut it, 2, false);
     let takes = |it: &Pretended| it.surface("steer").map(|surface| surface.takes);
-    assert_eq!(takes(&it), Some(Takes::Keyboard));
+    assert_eq!(takes(&it), Some(Interactivity::Keyboard));
     it.is_fresh();
     it.strike("Left");
     it.strike("Up");
-    assert_eq!(outer(&it), Area { x: before.x - 40, y: before.y - 40, ..before });
+    assert_eq!(outer(&it), PixelRect { x: before.x - 40, y: before.y - 40, ..before });
     // Keys without a meaning here do nothing.
     it.strike("q");
     it.strike("Shift+Left");
@@ -801,7 +816,7 @@ fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_
     it.strike("Down");
     it.strike("Up");
     it.strike("Return");
-    assert_eq!((outer(&it), takes(&it)), (Area { w: before.w + 40, ..before }, None));
+    assert_eq!((outer(&it), takes(&it)), (PixelRect { w: before.w + 40, ..before }, None));
     // A tile goes among the tiles, and back to where it stood, as large as it was.
     it.open(3, "tide");
     let tiles = |it: &Pretended| [1, 3].map(|id| it.desktop.desk().arrangement().placed[&WindowId(id)].area);
@@ -821,7 +836,7 @@ fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_
     // With another tile among them there is no going back, and nothing is lost.
     steer(&mut it, 1, false);
     it.strike("Right");
-    it.tell(Event::Desk(desk::Event::Goes(WindowId(3))));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(3))));
     it.strike("Escape");
     it.open(4, "tide");
     assert_eq!((it.desktop.desk().windows.len(), takes(&it)), (3, None));
@@ -832,10 +847,10 @@ fn a_window_that_its_program_lets_the_keyboard_steer_goes_where_the_arrows_lead_
     it.act("go one");
     assert_eq!(takes(&it), None);
     steer(&mut it, 2, false);
-    it.tell(Event::DragEnds);
+    it.tell(DesktopEvent::DragEnds);
     assert_eq!(takes(&it), None);
     steer(&mut it, 2, false);
-    it.tell(Event::Desk(desk::Event::Goes(WindowId(2))));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(2))));
     assert_eq!(takes(&it), None);
     steer(&mut it, 2, false);
     assert_eq!(takes(&it), None, "of a window that is gone");
@@ -851,10 +866,10 @@ fn the_middle_button_on_a_title_closes_what_it_is_of() {
     it.act("focus prev");
     let strip = it.surface("tabs").expect("a strip of titles").clone();
     let press = |it: &mut Pretended, button: u8| {
-        it.tell(Event::Button(Some(strip.id.clone()), button, strip.area.x + 20, strip.area.y + 5));
+        it.tell(DesktopEvent::Button(Some(strip.id.clone()), button, strip.area.x + 20, strip.area.y + 5));
         format!("{:?}", it.stage.others)
     };
-    assert_eq!(press(&mut it, 2), "[Desk(Close(WindowId(1)))]");
+    assert_eq!(press(&mut it, 2), "[Wm(Close(WindowId(1)))]");
     assert_eq!(it.desktop.desk().focused(), Some(WindowId(3)), "whoever is in front stays there");
     press(&mut it, 1);
     assert_eq!(it.desktop.desk().focused(), Some(WindowId(1)));

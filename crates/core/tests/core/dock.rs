@@ -2,9 +2,9 @@
 
 use std::rc::Rc;
 
-use jovrik_core::desk::{self, Action, Area, Level, WindowFacts, WindowId};
-use jovrik_core::desktop::{Effect, Event, Neighbour, Surface, Telling};
-use jovrik_core::launcher::{Deed, Entries, Entry};
+use jovrik_core::desk::{self, Action, PixelRect, StackingLayer, WindowFacts, WindowId};
+use jovrik_core::desktop::{DesktopEffect, DesktopEvent, ForeignToplevel, Notification, Surface};
+use jovrik_core::launcher::{EntryCommand, LauncherEntry, LauncherList};
 use jovrik_core::rice::{Icon, IconRef};
 
 use crate::pretended::Pretended;
@@ -15,15 +15,15 @@ const KEEP: &str = "keep = [\"log\", \"charts\", \"-\", \"mapper\", \"Leave\"]\n
 
 fn with(more: &str) -> Pretended {
     let mut it = Pretended::of(&format!("{RICE}{more}"));
-    let entry = |name: &str, id: &str, class: &str| Entry {
+    let entry = |name: &str, id: &str, class: &str| LauncherEntry {
         icon: IconRef::Drawn(Icon::Map),
         class: class.to_owned(),
         program: id.to_owned(),
-        more: vec![("New map".to_owned(), Deed::App(format!("{id}.desktop"), Some("new".to_owned())))],
-        ..Entry::new(format!("apps/{id}.desktop"), name, Deed::App(format!("{id}.desktop"), None))
+        more: vec![("New map".to_owned(), EntryCommand::App(format!("{id}.desktop"), Some("new".to_owned())))],
+        ..LauncherEntry::new(format!("apps/{id}.desktop"), name, EntryCommand::App(format!("{id}.desktop"), None))
     };
     let all = vec![entry("Creek map", "mapper", "CreekMap"), entry("Letters", "gullmail", "")];
-    it.tell(Event::Entries("apps".to_owned(), Rc::new(Entries::new(all))));
+    it.tell(DesktopEvent::Entries("apps".to_owned(), Rc::new(LauncherList::new(all))));
     it
 }
 
@@ -49,8 +49,8 @@ fn spot(it: &Pretended, nth: usize) -> (i32, i32) {
 
 fn press(it: &mut Pretended, nth: usize, button: u8) {
     let (id, (x, y)) = (dock(it).id.clone(), spot(it, nth));
-    it.tell(Event::Button(Some(id), button, x, y));
-    it.tell(Event::Released(button, x, y));
+    it.tell(DesktopEvent::Button(Some(id), button, x, y));
+    it.tell(DesktopEvent::Released(button, x, y));
 }
 
 fn names(it: &Pretended) -> Vec<String> {
@@ -80,7 +80,7 @@ fn what_is_kept_stands_in_its_order_and_what_runs_besides_behind_it() {
     window(&mut it, 3, "stranger");
     window(&mut it, 4, "stranger");
     assert_eq!(names(&it), ["log", "charts", "Creek map", "Leave", "Letters", "stranger"]);
-    it.tell(Event::Desk(desk::Event::Goes(WindowId(2))));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(2))));
     assert_eq!(names(&it), ["log", "charts", "Creek map", "Leave", "stranger"]);
     it.is_fresh();
     // Without a table there is none.
@@ -104,7 +104,7 @@ fn windows_keep_off_it_at_every_edge_unless_it_hides() {
     let (right, own) = work("edge = \"right\"\nmargin = 0\nalign = \"end\"\n");
     assert_eq!((right.w, own.x + own.w, own.y + own.h), (1000 - own.w, 1000, 800));
     let hidden = with(&format!("{KEEP}hide = \"always\"\n"));
-    assert_eq!(hidden.desktop.desk().work_area(0), Area::new(0, 0, 1000, 800));
+    assert_eq!(hidden.desktop.desk().work_area(0), PixelRect::new(0, 0, 1000, 800));
 }
 
 #[test]
@@ -113,7 +113,7 @@ fn a_press_starts_and_goes_through_windows_and_the_wheel_does_too() {
     press(&mut it, 0, 1);
     assert_eq!(it.started, ["loghouse"]);
     press(&mut it, 3, 1);
-    assert!(matches!(&it.stage.others[..], [Effect::Launch(id, None)] if id == "mapper.desktop"), "{:?}", it.stage.others);
+    assert!(matches!(&it.stage.others[..], [DesktopEffect::Launch(id, None)] if id == "mapper.desktop"), "{:?}", it.stage.others);
     for id in 1..=3 {
         window(&mut it, id, "loghouse");
     }
@@ -140,7 +140,7 @@ fn a_press_starts_and_goes_through_windows_and_the_wheel_does_too() {
 /// What was written into the rice.
 fn set(it: &Pretended) -> Vec<String> {
     let all = it.stage.others.iter().filter_map(|effect| match effect {
-        Effect::Desk(desk::Effect::Set(set)) => Some(format!("{} = {} {}", set.path, set.value, set.keep)),
+        DesktopEffect::Wm(desk::WmEffect::Set(set)) => Some(format!("{} = {} {}", set.path, set.value, set.keep)),
         _ => None,
     });
     all.collect()
@@ -150,12 +150,12 @@ fn set(it: &Pretended) -> Vec<String> {
 fn drag(it: &mut Pretended, nth: usize, to: Option<usize>) -> Vec<String> {
     let (id, (x, y)) = (dock(it).id.clone(), spot(it, nth));
     let (to_x, to_y) = to.map_or((x, y - 200), |to| spot(it, to));
-    it.tell(Event::Button(Some(id.clone()), 1, x, y));
+    it.tell(DesktopEvent::Button(Some(id.clone()), 1, x, y));
     for part in 1..=10 {
-        it.tell(Event::Pointed(Some(id.clone()), x + (to_x - x) * part / 10, y + (to_y - y) * part / 10));
+        it.tell(DesktopEvent::PointerMoved(Some(id.clone()), x + (to_x - x) * part / 10, y + (to_y - y) * part / 10));
     }
     let seen = names(it);
-    it.tell(Event::Released(1, to_x, to_y));
+    it.tell(DesktopEvent::Released(1, to_x, to_y));
     seen
 }
 
@@ -181,12 +181,12 @@ fn one_that_is_held_opens_its_menu_and_a_short_press_does_not() {
     let mut it = with(KEEP);
     window(&mut it, 1, "loghouse");
     let (id, (x, y)) = (dock(&it).id.clone(), spot(&it, 0));
-    it.tell(Event::Button(Some(id.clone()), 1, x, y));
+    it.tell(DesktopEvent::Button(Some(id.clone()), 1, x, y));
     it.wait(300);
     assert!(it.surface("menu").is_none());
     it.wait(200);
     assert!(it.surface("menu").is_some());
-    it.tell(Event::Released(1, x, y));
+    it.tell(DesktopEvent::Released(1, x, y));
     assert!(it.surface("menu").is_some() && it.started.is_empty(), "letting go chooses nothing");
     it.strike("Escape");
     assert_eq!(it.desktop.wakes(), None);
@@ -204,10 +204,10 @@ fn its_menu_holds_windows_actions_and_what_is_written_into_the_rice() {
     // A window, the entry's own action, another one, two moves, and out.
     let line = |it: &mut Pretended, menu: &Surface, nth: i32, of: i32| {
         let y = menu.area.y + 4 + (menu.area.h - 8) * (2 * nth + 1) / (2 * of);
-        it.tell(Event::Button(Some(menu.id.clone()), 1, menu.area.x + 20, y));
+        it.tell(DesktopEvent::Button(Some(menu.id.clone()), 1, menu.area.x + 20, y));
     };
     line(&mut it, &menu, 1, 6);
-    assert!(matches!(&it.stage.others[..], [Effect::Launch(_, Some(action))] if action == "new"), "{:?}", it.stage.others);
+    assert!(matches!(&it.stage.others[..], [DesktopEffect::Launch(_, Some(action))] if action == "new"), "{:?}", it.stage.others);
     press(&mut it, 3, 3);
     line(&mut it, &menu, 3, 6);
     assert_eq!(set(&it), ["dock.keep = [\"log\", \"charts\", \"mapper\", \"-\", \"Leave\"] true"], "further left");
@@ -222,20 +222,20 @@ fn its_menu_holds_windows_actions_and_what_is_written_into_the_rice() {
 #[test]
 fn beside_another_manager_its_windows_are_shown_and_asked_for() {
     let mut it = with(KEEP);
-    let other = |id: u32, app: &str, active: bool| Neighbour {
+    let other = |id: u32, app: &str, active: bool| ForeignToplevel {
         id: WindowId(id),
-        facts: WindowFacts { app: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() },
+        facts: WindowFacts { app_id: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() },
         active,
         urgent: false,
     };
-    it.tell(Event::Neighbours(vec![other(7, "loghouse", true), other(8, "stranger", false), other(9, "loghouse", false)]));
+    it.tell(DesktopEvent::Neighbours(vec![other(7, "loghouse", true), other(8, "stranger", false), other(9, "loghouse", false)]));
     assert_eq!(names(&it), ["log", "charts", "Creek map", "Leave", "stranger"]);
     let asked = |it: &Pretended| format!("{:?}", it.stage.others);
     press(&mut it, 5, 1);
     assert_eq!(asked(&it), "[Activate(WindowId(8))]");
     press(&mut it, 0, 1);
     assert_eq!(asked(&it), "[Activate(WindowId(8)), Activate(WindowId(9))]", "the next after the one that has the focus");
-    it.tell(Event::Neighbours(Vec::new()));
+    it.tell(DesktopEvent::Neighbours(Vec::new()));
     assert_eq!(names(&it).len(), 4);
     it.is_fresh();
 }
@@ -245,37 +245,37 @@ fn one_that_hides_comes_when_the_pointer_stays_at_its_edge_and_goes_after_a_whil
     let mut it = with(&format!("{KEEP}hide = \"always\"\nshow-after = \"200ms\"\nhide-after = \"300ms\"\n"));
     let edge = dock(&it);
     assert_eq!((edge.id.name.as_str(), edge.area.y + edge.area.h, edge.area.h), ("edge", 800, 2));
-    it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
+    it.tell(DesktopEvent::PointerMoved(Some(edge.id.clone()), 500, 799));
     it.wait(100);
     assert_eq!(dock(&it).id.name, "edge");
     it.wait(120);
     let out = dock(&it);
-    assert!(out.id.name.is_empty() && out.area.h > 30 && out.level == Level::Bars);
-    it.tell(Event::Pointed(Some(out.id.clone()), 500, 780));
+    assert!(out.id.name.is_empty() && out.area.h > 30 && out.level == StackingLayer::Bars);
+    it.tell(DesktopEvent::PointerMoved(Some(out.id.clone()), 500, 780));
     it.wait(2000);
     assert!(dock(&it).id.name.is_empty(), "it stays while the pointer is on it");
-    it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
+    it.tell(DesktopEvent::PointerMoved(Some(edge.id.clone()), 500, 799));
     it.wait(2000);
     assert!(dock(&it).id.name.is_empty(), "and at the edge");
-    it.tell(Event::Left);
+    it.tell(DesktopEvent::Left);
     it.wait(200);
     assert!(dock(&it).id.name.is_empty());
     it.wait(120);
     assert_eq!(dock(&it).id.name, "edge");
     assert_eq!(it.desktop.wakes(), None, "and nothing is left to wait for");
     // It stays as long as its menu is open, and goes after it.
-    it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
+    it.tell(DesktopEvent::PointerMoved(Some(edge.id.clone()), 500, 799));
     it.wait(220);
     press(&mut it, 0, 3);
-    it.tell(Event::Left);
+    it.tell(DesktopEvent::Left);
     it.wait(2000);
     assert!(dock(&it).id.name.is_empty() && it.shown.iter().any(|one| one.id.part == "menu"));
     it.strike("Escape");
     it.wait(320);
     assert!(dock(&it).id.name == "edge" && it.shown.iter().all(|one| one.id.part != "menu"));
     // Who only crosses the edge does not bring it.
-    it.tell(Event::Pointed(Some(edge.id.clone()), 500, 799));
-    it.tell(Event::Left);
+    it.tell(DesktopEvent::PointerMoved(Some(edge.id.clone()), 500, 799));
+    it.tell(DesktopEvent::Left);
     it.wait(1000);
     assert_eq!(dock(&it).id.name, "edge");
 }
@@ -286,7 +286,7 @@ fn one_that_gives_way_is_seen_while_nothing_lies_there() {
     assert!(dock(&it).id.name.is_empty());
     window(&mut it, 1, "chart");
     assert_eq!(dock(&it).id.name, "edge");
-    it.tell(Event::Desk(desk::Event::Goes(WindowId(1))));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(1))));
     assert!(dock(&it).id.name.is_empty());
     it.is_fresh();
 }
@@ -298,13 +298,13 @@ fn what_calls_and_what_was_told_is_seen_there() {
     window(&mut it, 2, "other");
     let drawn = |it: &Pretended| format!("{:?}", dock(it).content);
     let before = drawn(&it);
-    it.tell(Event::Desk(desk::Event::Calls(WindowId(1), true)));
+    it.tell(DesktopEvent::Wm(desk::WmEvent::UrgencyChanged(WindowId(1), true)));
     assert!(drawn(&it).contains("urgent: true") && !before.contains("urgent: true"));
-    it.tell(Event::Told(Box::new(Telling {
+    it.tell(DesktopEvent::NotificationReceived(Box::new(Notification {
         id: 7,
         app: "loghouse".to_owned(),
         title: "Slack".to_owned(),
-        ..Telling::default()
+        ..Notification::default()
     })));
     assert!(drawn(&it).contains("count: 1"));
     it.act("notices dismiss-all");
@@ -316,7 +316,7 @@ fn what_is_under_the_pointer_grows_and_says_its_name() {
     let mut it = with(&format!("{KEEP}size = 20\ngrown = 40\n"));
     let small = dock(&it).area;
     let (id, (x, y)) = (dock(&it).id.clone(), spot(&it, 1));
-    it.tell(Event::Pointed(Some(id), x, y));
+    it.tell(DesktopEvent::PointerMoved(Some(id), x, y));
     let large = dock(&it).area;
     assert!(large.h == small.h + 20 && large.w > small.w && large.y + large.h == small.y + small.h, "{small:?} {large:?}");
     it.wait(600);
@@ -332,5 +332,5 @@ fn a_dock_of_ten_thousand_things_shows_some() {
     let own: String = (0..10_000).map(|nth| format!("own{nth} = {{ do = \"quit\" }}\n")).collect();
     let mut it = Pretended::of(&format!("[dock]\nkeep = [{}]\n[dock.own]\n{own}", names.join(", ")));
     assert!(it.desktop.desk().rice().dock.keep.len() == 10_000 && dock(&it).area.w <= 1000);
-    it.tell(Event::Act(Action::parse("go next").expect("an action")));
+    it.tell(DesktopEvent::Act(Action::parse("go next").expect("an action")));
 }

@@ -3,9 +3,9 @@
 
 use std::rc::Rc;
 
-use jovrik_core::desk::{Area, MonitorFacts, WindowId};
-use jovrik_core::desktop::{Desktop, Event, Surface};
-use jovrik_core::scene::{Item, Rect, Scene, Turn};
+use jovrik_core::desk::{MonitorFacts, PixelRect, WindowId};
+use jovrik_core::desktop::{Desktop, DesktopEvent, Surface};
+use jovrik_core::scene::{Primitive, Rect, Scene, TextRotation};
 use jovrik_core::stage::Headless;
 use proptest::prelude::*;
 
@@ -18,14 +18,14 @@ fn desktop(size: (i32, i32), scale: i32, points: u32) -> Pretended {
     let part = format!("{RICE}[monitor.A]\nmatch = \"A\"\nscale = {scale:?}\n[type]\nsize = {points}\n");
     let rice = checked(&part);
     assert_eq!(rice.errors(), 0, "{:?}", crate::found(&rice));
-    let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, size.0, size.1))];
+    let monitors = vec![MonitorFacts::new("A", PixelRect::new(0, 0, size.0, size.1))];
     let mut it = Pretended {
         desktop: Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors),
         stage: Headless::default(),
         now: std::time::Duration::ZERO,
         others: Vec::new(),
     };
-    it.tell(Event::Tick);
+    it.tell(DesktopEvent::Tick);
     it
 }
 
@@ -40,7 +40,7 @@ const PARTS: [Brings; 12] = [
     ("launcher", |it| it.act("launcher")),
     ("sheet", |it| it.act("keys sheet")),
     ("notice", |it| {
-        it.tell(Event::Refused("parts/desk.toml:3:1: there is no setting egde in space; did you mean edge?".to_owned()))
+        it.tell(DesktopEvent::Refused("parts/desk.toml:3:1: there is no setting egde in space; did you mean edge?".to_owned()))
     }),
     ("menu", |it| {
         let at = it.module("word");
@@ -48,7 +48,7 @@ const PARTS: [Brings; 12] = [
     }),
     ("hint", |it| {
         let ((x, y), bar) = (it.module("word"), it.surface("bar").expect("a bar"));
-        it.tell(Event::Pointed(Some(bar.id.clone()), x, y));
+        it.tell(DesktopEvent::PointerMoved(Some(bar.id.clone()), x, y));
         it.wait(2000);
     }),
     ("tabs", |it| {
@@ -59,7 +59,7 @@ const PARTS: [Brings; 12] = [
     }),
     ("steer", |it| {
         it.open(1, "tide");
-        it.tell(Event::Steer { window: WindowId(1), sizes: false });
+        it.tell(DesktopEvent::Steer { window: WindowId(1), sizes: false });
     }),
     ("choose", |it| it.act("screenshot area")),
 ];
@@ -75,9 +75,9 @@ fn within(inner: Rect, outer: Rect) -> bool {
 }
 
 /// The rectangle of what is drawn, where that is one.
-fn rect_of(item: &Item) -> Option<Rect> {
+fn rect_of(item: &Primitive) -> Option<Rect> {
     match item {
-        Item::Fill { rect, .. } | Item::Border { rect, .. } | Item::Picture { rect, .. } => Some(*rect),
+        Primitive::Fill { rect, .. } | Primitive::Border { rect, .. } | Primitive::Picture { rect, .. } => Some(*rect),
         _ => None,
     }
 }
@@ -109,7 +109,7 @@ fn every_part_draws_inside_of_its_own_area() {
                         if let Some(rect) = rect_of(item).filter(|_| surface.id.part != "tabs") {
                             assert!(rect.w >= 0.0 && rect.h >= 0.0 && within(rect, area), "{at}: {rect:?} beyond {area:?}");
                         }
-                        if let Item::Text { x, y, text, turn: Turn::None, .. } = item {
+                        if let Primitive::Text { x, y, text, turn: TextRotation::None, .. } = item {
                             let dot = Rect::new(*x, *y, 0.0, 0.0);
                             assert!(within(dot, area), "{at}: {text:?} at {x}, {y} beyond {area:?}");
                         }
@@ -164,10 +164,10 @@ proptest! {
         let (it, surfaces) = brought(PARTS[nth], (1000, 800), 100, 11);
         for surface in surfaces {
             let area = surface.area;
-            let piece = Area::new(area.x + area.w * x / 10, area.y + area.h * y / 10, area.w * w / 10 + 1, area.h * h / 10 + 1);
+            let piece = PixelRect::new(area.x + area.w * x / 10, area.y + area.h * y / 10, area.w * w / 10 + 1, area.h * h / 10 + 1);
             let Some(piece) = piece.overlap(area) else { continue };
             let (whole, part) = (scene_of(&it, &surface, area.into()), scene_of(&it, &surface, piece.into()));
-            let reaches = |item: &&Item| rect_of(item).is_none_or(|rect| Area::from(rect).overlap(piece).is_some());
+            let reaches = |item: &&Primitive| rect_of(item).is_none_or(|rect| PixelRect::from(rect).overlap(piece).is_some());
             // Glows and lines reach further than their boxes: those of the whole that are told by a box are looked for.
             for item in whole.items.iter().filter(|item| rect_of(item).is_some()).filter(reaches) {
                 prop_assert!(part.items.contains(item), "{:?} lacks {item:?} in {piece}", surface.id);
@@ -187,7 +187,7 @@ proptest! {
                 PARTS[nth].1(&mut it);
             }
             it.is_fresh();
-            let screen = Area::new(0, 0, wide, high);
+            let screen = PixelRect::new(0, 0, wide, high);
             for surface in &it.stage.shown {
                 prop_assert_eq!(surface.area.overlap(screen), Some(surface.area), "{:?}", surface.id);
             }
@@ -205,14 +205,14 @@ fn bindings_for_which_a_sheet_has_no_room_are_counted() {
     let says = |many: usize, size: (i32, i32)| -> (Vec<String>, i32) {
         let lines: String = bound(many).iter().map(|chord| format!("\"{chord}\" = \"go two\"\n")).collect();
         let rice = checked(&format!("[workspaces]\norder = [\"one\", \"two\"]\n[keys.desk]\n{lines}"));
-        let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, size.0, size.1))];
+        let monitors = vec![MonitorFacts::new("A", PixelRect::new(0, 0, size.0, size.1))];
         let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors);
         let mut stage = Headless::default();
-        let mut tell = |event: Event| stage.tell(&mut desktop, event, std::time::Duration::ZERO);
-        tell(Event::Act(jovrik_core::desk::Action::parse("keys sheet").expect("an action")));
+        let mut tell = |event: DesktopEvent| stage.tell(&mut desktop, event, std::time::Duration::ZERO);
+        tell(DesktopEvent::Act(jovrik_core::desk::Action::parse("keys sheet").expect("an action")));
         let sheet = stage.shown.iter().find(|surface| surface.id.part == "sheet").cloned().expect("a sheet");
         let scene = sheet.content.scene(desktop.desk().rice(), sheet.area.into());
-        let text = |item: &Item| if let Item::Text { text, .. } = item { Some(text.clone()) } else { None };
+        let text = |item: &Primitive| if let Primitive::Text { text, .. } = item { Some(text.clone()) } else { None };
         (scene.items.iter().filter_map(text).collect(), sheet.area.h)
     };
     let left = |texts: &[String]| -> usize {

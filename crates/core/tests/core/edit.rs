@@ -1,4 +1,4 @@
-use jovrik_core::load::{Source, Tree, Value, apply_edits, insert, parse, remove, replace};
+use jovrik_core::load::{Source, TomlValue, Tree, apply_edits, insert, parse, remove, replace};
 use proptest::prelude::*;
 
 use crate::checked;
@@ -81,7 +81,7 @@ proptest! {
         let now = checked(&after);
         prop_assert_eq!(now.errors(), 0, "{}", after);
         let leaf = now.tree.get(paths[which]).and_then(Tree::leaf).expect("it is set");
-        prop_assert!(matches!(leaf.node.value, Value::Whole(set) if set == number % 9 + 1), "{}", after);
+        prop_assert!(matches!(leaf.node.value, TomlValue::Integer(set) if set == number % 9 + 1), "{}", after);
         prop_assert_eq!(now.tree.entries.values().map(Tree::leaves).sum::<usize>(), clean.tree.entries.values().map(Tree::leaves).sum::<usize>() + usize::from(clean.tree.get(paths[which]).is_none()));
         // Every comment and every other assignment is still there, in order.
         let kept: Vec<&str> = text.lines().filter(|line| line.starts_with('#')).collect();

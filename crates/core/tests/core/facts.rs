@@ -1,10 +1,10 @@
 //! What is known of a computer that is not here: its facts, and what modules show on it.
 
-use jovrik_core::check::Surroundings;
-use jovrik_core::desk::Area;
+use jovrik_core::check::HostInfo;
+use jovrik_core::desk::PixelRect;
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
-use jovrik_core::rice::BuiltIn;
+use jovrik_core::rice::BuiltInSource;
 
 use crate::checked;
 
@@ -29,7 +29,7 @@ fn shows(on: &Machine, module: &str, field: &str) -> Option<String> {
 #[test]
 fn every_field_of_every_source_that_asks_a_computer_has_a_value() {
     let plain = Machine::plain();
-    for source in BuiltIn::ALL.iter().copied().filter(|source| !source.of_desk()) {
+    for source in BuiltInSource::ALL.iter().copied().filter(|source| !source.of_desk()) {
         let module = format!("source = \"{}\"", source.word());
         for field in source.fields() {
             let shown = shows(&plain, &module, field);
@@ -83,9 +83,9 @@ fn facts_that_are_none_are_told_where_they_stand() {
 #[test]
 fn a_computer_is_known_by_its_file_and_asked_for_what_was_written_down() {
     let skiff = machine("");
-    assert_eq!((skiff.name().as_str(), skiff.host().as_deref()), ("skiff", Some("skiff")), "by the name of its file");
+    assert_eq!((skiff.name().as_str(), skiff.hostname().as_deref()), ("skiff", Some("skiff")), "by the name of its file");
     assert_eq!((skiff.cores(), skiff.batteries(), skiff.has_program("xterm"), skiff.has_font("Sans")), (None, None, None, None));
-    assert_eq!((skiff.variable("EDITOR"), Surroundings::monitors(&skiff).map(|all| all.len())), (None, None), "nobody looked");
+    assert_eq!((skiff.variable("EDITOR"), HostInfo::monitors(&skiff).map(|all| all.len())), (None, None), "nobody looked");
     let whole = machine(
         "host = \"quay\"\ncores = 8\nbatteries = 1\nfonts = [\"Estuary Sans\"]\nprograms = [\"xterm\"]\nenvironment = { EDITOR = \"reedit\" }\n\
         [monitor]\nDP-1 = \"1920x1080\"\nDP-2 = { size = \"1280x1024\", at = \"1920,56\", maker = \"Quay 12\" }\n",
@@ -96,10 +96,10 @@ fn a_computer_is_known_by_its_file_and_asked_for_what_was_written_down() {
     assert_eq!(whole.variable("EDITOR"), Some(Some("reedit".to_owned())));
     assert_eq!(whole.variable("PAGER"), Some(None), "it is known not to be set");
     let monitors = whole.monitors();
-    let areas: Vec<(String, Area, String)> =
+    let areas: Vec<(String, PixelRect, String)> =
         monitors.into_iter().map(|monitor| (monitor.name, monitor.area, monitor.maker)).collect();
-    let second = ("DP-2".to_owned(), Area::new(1920, 56, 1280, 1024), "Quay 12".to_owned());
-    assert_eq!(areas, [("DP-1".to_owned(), Area::new(0, 0, 1920, 1080), String::new()), second]);
+    let second = ("DP-2".to_owned(), PixelRect::new(1920, 56, 1280, 1024), "Quay 12".to_owned());
+    assert_eq!(areas, [("DP-1".to_owned(), PixelRect::new(0, 0, 1920, 1080), String::new()), second]);
     let plain = Machine::plain();
-    assert_eq!((plain.name().as_str(), plain.monitors().len(), plain.host()), ("a plain machine", 1, None));
+    assert_eq!((plain.name().as_str(), plain.monitors().len(), plain.hostname()), ("a plain machine", 1, None));
 }

@@ -1,9 +1,9 @@
 //! Whether bars and widgets fit the monitors of a computer, by how wide its texts are.
 
-use jovrik_core::check::{Checked, Files, Surroundings, check};
-use jovrik_core::desk::{Area, MonitorFacts};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
+use jovrik_core::desk::{MonitorFacts, PixelRect};
 use jovrik_core::load::Source;
-use jovrik_core::scene::Face;
+use jovrik_core::scene::TextStyle;
 
 use crate::{MANIFEST, found};
 
@@ -14,23 +14,24 @@ struct Sized {
     measures: bool,
 }
 
-impl Surroundings for Sized {
+impl HostInfo for Sized {
     fn monitors(&self) -> Option<Vec<MonitorFacts>> {
-        let one = |(nth, (w, h)): (usize, &(i32, i32))| MonitorFacts::new(format!("DP-{}", nth + 1), Area::new(0, 0, *w, *h));
+        let one =
+            |(nth, (w, h)): (usize, &(i32, i32))| MonitorFacts::new(format!("DP-{}", nth + 1), PixelRect::new(0, 0, *w, *h));
         Some(self.monitors.iter().enumerate().map(one).collect())
     }
-    fn width(&self, text: &str, face: &Face) -> Option<f32> {
+    fn width(&self, text: &str, face: &TextStyle) -> Option<f32> {
         self.measures.then_some(text.chars().count() as f32 * face.points * 0.6)
     }
 }
 
-fn on(monitors: &[(i32, i32)], part: &str) -> Checked {
+fn on(monitors: &[(i32, i32)], part: &str) -> CheckedRice {
     let mut files = Files { manifest: Some(Source::new("rice.toml", MANIFEST)), ..Files::default() };
     files.add(Source::new("parts/a.toml", part));
     check(files, &[], &Sized { monitors: monitors.to_vec(), measures: true })
 }
 
-fn titles(checked: &Checked) -> Vec<(&str, &str)> {
+fn titles(checked: &CheckedRice) -> Vec<(&str, &str)> {
     checked.problems.iter().map(|problem| (problem.code, problem.title.as_str())).collect()
 }
 

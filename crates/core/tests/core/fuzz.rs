@@ -3,10 +3,10 @@
 use std::path::Path;
 
 use jovrik_core::bar::Pattern;
-use jovrik_core::check::{Files, Nowhere, check, reaching, seen};
-use jovrik_core::desk::{Action, Kept, shell_words};
+use jovrik_core::check::{Files, UnknownHost, check, reaching, seen};
+use jovrik_core::desk::{Action, SavedState, shell_words};
 use jovrik_core::desktop::{markup, plain};
-use jovrik_core::keys::Keys;
+use jovrik_core::keys::ChordSequence;
 use jovrik_core::limits::{cut, cut_bytes};
 use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
@@ -40,7 +40,7 @@ fn rice(folder: &str, bytes: &[u8]) {
     let text = String::from_utf8_lossy(bytes);
     let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")), ..Files::default() };
     files.add(Source::new(format!("{folder}/a.toml"), &*text));
-    let checked = check(files, &[], &Nowhere);
+    let checked = check(files, &[], &UnknownHost);
     // Every problem has a place in a file, and what reaches out can be said or not: both end.
     for problem in &checked.problems {
         problem.place(&checked.sources);
@@ -97,8 +97,8 @@ fn fuzz_chords_and_actions() {
     ]);
     tries("chords and actions", &corpus, 40_000, |bytes| {
         let text = String::from_utf8_lossy(bytes);
-        if let Ok(keys) = Keys::parse(&text, "Super") {
-            let again = Keys::parse(&keys.to_string(), "Super");
+        if let Ok(keys) = ChordSequence::parse(&text, "Super") {
+            let again = ChordSequence::parse(&keys.to_string(), "Super");
             assert!(again.is_ok_and(|again| again == keys), "{text:?} is written {keys}");
         }
         if let Ok(action) = Action::parse(&text) {
@@ -126,7 +126,7 @@ fn fuzz_kept_desks() {
         "{}",
     ]);
     tries("kept desks", &corpus, 4000, |bytes| {
-        if let (Some(kept), _) = Kept::read(bytes) {
+        if let (Some(kept), _) = SavedState::read(bytes) {
             ["r", "h", "m"].into_iter().for_each(|layout| crate::kept::lives_with(kept.clone(), layout));
         }
     });
@@ -147,7 +147,7 @@ fn a_monitor_lies_no_farther_away_than_any_does() {
         let codes = |folder: &str, text: String| {
             let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")), ..Files::default() };
             files.add(Source::new(format!("{folder}/a.toml"), text));
-            let checked = check(files, &[], &Nowhere);
+            let checked = check(files, &[], &UnknownHost);
             checked.problems.iter().any(|problem| problem.code == "setting/range" || problem.code == "setting/type")
         };
         let machine = format!("host = \"x\"\n[monitor]\nDP-1 = {{ size = \"1920x1080\", at = \"{at}\" }}\n");
@@ -186,10 +186,10 @@ fn whatever_is_nested_however_deep_ends_nothing() {
         for folder in ["parts", "overlays", "machines", "dialects"] {
             let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")), ..Files::default() };
             files.add(Source::new(format!("{folder}/a.toml"), text.as_str()));
-            let checked = check(files, &[], &Nowhere);
+            let checked = check(files, &[], &UnknownHost);
             assert!(!checked.problems.is_empty(), "{begin}");
         }
         let manifest = Source::new("rice.toml", text.as_str());
-        let _ = check(Files { manifest: Some(manifest), ..Files::default() }, &[], &Nowhere);
+        let _ = check(Files { manifest: Some(manifest), ..Files::default() }, &[], &UnknownHost);
     }
 }

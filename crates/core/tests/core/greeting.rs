@@ -1,12 +1,12 @@
 //! The greeting of a shell: drawings in characters, and facts beside them.
 
-use jovrik_core::greeting::{Art, Fact, NotArt, Piece, lay};
-use jovrik_core::rice::Greeting;
+use jovrik_core::greeting::{Art, ArtError, ColouredText, Fact, lay};
+use jovrik_core::rice::GreetingSettings;
 use proptest::prelude::*;
 
 use crate::{checked, found};
 
-fn set(more: &str) -> Greeting {
+fn set(more: &str) -> GreetingSettings {
     checked(&format!("[module.tide]\ntext = \"x\"\n[greeting]\nfacts = [\"tide\"]\n{more}")).rice.greeting.clone()
 }
 
@@ -18,8 +18,8 @@ fn fact(label: &str, text: &str) -> Fact {
     Fact { name: label.to_owned(), label: label.to_owned(), text: text.to_owned(), ..Fact::default() }
 }
 
-fn lines(set: &Greeting, facts: &[Fact], drawings: &[Art], room: usize) -> Vec<String> {
-    let text = |line: Vec<Piece>| line.into_iter().map(|piece| piece.text).collect::<String>();
+fn lines(set: &GreetingSettings, facts: &[Fact], drawings: &[Art], room: usize) -> Vec<String> {
+    let text = |line: Vec<ColouredText>| line.into_iter().map(|piece| piece.text).collect::<String>();
     lay(set, facts, drawings, room, &wide).into_iter().map(text).collect()
 }
 
@@ -39,8 +39,8 @@ fn a_drawing_changes_its_colour_where_it_says_so_and_keeps_it_until_then() {
     assert_eq!(art("a @ {b} @{ c").0[0][0].text, "a @ {b} @{ c", "what is no mark is shown");
     assert_eq!(art("a\u{1b}[31mb").0[0][0].text, "a[31mb", "and nothing that a terminal would obey");
     let none = Art::parse("fine\n @{teal}no");
-    assert_eq!(none, Err(NotArt::Role { line: 2, role: "teal".to_owned() }));
-    assert_eq!(Art::parse(&"x\n".repeat(61)), Err(NotArt::Long));
+    assert_eq!(none, Err(ArtError::Role { line: 2, role: "teal".to_owned() }));
+    assert_eq!(Art::parse(&"x\n".repeat(61)), Err(ArtError::Long));
 }
 
 #[test]

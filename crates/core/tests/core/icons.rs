@@ -1,22 +1,22 @@
 //! Icons that we draw: on their grid, each another one, at any size; and what stands in for those that are not ours.
 
-use jovrik_core::bar::Sign;
+use jovrik_core::bar::StyledIcon;
 use jovrik_core::rice::{Icon, IconRef, Rice};
-use jovrik_core::scene::{Item, Scene, Step, THEMED, draw_icon, icon_face, icon_path};
-use jovrik_core::style::{Kin, resolve};
+use jovrik_core::scene::{PathSegment, Primitive, Scene, THEMED, draw_icon, icon_face, icon_path};
+use jovrik_core::style::{StyledElement, resolve};
 
 use crate::{checked, found};
 
 /// Points along a path: its corners, and ten on each curve (cubic, by Bernstein's polynomials).
-fn points(path: &[Step]) -> Vec<(f32, f32)> {
+fn points(path: &[PathSegment]) -> Vec<(f32, f32)> {
     let (mut all, mut at) = (Vec::new(), (0.0, 0.0));
     for step in path {
         match *step {
-            Step::Move(x, y) | Step::Line(x, y) => {
+            PathSegment::Move(x, y) | PathSegment::Line(x, y) => {
                 at = (x, y);
                 all.push(at);
             }
-            Step::Curve(ax, ay, bx, by, x, y) => {
+            PathSegment::Curve(ax, ay, bx, by, x, y) => {
                 for nth in 0..=10 {
                     let (t, u) = (nth as f32 / 10.0, 1.0 - nth as f32 / 10.0);
                     let mix = |p: f32, a: f32, b: f32, q: f32| {
@@ -26,23 +26,23 @@ fn points(path: &[Step]) -> Vec<(f32, f32)> {
                 }
                 at = (x, y);
             }
-            Step::Close => {}
+            PathSegment::Close => {}
         }
     }
     all
 }
 
-fn sign(rice: &Rice, icon: IconRef, size: f32) -> Sign {
-    let style = resolve(rice, &[Kin { kind: "bar", name: "", states: &[] }]);
-    Sign { icon, size, width: size, style }
+fn sign(rice: &Rice, icon: IconRef, size: f32) -> StyledIcon {
+    let style = resolve(rice, &[StyledElement { kind: "bar", name: "", states: &[] }]);
+    StyledIcon { icon, size, width: size, style }
 }
 
 #[test]
 fn each_is_drawn_within_its_grid_and_is_another_one() {
-    let mut seen: Vec<(Icon, Vec<Step>)> = Vec::new();
+    let mut seen: Vec<(Icon, Vec<PathSegment>)> = Vec::new();
     for icon in Icon::ALL.iter().copied().filter(|icon| *icon != Icon::None) {
         let path = icon_path(icon);
-        assert!(matches!(path.first(), Some(Step::Move(..))), "{icon:?} begins somewhere");
+        assert!(matches!(path.first(), Some(PathSegment::Move(..))), "{icon:?} begins somewhere");
         // A stroke of 1.5 reaches three quarters beyond its line.
         for (x, y) in points(&path) {
             assert!((0.75..=15.25).contains(&x) && (0.75..=15.25).contains(&y), "{icon:?}: {x}, {y}");
@@ -80,7 +80,7 @@ fn at_any_size_it_lies_in_its_square() {
             let mut scene = Scene::default();
             draw_icon(&rice, &sign(&rice, IconRef::Drawn(*icon), size), 100.0, 50.0, &mut scene);
             for item in &scene.items {
-                let Item::Stroke { path, width, .. } = item else { panic!("{item:?}") };
+                let Primitive::Stroke { path, width, .. } = item else { panic!("{item:?}") };
                 assert!(*width > 0.0 && *width <= size / 4.0, "{icon:?} at {size}: {width}");
                 for (x, y) in points(path) {
                     let inside = (100.0..=100.0 + size).contains(&x) && (50.0..=50.0 + size).contains(&y);
@@ -99,12 +99,16 @@ fn pictures_characters_and_those_of_a_theme_are_drawn_as_what_they_are() {
         draw_icon(&rice, &sign(&rice, icon, 16.0), 10.0, 20.0, &mut scene);
         scene.items
     };
-    let [Item::Picture { rect, path, otherwise, .. }] = &drawn(IconRef::Picture("art/gull.png".to_owned()))[..] else { panic!() };
+    let [Primitive::Picture { rect, path, otherwise, .. }] = &drawn(IconRef::Picture("art/gull.png".to_owned()))[..] else {
+        panic!()
+    };
     assert_eq!((rect.x, rect.y, rect.w, rect.h, path.as_str(), otherwise.len()), (10.0, 20.0, 16.0, 16.0, "art/gull.png", 0));
-    let [Item::Picture { path, otherwise, .. }] = &drawn(IconRef::Themed("gull".to_owned(), Icon::Letter))[..] else { panic!() };
+    let [Primitive::Picture { path, otherwise, .. }] = &drawn(IconRef::Themed("gull".to_owned(), Icon::Letter))[..] else {
+        panic!()
+    };
     assert_eq!(*path, format!("{THEMED}gull"));
-    assert!(matches!(otherwise.as_slice(), [Item::Stroke { .. }]), "where the theme has none, ours is drawn");
-    let [Item::Text { text, face, y, .. }] = &drawn(IconRef::Character("☂".to_owned()))[..] else { panic!() };
+    assert!(matches!(otherwise.as_slice(), [Primitive::Stroke { .. }]), "where the theme has none, ours is drawn");
+    let [Primitive::Text { text, face, y, .. }] = &drawn(IconRef::Character("☂".to_owned()))[..] else { panic!() };
     assert_eq!((text.as_str(), face.family.as_str(), *y), ("☂", "Estuary Sans", 28.0), "in the middle of its square");
     assert_eq!(drawn(IconRef::App), [], "that of a window is found first");
     // A face of its own for characters is used where there is one.

@@ -1,7 +1,7 @@
 //! Elements of lists, and tables, put in and taken out of a person's file: the list is what was meant, the rest stays.
 
 use jovrik_core::load::{
-    FileId, Node, Source, Tree, Value, apply_edits, insert, insert_item, parse, remove_item, remove_table, replace,
+    FileId, Source, SpannedValue, TomlValue, Tree, apply_edits, insert, insert_item, parse, remove_item, remove_table, replace,
 };
 use proptest::prelude::*;
 
@@ -55,17 +55,17 @@ fn file(names: &[usize], style: Style) -> String {
 }
 
 /// The list of a file as it is read.
-fn list_of(text: &str) -> Node {
+fn list_of(text: &str) -> SpannedValue {
     let mut problems = Vec::new();
     let entries = parse(FileId(0), &Source::new("parts/a.toml", text), &mut problems);
     assert_eq!(problems, [], "{text}");
     let table = entries.into_iter().find(|(name, _)| name == "workspaces").expect("a table").1;
-    let Value::Table(entries) = table.value else { unreachable!("{text}") };
+    let TomlValue::Table(entries) = table.value else { unreachable!("{text}") };
     entries.into_iter().find(|(name, _)| name == "order").expect("a list").1
 }
 
-fn names_of(list: &Node) -> Vec<String> {
-    let Value::List(items) = &list.value else { unreachable!("{list:?}") };
+fn names_of(list: &SpannedValue) -> Vec<String> {
+    let TomlValue::Array(items) = &list.value else { unreachable!("{list:?}") };
     items.iter().map(|item| item.text().expect("a text").to_owned()).collect()
 }
 

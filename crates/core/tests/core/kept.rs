@@ -1,6 +1,6 @@
 //! What is kept over a new start stands where anybody can write it: whatever it says, the desk goes on.
 
-use jovrik_core::desk::{self, Area, Desk, Kept, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desk::{self, MonitorFacts, PixelRect, SavedState, WindowFacts, WindowId, WindowManager};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -10,20 +10,20 @@ const RICE: &str = "[workspaces]\norder = [\"a\", \"b\"]\nlayouts = [\"r\", \"h\
 [layout.r]\nkind = \"ribbon\"\n[layout.h]\nkind = \"halving\"\n[layout.m]\nkind = \"main\"\n";
 
 fn monitor() -> MonitorFacts {
-    MonitorFacts::new("DP-1", Area::new(0, 0, 1000, 800))
+    MonitorFacts::new("DP-1", PixelRect::new(0, 0, 1000, 800))
 }
 
 /// A desk that begins with what was kept, with windows, and everything that is done to layouts.
-pub fn lives_with(kept: Kept, layout: &str) {
-    let mut desk = Desk::new(checked(RICE).rice, vec![monitor()]);
-    desk.handle(desk::Event::Kept(Box::new(kept)));
+pub fn lives_with(kept: SavedState, layout: &str) {
+    let mut desk = WindowManager::new(checked(RICE).rice, vec![monitor()]);
+    desk.handle(desk::WmEvent::RestoreStarted(Box::new(kept)));
     for id in [3, 5, 9] {
-        desk.handle(desk::Event::Appears(WindowId(id), WindowFacts { app: "x".to_owned(), ..WindowFacts::default() }));
+        desk.handle(desk::WmEvent::Mapped(WindowId(id), WindowFacts { app_id: "x".to_owned(), ..WindowFacts::default() }));
     }
-    desk.handle(desk::Event::Back);
-    let act = |desk: &mut Desk, text: &str| {
+    desk.handle(desk::WmEvent::RestoreFinished);
+    let act = |desk: &mut WindowManager, text: &str| {
         let action = desk::Action::parse(text).expect("an action");
-        desk.handle(desk::Event::Act(action));
+        desk.handle(desk::WmEvent::ActionInvoked(action));
     };
     act(&mut desk, &format!("layout {layout}"));
     for deed in [
@@ -44,7 +44,7 @@ pub fn lives_with(kept: Kept, layout: &str) {
     ] {
         act(&mut desk, deed);
     }
-    desk.handle(desk::Event::Goes(WindowId(5)));
+    desk.handle(desk::WmEvent::Unmapped(WindowId(5)));
     assert_eq!(desk.windows.len(), 2);
 }
 
@@ -76,14 +76,14 @@ fn a_forged_memory_of_a_layout_is_left_out_and_told() {
         ("m", json!({ "Main": "nothing" })),
     ];
     for (layout, memory) in forged {
-        let (kept, told) = Kept::read(&with_memory(layout, &memory));
+        let (kept, told) = SavedState::read(&with_memory(layout, &memory));
         let kept = kept.expect("the rest holds");
         assert!(kept.workspaces["a"].memory.is_empty(), "{memory}");
         assert_eq!(told, [format!("layout {layout} of a that was kept: it does not fit together")]);
         lives_with(kept, layout);
     }
     let sound = json!({ "Ribbon": { "columns": [column(2, 500), column(1, 300)], "ids": [3, 5, 9], "view": 20 } });
-    let (kept, told) = Kept::read(&with_memory("r", &sound));
+    let (kept, told) = SavedState::read(&with_memory("r", &sound));
     assert_eq!((kept.expect("kept").workspaces["a"].memory.len(), told.len()), (1, 0));
 }
 
@@ -106,16 +106,16 @@ fn a_forged_place_number_or_name_is_left_out_and_told() {
         json!({ "id": 5 }),
     ] {
         let bytes = serde_json::to_vec(&json!({ "windows": [window(5, json!({})), window(3, bad.clone())] })).expect("JSON");
-        let (kept, told) = Kept::read(&bytes);
+        let (kept, told) = SavedState::read(&bytes);
         let kept = kept.expect("the rest holds");
         assert_eq!((kept.windows.len(), told.len()), (1, 1), "{bad}");
         lives_with(kept, "m");
     }
     for none in [&b""[..], b"{", b"7", b"\xff", &[b'['; 100_000]] {
-        let (kept, told) = Kept::read(none);
+        let (kept, told) = SavedState::read(none);
         assert!(kept.is_none() && told.len() == 1, "{told:?}");
     }
-    let (kept, told) = Kept::read(&vec![b' '; jovrik_core::limits::KEPT_DESK_BYTES + 1]);
+    let (kept, told) = SavedState::read(&vec![b' '; jovrik_core::limits::KEPT_DESK_BYTES + 1]);
     assert!(kept.is_none() && told == ["the desk that was kept: it has more than 4 MiB"]);
 }
 
@@ -149,7 +149,7 @@ proptest! {
         let place = json!({ "x": n(4), "y": n(5), "w": n(6), "h": n(7) });
         let window = json!({ "id": 3, "app": "x", "workspace": "a", "floating": n(8), "place": place, "lift": n(9) });
         let all = json!({ "workspaces": { "a": { "layout": name, "memory": { name: memory }, "focus": [n(10)] } }, "windows": [window] });
-        if let (Some(kept), _) = Kept::read(&serde_json::to_vec(&all).expect("JSON")) {
+        if let (Some(kept), _) = SavedState::read(&serde_json::to_vec(&all).expect("JSON")) {
             lives_with(kept, name);
         }
     }

@@ -1,33 +1,33 @@
 //! Who gets a press: readers, modes, prefixes, sequences; what fights; what a sheet shows.
 
 use insta::assert_snapshot;
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::desk::Action;
 use jovrik_core::keys::{
-    Asking, Chord, Heard, Keyboard, Keyboards, Keys, Layouts, Listener, Modifier, Names, Press, Reaction, Shown, Tracer, Why,
-    fights, label, layers, traps, ways_to,
+    BindingLabels, BindingMatcher, Chord, ChordSequence, ConsumeReason, KeyCombo, KeyboardLayout, KeyboardLayouts, MatchResult,
+    Modifier, Reaction, RuleNames, SheetFilter, TraceContext, Tracer, fights, label, layers, traps, ways_to,
 };
 
 use crate::{checked, found};
 
-fn us() -> &'static Keyboard {
-    Keyboard::us()
+fn us() -> &'static KeyboardLayout {
+    KeyboardLayout::us()
 }
 
-fn press(text: &str) -> Press {
-    let keys = Keys::parse(text, "Super").expect("a chord");
+fn press(text: &str) -> KeyCombo {
+    let keys = ChordSequence::parse(text, "Super").expect("a chord");
     us().presses(&keys.0[0])[0]
 }
 
-fn boards() -> Keyboards {
-    Keyboards::new(Vec::new(), false)
+fn boards() -> KeyboardLayouts {
+    KeyboardLayouts::new(Vec::new(), false)
 }
 
 /// What became of each press: the reader that got it, and what it did.
-fn trace(checked: &Checked, chords: &str, focus: Option<&str>, modes: &[&str]) -> Vec<String> {
-    let asking = Asking { focus: focus.map(str::to_owned), modes: modes.iter().map(|mode| (*mode).to_owned()).collect() };
+fn trace(checked: &CheckedRice, chords: &str, focus: Option<&str>, modes: &[&str]) -> Vec<String> {
+    let asking = TraceContext { focus: focus.map(str::to_owned), modes: modes.iter().map(|mode| (*mode).to_owned()).collect() };
     let mut tracer = Tracer::new(&checked.scopes, us(), &asking).expect("such modes are there");
-    let steps = tracer.follow(&Keys::parse(chords, "Super").expect("chords")).expect("keys make them");
+    let steps = tracer.follow(&ChordSequence::parse(chords, "Super").expect("chords")).expect("keys make them");
     let told = |(reader, reaction): (usize, Reaction)| {
         let who = &checked.scopes.readers[reader].name;
         match reaction {
@@ -100,7 +100,7 @@ fn a_press_goes_inwards_until_somebody_takes_it() {
     assert_eq!(of("comma", Some("terminal"), &["review"]), "editor: next remark");
     assert_eq!(of("Escape", Some("terminal"), &["editor:review"]), "editor: out of review");
     assert_eq!(
-        Tracer::new(&deep.scopes, us(), &Asking { focus: None, modes: vec!["nowhere".to_owned()] })
+        Tracer::new(&deep.scopes, us(), &TraceContext { focus: None, modes: vec!["nowhere".to_owned()] })
             .expect_err("no mode")
             .to_string(),
         "no scope has a mode nowhere"
@@ -159,25 +159,25 @@ fn keys_that_type_keys_that_lead_back_are_found_among_others() {
 #[test]
 fn the_end_of_a_press_and_held_keys() {
     let deep = checked(DEEP);
-    let (mut desk, cannot) = Listener::new(&deep.scopes, 0, us());
+    let (mut desk, cannot) = BindingMatcher::new(&deep.scopes, 0, us());
     assert_eq!(cannot, Vec::<usize>::new());
     let action = |at: usize| deep.scopes.action(at).cloned();
     let r = press("Lead+r");
-    assert_eq!(desk.press(r, false), Heard::Eaten(Why::Release));
+    assert_eq!(desk.press(r, false), MatchResult::Consumed(ConsumeReason::Release));
     assert!(desk.holds_keys());
     assert_eq!(desk.release(r.key).and_then(action), Some(Action::Kill));
     assert_eq!(desk.release(r.key), None, "once");
     let t = press("Lead+t");
-    assert!(matches!(desk.press(t, false), Heard::Act(_)));
-    assert_eq!(desk.press(t, true), Heard::Eaten(Why::Held));
+    assert!(matches!(desk.press(t, false), MatchResult::Act(_)));
+    assert_eq!(desk.press(t, true), MatchResult::Consumed(ConsumeReason::Held));
     let w = press("Lead+w");
-    assert!(matches!(desk.press(w, true), Heard::Act(_)), "others repeat");
-    assert_eq!(desk.press(press("q"), false), Heard::Passed);
+    assert!(matches!(desk.press(w, true), MatchResult::Act(_)), "others repeat");
+    assert_eq!(desk.press(press("q"), false), MatchResult::Passed);
     let g = press("Lead+g");
-    assert_eq!(desk.press(g, false), Heard::Wait);
-    assert_eq!(desk.press(g, true), Heard::Eaten(Why::Held), "a step that is held is that step, once");
+    assert_eq!(desk.press(g, false), MatchResult::Wait);
+    assert_eq!(desk.press(g, true), MatchResult::Consumed(ConsumeReason::Held), "a step that is held is that step, once");
     assert_eq!(desk.so_far, [g]);
-    assert!(matches!(desk.press(press("c"), false), Heard::Act(_)), "and the sequence goes on");
+    assert!(matches!(desk.press(press("c"), false), MatchResult::Act(_)), "and the sequence goes on");
     let grabs = desk.grabs();
     assert!(grabs.contains(&press("Lead+g")) && grabs.contains(&press("XF86AudioMute")) && !grabs.contains(&press("h")));
     desk.enter(Some("passing"));
@@ -206,10 +206,10 @@ fn every_way_to_something_and_whether_it_arrives() {
 fn fought(part: &str, layouts: &[&str]) -> Vec<String> {
     let checked = checked(part);
     let asked =
-        Layouts { layouts: layouts.iter().map(|name| ((*name).to_owned(), String::new())).collect(), ..Layouts::default() };
-    let (keyboards, missing) = Keyboards::built_in(&asked, true);
+        RuleNames { layouts: layouts.iter().map(|name| ((*name).to_owned(), String::new())).collect(), ..RuleNames::default() };
+    let (keyboards, missing) = KeyboardLayouts::built_in(&asked, true);
     assert_eq!(missing, vec![]);
-    let names = Names { scopes: &checked.scopes, keyboards: &keyboards, lead: Modifier::Super };
+    let names = BindingLabels { scopes: &checked.scopes, keyboards: &keyboards, lead: Modifier::Super };
     fights(&checked.scopes, &keyboards).iter().map(|fight| format!("{} {}", fight.kind.code(), names.title(fight))).collect()
 }
 
@@ -244,13 +244,13 @@ fn fights_across_scopes_modes_and_layouts_and_none_that_is_not_there() {
 
 #[test]
 fn a_symbol_is_the_press_that_makes_it_on_each_layout() {
-    let (keyboards, _) = Keyboards::built_in(
-        &Layouts { layouts: ["us", "fr", "de"].map(|name| (name.to_owned(), String::new())).into(), ..Layouts::default() },
+    let (keyboards, _) = KeyboardLayouts::built_in(
+        &RuleNames { layouts: ["us", "fr", "de"].map(|name| (name.to_owned(), String::new())).into(), ..RuleNames::default() },
         true,
     );
     let made = |text: &str| -> Vec<String> {
-        let chord = &Keys::parse(text, "Super").expect("a chord").0[0];
-        let one = |keyboard: &Keyboard| {
+        let chord = &ChordSequence::parse(text, "Super").expect("a chord").0[0];
+        let one = |keyboard: &KeyboardLayout| {
             let press = keyboard.presses(chord).first().copied();
             press.map_or("-".to_owned(), |press| {
                 format!(
@@ -269,37 +269,39 @@ fn a_symbol_is_the_press_that_makes_it_on_each_layout() {
     assert_eq!(made("odiaeresis")[0], "-");
     assert_eq!(made("<AD01>"), ["AD01 <AD01>", "AD01 <AD01>", "AD01 <AD01>"]);
     let back = keyboards.named("fr").expect("it is there");
-    assert_eq!(back.chord(Press { key: 10, ..Press { key: 0, modifiers: Default::default() } }).to_string(), "ampersand");
+    assert_eq!(back.chord(KeyCombo { key: 10, ..KeyCombo { key: 0, modifiers: Default::default() } }).to_string(), "ampersand");
     assert_eq!(back.beside(24, 1, 0).and_then(|key| back.letter(key)), Some('z'));
     assert_eq!((back.beside(24, -5, 0), back.beside(9, 1, 0)), (None, None));
 }
 
 #[test]
 fn unknown_layouts_are_named_and_an_empty_keyboard_is_the_built_in_one() {
-    let asked =
-        Layouts { layouts: vec![("xx".to_owned(), String::new()), ("fr".to_owned(), "bepo".to_owned())], ..Layouts::default() };
-    let (keyboards, missing) = Keyboards::built_in(&asked, false);
+    let asked = RuleNames {
+        layouts: vec![("xx".to_owned(), String::new()), ("fr".to_owned(), "bepo".to_owned())],
+        ..RuleNames::default()
+    };
+    let (keyboards, missing) = KeyboardLayouts::built_in(&asked, false);
     assert_eq!((keyboards.count(), keyboards.first().layout.as_str()), (1, "us"));
     assert_eq!(missing.iter().map(|one| (one.nth, one.variant)).collect::<Vec<_>>(), [(0, false), (1, true)]);
-    let empty = Keyboard::of("none", "pc105", Vec::new(), [0; Modifier::ALL.len()], 0);
-    assert_eq!(empty.presses(&Keys::parse("Lead+q", "Super").expect("a chord").0[0]), vec![]);
-    assert_eq!(empty.presses(&Keys::parse("q", "Super").expect("a chord").0[0]), vec![]);
+    let empty = KeyboardLayout::of("none", "pc105", Vec::new(), [0; Modifier::ALL.len()], 0);
+    assert_eq!(empty.presses(&ChordSequence::parse("Lead+q", "Super").expect("a chord").0[0]), vec![]);
+    assert_eq!(empty.presses(&ChordSequence::parse("q", "Super").expect("a chord").0[0]), vec![]);
     let deep = checked(DEEP);
-    let (_, cannot) = Listener::new(&deep.scopes, 0, &empty);
+    let (_, cannot) = BindingMatcher::new(&deep.scopes, 0, &empty);
     assert!(cannot.len() > 10, "no key makes anything");
 }
 
 #[test]
 fn letters_of_another_script_s_layout_are_those_of_the_first_one() {
-    let plain = |code: u32, name: &str, sym: &str| jovrik_core::keys::Cap {
+    let plain = |code: u32, name: &str, sym: &str| jovrik_core::keys::LayoutKey {
         code,
         name: name.to_owned(),
         levels: vec![(jovrik_core::keys::keysym(sym).expect("a keysym"), Default::default())],
     };
     let masks = Modifier::ALL.map(|modifier| if modifier == Modifier::Super { 64 } else { 0 });
-    let greek = Keyboard::of("gr", "pc105", vec![plain(24, "AD01", "Greek_alpha")], masks, 0);
-    let chord = &Keys::parse("Lead+q", "Super").expect("a chord").0[0];
-    let both = |latin| Keyboards::new(vec![us().clone().into(), greek.clone().into()], latin);
+    let greek = KeyboardLayout::of("gr", "pc105", vec![plain(24, "AD01", "Greek_alpha")], masks, 0);
+    let chord = &ChordSequence::parse("Lead+q", "Super").expect("a chord").0[0];
+    let both = |latin| KeyboardLayouts::new(vec![us().clone().into(), greek.clone().into()], latin);
     assert_eq!(both(true).nth(1).presses(chord).len(), 1);
     assert_eq!(both(false).nth(1).presses(chord).len(), 0);
 }
@@ -308,16 +310,16 @@ fn letters_of_another_script_s_layout_are_those_of_the_first_one() {
 fn a_sheet_has_a_layer_for_each_set_of_modifiers() {
     let deep = checked(DEEP);
     let keyboards = boards();
-    let names = Names { scopes: &deep.scopes, keyboards: &keyboards, lead: Modifier::Super };
-    let told = |shown: Shown<'_>| -> String {
-        let one = |layer: &jovrik_core::keys::Layer| {
+    let names = BindingLabels { scopes: &deep.scopes, keyboards: &keyboards, lead: Modifier::Super };
+    let told = |shown: SheetFilter<'_>| -> String {
+        let one = |layer: &jovrik_core::keys::ModifierLayer| {
             let keys: Vec<String> =
                 layer.entries.iter().map(|entry| format!("{} {}", label(us(), entry.key), entry.says)).collect();
             format!("{}: {}", layer.title, keys.join(", "))
         };
         layers(&names, us(), shown).iter().map(one).collect::<Vec<_>>().join("\n")
     };
-    assert_snapshot!(told(Shown::default()), @"
+    assert_snapshot!(told(SheetFilter::default()), @"
     no modifier: AudioMute reload
     Lead: W close, R kill, T layout next, P mode passing, S mode sizing, G focus next, G focus prev, L mode leaving
     Ctrl: S save, S send it,  prefix
@@ -327,5 +329,5 @@ fn a_sheet_has_a_layer_for_each_set_of_modifiers() {
     after Ctrl+space: G first pane, N new pane
     editor, review: Esc out of review, , next remark
     ");
-    assert_snapshot!(told(Shown { scope: Some(0), mode: Some("sizing"), known: false }), @"mode sizing: Esc mode leave, H main shrink");
+    assert_snapshot!(told(SheetFilter { scope: Some(0), mode: Some("sizing"), known: false }), @"mode sizing: Esc mode leave, H main shrink");
 }

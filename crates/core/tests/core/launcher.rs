@@ -4,11 +4,11 @@ use std::collections::HashMap;
 use std::rc::Rc;
 
 use jovrik_core::desk::{Action, WindowId};
-use jovrik_core::desktop::{Effect, Event};
-use jovrik_core::keys::{Compositions, Keyboard, Keyboards, Keys};
-use jovrik_core::launcher::{Deed, Entries, Entry, Finder};
-use jovrik_core::part::Offer;
-use jovrik_core::scene::{Item, Rect, default_apps};
+use jovrik_core::desktop::{DesktopEffect, DesktopEvent};
+use jovrik_core::keys::{ChordSequence, Compositions, KeyboardLayout, KeyboardLayouts};
+use jovrik_core::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList};
+use jovrik_core::part::ChoicePrompt;
+use jovrik_core::scene::{Primitive, Rect, default_apps};
 use kbvm::xkb::Context;
 use kbvm::xkb::diagnostic::{Diagnostic, DiagnosticKind};
 use proptest::prelude::*;
@@ -22,9 +22,9 @@ const RICE: &str = "[launcher]\nlists = [\"apps\", \"windows\", \"power\"]\nrows
 [keys.desk]\n\"Lead+d\" = \"launcher\"\n\"Lead+o\" = \"open log\"\n\"Lead+w\" = \"launcher windows\"\n\
 [keys.launcher]\n\"Ctrl+n\" = \"down\"\n\"Tab\" = \"none\"\n\"Ctrl+Tab\" = \"next-list\"\n";
 
-fn entries(names: &[&str]) -> Rc<Entries> {
-    let one = |name: &&str| Entry::new(format!("apps/{name}"), *name, Deed::App((*name).to_owned(), None));
-    Rc::new(Entries::new(names.iter().map(one).collect()))
+fn entries(names: &[&str]) -> Rc<LauncherList> {
+    let one = |name: &&str| LauncherEntry::new(format!("apps/{name}"), *name, EntryCommand::App((*name).to_owned(), None));
+    Rc::new(LauncherList::new(names.iter().map(one).collect()))
 }
 
 /// What is found, the best first.
@@ -62,11 +62,11 @@ fn letters_are_found_in_their_order_without_case_or_accents_and_whole_words_come
 #[test]
 fn what_is_used_more_comes_first_and_other_words_are_found_after_names() {
     let all = vec![
-        Entry { words: "mail letters".to_owned(), ..Entry::new("a", "Gullmail", Deed::Line(0)) },
-        Entry::new("b", "Letterhead", Deed::Line(1)),
-        Entry::new("c", "Lettering", Deed::Line(2)),
+        LauncherEntry { words: "mail letters".to_owned(), ..LauncherEntry::new("a", "Gullmail", EntryCommand::Line(0)) },
+        LauncherEntry::new("b", "Letterhead", EntryCommand::Line(1)),
+        LauncherEntry::new("c", "Lettering", EntryCommand::Line(2)),
     ];
-    let entries = Rc::new(Entries::new(all));
+    let entries = Rc::new(LauncherList::new(all));
     let order = |uses: &[(&str, f32)], typed: &str| {
         let uses = uses.iter().map(|(id, used)| ((*id).to_owned(), *used)).collect();
         let mut finder = Finder::new(entries.clone(), &uses);
@@ -117,13 +117,13 @@ impl Pretended {
         let scene = surface.content.scene(self.desktop.desk().rice(), Rect::default());
         let accent = self.desktop.desk().rice().palette.current.accent;
         let boxes = scene.items.iter().filter_map(|item| match item {
-            Item::Fill { rect, fill, .. } if *fill == accent.into() && rect.w > 100.0 => Some(*rect),
+            Primitive::Fill { rect, fill, .. } if *fill == accent.into() && rect.w > 100.0 => Some(*rect),
             _ => None,
         });
         let boxes: Vec<Rect> = boxes.collect();
         let mut texts: Vec<(i32, i32, String)> = Vec::new();
         for item in &scene.items {
-            if let Item::Text { x, y, text, .. } = item {
+            if let Primitive::Text { x, y, text, .. } = item {
                 texts.push((y.round() as i32, x.round() as i32, text.clone()));
             }
         }
@@ -154,7 +154,7 @@ fn open() -> Pretended {
     let mut it = Pretended::of(RICE);
     it.open(1, "chart");
     it.open(2, "log");
-    it.tell(Event::Entries("apps".to_owned(), Rc::new(default_apps())));
+    it.tell(DesktopEvent::Entries("apps".to_owned(), Rc::new(default_apps())));
     it.strike("Lead+d");
     it
 }
@@ -195,11 +195,11 @@ fn it_waits_for_a_list_keeps_what_was_typed_and_is_told_when_that_changes() {
     assert_eq!(it.others(), "[List(\"apps\")]");
     it.types("ma");
     assert!(it.rows().iter().any(|row| row.starts_with("reading")), "{:?}", it.rows());
-    it.tell(Event::Entries("apps".to_owned(), entries(&["Marsh", "Log"])));
+    it.tell(DesktopEvent::Entries("apps".to_owned(), entries(&["Marsh", "Log"])));
     assert!(it.rows().contains(&"> Marsh".to_owned()), "{:?}", it.rows());
-    it.tell(Event::Entries("apps".to_owned(), entries(&["Log", "Map", "Marsh"])));
+    it.tell(DesktopEvent::Entries("apps".to_owned(), entries(&["Log", "Map", "Marsh"])));
     assert!(it.rows().contains(&"> Map".to_owned()), "{:?}", it.rows());
-    it.tell(Event::Entries("commands".to_owned(), entries(&["make"])));
+    it.tell(DesktopEvent::Entries("commands".to_owned(), entries(&["make"])));
     assert!(it.rows().contains(&"> Map".to_owned()), "another list is not shown");
     it.act("launcher");
     assert!(it.surface("launcher").is_none(), "told again it closes");
@@ -245,16 +245,16 @@ fn the_pointer_picks_chooses_and_leaves_and_keys_that_are_not_its_own_go_on() {
     let mut it = open();
     let surface = it.surface("launcher").expect("it is open");
     let (x, y) = (surface.area.x + 60, surface.area.y + 52 + 4 + 36 + 18);
-    it.tell(Event::Pointed(Some(surface.id.clone()), x + 1, y));
+    it.tell(DesktopEvent::PointerMoved(Some(surface.id.clone()), x + 1, y));
     assert!(it.rows().contains(&"> Creek map".to_owned()), "it lay there when it opened: {:?}", it.rows());
-    it.tell(Event::Pointed(Some(surface.id.clone()), x, y));
+    it.tell(DesktopEvent::PointerMoved(Some(surface.id.clone()), x, y));
     assert!(it.rows().contains(&"> Foghorn: signals again".to_owned()), "{:?}", it.rows());
-    it.tell(Event::Button(Some(surface.id.clone()), 5, x, y));
+    it.tell(DesktopEvent::Button(Some(surface.id.clone()), 5, x, y));
     assert!(it.rows().contains(&"> Gauge log".to_owned()), "{:?}", it.rows());
-    it.tell(Event::Button(Some(surface.id.clone()), 1, x, y));
+    it.tell(DesktopEvent::Button(Some(surface.id.clone()), 1, x, y));
     assert!(it.others().contains("Launch(\"foghorn\""), "{}", it.others());
     it.act("launcher");
-    it.tell(Event::Button(None, 1, 5, 700));
+    it.tell(DesktopEvent::Button(None, 1, 5, 700));
     assert!(it.surface("launcher").is_none(), "a press beside it");
     it.act("launcher");
     it.strike("Lead+o");
@@ -270,9 +270,9 @@ fn what_is_pasted_is_one_line_without_what_controls_anything() {
     let mut it = open();
     it.strike("Ctrl+v");
     assert_eq!(it.others(), "[Paste { selected: false }]");
-    it.tell(Event::Pasted("ga\u{7}u\nge".to_owned()));
+    it.tell(DesktopEvent::Pasted("ga\u{7}u\nge".to_owned()));
     assert!(it.rows().contains(&"gau".to_owned()), "{:?}", it.rows());
-    it.tell(Event::Pasted("é".repeat(10_000)));
+    it.tell(DesktopEvent::Pasted("é".repeat(10_000)));
     it.strike("Ctrl+BackSpace");
     it.strike("x");
     it.strike("BackSpace");
@@ -285,7 +285,7 @@ fn what_is_pasted_is_one_line_without_what_controls_anything() {
 fn lines_that_are_offered_are_answered_once_whatever_happens() {
     let offer = |id, several| {
         let lines = ["ebb", "noon", "slack"].map(str::to_owned).to_vec();
-        Event::Offered(Box::new(Offer { id, prompt: "which".to_owned(), lines, several }))
+        DesktopEvent::PromptOpened(Box::new(ChoicePrompt { id, prompt: "which".to_owned(), lines, several }))
     };
     let mut it = open();
     it.tell(offer(1, false));
@@ -301,18 +301,19 @@ fn lines_that_are_offered_are_answered_once_whatever_happens() {
     it.strike("Escape");
     it.tell(offer(4, false));
     it.tell(offer(5, false));
-    it.tell(Event::Unoffered(4));
-    it.tell(Event::Unoffered(5));
+    it.tell(DesktopEvent::Unoffered(4));
+    it.tell(DesktopEvent::Unoffered(5));
     assert!(it.surface("launcher").is_none(), "whoever offered them is gone");
     it.tell(offer(6, false));
     let rice = checked(&format!("{RICE}[space]\nbetween = 3\n"));
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
     assert!(it.rows().contains(&"> ebb".to_owned()), "it waits on");
     it.strike("Escape");
-    let taken: Vec<&Effect> = it.stage.others.iter().filter(|effect| matches!(effect, Effect::Taken(..))).collect();
+    let taken: Vec<&DesktopEffect> =
+        it.stage.others.iter().filter(|effect| matches!(effect, DesktopEffect::AnswerPrompt(..))).collect();
     assert_eq!(
         format!("{taken:?}"),
-        "[Taken(1, Some([1])), Taken(2, Some([0, 2])), Taken(3, None), Taken(4, None), Taken(6, None)]"
+        "[AnswerPrompt(1, Some([1])), AnswerPrompt(2, Some([0, 2])), AnswerPrompt(3, None), AnswerPrompt(4, None), AnswerPrompt(6, None)]"
     );
 }
 
@@ -347,8 +348,8 @@ fn actions_of_the_launcher_are_written_as_they_are_read() {
 }
 
 /// A keyboard with dead keys.
-fn dead_keys() -> Keyboards {
-    Keyboards::new(vec![Keyboard::built_in("de", "pc105").expect("it is built in")], false)
+fn dead_keys() -> KeyboardLayouts {
+    KeyboardLayouts::new(vec![KeyboardLayout::built_in("de", "pc105").expect("it is built in")], false)
 }
 
 fn table(text: &str) -> Compositions {
@@ -366,13 +367,13 @@ const TABLE: &str = "<dead_acute> <e> : \"é\" eacute\n<dead_acute> <space> : \"
 #[test]
 fn dead_keys_type_what_they_make_with_the_next_and_nobody_is_asked_before_one_is_pressed() {
     let mut it = open();
-    it.tell(Event::Keyboards(dead_keys(), 0));
+    it.tell(DesktopEvent::Keyboards(dead_keys(), 0));
     let press = |it: &mut Pretended, keys: &[&str]| {
         for key in keys {
-            let chord = &Keys::parse(key, "Super").expect("a chord").0[0];
+            let chord = &ChordSequence::parse(key, "Super").expect("a chord").0[0];
             let press = it.desktop.hands().keyboard().presses(chord)[0];
-            it.tell(Event::Down(press));
-            it.tell(Event::Up(press.key));
+            it.tell(DesktopEvent::KeyPressed(press));
+            it.tell(DesktopEvent::KeyReleased(press.key));
         }
     };
     let typed = |it: &Pretended| it.rows().first().cloned().unwrap_or_default();
@@ -380,7 +381,7 @@ fn dead_keys_type_what_they_make_with_the_next_and_nobody_is_asked_before_one_is
     assert_eq!((typed(&it).as_str(), it.others().as_str()), ("a", "[]"));
     press(&mut it, &["dead_acute"]);
     assert_eq!(it.others(), "[Compositions]");
-    it.tell(Event::Compositions(Some(table(TABLE))));
+    it.tell(DesktopEvent::Compositions(Some(table(TABLE))));
     press(&mut it, &["e"]);
     assert_eq!(typed(&it), "aé");
     press(&mut it, &["dead_acute", "space", "dead_acute", "o"]);
@@ -402,14 +403,14 @@ fn dead_keys_type_what_they_make_with_the_next_and_nobody_is_asked_before_one_is
 #[test]
 fn without_a_table_dead_keys_type_nothing_and_others_go_on() {
     let mut it = open();
-    it.tell(Event::Keyboards(dead_keys(), 0));
-    let chord = &Keys::parse("dead_acute", "Super").expect("a chord").0[0];
+    it.tell(DesktopEvent::Keyboards(dead_keys(), 0));
+    let chord = &ChordSequence::parse("dead_acute", "Super").expect("a chord").0[0];
     let dead = it.desktop.hands().keyboard().presses(chord)[0];
-    it.tell(Event::Down(dead));
-    it.tell(Event::Compositions(None));
+    it.tell(DesktopEvent::KeyPressed(dead));
+    it.tell(DesktopEvent::Compositions(None));
     it.types("ga");
     assert!(it.rows().contains(&"ga".to_owned()), "{:?}", it.rows());
-    it.tell(Event::Down(dead));
+    it.tell(DesktopEvent::KeyPressed(dead));
     it.types("u");
     assert!(it.rows().contains(&"gau".to_owned()), "{:?}", it.rows());
 }
@@ -472,7 +473,7 @@ fn windows_are_listed_the_one_before_first_and_brought_back_from_out_of_sight() 
     it.types("mail");
     it.strike("Return");
     let desk = it.desktop.desk();
-    assert_eq!((desk.focused(), desk.windows[&WindowId(3)].tucked), (Some(WindowId(3)), false));
+    assert_eq!((desk.focused(), desk.windows[&WindowId(3)].minimized), (Some(WindowId(3)), false));
     it.act("go two");
     it.act("launcher windows");
     it.types("chart");
@@ -488,12 +489,12 @@ fn it_stays_open_with_what_was_typed_over_a_reload_of_something_else() {
     let before = drawn(&it).expect("it is open");
     let reload = |it: &mut Pretended, text: &str| {
         let checked = checked(text);
-        it.tell(Event::Settings(checked.rice.clone(), checked.scopes.clone()));
+        it.tell(DesktopEvent::Settings(checked.rice.clone(), checked.scopes.clone()));
     };
     reload(&mut it, &format!("{RICE}[space]\nbetween = 3\n"));
     assert_eq!(drawn(&it), Some(before));
     it.strike("Return");
-    assert!(it.stage.others.iter().any(|effect| matches!(effect, Effect::Launch(id, None) if id == "loghouse")));
+    assert!(it.stage.others.iter().any(|effect| matches!(effect, DesktopEffect::Launch(id, None) if id == "loghouse")));
     // A list that is gone closes it.
     it.strike("Lead+w");
     assert!(drawn(&it).is_some());
@@ -509,7 +510,7 @@ fn lists_change_while_the_launcher_is_open() {
     assert!(it.rows().iter().any(|row| row.ends_with("chart")));
     it.open(2, "dredger");
     assert!(it.rows().iter().any(|row| row.ends_with("dredger")), "{:?}", it.rows());
-    it.tell(Event::Desk(jovrik_core::desk::Event::Goes(WindowId(1))));
+    it.tell(DesktopEvent::Wm(jovrik_core::desk::WmEvent::Unmapped(WindowId(1))));
     assert!(!it.rows().iter().any(|row| row.ends_with("chart")), "{:?}", it.rows());
     it.is_fresh();
 }

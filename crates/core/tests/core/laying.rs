@@ -2,8 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use jovrik_core::check::{Checked, Files, check};
-use jovrik_core::load::{Layer, Source, Sources};
+use jovrik_core::check::{CheckedRice, Files, check};
+use jovrik_core::load::{ConfigLayer, Source, Sources};
 use jovrik_core::machine::Machine;
 use proptest::prelude::*;
 
@@ -91,13 +91,13 @@ fn written(says: &Says) -> String {
 /// What holds of each setting: its layer and value, and what it won over, the latest first.
 #[derive(Debug, Default)]
 struct Told {
-    chains: BTreeMap<usize, Vec<(Layer, Said)>>,
+    chains: BTreeMap<usize, Vec<(ConfigLayer, Said)>>,
     /// How often two files of one layer differ.
     twice: usize,
 }
 
 impl Told {
-    fn lay(&mut self, layer: Layer, says: &Says) {
+    fn lay(&mut self, layer: ConfigLayer, says: &Says) {
         for (setting, (said, _)) in says {
             let chain = self.chains.entry(*setting).or_default();
             let below = chain.first().map(|(_, said)| said.clone());
@@ -122,15 +122,15 @@ impl Told {
 
     fn of(all: &All) -> Told {
         let mut told = Told::default();
-        all.parts.iter().for_each(|says| told.lay(Layer::Parts, says));
+        all.parts.iter().for_each(|says| told.lay(ConfigLayer::Parts, says));
         let mut overlays: Vec<&Over> = all.overlays.iter().filter(|over| over.holds).collect();
         // Those of one order go by their names, which they have in order.
         overlays.sort_by_key(|over| over.order);
         for (nth, over) in overlays.into_iter().enumerate() {
             over.drops.iter().for_each(|setting| drop(told.chains.remove(setting)));
-            told.lay(Layer::Overlay(nth as u16), &over.says);
+            told.lay(ConfigLayer::Overlay(nth as u16), &over.says);
         }
-        told.lay(Layer::With, &all.with);
+        told.lay(ConfigLayer::With, &all.with);
         told
     }
 
@@ -150,7 +150,7 @@ impl Told {
     }
 }
 
-fn laid(all: &All) -> Checked {
+fn laid(all: &All) -> CheckedRice {
     let mut files = Files { manifest: Some(Source::new("rice.toml", MANIFEST)), ..Files::default() };
     let modules: String = MODULES.iter().map(|name| format!("[module.{name}]\ntext = \"{name}\"\n")).collect();
     files.add(Source::new("parts/z.toml", modules + "[bar.top]\nthick = 30\n"));
@@ -218,11 +218,11 @@ proptest! {
             let (table, key) = place(setting);
             let steps: Vec<&str> = table.split('.').chain([key]).collect();
             let leaf = checked.tree.get(&steps).and_then(|tree| tree.leaf());
-            let chain: Vec<(Layer, String)> = leaf.into_iter().flat_map(|leaf| {
+            let chain: Vec<(ConfigLayer, String)> = leaf.into_iter().flat_map(|leaf| {
                 let own = (leaf.layer, leaf.node.to_toml());
                 std::iter::once(own).chain(leaf.over.iter().map(|(layer, node)| (*layer, node.to_toml())))
             }).collect();
-            let wanted: Vec<(Layer, String)> = told.chains.get(&setting).into_iter().flatten()
+            let wanted: Vec<(ConfigLayer, String)> = told.chains.get(&setting).into_iter().flatten()
                 .map(|(layer, said)| (*layer, said.toml())).collect();
             prop_assert_eq!(chain, wanted, "{:?}", place(setting));
         }

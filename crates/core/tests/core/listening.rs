@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::fmt::Write as _;
 
 use jovrik_core::desk::Action;
-use jovrik_core::desktop::Event;
-use jovrik_core::keys::{Heard, Keyboard, Keys, Listener, Press, Why};
+use jovrik_core::desktop::DesktopEvent;
+use jovrik_core::keys::{BindingMatcher, ChordSequence, ConsumeReason, KeyCombo, KeyboardLayout, MatchResult};
 use proptest::prelude::*;
 
 use crate::checked;
@@ -87,7 +87,7 @@ struct Told<'b> {
 enum Became {
     Act(usize),
     Wait,
-    Eaten(Why),
+    Eaten(ConsumeReason),
     Passed,
 }
 
@@ -103,9 +103,9 @@ impl Told<'_> {
             Some((number, (true, _))) => {
                 let last = *self.so_far.last().expect("one was pressed");
                 self.down.insert(CHORDS[last].1, number);
-                Some(if begins { Became::Wait } else { Became::Eaten(Why::Release) })
+                Some(if begins { Became::Wait } else { Became::Eaten(ConsumeReason::Release) })
             }
-            Some((_, (false, false))) if again => Some(Became::Eaten(Why::Held)),
+            Some((_, (false, false))) if again => Some(Became::Eaten(ConsumeReason::Held)),
             Some((number, (false, _))) => Some(Became::Act(number)),
             None => begins.then_some(Became::Wait),
         }
@@ -114,7 +114,7 @@ impl Told<'_> {
     fn press(&mut self, chord: usize, again: bool) -> Became {
         let waited = !self.so_far.is_empty();
         if again && self.so_far.last().is_some_and(|last| CHORDS[*last].1 == CHORDS[chord].1) {
-            return Became::Eaten(Why::Held);
+            return Became::Eaten(ConsumeReason::Held);
         }
         self.so_far.push(chord);
         if !waited {
@@ -123,7 +123,7 @@ impl Told<'_> {
         let goes_on = self.bound.table(self.within).keys().any(|chords| chords.starts_with(&self.so_far));
         if waited && !goes_on {
             self.so_far.clear();
-            return Became::Eaten(Why::EndsSequence);
+            return Became::Eaten(ConsumeReason::EndsSequence);
         }
         let mut became = self.means(again);
         if became.is_none() && !waited && self.mode.is_some() && chord == MEDIA {
@@ -135,10 +135,10 @@ impl Told<'_> {
         }
         became.unwrap_or_else(|| match self.mode.map(|mode| OTHERS[self.bound.modes[mode].1]) {
             None | Some("pass") => Became::Passed,
-            Some("eat") => Became::Eaten(Why::Mode),
+            Some("eat") => Became::Eaten(ConsumeReason::Mode),
             Some(_) => {
                 self.mode = None;
-                Became::Eaten(Why::LeavesMode)
+                Became::Eaten(ConsumeReason::LeavesMode)
             }
         })
     }
@@ -176,10 +176,10 @@ proptest! {
     fn what_is_bound_is_heard_and_nothing_else(bound in bound(), steps in steps()) {
         let text = bound.toml();
         let rice = checked(&text);
-        let us = Keyboard::us();
-        let presses: Vec<Press> =
-            CHORDS.iter().map(|(chord, _)| us.presses(&Keys::parse(chord, "Super").expect("a chord").0[0])[0]).collect();
-        let (mut desk, cannot) = Listener::new(&rice.scopes, 0, us);
+        let us = KeyboardLayout::us();
+        let presses: Vec<KeyCombo> =
+            CHORDS.iter().map(|(chord, _)| us.presses(&ChordSequence::parse(chord, "Super").expect("a chord").0[0])[0]).collect();
+        let (mut desk, cannot) = BindingMatcher::new(&rice.scopes, 0, us);
         prop_assert_eq!(cannot, Vec::<usize>::new());
         let mut told = Told { bound: &bound, mode: None, so_far: Vec::new(), within: None, down: BTreeMap::new() };
         let number = |at: usize| match rice.scopes.action(at) {
@@ -195,10 +195,10 @@ proptest! {
                 Step::Press(chord) | Step::Again(chord) => {
                     let again = matches!(step, Step::Again(_));
                     let became = match desk.press(presses[chord], again) {
-                        Heard::Act(at) => Became::Act(number(at)),
-                        Heard::Wait => Became::Wait,
-                        Heard::Eaten(why) => Became::Eaten(why),
-                        Heard::Passed => Became::Passed,
+                        MatchResult::Act(at) => Became::Act(number(at)),
+                        MatchResult::Wait => Became::Wait,
+                        MatchResult::Consumed(why) => Became::Eaten(why),
+                        MatchResult::Passed => Became::Passed,
                     };
                     prop_assert_eq!(became, told.press(chord, again), "step {}: {:?} in\n{}", nth, step, text);
                 }
@@ -218,7 +218,7 @@ proptest! {
             }
             let wanted = told.mode.map(|mode| format!("m{mode}"));
             prop_assert_eq!(&desk.mode, &wanted, "after step {} in\n{}", nth, text);
-            let so_far: Vec<Press> = told.so_far.iter().map(|chord| presses[*chord]).collect();
+            let so_far: Vec<KeyCombo> = told.so_far.iter().map(|chord| presses[*chord]).collect();
             prop_assert_eq!(&desk.so_far, &so_far, "after step {} in\n{}", nth, text);
             prop_assert_eq!(desk.holds_keys(), !told.down.is_empty());
             // What can be pressed first is asked of the server, and no more than that.
@@ -235,13 +235,13 @@ proptest! {
     #[test]
     fn another_layout_takes_over_where_the_first_was(bound in bound(), steps in steps()) {
         let rice = checked(&bound.toml());
-        let us = Keyboard::us();
-        let press = |chord: usize| us.presses(&Keys::parse(CHORDS[chord].0, "Super").expect("a chord").0[0])[0];
-        let (mut stays, _) = Listener::new(&rice.scopes, 0, us);
-        let (mut changes, _) = Listener::new(&rice.scopes, 0, us);
+        let us = KeyboardLayout::us();
+        let press = |chord: usize| us.presses(&ChordSequence::parse(CHORDS[chord].0, "Super").expect("a chord").0[0])[0];
+        let (mut stays, _) = BindingMatcher::new(&rice.scopes, 0, us);
+        let (mut changes, _) = BindingMatcher::new(&rice.scopes, 0, us);
         for step in steps {
             // The same keyboard again: nobody notices.
-            changes = Listener::new(&rice.scopes, 0, us).0.like(&changes);
+            changes = BindingMatcher::new(&rice.scopes, 0, us).0.like(&changes);
             match step {
                 Step::Press(chord) => prop_assert_eq!(stays.press(press(chord), false), changes.press(press(chord), false)),
                 Step::Again(chord) => prop_assert_eq!(stays.press(press(chord), true), changes.press(press(chord), true)),
@@ -267,10 +267,10 @@ fn what_was_pressed_under_other_bindings_does_nothing_when_it_comes_up() {
     it.down("Lead+r");
     // Another binding has its number now.
     let rice = checked(&format!("{own}\"Lead+w\" = \"go three\"\n{last}"));
-    it.tell(Event::Settings(rice.rice.clone(), rice.scopes.clone()));
-    it.tell(Event::Up(press("Lead+r").key));
+    it.tell(DesktopEvent::Settings(rice.rice.clone(), rice.scopes.clone()));
+    it.tell(DesktopEvent::KeyReleased(press("Lead+r").key));
     assert_eq!(it.workspace(), "one");
     it.down("Lead+r");
-    it.tell(Event::Up(press("Lead+r").key));
+    it.tell(DesktopEvent::KeyReleased(press("Lead+r").key));
     assert_eq!(it.workspace(), "two", "pressed again, it is what it is now");
 }

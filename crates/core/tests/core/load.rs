@@ -1,5 +1,5 @@
 use insta::assert_debug_snapshot;
-use jovrik_core::check::{Files, Nowhere, check};
+use jovrik_core::check::{Files, UnknownHost, check};
 use jovrik_core::load::Source;
 use jovrik_core::problem::{Problem, Severity};
 use jovrik_core::rice::{Colour, Length};
@@ -162,7 +162,7 @@ fn a_newer_format_is_the_only_thing_that_is_said() {
         parts: vec![Source::new("parts/a.toml", "new = [")],
         ..Files::default()
     };
-    let checked = check(files, &[], &Nowhere);
+    let checked = check(files, &[], &UnknownHost);
     assert_eq!(found(&checked), ["file/newer-format rice.toml:3:10"]);
 }
 

@@ -52,28 +52,28 @@ mod template;
 mod topics;
 mod widgets;
 
-use jovrik_core::check::{Checked, Files, Nowhere, check};
+use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
 use jovrik_core::load::Source;
 
 const MANIFEST: &str = "[rice]\nname = \"test\"\n";
 
 /// Checks a rice of one part.
-fn checked(part: &str) -> Checked {
+fn checked(part: &str) -> CheckedRice {
     checked_parts(&[("parts/a.toml", part)])
 }
 
 /// Checks a rice of several parts.
-fn checked_parts(parts: &[(&str, &str)]) -> Checked {
+fn checked_parts(parts: &[(&str, &str)]) -> CheckedRice {
     let files = Files {
         manifest: Some(Source::new("rice.toml", MANIFEST)),
         parts: parts.iter().map(|(name, text)| Source::new(*name, *text)).collect(),
         ..Files::default()
     };
-    check(files, &[], &Nowhere)
+    check(files, &[], &UnknownHost)
 }
 
 /// The codes and main places of all problems: `setting/unknown a.toml:2:1`.
-fn found(checked: &Checked) -> Vec<String> {
+fn found(checked: &CheckedRice) -> Vec<String> {
     let line = |problem: &jovrik_core::problem::Problem| match problem.marks.first() {
         Some(mark) => {
             let file = checked.sources.get(mark.span.file).expect("a file that was read");

@@ -3,22 +3,22 @@
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::desk::Level;
-use jovrik_core::desktop::{Event, Gone, Lasts, Surface, Telling, markup};
+use jovrik_core::desk::StackingLayer;
+use jovrik_core::desktop::{CloseReason, DesktopEvent, ExpireTimeout, Notification, Surface, markup};
 use jovrik_core::rice::{Icon, IconRef, Urgency};
-use jovrik_core::scene::{Item, Rect};
+use jovrik_core::scene::{Primitive, Rect};
 
 use crate::pretended::{Pretended, RICE};
 
-pub fn telling(id: u32, urgency: Urgency) -> Telling {
+pub fn telling(id: u32, urgency: Urgency) -> Notification {
     let title = format!("gauge {id}");
     // Each is told by another program, so that none is folded into another.
-    Telling { id, app: format!("gauge{id}"), title, body: "The water falls.".to_owned(), urgency, ..Telling::default() }
+    Notification { id, app: format!("gauge{id}"), title, body: "The water falls.".to_owned(), urgency, ..Notification::default() }
 }
 
 impl Pretended {
-    fn says(&mut self, telling: Telling) {
-        self.tell(Event::Told(Box::new(telling)));
+    fn says(&mut self, telling: Notification) {
+        self.tell(DesktopEvent::NotificationReceived(Box::new(telling)));
     }
 
     /// The numbers of what programs told and is seen, from the corner.
@@ -38,13 +38,13 @@ impl Pretended {
     fn presses(&mut self, id: u32, button: u8, x: i32, y: i32) {
         let surface = self.notice(id);
         let at = (surface.area.x + x, surface.area.y + y);
-        self.tell(Event::Button(Some(surface.id.clone()), button, at.0, at.1));
+        self.tell(DesktopEvent::Button(Some(surface.id.clone()), button, at.0, at.1));
     }
 
     /// What stands on one.
     fn texts(&self, id: u32) -> Vec<String> {
         let scene = self.notice(id).content.scene(self.desktop.desk().rice(), Rect::default());
-        let text = |item: &Item| if let Item::Text { text, .. } = item { Some(text.clone()) } else { None };
+        let text = |item: &Primitive| if let Primitive::Text { text, .. } = item { Some(text.clone()) } else { None };
         scene.items.iter().filter_map(text).collect()
     }
 }
@@ -59,21 +59,21 @@ fn what_programs_tell_stays_as_its_urgency_says_and_they_hear_why_it_went() {
     it.wait(3_900);
     assert_eq!(it.notices(), ["3", "2"]);
     it.wait(200);
-    assert_eq!(it.untold, [(2, Gone::Expired)]);
+    assert_eq!(it.untold, [(2, CloseReason::Expired)]);
     assert_eq!(it.notices(), ["3", "1"], "now it has its time");
     it.wait(1_100);
     assert_eq!((it.notices(), it.untold.len()), (vec!["3".to_owned()], 2));
     it.wait(600_000);
     assert_eq!(it.notices(), ["3"], "what is urgent stays");
     // Told otherwise it is the same one; taken back it goes.
-    it.says(Telling { lasts: Lasts::For(Duration::from_millis(500)), ..telling(3, Urgency::Urgent) });
+    it.says(Notification { lasts: ExpireTimeout::For(Duration::from_millis(500)), ..telling(3, Urgency::Urgent) });
     it.wait(600);
-    assert_eq!(it.untold.last(), Some(&(3, Gone::Expired)));
-    it.says(Telling { lasts: Lasts::Ever, ..telling(4, Urgency::Low) });
-    it.tell(Event::Untold(4));
-    assert_eq!((it.untold.last(), it.notices()), (Some(&(4, Gone::Closed)), Vec::new()));
+    assert_eq!(it.untold.last(), Some(&(3, CloseReason::Expired)));
+    it.says(Notification { lasts: ExpireTimeout::Ever, ..telling(4, Urgency::Low) });
+    it.tell(DesktopEvent::NotificationWithdrawn(4));
+    assert_eq!((it.untold.last(), it.notices()), (Some(&(4, CloseReason::Closed)), Vec::new()));
     let before = it.untold.len();
-    it.tell(Event::Untold(99));
+    it.tell(DesktopEvent::NotificationWithdrawn(99));
     assert_eq!(it.untold.len(), before, "what is not there goes without a word");
     assert_eq!(it.desktop.tellings().map(|told| told.id).collect::<Vec<_>>(), [4, 3, 2, 1], "all are remembered");
 }
@@ -83,32 +83,32 @@ fn something_is_done_about_a_notice_by_a_press_and_it_waits_under_the_pointer() 
     let mut it = Pretended::of(RICE);
     let actions = [("default", "Open"), ("chart", "Open the chart"), ("later", "Later")];
     let actions = actions.map(|(key, label)| (key.to_owned(), label.to_owned())).to_vec();
-    it.says(Telling { actions: actions.clone(), ..telling(1, Urgency::Normal) });
+    it.says(Notification { actions: actions.clone(), ..telling(1, Urgency::Normal) });
     let area = it.notice(1).area;
     // Under the pointer it does not go, and has all its time after that.
     let id = it.notice(1).id.clone();
-    it.tell(Event::Pointed(Some(id), area.x + 5, area.y + 5));
+    it.tell(DesktopEvent::PointerMoved(Some(id), area.x + 5, area.y + 5));
     it.wait(60_000);
     assert_eq!(it.notices(), ["1"]);
-    it.tell(Event::Pointed(None, 5, 700));
+    it.tell(DesktopEvent::PointerMoved(None, 5, 700));
     it.wait(5_000);
     assert_eq!(it.notices(), ["1"]);
     // The first label, at the lower edge; beside it the notice itself.
     it.presses(1, 1, 24, area.h - 16);
-    assert_eq!((it.chosen.clone(), it.untold.clone()), (vec![(1, "chart".to_owned())], vec![(1, Gone::Dismissed)]));
-    it.says(Telling { actions: actions.clone(), resident: true, ..telling(2, Urgency::Normal) });
+    assert_eq!((it.chosen.clone(), it.untold.clone()), (vec![(1, "chart".to_owned())], vec![(1, CloseReason::Dismissed)]));
+    it.says(Notification { actions: actions.clone(), resident: true, ..telling(2, Urgency::Normal) });
     it.presses(2, 1, 24, 14);
     assert_eq!(it.chosen.last(), Some(&(2, "default".to_owned())));
     assert_eq!(it.notices(), ["2"], "a resident one stays");
     // What went under the pointer holds nothing up.
     let id = it.notice(2).id.clone();
-    it.tell(Event::Pointed(Some(id), area.x + 5, area.y + 5));
+    it.tell(DesktopEvent::PointerMoved(Some(id), area.x + 5, area.y + 5));
     it.says(telling(20, Urgency::Low));
-    it.tell(Event::Untold(20));
+    it.tell(DesktopEvent::NotificationWithdrawn(20));
     it.says(telling(21, Urgency::Low));
     it.wait(3_100);
     assert_eq!(it.notices(), ["2"]);
-    it.says(Telling { actions: actions.clone(), resident: true, ..telling(2, Urgency::Normal) });
+    it.says(Notification { actions: actions.clone(), resident: true, ..telling(2, Urgency::Normal) });
     it.presses(2, 3, 24, 14);
     assert_eq!((it.notices().len(), it.chosen.len()), (0, 2), "another button takes it away");
     // By actions.
@@ -139,7 +139,7 @@ fn notices_begin_at_their_corner_and_lie_over_full_windows_as_is_wanted() {
         assert_eq!((first.area.x < 400, first.area.y < 300), (left, top), "{corner}");
         let gap =
             if top { second.area.y - (first.area.y + first.area.h) } else { first.area.y - (second.area.y + second.area.h) };
-        assert_eq!((gap, first.area.w, first.level), (6, 300, Level::Bars));
+        assert_eq!((gap, first.area.w, first.level), (6, 300, StackingLayer::Bars));
     }
 }
 
@@ -150,8 +150,11 @@ fn rules_keep_change_and_prolong_what_programs_tell() {
          [notices.rule.water]\nwords = \"re:(?i)low water\"\nshown-as = \"urgent\"\n\
          [notices.rule.long]\napp = \"tidechart\"\nlast = \"60s\"\n"
     ));
-    let told =
-        |id, app: &str, title: &str, urgency| Telling { app: app.to_owned(), title: title.to_owned(), ..telling(id, urgency) };
+    let told = |id, app: &str, title: &str, urgency| Notification {
+        app: app.to_owned(),
+        title: title.to_owned(),
+        ..telling(id, urgency)
+    };
     it.says(told(1, "gullmail", "a letter", Urgency::Low));
     it.says(told(2, "gullmail", "a letter", Urgency::Normal));
     it.says(told(3, "loghouse", "Low Water at nine", Urgency::Low));
@@ -168,12 +171,12 @@ fn rules_keep_change_and_prolong_what_programs_tell() {
 #[test]
 fn those_of_one_program_are_folded_into_one_but_urgent_ones_and_values() {
     let mut it = Pretended::of(&format!("{RICE}[notices]\nsort = \"urgent-first\"\nlast = {{ normal = \"never\" }}\n"));
-    let of = |id, app: &str, urgency| Telling { app: app.to_owned(), ..telling(id, urgency) };
+    let of = |id, app: &str, urgency| Notification { app: app.to_owned(), ..telling(id, urgency) };
     for id in 1..4 {
         it.says(of(id, "gullmail", Urgency::Normal));
     }
     it.says(of(4, "gullmail", Urgency::Urgent));
-    it.says(Telling { value: Some(10), ..of(5, "gullmail", Urgency::Normal) });
+    it.says(Notification { value: Some(10), ..of(5, "gullmail", Urgency::Normal) });
     it.says(of(6, "loghouse", Urgency::Normal));
     assert_eq!(it.notices(), ["4", "6", "5", "3"]);
     assert!(it.texts(3).contains(&"and 2 more".to_owned()), "{:?}", it.texts(3));
@@ -196,9 +199,9 @@ fn a_pause_ends_by_time_and_a_quiet_window_lets_urgent_ones_through() {
     ));
     let module = |it: &Pretended| {
         let bars = it.shown.iter().filter(|surface| surface.id.name == "low");
-        bars.filter_map(|bar| bar.content::<jovrik_core::bar::Strip>().cloned()).find_map(|strip| {
+        bars.filter_map(|bar| bar.content::<jovrik_core::bar::BarLayout>().cloned()).find_map(|strip| {
             strip.modules.iter().find(|shown| shown.name == "told").map(|shown| match &shown.what {
-                jovrik_core::bar::What::Text { text, .. } => text.clone(),
+                jovrik_core::bar::ModuleContent::Text { text, .. } => text.clone(),
                 other => format!("{other:?}"),
             })
         })
@@ -241,14 +244,14 @@ fn what_a_body_says_is_set_as_it_says_and_a_link_is_opened_by_the_program_for_th
         "bring the <b>boat</b> to <a href=\"https://station.example/4\">gate 4</a>, not <a href=\"file:///etc/passwd\">there</a>";
     let pieces = markup(body);
     let picture = Some(IconRef::Drawn(Icon::Tide));
-    it.says(Telling { pieces, picture, ..telling(1, Urgency::Normal) });
+    it.says(Notification { pieces, picture, ..telling(1, Urgency::Normal) });
     let surface = it.notice(1);
     let scene = surface.content.scene(it.desktop.desk().rice(), Rect::default());
     let texts: Vec<(String, bool, bool, Rect)> = scene
         .items
         .iter()
         .filter_map(|item| match item {
-            Item::Text { x, y, text, face, .. } => {
+            Primitive::Text { x, y, text, face, .. } => {
                 let at = Rect::new(x - surface.area.x as f32, y - surface.area.y as f32, 0.0, 0.0);
                 Some((text.clone(), face.bold, face.underline, at))
             }

@@ -1,7 +1,7 @@
 //! The outline of a file: every header, key, value and comment of what was written, whatever is in its texts; of anything at all,
 //! bytes that are there.
 
-use jovrik_core::load::{FileId, Node, Outline, Source, Value, apply_edits, parse, remove, replace};
+use jovrik_core::load::{FileId, Outline, Source, SpannedValue, TomlValue, apply_edits, parse, remove, replace};
 use proptest::prelude::*;
 
 /// What a value is written as, and the entries in it, each with its keys below that of the value.
@@ -179,17 +179,17 @@ fn file(blocks: &[Block]) -> Wanted {
 }
 
 /// All values of a tree, with their paths.
-fn leaves(path: &[String], entries: &[(String, Node)], all: &mut Vec<(Vec<String>, Node)>) {
+fn leaves(path: &[String], entries: &[(String, SpannedValue)], all: &mut Vec<(Vec<String>, SpannedValue)>) {
     for (name, node) in entries {
         let own = [path, std::slice::from_ref(name)].concat();
         match &node.value {
-            Value::Table(inner) => leaves(&own, inner, all),
+            TomlValue::Table(inner) => leaves(&own, inner, all),
             _ => all.push((own, node.clone())),
         }
     }
 }
 
-fn values(text: &str) -> Vec<(Vec<String>, Node)> {
+fn values(text: &str) -> Vec<(Vec<String>, SpannedValue)> {
     let (mut problems, mut all) = (Vec::new(), Vec::new());
     leaves(&[], &parse(FileId(0), &Source::new("parts/a.toml", text), &mut problems), &mut all);
     assert_eq!(problems, Vec::new(), "{text}");
@@ -197,7 +197,7 @@ fn values(text: &str) -> Vec<(Vec<String>, Node)> {
 }
 
 /// What values say, without their places.
-fn said(all: &[(Vec<String>, Node)], but: &[String]) -> Vec<(Vec<String>, String)> {
+fn said(all: &[(Vec<String>, SpannedValue)], but: &[String]) -> Vec<(Vec<String>, String)> {
     all.iter().filter(|(path, _)| path != but).map(|(path, node)| (path.clone(), node.to_toml())).collect()
 }
 

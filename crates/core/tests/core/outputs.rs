@@ -1,5 +1,5 @@
-use jovrik_core::desk::{Area, Desk, Lit, MonitorFacts, Output, OutputMode, Plan, edid, plan};
-use jovrik_core::rice::Rotate;
+use jovrik_core::desk::{DisplayConfig, MonitorFacts, Output, OutputConfig, OutputMode, PixelRect, WindowManager, edid, plan};
+use jovrik_core::rice::OutputRotation;
 use proptest::prelude::*;
 
 use crate::checked;
@@ -10,13 +10,13 @@ fn mode(id: u32, w: i32, h: i32, rate: f64) -> OutputMode {
 
 fn output(name: &str, x: Option<i32>) -> Output {
     let modes = vec![mode(1, 1920, 1080, 60.0), mode(2, 1920, 1080, 144.0), mode(3, 1280, 800, 60.0)];
-    let lit = x.map(|x| Lit { mode: modes[0], at: (x, 0), rotate: Rotate::Upright });
+    let lit = x.map(|x| OutputConfig { mode: modes[0], at: (x, 0), rotate: OutputRotation::Upright });
     Output { name: name.to_owned(), maker: format!("STA Tideview {name}7"), modes, lit, primary: x == Some(0) }
 }
 
 /// A plan in words: `A 1920x1080@60+0+0*`; the main one is marked.
-fn told(plan: &Plan) -> String {
-    let one = |(name, lit): &(String, Option<Lit>)| {
+fn told(plan: &DisplayConfig) -> String {
+    let one = |(name, lit): &(String, Option<OutputConfig>)| {
         let main = if plan.primary.as_ref() == Some(name) { "*" } else { "" };
         match lit {
             None => format!("{name} dark"),
@@ -88,7 +88,7 @@ proptest! {
             rice.push_str(&format!("[monitor.r{nth}]\nmatch = \"O{of}\"\n{line}\n"));
         }
         if let Some(plan) = plan(&checked(&rice).rice, &outputs) {
-            let all: Vec<Lit> = plan.outputs.iter().filter_map(|(_, lit)| *lit).collect();
+            let all: Vec<OutputConfig> = plan.outputs.iter().filter_map(|(_, lit)| *lit).collect();
             prop_assert!(!all.is_empty());
             prop_assert_eq!(all.iter().map(|lit| lit.at.0).min(), Some(0));
             prop_assert_eq!(all.iter().map(|lit| lit.at.1).min(), Some(0));
@@ -126,10 +126,11 @@ fn a_monitor_says_who_made_it_and_is_known_by_that() {
     let by = |pattern: &str| planned(&format!("[monitor.wide]\nmatch = \"{pattern}\"\nmode = \"1280x800\"\n"), &two);
     assert_eq!(by("*Tideview B7*"), "A 1920x1080@60+0+0* | B 1280x800@60+1920+0");
     assert_eq!(by("1920,0"), by("STA * B7"));
-    let facts = MonitorFacts { maker: "STA Tideview 27".to_owned(), ..MonitorFacts::new("DP-1", Area::new(0, 0, 1000, 800)) };
+    let facts =
+        MonitorFacts { maker: "STA Tideview 27".to_owned(), ..MonitorFacts::new("DP-1", PixelRect::new(0, 0, 1000, 800)) };
     let rice =
         checked("[monitor.wide]\nmatch = \"STA *\"\nscale = 2\n[bar.low]\nmonitor = \"*27\"\n[bar.none]\nmonitor = \"DP-2\"\n")
             .rice;
-    let desk = Desk::new(rice, vec![facts]);
+    let desk = WindowManager::new(rice, vec![facts]);
     assert_eq!((desk.scale(0), desk.bars_seen().into_iter().collect::<Vec<_>>()), (2.0, vec!["low".to_owned()]));
 }

@@ -1,10 +1,10 @@
 //! Overlays, the computers they hold on, and the chain they leave behind.
 
-use jovrik_core::check::{Checked, Files, Nowhere, Surroundings, check};
-use jovrik_core::load::{Layer, Source, Sources};
+use jovrik_core::check::{CheckedRice, Files, HostInfo, UnknownHost, check};
+use jovrik_core::load::{ConfigLayer, Source, Sources};
 use jovrik_core::machine::Machine;
-use jovrik_core::rice::catalogue::OneValue;
-use jovrik_core::rice::{Verdict, When};
+use jovrik_core::rice::catalogue::AtomicSetting;
+use jovrik_core::rice::{OverlayConditions, Verdict};
 
 use crate::{MANIFEST, found};
 
@@ -18,7 +18,7 @@ fn machine(text: &str) -> Machine {
 }
 
 /// Checks parts, overlays and machines by their names, on a computer.
-fn checked_on(files: &[(&str, &str)], around: &dyn Surroundings) -> Checked {
+fn checked_on(files: &[(&str, &str)], around: &dyn HostInfo) -> CheckedRice {
     let mut all = Files { manifest: Some(Source::new("rice.toml", MANIFEST)), ..Files::default() };
     for (name, text) in files {
         all.add(Source::new(*name, *text));
@@ -27,7 +27,7 @@ fn checked_on(files: &[(&str, &str)], around: &dyn Surroundings) -> Checked {
 }
 
 /// What the first overlay of a rice says on a computer.
-fn answer(when: &str, around: &dyn Surroundings) -> Result<String, String> {
+fn answer(when: &str, around: &dyn HostInfo) -> Result<String, String> {
     let text = format!("[overlay]\nwhen = {when}\n[space]\nedge = 1\n");
     let checked = checked_on(&[("overlays/a.toml", &text)], around);
     assert_eq!(found(&checked), Vec::<String>::new(), "{when}");
@@ -73,7 +73,7 @@ fn every_condition_holds_and_does_not_with_its_reason() {
         let text = |result: Result<&str, &str>| result.map(str::to_owned).map_err(str::to_owned);
         assert_eq!(answer(when, &skiff), text(on_skiff), "{when} on skiff");
         assert_eq!(answer(when, &breakwater), text(on_breakwater), "{when} on breakwater");
-        let nobody = answer(when, &Nowhere);
+        let nobody = answer(when, &UnknownHost);
         assert_eq!(nobody.is_ok(), when == "{}", "{when}: what nobody knows does not hold: {nobody:?}");
     }
 }
@@ -91,7 +91,7 @@ fn conditions_that_cannot_be_meant_are_refused_with_their_place() {
         ("\"skiff\"", "setting/type overlays/a.toml:2:8"),
     ];
     for (when, place) in cases {
-        let checked = checked_on(&[("overlays/a.toml", &format!("[overlay]\nwhen = {when}\n"))], &Nowhere);
+        let checked = checked_on(&[("overlays/a.toml", &format!("[overlay]\nwhen = {when}\n"))], &UnknownHost);
         assert_eq!(found(&checked), [place], "{when}");
         let nowhere = Verdict { holds: false, why: "its conditions cannot be read".to_owned() };
         assert_eq!(checked.overlays[0].verdict, nowhere, "{when} holds nowhere");
@@ -110,14 +110,14 @@ fn overlays_are_laid_by_order_then_name_and_win_without_a_word() {
         ("overlays/b.toml", "[space]\nedge = 6\n[bar.top]\nend = [\"...\", \"tide\"]\n[module.tide]\ntext = \"still\"\n"),
         ("overlays/c.toml", "[space]\nedge = 7\n"),
     ];
-    let checked = checked_on(&files, &Nowhere);
+    let checked = checked_on(&files, &UnknownHost);
     assert_eq!(found(&checked), Vec::<String>::new(), "overriding is what layers are for");
     assert_eq!(checked.rice.space.edge.0, 5, "the order is asked before the name");
     assert_eq!(checked.rice.bar["top"].end, ["clock", "tide"], "a list of a lower layer is spliced");
     let leaf = checked.tree.get(&["space", "edge"]).and_then(|tree| tree.leaf()).expect("set");
     let chain: Vec<_> = leaf.over.iter().map(|(layer, node)| (*layer, node.to_toml())).collect();
-    assert_eq!((leaf.layer, leaf.node.to_toml()), (Layer::Overlay(2), "5".to_owned()));
-    let expected = [(Layer::Overlay(1), "7"), (Layer::Overlay(0), "6"), (Layer::Parts, "4")];
+    assert_eq!((leaf.layer, leaf.node.to_toml()), (ConfigLayer::Overlay(2), "5".to_owned()));
+    let expected = [(ConfigLayer::Overlay(1), "7"), (ConfigLayer::Overlay(0), "6"), (ConfigLayer::Parts, "4")];
     assert_eq!(chain, expected.map(|(layer, text)| (layer, text.to_owned())));
 }
 
@@ -129,7 +129,7 @@ fn with_wins_over_overlays_and_chords_of_overlays_are_normalised() {
         "[keys]\nlead = \"Super\"\n[keys.desk]\n\"Lead+w\" = \"close\"\n\"Lead+x\" = \"kill\"\n",
     ));
     files.add(Source::new("overlays/a.toml", "[keys.desk]\n\"Super+w\" = \"quit\"\n[space]\nedge = 3\n"));
-    let checked = check(files, &[("space.edge".to_owned(), "9".to_owned())], &Nowhere);
+    let checked = check(files, &[("space.edge".to_owned(), "9".to_owned())], &UnknownHost);
     assert_eq!(found(&checked), Vec::<String>::new());
     assert_eq!((checked.rice.space.edge.0, checked.rice.keys.desk.plain.0.len()), (9, 2));
     let leaf = checked.tree.get(&["keys", "desk", "Super+w"]).and_then(|tree| tree.leaf()).expect("one chord");
@@ -140,7 +140,7 @@ fn with_wins_over_overlays_and_chords_of_overlays_are_normalised() {
 fn what_an_overlay_drops_is_gone_and_nothing_to_drop_is_said() {
     let bars = "[bar.side]\nthick = 40\n[bar.top]\nthick = 30\n[keys.desk]\n\"Lead+w\" = \"close\"\n";
     let overlay = "[overlay]\ndrop = [\"bar.side\", \"keys.desk.\\\"Super+w\\\"\", \"bar.top.edge\", \"bar.top.edgy\"]\n[bar.top]\nthick = 20\n";
-    let checked = checked_on(&[("parts/a.toml", bars), ("overlays/a.toml", overlay)], &Nowhere);
+    let checked = checked_on(&[("parts/a.toml", bars), ("overlays/a.toml", overlay)], &UnknownHost);
     assert_eq!(found(&checked), ["setting/unknown overlays/a.toml:2:62", "overlay/nothing-to-drop overlays/a.toml:2:46"]);
     assert!(!checked.rice.bar.contains_key("side") && checked.rice.keys.desk.plain.0.is_empty());
     assert_eq!(checked.rice.bar["top"].thick.0, 20);
@@ -157,7 +157,7 @@ fn a_rice_is_checked_on_each_machine_and_with_each_overlay_but_only_what_is_here
         ("machines/breakwater.toml", BREAKWATER),
         ("machines/skiff.toml", SKIFF),
     ];
-    let checked = checked_on(&files, &Nowhere);
+    let checked = checked_on(&files, &UnknownHost);
     let told: Vec<(&str, Option<&str>)> =
         checked.problems.iter().map(|problem| (problem.code, problem.elsewhere.as_deref())).collect();
     let expected = [
@@ -174,24 +174,25 @@ fn a_rice_is_checked_on_each_machine_and_with_each_overlay_but_only_what_is_here
 
 #[test]
 fn a_machine_s_facts_have_problems_with_places_like_any_file() {
-    let checked = checked_on(&[("machines/a.toml", "cores = \"many\"\nhots = \"a\"\n[monitor]\nDP-1 = \"wide\"\n")], &Nowhere);
+    let checked =
+        checked_on(&[("machines/a.toml", "cores = \"many\"\nhots = \"a\"\n[monitor]\nDP-1 = \"wide\"\n")], &UnknownHost);
     let places = ["setting/type machines/a.toml:1:9", "setting/unknown machines/a.toml:2:1", "setting/type machines/a.toml:4:8"];
     assert_eq!(found(&checked), places);
 }
 
 #[test]
 fn every_condition_is_told_in_words_with_an_example_that_is_read() {
-    for field in When::KIND.fields {
+    for field in OverlayConditions::KIND.fields {
         let (name, asks, example) = (field.name, field.help, field.example());
         let text = format!("[overlay]\nwhen = {{ {name} = {example} }}\n");
-        let checked = checked_on(&[("overlays/a.toml", &text)], &Nowhere);
+        let checked = checked_on(&[("overlays/a.toml", &text)], &UnknownHost);
         assert_eq!(found(&checked), Vec::<String>::new(), "{name}");
         assert!(!checked.overlays[0].verdict.holds && asks.len() > 15, "{name}");
     }
-    let wrong = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { hots = \"skiff\" }\n")], &Nowhere);
+    let wrong = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { hots = \"skiff\" }\n")], &UnknownHost);
     assert_eq!(wrong.problems[0].marks[0].note, "did you mean host?");
-    let known = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { xylophone = 1 }\n")], &Nowhere);
-    let names: Vec<&str> = When::KIND.fields.iter().map(|field| field.name).collect();
+    let known = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { xylophone = 1 }\n")], &UnknownHost);
+    let names: Vec<&str> = OverlayConditions::KIND.fields.iter().map(|field| field.name).collect();
     assert_eq!(known.problems[0].marks[0].note, format!("known here: {}", jovrik_core::problem::in_words(&names)));
 }
 
@@ -225,7 +226,7 @@ const TOUCHED: &str = "[space]\nbetween = 9\nedge = \"=space.between\"\nalone = 
 #[test]
 fn a_rice_on_another_machine_is_what_it_is_there() {
     let there = machine(SKIFF);
-    let wrong = |checked: &Checked| -> Vec<String> {
+    let wrong = |checked: &CheckedRice| -> Vec<String> {
         let mut all: Vec<String> = checked.problems.iter().map(|one| format!("{} {}", one.code, one.title)).collect();
         all.sort();
         all.dedup();

@@ -4,11 +4,11 @@ use std::cell::Cell;
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::desk::{self, Action, Area, Level, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::desktop::{Desktop, Event, Reads, Surface, SurfaceId, Takes, World};
-use jovrik_core::part::{Happens, Part, Wish};
-use jovrik_core::scene::{Face, Item, Measure, Scene, seen};
-use jovrik_core::stage::{Even, Headless};
+use jovrik_core::desk::{self, Action, MonitorFacts, PixelRect, StackingLayer, WindowFacts, WindowId};
+use jovrik_core::desktop::{ChangeFlags, Desktop, DesktopEvent, DesktopView, Interactivity, Surface, SurfaceId};
+use jovrik_core::part::{Component, ComponentRequest, InputEvent};
+use jovrik_core::scene::{Measure, Primitive, Scene, TextStyle, seen};
+use jovrik_core::stage::{FixedWidthMeasure, Headless};
 
 use crate::checked;
 
@@ -16,48 +16,55 @@ use crate::checked;
 #[derive(Debug)]
 struct Sign;
 
-impl Part for Sign {
+impl Component for Sign {
     fn name(&self) -> &'static str {
         "sign"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::DESK
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::DESK
     }
 
-    fn surfaces(&self, world: &World<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, world: &DesktopView<'_>, measure: &mut dyn Measure) -> Vec<Surface> {
         let desk = world.desk;
-        let (name, face) = (desk.workspaces[desk.workspace()].name.clone(), Face::new("x", 11.0));
+        let (name, face) = (desk.workspaces[desk.workspace()].name.clone(), TextStyle::new("x", 11.0));
         let wide = measure.width(&name, &face) as i32;
         let mut scene = Scene::default();
         scene.text(20.0, 110.0, name, &face, desk.rice().palette.current.ink);
         let id = SurfaceId { part: self.name(), name: String::new(), monitor: world.monitor_name(0) };
-        let area = Area::new(20, 100, wide, 20);
-        vec![Surface { id, area, level: Level::Notices, takes: Takes::Pointer, radius: 0, content: Rc::new(scene) }]
+        let area = PixelRect::new(20, 100, wide, 20);
+        vec![Surface {
+            id,
+            area,
+            level: StackingLayer::Notices,
+            takes: Interactivity::Pointer,
+            radius: 0,
+            content: Rc::new(scene),
+        }]
     }
 
-    fn happens(&mut self, _: &Surface, happens: Happens, _: &World<'_>) -> (bool, Vec<Wish>) {
-        let pressed = matches!(happens, Happens::Press(1, ..));
+    fn handle_input(&mut self, _: &Surface, happens: InputEvent, _: &DesktopView<'_>) -> (bool, Vec<ComponentRequest>) {
+        let pressed = matches!(happens, InputEvent::Press(1, ..));
         let next = Action::parse("go next").expect("an action");
-        (false, pressed.then_some(Wish::Act(next)).into_iter().collect())
+        (false, pressed.then_some(ComponentRequest::Act(next)).into_iter().collect())
     }
 }
 
 #[test]
 fn a_part_is_shown_pressed_and_drawn_like_any_other() {
     let rice = checked("[workspaces]\norder = [\"charts\", \"logs\"]\n");
-    let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, 800, 600))];
+    let monitors = vec![MonitorFacts::new("A", PixelRect::new(0, 0, 800, 600))];
     let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors).with(Box::new(Sign));
     let mut stage = Headless::default();
-    let mut tell = |desktop: &mut Desktop, event: Event| stage.tell(desktop, event, Duration::ZERO);
+    let mut tell = |desktop: &mut Desktop, event: DesktopEvent| stage.tell(desktop, event, Duration::ZERO);
     let says = |desktop: &Desktop| -> Vec<String> {
-        let text = |item: Item| if let Item::Text { text, .. } = item { Some(text) } else { None };
-        seen(desktop, 0, &mut Even(10.0)).items.into_iter().filter_map(text).collect()
+        let text = |item: Primitive| if let Primitive::Text { text, .. } = item { Some(text) } else { None };
+        seen(desktop, 0, &mut FixedWidthMeasure(10.0)).items.into_iter().filter_map(text).collect()
     };
-    tell(&mut desktop, Event::Tick);
+    tell(&mut desktop, DesktopEvent::Tick);
     assert_eq!(says(&desktop), ["charts"]);
     let id = desktop.surfaces().find(|surface| surface.id.part == "sign").map(|surface| surface.id.clone());
-    tell(&mut desktop, Event::Button(id, 1, 30, 110));
+    tell(&mut desktop, DesktopEvent::Button(id, 1, 30, 110));
     assert_eq!(says(&desktop), ["logs"]);
 }
 
@@ -65,16 +72,16 @@ fn a_part_is_shown_pressed_and_drawn_like_any_other() {
 #[derive(Debug, Default)]
 struct Counter(Rc<Cell<usize>>);
 
-impl Part for Counter {
+impl Component for Counter {
     fn name(&self) -> &'static str {
         "counter"
     }
 
-    fn reads(&self) -> Reads {
-        Reads::DESK
+    fn dependencies(&self) -> ChangeFlags {
+        ChangeFlags::DESK
     }
 
-    fn surfaces(&self, _: &World<'_>, _: &mut dyn Measure) -> Vec<Surface> {
+    fn surfaces(&self, _: &DesktopView<'_>, _: &mut dyn Measure) -> Vec<Surface> {
         self.0.set(self.0.get() + 1);
         Vec::new()
     }
@@ -83,22 +90,27 @@ impl Part for Counter {
 #[test]
 fn what_a_window_says_again_arranges_nothing() {
     let rice = checked("");
-    let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, 800, 600))];
+    let monitors = vec![MonitorFacts::new("A", PixelRect::new(0, 0, 800, 600))];
     let arranged = Rc::new(Cell::new(0));
     let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors).with(Box::new(Counter(arranged.clone())));
     let mut stage = Headless::default();
     let (id, facts) = (WindowId(1), WindowFacts { title: "log".to_owned(), ..WindowFacts::default() });
-    let mut times = |event: desk::Event| {
+    let mut times = |event: desk::WmEvent| {
         let before = arranged.get();
-        stage.tell(&mut desktop, Event::Desk(event), Duration::ZERO);
+        stage.tell(&mut desktop, DesktopEvent::Wm(event), Duration::ZERO);
         arranged.get() - before
     };
-    assert_eq!(times(desk::Event::Appears(id, facts.clone())), 1);
-    let retitled = |title: &str| desk::Event::Retitled(id, title.to_owned());
+    assert_eq!(times(desk::WmEvent::Mapped(id, facts.clone())), 1);
+    let retitled = |title: &str| desk::WmEvent::TitleChanged(id, title.to_owned());
     assert_eq!((times(retitled("log")), times(retitled("tides"))), (0, 1));
-    let steps = Some(desk::Steps { base: (2, 4), by: (6, 13) });
-    let changed = |steps| desk::Event::Changes(id, Box::new(WindowFacts { title: "tides".to_owned(), steps, ..facts.clone() }));
+    let steps = Some(desk::SizeIncrements { base: (2, 4), by: (6, 13) });
+    let changed = |steps| {
+        desk::WmEvent::InfoChanged(
+            id,
+            Box::new(WindowFacts { title: "tides".to_owned(), size_increments: steps, ..facts.clone() }),
+        )
+    };
     assert_eq!((times(changed(None)), times(changed(steps)), times(changed(steps))), (0, 1, 0));
-    assert_eq!((times(desk::Event::Pointed(0)), times(desk::Event::Calls(id, false))), (0, 0));
-    assert_eq!(times(desk::Event::Retitled(WindowId(7), "gone".to_owned())), 0, "of a window that is not there");
+    assert_eq!((times(desk::WmEvent::Pointed(0)), times(desk::WmEvent::UrgencyChanged(id, false))), (0, 0));
+    assert_eq!(times(desk::WmEvent::TitleChanged(WindowId(7), "gone".to_owned())), 0, "of a window that is not there");
 }

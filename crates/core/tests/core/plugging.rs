@@ -3,7 +3,7 @@
 
 use std::collections::BTreeSet;
 
-use jovrik_core::desk::{Action, Area, Desk, Event, MonitorFacts, WindowFacts, WindowId};
+use jovrik_core::desk::{Action, MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
 use proptest::prelude::*;
 
 use crate::checked;
@@ -16,25 +16,25 @@ const OUTPUTS: [(&str, i32, i32, i32, i32); 4] =
 
 fn facts(nth: usize) -> MonitorFacts {
     let (name, x, y, w, h) = OUTPUTS[nth];
-    MonitorFacts { primary: nth == 0, ..MonitorFacts::new(name, Area::new(x, y, w, h)) }
+    MonitorFacts { primary: nth == 0, ..MonitorFacts::new(name, PixelRect::new(x, y, w, h)) }
 }
 
-fn desk(lit: &[usize]) -> Desk {
+fn desk(lit: &[usize]) -> WindowManager {
     let rice = checked(RICE);
     assert_eq!(rice.errors(), 0, "{:?}", crate::found(&rice));
-    Desk::new(rice.rice, lit.iter().map(|nth| facts(*nth)).collect())
+    WindowManager::new(rice.rice, lit.iter().map(|nth| facts(*nth)).collect())
 }
 
-fn plug(desk: &mut Desk, lit: &BTreeSet<usize>) {
-    desk.handle(Event::Monitors(lit.iter().map(|nth| facts(*nth)).collect()));
+fn plug(desk: &mut WindowManager, lit: &BTreeSet<usize>) {
+    desk.handle(WmEvent::Monitors(lit.iter().map(|nth| facts(*nth)).collect()));
 }
 
-fn act(desk: &mut Desk, action: &str) {
-    desk.handle(Event::Act(Action::parse(action).expect("an action")));
+fn act(desk: &mut WindowManager, action: &str) {
+    desk.handle(WmEvent::ActionInvoked(Action::parse(action).expect("an action")));
 }
 
 /// What must hold whatever happened.
-fn holds(desk: &Desk, windows: &BTreeSet<u32>) -> Result<(), TestCaseError> {
+fn holds(desk: &WindowManager, windows: &BTreeSet<u32>) -> Result<(), TestCaseError> {
     let names: Vec<&str> = desk.monitors.iter().map(|monitor| monitor.facts.name.as_str()).collect();
     let own: BTreeSet<u32> = desk.windows.keys().map(|id| id.0).collect();
     prop_assert_eq!(&own, windows, "no window is lost");
@@ -47,7 +47,7 @@ fn holds(desk: &Desk, windows: &BTreeSet<u32>) -> Result<(), TestCaseError> {
         prop_assert!(workspace.monitor < desk.monitors.len(), "{} is on a monitor: {names:?}", workspace.name);
         prop_assert!(!workspace.own || !workspace.name.is_empty());
     }
-    seen.extend(desk.windows.iter().filter(|(_, window)| window.tucked).map(|(id, _)| id.0));
+    seen.extend(desk.windows.iter().filter(|(_, window)| window.minimized).map(|(id, _)| id.0));
     prop_assert_eq!(&seen, windows, "each is on a workspace, or out of sight");
     let shown: BTreeSet<usize> = desk.monitors.iter().map(|monitor| monitor.workspace).collect();
     prop_assert_eq!(shown.len(), desk.monitors.len(), "each monitor shows one of its own");
@@ -55,7 +55,7 @@ fn holds(desk: &Desk, windows: &BTreeSet<u32>) -> Result<(), TestCaseError> {
         prop_assert_eq!(desk.workspaces[monitor.workspace].monitor, at, "{} shows what is its own", &monitor.facts.name);
     }
     let here = &desk.workspaces[desk.workspace()];
-    let focusable = here.windows.iter().any(|id| desk.windows[id].focusable && !desk.windows[id].tucked);
+    let focusable = here.windows.iter().any(|id| desk.windows[id].focusable && !desk.windows[id].minimized);
     prop_assert_eq!(desk.focused().is_some(), focusable, "who is on {} has the focus", &here.name);
     for placed in desk.arrangement().placed.values() {
         let on = desk.monitors.iter().any(|monitor| monitor.facts.area == placed.clip);
@@ -127,16 +127,16 @@ proptest! {
                 Deed::Opens(id, odd) => {
                     if windows.insert(id) {
                         let app = if odd { "odd" } else { "tide" };
-                        let facts = WindowFacts { app: app.to_owned(), size: (300, 200), ..WindowFacts::default() };
-                        desk.handle(Event::Appears(WindowId(id), facts));
+                        let facts = WindowFacts { app_id: app.to_owned(), size: (300, 200), ..WindowFacts::default() };
+                        desk.handle(WmEvent::Mapped(WindowId(id), facts));
                     }
                 }
                 Deed::Closes(id) => {
                     windows.remove(&id);
-                    desk.handle(Event::Goes(WindowId(id)));
+                    desk.handle(WmEvent::Unmapped(WindowId(id)));
                 }
                 Deed::Acts(action) => act(&mut desk, action),
-                Deed::Wants(id) => drop(desk.handle(Event::Wanted(WindowId(id)))),
+                Deed::Wants(id) => drop(desk.handle(WmEvent::ActivationRequested(WindowId(id)))),
             }
             holds(&desk, &windows)?;
         }
@@ -148,9 +148,9 @@ proptest! {
         let mut desk = desk(&[0, 1, 2]);
         for id in 1..=count {
             act(&mut desk, "focus monitor next");
-            desk.handle(Event::Appears(WindowId(id), WindowFacts { app: "tide".to_owned(), ..WindowFacts::default() }));
+            desk.handle(WmEvent::Mapped(WindowId(id), WindowFacts { app_id: "tide".to_owned(), ..WindowFacts::default() }));
         }
-        let on = |desk: &Desk| -> Vec<(String, Vec<WindowId>, String)> {
+        let on = |desk: &WindowManager| -> Vec<(String, Vec<WindowId>, String)> {
             desk.workspaces
                 .iter()
                 .filter(|workspace| !workspace.own)
@@ -160,7 +160,7 @@ proptest! {
                 })
                 .collect()
         };
-        let shows = |desk: &Desk| -> Vec<String> {
+        let shows = |desk: &WindowManager| -> Vec<String> {
             desk.monitors.iter().map(|monitor| desk.workspaces[monitor.workspace].name.clone()).collect()
         };
         let before = (on(&desk), shows(&desk));
@@ -177,13 +177,13 @@ proptest! {
 #[test]
 fn a_mirror_is_no_monitor_of_its_own() {
     let mut desk = desk(&[0]);
-    desk.handle(Event::Appears(WindowId(1), WindowFacts::default()));
+    desk.handle(WmEvent::Mapped(WindowId(1), WindowFacts::default()));
     let mirror = MonitorFacts::new("HDMI-1", facts(0).area);
-    desk.handle(Event::Monitors(vec![facts(0), mirror]));
+    desk.handle(WmEvent::Monitors(vec![facts(0), mirror]));
     assert_eq!(desk.monitors.len(), 1, "both show the same");
     assert_eq!(desk.focused(), Some(WindowId(1)));
     // Beside each other they are two.
-    desk.handle(Event::Monitors(vec![facts(0), facts(2)]));
+    desk.handle(WmEvent::Monitors(vec![facts(0), facts(2)]));
     assert_eq!(desk.monitors.len(), 2);
 }
 
@@ -191,9 +191,9 @@ fn a_mirror_is_no_monitor_of_its_own() {
 fn what_floats_stays_within_reach_on_the_monitor_that_is_left() {
     let mut desk = desk(&[0, 1]);
     act(&mut desk, "focus monitor next");
-    let far = WindowFacts { app: "odd".to_owned(), size: (500, 400), at: Some((2600, 500)), ..WindowFacts::default() };
-    desk.handle(Event::Appears(WindowId(1), far));
-    let area = |desk: &Desk| desk.arrangement().placed.get(&WindowId(1)).map(|placed| placed.outer);
+    let far = WindowFacts { app_id: "odd".to_owned(), size: (500, 400), at: Some((2600, 500)), ..WindowFacts::default() };
+    desk.handle(WmEvent::Mapped(WindowId(1), far));
+    let area = |desk: &WindowManager| desk.arrangement().placed.get(&WindowId(1)).map(|placed| placed.outer);
     let before = area(&desk).expect("it is seen");
     plug(&mut desk, &[0].into());
     let workspace = desk.workspaces[desk.windows[&WindowId(1)].workspace].name.clone();

@@ -4,12 +4,12 @@ use std::collections::BTreeSet;
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::bar::{Strip, What};
-use jovrik_core::desk::{self, Action, Area, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::desktop::{Desktop, Event, Surface};
-use jovrik_core::keys::{Keyboard, Keyboards, Keys, Press, Scopes};
+use jovrik_core::bar::{BarLayout, ModuleContent};
+use jovrik_core::desk::{self, Action, MonitorFacts, PixelRect, WindowFacts, WindowId};
+use jovrik_core::desktop::{Desktop, DesktopEvent, Surface};
+use jovrik_core::keys::{ChordSequence, KeyCombo, KeyboardLayout, KeyboardLayouts, Scopes};
 use jovrik_core::rice::Rice;
-use jovrik_core::stage::{Even, Headless};
+use jovrik_core::stage::{FixedWidthMeasure, Headless};
 
 use crate::checked;
 
@@ -35,16 +35,16 @@ impl std::ops::DerefMut for Pretended {
     }
 }
 
-pub fn us() -> &'static Keyboard {
-    Keyboard::us()
+pub fn us() -> &'static KeyboardLayout {
+    KeyboardLayout::us()
 }
 
-pub fn press(chord: &str) -> Press {
-    us().presses(&Keys::parse(chord, "Super").expect("a chord").0[0])[0]
+pub fn press(chord: &str) -> KeyCombo {
+    us().presses(&ChordSequence::parse(chord, "Super").expect("a chord").0[0])[0]
 }
 
 pub fn monitor(name: &str, x: i32) -> MonitorFacts {
-    MonitorFacts::new(name.to_owned(), Area::new(x, 0, 1000, 800))
+    MonitorFacts::new(name.to_owned(), PixelRect::new(x, 0, 1000, 800))
 }
 
 impl Pretended {
@@ -58,26 +58,26 @@ impl Pretended {
             now: Duration::ZERO,
             others: Vec::new(),
         };
-        pretended.tell(Event::Keyboards(Keyboards::new(Vec::new(), false), 0));
+        pretended.tell(DesktopEvent::Keyboards(KeyboardLayouts::new(Vec::new(), false), 0));
         pretended
     }
 
     /// Hands over an event, does what comes of it, and answers.
-    pub fn tell(&mut self, event: Event) {
+    pub fn tell(&mut self, event: DesktopEvent) {
         self.stage.tell(&mut self.desktop, event, self.now);
     }
 
     pub fn act(&mut self, action: &str) {
-        self.tell(Event::Act(Action::parse(action).expect("an action")));
+        self.tell(DesktopEvent::Act(Action::parse(action).expect("an action")));
     }
 
     pub fn down(&mut self, chord: &str) {
-        self.tell(Event::Down(press(chord)));
+        self.tell(DesktopEvent::KeyPressed(press(chord)));
     }
 
     pub fn strike(&mut self, chord: &str) {
         self.down(chord);
-        self.tell(Event::Up(press(chord).key));
+        self.tell(DesktopEvent::KeyReleased(press(chord).key));
     }
 
     /// Time passes.
@@ -93,28 +93,28 @@ impl Pretended {
     /// The middle of a module of the first bar.
     pub fn module(&self, name: &str) -> (i32, i32) {
         let bar = self.surface("bar").expect("a bar");
-        let strip: &Strip = bar.content().expect("a strip");
+        let strip: &BarLayout = bar.content().expect("a strip");
         let rect = strip.modules.iter().find(|shown| shown.name == name).expect("it is shown").rect;
         ((rect.x + rect.w / 2.0) as i32, (rect.y + rect.h / 2.0) as i32)
     }
 
     pub fn text(&self, name: &str) -> Option<String> {
         let bar = self.surface("bar")?;
-        let strip: &Strip = bar.content()?;
+        let strip: &BarLayout = bar.content()?;
         strip.modules.iter().find(|shown| shown.name == name).map(|shown| match &shown.what {
-            What::Text { text, .. } => text.clone(),
+            ModuleContent::Text { text, .. } => text.clone(),
             other => format!("{other:?}"),
         })
     }
 
     pub fn click(&mut self, part: &str, button: u8, (x, y): (i32, i32)) {
         let id = self.surface(part).map(|surface| surface.id.clone());
-        self.tell(Event::Button(id, button, x, y));
+        self.tell(DesktopEvent::Button(id, button, x, y));
     }
 
     pub fn open(&mut self, id: u32, app: &str) {
-        let facts = WindowFacts { app: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() };
-        self.tell(Event::Desk(desk::Event::Appears(WindowId(id), facts)));
+        let facts = WindowFacts { app_id: app.to_owned(), title: app.to_owned(), ..WindowFacts::default() };
+        self.tell(DesktopEvent::Wm(desk::WmEvent::Mapped(WindowId(id), facts)));
     }
 
     pub fn workspace(&self) -> &str {
@@ -128,7 +128,7 @@ impl Pretended {
         let shown: BTreeSet<String> = self.shown.iter().map(|surface| format!("{surface:?}")).collect();
         assert_eq!(kept, shown, "the display shows what the desktop thinks it shows");
         let mut anew: BTreeSet<String> = BTreeSet::new();
-        for surface in self.desktop.fresh(&mut Even(10.0)) {
+        for surface in self.desktop.fresh(&mut FixedWidthMeasure(10.0)) {
             anew.insert(format!("{surface:?}"));
         }
         assert_eq!(kept, anew, "what was kept is what would be arranged anew");

@@ -1,13 +1,13 @@
 //! What programs print becomes values: lines, JSON, what is picked out of either; and how values are told.
 
-use jovrik_core::bar::{Field, Grade, Values};
-use jovrik_core::rice::{Grades, Pick};
+use jovrik_core::bar::{FieldValue, Grade, Values};
+use jovrik_core::rice::{FieldSelectors, Grades};
 use proptest::prelude::*;
 
 use crate::checked;
 
 /// The picks of a module as they are written.
-fn pick(text: &str) -> Pick {
+fn pick(text: &str) -> FieldSelectors {
     let rice = checked(&format!("[module.a]\nsource = {{ run = [\"sluice\"] }}\npick = {text}\n")).rice;
     rice.module["a"].pick.clone()
 }
@@ -64,13 +64,13 @@ fn fields_are_picked_by_pointer_by_line_and_by_expression() {
 #[test]
 fn fields_are_told_as_a_person_would_write_them() {
     for (field, plain, number) in [
-        (Field::Number(3.0), "3", Some(3.0)),
-        (Field::Number(2.5), "2.5", Some(2.5)),
-        (Field::Number(-0.0), "0", Some(0.0)),
-        (Field::Text("ebb".to_owned()), "ebb", None),
-        (Field::Text("4.5".to_owned()), "4.5", Some(4.5)),
-        (Field::Past(vec![1.0, 2.0]), "2", Some(2.0)),
-        (Field::Past(Vec::new()), "", None),
+        (FieldValue::Number(3.0), "3", Some(3.0)),
+        (FieldValue::Number(2.5), "2.5", Some(2.5)),
+        (FieldValue::Number(-0.0), "0", Some(0.0)),
+        (FieldValue::Text("ebb".to_owned()), "ebb", None),
+        (FieldValue::Text("4.5".to_owned()), "4.5", Some(4.5)),
+        (FieldValue::Past(vec![1.0, 2.0]), "2", Some(2.0)),
+        (FieldValue::Past(Vec::new()), "", None),
     ] {
         assert_eq!(
             (field.plain().trim_start_matches('-'), field.number().map(f64::abs)),
@@ -83,7 +83,7 @@ fn fields_are_told_as_a_person_would_write_them() {
 #[test]
 fn the_strongest_grade_that_holds_is_meant() {
     let grades = grades("{ active = \"level > 0\", warn = \"level >= 3\", urgent = \"level >= 4\" }");
-    let grade = |level: f64| Values::one("level", Field::Number(level)).grade(&grades);
+    let grade = |level: f64| Values::one("level", FieldValue::Number(level)).grade(&grades);
     assert_eq!([0.0, 1.0, 3.0, 9.0].map(grade), [Grade::Plain, Grade::Active, Grade::Warn, Grade::Urgent]);
     assert_eq!(Values::default().grade(&grades), Grade::Plain, "what is not known has none");
     let states = [Grade::Plain, Grade::Active, Grade::Warn, Grade::Urgent].map(Grade::state);
@@ -109,7 +109,7 @@ proptest! {
     fn a_number_in_json_is_that_number(level in -1e6..1e6f64) {
         let output = format!("{{ \"level\": {level}, \"other\": \"x\" }}");
         let values = Values::of_output(&output, &pick("{ level = \"/level\" }")).expect("JSON");
-        let read = values.0.get("level").and_then(Field::number).expect("a number");
+        let read = values.0.get("level").and_then(FieldValue::number).expect("a number");
         prop_assert!((read - level).abs() <= level.abs() * 1e-12, "{read}");
     }
 }

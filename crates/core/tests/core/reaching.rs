@@ -1,18 +1,18 @@
 //! What a stranger's rice may do is listed, all of it, exactly.
 
-use jovrik_core::check::{Checked, Files, Nowhere, check, reaching, reaching_of, seen, sensitive, summed};
+use jovrik_core::check::{CheckedRice, Files, UnknownHost, check, reaching, reaching_of, seen, sensitive, summed};
 use jovrik_core::desk::shell_line;
 use jovrik_core::limits;
 use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Reach, Setting, Shape};
+use jovrik_core::rice::catalogue::{Capability, Setting, SettingShape};
 
 use proptest::prelude::*;
 
 use crate::{checked, checked_parts};
 
-fn listed(checked: &Checked) -> Vec<String> {
-    let one = |one: jovrik_core::check::Reaching| format!("{} {}: {}", checked.sources.place(one.span), one.path, one.what);
+fn listed(checked: &CheckedRice) -> Vec<String> {
+    let one = |one: jovrik_core::check::CapabilityUse| format!("{} {}: {}", checked.sources.place(one.span), one.path, one.what);
     reaching(&checked.sources).expect("it can be said").into_iter().map(one).collect()
 }
 
@@ -26,12 +26,12 @@ fn chain(steps: usize, end: &str) -> String {
 }
 
 /// Every path of the catalogue at which one value stands, with how far its type reaches.
-fn values(shape: Shape, path: &str, out: &mut Vec<(String, Reach)>) {
+fn values(shape: SettingShape, path: &str, out: &mut Vec<(String, Capability)>) {
     let below = |name: &str| if path.is_empty() { name.to_owned() } else { format!("{path}.{name}") };
     match shape {
-        Shape::One(kind) => out.push((path.to_owned(), kind.reach)),
-        Shape::Named(_, inner) => values(*inner, &below("NAME"), out),
-        Shape::Table(table) => {
+        SettingShape::One(kind) => out.push((path.to_owned(), kind.reach)),
+        SettingShape::Named(_, inner) => values(*inner, &below("NAME"), out),
+        SettingShape::Table(table) => {
             table.fields.iter().for_each(|field| values(field.shape, &below(field.name), out));
             table.rest.into_iter().for_each(|(_, shape)| values(*shape, &below("NAME"), out));
         }
@@ -59,7 +59,7 @@ fn every_setting_that_can_start_load_or_write_something_is_listed() {
     ];
     let mut all = Vec::new();
     values(Rice::SHAPE, "", &mut all);
-    let reach_out: Vec<_> = all.iter().filter(|(_, reach)| *reach != Reach::Inside).collect();
+    let reach_out: Vec<_> = all.iter().filter(|(_, reach)| *reach != Capability::None).collect();
     assert!(all.len() > 150 && reach_out.len() >= 9, "{} {}", all.len(), reach_out.len());
     for (path, _) in reach_out {
         let key = if path.starts_with("keys.") { "\"Lead+F9\"" } else { "own" };
@@ -170,7 +170,7 @@ fn what_another_layer_puts_behind_a_reference_is_shown_whichever_hold() {
         overlays: vec![Source::new("overlays/a.toml", first), Source::new("overlays/b.toml", second)],
         ..Files::default()
     };
-    let checked = check(files, &[], &Nowhere);
+    let checked = check(files, &[], &UnknownHost);
     assert_eq!(
         listed(&checked),
         [
@@ -233,7 +233,7 @@ fn an_action_that_sets_what_a_command_takes_over_is_listed() {
 fn what_is_merged_says_what_it_reaches_as_the_layers_do() {
     let text = chain(12, "touch PWNED") + "[keys.desk]\n\"Super+x\" = \"run xclock\"\n";
     let checked = checked(&text);
-    let what = |all: Vec<jovrik_core::check::Reaching>| all.into_iter().map(|one| (one.path, one.what)).collect::<Vec<_>>();
+    let what = |all: Vec<jovrik_core::check::CapabilityUse>| all.into_iter().map(|one| (one.path, one.what)).collect::<Vec<_>>();
     let merged = what(reaching_of(&checked.tree).expect("clear"));
     assert_eq!(merged, what(reaching(&checked.sources).expect("clear")));
 }
@@ -266,7 +266,7 @@ proptest! {
             overlays: files.iter().enumerate().map(file).collect(),
             ..Files::default()
         };
-        let checked = check(files, &[], &Nowhere);
+        let checked = check(files, &[], &UnknownHost);
         let shown: Vec<_> = reaching(&checked.sources).expect("clear").into_iter().map(|one| (one.path, one.what)).collect();
         let runs = &checked.rice.start["p"].shell.0;
         if !runs.is_empty() {

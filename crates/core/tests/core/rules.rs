@@ -1,6 +1,8 @@
 //! Window rules: for which windows they are, what comes of each thing that they set, and which of them do nothing.
 
-use jovrik_core::desk::{Action, Area, Desk, Event, MonitorFacts, Subject, WindowFacts, WindowId, judge, rules_in_order};
+use jovrik_core::desk::{
+    Action, MonitorFacts, PixelRect, Subject, WindowFacts, WindowId, WindowManager, WmEvent, judge, rules_in_order,
+};
 use jovrik_core::rice::WindowKind;
 use proptest::prelude::*;
 
@@ -9,24 +11,24 @@ use crate::{checked, found};
 const BASE: &str =
     "[workspaces]\norder = [\"one\", \"two\"]\n[space]\nbetween = 10\nedge = 10\nalone = 10\n[program]\nletters = \"gullmail\"\n";
 
-fn desk(rules: &str) -> Desk {
+fn desk(rules: &str) -> WindowManager {
     let checked = checked(&format!("{BASE}{rules}"));
     assert_eq!(checked.errors(), 0, "{:?}", found(&checked));
     let monitors =
-        vec![MonitorFacts::new("A", Area::new(0, 0, 1000, 800)), MonitorFacts::new("B", Area::new(1000, 0, 1000, 800))];
-    Desk::new(checked.rice, monitors)
+        vec![MonitorFacts::new("A", PixelRect::new(0, 0, 1000, 800)), MonitorFacts::new("B", PixelRect::new(1000, 0, 1000, 800))];
+    WindowManager::new(checked.rice, monitors)
 }
 
-fn opens(desk: &mut Desk, id: u32, facts: WindowFacts) {
-    desk.handle(Event::Appears(WindowId(id), facts));
+fn opens(desk: &mut WindowManager, id: u32, facts: WindowFacts) {
+    desk.handle(WmEvent::Mapped(WindowId(id), facts));
 }
 
 fn named(app: &str) -> WindowFacts {
-    WindowFacts { app: app.to_owned(), title: format!("{app} window"), size: (300, 200), ..WindowFacts::default() }
+    WindowFacts { app_id: app.to_owned(), title: format!("{app} window"), size: (300, 200), ..WindowFacts::default() }
 }
 
 /// A desk with one window for which there is one rule.
-fn ruled(set: &str) -> Desk {
+fn ruled(set: &str) -> WindowManager {
     let mut desk = desk(&format!("[rule.own]\nmatch = {{ app = \"tide\" }}\nset = {{ {set} }}\n"));
     opens(&mut desk, 1, named("tide"));
     desk
@@ -37,8 +39,8 @@ fn each_thing_that_a_rule_sets_is_so_from_the_beginning() {
     let window = |set: &str| ruled(set).windows[&WindowId(1)].clone();
     assert_eq!(ruled("workspace = \"two\"").workspaces[window("workspace = \"two\"").workspace].name, "two");
     assert!(window("float = true").floating && !window("float = false").floating);
-    assert!(window("full = true").full && window("tucked = true").tucked && window("pegged = true").pegged);
-    assert!(!window("frame = false").framed && window("quiet = true").quiet);
+    assert!(window("full = true").fullscreen && window("tucked = true").minimized && window("pegged = true").sticky);
+    assert!(!window("frame = false").decorated && window("quiet = true").quiet);
     assert_eq!(window("opacity = \"40%\"").opacity, 40);
     let monitor = ruled("monitor = \"B\"");
     let at = monitor.windows[&WindowId(1)].workspace;
@@ -49,13 +51,13 @@ fn each_thing_that_a_rule_sets_is_so_from_the_beginning() {
     let middle = place("float = true, size = [400, 200], at = \"centre\"").expect("it is seen");
     assert_eq!(middle.centre2(), (1000, 800));
     let there = ruled("float = true, frame = false, size = [400, 200], at = \"40,80\"");
-    assert_eq!(there.arrangement().placed[&WindowId(1)].area, Area::new(40, 80, 400, 200));
+    assert_eq!(there.arrangement().placed[&WindowId(1)].area, PixelRect::new(40, 80, 400, 200));
     // Who may not have the focus when it appears leaves it where it is.
     let mut quiet = desk("[rule.own]\nmatch = { app = \"tide\" }\nset = { focus = false }\n");
     opens(&mut quiet, 1, named("log"));
     opens(&mut quiet, 2, named("tide"));
     assert_eq!(quiet.focused(), Some(WindowId(1)));
-    quiet.handle(Event::Act(Action::parse("focus next").expect("an action")));
+    quiet.handle(WmEvent::ActionInvoked(Action::parse("focus next").expect("an action")));
     assert_eq!(quiet.focused(), Some(WindowId(2)), "and can have it later");
 }
 
@@ -63,12 +65,12 @@ fn each_thing_that_a_rule_sets_is_so_from_the_beginning() {
 fn a_rule_is_for_windows_of_which_all_holds_that_it_says() {
     let rules = "[rule.own]\nmatch = { MATCH }\nset = { float = true }\n";
     let whole = WindowFacts {
-        app: "gullmail".to_owned(),
+        app_id: "gullmail".to_owned(),
         instance: "mailer".to_owned(),
         role: "compose".to_owned(),
         title: "Compose: to the lock".to_owned(),
-        kind: WindowKind::Dialog,
-        parent: Some(WindowId(9)),
+        window_type: WindowKind::Dialog,
+        transient_for: Some(WindowId(9)),
         ..WindowFacts::default()
     };
     let misses = |wanted: &str| -> Vec<&'static str> {
@@ -122,12 +124,12 @@ fn rules_are_asked_in_order_until_one_stops_and_titles_may_be_asked_again() {
     let mut desk = desk(rules);
     opens(&mut desk, 1, named("tide"));
     let one = &desk.windows[&WindowId(1)];
-    assert_eq!((one.opacity, one.floating, one.pegged), (50, true, false), "the later one wins, the rest stays");
-    desk.handle(Event::Retitled(WindowId(1), "all done".to_owned()));
-    assert!(desk.windows[&WindowId(1)].pegged, "asked again for its new title");
+    assert_eq!((one.opacity, one.floating, one.sticky), (50, true, false), "the later one wins, the rest stays");
+    desk.handle(WmEvent::TitleChanged(WindowId(1), "all done".to_owned()));
+    assert!(desk.windows[&WindowId(1)].sticky, "asked again for its new title");
     opens(&mut desk, 2, named("log"));
     let two = &desk.windows[&WindowId(2)];
-    assert_eq!((two.framed, two.floating), (false, false), "nobody is asked after the one that stops");
+    assert_eq!((two.decorated, two.floating), (false, false), "nobody is asked after the one that stops");
     let judged = judge(&rice, &Subject { facts: &two.facts, workspace: "one", monitor: "A" });
     let never = judged.iter().find(|one| one.rule == "never").expect("it is told of");
     assert_eq!((never.stopped.as_deref(), never.holds()), (Some("last"), false));
@@ -142,8 +144,8 @@ fn a_person_s_wish_is_not_undone_by_a_rule_that_is_asked_again() {
     let mut desk = desk("[rule.own]\nmatch = { title = \"*window\" }\nset = { float = true }\nagain = true\n");
     opens(&mut desk, 1, named("tide"));
     assert!(desk.windows[&WindowId(1)].floating);
-    desk.handle(Event::Act(Action::parse("float off").expect("an action")));
-    desk.handle(Event::Retitled(WindowId(1), "tide window".to_owned()));
+    desk.handle(WmEvent::ActionInvoked(Action::parse("float off").expect("an action")));
+    desk.handle(WmEvent::TitleChanged(WindowId(1), "tide window".to_owned()));
     assert!(!desk.windows[&WindowId(1)].floating, "the same title is nothing new");
 }
 
@@ -211,7 +213,7 @@ proptest! {
             let mut own: Vec<(i32, usize, bool)> =
                 sets.iter().enumerate().filter(|(_, set)| set.0 == at).map(|(nth, set)| (set.2, nth, set.1)).collect();
             own.sort_unstable_by_key(|(order, nth, _)| (*order, *nth));
-            let now = [window.floating, window.pegged, window.quiet, window.framed][at];
+            let now = [window.floating, window.sticky, window.quiet, window.decorated][at];
             let wanted = own.last().map_or(*word == "frame", |(.., on)| *on);
             prop_assert_eq!(now, wanted, "{} by {:?}", word, own);
             let by = window.ruled.iter().find(|(set, _)| set == word).map(|(_, rule)| rule.clone());

@@ -2,11 +2,11 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::desk::{Area, Desk, Event, MonitorFacts, Placed, WindowFacts, WindowId};
+use jovrik_core::desk::{MonitorFacts, PixelRect, PlacedWindow, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::desktop::Desktop;
 use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step, backdrop, default_windows, frame_items, seen};
+use jovrik_core::scene::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle, backdrop, default_windows, frame_items, seen};
 use jovrik_core::stage::Headless;
 
 use crate::{checked, found};
@@ -15,19 +15,22 @@ use crate::{checked, found};
 struct Tens;
 
 impl Measure for Tens {
-    fn width(&mut self, text: &str, _: &Face) -> f32 {
+    fn width(&mut self, text: &str, _: &TextStyle) -> f32 {
         text.chars().count() as f32 * 10.0
     }
 }
 
 const RICE: &str = "[frame]\nwidth = 2\nradius = 8\nglow = { width = 6 }\n[bar.top]\nthick = 32\nstart = [\"staff\"]\nend = [\"cpu\"]\n[module.staff]\nsource = \"workspaces\"\n[module.cpu]\nsource = \"cpu\"\ntext = \"{load:.0}\"\n";
 
-fn desk(rice: &str, windows: u32) -> Desk {
-    let mut desk = Desk::new(Rc::clone(&checked(rice).rice), vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, 1000, 800))]);
+fn desk(rice: &str, windows: u32) -> WindowManager {
+    let mut desk = WindowManager::new(
+        Rc::clone(&checked(rice).rice),
+        vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, 1000, 800))],
+    );
     for id in 1..=windows {
-        desk.handle(Event::Appears(
+        desk.handle(WmEvent::Mapped(
             WindowId(id),
-            WindowFacts { app: "x".to_owned(), title: format!("w{id}"), ..WindowFacts::default() },
+            WindowFacts { app_id: "x".to_owned(), title: format!("w{id}"), ..WindowFacts::default() },
         ));
     }
     desk
@@ -36,13 +39,13 @@ fn desk(rice: &str, windows: u32) -> Desk {
 /// The same with all that is drawn beside windows.
 fn desktop(rice: &str, windows: u32) -> Desktop {
     let checked = checked(rice);
-    let monitors = vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, 1000, 800))];
+    let monitors = vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, 1000, 800))];
     let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
     let mut stage = Headless::default();
-    stage.tell(&mut desktop, jovrik_core::desktop::Event::Tick, Duration::ZERO);
+    stage.tell(&mut desktop, jovrik_core::desktop::DesktopEvent::Tick, Duration::ZERO);
     for id in 1..=windows {
-        let facts = WindowFacts { app: "x".to_owned(), title: format!("w{id}"), ..WindowFacts::default() };
-        stage.tell(&mut desktop, jovrik_core::desktop::Event::Desk(Event::Appears(WindowId(id), facts)), Duration::ZERO);
+        let facts = WindowFacts { app_id: "x".to_owned(), title: format!("w{id}"), ..WindowFacts::default() };
+        stage.tell(&mut desktop, jovrik_core::desktop::DesktopEvent::Wm(WmEvent::Mapped(WindowId(id), facts)), Duration::ZERO);
     }
     desktop
 }
@@ -52,7 +55,7 @@ fn rects(scene: &Scene) -> Vec<Rect> {
         .items
         .iter()
         .filter_map(|item| match item {
-            Item::Fill { rect, .. } | Item::Border { rect, .. } => Some(*rect),
+            Primitive::Fill { rect, .. } | Primitive::Border { rect, .. } => Some(*rect),
             _ => None,
         })
         .collect()
@@ -66,7 +69,7 @@ fn everything_drawn_lies_on_the_monitor() {
     for rect in rects(&scene) {
         assert_eq!(rect.union(screen), screen, "{rect:?}");
     }
-    let glows = scene.items.iter().filter(|item| matches!(item, Item::Glow { .. })).count();
+    let glows = scene.items.iter().filter(|item| matches!(item, Primitive::Glow { .. })).count();
     assert_eq!(glows, 1, "only the focused frame glows");
     assert_eq!(scene, seen(&desktop, 0, &mut Tens));
 }
@@ -74,7 +77,7 @@ fn everything_drawn_lies_on_the_monitor() {
 #[test]
 fn frames_say_who_has_the_focus_and_who_calls() {
     let mut desk = desk(RICE, 2);
-    desk.handle(Event::Calls(WindowId(1), true));
+    desk.handle(WmEvent::UrgencyChanged(WindowId(1), true));
     let palette = &desk.rice().palette.current;
     let colours: Vec<_> = desk
         .arrangement()
@@ -82,17 +85,17 @@ fn frames_say_who_has_the_focus_and_who_calls() {
         .values()
         .map(|placed| {
             frame_items(desk.rice(), placed).items.into_iter().find_map(|item| match item {
-                Item::Border { fill, .. } => Some(fill),
+                Primitive::Border { fill, .. } => Some(fill),
                 _ => None,
             })
         })
         .collect();
     assert_eq!(colours, [Some(palette.alert.into()), Some(palette.accent.into())]);
     let bare = crate::checked("[frame]\nwidth = 0\n").rice;
-    let bare = Desk::new(bare, vec![MonitorFacts::new("A", Area::new(0, 0, 100, 100))]);
+    let bare = WindowManager::new(bare, vec![MonitorFacts::new("A", PixelRect::new(0, 0, 100, 100))]);
     let placed = desk.arrangement().placed[0];
-    let placed = Placed { area: placed.outer, ..placed };
-    assert!(frame_items(bare.rice(), &placed).items.iter().all(|item| !matches!(item, Item::Border { .. })));
+    let placed = PlacedWindow { area: placed.outer, ..placed };
+    assert!(frame_items(bare.rice(), &placed).items.iter().all(|item| !matches!(item, Primitive::Border { .. })));
 }
 
 #[test]
@@ -102,11 +105,11 @@ fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
     let plain = backdrop(&checked("").rice, &monitor, "charts", 12, area);
     assert_eq!(plain.items.len(), 1);
     let lines = backdrop(&checked("[backdrop]\ndraw = \"contours\"\n").rice, &monitor, "charts", 12, area);
-    let Some(Item::Stroke { path, .. }) = lines.items.last() else { panic!("lines are drawn") };
+    let Some(Primitive::Stroke { path, .. }) = lines.items.last() else { panic!("lines are drawn") };
     assert!(path.len() > 200, "{}", path.len());
     let around = area.grown(40.0);
     for step in path {
-        if let Step::Move(x, y) | Step::Line(x, y) = *step {
+        if let PathSegment::Move(x, y) | PathSegment::Line(x, y) = *step {
             assert!(around.touches(Rect::new(x, y, 1.0, 1.0)), "{x},{y}");
         }
     }
@@ -116,10 +119,11 @@ fn contours_lie_near_their_area_and_are_drawn_only_when_asked_for() {
 fn default_windows_fill_the_sample_and_tiny_monitors_are_survived() {
     for (w, h) in [(1920, 1080), (320, 200), (200, 4000)] {
         let mut desktop = desktop(RICE, 0);
-        let mut tell = |event| Headless::default().tell(&mut desktop, jovrik_core::desktop::Event::Desk(event), Duration::ZERO);
-        tell(Event::Monitors(vec![MonitorFacts::new("A".to_owned(), Area::new(0, 0, w, h))]));
+        let mut tell =
+            |event| Headless::default().tell(&mut desktop, jovrik_core::desktop::DesktopEvent::Wm(event), Duration::ZERO);
+        tell(WmEvent::Monitors(vec![MonitorFacts::new("A".to_owned(), PixelRect::new(0, 0, w, h))]));
         for (nth, facts) in default_windows().into_iter().enumerate() {
-            tell(Event::Appears(WindowId(nth as u32), facts));
+            tell(WmEvent::Mapped(WindowId(nth as u32), facts));
         }
         let scene = seen(&desktop, 0, &mut Tens);
         assert!(!scene.items.is_empty());
@@ -151,7 +155,7 @@ fn facts_of_a_machine_are_read_with_their_problems() {
         let (_, problems) = read(bad);
         assert_eq!(problems.len(), 1, "{bad}: {problems:?}");
     }
-    assert_eq!(Machine::plain().monitors()[0].area, Area::new(0, 0, 1920, 1080));
+    assert_eq!(Machine::plain().monitors()[0].area, PixelRect::new(0, 0, 1920, 1080));
 }
 
 #[test]

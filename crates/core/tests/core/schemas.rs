@@ -1,7 +1,7 @@
 //! The schema that editors read: whatever the program takes is taken by it, and names that do not exist are not.
 
 use jovrik_core::load::{FileId, Source, bare, parse};
-use jovrik_core::rice::catalogue::{Shape, each, steps};
+use jovrik_core::rice::catalogue::{SettingShape, each, steps};
 use jovrik_core::rice::{Rice, schema};
 use regex_lite::Regex;
 use serde_json::{Value, json};
@@ -112,7 +112,7 @@ fn set(path: &str, value: &str) -> String {
 fn settings() -> Vec<(String, String)> {
     let mut all = Vec::new();
     each(Rice::CATALOGUE, &mut |path, field| {
-        if let Shape::One(_) = field.shape {
+        if let SettingShape::One(_) = field.shape {
             all.push((path.to_owned(), field.example()));
         }
     });
@@ -147,7 +147,7 @@ fn defaults_and_examples_of_all_settings_are_taken() {
     let schema = parts();
     let mut seen = 0;
     each(Rice::CATALOGUE, &mut |path, field| {
-        let Shape::One(_) = field.shape else { return };
+        let SettingShape::One(_) = field.shape else { return };
         for value in field.default.into_iter().map(str::to_owned).chain([field.example()]) {
             let text = set(path, &value);
             assert_eq!(wrong(&schema, &schema, &read(&text)), None, "{text}");
@@ -227,7 +227,7 @@ fn every_property_is_told_in_words_and_every_name_is_that_of_the_catalogue() {
             let own = at.get("properties").and_then(|all| all.get(&step)).filter(|_| step != "NAME");
             at = own.or_else(|| at.get("additionalProperties")).unwrap_or_else(|| panic!("{path} stops at {step}"));
         }
-        if let Shape::One(_) = field.shape {
+        if let SettingShape::One(_) = field.shape {
             assert_eq!(at.get("description"), Some(&json!(field.help.trim())), "{path}");
             told += 1;
         }

@@ -1,15 +1,17 @@
-use jovrik_core::check::Checked;
-use jovrik_core::keys::{FightKind, Keyboard, Keyboards, Keys, Modifier, NoPlan, Plan, Scopes, Settling, fights};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::keys::{
+    ChordSequence, ConflictKind, KeyboardLayout, KeyboardLayouts, Modifier, Plan, Scopes, SettleError, SettleProblem, fights,
+};
 use proptest::prelude::*;
 
 use crate::checked;
 
-fn us() -> Keyboards {
-    Keyboards::new(Vec::new(), false)
+fn us() -> KeyboardLayouts {
+    KeyboardLayouts::new(Vec::new(), false)
 }
 
-fn settling<'a>(checked: &'a Checked, keyboards: &'a Keyboards) -> Settling<'a> {
-    Settling {
+fn settling<'a>(checked: &'a CheckedRice, keyboards: &'a KeyboardLayouts) -> SettleProblem<'a> {
+    SettleProblem {
         scopes: &checked.scopes,
         keyboards,
         cost: &checked.rice.keys.cost,
@@ -23,7 +25,7 @@ fn settling<'a>(checked: &'a Checked, keyboards: &'a Keyboards) -> Settling<'a> 
 }
 
 fn told(plan: &Plan, scopes: &Scopes) -> Vec<String> {
-    let one = |step: &jovrik_core::keys::Move| {
+    let one = |step: &jovrik_core::keys::Rebinding| {
         format!("{} → {} {}", scopes.bound[step.binding].written, step.to.with_lead(Modifier::Super), step.cost)
     };
     plan.moves.iter().map(one).collect()
@@ -82,7 +84,8 @@ fn who_is_swallowed_moves_out_of_the_way_or_the_desk_does() {
 fn a_new_place_is_free_on_every_layout_and_in_no_known_table() {
     let part = "[keys.desk]\n\"Lead+q\" = \"close\"\n\"super+q\" = \"quit\"\n\"Lead+a\" = \"kill\"\n";
     let checked = checked(part);
-    let both = Keyboards::new(["us", "fr"].iter().filter_map(|name| Keyboard::built_in(name, "pc105")).collect(), false);
+    let both =
+        KeyboardLayouts::new(["us", "fr"].iter().filter_map(|name| KeyboardLayout::built_in(name, "pc105")).collect(), false);
     let plan = settling(&checked, &both).plan().expect("there is room");
     // w lies beside q on us and far away on fr: the larger distance counts.
     assert_eq!(told(&plan, &checked.scopes), ["super+q → Lead+w 262"], "{plan:?}");
@@ -95,14 +98,14 @@ fn two_fixed_ones_have_no_peace_and_a_full_keyboard_has_no_place() {
         checked("[keys.desk]\n\"Lead+q\" = { do = \"close\", fixed = true }\n\"super+q\" = { do = \"quit\", fixed = true }\n");
     let keyboards = us();
     let none = settling(&fixed, &keyboards).plan().expect_err("neither may move");
-    assert_eq!((none.to_string().as_str(), &none), ("neither of the two may move", &NoPlan::AllFixed(vec![0, 1])));
+    assert_eq!((none.to_string().as_str(), &none), ("neither of the two may move", &SettleError::AllFixed(vec![0, 1])));
     // Two that stay fight behind a third, whoever that is.
     let behind = checked(
         "[scope.mux]\ninside = \"xterm\"\n[scope.editor]\nafter = \"mux\"\n[keys.desk]\n\"Lead+q\" = \"close\"\n\
          [keys.mux]\n\"Lead+q\" = { do = \"close\", fixed = true }\n[keys.editor]\n\"Lead+q\" = { do = \"close\", fixed = true }\n",
     );
-    assert_eq!(settling(&behind, &keyboards).plan().expect_err("no move helps"), NoPlan::AllFixed(vec![1, 2]));
-    let one = Keyboards::new(vec![Keyboard::of_text("one", "24 AD01 q\n").into()], false);
+    assert_eq!(settling(&behind, &keyboards).plan().expect_err("no move helps"), SettleError::AllFixed(vec![1, 2]));
+    let one = KeyboardLayouts::new(vec![KeyboardLayout::of_text("one", "24 AD01 q\n").into()], false);
     let chords: Vec<String> = (0..8)
         .map(|bits| {
             let words: Vec<&str> = [("Ctrl+", 1), ("Alt+", 2), ("Shift+", 4)]
@@ -122,7 +125,7 @@ fn what_is_settled_has_no_fight_and_a_kept_one_stays() {
     let part = "\"Lead+a\" = \"close\"\n\"super+a\" = \"quit\"\n\"SUPER+a\" = \"kill\"\n\"Lead+s\" = \"reload\"\n\"super+s\" = \"focus next\"\n\"Lead+d\" = \"focus prev\"\n\"Lead+d x\" = \"go next\"\n\"Lead+d y\" = \"go prev\"\n";
     let checked = checked(&format!("[keys.desk]\n{part}"));
     let keyboards = us();
-    let settling = Settling { keep: vec![2], ..settling(&checked, &keyboards) };
+    let settling = SettleProblem { keep: vec![2], ..settling(&checked, &keyboards) };
     let plan = settling.plan().expect("there is room");
     assert!(plan.moves.iter().all(|step| step.binding != 2));
     assert_eq!(plan.gap, 0);
@@ -135,14 +138,14 @@ fn a_given_move_pushes_away_who_is_there_and_a_chain_may_be_cheaper() {
     let part = "[keys.desk]\n\"Lead+a\" = \"close\"\n\"Lead+s\" = \"quit\"\n";
     let checked = checked(part);
     let keyboards = us();
-    let to = Keys::parse("Super+s", "Super").expect("a chord");
-    let plan = Settling { given: vec![(0, to)], ..settling(&checked, &keyboards) }.plan().expect("there is room");
+    let to = ChordSequence::parse("Super+s", "Super").expect("a chord");
+    let plan = SettleProblem { given: vec![(0, to)], ..settling(&checked, &keyboards) }.plan().expect("there is room");
     assert_eq!(told(&plan, &checked.scopes), ["Lead+a → Lead+s 250", "Lead+s → Lead+q 210"], "q for quit");
     // Everything near q is taken: with a chain the ring gives way.
     let ring = "[keys.desk]\n\"Lead+q\" = { do = \"close\", fixed = true }\n\"super+q\" = \"kill\"\n\"Lead+w\" = \"reload\"\n\"Lead+a\" = { do = \"focus next\", fixed = true }\n\"Lead+Tab\" = { do = \"focus prev\", fixed = true }\n\"Lead+1\" = { do = \"focus up\", fixed = true }\n\"Lead+2\" = { do = \"focus down\", fixed = true }\n";
     let checked = crate::checked(ring);
     let alone = settling(&checked, &keyboards).plan().expect("there is room");
-    let chain = Settling { chain: true, ..settling(&checked, &keyboards) }.plan().expect("there is room");
+    let chain = SettleProblem { chain: true, ..settling(&checked, &keyboards) }.plan().expect("there is room");
     assert!(chain.cost <= alone.cost, "{} {}", chain.cost, alone.cost);
     assert_eq!(fights(&after(&chain, &checked.scopes), &keyboards), []);
 }
@@ -159,14 +162,17 @@ fn the_best_plans_come_in_order_and_differ() {
 }
 
 /// A keyboard of a few keys, so that trying everything ends.
-fn small() -> Keyboards {
-    Keyboards::new(vec![Keyboard::of_text("small", "24 AD01 q\n25 AD02 w\n38 AC01 a\n").into()], false)
+fn small() -> KeyboardLayouts {
+    KeyboardLayouts::new(vec![KeyboardLayout::of_text("small", "24 AD01 q\n25 AD02 w\n38 AC01 a\n").into()], false)
 }
 
 /// Two small layouts on which letters lie on other keys.
-fn two() -> Keyboards {
-    let one = Keyboard::of_text("one", "24 AD01 q Q/S\n25 AD02 w W/S\n38 AC01 a A/S\n");
-    Keyboards::new(vec![one.into(), Keyboard::of_text("two", "24 AD01 a A/S\n25 AD02 w W/S\n38 AC01 q Q/S\n").into()], false)
+fn two() -> KeyboardLayouts {
+    let one = KeyboardLayout::of_text("one", "24 AD01 q Q/S\n25 AD02 w W/S\n38 AC01 a A/S\n");
+    KeyboardLayouts::new(
+        vec![one.into(), KeyboardLayout::of_text("two", "24 AD01 a A/S\n25 AD02 w W/S\n38 AC01 q Q/S\n").into()],
+        false,
+    )
 }
 
 /// One binding of a random rice: key, modifiers, whether it is fixed, what it does, a second chord, its table.
@@ -194,7 +200,7 @@ fn rice_of(chords: &[Random]) -> String {
     text
 }
 
-fn as_cheap_as_everything(chords: &[Random], keyboards: &Keyboards, most: usize) -> Result<(), TestCaseError> {
+fn as_cheap_as_everything(chords: &[Random], keyboards: &KeyboardLayouts, most: usize) -> Result<(), TestCaseError> {
     let text = rice_of(chords);
     let checked = checked(&text);
     let settling = settling(&checked, keyboards);
@@ -212,7 +218,7 @@ fn as_cheap_as_everything(chords: &[Random], keyboards: &Keyboards, most: usize)
             prop_assert_eq!(plan.cost, sum);
             let left: Vec<_> = fights(&after(&plan, &checked.scopes), keyboards)
                 .into_iter()
-                .filter(|fight| fight.kind != FightKind::Displaced)
+                .filter(|fight| fight.kind != ConflictKind::Displaced)
                 .collect();
             prop_assert_eq!(left, vec![]);
         }
@@ -243,7 +249,7 @@ proptest! {
 
 #[test]
 fn chords_are_written_with_the_lead_where_it_is() {
-    let keys = Keys::parse("Super+Shift+g c", "Super").expect("a sequence");
+    let keys = ChordSequence::parse("Super+Shift+g c", "Super").expect("a sequence");
     assert_eq!(keys.with_lead(Modifier::Super), "Lead+Shift+g c");
     assert_eq!(keys.with_lead(Modifier::Alt), "Super+Shift+g c");
 }

@@ -1,6 +1,6 @@
-use jovrik_core::check::Accept;
+use jovrik_core::check::ProblemFilter;
 use jovrik_core::load::{Source, Sources};
-use jovrik_core::share::{Kind, Person, file_name, find, share, share_bytes};
+use jovrik_core::share::{LeakKind, Person, file_name, find, share, share_bytes};
 use proptest::prelude::*;
 
 fn codes(text: &str) -> Vec<&'static str> {
@@ -100,7 +100,7 @@ fn an_exception_takes_a_code_a_name_a_file_or_a_line() {
     let file = sources.add(Source::new("parts/a.toml", "one\ntwo\n"));
     let span = jovrik_core::load::Span { file, start: 4, end: 7 };
     let problem = jovrik_core::problem::Problem::warning("program/not-found", "tide-chart is not on skiff").at(span, "");
-    let takes = |text: &str| Accept::parse(text).takes(&problem, &sources);
+    let takes = |text: &str| ProblemFilter::parse(text).takes(&problem, &sources);
     for text in ["", ":tide-chart", ":parts/a.toml", ":parts/a.toml:2"] {
         assert!(takes(&format!("program/not-found{text}")), "{text}");
     }
@@ -189,7 +189,7 @@ proptest! {
         let found = find("parts/a.toml", &line, &wren());
         for (at, one) in found.iter().enumerate() {
             prop_assert!(one.len > 0 && line.get(one.from..one.from + one.len).is_some(), "{one:?} in {line:?}");
-            let over = |other: &jovrik_core::share::Found| one.from < other.from + other.len && other.from < one.from + one.len;
+            let over = |other: &jovrik_core::share::Leak| one.from < other.from + other.len && other.from < one.from + one.len;
             prop_assert!(!found.iter().enumerate().any(|(nth, other)| nth != at && over(other)), "{found:?}");
             prop_assert!(!one.what.is_empty() && one.kind.code().starts_with("share/"));
         }
@@ -199,7 +199,7 @@ proptest! {
     fn a_home_is_found_wherever_it_stands(before in "[a-z =\"']{0,20}", after in "[/a-z.]{0,20}") {
         let line = format!("{before} /srv/people/wren{after}");
         let found = find("parts/a.toml", &line, &wren());
-        prop_assert!(found.iter().any(|one| one.kind == Kind::Home), "{line}: {found:?}");
+        prop_assert!(found.iter().any(|one| one.kind == LeakKind::Home), "{line}: {found:?}");
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! How chords are written: what others call keys, what is misspelled, and what is read back as it was told.
 
-use jovrik_core::check::Checked;
-use jovrik_core::keys::{Chord, Key, Keyboard, Keys, Modifier, Modifiers, meant, sym_name};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::keys::{Chord, ChordKey, ChordSequence, KeyboardLayout, Modifier, Modifiers, meant, sym_name};
 use jovrik_core::load::apply_edits;
 use proptest::prelude::*;
 
@@ -14,7 +14,7 @@ fn bound(keys: &str) -> String {
 /// A part whose only problem is mended.
 #[track_caller]
 fn mended(part: &str) -> String {
-    let checked: Checked = checked(part);
+    let checked: CheckedRice = checked(part);
     assert_eq!(checked.problems.len(), 1, "{part}: {:?}", found(&checked));
     let fix = checked.problems[0].fix.clone().expect("it is certain enough to be mended");
     apply_edits(part, &fix.edits)
@@ -83,7 +83,7 @@ fn a_capital_is_never_guessed_and_both_ways_are_advised() {
         let advice: Vec<&str> = problem.advice.iter().map(|one| one.write.trim_matches('"')).collect();
         assert_eq!(advice, [small, shifted], "{keys}");
         for text in advice {
-            assert!(Keys::parse(text, "Super").is_ok(), "{text}");
+            assert!(ChordSequence::parse(text, "Super").is_ok(), "{text}");
         }
     }
 }
@@ -128,38 +128,38 @@ fn modifiers() -> impl Strategy<Value = Modifiers> {
         .prop_map(|all| all.into_iter().fold(Modifiers::default(), |held, nth| held.with(Modifier::ALL[nth])))
 }
 
-fn key() -> impl Strategy<Value = Key> {
-    let caps = || Keyboard::us().caps.iter();
-    let symbols: Vec<u32> = caps().filter_map(|cap| Keyboard::us().plain_sym(cap.code)).collect();
-    let symbols: Vec<u32> = symbols.into_iter().filter(|sym| Keys::parse(&sym_name(*sym), "Super").is_ok()).collect();
+fn key() -> impl Strategy<Value = ChordKey> {
+    let caps = || KeyboardLayout::us().caps.iter();
+    let symbols: Vec<u32> = caps().filter_map(|cap| KeyboardLayout::us().plain_sym(cap.code)).collect();
+    let symbols: Vec<u32> = symbols.into_iter().filter(|sym| ChordSequence::parse(&sym_name(*sym), "Super").is_ok()).collect();
     let places: Vec<String> = caps().map(|cap| format!("<{}>", cap.name)).collect();
     prop_oneof![
-        4 => prop::sample::select(symbols).prop_map(Key::Sym),
-        2 => prop::sample::select(places).prop_map(Key::Place),
-        1 => (1..=9u32).prop_map(Key::Button),
+        4 => prop::sample::select(symbols).prop_map(ChordKey::Sym),
+        2 => prop::sample::select(places).prop_map(ChordKey::Place),
+        1 => (1..=9u32).prop_map(ChordKey::Button),
     ]
 }
 
 proptest! {
     #[test]
     fn chords_are_read_back_as_they_are_told(all in prop::collection::vec((modifiers(), key()), 1..4), lead in 0..Modifier::ALL.len()) {
-        let keys = Keys(all.into_iter().map(|(modifiers, key)| Chord { modifiers, key }).collect());
+        let keys = ChordSequence(all.into_iter().map(|(modifiers, key)| Chord { modifiers, key }).collect());
         let lead = Modifier::ALL[lead];
-        prop_assert_eq!(Keys::parse(&keys.to_string(), lead.word()), Ok(keys.clone()));
-        prop_assert_eq!(Keys::parse(&keys.with_lead(lead), lead.word()), Ok(keys.clone()));
+        prop_assert_eq!(ChordSequence::parse(&keys.to_string(), lead.word()), Ok(keys.clone()));
+        prop_assert_eq!(ChordSequence::parse(&keys.with_lead(lead), lead.word()), Ok(keys.clone()));
     }
 
     #[test]
     fn any_text_is_a_chord_or_says_why_not(text in "[ -~é<>+]{0,24}") {
-        match Keys::parse(&text, "Super") {
-            Ok(keys) => prop_assert_eq!(Keys::parse(&keys.to_string(), "Super"), Ok(keys)),
+        match ChordSequence::parse(&text, "Super") {
+            Ok(keys) => prop_assert_eq!(ChordSequence::parse(&keys.to_string(), "Super"), Ok(keys)),
             Err(spelling) => {
                 let wrong = spelling.wrong();
                 prop_assert!(!wrong.note.is_empty());
             }
         }
         if let Some(meant) = meant(&text, "Super") {
-            prop_assert!(Keys::parse(&meant, "Super").is_ok(), "{}", meant);
+            prop_assert!(ChordSequence::parse(&meant, "Super").is_ok(), "{}", meant);
         }
     }
 
@@ -167,9 +167,9 @@ proptest! {
     fn keysyms_have_a_name_that_is_read_back(sym in prop_oneof![0x20..0x7fu32, 0xa0..0xffu32, 0xff08..0xffffu32, 0x0100_0100..0x0100_2000u32]) {
         let name = sym_name(sym);
         prop_assert!(!name.is_empty());
-        if let Ok(keys) = Keys::parse(&name, "Super") {
+        if let Ok(keys) = ChordSequence::parse(&name, "Super") {
             // One character may have two keysyms: the older one is meant.
-            prop_assert_eq!(Keys::parse(&keys.to_string(), "Super"), Ok(keys));
+            prop_assert_eq!(ChordSequence::parse(&keys.to_string(), "Super"), Ok(keys));
         }
     }
 }

@@ -1,11 +1,12 @@
 //! What a look pretends: windows of the station's programs, what they tell, and what a launcher lists of them.
 
-use jovrik_core::desk::Area;
-use jovrik_core::desk::{Desk, Event, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::desktop::Lasts;
+use jovrik_core::desk::PixelRect;
+use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::desktop::ExpireTimeout;
 use jovrik_core::rice::{Urgency, WindowKind};
 use jovrik_core::scene::{
-    Face, Item, Measure, Rect, Scene, Step, Turn, default_apps, default_tellings, default_windows, draw_pretended, in_front,
+    Measure, PathSegment, Primitive, Rect, Scene, TextRotation, TextStyle, default_apps, default_tellings, default_windows,
+    draw_pretended, in_front,
 };
 use proptest::prelude::*;
 
@@ -15,13 +16,13 @@ use crate::checked;
 struct Half;
 
 impl Measure for Half {
-    fn width(&mut self, text: &str, face: &Face) -> f32 {
+    fn width(&mut self, text: &str, face: &TextStyle) -> f32 {
         text.chars().count() as f32 * face.points * 0.5
     }
 }
 
 fn facts(app: &str, title: &str) -> WindowFacts {
-    WindowFacts { app: app.to_owned(), title: title.to_owned(), ..WindowFacts::default() }
+    WindowFacts { app_id: app.to_owned(), title: title.to_owned(), ..WindowFacts::default() }
 }
 
 const APPS: [&str; 6] = ["tidechart", "loghouse", "terminal", "marshmap", "sluicegate", "gullmail"];
@@ -34,20 +35,23 @@ fn drawn(app: &str, rect: Rect) -> Scene {
 }
 
 /// The points that an item is drawn by.
-fn corners(item: &Item) -> Vec<(f32, f32)> {
+fn corners(item: &Primitive) -> Vec<(f32, f32)> {
     match item {
-        Item::Fill { rect, .. } | Item::Border { rect, .. } | Item::Picture { rect, .. } | Item::Glow { rect, .. } => {
+        Primitive::Fill { rect, .. }
+        | Primitive::Border { rect, .. }
+        | Primitive::Picture { rect, .. }
+        | Primitive::Glow { rect, .. } => {
             vec![(rect.x, rect.y), (rect.x + rect.w, rect.y + rect.h)]
         }
-        Item::Stroke { path, .. } | Item::Shape { path, .. } => path
+        Primitive::Stroke { path, .. } | Primitive::Shape { path, .. } => path
             .iter()
             .flat_map(|step| match *step {
-                Step::Move(x, y) | Step::Line(x, y) | Step::Curve(.., x, y) => Some((x, y)),
-                Step::Close => None,
+                PathSegment::Move(x, y) | PathSegment::Line(x, y) | PathSegment::Curve(.., x, y) => Some((x, y)),
+                PathSegment::Close => None,
             })
             .collect(),
-        Item::Text { x, y, turn: Turn::None, .. } => vec![(*x, *y)],
-        Item::Text { .. } => Vec::new(),
+        Primitive::Text { x, y, turn: TextRotation::None, .. } => vec![(*x, *y)],
+        Primitive::Text { .. } => Vec::new(),
     }
 }
 
@@ -92,9 +96,9 @@ proptest! {
 #[test]
 fn the_windows_of_a_look_find_their_workspaces_and_one_of_each_is_in_front() {
     let rice = checked("[workspaces]\norder = [\"charts\", \"field\", \"logs\", \"post\"]\n").rice;
-    let mut desk = Desk::new(rice, vec![MonitorFacts::new("A", Area::new(0, 0, 1920, 1080))]);
+    let mut desk = WindowManager::new(rice, vec![MonitorFacts::new("A", PixelRect::new(0, 0, 1920, 1080))]);
     for (nth, facts) in default_windows().into_iter().enumerate() {
-        desk.handle(Event::Appears(WindowId(nth as u32 + 1), facts));
+        desk.handle(WmEvent::Mapped(WindowId(nth as u32 + 1), facts));
     }
     let on = |name: &str| {
         let at = desk.workspaces.iter().position(|workspace| workspace.name == name).expect("it is there");
@@ -107,7 +111,7 @@ fn the_windows_of_a_look_find_their_workspaces_and_one_of_each_is_in_front() {
     }
     assert_eq!(in_front("charts"), None);
     assert_eq!(desk.windows.len(), default_windows().len(), "none is lost");
-    let dialogs = default_windows().into_iter().filter(|facts| facts.kind == WindowKind::Dialog).count();
+    let dialogs = default_windows().into_iter().filter(|facts| facts.window_type == WindowKind::Dialog).count();
     assert_eq!(dialogs, 1);
 }
 
@@ -121,7 +125,7 @@ fn what_programs_tell_in_a_look_is_of_every_kind() {
     assert!(all.iter().any(|telling| telling.urgency == Urgency::Urgent));
     assert!(all.iter().any(|telling| !telling.actions.is_empty()) && all.iter().any(|telling| telling.value.is_some()));
     assert!(all.iter().any(|telling| !telling.pieces.is_empty()), "one has words that stand out");
-    assert!(all.iter().all(|telling| telling.lasts == Lasts::Ever), "a picture waits for nobody");
+    assert!(all.iter().all(|telling| telling.lasts == ExpireTimeout::Ever), "a picture waits for nobody");
     assert!(all.iter().all(|telling| !telling.title.is_empty() && !telling.app.is_empty()));
 }
 

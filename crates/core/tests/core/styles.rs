@@ -1,7 +1,7 @@
 //! The cascade: who says what of an element, what is inherited, what is never seen, what can be read.
 
 use jovrik_core::rice::{Colour, Fill, Rice};
-use jovrik_core::style::{Kin, State, contrast, each_element, place, resolve};
+use jovrik_core::style::{ElementState, StyledElement, contrast, each_element, place, resolve};
 
 use crate::{checked, found};
 
@@ -13,8 +13,8 @@ fn rice(style: &str) -> std::rc::Rc<Rice> {
     checked.rice.clone()
 }
 
-fn module<'a>(name: &'a str, states: &'a [State]) -> [Kin<'a>; 2] {
-    [Kin { kind: "bar", name: "top", states: &[] }, Kin { kind: "bar.module", name, states }]
+fn module<'a>(name: &'a str, states: &'a [ElementState]) -> [StyledElement<'a>; 2] {
+    [StyledElement { kind: "bar", name: "top", states: &[] }, StyledElement { kind: "bar.module", name, states }]
 }
 
 fn css(text: &str) -> Colour {
@@ -37,11 +37,15 @@ fn states_beat_names_and_among_states_the_stronger() {
     let rice = rice(
         "[style.bar.module.cpu]\nink = \"#000001\"\nfill = \"#000002\"\n[style.bar.module.hover]\nink = \"#000003\"\n[style.bar.module.cpu.warn]\nfill = \"#000004\"\n[style.bar.top]\nink = \"#000005\"\n",
     );
-    let ink = |states: &[State]| resolve(&rice, &module("cpu", states)).ink;
+    let ink = |states: &[ElementState]| resolve(&rice, &module("cpu", states)).ink;
     assert_eq!(ink(&[]), css("#000001"), "the longer name");
-    assert_eq!(ink(&[State::Hover]), css("#000003"), "any state beats every plain element");
-    assert_eq!(ink(&[State::Hover, State::Warn]), rice.palette.current.warn, "the built-in warn is stronger than hover");
-    assert_eq!(resolve(&rice, &module("cpu", &[State::Warn])).fill, css("#000004").into());
+    assert_eq!(ink(&[ElementState::Hover]), css("#000003"), "any state beats every plain element");
+    assert_eq!(
+        ink(&[ElementState::Hover, ElementState::Warn]),
+        rice.palette.current.warn,
+        "the built-in warn is stronger than hover"
+    );
+    assert_eq!(resolve(&rice, &module("cpu", &[ElementState::Warn])).fill, css("#000004").into());
     assert_eq!(resolve(&rice, &module("title", &[])).ink, css("#000005"), "the named bar gives its ink to what is in it");
     assert_eq!(resolve(&rice, &module("title", &[])).fill, Fill::NONE);
 }

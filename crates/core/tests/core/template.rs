@@ -1,6 +1,6 @@
 //! Files that a rice carries, filled with its values.
 
-use jovrik_core::template::{Unfilled, fill};
+use jovrik_core::template::{UnresolvedPlaceholder, fill};
 use proptest::prelude::*;
 
 use crate::{checked, found};
@@ -10,7 +10,7 @@ const RICE: &str = "[palette.ebb]\naccent = \"#5fb8c9\"\n[palette]\nuse = \"ebb\
 [type]\ntext = \"Low Water\"\nsize = 12\n[module.at]\ntext = \"@home\"\n[module.like]\ntext = \"=module.at.text\"\n\
 [workspaces]\norder = [\"charts\", \"logs\"]\n";
 
-fn filled(template: &str) -> Result<String, Vec<Unfilled>> {
+fn filled(template: &str) -> Result<String, Vec<UnresolvedPlaceholder>> {
     let checked = checked(RICE);
     let problems = found(&checked);
     assert!(!problems.iter().any(|problem| problem.starts_with("setting") || problem.starts_with("value")), "{problems:?}");

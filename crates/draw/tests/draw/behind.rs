@@ -2,13 +2,13 @@
 
 use std::time::Duration;
 
-use jovrik_core::check::{Files, Nowhere, check};
-use jovrik_core::desk::{Action, Area, Event, MonitorFacts, WindowFacts, WindowId};
-use jovrik_core::desktop::{Desktop, Effect, Moment, Surface};
+use jovrik_core::check::{Files, UnknownHost, check};
+use jovrik_core::desk::{Action, MonitorFacts, PixelRect, WindowFacts, WindowId, WmEvent};
+use jovrik_core::desktop::{Desktop, DesktopEffect, MonotonicTime, Surface};
 use jovrik_core::load::Source;
-use jovrik_core::part::Ground;
+use jovrik_core::part::BackdropContent;
 use jovrik_core::scene::{Rect, Scene};
-use jovrik_core::stage::Even;
+use jovrik_core::stage::FixedWidthMeasure;
 use jovrik_draw::{Brush, Canvas};
 use proptest::prelude::*;
 
@@ -27,7 +27,7 @@ struct Kept {
 }
 
 fn paint(canvas: &mut Canvas, surface: &Surface, desktop: &Desktop, areas: &[Rect], brush: &mut Brush) {
-    let ground: &Ground = surface.content().expect("a backdrop");
+    let ground: &BackdropContent = surface.content().expect("a backdrop");
     let painting = ground.painting(areas);
     for (area, colour) in painting.plain {
         let mut plain = Scene::default();
@@ -55,20 +55,20 @@ impl Kept {
     fn new(rice: &str) -> Kept {
         let parts = vec![Source::new("parts/a.toml", rice)];
         let manifest = Some(Source::new("rice.toml", "[rice]\nname = \"test\"\n"));
-        let checked = check(Files { manifest, parts, ..Files::default() }, &[], &Nowhere);
+        let checked = check(Files { manifest, parts, ..Files::default() }, &[], &UnknownHost);
         assert_eq!(checked.errors(), 0);
-        let monitors = vec![MonitorFacts::new("A", Area::new(0, 0, WIDE, HIGH))];
+        let monitors = vec![MonitorFacts::new("A", PixelRect::new(0, 0, WIDE, HIGH))];
         let desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
         let canvas = Canvas::new(WIDE as u32, HIGH as u32).expect("a size");
         let mut kept = Kept { desktop, canvas, brush: brush() };
-        kept.tell(Event::Pointed(0));
+        kept.tell(WmEvent::Pointed(0));
         kept
     }
 
-    fn tell(&mut self, event: Event) {
-        let event = jovrik_core::desktop::Event::Desk(event);
-        for effect in self.desktop.handle(event, Moment(Duration::ZERO), &mut Even(6.0)) {
-            if let Effect::Surface(surface, areas) = effect
+    fn tell(&mut self, event: WmEvent) {
+        let event = jovrik_core::desktop::DesktopEvent::Wm(event);
+        for effect in self.desktop.handle(event, MonotonicTime(Duration::ZERO), &mut FixedWidthMeasure(6.0)) {
+            if let DesktopEffect::Surface(surface, areas) = effect
                 && surface.id.part == "backdrop"
             {
                 paint(&mut self.canvas, &surface, &self.desktop, &areas, &mut self.brush);
@@ -81,7 +81,7 @@ impl Kept {
         let surface = backdrop(&self.desktop);
         let whole = [Rect::from(surface.area)];
         let mut fresh = Canvas::new(WIDE as u32, HIGH as u32).expect("a size");
-        let ground: &Ground = surface.content().expect("a backdrop");
+        let ground: &BackdropContent = surface.content().expect("a backdrop");
         fresh.draw(&ground.behind, (0.0, 0.0), &mut self.brush);
         fresh.draw(&ground.frames(self.desktop.desk().rice(), surface.area), (0.0, 0.0), &mut self.brush);
         for area in ground.seen(&whole) {
@@ -106,11 +106,11 @@ proptest! {
             [backdrop]\nfill = \"linear-gradient(45deg, #203040, #806040)\"\n[workspaces]\norder = [\"one\", \"two\"]\nlayouts = [\"main\", \"grid\", \"ribbon\", \"tabs\"]\n", FILLS[active]);
         let mut kept = Kept::new(&rice);
         for (what, id) in steps {
-            let act = |text: &str| Event::Act(Action::parse(text).expect("an action"));
+            let act = |text: &str| WmEvent::ActionInvoked(Action::parse(text).expect("an action"));
             kept.tell(match what {
-                0..=2 => Event::Appears(WindowId(id), WindowFacts::default()),
-                3 => Event::Goes(WindowId(id)),
-                4 => Event::Wanted(WindowId(id)),
+                0..=2 => WmEvent::Mapped(WindowId(id), WindowFacts::default()),
+                3 => WmEvent::Unmapped(WindowId(id)),
+                4 => WmEvent::ActivationRequested(WindowId(id)),
                 5 => act("layout next"),
                 6 => act("go next"),
                 7 => act("float toggle"),

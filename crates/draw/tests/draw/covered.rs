@@ -1,7 +1,7 @@
 //! What boxes, rings and glows cover of each pixel, against what is counted point by point; pieces against the whole.
 
 use jovrik_core::rice::{Colour, Fill, Gradient};
-use jovrik_core::scene::{Item, Rect, Scene};
+use jovrik_core::scene::{Primitive, Rect, Scene};
 use jovrik_draw::Canvas;
 use proptest::prelude::*;
 
@@ -37,7 +37,7 @@ fn counted(x: u32, y: u32, holds: impl Fn(f32, f32) -> bool) -> f32 {
     points.filter(|(x, y)| holds(*x, *y)).count() as f32 / (POINTS * POINTS) as f32
 }
 
-fn on_ground(items: Vec<Item>) -> Canvas {
+fn on_ground(items: Vec<Primitive>) -> Canvas {
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, WIDE as f32, HIGH as f32), 0.0, GROUND);
     scene.items.extend(items);
@@ -81,12 +81,12 @@ fn gradient() -> impl Strategy<Value = Fill> {
     })
 }
 
-fn items() -> impl Strategy<Value = Item> {
+fn items() -> impl Strategy<Value = Primitive> {
     let fill = || prop_oneof![colour().prop_map(Fill::from), gradient()];
     prop_oneof![
-        (boxes(), fill()).prop_map(|((rect, radius), fill)| Item::Fill { rect, radius, fill }),
-        (boxes(), 0.5f32..9.0, fill()).prop_map(|((rect, radius), width, fill)| Item::Border { rect, radius, width, fill }),
-        (boxes(), 0.5f32..12.0, colour()).prop_map(|((rect, radius), width, colour)| Item::Glow {
+        (boxes(), fill()).prop_map(|((rect, radius), fill)| Primitive::Fill { rect, radius, fill }),
+        (boxes(), 0.5f32..9.0, fill()).prop_map(|((rect, radius), width, fill)| Primitive::Border { rect, radius, width, fill }),
+        (boxes(), 0.5f32..12.0, colour()).prop_map(|((rect, radius), width, colour)| Primitive::Glow {
             rect,
             radius: radius[0],
             width,
@@ -106,7 +106,7 @@ proptest! {
 
     #[test]
     fn a_box_covers_of_each_pixel_what_lies_in_it((rect, radius) in boxes(), colour in colour()) {
-        let canvas = on_ground(vec![Item::Fill { rect, radius, fill: colour.into() }]);
+        let canvas = on_ground(vec![Primitive::Fill { rect, radius, fill: colour.into() }]);
         let opaque = f32::from(colour.a) / 255.0;
         for (x, y) in (0..WIDE).flat_map(|x| (0..HIGH).map(move |y| (x, y))) {
             let wanted = counted(x, y, |x, y| holds(rect, radius, x, y));
@@ -121,7 +121,7 @@ proptest! {
     #[test]
     fn a_ring_leaves_what_is_in_it((rect, radius) in boxes(), width in 1u8..7, colour in colour()) {
         let width = f32::from(width);
-        let canvas = on_ground(vec![Item::Border { rect, radius, width, fill: colour.into() }]);
+        let canvas = on_ground(vec![Primitive::Border { rect, radius, width, fill: colour.into() }]);
         let inner = Rect::new(rect.x + width, rect.y + width, rect.w - 2.0 * width, rect.h - 2.0 * width);
         let round = radius.map(|radius| (radius - width).max(0.0));
         let hole = |x: f32, y: f32| inner.w > 0.0 && inner.h > 0.0 && holds(inner, round, x, y);
@@ -140,7 +140,7 @@ proptest! {
     #[test]
     fn a_glow_lies_outside_fades_and_ends((rect, radius) in boxes(), width in 1.0f32..12.0, colour in colour()) {
         let radius = radius[0];
-        let canvas = on_ground(vec![Item::Glow { rect, radius, width, colour }]);
+        let canvas = on_ground(vec![Primitive::Glow { rect, radius, width, colour }]);
         let far = |by: f32| {
             let rect = Rect::new(rect.x - by, rect.y - by, rect.w + 2.0 * by, rect.h + 2.0 * by);
             move |x: f32, y: f32| holds(rect, [(radius + by).max(0.0); 4], x, y)
@@ -178,8 +178,8 @@ proptest! {
         let whole = on_ground(items.clone());
         let mut scene = Scene::default();
         scene.fill(Rect::new(0.0, 0.0, WIDE as f32, HIGH as f32), 0.0, GROUND);
-        let plain = |item: &Item| match item {
-            Item::Fill { fill, .. } | Item::Border { fill, .. } => matches!(fill, Fill::Plain(_)),
+        let plain = |item: &Primitive| match item {
+            Primitive::Fill { fill, .. } | Primitive::Border { fill, .. } => matches!(fill, Fill::Plain(_)),
             _ => true,
         };
         // A gradient goes along a row in steps, from where its piece begins; each that lies over others may differ by one.
@@ -234,7 +234,7 @@ fn a_gradient_has_the_colour_of_its_stops_where_they_are() {
     ];
     let rect = Rect::new(0.0, 0.0, WIDE as f32, HIGH as f32);
     let fill = Fill::Gradient(Gradient { angle: 90.0, stops });
-    let canvas = on_ground(vec![Item::Fill { rect, radius: [0.0; 4], fill }]);
+    let canvas = on_ground(vec![Primitive::Fill { rect, radius: [0.0; 4], fill }]);
     // The middle of each pixel: half a pixel from the ends, and on both sides of the hard edge.
     for (x, wanted) in [(0, [198, 2, 0]), (23, [4, 196, 0]), (24, [4, 4, 200]), (47, [198, 198, 200])] {
         let pixel = at(&canvas, x, 20);

@@ -6,7 +6,7 @@ mod shapes;
 mod strangers;
 
 use jovrik_core::rice::Colour;
-use jovrik_core::scene::{Face, Item, Measure, Rect, Scene, Step};
+use jovrik_core::scene::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Fonts, cells, cells_within, encode};
 use proptest::prelude::*;
 
@@ -22,7 +22,7 @@ fn fonts() -> Fonts {
 }
 
 /// A canvas of 40×40 paper with a scene on it.
-fn drawn(items: Vec<Item>) -> Canvas {
+fn drawn(items: Vec<Primitive>) -> Canvas {
     let mut canvas = Canvas::new(40, 40).expect("a size");
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, 40.0, 40.0), 0.0, PAPER);
@@ -41,20 +41,20 @@ fn inked(canvas: &Canvas) -> usize {
     canvas.bytes().chunks_exact(4).filter(|pixel| pixel[..3] != [PAPER.r, PAPER.g, PAPER.b]).count()
 }
 
-fn face(family: &str, bold: bool) -> Face {
-    Face { family: family.to_owned(), points: 11.0, bold, underline: false, mono: false }
+fn face(family: &str, bold: bool) -> TextStyle {
+    TextStyle { family: family.to_owned(), points: 11.0, bold, underline: false, mono: false }
 }
 
 #[test]
 fn a_box_covers_its_pixels_and_no_others() {
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(10.0, 5.0, 4.0, 3.0), radius: [0.0; 4], fill: (RED).into() }]);
+    let canvas = drawn(vec![Primitive::Fill { rect: Rect::new(10.0, 5.0, 4.0, 3.0), radius: [0.0; 4], fill: (RED).into() }]);
     assert_eq!(inked(&canvas), 12);
     assert_eq!((pixel(&canvas, 10, 5), pixel(&canvas, 13, 7), pixel(&canvas, 14, 7)), ([255, 0, 0], [255, 0, 0], [16, 28, 31]));
 }
 
 #[test]
 fn round_corners_leave_the_corner_and_keep_the_edges() {
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(4.0, 4.0, 30.0, 20.0), radius: [8.0; 4], fill: (RED).into() }]);
+    let canvas = drawn(vec![Primitive::Fill { rect: Rect::new(4.0, 4.0, 30.0, 20.0), radius: [8.0; 4], fill: (RED).into() }]);
     assert_eq!(pixel(&canvas, 4, 4), [16, 28, 31], "the corner");
     for (x, y) in [(4, 14), (33, 14), (19, 4), (19, 23), (12, 12), (8, 8)] {
         assert_eq!(pixel(&canvas, x, y), [255, 0, 0], "{x},{y}");
@@ -64,7 +64,7 @@ fn round_corners_leave_the_corner_and_keep_the_edges() {
     let got = inked(&canvas) as f64;
     assert!((got - expected).abs() < 24.0, "{got} against {expected}");
     // Corners of opaque and of translucent boxes have the same shape.
-    let clear = drawn(vec![Item::Fill {
+    let clear = drawn(vec![Primitive::Fill {
         rect: Rect::new(4.0, 4.0, 30.0, 20.0),
         radius: [8.0; 4],
         fill: Colour { a: 254, ..RED }.into(),
@@ -76,7 +76,7 @@ fn round_corners_leave_the_corner_and_keep_the_edges() {
 #[test]
 fn a_border_is_as_thick_as_it_says_all_round() {
     let canvas =
-        drawn(vec![Item::Border { rect: Rect::new(5.0, 5.0, 30.0, 30.0), radius: [6.0; 4], width: 2.0, fill: RED.into() }]);
+        drawn(vec![Primitive::Border { rect: Rect::new(5.0, 5.0, 30.0, 30.0), radius: [6.0; 4], width: 2.0, fill: RED.into() }]);
     for at in [5, 6, 33, 34] {
         assert_eq!(pixel(&canvas, 20, at), [255, 0, 0], "row {at}");
         assert_eq!(pixel(&canvas, at, 20), [255, 0, 0], "column {at}");
@@ -87,13 +87,13 @@ fn a_border_is_as_thick_as_it_says_all_round() {
     }
     assert_eq!(pixel(&canvas, 5, 5), [16, 28, 31], "the corner is round");
     let thick =
-        drawn(vec![Item::Border { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: [0.0; 4], width: 3.0, fill: RED.into() }]);
+        drawn(vec![Primitive::Border { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: [0.0; 4], width: 3.0, fill: RED.into() }]);
     assert_eq!(inked(&thick), 40 * 40 - 34 * 34);
 }
 
 #[test]
 fn a_glow_lies_outside_and_fades() {
-    let canvas = drawn(vec![Item::Glow { rect: Rect::new(12.0, 12.0, 16.0, 16.0), radius: 0.0, width: 6.0, colour: RED }]);
+    let canvas = drawn(vec![Primitive::Glow { rect: Rect::new(12.0, 12.0, 16.0, 16.0), radius: 0.0, width: 6.0, colour: RED }]);
     let red = |x: u32| pixel(&canvas, x, 20)[0];
     assert!(red(11) > red(9) && red(9) > red(7) && red(7) > red(4), "{} {} {} {}", red(11), red(9), red(7), red(4));
     assert_eq!(pixel(&canvas, 12, 20), [16, 28, 31], "not inside");
@@ -105,7 +105,7 @@ fn a_glow_lies_outside_and_fades() {
 #[test]
 fn opacity_mixes_with_what_is_below() {
     let half = Colour { r: 255, g: 255, b: 255, a: 128 };
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: [0.0; 4], fill: (half).into() }]);
+    let canvas = drawn(vec![Primitive::Fill { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius: [0.0; 4], fill: (half).into() }]);
     let mixed = half.over(PAPER);
     let got = pixel(&canvas, 3, 3);
     for (a, b) in got.iter().zip([mixed.r, mixed.g, mixed.b]) {
@@ -116,7 +116,7 @@ fn opacity_mixes_with_what_is_below() {
 #[test]
 fn text_lies_where_it_is_measured_and_bold_is_wider() {
     let mut fonts = fonts();
-    let mono = Face { mono: true, ..face("No Such Face", false) };
+    let mono = TextStyle { mono: true, ..face("No Such Face", false) };
     let width = fonts.width("0000", &mono);
     assert!((width - 4.0 * fonts.width("0", &mono)).abs() < 0.1, "a face of one width");
     assert_eq!(fonts.missing(), ["No Such Face"]);
@@ -151,8 +151,8 @@ fn characters_of_any_script_or_none_are_drawn_or_left_out() {
 fn an_origin_moves_the_scene_and_copies_are_exact() {
     let mut scene = Scene::default();
     scene.fill(Rect::new(0.0, 0.0, 40.0, 40.0), 0.0, PAPER);
-    scene.items.push(Item::Border { rect: Rect::new(8.0, 8.0, 20.0, 20.0), radius: [5.0; 4], width: 2.0, fill: RED.into() });
-    scene.stroke(vec![Step::Move(2.0, 2.0), Step::Curve(10.0, 30.0, 30.0, 10.0, 38.0, 38.0)], 1.5, RED);
+    scene.items.push(Primitive::Border { rect: Rect::new(8.0, 8.0, 20.0, 20.0), radius: [5.0; 4], width: 2.0, fill: RED.into() });
+    scene.stroke(vec![PathSegment::Move(2.0, 2.0), PathSegment::Curve(10.0, 30.0, 30.0, 10.0, 38.0, 38.0)], 1.5, RED);
     let mut whole = Canvas::new(40, 40).expect("a size");
     whole.draw(&scene, (0.0, 0.0), &mut brush());
     let mut part = Canvas::new(16, 12).expect("a size");
@@ -172,7 +172,7 @@ fn an_origin_moves_the_scene_and_copies_are_exact() {
 
 #[test]
 fn a_picture_decodes_to_its_pixels_and_is_the_same_each_time() {
-    let canvas = drawn(vec![Item::Fill { rect: Rect::new(3.0, 3.0, 20.0, 20.0), radius: [4.0; 4], fill: (RED).into() }]);
+    let canvas = drawn(vec![Primitive::Fill { rect: Rect::new(3.0, 3.0, 20.0, 20.0), radius: [4.0; 4], fill: (RED).into() }]);
     let bytes = encode(&canvas).expect("a picture");
     assert_eq!(bytes, encode(&canvas).expect("a picture"));
     let mut reader = png::Decoder::new(std::io::Cursor::new(bytes)).read_info().expect("a header");
@@ -193,13 +193,13 @@ proptest! {
     #[test]
     fn no_item_panics_wherever_it_lies(x in number(), y in number(), w in number(), h in number(), radius in number(), width in 0.0..20.0f32, alpha in any::<u8>(), kind in 0..5usize) {
         let (rect, colour) = (Rect::new(x, y, w, h), Colour { a: alpha, ..RED });
-        let path = vec![Step::Move(x, y), Step::Line(w, h), Step::Curve(x, h, w, y, radius, x), Step::Close];
+        let path = vec![PathSegment::Move(x, y), PathSegment::Line(w, h), PathSegment::Curve(x, h, w, y, radius, x), PathSegment::Close];
         let item = match kind {
-            0 => Item::Fill { rect, radius: [radius; 4], fill: colour.into() },
-            1 => Item::Border { rect, radius: [radius; 4], width, fill: colour.into() },
-            2 => Item::Glow { rect: Rect::new(x.clamp(-200.0, 200.0), y.clamp(-200.0, 200.0), w.clamp(0.0, 300.0), h.clamp(0.0, 300.0)), radius: radius.clamp(0.0, 50.0), width, colour },
-            3 => Item::Stroke { path, width, colour, dash: None },
-            _ => Item::Shape { path, colour },
+            0 => Primitive::Fill { rect, radius: [radius; 4], fill: colour.into() },
+            1 => Primitive::Border { rect, radius: [radius; 4], width, fill: colour.into() },
+            2 => Primitive::Glow { rect: Rect::new(x.clamp(-200.0, 200.0), y.clamp(-200.0, 200.0), w.clamp(0.0, 300.0), h.clamp(0.0, 300.0)), radius: radius.clamp(0.0, 50.0), width, colour },
+            3 => Primitive::Stroke { path, width, colour, dash: None },
+            _ => Primitive::Shape { path, colour },
         };
         drawn(vec![item]);
     }

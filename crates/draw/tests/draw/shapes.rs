@@ -1,8 +1,8 @@
 //! Gradients, corners, turned text, pictures, and where two pictures differ.
 
 use jovrik_core::rice::{Colour, Fill, Fit, Gradient};
-use jovrik_core::scene::{Face, Item, Rect, Scene, Turn};
-use jovrik_draw::{Brush, Canvas, FontPlaces, Pictures, differences, svg};
+use jovrik_core::scene::{Primitive, Rect, Scene, TextRotation, TextStyle};
+use jovrik_draw::{Brush, Canvas, FontPlaces, ImageCache, differences, svg};
 use proptest::prelude::*;
 
 use crate::{RED, drawn, pixel};
@@ -15,7 +15,7 @@ fn gradient(angle: f32) -> Fill {
 }
 
 fn filled(fill: Fill, radius: [f32; 4]) -> Canvas {
-    drawn(vec![Item::Fill { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius, fill }])
+    drawn(vec![Primitive::Fill { rect: Rect::new(0.0, 0.0, 40.0, 40.0), radius, fill }])
 }
 
 #[test]
@@ -38,7 +38,7 @@ fn each_corner_has_its_own_roundness_also_on_half_pixels() {
     let canvas = filled(RED.into(), [12.0, 0.0, 6.0, 0.0]);
     let empty = |x, y| pixel(&canvas, x, y) == GROUND;
     assert!(empty(0, 0) && !empty(39, 0) && empty(39, 39) && !empty(0, 39));
-    let half = drawn(vec![Item::Fill { rect: Rect::new(10.5, 10.0, 10.0, 10.0), radius: [0.0; 4], fill: RED.into() }]);
+    let half = drawn(vec![Primitive::Fill { rect: Rect::new(10.5, 10.0, 10.0, 10.0), radius: [0.0; 4], fill: RED.into() }]);
     let edge = pixel(&half, 10, 15)[0];
     assert!((130..=142).contains(&edge), "half of a pixel, over paper: {edge}");
     assert_eq!(pixel(&half, 15, 15), [255, 0, 0]);
@@ -51,16 +51,16 @@ fn each_corner_has_its_own_roundness_also_on_half_pixels() {
 #[test]
 fn a_border_in_a_gradient_is_a_ring() {
     let rect = Rect::new(0.0, 0.0, 40.0, 40.0);
-    let ring = drawn(vec![Item::Border { rect, radius: [8.0; 4], width: 3.0, fill: gradient(90.0) }]);
+    let ring = drawn(vec![Primitive::Border { rect, radius: [8.0; 4], width: 3.0, fill: gradient(90.0) }]);
     assert_eq!(pixel(&ring, 20, 20), GROUND);
     assert!(pixel(&ring, 1, 20)[0] > 200 && pixel(&ring, 38, 20)[2] > 200);
 }
 
-fn word(turn: Turn) -> Canvas {
-    let face = Face { underline: true, ..Face::new("No Such Face", 11.0) };
-    let (x, y) = (20.0, if turn == Turn::Up { 38.0 } else { 2.0 });
-    let (x, y) = if turn == Turn::None { (2.0, 20.0) } else { (x, y) };
-    drawn(vec![Item::Text { x, y, text: "ebb".to_owned(), face, colour: RED, turn }])
+fn word(turn: TextRotation) -> Canvas {
+    let face = TextStyle { underline: true, ..TextStyle::new("No Such Face", 11.0) };
+    let (x, y) = (20.0, if turn == TextRotation::Up { 38.0 } else { 2.0 });
+    let (x, y) = if turn == TextRotation::None { (2.0, 20.0) } else { (x, y) };
+    drawn(vec![Primitive::Text { x, y, text: "ebb".to_owned(), face, colour: RED, turn }])
 }
 
 /// The pixels that are neither paper nor untouched, as columns and rows.
@@ -71,9 +71,9 @@ fn ink(canvas: &Canvas) -> Vec<(u32, u32)> {
 
 #[test]
 fn text_that_is_turned_has_the_same_pixels_turned() {
-    let plain = ink(&word(Turn::None));
-    let up: Vec<_> = ink(&word(Turn::Up));
-    let down: Vec<_> = ink(&word(Turn::Down));
+    let plain = ink(&word(TextRotation::None));
+    let up: Vec<_> = ink(&word(TextRotation::Up));
+    let down: Vec<_> = ink(&word(TextRotation::Down));
     assert!(plain.len() > 30 && plain.len() == up.len() && up.len() == down.len(), "{} {} {}", plain.len(), up.len(), down.len());
     let mut turned: Vec<_> = plain.iter().map(|(x, y)| (*y, 39 - x)).collect();
     turned.sort_unstable_by_key(|(x, y)| (*y, *x));
@@ -95,7 +95,7 @@ fn with_picture(fit: Fit) -> Canvas {
     let mut canvas = Canvas::new(40, 40).expect("a size");
     let mut brush = Brush::new(FontPlaces::default(), folder.path());
     let rect = Rect::new(0.0, 0.0, 40.0, 40.0);
-    let scene = Scene { items: vec![Item::Picture { rect, path: "p.png".to_owned(), fit, otherwise: Vec::new() }] };
+    let scene = Scene { items: vec![Primitive::Picture { rect, path: "p.png".to_owned(), fit, otherwise: Vec::new() }] };
     canvas.draw(&scene, (0.0, 0.0), &mut brush);
     assert_eq!(brush.pictures.troubles, []);
     let text = svg(&scene, rect, &mut brush);
@@ -123,9 +123,9 @@ fn a_folder_of_pictures_stands_for_one_of_them_and_what_is_broken_is_told() {
         std::fs::create_dir_all(folder.path().join("flats")).expect("made");
         std::fs::write(folder.path().join("flats").join(name), bytes).expect("written");
     }
-    let mut pictures = Pictures::of(folder.path());
+    let mut pictures = ImageCache::of(folder.path());
     let name =
-        |pictures: &Pictures| pictures.file("flats").expect("one").file_name().map(|name| name.to_string_lossy().into_owned());
+        |pictures: &ImageCache| pictures.file("flats").expect("one").file_name().map(|name| name.to_string_lossy().into_owned());
     assert_eq!(name(&pictures).as_deref(), Some("a.png"));
     pictures.choose(1);
     assert_eq!(name(&pictures).as_deref(), Some("b.png"));
@@ -176,9 +176,9 @@ proptest! {
         let fill = if runs { gradient(40.0) } else { colour.into() };
         let mut scene = Scene::default();
         scene.fill(Rect::new(0.0, 0.0, 100.0, 100.0), 0.0, BLUE);
-        scene.items.push(Item::Glow { rect, radius, width: width + 1.0, colour });
-        scene.items.push(Item::Fill { rect, radius: [radius; 4], fill: fill.clone() });
-        scene.items.push(Item::Border { rect, radius: [radius, 0.0, radius, 3.0], width, fill });
+        scene.items.push(Primitive::Glow { rect, radius, width: width + 1.0, colour });
+        scene.items.push(Primitive::Fill { rect, radius: [radius; 4], fill: fill.clone() });
+        scene.items.push(Primitive::Border { rect, radius: [radius, 0.0, radius, 3.0], width, fill });
         let mut brush = Brush::new(FontPlaces::default(), std::path::Path::new("/nonexistent"));
         let mut whole = Canvas::new(100, 100).expect("a size");
         whole.draw(&scene, (0.0, 0.0), &mut brush);

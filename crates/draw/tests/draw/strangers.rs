@@ -4,8 +4,8 @@ use std::path::Path;
 
 use jovrik_core::limits;
 use jovrik_core::rice::{Colour, Fit};
-use jovrik_core::scene::{Item, Rect, SMALL, Scene, THEMED};
-use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, Sent, Thumbnail};
+use jovrik_core::scene::{Primitive, Rect, SMALL, Scene, THEMED};
+use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, RawImage, Thumbnail};
 
 /// What is drawn of an icon of a theme in a box of 16 pixels: the colour of the middle. Red stands in.
 fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {
@@ -16,7 +16,7 @@ fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {
     let mut stand_in = Scene::default();
     stand_in.fill(rect, 0.0, jovrik_core::rice::Colour { r: 255, g: 0, b: 0, a: 255 });
     let path = format!("{THEMED}{name}");
-    let scene = Scene { items: vec![Item::Picture { rect, path, fit: Fit::Contain, otherwise: stand_in.items }] };
+    let scene = Scene { items: vec![Primitive::Picture { rect, path, fit: Fit::Contain, otherwise: stand_in.items }] };
     let mut canvas = Canvas::new(16, 16).expect("room");
     canvas.draw(&scene, (0.0, 0.0), &mut brush);
     let at = (8 * 16 + 8) * 4;
@@ -98,7 +98,8 @@ fn drawings_are_drawn_and_what_would_never_end_is_refused_for_what_stands_in() {
 #[test]
 fn pixels_that_are_sent_must_be_there() {
     let bytes = [9; 4 * 4 * 4];
-    let sent = |width, height, stride, alpha, len: usize| Sent { width, height, stride, alpha, bytes: &bytes[..len] }.picture(96);
+    let sent =
+        |width, height, stride, alpha, len: usize| RawImage { width, height, stride, alpha, bytes: &bytes[..len] }.picture(96);
     let whole = sent(4, 4, 16, true, 64).expect("a picture");
     assert_eq!((whole.0, whole.1.len()), ((4, 4), 64));
     assert_eq!(sent(4, 4, 16, false, 60).expect("a picture").1[3], 255, "without an opacity it covers");
@@ -109,7 +110,8 @@ fn pixels_that_are_sent_must_be_there() {
     {
         assert!(sent(width, height, stride, true, 64).is_none(), "{width}x{height}, {stride}");
     }
-    let wide = Sent { width: 400, height: 2, stride: 1200, alpha: false, bytes: &vec![7; 2400] }.picture(96).expect("a picture");
+    let wide =
+        RawImage { width: 400, height: 2, stride: 1200, alpha: false, bytes: &vec![7; 2400] }.picture(96).expect("a picture");
     assert_eq!(wide.0, (96, 1));
 }
 
@@ -152,8 +154,8 @@ fn a_picture_that_is_made_aside_is_empty_until_it_is_there() {
     }));
     let mut scene = Scene::default();
     let rect = Rect::new(0.0, 0.0, 10.0, 10.0);
-    let otherwise = vec![Item::Fill { rect, radius: [0.0; 4], fill: Colour { r: 0, g: 0, b: 200, a: 255 }.into() }];
-    scene.items.push(Item::Picture { rect, path: format!("{SMALL}green.png"), fit: Fit::Cover, otherwise });
+    let otherwise = vec![Primitive::Fill { rect, radius: [0.0; 4], fill: Colour { r: 0, g: 0, b: 200, a: 255 }.into() }];
+    scene.items.push(Primitive::Picture { rect, path: format!("{SMALL}green.png"), fit: Fit::Cover, otherwise });
     let mut drawn = || {
         let mut canvas = Canvas::new(10, 10).expect("room");
         canvas.draw(&scene, (0.0, 0.0), &mut brush);

@@ -3,7 +3,9 @@
 use std::os::unix::fs::symlink;
 use std::path::Path;
 
-use jovrik_file::{Folder, Unread, append_private, inside, other, private_folder, read_file, read_open, resolved, write_private};
+use jovrik_file::{
+    Folder, ReadError, append_private, inside, other, private_folder, read_file, read_open, resolved, write_private,
+};
 
 #[test]
 fn only_regular_files_are_opened_and_none_past_its_limit() {
@@ -15,13 +17,13 @@ fn only_regular_files_are_opened_and_none_past_its_limit() {
     let _socket = std::os::unix::net::UnixListener::bind(at("socket")).expect("bound");
     assert_eq!(read_file(&at("file"), 12).as_deref(), Ok(b"twelve bytes".as_slice()));
     assert_eq!(read_file(&at("link"), 12).as_deref(), Ok(b"twelve bytes".as_slice()));
-    assert_eq!(read_file(&at("file"), 11), Err(Unread::TooLarge(11)));
+    assert_eq!(read_file(&at("file"), 11), Err(ReadError::TooLarge(11)));
     // A pipe that nobody writes into would never end.
-    assert_eq!(read_file(&at("pipe"), 12), Err(Unread::Other("a pipe")));
-    assert_eq!(read_file(&at("socket"), 12), Err(Unread::Other("a socket")));
-    assert_eq!(read_file(folder.path(), 12), Err(Unread::Other("a folder")));
-    assert_eq!(read_file(Path::new("/dev/zero"), 12), Err(Unread::Other("a device")));
-    assert_eq!(read_file(&at("none"), 12), Err(Unread::Missing));
+    assert_eq!(read_file(&at("pipe"), 12), Err(ReadError::Other("a pipe")));
+    assert_eq!(read_file(&at("socket"), 12), Err(ReadError::Other("a socket")));
+    assert_eq!(read_file(folder.path(), 12), Err(ReadError::Other("a folder")));
+    assert_eq!(read_file(Path::new("/dev/zero"), 12), Err(ReadError::Other("a device")));
+    assert_eq!(read_file(&at("none"), 12), Err(ReadError::Missing));
     assert_eq!((other(&at("pipe")), other(&at("link")), other(&at("none"))), (Some("a pipe"), None, None));
 }
 
@@ -37,7 +39,7 @@ fn links_on_the_way_are_followed_also_to_what_is_not_there() {
     assert_eq!(resolved(&at("folder/none/deep")), Ok(at("real/none/deep")));
     symlink("b", at("a")).expect("linked");
     symlink("a", at("b")).expect("linked");
-    assert_eq!(resolved(&at("a")), Err(Unread::Refused("its links lead in a circle".to_owned())));
+    assert_eq!(resolved(&at("a")), Err(ReadError::Refused("its links lead in a circle".to_owned())));
 }
 
 #[test]
@@ -51,10 +53,10 @@ fn what_is_inside_a_folder_stays_inside_also_through_links() {
     symlink(&root, rice.join("up")).expect("linked");
     symlink("art", rice.join("in")).expect("linked");
     assert_eq!(inside(&rice, "in/picture"), Ok(rice.join("art/picture")));
-    assert_eq!(inside(&rice, "art/out"), Err(Unread::Outside(root.join("secret"))));
-    assert_eq!(inside(&rice, "up/secret"), Err(Unread::Outside(root.join("secret"))));
+    assert_eq!(inside(&rice, "art/out"), Err(ReadError::Outside(root.join("secret"))));
+    assert_eq!(inside(&rice, "up/secret"), Err(ReadError::Outside(root.join("secret"))));
     for name in ["../secret", "/etc/passwd", "", "art/../../secret"] {
-        assert!(matches!(inside(&rice, name), Err(Unread::Refused(_))), "{name}");
+        assert!(matches!(inside(&rice, name), Err(ReadError::Refused(_))), "{name}");
     }
     // A rice that is reached through a link is where the link leads.
     symlink("rice", root.join("way")).expect("linked");

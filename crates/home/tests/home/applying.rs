@@ -2,10 +2,10 @@
 
 use std::os::unix::fs::{PermissionsExt, symlink};
 
-use jovrik_core::check::{Nowhere, Surroundings, check};
-use jovrik_home::apply::{Fate, Leave, Plan, carry_out, plan};
-use jovrik_home::undo::{Far, undo};
-use jovrik_home::{About, Error, Here, Texts, Writer, read_folder};
+use jovrik_core::check::{HostInfo, UnknownHost, check};
+use jovrik_home::apply::{ApplyConsent, ApplyPlan, FileDisposition, carry_out, plan};
+use jovrik_home::undo::{UndoRange, undo};
+use jovrik_home::{EntryDraft, Error, LocalHost, Texts, TransactionManager, read_folder};
 
 use crate::{Place, place};
 
@@ -18,31 +18,31 @@ impl Place {
         self.put(&format!("{name}/art/tool"), &format!("of {name}\n"));
     }
 
-    fn plan(&self, name: &str, leave: &Leave) -> Result<Plan, Error> {
-        let writer = Writer::open(&self.home)?;
+    fn plan(&self, name: &str, leave: &ApplyConsent) -> Result<ApplyPlan, Error> {
+        let writer = TransactionManager::open(&self.home)?;
         let folder = self.at(name);
-        plan(&folder, &Texts::new(), &check(read_folder(&folder), &[], &Nowhere), &self.home, writer.history(), leave)
+        plan(&folder, &Texts::new(), &check(read_folder(&folder), &[], &UnknownHost), &self.home, writer.history(), leave)
     }
 
-    fn apply(&self, name: &str, leave: &Leave) -> Result<Plan, Error> {
+    fn apply(&self, name: &str, leave: &ApplyConsent) -> Result<ApplyPlan, Error> {
         let plan = self.plan(name, leave)?;
-        let about = About { kind: "apply", what: name, note: None, rice: Some(&self.at(name)) };
-        carry_out(&plan, &mut Writer::open(&self.home)?, &about)?;
+        let about = EntryDraft { kind: "apply", what: name, note: None, rice: Some(&self.at(name)) };
+        carry_out(&plan, &mut TransactionManager::open(&self.home)?, &about)?;
         Ok(plan)
     }
 
     /// What an apply does with a file.
-    fn fate(&self, plan: &Plan, name: &str) -> Option<Fate> {
+    fn fate(&self, plan: &ApplyPlan, name: &str) -> Option<FileDisposition> {
         plan.files.iter().find(|file| file.path == self.at(name)).map(|file| file.fate)
     }
 
     fn refused(&self, name: &str) -> String {
-        self.plan(name, &Leave::default()).expect_err("refused").to_string()
+        self.plan(name, &ApplyConsent::default()).expect_err("refused").to_string()
     }
 }
 
-fn take(place: &Place, name: &str) -> Leave {
-    Leave { take: vec![place.at(name)], ..Leave::default() }
+fn take(place: &Place, name: &str) -> ApplyConsent {
+    ApplyConsent { take: vec![place.at(name)], ..ApplyConsent::default() }
 }
 
 #[test]
@@ -51,12 +51,12 @@ fn a_program_that_a_rice_places_can_be_run() {
     place.rice("marsh", &[("~/.local/share/tool", "art/tool"), ("~/plain", "art/plain")]);
     place.put("marsh/art/plain", "words\n");
     std::fs::set_permissions(place.at("marsh/art/tool"), PermissionsExt::from_mode(0o4775)).expect("set");
-    place.apply("marsh", &Leave::default()).expect("applied");
+    place.apply("marsh", &ApplyConsent::default()).expect("applied");
     let mode = |name: &str| std::fs::metadata(place.at(name)).expect("placed").permissions().mode() & 0o7777;
     assert_eq!(mode(".local/share/tool"), 0o755, "what the group may write and what runs as another stays behind");
     assert_eq!(mode("plain") & 0o111, 0);
     assert_eq!(mode("config/jovrik/rice/art/tool"), 0o755, "in the applied rice, too");
-    undo(&place.home, None, Far::Steps(1)).expect("undone");
+    undo(&place.home, None, UndoRange::Steps(1)).expect("undone");
     assert!(!place.at(".local/share/tool").exists());
 }
 
@@ -67,22 +67,25 @@ fn a_file_that_no_apply_placed_is_kept_until_it_is_taken_and_comes_back_with_the
     place.rice("creek", &[]);
     place.put(".tool", "mine\n");
     std::fs::set_permissions(place.at(".tool"), PermissionsExt::from_mode(0o600)).expect("set");
-    let kept = place.apply("marsh", &Leave::default()).expect("applied");
-    assert_eq!(place.fate(&kept, ".tool"), Some(Fate::Theirs));
+    let kept = place.apply("marsh", &ApplyConsent::default()).expect("applied");
+    assert_eq!(place.fate(&kept, ".tool"), Some(FileDisposition::Theirs));
     assert_eq!(place.read(".tool").as_deref(), Some("mine\n"));
-    let other = place.apply("creek", &Leave::default());
+    let other = place.apply("creek", &ApplyConsent::default());
     assert_eq!(place.read(".tool").as_deref(), Some("mine\n"), "and another rice does not take it away: {other:?}");
     let taken = place.apply("marsh", &take(&place, ".tool")).expect("applied");
-    assert_eq!((place.fate(&taken, ".tool"), place.read(".tool").as_deref()), (Some(Fate::Changed), Some("of marsh\n")));
+    assert_eq!(
+        (place.fate(&taken, ".tool"), place.read(".tool").as_deref()),
+        (Some(FileDisposition::Changed), Some("of marsh\n"))
+    );
     assert!(taken.not_kept.is_empty());
     place.put("marsh/art/tool", "of marsh, anew\n");
-    place.apply("marsh", &Leave::default()).expect("applied");
-    let given_back = place.apply("creek", &Leave::default()).expect("applied");
-    assert_eq!(place.fate(&given_back, ".tool"), Some(Fate::Restored));
+    place.apply("marsh", &ApplyConsent::default()).expect("applied");
+    let given_back = place.apply("creek", &ApplyConsent::default()).expect("applied");
+    assert_eq!(place.fate(&given_back, ".tool"), Some(FileDisposition::Restored));
     assert_eq!(place.read(".tool").as_deref(), Some("mine\n"), "what stood there before the first of them");
     let mode = place.at(".tool").metadata().expect("there").permissions().mode() & 0o777;
     assert_eq!(mode, 0o600);
-    undo(&place.home, None, Far::Steps(1)).expect("undone");
+    undo(&place.home, None, UndoRange::Steps(1)).expect("undone");
     assert_eq!(place.read(".tool").as_deref(), Some("of marsh, anew\n"));
 }
 
@@ -92,9 +95,9 @@ fn a_file_that_happens_to_hold_the_same_is_nobodys_but_the_persons() {
     place.rice("marsh", &[("~/.tool", "art/tool")]);
     place.rice("creek", &[]);
     place.put(".tool", "of marsh\n");
-    let plan = place.apply("marsh", &Leave::default()).expect("applied");
-    assert_eq!(place.fate(&plan, ".tool"), Some(Fate::Same));
-    place.apply("creek", &Leave::default()).expect("applied");
+    let plan = place.apply("marsh", &ApplyConsent::default()).expect("applied");
+    assert_eq!(place.fate(&plan, ".tool"), Some(FileDisposition::Same));
+    place.apply("creek", &ApplyConsent::default()).expect("applied");
     assert_eq!(place.read(".tool").as_deref(), Some("of marsh\n"));
 }
 
@@ -105,11 +108,11 @@ fn taking_what_is_not_kept_is_said_and_a_folder_takes_all_in_it() {
     for name in ["a/one", "a/two", "three"] {
         place.put(name, "mine");
     }
-    let leave = Leave { take: vec![place.at("a"), place.at("nobody")], ..Leave::default() };
+    let leave = ApplyConsent { take: vec![place.at("a"), place.at("nobody")], ..ApplyConsent::default() };
     let plan = place.apply("marsh", &leave).expect("applied");
     assert_eq!(plan.not_kept, [place.at("nobody")]);
     assert_eq!((place.read("a/two").as_deref(), place.read("three").as_deref()), (Some("of marsh\n"), Some("mine")));
-    place.apply("marsh", &Leave { take_all: true, ..Leave::default() }).expect("applied");
+    place.apply("marsh", &ApplyConsent { take_all: true, ..ApplyConsent::default() }).expect("applied");
     assert_eq!(place.read("three").as_deref(), Some("of marsh\n"));
 }
 
@@ -119,7 +122,7 @@ fn a_rice_that_a_person_keeps_where_applied_ones_lie_is_not_mixed_with_another()
     place.rice("marsh", &[]);
     place.rice("config/jovrik/rice", &[]);
     let before = place.photograph();
-    match place.apply("marsh", &Leave::default()) {
+    match place.apply("marsh", &ApplyConsent::default()) {
         Err(Error::OwnRice { folder, .. }) => assert_eq!(folder, place.home.rice()),
         other => panic!("{other:?}"),
     }
@@ -164,7 +167,7 @@ fn only_regular_files_and_links_to_them_are_targets() {
         place.rice("marsh", &[(&to, "art/tool")]);
         assert_eq!(place.refused("marsh"), format!("{to} is no place for a file of a rice: {said}"));
         // Check says the same, before anything is applied.
-        let here = Here::new(None, &place.home).of_rice(&place.at("marsh"));
+        let here = LocalHost::new(None, &place.home).of_rice(&place.at("marsh"));
         let checked = check(read_folder(&place.at("marsh")), &[], &here);
         let told = checked.problems.iter().find(|problem| problem.code == "place/target").expect("told");
         assert_eq!((told.marks[0].note.as_str(), checked.usable()), (said, false));
@@ -172,7 +175,7 @@ fn only_regular_files_and_links_to_them_are_targets() {
     // What leads out of the home is left alone, unless that is asked for.
     for target in ["~/out", "~/way-out/x"] {
         place.rice("marsh", &[(target, "art/tool")]);
-        let plan = place.plan("marsh", &Leave::default()).expect("planned");
+        let plan = place.plan("marsh", &ApplyConsent::default()).expect("planned");
         assert!(
             plan.outside.len() == 1 && plan.keeps() && !plan.files.iter().any(|file| file.path.starts_with("/srv")),
             "{plan:?}"
@@ -180,10 +183,10 @@ fn only_regular_files_and_links_to_them_are_targets() {
     }
     // A link stays one, also where nothing is yet: its file is made where it points.
     place.rice("marsh", &[("~/dangling", "art/tool")]);
-    place.apply("marsh", &Leave::default()).expect("applied");
+    place.apply("marsh", &ApplyConsent::default()).expect("applied");
     assert_eq!(place.read("kept/later").as_deref(), Some("of marsh\n"));
     assert!(place.at("dangling").symlink_metadata().expect("there").is_symlink());
-    undo(&place.home, None, Far::Steps(1)).expect("undone");
+    undo(&place.home, None, UndoRange::Steps(1)).expect("undone");
     assert!(place.at("dangling").symlink_metadata().expect("there").is_symlink() && !place.at("kept").exists());
     let rice = 6; // the rice's folder, two in it, and its three files
     assert_eq!(place.photograph().len(), before + rice, "{root}");
@@ -195,12 +198,12 @@ fn a_file_outside_the_home_is_written_when_that_is_asked_for_each_time() {
     let outside = crate::place();
     let to = outside.at("far").display().to_string();
     place.rice("marsh", &[(&to, "art/tool")]);
-    let plan = place.apply("marsh", &Leave::default()).expect("applied");
+    let plan = place.apply("marsh", &ApplyConsent::default()).expect("applied");
     assert_eq!((plan.outside.as_slice(), outside.read("far")), (&[outside.at("far")][..], None));
-    let allowed = Leave { outside: vec![outside.at("far")], ..Leave::default() };
+    let allowed = ApplyConsent { outside: vec![outside.at("far")], ..ApplyConsent::default() };
     place.apply("marsh", &allowed).expect("applied");
     assert_eq!(outside.read("far").as_deref(), Some("of marsh\n"));
-    let again = place.apply("marsh", &Leave::default()).expect("applied");
+    let again = place.apply("marsh", &ApplyConsent::default()).expect("applied");
     assert!(again.keeps() && outside.read("far").is_some(), "it is neither written nor taken away");
 }
 
@@ -220,7 +223,7 @@ fn what_is_placed_never_comes_from_outside_the_rice() {
     place.put("marsh/parts/b.toml", "[scope.mux]\nknown = \"art/keys.toml\"\n[backdrop]\npicture = \"art/way\"\n");
     place.put("keys.toml", "\"Ctrl+a\" = \"of the person\"\n");
     symlink("../../keys.toml", place.at("marsh/art/keys.toml")).expect("linked");
-    let here = Here::new(None, &place.home).of_rice(&place.at("marsh"));
+    let here = LocalHost::new(None, &place.home).of_rice(&place.at("marsh"));
     assert_eq!(here.source("art/keys.toml").map(|read| read.is_err()), Some(true));
     let checked = check(read_folder(&place.at("marsh")), &[], &here);
     assert!(checked.problems.iter().any(|problem| problem.code == "file/not-found"), "{:?}", checked.problems);

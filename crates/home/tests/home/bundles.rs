@@ -1,7 +1,7 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::check::{Nowhere, Surroundings};
+use jovrik_core::check::{HostInfo, UnknownHost};
 use jovrik_core::share::Person;
 use jovrik_home::publish::publish;
 use jovrik_home::{adopt, new_rice, sample_files};
@@ -17,7 +17,7 @@ fn a_bundle_lists_every_command_and_place_before_anything_is_written() {
     let rice = folder.path().join("rice");
     new_rice(&rice, sample_files("saltmarsh").expect("a sample")).expect("written");
     std::fs::write(rice.join("parts/mine.toml"), "[keys.desk]\n\"Lead+x\" = \"run 'sh' -c 'rm -rf ~'\"\n").expect("written");
-    let adopted = adopt::read(&rice, &Nowhere).expect("a folder is as good");
+    let adopted = adopt::read(&rice, &UnknownHost).expect("a folder is as good");
     let told = told(&adopted);
     assert!(told.contains(&"keys.desk.\"Lead+x\": sh -c 'rm -rf ~'".to_owned()), "{told:?}");
     assert!(told.contains(&"module.tide.source: sluice --json".to_owned()), "{told:?}");
@@ -25,7 +25,7 @@ fn a_bundle_lists_every_command_and_place_before_anything_is_written() {
 }
 
 /// Everything that reaches out of an adopted rice.
-fn told(adopted: &adopt::Adopted) -> Vec<String> {
+fn told(adopted: &adopt::AdoptedRice) -> Vec<String> {
     adopted.reaching.iter().map(|one| format!("{}: {}", one.path, one.what)).collect()
 }
 
@@ -41,7 +41,7 @@ fn commands_of_every_kind_are_listed_also_those_of_overlays_that_do_not_hold_her
     std::fs::write(rice.join("parts/a.toml"), part).expect("written");
     let overlay = "[overlay]\nwhen = { host = \"nowhere\" }\n[program]\na = \"ten\"\n[place]\n\"~/.later\" = \"art/x\"\n";
     std::fs::write(rice.join("overlays/o.toml"), overlay).expect("written");
-    let adopted = adopt::read(&rice, &Nowhere).expect("read");
+    let adopted = adopt::read(&rice, &UnknownHost).expect("read");
     let expected = [
         "program.a: one",
         "start.b.shell: two | three",
@@ -60,7 +60,7 @@ fn commands_of_every_kind_are_listed_also_those_of_overlays_that_do_not_hold_her
 /// A computer of which no font has any character.
 struct Blank;
 
-impl Surroundings for Blank {
+impl HostInfo for Blank {
     fn lacks(&self, _: &str, text: &str) -> Vec<char> {
         text.chars().collect()
     }
@@ -74,12 +74,12 @@ fn a_rice_from_outside_is_checked_with_the_fonts_of_this_computer() {
     std::fs::write(rice.join("rice.toml"), "[rice]\nname = \"x\"\n").expect("written");
     let part = "[bar.top]\nend = [\"tide\"]\n[module.tide]\nsource = \"time\"\ntext = \"≈ {time:%H:%M}\"\n";
     std::fs::write(rice.join("parts/bar.toml"), part).expect("written");
-    let codes = |around: &dyn Surroundings| -> Vec<String> {
+    let codes = |around: &dyn HostInfo| -> Vec<String> {
         let adopted = adopt::read(&rice, around).expect("read");
         adopted.checked.problems.iter().map(|problem| problem.code.to_string()).collect()
     };
     assert!(codes(&Blank).contains(&"type/no-glyph".to_owned()));
-    assert!(!codes(&Nowhere).contains(&"type/no-glyph".to_owned()));
+    assert!(!codes(&UnknownHost).contains(&"type/no-glyph".to_owned()));
 }
 
 #[test]
@@ -97,7 +97,7 @@ fn allowed_codes_are_recorded_and_hidden_files_stay_at_home() {
     let file = folder.path().join("x.rice");
     std::fs::write(&file, pack(&["share/name".to_owned(), "share/secret".to_owned()]).bundle.expect("a bundle"))
         .expect("written");
-    let adopted = adopt::read(&file, &Nowhere).expect("it reads");
+    let adopted = adopt::read(&file, &UnknownHost).expect("it reads");
     assert!(!adopted.files.contains_key(".secret") && !adopted.files.contains_key("art/link"));
     let tar = zstd::decode_all(std::fs::read(&file).expect("there").as_slice()).expect("unpacked");
     let text = String::from_utf8_lossy(&tar).into_owned();
@@ -124,7 +124,7 @@ proptest! {
         let published = publish(&rice, "x", "1", &person(folder.path(), "", ""), &allow, &[]).expect("packed");
         let file = folder.path().join("x.rice");
         std::fs::write(&file, published.bundle.expect("a bundle")).expect("written");
-        let adopted = adopt::read(&file, &Nowhere).expect("it reads");
+        let adopted = adopt::read(&file, &UnknownHost).expect("it reads");
         prop_assert_eq!(&adopted.files, &files);
         let writes = adopt::writes(&adopted, &folder.path().join("taken")).expect("a new folder");
         let written: BTreeMap<String, Vec<u8>> = writes
@@ -142,7 +142,7 @@ proptest! {
         let file = folder.path().join("x.rice");
         let bytes = if compress { zstd::encode_all(bytes.as_slice(), 1).expect("compressed") } else { bytes };
         std::fs::write(&file, bytes).expect("written");
-        prop_assert!(adopt::read(&file, &Nowhere).is_err());
+        prop_assert!(adopt::read(&file, &UnknownHost).is_err());
     }
 }
 
@@ -174,6 +174,6 @@ fn fuzz_bundles() {
     let corpus = [whole(&["rice.toml", "parts/a.toml", "art/x.png"]), whole(&["rice.toml"])];
     jovrik_fuzz::tries("bundles", &corpus, 1500, |bytes| {
         std::fs::write(&packed, zstd::encode_all(bytes, 1).expect("compressed")).expect("written");
-        let _ = adopt::read(&packed, &jovrik_core::check::Nowhere);
+        let _ = adopt::read(&packed, &jovrik_core::check::UnknownHost);
     });
 }

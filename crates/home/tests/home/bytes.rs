@@ -1,9 +1,9 @@
 //! Oddly written rices: whatever is edited, every other byte stays.
 
-use jovrik_core::check::{Checked, Files, Nowhere, check};
+use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
 use jovrik_core::load::{Outline, Source, Tree, bare};
 use jovrik_home::edit::{ListEdit, list, reset, set, set_all, toggle};
-use jovrik_home::{Error, Planned};
+use jovrik_home::{EditPlan, Error};
 
 /// Rices that TOML reads and that no scanner of lines would.
 const ODD: [&str; 16] = [
@@ -33,7 +33,7 @@ fn files(text: &str) -> Files {
 }
 
 /// Every leaf: its path as typed, and the bytes of its value.
-fn leaves(checked: &Checked) -> Vec<(String, std::ops::Range<usize>)> {
+fn leaves(checked: &CheckedRice) -> Vec<(String, std::ops::Range<usize>)> {
     fn walk(tree: &Tree, path: &str, out: &mut Vec<(String, std::ops::Range<usize>)>) {
         match tree {
             Tree::Leaf(leaf) => out.push((path.to_owned(), leaf.node.span.range())),
@@ -61,13 +61,13 @@ fn value_for(path: &str, nth: usize) -> String {
     }
 }
 
-fn the_text(planned: &Planned) -> String {
+fn the_text(planned: &EditPlan) -> String {
     assert!(planned.files.len() == 1 && planned.files.contains_key("parts/a.toml"), "{:?}", planned.files);
     planned.files["parts/a.toml"].clone()
 }
 
 /// The leaves of a rice, without one, or without those below one.
-fn without(checked: &Checked, path: &str) -> Vec<(String, String)> {
+fn without(checked: &CheckedRice, path: &str) -> Vec<(String, String)> {
     let text = |bytes: std::ops::Range<usize>| {
         checked.sources.iter().last().and_then(|(_, source)| source.text.get(bytes)).unwrap_or_default().to_owned()
     };
@@ -87,8 +87,8 @@ fn comments(text: &str) -> Vec<String> {
     outline.comments.iter().filter(alone).map(|bytes| text[bytes.clone()].trim_end().to_owned()).collect()
 }
 
-fn read(text: &str) -> Checked {
-    check(files(text), &[], &Nowhere)
+fn read(text: &str) -> CheckedRice {
+    check(files(text), &[], &UnknownHost)
 }
 
 #[track_caller]
@@ -96,7 +96,7 @@ fn set_keeps_the_rest(text: &str, path: &str, nth: usize) -> String {
     let value = value_for(path, nth);
     let before = read(text);
     let span = leaves(&before).into_iter().find(|(own, _)| own == path).map(|(_, span)| span);
-    let planned = set(|| files(text), path, &value, None, &Nowhere);
+    let planned = set(|| files(text), path, &value, None, &UnknownHost);
     assert!(planned.is_ok(), "{path} = {value}: {planned:?}\n{text}");
     let planned = planned.expect("set");
     if !planned.files.contains_key("parts/a.toml") {
@@ -124,7 +124,7 @@ fn set_keeps_the_rest(text: &str, path: &str, nth: usize) -> String {
 
 #[track_caller]
 fn reset_takes_just_that(text: &str, path: &str) -> String {
-    let planned = reset(|| files(text), path, &Nowhere);
+    let planned = reset(|| files(text), path, &UnknownHost);
     // What others name cannot go.
     if matches!(planned, Err(Error::Refused(_))) {
         return text.to_owned();
@@ -144,7 +144,7 @@ fn reset_takes_just_that(text: &str, path: &str) -> String {
 
 #[track_caller]
 fn off_and_on_is_nothing(text: &str, path: &str, element: Option<&str>) {
-    let off = match toggle(|| files(text), path, element, &Nowhere) {
+    let off = match toggle(|| files(text), path, element, &UnknownHost) {
         Err(Error::Refused(_)) => return,
         Err(Error::Place(why)) => {
             let said = why.contains("stands in one line with others") || why.contains("no list that");
@@ -155,14 +155,14 @@ fn off_and_on_is_nothing(text: &str, path: &str, element: Option<&str>) {
     };
     assert!(off.is_ok(), "{path}: {off:?}\n{text}");
     let off = the_text(&off.expect("off"));
-    let on = toggle(|| files(&off), path, element, &Nowhere);
+    let on = toggle(|| files(&off), path, element, &UnknownHost);
     assert!(on.is_ok(), "{path} {element:?}: {on:?}\n{text}---\n{off}");
     let on = the_text(&on.expect("on"));
     assert_eq!(on, text, "{path} {element:?}, from:\n{off}");
 }
 
 /// The tables of a rice that hold something.
-fn tables(checked: &Checked) -> Vec<String> {
+fn tables(checked: &CheckedRice) -> Vec<String> {
     let mut all: Vec<String> = leaves(checked)
         .into_iter()
         .filter_map(|(path, _)| path.rsplit_once('.').map(|(table, _)| table.to_owned()))
@@ -183,7 +183,7 @@ fn every_path_of_oddly_written_rices_is_set_reset_and_toggled_alone() {
             reset_takes_just_that(text, path);
             off_and_on_is_nothing(text, path, None);
             if let Some(Tree::Leaf(leaf)) = checked.tree.get(&jovrik_core::rice::catalogue::steps(path))
-                && let jovrik_core::load::Value::List(items) = &leaf.node.value
+                && let jovrik_core::load::TomlValue::Array(items) = &leaf.node.value
             {
                 items.iter().filter_map(|item| item.text()).for_each(|item| off_and_on_is_nothing(text, path, Some(item)));
             }
@@ -235,10 +235,10 @@ fn thousands_of_edits_one_after_another_keep_every_other_byte() {
                 }
                 6 if all.iter().any(|(path, _)| path == "workspaces.order") => {
                     let change = ListEdit::Add(format!("w{edits}"), Some(random(4)).filter(|place| *place > 0));
-                    let planned = list(|| files(&text), "workspaces.order", &change, None, &Nowhere).expect("added");
+                    let planned = list(|| files(&text), "workspaces.order", &change, None, &UnknownHost).expect("added");
                     let added = the_text(&planned);
                     let back = ListEdit::Take(format!("w{edits}"));
-                    let planned = list(|| files(&added), "workspaces.order", &back, None, &Nowhere).expect("taken");
+                    let planned = list(|| files(&added), "workspaces.order", &back, None, &UnknownHost).expect("taken");
                     assert_eq!(comments(&added), comments(&text));
                     assert_eq!(planned.after.rice.workspaces.order, checked.rice.workspaces.order, "{text}---\n{added}");
                     text
@@ -259,24 +259,24 @@ fn thousands_of_edits_one_after_another_keep_every_other_byte() {
 fn several_settings_are_judged_together_and_those_of_the_manifest_are_written_there() {
     let text = "[workspaces]\norder = [\"a\", \"b\"]\n[keys.desk]\n\"Lead+b\" = \"go b\"\n";
     let pair = |path: &str, value: &str| (path.to_owned(), value.to_owned());
-    let alone = set(|| files(text), "workspaces.order", "[\"a\", \"c\"]", None, &Nowhere);
+    let alone = set(|| files(text), "workspaces.order", "[\"a\", \"c\"]", None, &UnknownHost);
     assert!(matches!(alone, Err(Error::Refused(_))), "others name b");
     let pairs = [pair("workspaces.order", "[\"a\", \"c\"]"), pair("keys.desk.\"Lead+b\"", "go c")];
-    let planned = set_all(|| files(text), &pairs, None, &Nowhere).expect("together they fit");
+    let planned = set_all(|| files(text), &pairs, None, &UnknownHost).expect("together they fit");
     assert_eq!(the_text(&planned), text.replace("\"b\"", "\"c\"").replace("go b", "go c"));
     let fresh = [pair("bar.low.thick", "20"), pair("bar.low.edge", "bottom"), pair("frame.width", "3")];
-    let planned = set_all(|| files(text), &fresh, None, &Nowhere).expect("fine");
+    let planned = set_all(|| files(text), &fresh, None, &UnknownHost).expect("fine");
     let bar = &planned.files["parts/bar.toml"];
     assert_eq!((bar.as_str(), planned.files.len()), ("[bar.low]\nthick = 20\nedge = \"bottom\"\n", 2));
     let manifest =
         [pair("rice.version", "2.0.0"), pair("needs.programs", "[\"sluice\"]"), pair("check.allow", "[\"style/contrast\"]")];
-    let planned = set_all(|| files(text), &manifest, None, &Nowhere).expect("fine");
+    let planned = set_all(|| files(text), &manifest, None, &UnknownHost).expect("fine");
     assert_eq!(
         planned.files["rice.toml"],
         "[rice]\nname = \"x\"\nversion = \"2.0.0\"\n\n[needs]\nprograms = [\"sluice\"]\n\n[check]\nallow = [\"style/contrast\"]\n"
     );
     assert_eq!(planned.what(), "rice.toml: 3 settings");
-    let more = list(|| files(text), "check.allow", &ListEdit::Add("keys/displaced".to_owned(), None), None, &Nowhere);
+    let more = list(|| files(text), "check.allow", &ListEdit::Add("keys/displaced".to_owned(), None), None, &UnknownHost);
     assert!(more.expect("added").files["rice.toml"].ends_with("[check]\nallow = [\"keys/displaced\"]\n"));
 }
 
@@ -287,13 +287,13 @@ fn a_newer_format_is_edited_by_nobody() {
         files.manifest = Some(Source::new("rice.toml", "[rice]\nname = \"x\"\nformat = 99\n"));
         files
     };
-    let refused = |planned: Result<Planned, Error>| {
+    let refused = |planned: Result<EditPlan, Error>| {
         let Err(Error::Refused(checked)) = planned else { panic!("it is refused: {planned:?}") };
         assert!(checked.problems.iter().any(|problem| problem.code == "file/newer-format"));
     };
-    refused(set(newer, "space.edge", "5", None, &Nowhere));
-    refused(set(newer, "rice.name", "y", None, &Nowhere));
-    refused(toggle(newer, "space.edge", None, &Nowhere));
-    refused(reset(newer, "space.edge", &Nowhere));
-    refused(list(newer, "workspaces.order", &ListEdit::Add("x".to_owned(), None), None, &Nowhere));
+    refused(set(newer, "space.edge", "5", None, &UnknownHost));
+    refused(set(newer, "rice.name", "y", None, &UnknownHost));
+    refused(toggle(newer, "space.edge", None, &UnknownHost));
+    refused(reset(newer, "space.edge", &UnknownHost));
+    refused(list(newer, "workspaces.order", &ListEdit::Add("x".to_owned(), None), None, &UnknownHost));
 }

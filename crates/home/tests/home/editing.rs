@@ -1,7 +1,7 @@
-use jovrik_core::check::{Files, Nowhere};
+use jovrik_core::check::{Files, UnknownHost};
 use jovrik_core::load::{Source, Tree};
+use jovrik_home::EditPlan;
 use jovrik_home::Error;
-use jovrik_home::Planned;
 use jovrik_home::edit::{ListEdit, list, reset, set};
 use proptest::prelude::*;
 
@@ -14,41 +14,41 @@ fn files(parts: &[(&str, &str)]) -> impl Fn() -> Files + use<> {
     }
 }
 
-fn written(planned: &Planned) -> Vec<(&str, &str)> {
+fn written(planned: &EditPlan) -> Vec<(&str, &str)> {
     planned.files.iter().map(|(name, text)| (name.as_str(), text.as_str())).collect()
 }
 
 #[test]
 fn a_setting_is_written_where_it_stands_else_beside_its_neighbours_else_in_a_new_file() {
     let two = files(&[("parts/a.toml", "[space]\nedge = 1\n"), ("parts/b.toml", "[frame]\nwidth = 1\n")]);
-    let stands = set(&two, "space.edge", "7", None, &Nowhere).expect("fine");
+    let stands = set(&two, "space.edge", "7", None, &UnknownHost).expect("fine");
     assert_eq!(written(&stands), [("parts/a.toml", "[space]\nedge = 7\n")]);
-    let beside = set(&two, "frame.radius", "7", None, &Nowhere).expect("fine");
+    let beside = set(&two, "frame.radius", "7", None, &UnknownHost).expect("fine");
     assert_eq!(written(&beside), [("parts/b.toml", "[frame]\nwidth = 1\nradius = 7\n")]);
-    let fresh = set(&two, "type.size", "9", None, &Nowhere).expect("fine");
+    let fresh = set(&two, "type.size", "9", None, &UnknownHost).expect("fine");
     assert_eq!(written(&fresh), [("parts/type.toml", "[type]\nsize = 9\n")]);
 }
 
 #[test]
 fn the_winner_of_two_lines_is_the_one_that_changes_and_reset_takes_both() {
     let two = files(&[("parts/a.toml", "[space]\nedge = 1\n"), ("parts/b.toml", "[space]\nedge = 2\nbetween = 3\n")]);
-    let changed = set(&two, "space.edge", "7", None, &Nowhere).expect("fine");
+    let changed = set(&two, "space.edge", "7", None, &UnknownHost).expect("fine");
     assert_eq!(written(&changed), [("parts/b.toml", "[space]\nedge = 7\nbetween = 3\n")]);
-    let gone = reset(&two, "space.edge", &Nowhere).expect("fine");
+    let gone = reset(&two, "space.edge", &UnknownHost).expect("fine");
     assert_eq!(written(&gone), [("parts/a.toml", "[space]\n"), ("parts/b.toml", "[space]\nbetween = 3\n")]);
     assert_eq!(gone.after.rice.space.edge.0, 12, "the default holds again");
-    let table = reset(&two, "space", &Nowhere).expect("fine");
+    let table = reset(&two, "space", &UnknownHost).expect("fine");
     assert_eq!(written(&table), [("parts/a.toml", ""), ("parts/b.toml", "")]);
 }
 
 #[test]
 fn a_binding_is_found_however_it_is_spelled_and_kept_as_it_is_written() {
     let one = files(&[("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"close\" # mine\n")]);
-    let changed = set(&one, "keys.desk.\"alt+super+f9\"", "quit", None, &Nowhere).expect("fine");
+    let changed = set(&one, "keys.desk.\"alt+super+f9\"", "quit", None, &UnknownHost).expect("fine");
     assert_eq!(written(&changed), [("parts/a.toml", "[keys.desk]\n\"Lead+Alt+F9\" = \"quit\" # mine\n")]);
-    let added = set(&one, "keys.desk.\"Lead+g c\"", "reload", None, &Nowhere).expect("fine");
+    let added = set(&one, "keys.desk.\"Lead+g c\"", "reload", None, &UnknownHost).expect("fine");
     assert_eq!(written(&added)[0].1.lines().last(), Some("\"Lead+g c\" = \"reload\""));
-    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", None, &Nowhere), Err(Error::Chord { .. })));
+    assert!(matches!(set(&one, "keys.desk.\"Lead+Q\"", "quit", None, &UnknownHost), Err(Error::Chord { .. })));
 }
 
 #[test]
@@ -56,7 +56,9 @@ fn a_field_of_a_table_in_one_line_is_changed_where_it_stands() {
     let text = "[rule.a]\nmatch = { app = \"gull*\",  title = 'x' } # mine\n";
     let one = files(&[("parts/a.toml", text)]);
     let changed = |path: &str, value: &str| {
-        set(&one, path, value, None, &Nowhere).map(|planned| written(&planned)[0].1.to_owned()).map_err(|error| error.to_string())
+        set(&one, path, value, None, &UnknownHost)
+            .map(|planned| written(&planned)[0].1.to_owned())
+            .map_err(|error| error.to_string())
     };
     assert_eq!(changed("rule.a.match.title", "y"), Ok(text.replace("'x'", "'y'")));
     assert_eq!(changed("rule.a.match.class", "tide"), Ok(text.replace("gull*", "tide")), "by a word of the trade, too");
@@ -66,8 +68,8 @@ fn a_field_of_a_table_in_one_line_is_changed_where_it_stands() {
     assert_eq!(changed("rule.a.match.kind", "\"nonsense\""), Err("the rice would have errors".to_owned()));
     // What is written shorter is not taken apart.
     let short = files(&[("parts/a.toml", "[program]\nx = \"tidechart\"\n")]);
-    assert!(matches!(set(&short, "program.x.app", "y", None, &Nowhere), Err(Error::FieldOf { .. })));
-    assert!(matches!(reset(&one, "rule.a.match.app", &Nowhere), Err(Error::FieldOf { .. })));
+    assert!(matches!(set(&short, "program.x.app", "y", None, &UnknownHost), Err(Error::FieldOf { .. })));
+    assert!(matches!(reset(&one, "rule.a.match.app", &UnknownHost), Err(Error::FieldOf { .. })));
 }
 
 #[test]
@@ -79,24 +81,24 @@ fn what_stands_in_the_place_of_a_name_is_found_inside_of_one() {
         ("keys.\"Super+q\"", "close", "keys.desk.\"Super+q\""),
         ("terminal", "xterm", "program.terminal"),
     ] {
-        match set(&one, path, value, None, &Nowhere) {
+        match set(&one, path, value, None, &UnknownHost) {
             Err(Error::NoSetting { near, .. }) => assert_eq!(near.as_deref(), Some(meant), "{path}"),
             other => panic!("{path}: {other:?}"),
         }
     }
-    let told = set(&one, "keys.desk.\"Super+Shift+Q\"", "close", None, &Nowhere).expect_err("a capital").to_string();
+    let told = set(&one, "keys.desk.\"Super+Shift+Q\"", "close", None, &UnknownHost).expect_err("a capital").to_string();
     assert!(told.contains("never fires") && told.ends_with("it is Super+Shift+q"), "{told}");
 }
 
 #[test]
 fn what_makes_it_worse_is_refused_and_what_was_bad_before_does_not_hinder() {
     let bad = files(&[("parts/a.toml", "[space]\nedge = 900\nbetween = 3\n")]);
-    assert!(matches!(set(&bad, "space.between", "901", None, &Nowhere), Err(Error::Refused(_))));
-    assert!(set(&bad, "space.between", "4", None, &Nowhere).is_ok());
-    let mended = set(&bad, "space.edge", "9", None, &Nowhere).expect("it mends");
+    assert!(matches!(set(&bad, "space.between", "901", None, &UnknownHost), Err(Error::Refused(_))));
+    assert!(set(&bad, "space.between", "4", None, &UnknownHost).is_ok());
+    let mended = set(&bad, "space.edge", "9", None, &UnknownHost).expect("it mends");
     assert!(mended.after.usable());
-    assert!(matches!(set(&bad, "keys.desk.\"Lead+x\"", "clsoe", None, &Nowhere), Err(Error::Refused(_))));
-    assert!(matches!(set(&bad, "space", "1", None, &Nowhere), Err(Error::Place(_))));
+    assert!(matches!(set(&bad, "keys.desk.\"Lead+x\"", "clsoe", None, &UnknownHost), Err(Error::Refused(_))));
+    assert!(matches!(set(&bad, "space", "1", None, &UnknownHost), Err(Error::Place(_))));
 }
 
 proptest! {
@@ -111,7 +113,7 @@ proptest! {
         prop_assert!(text.lines().count() >= 4900);
         let one = files(&[("parts/a.toml", &text)]);
         let (setting, value) = if what == 0 { ("mains", number.to_string()) } else { ("share", format!("{share}%")) };
-        let planned = set(&one, &format!("layout.l{which}.{setting}"), &value, None, &Nowhere).expect("fine");
+        let planned = set(&one, &format!("layout.l{which}.{setting}"), &value, None, &UnknownHost).expect("fine");
         let new = &planned.files["parts/a.toml"];
         let Some(Tree::Leaf(leaf)) = planned.before.tree.get(&["layout", &format!("l{which}"), setting]) else { panic!("it stands there") };
         let span = leaf.node.span.range();
@@ -127,7 +129,7 @@ proptest! {
 fn elements_of_a_list_come_and_go_in_the_way_it_is_written() {
     let change = |text: &str, change: ListEdit| -> String {
         let one = files(&[("parts/a.toml", text)]);
-        match list(&one, "workspaces.order", &change, None, &Nowhere) {
+        match list(&one, "workspaces.order", &change, None, &UnknownHost) {
             Ok(planned) => written(&planned)[0].1.to_owned(),
             Err(error) => format!("{error}"),
         }
@@ -151,10 +153,10 @@ fn elements_of_a_list_come_and_go_in_the_way_it_is_written() {
     let spliced = change("[workspaces]\norder = [\"...\", \"x\"]\n", take("x"));
     assert_eq!(spliced, "[workspaces]\norder = [\"...\"]\n");
     let none = files(&[("parts/a.toml", "")]);
-    assert!(matches!(list(&none, "space.edge", &add("1"), None, &Nowhere), Err(Error::Place(_))));
-    assert!(matches!(list(&none, "workspaces.order", &take("one"), None, &Nowhere), Err(Error::Place(_))));
+    assert!(matches!(list(&none, "space.edge", &add("1"), None, &UnknownHost), Err(Error::Place(_))));
+    assert!(matches!(list(&none, "workspaces.order", &take("one"), None, &UnknownHost), Err(Error::Place(_))));
     let bars = files(&[("parts/a.toml", "[bar.top]\nend = [\"x\"]\n[module.x]\nsource = \"cpu\"\n")]);
-    assert!(matches!(list(&bars, "bar.top.end", &add("gone"), None, &Nowhere), Err(Error::Refused(_))));
+    assert!(matches!(list(&bars, "bar.top.end", &add("gone"), None, &UnknownHost), Err(Error::Refused(_))));
 }
 
 #[test]
@@ -163,12 +165,12 @@ fn a_table_that_is_reset_leaves_no_header_behind() {
         "parts/a.toml",
         "[space]\nedge = 1\n\n[bar.side]\nthick = 40\n\n# Frames.\n[frame]\nwidth = 1\n[frame.glow]\nwidth = 2\n",
     )]);
-    let gone = reset(&one, "bar.side", &Nowhere).expect("fine");
+    let gone = reset(&one, "bar.side", &UnknownHost).expect("fine");
     assert!(!gone.after.rice.bar.contains_key("side"));
     assert_eq!(
         written(&gone),
         [("parts/a.toml", "[space]\nedge = 1\n\n# Frames.\n[frame]\nwidth = 1\n[frame.glow]\nwidth = 2\n")]
     );
-    let frame = reset(&one, "frame", &Nowhere).expect("fine");
+    let frame = reset(&one, "frame", &UnknownHost).expect("fine");
     assert_eq!(written(&frame), [("parts/a.toml", "[space]\nedge = 1\n\n[bar.side]\nthick = 40\n\n# Frames.\n")]);
 }

@@ -1,11 +1,13 @@
 use std::path::{Path, PathBuf};
 
-use jovrik_core::check::{Nowhere, Surroundings};
-use jovrik_home::{Error, Here, Home, Writer, check_folder, machine_for, new_rice, read_folder, rice_folder, sample_files};
+use jovrik_core::check::{HostInfo, UnknownHost};
+use jovrik_home::{
+    Error, LocalHost, TransactionManager, UserDirs, check_folder, machine_for, new_rice, read_folder, rice_folder, sample_files,
+};
 
-fn home_of(pairs: &[(&str, &str)]) -> Home {
+fn home_of(pairs: &[(&str, &str)]) -> UserDirs {
     let pairs: Vec<(String, String)> = pairs.iter().map(|(name, value)| ((*name).to_owned(), (*value).to_owned())).collect();
-    Home::of(&move |name| pairs.iter().find(|(other, _)| other == name).map(|(_, value)| value.into())).expect("a home")
+    UserDirs::of(&move |name| pairs.iter().find(|(other, _)| other == name).map(|(_, value)| value.into())).expect("a home")
 }
 
 #[test]
@@ -13,14 +15,14 @@ fn a_home_that_is_not_said_is_that_of_the_user_database_and_a_relative_one_is_re
     let of_database = home_of(&[("HOME", "")]);
     assert!(of_database.home.is_absolute() && of_database.home.is_dir(), "{}", of_database.home.display());
     assert_eq!(home_of(&[]), of_database);
-    match Home::of(&|name| (name == "HOME").then(|| "some/where".into())) {
+    match UserDirs::of(&|name| (name == "HOME").then(|| "some/where".into())) {
         Err(Error::Home(said)) => assert_eq!(said, "HOME is some/where, which is no absolute path"),
         other => panic!("{other:?}"),
     }
     let folder = tempfile::tempdir().expect("a folder");
     let gone = folder.path().join("gone");
     let home = home_of(&[("HOME", gone.to_str().expect("UTF-8"))]);
-    assert!(matches!(Writer::open(&home), Err(Error::Home(_))), "a home that is not there is not made");
+    assert!(matches!(TransactionManager::open(&home), Err(Error::Home(_))), "a home that is not there is not made");
     assert!(!gone.exists());
 }
 
@@ -84,7 +86,7 @@ fn programs_are_those_on_the_path_or_of_the_machine_in_question() {
     let folder = tempfile::tempdir().expect("a folder");
     let program = folder.path().join("sluice");
     std::fs::write(&program, "").expect("written");
-    let here = || Here::new(Some(folder.path().into()), &home_of(&[("HOME", folder.path().to_str().expect("UTF-8"))]));
+    let here = || LocalHost::new(Some(folder.path().into()), &home_of(&[("HOME", folder.path().to_str().expect("UTF-8"))]));
     assert_eq!(here().has_program("sluice"), Some(false), "not executable");
     use std::os::unix::fs::PermissionsExt;
     std::fs::set_permissions(&program, std::fs::Permissions::from_mode(0o755)).expect("set");
@@ -103,5 +105,5 @@ fn programs_are_those_on_the_path_or_of_the_machine_in_question() {
     let by_host = |host: &str| machine_for(None, &rice, host).expect("read").0.expect("one").host;
     assert_eq!((by_host("skiff"), by_host("elsewhere")), ("skiff".to_owned(), "breakwater".to_owned()));
     assert!(matches!(machine_for(Some(Path::new("dinghy")), &rice, "x"), Err(Error::File { .. })));
-    assert!(check_folder(&rice, &[], &Nowhere).usable());
+    assert!(check_folder(&rice, &[], &UnknownHost).usable());
 }

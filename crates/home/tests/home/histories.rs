@@ -1,18 +1,18 @@
-use jovrik_home::undo::{Far, Turn, plan_undo};
-use jovrik_home::{About, Error, History, Writer};
+use jovrik_home::undo::{UndoPlan, UndoRange, plan_undo};
+use jovrik_home::{EntryDraft, Error, History, TransactionManager};
 
 use crate::{Place, place};
 
-fn undo(place: &Place) -> Result<Turn, Error> {
-    jovrik_home::undo::undo(&place.home, None, Far::Steps(1))
+fn undo(place: &Place) -> Result<UndoPlan, Error> {
+    jovrik_home::undo::undo(&place.home, None, UndoRange::Steps(1))
 }
 
-fn redo(place: &Place) -> Result<Turn, Error> {
+fn redo(place: &Place) -> Result<UndoPlan, Error> {
     jovrik_home::undo::redo(&place.home, None, 1)
 }
 
 /// What the entries of a turn had changed, in words.
-fn what(turn: Result<Turn, Error>) -> String {
+fn what(turn: Result<UndoPlan, Error>) -> String {
     let words: Vec<String> = turn.expect("done").entries.into_iter().map(|entry| entry.what).collect();
     words.join(", ")
 }
@@ -45,17 +45,17 @@ fn several_steps_are_taken_back_in_one_piece_also_up_to_an_entry() {
     }
     let rice = place.at("rice");
     let planned = {
-        let writer = Writer::open(&place.home).expect("a writer");
-        what(plan_undo(writer.history(), Some(&rice), Far::Steps(2)))
+        let writer = TransactionManager::open(&place.home).expect("a writer");
+        what(plan_undo(writer.history(), Some(&rice), UndoRange::Steps(2)))
     };
     assert_eq!((planned.as_str(), place.read("a").as_deref()), ("four, three", Some("4")), "a plan writes nothing");
-    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Steps(2))), "four, three");
+    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&rice), UndoRange::Steps(2))), "four, three");
     assert_eq!((place.read("a").as_deref(), place.read("three"), place.read("two").as_deref()), (Some("2"), None, Some("x")));
     assert_eq!(what(jovrik_home::undo::redo(&place.home, Some(&rice), 2)), "three, four");
-    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Since(1))), "four, three, two");
+    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&rice), UndoRange::Since(1))), "four, three, two");
     assert_eq!((place.read("a").as_deref(), place.read("one").as_deref()), (Some("1"), Some("x")), "as it was right after 1");
-    assert!(matches!(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Since(1)), Err(Error::NothingSince(1))));
-    assert!(matches!(jovrik_home::undo::undo(&place.home, Some(&rice), Far::Since(77)), Err(Error::NoEntry(77))));
+    assert!(matches!(jovrik_home::undo::undo(&place.home, Some(&rice), UndoRange::Since(1)), Err(Error::NothingSince(1))));
+    assert!(matches!(jovrik_home::undo::undo(&place.home, Some(&rice), UndoRange::Since(77)), Err(Error::NoEntry(77))));
 }
 
 #[test]
@@ -69,18 +69,18 @@ fn each_rice_has_a_history_of_its_own() {
         history.entries_of(&place.at(rice)).expect("entries").into_iter().map(|entry| entry.what).collect::<Vec<_>>()
     };
     assert_eq!((of("marsh"), of("creek")), (vec!["marsh two".into(), "marsh one".into()], vec!["creek one".to_owned()]));
-    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&place.at("creek")), Far::Steps(1))), "creek one");
+    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&place.at("creek")), UndoRange::Steps(1))), "creek one");
     place.write_for("marsh", &[("a", "3")], "marsh three");
     let again = jovrik_home::undo::redo(&place.home, Some(&place.at("creek")), 1);
     assert_eq!(what(again), "creek one", "what another rice does leaves it alone");
     // Where a later entry of another rice wrote over the same file, that one must go first.
     place.write_for("creek", &[("a", "creek")], "creek takes a");
-    match jovrik_home::undo::undo(&place.home, Some(&place.at("marsh")), Far::Steps(1)) {
+    match jovrik_home::undo::undo(&place.home, Some(&place.at("marsh")), UndoRange::Steps(1)) {
         Err(Error::Later { entry, paths }) => assert_eq!((entry.what.as_str(), paths), ("creek takes a", vec![place.at("a")])),
         other => panic!("{other:?}"),
     }
     assert_eq!(what(undo(&place)), "creek takes a");
-    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&place.at("marsh")), Far::Steps(1))), "marsh three");
+    assert_eq!(what(jovrik_home::undo::undo(&place.home, Some(&place.at("marsh")), UndoRange::Steps(1))), "marsh three");
 }
 
 #[test]
@@ -127,7 +127,7 @@ fn a_file_that_was_saved_between_reading_and_writing_is_not_written_over() {
     let changes = place.changes(&[("a", Some("edited")), ("b", Some("new"))]);
     place.put("a", "saved meanwhile");
     let before = place.photograph();
-    let tried = Writer::open(&place.home).expect("a writer").write(&About::default(), changes);
+    let tried = TransactionManager::open(&place.home).expect("a writer").write(&EntryDraft::default(), changes);
     assert!(matches!(&tried, Err(Error::ByHand(paths)) if *paths == [place.at("a")]), "{tried:?}");
     assert_eq!(place.photograph(), before, "nothing is written, and nothing is left");
 }
@@ -139,8 +139,8 @@ fn permissions_come_back_over_removing_and_undoing() {
     let mode = |name: &str| place.at(name).metadata().expect("there").permissions().mode() & 0o7777;
     place.put("secret", "old");
     std::fs::set_permissions(place.at("secret"), PermissionsExt::from_mode(0o600)).expect("set");
-    let mut writer = Writer::open(&place.home).expect("a writer");
-    writer.write(&About::default(), place.changes(&[("secret", None)])).expect("removed");
+    let mut writer = TransactionManager::open(&place.home).expect("a writer");
+    writer.write(&EntryDraft::default(), place.changes(&[("secret", None)])).expect("removed");
     drop(writer);
     undo(&place).expect("undone");
     assert_eq!((place.read("secret").as_deref(), mode("secret")), (Some("old"), 0o600));
@@ -158,7 +158,7 @@ fn a_history_that_is_no_database_is_an_error_and_stays() {
     std::fs::create_dir_all(place.at("state/jovrik")).expect("made");
     std::fs::write(place.home.history(), "not a database, but somebody's text, long enough to be read as a header")
         .expect("written");
-    let tried = Writer::open(&place.home);
+    let tried = TransactionManager::open(&place.home);
     assert!(matches!(tried, Err(Error::Store(_))), "{tried:?}");
     assert!(place.read("state/jovrik/history.sqlite").is_some_and(|text| text.starts_with("not a database")));
 }
@@ -196,5 +196,5 @@ fn a_history_of_the_first_form_is_taken_over_and_a_newer_one_is_left_alone() {
     let store = rusqlite::Connection::open(place.home.history()).expect("a store");
     store.pragma_update(None, "user_version", 9).expect("set");
     drop(store);
-    assert!(matches!(Writer::open(&place.home), Err(Error::NewerHistory(_))));
+    assert!(matches!(TransactionManager::open(&place.home), Err(Error::NewerHistory(_))));
 }

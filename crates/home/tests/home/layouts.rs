@@ -1,9 +1,9 @@
 //! Built-in layouts against those that the system's XKB data make.
 
-use jovrik_core::keys::{Keyboards, Keys, Layouts};
+use jovrik_core::keys::{ChordSequence, KeyboardLayouts, RuleNames};
 
 /// The presses of symbols that people bind.
-fn presses(keyboards: &Keyboards) -> Vec<String> {
+fn presses(keyboards: &KeyboardLayouts) -> Vec<String> {
     let characters =
         (33..127_u8).map(|byte| char::from(byte).to_string()).filter(|text| !text.chars().all(char::is_uppercase) && text != "+");
     let named =
@@ -12,7 +12,7 @@ fn presses(keyboards: &Keyboards) -> Vec<String> {
         .chain(named.map(str::to_owned))
         .flat_map(|text| [text.clone(), format!("Super+Ctrl+{text}"), format!("Alt+Shift+{text}")]);
     let chord = |text: String| {
-        let keys = Keys::parse(&text, "Super").expect("a chord");
+        let keys = ChordSequence::parse(&text, "Super").expect("a chord");
         format!("{text} {:?}", keyboards.first().presses(&keys.0[0]).first())
     };
     texts.map(chord).collect()
@@ -22,9 +22,10 @@ fn presses(keyboards: &Keyboards) -> Vec<String> {
 fn a_built_in_layout_is_what_the_system_compiles() {
     let root = jovrik_home::xkb_root().expect("XKB data: cargo xtask test installs them");
     for layout in ["us", "fr", "de", "es", "gb"] {
-        let asked = Layouts { model: "pc105".to_owned(), layouts: vec![(layout.to_owned(), String::new())], options: Vec::new() };
+        let asked =
+            RuleNames { model: "pc105".to_owned(), layouts: vec![(layout.to_owned(), String::new())], options: Vec::new() };
         let (compiled, missing) = jovrik_home::compiled(&root, &asked, true);
         assert_eq!(missing, vec![]);
-        assert_eq!(presses(&compiled), presses(&Keyboards::built_in(&asked, true).0), "{layout}");
+        assert_eq!(presses(&compiled), presses(&KeyboardLayouts::built_in(&asked, true).0), "{layout}");
     }
 }

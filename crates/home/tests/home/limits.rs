@@ -1,6 +1,6 @@
 //! How much of a rice is taken in: at each limit, and one above it.
 
-use jovrik_core::check::Nowhere;
+use jovrik_core::check::UnknownHost;
 use jovrik_core::limits;
 use jovrik_home::{adopt, check_folder};
 
@@ -11,7 +11,7 @@ fn rice(place: &Place) {
 }
 
 fn codes(place: &Place) -> Vec<&'static str> {
-    check_folder(&place.at("rice"), &[], &Nowhere).problems.iter().map(|problem| problem.code).collect()
+    check_folder(&place.at("rice"), &[], &UnknownHost).problems.iter().map(|problem| problem.code).collect()
 }
 
 /// A file of so many bytes, of which none is written.
@@ -64,14 +64,14 @@ fn a_rice_has_so_many_files_and_bytes_and_no_more() {
     for nth in 1..limits::RICE_FILES {
         place.put(&format!("rice/art/{nth}"), "");
     }
-    let read = || adopt::read(&place.at("rice"), &Nowhere).map(|adopted| adopted.files.len());
+    let read = || adopt::read(&place.at("rice"), &UnknownHost).map(|adopted| adopted.files.len());
     assert_eq!(read().expect("at the limit"), limits::RICE_FILES);
     place.put("rice/art/more", "");
     assert!(read().expect_err("above it").to_string().contains("too large"));
     let place = crate::place();
     rice(&place);
     let own = std::fs::metadata(place.at("rice/rice.toml")).expect("there").len() as usize;
-    let read = || adopt::read(&place.at("rice"), &Nowhere).map(|adopted| adopted.files.len());
+    let read = || adopt::read(&place.at("rice"), &UnknownHost).map(|adopted| adopted.files.len());
     empty(&place, "rice/art/large", limits::RICE_BYTES - own);
     assert_eq!(read().expect("at the limit"), 2);
     empty(&place, "rice/art/large", limits::RICE_BYTES - own + 1);
@@ -84,7 +84,7 @@ fn a_rice_has_so_many_files_and_bytes_and_no_more() {
 fn a_bundle_is_not_larger_than_it_may_be_packed_or_not() {
     let place = place();
     empty(&place, "large.rice", limits::BUNDLE_PACKED + 1);
-    let refused = |name: &str| adopt::read(&place.at(name), &Nowhere).expect_err("too large").to_string();
+    let refused = |name: &str| adopt::read(&place.at(name), &UnknownHost).expect_err("too large").to_string();
     assert!(refused("large.rice").contains("more than 64 MiB"), "{}", refused("large.rice"));
     // A few bytes that become many.
     let mut packed = zstd::Encoder::new(Vec::new(), 1).expect("begun");

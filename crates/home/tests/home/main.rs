@@ -16,12 +16,12 @@ mod transactions;
 
 use std::path::{Path, PathBuf};
 
-use jovrik_home::{About, FileChange, Home, Kept, Writer, kept};
+use jovrik_home::{EntryDraft, FileChange, FileSnapshot, TransactionManager, UserDirs, kept};
 
 /// A home of its own.
 struct Place {
     folder: tempfile::TempDir,
-    home: Home,
+    home: UserDirs,
 }
 
 fn place() -> Place {
@@ -29,7 +29,7 @@ fn place() -> Place {
     let memory = Path::new("/dev/shm");
     let folder = tempfile::tempdir_in(memory).or_else(|_| tempfile::tempdir()).expect("a folder");
     let path = std::fs::canonicalize(folder.path()).expect("there");
-    let home = Home {
+    let home = UserDirs {
         config: path.join("config"),
         state: path.join("state"),
         cache: path.join("cache"),
@@ -49,7 +49,7 @@ impl Place {
         let change = |(name, text): &(&str, Option<&str>)| {
             let path = self.at(name);
             let old = kept(&path).expect("read");
-            FileChange { path, old, new: text.map(Kept::new), placed: None }
+            FileChange { path, old, new: text.map(FileSnapshot::new), placed: None }
         };
         files.iter().map(change).collect()
     }
@@ -62,8 +62,8 @@ impl Place {
     fn write_for(&self, rice: &str, files: &[(&str, &str)], what: &str) -> Option<i64> {
         let files: Vec<(&str, Option<&str>)> = files.iter().map(|(name, text)| (*name, Some(*text))).collect();
         let rice = self.at(rice);
-        let about = About { kind: "set", what, note: None, rice: Some(&rice) };
-        Writer::open(&self.home).expect("a writer").write(&about, self.changes(&files)).expect("written")
+        let about = EntryDraft { kind: "set", what, note: None, rice: Some(&rice) };
+        TransactionManager::open(&self.home).expect("a writer").write(&about, self.changes(&files)).expect("written")
     }
 
     fn put(&self, name: &str, text: &str) {

@@ -5,9 +5,9 @@ use std::path::Path;
 use std::process::Command;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use jovrik_core::check::Nowhere;
-use jovrik_home::apply::{Leave, carry_out, plan};
-use jovrik_home::{About, Error, History, Texts, Writer, check_folder};
+use jovrik_core::check::UnknownHost;
+use jovrik_home::apply::{ApplyConsent, carry_out, plan};
+use jovrik_home::{EntryDraft, Error, History, Texts, TransactionManager, check_folder};
 
 use crate::{Place, place};
 
@@ -22,11 +22,17 @@ fn set(path: &Path, mode: u32) {
 /// Applies the rice of a place, and takes what a person wrote.
 fn apply(place: &Place) -> Result<Option<i64>, Error> {
     let folder = place.at("rice");
-    let checked = check_folder(&folder, &[], &Nowhere);
-    let mut writer = Writer::open(&place.home)?;
-    let plan =
-        plan(&folder, &Texts::new(), &checked, &place.home, writer.history(), &Leave { take_all: true, ..Leave::default() })?;
-    carry_out(&plan, &mut writer, &About { kind: "apply", what: "test", note: None, rice: Some(&folder) })
+    let checked = check_folder(&folder, &[], &UnknownHost);
+    let mut writer = TransactionManager::open(&place.home)?;
+    let plan = plan(
+        &folder,
+        &Texts::new(),
+        &checked,
+        &place.home,
+        writer.history(),
+        &ApplyConsent { take_all: true, ..ApplyConsent::default() },
+    )?;
+    carry_out(&plan, &mut writer, &EntryDraft { kind: "apply", what: "test", note: None, rice: Some(&folder) })
 }
 
 const RICE: &str = "[place]\n\"~/.netrc\" = \"art/netrc\"\n\"~/.tool\" = \"art/tool\"\n\"~/.plain\" = \"art/plain\"\n";
@@ -61,7 +67,7 @@ fn everything_that_is_kept_is_its_owners_alone_and_mended_where_it_was_not() {
     set(&folder, 0o755);
     all(&folder).iter().for_each(|(name, _)| set(&folder.join(name), 0o644));
     let open = History::open(&place.home.history()).expect("opened");
-    drop(Writer::open(&place.home).expect("a writer"));
+    drop(TransactionManager::open(&place.home).expect("a writer"));
     let kept = all(&folder);
     assert!(mode(&folder) == 0o700 && kept.iter().all(|(_, mode)| *mode == 0o600), "{kept:?}");
     drop(open);
@@ -136,7 +142,7 @@ fn no_private_file_gets_into_what_is_shared_whoever_swaps_it_in() {
     swapping(&place.at("rice/art/staff.txt"), &place.at("link"), || {
         let mut carried = 0;
         for _ in 0..2_000 {
-            let adopted = jovrik_home::adopt::read(&rice, &Nowhere).expect("read");
+            let adopted = jovrik_home::adopt::read(&rice, &UnknownHost).expect("read");
             match adopted.files.get("art/staff.txt") {
                 Some(bytes) => assert_eq!(bytes, b"a drawing"),
                 None => continue,

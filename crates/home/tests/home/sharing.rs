@@ -1,7 +1,7 @@
 use std::path::{Path, PathBuf};
 
 use jovrik_core::share::Person;
-use jovrik_home::publish::{Published, publish};
+use jovrik_home::publish::{PublishReport, publish};
 use proptest::prelude::*;
 
 fn rice(folder: &Path, files: &[(&str, &[u8])]) -> PathBuf {
@@ -14,7 +14,7 @@ fn rice(folder: &Path, files: &[(&str, &[u8])]) -> PathBuf {
     rice
 }
 
-fn published(files: &[(&str, &[u8])], allow: &[&str]) -> Published {
+fn published(files: &[(&str, &[u8])], allow: &[&str]) -> PublishReport {
     let folder = tempfile::tempdir().expect("a folder");
     let rice = rice(folder.path(), files);
     let person = Person { home: "/srv/people/wren".to_owned(), user: "wren".to_owned(), host: "breakwater".to_owned() };
@@ -22,7 +22,7 @@ fn published(files: &[(&str, &[u8])], allow: &[&str]) -> Published {
     publish(&rice, "x", "1", &person, &allow, &[]).expect("looked through")
 }
 
-fn told(published: &Published) -> Vec<String> {
+fn told(published: &PublishReport) -> Vec<String> {
     let place = |problem: &jovrik_core::problem::Problem| {
         let (file, line) = problem.place(&published.sources).expect("every finding has a place");
         format!("{} {file}{}", problem.code, line.map(|line| format!(":{line}")).unwrap_or_default())
@@ -31,7 +31,7 @@ fn told(published: &Published) -> Vec<String> {
 }
 
 /// What a bundle holds under a name.
-fn held(published: &Published, name: &str) -> Vec<u8> {
+fn held(published: &PublishReport, name: &str) -> Vec<u8> {
     let packed = published.bundle.as_ref().expect("nothing stops it");
     let tar = zstd::decode_all(packed.as_slice()).expect("zstd");
     let mut archive = tar::Archive::new(tar.as_slice());

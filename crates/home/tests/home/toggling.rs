@@ -1,8 +1,8 @@
 //! Commenting out and in, and writing into overlays: every other byte stays.
 
-use jovrik_core::check::{Checked, Files, Nowhere, check};
+use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
 use jovrik_core::load::{Source, Tree, bare};
-use jovrik_home::Planned;
+use jovrik_home::EditPlan;
 use jovrik_home::edit::{ListEdit, list, reset, set, toggle};
 use jovrik_home::{Error, sample_files};
 use proptest::prelude::*;
@@ -23,7 +23,7 @@ fn one(text: &str) -> impl Fn() -> Files + use<> {
     rice(&[("parts/a.toml".to_owned(), text.to_owned())])
 }
 
-fn text_of(planned: &Planned) -> &str {
+fn text_of(planned: &EditPlan) -> &str {
     assert_eq!(planned.files.len(), 1, "{:?}", planned.files);
     planned.files.values().next().expect("one")
 }
@@ -31,9 +31,9 @@ fn text_of(planned: &Planned) -> &str {
 /// Toggles a path off and on again: the text between, and the proof that the bytes come back.
 #[track_caller]
 fn off_and_on(text: &str, path: &str, element: Option<&str>) -> String {
-    let off = toggle(one(text), path, element, &Nowhere).expect("off");
+    let off = toggle(one(text), path, element, &UnknownHost).expect("off");
     let between = text_of(&off).to_owned();
-    let on = toggle(one(&between), path, element, &Nowhere).expect("on");
+    let on = toggle(one(&between), path, element, &UnknownHost).expect("on");
     assert_eq!(text_of(&on), text, "from:\n{between}");
     between
 }
@@ -61,7 +61,7 @@ fn settings_bindings_and_values_of_several_lines_become_comments_and_come_back()
 fn truth_is_turned_and_what_was_never_set_is_set() {
     let text = "[pointer]\nfollows-focus = false\n";
     assert_eq!(off_and_on(text, "pointer.follows-focus", None), "[pointer]\nfollows-focus = true\n");
-    let planned = toggle(one(""), "pointer.follows-focus", None, &Nowhere).expect("set");
+    let planned = toggle(one(""), "pointer.follows-focus", None, &UnknownHost).expect("set");
     assert_eq!(text_of(&planned), "[pointer]\nfollows-focus = true\n");
 }
 
@@ -89,10 +89,10 @@ fn elements_of_lists_go_and_come_back_to_their_place() {
         off_and_on(&noted, "bar.top.end", Some("c")),
         format!("{parts}end = [\"a\", \"b\"] # what I need; off: \"c\" (3)\n")
     );
-    let two = toggle(one(&between), "bar.top.end", Some("c"), &Nowhere).expect("off");
+    let two = toggle(one(&between), "bar.top.end", Some("c"), &UnknownHost).expect("off");
     let two = text_of(&two).to_owned();
     assert_eq!(two, format!("{parts}end = [\"a\"]  # off: \"b\" (2); off: \"c\" (2)\n"));
-    let back = toggle(one(&two), "bar.top.end", Some("b"), &Nowhere).expect("on");
+    let back = toggle(one(&two), "bar.top.end", Some("b"), &UnknownHost).expect("on");
     assert_eq!(back.after.rice.bar["top"].end, ["a", "b"]);
     let lines = format!("{parts}end = [\n  \"a\",\n  \"b\", # the middle\n  \"c\"\n]\n");
     let between = off_and_on(&lines, "bar.top.end", Some("b"));
@@ -103,7 +103,7 @@ fn elements_of_lists_go_and_come_back_to_their_place() {
 
 #[test]
 fn what_cannot_be_toggled_says_why_and_what_would_break_is_refused() {
-    let told = |text: &str, path: &str, element: Option<&str>| match toggle(one(text), path, element, &Nowhere) {
+    let told = |text: &str, path: &str, element: Option<&str>| match toggle(one(text), path, element, &UnknownHost) {
         Err(error) => error.to_string(),
         Ok(planned) => format!("{:?}", planned.files),
     };
@@ -118,14 +118,14 @@ fn what_cannot_be_toggled_says_why_and_what_would_break_is_refused() {
         "tide is not in bar.top.end, nor commented out there, at parts/a.toml:2; jovrik set bar.top.end+=tide adds it"
     );
     let used = "[module.a]\ntext = \"a\"\n[bar.top]\nend = [\"a\"]\n";
-    assert!(matches!(toggle(one(used), "module.a", None, &Nowhere), Err(Error::Refused(_))), "the bar names it");
-    assert!(matches!(toggle(one(""), "space.egde", None, &Nowhere), Err(Error::NoSetting { near: Some(_), .. })));
+    assert!(matches!(toggle(one(used), "module.a", None, &UnknownHost), Err(Error::Refused(_))), "the bar names it");
+    assert!(matches!(toggle(one(""), "space.egde", None, &UnknownHost), Err(Error::NoSetting { near: Some(_), .. })));
 }
 
 #[test]
 fn a_setting_of_the_exhaustive_sample_is_switched_on_with_its_header() {
     let every = jovrik_core::rice::every_setting();
-    let on = toggle(one(&every), "space.between", None, &Nowhere).expect("on");
+    let on = toggle(one(&every), "space.between", None, &UnknownHost).expect("on");
     let text = text_of(&on);
     assert!(text.contains("\n[space]\n## between windows") && text.contains("\nbetween = 8\n"), "{text}");
     assert_eq!(text.len(), every.len() - 4, "nothing else");
@@ -139,21 +139,21 @@ fn overlays_are_written_where_they_stand_or_begun_for_a_host_that_is_known() {
         ("machines/skiff.toml", "host = \"skiff\"\n"),
     ];
     let all: Vec<(String, String)> = all.iter().map(|(name, text)| ((*name).to_owned(), (*text).to_owned())).collect();
-    let written = |planned: Planned| planned.files.into_iter().next().expect("one");
-    let stands = set(rice(&all), "space.edge", "2", Some("small"), &Nowhere).expect("fine");
+    let written = |planned: EditPlan| planned.files.into_iter().next().expect("one");
+    let stands = set(rice(&all), "space.edge", "2", Some("small"), &UnknownHost).expect("fine");
     assert_eq!(stands.after.rice.space.edge.0, 4, "it does not hold here");
     let text = "[overlay]\nwhen = { host = \"dinghy\" }\n\n[space]\nedge = 2 # tight\n";
     assert_eq!(written(stands), ("overlays/small.toml".to_owned(), text.to_owned()));
-    let beside = set(rice(&all), "space.alone", "0", Some("small"), &Nowhere).expect("fine");
+    let beside = set(rice(&all), "space.alone", "0", Some("small"), &UnknownHost).expect("fine");
     assert!(written(beside).1.ends_with("edge = 1 # tight\nalone = 0\n"));
-    let begun = set(rice(&all), "frame.width", "1", Some("skiff"), &Nowhere).expect("fine");
+    let begun = set(rice(&all), "frame.width", "1", Some("skiff"), &UnknownHost).expect("fine");
     let text = "# Only on skiff.\n\n[overlay]\nwhen = { host = \"skiff\" }\n\n[frame]\nwidth = 1\n";
     assert_eq!(written(begun), ("overlays/skiff.toml".to_owned(), text.to_owned()));
-    let added = list(rice(&all), "workspaces.order", &ListEdit::Add("c".to_owned(), None), Some("small"), &Nowhere);
+    let added = list(rice(&all), "workspaces.order", &ListEdit::Add("c".to_owned(), None), Some("small"), &UnknownHost);
     assert!(written(added.expect("fine")).1.ends_with("[workspaces]\norder = [\"...\", \"c\"]\n"));
-    let unknown = set(rice(&all), "frame.width", "1", Some("smal"), &Nowhere).expect_err("no such overlay").to_string();
+    let unknown = set(rice(&all), "frame.width", "1", Some("smal"), &UnknownHost).expect_err("no such overlay").to_string();
     assert!(unknown.starts_with("there is no overlay smal; there is small,"), "{unknown}");
-    let broken = set(rice(&all), "frame.width", "wide", Some("small"), &Nowhere);
+    let broken = set(rice(&all), "frame.width", "wide", Some("small"), &UnknownHost);
     assert!(matches!(broken, Err(Error::Refused(_))), "also where the overlay does not hold");
 }
 
@@ -163,9 +163,9 @@ fn tables_of_machines_are_not_taken_for_those_of_the_rice() {
         ("parts/a.toml".to_owned(), "[monitor.left]\nmatch = \"DP-*\"\n".to_owned()),
         ("machines/skiff.toml".to_owned(), "host = \"skiff\"\n[monitor]\nDP-1 = \"1366x768\"\n".to_owned()),
     ];
-    let gone = reset(rice(&all), "monitor", &Nowhere).expect("fine");
+    let gone = reset(rice(&all), "monitor", &UnknownHost).expect("fine");
     assert_eq!(gone.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
-    let off = toggle(rice(&all), "monitor", None, &Nowhere).expect("fine");
+    let off = toggle(rice(&all), "monitor", None, &UnknownHost).expect("fine");
     assert_eq!(off.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
 }
 
@@ -178,9 +178,9 @@ fn an_overlay_that_does_not_hold_here_is_left_alone() {
             "[overlay]\nwhen = { host = \"dinghy\" }\n[frame]\nwidth = 1\n[space]\nedge = 1\n".to_owned(),
         ),
     ];
-    let gone = reset(rice(&all), "space", &Nowhere).expect("fine");
+    let gone = reset(rice(&all), "space", &UnknownHost).expect("fine");
     assert_eq!(gone.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
-    let off = toggle(rice(&all), "space", None, &Nowhere).expect("fine");
+    let off = toggle(rice(&all), "space", None, &UnknownHost).expect("fine");
     assert_eq!(off.files.keys().collect::<Vec<_>>(), ["parts/a.toml"]);
 }
 
@@ -190,15 +190,15 @@ fn a_new_setting_goes_beside_its_neighbours_of_the_parts_also_where_an_overlay_h
         ("overlays/here.toml".to_owned(), "[bar.top]\nthick = 20\n[module.x]\ntext = \"x\"\n".to_owned()),
         ("parts/bars.toml".to_owned(), "[bar.top]\nthick = 30\n".to_owned()),
     ];
-    let new = set(rice(&all), "bar.top.edge", "bottom", None, &Nowhere).expect("fine");
+    let new = set(rice(&all), "bar.top.edge", "bottom", None, &UnknownHost).expect("fine");
     assert_eq!(new.files.keys().collect::<Vec<_>>(), ["parts/bars.toml"]);
-    let stands = set(rice(&all), "bar.top.thick", "24", None, &Nowhere).expect("fine");
+    let stands = set(rice(&all), "bar.top.thick", "24", None, &UnknownHost).expect("fine");
     assert_eq!(stands.files.keys().collect::<Vec<_>>(), ["overlays/here.toml"], "where it holds is where it is changed");
-    let only = set(rice(&all), "module.x.empty", "none", None, &Nowhere).expect("fine");
+    let only = set(rice(&all), "module.x.empty", "none", None, &UnknownHost).expect("fine");
     assert_eq!(only.files.keys().collect::<Vec<_>>(), ["parts/module.toml"], "an overlay is for some computers only");
 }
 
-fn paths(checked: &Checked) -> Vec<String> {
+fn paths(checked: &CheckedRice) -> Vec<String> {
     fn walk(tree: &Tree, path: &str, out: &mut Vec<String>) {
         out.push(path.to_owned());
         if let Tree::Branch(branch) = tree {
@@ -218,16 +218,16 @@ proptest! {
         let sample: Vec<(String, String)> = sample_files("saltmarsh").expect("a sample").iter()
             .filter(|(name, _)| name.ends_with(".toml") && *name != "rice.toml")
             .map(|(name, bytes)| ((*name).to_owned(), String::from_utf8(bytes.to_vec()).expect("UTF-8"))).collect();
-        let all = paths(&check(rice(&sample)(), &[], &Nowhere));
+        let all = paths(&check(rice(&sample)(), &[], &UnknownHost));
         let path = &all[which % all.len()];
         // What others need is refused, and what shares its line says so: both write nothing.
-        if let Ok(off) = toggle(rice(&sample), path, None, &Nowhere) {
-            let with = |planned: &Planned, base: &[(String, String)]| -> Vec<(String, String)> {
+        if let Ok(off) = toggle(rice(&sample), path, None, &UnknownHost) {
+            let with = |planned: &EditPlan, base: &[(String, String)]| -> Vec<(String, String)> {
                 base.iter().map(|(name, text)| (name.clone(), planned.files.get(name).unwrap_or(text).clone())).collect()
             };
             let between = with(&off, &sample);
             prop_assert!(between != sample);
-            let on = toggle(rice(&between), path, None, &Nowhere);
+            let on = toggle(rice(&between), path, None, &UnknownHost);
             let on = on.map_err(|error| TestCaseError::fail(format!("{path}: {error}")))?;
             prop_assert_eq!(with(&on, &between), sample, "{}", path);
         }

@@ -5,11 +5,11 @@ use std::io;
 use std::path::PathBuf;
 use std::rc::Rc;
 
-use jovrik_core::check::{Nowhere, check};
-use jovrik_home::apply::{Leave, carry_out, plan};
+use jovrik_core::check::{UnknownHost, check};
+use jovrik_home::apply::{ApplyConsent, carry_out, plan};
 use jovrik_home::edit::set;
-use jovrik_home::undo::{Far, plan_redo, plan_undo};
-use jovrik_home::{About, Disk, Entry, Error, Step, Texts, Writer, adopt, read_folder, resolved};
+use jovrik_home::undo::{UndoRange, plan_redo, plan_undo};
+use jovrik_home::{Disk, DiskOp, EntryDraft, Error, HistoryEntry, Texts, TransactionManager, adopt, read_folder, resolved};
 
 use crate::{Place, place};
 
@@ -33,7 +33,7 @@ fn disk(at: usize, fault: Fault) -> (Disk, Rc<Cell<usize>>) {
     let disk = Disk::with_faults(move |step| {
         let now = counter.get();
         counter.set(now + 1);
-        let needs_room = matches!(step, Step::MakeFolder | Step::MakeFile | Step::Write | Step::Store);
+        let needs_room = matches!(step, DiskOp::MakeFolder | DiskOp::MakeFile | DiskOp::Write | DiskOp::Store);
         let fails = match fault {
             Fault::End => now >= at,
             Fault::Full | Fault::Broken => now == at,
@@ -54,20 +54,20 @@ const RICE: &[(&str, &str)] = &[
 
 /// Applies the rice in `rice`.
 fn apply(place: &Place, disk: Disk) -> Result<(), Error> {
-    let mut writer = Writer::open_on(&place.home, disk)?;
+    let mut writer = TransactionManager::open_on(&place.home, disk)?;
     let folder = place.at("rice");
-    let checked = check(read_folder(&folder), &[], &Nowhere);
+    let checked = check(read_folder(&folder), &[], &UnknownHost);
     assert_eq!(checked.errors(), 0, "{:?}", checked.problems);
-    let leave = Leave { take_all: true, ..Leave::default() };
+    let leave = ApplyConsent { take_all: true, ..ApplyConsent::default() };
     let plan = plan(&folder, &Texts::new(), &checked, &place.home, writer.history(), &leave)?;
-    let about = About { kind: "apply", what: "trial", note: None, rice: Some(&folder) };
+    let about = EntryDraft { kind: "apply", what: "trial", note: None, rice: Some(&folder) };
     carry_out(&plan, &mut writer, &about).map(drop)
 }
 
 fn turn(place: &Place, disk: Disk, back: bool, steps: usize) -> Result<(), Error> {
-    let mut writer = Writer::open_on(&place.home, disk)?;
+    let mut writer = TransactionManager::open_on(&place.home, disk)?;
     let turn = match back {
-        true => plan_undo(writer.history(), None, Far::Steps(steps))?,
+        true => plan_undo(writer.history(), None, UndoRange::Steps(steps))?,
         false => plan_redo(writer.history(), None, steps)?,
     };
     turn.carry_out(&mut writer)
@@ -124,24 +124,24 @@ const SCENARIOS: &[Scenario] = &[
     ),
     ("redo", taken_back, |place, disk| turn(place, disk, false, 1)),
     ("set, after something was taken back", taken_back, |place, disk| {
-        let mut writer = Writer::open_on(&place.home, disk)?;
+        let mut writer = TransactionManager::open_on(&place.home, disk)?;
         let folder = place.at("rice");
         let files = read_folder(&folder);
-        let planned = set(|| files.clone(), "space.edge", "7", None, &Nowhere)?;
-        let about = About { kind: "set", what: &planned.what(), note: None, rice: Some(&folder) };
+        let planned = set(|| files.clone(), "space.edge", "7", None, &UnknownHost)?;
+        let about = EntryDraft { kind: "set", what: &planned.what(), note: None, rice: Some(&folder) };
         writer.write(&about, planned.writes(&folder)?).map(drop)
     }),
     ("adopt", fresh, |place, disk| {
-        let mut writer = Writer::open_on(&place.home, disk)?;
-        let adopted = adopt::read(&place.at("rice"), &Nowhere)?;
+        let mut writer = TransactionManager::open_on(&place.home, disk)?;
+        let adopted = adopt::read(&place.at("rice"), &UnknownHost)?;
         let to = place.at("far/away");
-        let about = About { kind: "adopt", what: "trial", note: None, rice: Some(&to) };
+        let about = EntryDraft { kind: "adopt", what: "trial", note: None, rice: Some(&to) };
         writer.write(&about, adopt::writes(&adopted, &to)?).map(drop)
     }),
 ];
 
 /// What is compared: the files, and what the history says.
-type State = (Vec<(PathBuf, u32, String)>, Vec<Entry>);
+type State = (Vec<(PathBuf, u32, String)>, Vec<HistoryEntry>);
 
 /// Paths without the folder that is this home's alone, times left out.
 fn state(place: &Place) -> State {
@@ -154,14 +154,14 @@ fn state(place: &Place) -> State {
         .collect();
     let history = jovrik_home::History::open(&place.home.history()).expect("a history");
     assert!(!history.unfinished().expect("told"), "nothing is left to do");
-    let entry = |entry: Entry| Entry { time: String::new(), rice: entry.rice.map(short), ..entry };
+    let entry = |entry: HistoryEntry| HistoryEntry { time: String::new(), rice: entry.rice.map(short), ..entry };
     (files, history.entries().expect("entries").into_iter().map(entry).collect())
 }
 
 /// The state before and after, and how many steps it takes.
 fn measure((_, prepare, command): &Scenario) -> (State, State, usize) {
     let place = prepare();
-    Writer::open(&place.home).expect("a writer");
+    TransactionManager::open(&place.home).expect("a writer");
     let before = state(&place);
     let (disk, begun) = disk(usize::MAX, Fault::End);
     command(&place, disk).expect("it works");
@@ -181,7 +181,7 @@ fn a_command_that_is_ended_or_fails_at_any_step_leaves_the_old_state_or_the_new(
                 let (disk, _) = disk(at, fault);
                 let said = command(&place, disk);
                 // The next command that writes sees to it.
-                Writer::open(&place.home).expect("a writer");
+                TransactionManager::open(&place.home).expect("a writer");
                 let found = state(&place);
                 let new = found == after;
                 seen[usize::from(new)] += 1;
@@ -206,11 +206,11 @@ fn what_sees_to_it_may_be_ended_as_well() {
                 let place = prepare();
                 let _ = command(&place, disk(at, Fault::End).0);
                 let (again, begun) = disk(second, Fault::End);
-                let _ = Writer::open_on(&place.home, again);
+                let _ = TransactionManager::open_on(&place.home, again);
                 if begun.get() <= second {
                     break;
                 }
-                Writer::open(&place.home).expect("a writer");
+                TransactionManager::open(&place.home).expect("a writer");
                 let found = state(&place);
                 assert!(found == after || found == before, "{name}, ended at {at} and at {second}:\n{found:#?}");
             }
@@ -226,7 +226,7 @@ fn what_a_person_wrote_while_a_command_lay_unfinished_stays() {
     let place = applied();
     let _ = turn(&place, disk(steps - 6, Fault::End).0, true, 1);
     place.put("real-toolrc", "written meanwhile");
-    Writer::open(&place.home).expect("a writer");
+    TransactionManager::open(&place.home).expect("a writer");
     assert_eq!(place.read("real-toolrc").as_deref(), Some("written meanwhile"));
     assert!(!place.photograph().iter().any(|(path, ..)| path.display().to_string().contains(".jovrik-")), "no litter");
 }
@@ -240,12 +240,12 @@ fn a_target_that_can_no_longer_be_written_takes_all_of_it_back() {
     let renames = Rc::new(Cell::new(0));
     let counter = renames.clone();
     let disk = Disk::with_faults(move |step| {
-        counter.set(counter.get() + usize::from(step == Step::Rename));
-        let fails = step == Step::Rename && counter.get() == 2;
+        counter.set(counter.get() + usize::from(step == DiskOp::Rename));
+        let fails = step == DiskOp::Rename && counter.get() == 2;
         if fails { Err(io::Error::from_raw_os_error(1)) } else { Ok(()) }
     });
-    let mut writer = Writer::open_on(&place.home, disk).expect("a writer");
-    let tried = writer.write(&About::default(), place.changes(&[("x/a", Some("2")), ("x/b", Some("2"))]));
+    let mut writer = TransactionManager::open_on(&place.home, disk).expect("a writer");
+    let tried = writer.write(&EntryDraft::default(), place.changes(&[("x/a", Some("2")), ("x/b", Some("2"))]));
     assert!(matches!(&tried, Err(Error::File { path, .. }) if *path == place.at("x/b")), "{tried:?}");
     assert_eq!(place.photograph(), before);
     assert_eq!(writer.history().expect("a history").entries().expect("entries").len(), 1);

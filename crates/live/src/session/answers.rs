@@ -2,16 +2,16 @@
 
 use std::time::Duration;
 
-use jovrik_core::bar::What;
+use jovrik_core::bar::ModuleContent;
 use jovrik_core::problem::count;
-use jovrik_core::rice::Span;
+use jovrik_core::rice::TimeSpan;
 use serde_json::{Value, json};
 
 use super::Session;
-use crate::Refused;
+use crate::RequestError;
 
 impl Session {
-    pub(super) fn answer(&self, what: &str) -> Result<Value, Refused> {
+    pub(super) fn answer(&self, what: &str) -> Result<Value, RequestError> {
         let desk = self.desktop.desk();
         let focus = desk.focused();
         match what {
@@ -22,23 +22,23 @@ impl Session {
                     let placed = desk.arrangement().placed.get(id);
                     json!({
                         "window": format!("0x{:x}", id.0),
-                        "app": window.facts.app,
+                        "app": window.facts.app_id,
                         "instance": window.facts.instance,
                         "role": window.facts.role,
-                        "transient": window.facts.parent.is_some(),
+                        "transient": window.facts.transient_for.is_some(),
                         "monitor": desk.monitors[desk.workspaces[window.workspace].monitor].facts.name,
                         "title": window.facts.title,
-                        "kind": window.facts.kind.word(),
+                        "kind": window.facts.window_type.word(),
                         "workspace": desk.workspaces[window.workspace].name,
                         "area": placed.map_or("hidden".to_owned(), |placed| placed.area.to_string()),
                         "too-small": placed.is_some_and(|placed| {
-                            let (w, h) = window.facts.least;
+                            let (w, h) = window.facts.min_size;
                             placed.area.w < w || placed.area.h < h
                         }),
                         "floating": desk.floats(*id),
-                        "full": window.full,
-                        "pegged": window.pegged,
-                        "tucked": window.tucked,
+                        "full": window.fullscreen,
+                        "pegged": window.sticky,
+                        "tucked": window.minimized,
                         "rules": window.ruled.iter().map(|(set, rule)| format!("{set} by {rule}")).collect::<Vec<_>>(),
                         "focused": focus == Some(*id),
                         "calls": window.urgent,
@@ -66,13 +66,13 @@ impl Session {
             "bars" => Ok(self.bars_told()),
             "notices" => Ok(self.tellings()),
             "health" => Ok(self.health()),
-            other => Err(Refused::NoQuestion(other.to_owned())),
+            other => Err(RequestError::NoQuestion(other.to_owned())),
         }
     }
 
     /// What programs have told, the latest first.
     fn tellings(&self) -> Value {
-        let one = |told: &jovrik_core::desktop::Telling| {
+        let one = |told: &jovrik_core::desktop::Notification| {
             json!({
                 "notice": told.id,
                 "app": told.app,
@@ -88,15 +88,15 @@ impl Session {
 
     /// Every bar with its modules as they are shown.
     fn bars_told(&self) -> Value {
-        let area = |rect: jovrik_core::scene::Rect| jovrik_core::desk::Area::from(rect).to_string();
+        let area = |rect: jovrik_core::scene::Rect| jovrik_core::desk::PixelRect::from(rect).to_string();
         let mut all = Vec::new();
         for (monitor, strip) in self.stage.strips() {
             for shown in &strip.modules {
                 let text = match &shown.what {
-                    What::Text { text, .. } => text.clone(),
-                    What::Staff(marks) => marks.iter().map(|mark| mark.workspace.as_str()).collect::<Vec<_>>().join(" "),
-                    What::Layout { sketch, .. } => sketch.name.clone(),
-                    What::Tray { windows, signs } => count(windows + signs.len(), "icon"),
+                    ModuleContent::Text { text, .. } => text.clone(),
+                    ModuleContent::Staff(marks) => marks.iter().map(|mark| mark.workspace.as_str()).collect::<Vec<_>>().join(" "),
+                    ModuleContent::Layout { sketch, .. } => sketch.name.clone(),
+                    ModuleContent::Tray { windows, signs } => count(windows + signs.len(), "icon"),
                 };
                 all.push(json!({
                     "bar": strip.name,
@@ -137,7 +137,7 @@ impl Session {
             .filter_map(|(name, health)| {
                 let trouble = health.trouble?;
                 let first = health.complaint.lines().next().map_or(String::new(), |line| format!("; it says: {line}"));
-                let age = health.age.map(|age| Span::words(Duration::from_secs(age.as_secs())));
+                let age = health.age.map(|age| TimeSpan::words(Duration::from_secs(age.as_secs())));
                 let age = age.map_or(String::new(), |age| format!("; what is shown is {age} old"));
                 Some(format!("{name}: {trouble}{first}{age}"))
             })
@@ -145,7 +145,7 @@ impl Session {
         json!({
             "display": self.options.display,
             "process": std::process::id(),
-            "up": Span::words(Duration::from_secs(self.now.saturating_duration_since(self.started).as_secs())),
+            "up": TimeSpan::words(Duration::from_secs(self.now.saturating_duration_since(self.started).as_secs())),
             "windows": self.desktop.desk().windows.len(),
             "last-reload": self.reload.last.word(),
             "last-change": self.reload.changed,

@@ -2,8 +2,8 @@
 
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
-use jovrik_core::check::OverlaySeen;
-use jovrik_core::desktop::Event;
+use jovrik_core::check::OverlayStatus;
+use jovrik_core::desktop::DesktopEvent;
 use jovrik_core::rice::{PictureOrder, Rice};
 
 fn since_1970() -> Duration {
@@ -24,16 +24,16 @@ fn mixed(number: u64) -> u64 {
 }
 
 /// What is to be told of the time; `turned` pictures on from the one whose turn it is.
-pub(super) fn daytime(rice: &Rice, turned: i64) -> Event {
+pub(super) fn daytime(rice: &Rice, turned: i64) -> DesktopEvent {
     let by_hour = rice.backdrop.picture.as_ref().is_some_and(|pictures| pictures.0.len() > 1);
     let hour = if by_hour { jiff::Zoned::now().hour() as u8 } else { 12 };
     let turn = change(rice).map_or(0, |change| (since_1970().as_nanos() / change.as_nanos()) as u64);
     let turn = turn.wrapping_add_signed(turned);
-    Event::Daytime(hour, if rice.backdrop.order == PictureOrder::Chance { mixed(turn) } else { turn })
+    DesktopEvent::HourChanged(hour, if rice.backdrop.order == PictureOrder::Chance { mixed(turn) } else { turn })
 }
 
 /// When that is another one.
-pub(super) fn changes(rice: &Rice, overlays: &[OverlaySeen], now: Instant) -> Option<Instant> {
+pub(super) fn changes(rice: &Rice, overlays: &[OverlayStatus], now: Instant) -> Option<Instant> {
     let pictures = rice.backdrop.picture.as_ref();
     let by_hour = pictures.is_some_and(|pictures| pictures.0.len() > 1) || overlays.iter().any(|overlay| overlay.by_hour);
     // Hours begin together in time zones that differ by whole hours; others differ by quarters.

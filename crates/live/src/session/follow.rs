@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 
 /// What was told of last.
 #[derive(Debug, Default)]
-pub struct Told {
+pub struct FollowState {
     windows: BTreeMap<u32, (String, String, bool)>,
     focus: Option<u32>,
     monitors: Vec<(String, String)>,
@@ -21,14 +21,14 @@ fn number(id: u32) -> String {
     format!("0x{id:x}")
 }
 
-impl Told {
+impl FollowState {
     /// How a desktop is now.
-    pub fn of(desktop: &Desktop, reloads: (u64, u64)) -> Told {
+    pub fn of(desktop: &Desktop, reloads: (u64, u64)) -> FollowState {
         let desk = desktop.desk();
         let workspace = |at: usize| desk.workspaces.get(at).map(|one| one.name.clone()).unwrap_or_default();
         let windows = desk.windows.iter();
         let layouts = desk.workspaces.iter().map(|one| (one.name.clone(), one.rule().0.clone()));
-        Told {
+        FollowState {
             windows: windows.map(|(id, one)| (id.0, (one.facts.title.clone(), workspace(one.workspace), one.urgent))).collect(),
             focus: desk.arrangement().focus.map(|id| id.0),
             monitors: desk.monitors.iter().map(|one| (one.facts.name.clone(), workspace(one.workspace))).collect(),
@@ -40,7 +40,7 @@ impl Told {
     }
 
     /// What has happened between this and a later one, in a fixed order.
-    pub fn until(&self, now: &Told) -> Vec<Value> {
+    pub fn until(&self, now: &FollowState) -> Vec<Value> {
         let mut all = Vec::new();
         for (id, (title, workspace, _)) in now.windows.iter().filter(|(id, _)| !self.windows.contains_key(id)) {
             all.push(json!({ "event": "window-opened", "window": number(*id), "title": title, "workspace": workspace }));

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
-use jovrik_source::Past;
+use jovrik_source::FieldHistory;
 
 use super::Session;
 
@@ -25,7 +25,7 @@ impl Session {
     pub(super) fn read_graphs(&mut self) {
         if self.remembers() {
             let bytes = jovrik_file::read_file(&self.graphs_file(), MOST_BYTES).unwrap_or_default();
-            let past: Past = serde_json::from_slice(&bytes).unwrap_or_default();
+            let past: FieldHistory = serde_json::from_slice(&bytes).unwrap_or_default();
             self.engine.recall(past);
             self.graphs_kept = Some(self.now);
         }

@@ -5,13 +5,13 @@ use std::path::PathBuf;
 use std::rc::Rc;
 use std::time::{SystemTime, UNIX_EPOCH};
 
-use jovrik_core::desktop::Event;
+use jovrik_core::desktop::DesktopEvent;
 use serde_json::{Map, Value, json};
 
 use super::Session;
 use crate::Error;
 use crate::activate::activate;
-use crate::lists::Start;
+use crate::lists::LaunchCommand;
 
 /// What was used half of this time ago counts half, in days.
 const HALF: f64 = 14.0;
@@ -74,24 +74,27 @@ impl Session {
     pub(super) fn read_uses(&mut self) -> Result<(), Error> {
         self.uses = Uses::read(&self.uses_file());
         let uses = self.uses.now(today());
-        if uses.is_empty() { Ok(()) } else { self.step(Event::Uses(uses)) }
+        if uses.is_empty() { Ok(()) } else { self.step(DesktopEvent::Uses(uses)) }
     }
 
     /// Something was chosen.
-    pub(super) fn used(&mut self, id: &str) -> Event {
+    pub(super) fn used(&mut self, id: &str) -> DesktopEvent {
         let now = today();
         self.uses.add(id, now);
         if let Err(error) = self.uses.write(&self.uses_file()) {
             tracing::warn!(%error, "what was chosen is not remembered");
         }
-        Event::Uses(self.uses.now(now))
+        DesktopEvent::Uses(self.uses.now(now))
     }
 
     /// What stands in a list that the desktop does not know by itself.
-    pub(super) fn list(&mut self, name: &str) -> Event {
+    pub(super) fn list(&mut self, name: &str) -> DesktopEvent {
         let rice = self.desktop.desk().rice().clone();
         let entries = self.lists.entries(name, &rice, &self.options.folder);
-        Event::Entries(name.to_owned(), Rc::new(entries.unwrap_or_else(|| jovrik_core::launcher::Entries::new(Vec::new()))))
+        DesktopEvent::Entries(
+            name.to_owned(),
+            Rc::new(entries.unwrap_or_else(|| jovrik_core::launcher::LauncherList::new(Vec::new()))),
+        )
     }
 
     /// Lists whose folders have changed are told anew.
@@ -117,19 +120,19 @@ impl Session {
     }
 
     /// Starts a desktop entry.
-    pub(super) fn start_entry(&mut self, id: &str, action: Option<&str>) -> Event {
+    pub(super) fn start_entry(&mut self, id: &str, action: Option<&str>) -> DesktopEvent {
         let rice = self.desktop.desk().rice().clone();
         match self.lists.start(id, action, &rice) {
-            Ok(Start { bus: Some((name, action)), .. }) => match activate(&name, action.as_deref()) {
-                Ok(()) => Event::Tick,
-                Err(why) => Event::NotStarted(format!("{name} is not started by the bus: {why}")),
+            Ok(LaunchCommand { bus: Some((name, action)), .. }) => match activate(&name, action.as_deref()) {
+                Ok(()) => DesktopEvent::Tick,
+                Err(why) => DesktopEvent::NotStarted(format!("{name} is not started by the bus: {why}")),
             },
             Ok(start) => {
                 let env: Vec<(String, String)> =
                     rice.environment.iter().map(|(name, value)| (name.clone(), value.0.clone())).collect();
                 self.launch(&start.argv, &env, start.folder.as_deref())
             }
-            Err(why) => Event::NotStarted(why.to_string()),
+            Err(why) => DesktopEvent::NotStarted(why.to_string()),
         }
     }
 }

@@ -20,10 +20,10 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 
 use jovrik_core::colour::{Format, export};
-use jovrik_core::desk::{self, Action, Again};
-use jovrik_core::desktop::{Desktop, Effect, Event, Moment};
+use jovrik_core::desk::{self, Action, ReloadMode};
+use jovrik_core::desktop::{Desktop, DesktopEffect, DesktopEvent, MonotonicTime};
 use jovrik_core::rice::IconRef;
-use jovrik_core::stage::Stage;
+use jovrik_core::stage::Backend;
 use jovrik_draw::Brush;
 use jovrik_file::private_folder;
 use jovrik_source::Engine;
@@ -34,18 +34,18 @@ use crate::aside::Drawing;
 use crate::bus::Asked;
 use crate::clock::Clock;
 use crate::compose::compositions;
-use crate::items::Notifiers;
-use crate::lists::Lists;
-use crate::notices::{Notices, Unheard};
+use crate::items::StatusNotifierHost;
+use crate::lists::ListProvider;
+use crate::notices::{NotificationServer, NotificationServerError};
 use crate::programs::Programs;
 use crate::signals::signals;
 use crate::socket::{Request, Socket};
 use crate::stage::x11::X11;
 use crate::terminals::recolour;
 use crate::watch::Watch;
-use crate::{Ended, Error, Options, Refused};
+use crate::{Error, ExitReason, Options, RequestError};
 
-use follow::Told;
+use follow::FollowState;
 use launcher::Uses;
 use reload::{Reload, fingerprint};
 
@@ -62,12 +62,12 @@ pub struct Session {
     /// The moment that is being handled.
     now: Instant,
     started: Instant,
-    notifiers: Option<Notifiers>,
-    notifiers_coming: Option<Asked<Option<Notifiers>>>,
+    notifiers: Option<StatusNotifierHost>,
+    notifiers_coming: Option<Asked<Option<StatusNotifierHost>>>,
     engine: Engine,
     /// What programs tell over the bus; why nobody is heard.
-    notices: Option<Notices>,
-    notices_coming: Option<Asked<Result<Notices, Unheard>>>,
+    notices: Option<NotificationServer>,
+    notices_coming: Option<Asked<Result<NotificationServer, NotificationServerError>>>,
     notices_amiss: Option<String>,
     /// The bars that some monitor shows.
     bars_seen: HashSet<String>,
@@ -79,7 +79,7 @@ pub struct Session {
     interrupted: bool,
     programs: Programs,
     /// Lists that lie outside, and how much each thing of them was used.
-    lists: Lists,
+    lists: ListProvider,
     /// Whoever draws pictures.
     drawing: Drawing,
     uses: Uses,
@@ -114,7 +114,7 @@ pub struct Session {
     /// Whether the program as it is on disk is to take over.
     again: bool,
     /// What those who follow were told last.
-    told: Option<Told>,
+    told: Option<FollowState>,
 }
 
 impl Session {
@@ -156,7 +156,7 @@ impl Session {
             stop,
             interrupted: false,
             programs,
-            lists: Lists::new()?,
+            lists: ListProvider::new()?,
             drawing: Drawing::new(aside),
             uses: Uses::default(),
             taken: Vec::new(),
@@ -188,7 +188,7 @@ impl Session {
         let aside = session.drawing.hand_out();
         session.stage.brush().pictures.draws_aside(aside);
         let first = session.stage.begin(&session.desktop)?;
-        session.steps(first.into_iter().chain(refused.map(Event::NotStarted)))?;
+        session.steps(first.into_iter().chain(refused.map(DesktopEvent::NotStarted)))?;
         if session.options.again {
             // They have been running all along.
             session.programs.adopt();
@@ -199,7 +199,7 @@ impl Session {
     }
 
     /// Runs until it is told to quit or its display is gone.
-    pub fn run(&mut self) -> Result<Ended, Error> {
+    pub fn run(&mut self) -> Result<ExitReason, Error> {
         let done = self.turn();
         self.keep_graphs(true);
         // Before the display is given up: whoever takes over listens at the same place.
@@ -211,9 +211,9 @@ impl Session {
                 self.stage.keep(&self.desktop)?;
                 self.stage.leave(self.again)?;
                 other.map(|()| match () {
-                    () if self.again => Ended::Again,
-                    () if self.interrupted => Ended::Interrupted,
-                    () => Ended::Quit,
+                    () if self.again => ExitReason::Again,
+                    () if self.interrupted => ExitReason::Interrupted,
+                    () => ExitReason::Quit,
                 })
             }
         }
@@ -232,7 +232,7 @@ impl Session {
                 self.reload(since)?;
             }
             if self.engine.step(self.now) {
-                self.step(Event::Values(self.engine.known().clone()))?;
+                self.step(DesktopEvent::Values(self.engine.known().clone()))?;
                 self.keep_graphs(false);
             }
             self.hear_items()?;
@@ -240,7 +240,7 @@ impl Session {
             self.hear_lists()?;
             self.show_pictures()?;
             if self.desktop.wakes().is_some_and(|wakes| wakes <= self.moment()) {
-                self.step(Event::Tick)?;
+                self.step(DesktopEvent::Tick)?;
             }
             if self.stage.wakes().is_some_and(|wakes| wakes <= self.now) {
                 let events = self.stage.passes();
@@ -281,8 +281,8 @@ impl Session {
     }
 
     /// The moment that is being handled, as the core has it.
-    fn moment(&self) -> Moment {
-        Moment(self.now.saturating_duration_since(self.started))
+    fn moment(&self) -> MonotonicTime {
+        MonotonicTime(self.now.saturating_duration_since(self.started))
     }
 
     /// Handles what the stage tells; whether there was anything.
@@ -290,7 +290,7 @@ impl Session {
         let (mut any, mut shown, mut within) = (false, Instant::now(), SEEN_WITHIN);
         while let Some(events) = self.stage.next(&self.desktop)? {
             any = true;
-            let monitors = events.iter().any(|event| matches!(event, Event::Desk(desk::Event::Monitors(_))));
+            let monitors = events.iter().any(|event| matches!(event, DesktopEvent::Wm(desk::WmEvent::Monitors(_))));
             self.dress_wanted |= monitors;
             self.handle(events)?;
             // Overlays may ask for monitors: which of them hold is found out anew.
@@ -327,9 +327,9 @@ impl Session {
         let asking = fds.len()..fds.len() + asks.len();
         fds.extend(asks.iter().map(|(fd, _)| *fd));
         fds.extend(self.engine.fds());
-        fds.extend(self.notifiers.iter().map(Notifiers::fd));
+        fds.extend(self.notifiers.iter().map(StatusNotifierHost::fd));
         fds.extend(self.notifiers_coming.iter().map(Asked::fd));
-        fds.extend(self.notices.iter().map(Notices::fd));
+        fds.extend(self.notices.iter().map(NotificationServer::fd));
         fds.extend(self.notices_coming.iter().map(Asked::fd));
         fds.push(self.lists.fd());
         fds.push(self.clock.fd());
@@ -371,12 +371,12 @@ impl Session {
     }
 
     /// One event, and all answers that came of it.
-    fn step(&mut self, event: Event) -> Result<(), Error> {
+    fn step(&mut self, event: DesktopEvent) -> Result<(), Error> {
         self.steps([event])
     }
 
     /// Events in their order, and what is seen of them.
-    fn steps(&mut self, events: impl IntoIterator<Item = Event>) -> Result<(), Error> {
+    fn steps(&mut self, events: impl IntoIterator<Item = DesktopEvent>) -> Result<(), Error> {
         self.handle(events)?;
         self.seen()
     }
@@ -412,17 +412,18 @@ impl Session {
     }
 
     /// Events in their order, each with all answers that came of it.
-    fn handle(&mut self, events: impl IntoIterator<Item = Event>) -> Result<(), Error> {
-        let mut waiting: VecDeque<Event> = events.into_iter().collect();
+    fn handle(&mut self, events: impl IntoIterator<Item = DesktopEvent>) -> Result<(), Error> {
+        let mut waiting: VecDeque<DesktopEvent> = events.into_iter().collect();
         while let Some(event) = waiting.pop_front() {
             let now = self.moment();
             tracing::trace!(?event, "event");
             let effects = self.desktop.handle(event, now, self.stage.measure());
             tracing::debug!(effects = effects.len(), "handled");
             // The tray is of both: windows on the stage, and items on the bus.
-            let tray = effects.iter().find_map(|effect| if let Effect::Tray(wanted) = effect { Some(*wanted) } else { None });
-            let (own, others): (Vec<Effect>, Vec<Effect>) = effects.into_iter().partition(of_session);
-            let answers = self.stage.carry_out(others, &self.desktop)?;
+            let tray =
+                effects.iter().find_map(|effect| if let DesktopEffect::Tray(wanted) = effect { Some(*wanted) } else { None });
+            let (own, others): (Vec<DesktopEffect>, Vec<DesktopEffect>) = effects.into_iter().partition(of_session);
+            let answers = self.stage.apply(others, &self.desktop)?;
             // Answers come before what happened later.
             answers.into_iter().rev().for_each(|answer| waiting.push_front(answer));
             waiting.extend(tray.and_then(|wanted| self.keep_items(wanted)));
@@ -434,40 +435,42 @@ impl Session {
     }
 
     /// What is asked of nobody who shows something; what there is to answer.
-    fn carry_out(&mut self, effect: Effect) -> Option<Event> {
+    fn carry_out(&mut self, effect: DesktopEffect) -> Option<DesktopEvent> {
         match effect {
-            Effect::Desk(desk::Effect::Start { argv, env }) => {
+            DesktopEffect::Wm(desk::WmEffect::Spawn { argv, env }) => {
                 tracing::info!(?argv, "starts");
                 return Some(self.launch(&argv, &env, None));
             }
-            Effect::Desk(desk::Effect::Keep(area, to)) => return self.keep_picture(area, &to),
-            Effect::Desk(desk::Effect::Set(setting)) => return self.set(setting),
-            Effect::Desk(desk::Effect::Pick(path, value)) => return Some(self.pick(vec![(path, value)])),
-            Effect::Item(key, deed) => self.ask_item(&key, deed),
-            Effect::Reload(Again::Keep) => self.keep_tried(),
-            Effect::Reload(Again::Own) => return self.begin_again().err().map(|why| Event::NotStarted(why.to_string())),
-            Effect::Reload(how) => {
+            DesktopEffect::Wm(desk::WmEffect::SaveScreenshot(area, to)) => return self.keep_picture(area, &to),
+            DesktopEffect::Wm(desk::WmEffect::Set(setting)) => return self.set(setting),
+            DesktopEffect::Wm(desk::WmEffect::Pick(path, value)) => return Some(self.pick(vec![(path, value)])),
+            DesktopEffect::Item(key, deed) => self.ask_item(&key, deed),
+            DesktopEffect::Reload(ReloadMode::Keep) => self.keep_tried(),
+            DesktopEffect::Reload(ReloadMode::Own) => {
+                return self.begin_again().err().map(|why| DesktopEvent::NotStarted(why.to_string()));
+            }
+            DesktopEffect::Reload(how) => {
                 self.reload_wanted = Some(self.now);
                 self.reload.asked = true;
-                self.reload.trial = if let Again::Trial(time) = how { Some(time) } else { None };
+                self.reload.trial = if let ReloadMode::Trial(time) = how { Some(time) } else { None };
             }
-            Effect::GoBack => return self.go_back(),
-            Effect::Untold(id, why) => self.untold(id, why),
-            Effect::Chosen(id, key) => self.chosen(id, &key),
-            Effect::List(name) => return Some(self.list(&name)),
-            Effect::Compositions => return Some(Event::Compositions(compositions())),
-            Effect::Launch(id, action) => return Some(self.start_entry(&id, action.as_deref())),
-            Effect::Used(id) => return Some(self.used(&id)),
-            Effect::Taken(id, taken) => self.taken.push((id, taken)),
-            Effect::Backdrop(to) => return self.other_backdrop(to),
-            Effect::Quit => self.quit = true,
+            DesktopEffect::GoBack => return self.go_back(),
+            DesktopEffect::CloseNotification(id, why) => self.untold(id, why),
+            DesktopEffect::InvokeNotificationAction(id, key) => self.chosen(id, &key),
+            DesktopEffect::List(name) => return Some(self.list(&name)),
+            DesktopEffect::Compositions => return Some(DesktopEvent::Compositions(compositions())),
+            DesktopEffect::Launch(id, action) => return Some(self.start_entry(&id, action.as_deref())),
+            DesktopEffect::Used(id) => return Some(self.used(&id)),
+            DesktopEffect::AnswerPrompt(id, taken) => self.taken.push((id, taken)),
+            DesktopEffect::Backdrop(to) => return self.other_backdrop(to),
+            DesktopEffect::Quit => self.quit = true,
             _ => {}
         }
         None
     }
 
     /// Starts a program; its windows belong where it was asked for (the freedesktop startup notification protocol).
-    fn launch(&mut self, argv: &[String], env: &[(String, String)], folder: Option<&Path>) -> Event {
+    fn launch(&mut self, argv: &[String], env: &[(String, String)], folder: Option<&Path>) -> DesktopEvent {
         self.launched += 1;
         let name = argv.first().map_or("", |first| first.rsplit('/').next().unwrap_or(first));
         let start = format!("jovrik-{}-{}-{name}_TIME{}", std::process::id(), self.launched, self.stage.active());
@@ -477,9 +480,9 @@ impl Session {
                 if let Err(error) = self.stage.launches(&start, name, workspace) {
                     tracing::debug!(%error, "nobody is told");
                 }
-                Event::Started { start, process: Some(process), workspace: None, sought: !self.starting }
+                DesktopEvent::Started { start, process: Some(process), workspace: None, sought: !self.starting }
             }
-            Err(why) => Event::NotStarted(why.to_string()),
+            Err(why) => DesktopEvent::NotStarted(why.to_string()),
         }
     }
 
@@ -492,7 +495,7 @@ impl Session {
             let apps = self.list("apps");
             self.step(apps)?;
         }
-        self.step(Event::Values(self.engine.known().clone()))
+        self.step(DesktopEvent::Values(self.engine.known().clone()))
     }
 
     /// Whether the icons of programs are shown all the time.
@@ -502,10 +505,10 @@ impl Session {
     }
 
     /// Does an action that somebody told; what there is to say of it. Whoever tells to read the rice again waits for that.
-    fn told(&mut self, action: Action) -> Result<Result<Value, Refused>, Error> {
-        self.step(Event::Act(action))?;
+    fn told(&mut self, action: Action) -> Result<Result<Value, RequestError>, Error> {
+        self.step(DesktopEvent::Act(action))?;
         if !self.desktop.refused().is_empty() {
-            return Ok(Err(Refused::NotDone(self.desktop.refused().join("; "))));
+            return Ok(Err(RequestError::NotDone(self.desktop.refused().join("; "))));
         }
         match self.reload_wanted.take() {
             Some(since) => self.reload_for(since),
@@ -520,18 +523,19 @@ impl Session {
         let more = socket.step(&mut |request| match request {
             Request::Ask(what) => self.answer(&what),
             Request::Follow => Ok(Value::Null),
-            Request::Offer(offer) => self.heed(Event::Offered(Box::new(offer)), &mut broken),
-            Request::Left(number) => self.heed(Event::Unoffered(number), &mut broken),
+            Request::Offer(offer) => self.heed(DesktopEvent::PromptOpened(Box::new(offer)), &mut broken),
+            Request::Left(number) => self.heed(DesktopEvent::Unoffered(number), &mut broken),
             Request::Tell(action) => self.told(action).unwrap_or_else(|error| {
                 let words = error.to_string();
                 broken = Some(error);
-                Err(Refused::System(words))
+                Err(RequestError::System(words))
             }),
         });
         if socket.followed() {
-            let now = Told::of(&self.desktop, (self.reload.accepted, self.reload.refused));
+            let now = FollowState::of(&self.desktop, (self.reload.accepted, self.reload.refused));
             // Who has just begun is told of what comes from now on.
-            let before = self.told.get_or_insert_with(|| Told::of(&self.desktop, (self.reload.accepted, self.reload.refused)));
+            let before =
+                self.told.get_or_insert_with(|| FollowState::of(&self.desktop, (self.reload.accepted, self.reload.refused)));
             socket.tell(&before.until(&now));
             self.told = Some(now);
         } else {
@@ -545,34 +549,38 @@ impl Session {
     }
 
     /// Something that somebody asks for, and is answered later.
-    fn heed(&mut self, event: Event, broken: &mut Option<Error>) -> Result<Value, Refused> {
+    fn heed(&mut self, event: DesktopEvent, broken: &mut Option<Error>) -> Result<Value, RequestError> {
         match self.step(event) {
             Ok(()) => Ok(Value::Null),
             Err(error) => {
                 let words = error.to_string();
                 *broken = Some(error);
-                Err(Refused::System(words))
+                Err(RequestError::System(words))
             }
         }
     }
 }
 
 /// Whether an effect has nothing to do with what is seen.
-fn of_session(effect: &Effect) -> bool {
+fn of_session(effect: &DesktopEffect) -> bool {
     matches!(
         effect,
-        Effect::Desk(desk::Effect::Start { .. } | desk::Effect::Set(..) | desk::Effect::Pick(..) | desk::Effect::Keep(..))
-            | Effect::Item(..)
-            | Effect::Reload(_)
-            | Effect::GoBack
-            | Effect::Untold(..)
-            | Effect::Chosen(..)
-            | Effect::List(_)
-            | Effect::Compositions
-            | Effect::Launch(..)
-            | Effect::Used(_)
-            | Effect::Taken(..)
-            | Effect::Backdrop(_)
-            | Effect::Quit
+        DesktopEffect::Wm(
+            desk::WmEffect::Spawn { .. }
+                | desk::WmEffect::Set(..)
+                | desk::WmEffect::Pick(..)
+                | desk::WmEffect::SaveScreenshot(..)
+        ) | DesktopEffect::Item(..)
+            | DesktopEffect::Reload(_)
+            | DesktopEffect::GoBack
+            | DesktopEffect::CloseNotification(..)
+            | DesktopEffect::InvokeNotificationAction(..)
+            | DesktopEffect::List(_)
+            | DesktopEffect::Compositions
+            | DesktopEffect::Launch(..)
+            | DesktopEffect::Used(_)
+            | DesktopEffect::AnswerPrompt(..)
+            | DesktopEffect::Backdrop(_)
+            | DesktopEffect::Quit
     )
 }

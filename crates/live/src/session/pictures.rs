@@ -5,39 +5,42 @@ use std::io::Write;
 use std::os::unix::fs::OpenOptionsExt;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::desk::{Area, ShotTo};
-use jovrik_core::desktop::Event;
+use jovrik_core::desk::{PixelRect, ScreenshotTarget};
+use jovrik_core::desktop::DesktopEvent;
 
 use super::Session;
-use crate::Refused;
-use crate::stage::x11::Copied;
+use crate::RequestError;
+use crate::stage::x11::ClipboardContent;
 
 impl Session {
     /// Keeps a picture of an area of the screen; what went wrong. Nothing that is there is written over.
-    pub(super) fn keep_picture(&mut self, area: Area, to: &ShotTo) -> Option<Event> {
+    pub(super) fn keep_picture(&mut self, area: PixelRect, to: &ScreenshotTarget) -> Option<DesktopEvent> {
         let home = std::env::var_os("HOME").map(PathBuf::from).unwrap_or_default();
         let kept = self.picture(area).and_then(|bytes| {
             let path = match to {
-                ShotTo::Clipboard => {
-                    let copied = self.stage.copy(Copied::Picture(bytes)).map_err(|error| Refused::System(error.to_string()))?;
-                    return copied.then_some(()).ok_or_else(|| Refused::NotDone("it cannot be copied".to_owned()));
+                ScreenshotTarget::Clipboard => {
+                    let copied = self
+                        .stage
+                        .copy(ClipboardContent::Picture(bytes))
+                        .map_err(|error| RequestError::System(error.to_string()))?;
+                    return copied.then_some(()).ok_or_else(|| RequestError::NotDone("it cannot be copied".to_owned()));
                 }
-                ShotTo::File(file) => home.join(file.strip_prefix("~/").unwrap_or(file)),
-                ShotTo::Pictures => unused(&home),
+                ScreenshotTarget::File(file) => home.join(file.strip_prefix("~/").unwrap_or(file)),
+                ScreenshotTarget::Pictures => unused(&home),
             };
             // What is on a screen is nobody else's.
             let file = OpenOptions::new().write(true).create_new(true).mode(0o600).open(&path);
             file.and_then(|mut file| file.write_all(&bytes))
-                .map_err(|error| Refused::File(path.display().to_string(), error.to_string()))
+                .map_err(|error| RequestError::File(path.display().to_string(), error.to_string()))
         });
         tracing::info!(?to, ok = kept.is_ok(), "a picture");
-        kept.err().map(|why| Event::NotStarted(format!("no picture was kept: {why}")))
+        kept.err().map(|why| DesktopEvent::NotStarted(format!("no picture was kept: {why}")))
     }
 
     /// What is seen in an area, as PNG; why there is none.
-    fn picture(&mut self, area: Area) -> Result<Vec<u8>, Refused> {
-        let canvas = self.stage.pixels(area).map_err(|error| Refused::System(error.to_string()))?;
-        jovrik_draw::encode(&canvas).map_err(|error| Refused::System(error.to_string()))
+    fn picture(&mut self, area: PixelRect) -> Result<Vec<u8>, RequestError> {
+        let canvas = self.stage.pixels(area).map_err(|error| RequestError::System(error.to_string()))?;
+        jovrik_draw::encode(&canvas).map_err(|error| RequestError::System(error.to_string()))
     }
 }
 

@@ -6,18 +6,18 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, held_back, in_short};
-use jovrik_core::check::{Checked, LocalChoice, reaching_of};
-use jovrik_core::desk::{Action, Setting, shell_line};
-use jovrik_core::desktop::Event;
+use jovrik_core::check::{CheckedRice, LocalChoice, reaching_of};
+use jovrik_core::desk::{Action, SettingAssignment, shell_line};
+use jovrik_core::desktop::DesktopEvent;
 use jovrik_core::problem::{Severity, count};
-use jovrik_core::rice::catalogue::Reach;
-use jovrik_core::rice::{Rice, Start, StartWhen, reach_of};
+use jovrik_core::rice::catalogue::Capability;
+use jovrik_core::rice::{AutostartEntry, AutostartTrigger, Rice, reach_of};
 use jovrik_file::at_home;
 use serde_json::{Value, json};
 
 use super::Session;
 use crate::watch::ReadFor;
-use crate::{Error, Refused};
+use crate::{Error, RequestError};
 
 /// What became of the last reload.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -57,13 +57,13 @@ pub(super) struct Reload {
     /// For how long the next one is tried.
     pub trial: Option<Duration>,
     /// What goes back unless it is kept, and for how long reloads are tried meanwhile.
-    pub tried: Option<(Checked, Duration)>,
+    pub tried: Option<(CheckedRice, Duration)>,
     /// What the last one changed, in words.
     pub changed: String,
     /// What of that does not hold yet, and what it takes.
     pub held_back: Vec<String>,
     /// The rice before each accepted one that could not be written down yet; what came of it is the next one, or holds now.
-    pub unrecorded: VecDeque<Checked>,
+    pub unrecorded: VecDeque<CheckedRice>,
     /// When that is tried again, how often it was, and why it failed; and how many of them were forgotten.
     pub record_due: Option<Instant>,
     pub record_tries: u32,
@@ -108,7 +108,7 @@ impl Session {
             self.reload.last = Last::Refused;
             self.reload.problems = errors(&checked);
             let first = self.reload.problems.first().cloned().unwrap_or_default();
-            self.step(Event::Refused(first))?;
+            self.step(DesktopEvent::Refused(first))?;
             self.reload.stages = vec![("read-and-check", read), ("total", since.elapsed())];
             return Ok(());
         }
@@ -124,7 +124,7 @@ impl Session {
         let others = others.map(|(path, takes)| format!("{path} takes effect {takes}"));
         self.reload.held_back = others.chain(self.not_run_again(&before.rice)).collect();
         self.dress_wanted = true;
-        self.step(Event::Settings(rice, scopes))?;
+        self.step(DesktopEvent::Settings(rice, scopes))?;
         self.tell_daytime()?;
         self.bars_seen = self.desktop.desk().bars_seen();
         self.feed()?;
@@ -145,7 +145,7 @@ impl Session {
         match trial {
             Some(time) => {
                 self.reload.tried.get_or_insert((before, time));
-                self.step(Event::Trial(time))
+                self.step(DesktopEvent::Trial(time))
             }
             None => {
                 self.record(before);
@@ -175,16 +175,16 @@ impl Session {
     }
 
     /// The files that settings name, and that of what was picked on this computer, which a command may take back.
-    pub(super) fn named_by(&self, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
+    pub(super) fn named_by(&self, checked: &CheckedRice) -> Vec<(PathBuf, ReadFor)> {
         let choices = (self.options.choices.clone(), ReadFor::Choices);
         named_by(&self.options.folder, checked).into_iter().chain([choices]).collect()
     }
 
     /// Settings hold from now on; what the desktop is told.
-    fn take_over(&mut self, checked: Checked) -> Event {
+    fn take_over(&mut self, checked: CheckedRice) -> DesktopEvent {
         self.watch.look_after(self.named_by(&checked));
         (self.feed_wanted, self.dress_wanted) = (true, true);
-        let settings = Event::Settings(checked.rice.clone(), checked.scopes.clone());
+        let settings = DesktopEvent::Settings(checked.rice.clone(), checked.scopes.clone());
         self.options.first = checked;
         settings
     }
@@ -206,7 +206,7 @@ fn program_at(word: &str) -> Option<PathBuf> {
 }
 
 /// What a rice names of pictures and programs.
-fn named_by(folder: &Path, checked: &Checked) -> Vec<(PathBuf, ReadFor)> {
+fn named_by(folder: &Path, checked: &CheckedRice) -> Vec<(PathBuf, ReadFor)> {
     let pictures =
         checked.rice.pictures().into_iter().map(|path| (at_home(path).unwrap_or_else(|| folder.join(path)), ReadFor::Picture));
     let programs = checked.rice.module_commands().flatten().filter_map(|word| Some((program_at(word)?, ReadFor::Program)));
@@ -224,7 +224,7 @@ impl Session {
     }
 
     /// The settings that were tried go back to those before.
-    pub(super) fn go_back(&mut self) -> Option<Event> {
+    pub(super) fn go_back(&mut self) -> Option<DesktopEvent> {
         let (before, _) = self.reload.tried.take()?;
         if fingerprint(&before) == fingerprint(&self.options.first) {
             return None;
@@ -235,7 +235,7 @@ impl Session {
     }
 
     /// Writes down that the rice was another one before.
-    fn record(&mut self, before: Checked) {
+    fn record(&mut self, before: CheckedRice) {
         self.reload.unrecorded.push_back(before);
         if self.reload.unrecorded.len() > MOST_UNRECORDED {
             self.reload.unrecorded.pop_front();
@@ -279,9 +279,9 @@ impl Session {
         let rice = &self.options.first.rice;
         let changed = rice.start.iter().filter(|(name, start)| {
             let before = before.start.get(*name);
-            start.when == StartWhen::Login && before.is_some_and(|before| !before.starts_the_same(start))
+            start.when == AutostartTrigger::Login && before.is_some_and(|before| !before.starts_the_same(start))
         });
-        let now = |(name, start): (&String, &Start)| {
+        let now = |(name, start): (&String, &AutostartEntry)| {
             let action = match start.argv() {
                 Some(argv) => Action::Run(argv),
                 None => Action::Open(start.open.clone()),
@@ -292,19 +292,19 @@ impl Session {
     }
 
     /// Reads the rice again as somebody asks who waits for the answer; what there is to say of it.
-    pub(super) fn reload_for(&mut self, since: Instant) -> Result<Result<Value, Refused>, Error> {
+    pub(super) fn reload_for(&mut self, since: Instant) -> Result<Result<Value, RequestError>, Error> {
         self.reload(since)?;
         Ok(match self.reload.last {
-            Last::Refused => Err(Refused::Rice(self.reload.problems.first().cloned().unwrap_or_default())),
+            Last::Refused => Err(RequestError::Rice(self.reload.problems.first().cloned().unwrap_or_default())),
             _ => Ok(json!({ "changed": self.reload.changed, "held-back": self.reload.held_back })),
         })
     }
 
     /// The program as it is on disk takes over in place, as far as it can read this rice; why it cannot.
-    pub(super) fn begin_again(&mut self) -> Result<Value, Refused> {
+    pub(super) fn begin_again(&mut self) -> Result<Value, RequestError> {
         let checked = (self.options.load)(&[]);
         if !checked.usable() {
-            return Err(Refused::Rice(errors(&checked).into_iter().next().unwrap_or_default()));
+            return Err(RequestError::Rice(errors(&checked).into_iter().next().unwrap_or_default()));
         }
         (self.options.renewed)()?;
         (self.quit, self.again) = (true, true);
@@ -313,10 +313,10 @@ impl Session {
 
     /// A setting is another one until the next reload, or is written into the rice, whose reload then takes it over: what
     /// there is to tell of it.
-    pub(super) fn set(&mut self, Setting { path, value, keep }: Setting) -> Option<Event> {
+    pub(super) fn set(&mut self, SettingAssignment { path, value, keep }: SettingAssignment) -> Option<DesktopEvent> {
         let steps: Vec<&str> = path.split('.').collect();
-        if reach_of(&steps) != Some(Reach::Inside) {
-            return Some(Event::NotStarted(match reach_of(&steps) {
+        if reach_of(&steps) != Some(Capability::None) {
+            return Some(DesktopEvent::NotStarted(match reach_of(&steps) {
                 None => format!("there is no setting {path}"),
                 Some(_) => format!("{path} reaches beyond the desk: it is set in the rice alone"),
             }));
@@ -325,15 +325,15 @@ impl Session {
             let kept = [self.set.as_slice(), &[(path.clone(), value.clone())]].concat();
             let checked = (self.options.load)(&kept);
             return match self.reaches_otherwise(&checked) {
-                Some(why) => Some(Event::NotStarted(why)),
-                None => (self.options.keep)(&path, &value).err().map(|why| Event::NotStarted(why.to_string())),
+                Some(why) => Some(DesktopEvent::NotStarted(why)),
+                None => (self.options.keep)(&path, &value).err().map(|why| DesktopEvent::NotStarted(why.to_string())),
             };
         }
         Some(self.set_all(vec![(path, value)]))
     }
 
     /// Why settings are not laid over the rice: the first error, or what of them reaches beyond the desk.
-    fn refusal(&self, checked: &Checked) -> Option<String> {
+    fn refusal(&self, checked: &CheckedRice) -> Option<String> {
         match checked.usable() {
             true => self.reaches_otherwise(checked),
             false => errors(checked).into_iter().next(),
@@ -342,8 +342,8 @@ impl Session {
 
     /// Why settings may not be taken over without the leave of whoever wrote the rice: what it starts, sets in the environment
     /// or writes would be something else, after all references.
-    fn reaches_otherwise(&self, checked: &Checked) -> Option<String> {
-        let listed = |checked: &Checked| -> Result<Vec<(String, Reach, String)>, String> {
+    fn reaches_otherwise(&self, checked: &CheckedRice) -> Option<String> {
+        let listed = |checked: &CheckedRice| -> Result<Vec<(String, Capability, String)>, String> {
             let all = reaching_of(&checked.tree).map_err(|unclear| unclear.to_string())?;
             Ok(all.into_iter().map(|one| (one.path, one.reach, one.what)).collect())
         };
@@ -367,17 +367,17 @@ impl Session {
     }
 
     /// Settings are picked on this computer: they hold until the rice itself says something else of them.
-    pub(super) fn pick(&mut self, all: Vec<(String, String)>) -> Event {
+    pub(super) fn pick(&mut self, all: Vec<(String, String)>) -> DesktopEvent {
         let kept = self.set.iter().filter(|(other, _)| all.iter().all(|(path, _)| other != path)).cloned();
         let set: Vec<(String, String)> = kept.collect();
         let tried = (self.options.load)(&[set.as_slice(), all.as_slice()].concat());
         if let Some(why) = self.refusal(&tried) {
-            return Event::NotStarted(why);
+            return DesktopEvent::NotStarted(why);
         }
         let choice = |(path, value): (String, String)| LocalChoice { over: self.options.first.said(&path), path, value };
         let picked = all.into_iter().map(choice).collect();
         if let Err(why) = (self.options.pick)(picked, self.turned) {
-            return Event::NotStarted(why.to_string());
+            return DesktopEvent::NotStarted(why.to_string());
         }
         self.set = set;
         let checked = (self.options.load)(&self.set);
@@ -386,13 +386,13 @@ impl Session {
     }
 
     /// Lays settings over the rice until the next reload.
-    pub(super) fn set_all(&mut self, all: Vec<(String, String)>) -> Event {
+    pub(super) fn set_all(&mut self, all: Vec<(String, String)>) -> DesktopEvent {
         let mut set = self.set.clone();
         set.retain(|(other, _)| all.iter().all(|(path, _)| other != path));
         set.extend(all);
         let checked = (self.options.load)(&set);
         if let Some(why) = self.refusal(&checked) {
-            return Event::NotStarted(why);
+            return DesktopEvent::NotStarted(why);
         }
         self.set = set;
         self.take_over(checked)
@@ -400,7 +400,7 @@ impl Session {
 }
 
 /// The errors of a rice, one line each: place and sentence.
-fn errors(checked: &Checked) -> Vec<String> {
+fn errors(checked: &CheckedRice) -> Vec<String> {
     let here = checked.problems.iter().filter(|problem| problem.severity == Severity::Error && problem.elsewhere.is_none());
     here.map(|problem| match problem.marks.first() {
         Some(mark) => format!("{}: {}", checked.sources.place(mark.span), problem.title),
@@ -410,7 +410,7 @@ fn errors(checked: &Checked) -> Vec<String> {
 }
 
 /// A number for what all files of a rice hold, and which of its overlays are laid.
-pub(super) fn fingerprint(checked: &Checked) -> u64 {
+pub(super) fn fingerprint(checked: &CheckedRice) -> u64 {
     let mut hasher = std::hash::DefaultHasher::new();
     for (_, source) in checked.sources.iter() {
         (&source.name, &source.text).hash(&mut hasher);

@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 
 use jovrik_core::desk::Action;
-use jovrik_core::desktop::Event;
-use jovrik_core::rice::{Rice, Start, StartWhen};
+use jovrik_core::desktop::DesktopEvent;
+use jovrik_core::rice::{AutostartEntry, AutostartTrigger, Rice};
 use jovrik_file::{read_file, write_private};
 use serde::{Deserialize, Serialize};
 
@@ -50,10 +50,10 @@ impl Session {
 
     fn start_due(&mut self, before: Option<&Rice>) -> Result<(), Error> {
         let rice = self.desktop.desk().rice().clone();
-        let due = |name: &String, start: &Start| match (start.when, before) {
-            (StartWhen::Login | StartWhen::Change, None) | (StartWhen::Reload, Some(_)) => true,
-            (StartWhen::Login, Some(_)) | (StartWhen::Reload, None) => false,
-            (StartWhen::Change, Some(before)) => before.start.get(name).is_none_or(|old| !old.starts_the_same(start)),
+        let due = |name: &String, start: &AutostartEntry| match (start.when, before) {
+            (AutostartTrigger::Login | AutostartTrigger::Change, None) | (AutostartTrigger::Reload, Some(_)) => true,
+            (AutostartTrigger::Login, Some(_)) | (AutostartTrigger::Reload, None) => false,
+            (AutostartTrigger::Change, Some(before)) => before.start.get(name).is_none_or(|old| !old.starts_the_same(start)),
         };
         let mut remembered = self.remembered();
         let mut news = before.is_none();
@@ -69,7 +69,7 @@ impl Session {
                 continue;
             }
             if let (Some(app), Some(workspace)) = (app, &start.workspace) {
-                self.step(Event::Expect(app.to_owned(), workspace.clone()))?;
+                self.step(DesktopEvent::Expect(app.to_owned(), workspace.clone()))?;
             }
             let action = match argv {
                 Some(argv) => Action::Run(argv),
@@ -77,7 +77,7 @@ impl Session {
                 None => Action::Open(start.open.clone()),
             };
             let launched = self.launched;
-            self.step(Event::Act(action))?;
+            self.step(DesktopEvent::Act(action))?;
             if let Some(process) = self.programs.latest().filter(|_| self.launched > launched)
                 && let Some(since) = since(process)
             {
@@ -93,7 +93,7 @@ impl Session {
 
     /// Whether a window of an app is there.
     fn has_window(&self, app: &str) -> bool {
-        self.desktop.desk().windows.values().any(|window| window.facts.app.eq_ignore_ascii_case(app))
+        self.desktop.desk().windows.values().any(|window| window.facts.app_id.eq_ignore_ascii_case(app))
     }
 
     fn remembered_in(&self) -> PathBuf {

@@ -2,14 +2,14 @@
 
 use std::time::Duration;
 
-use jovrik_core::desktop::{Alone, Event, Gone};
+use jovrik_core::desktop::{CloseReason, DesktopEvent, StandaloneComponent};
 
 use jovrik_core::rice::IconRef;
 
 use super::Session;
 use crate::Error;
 use crate::bus::Asked;
-use crate::notices::{News, Notices};
+use crate::notices::{NotificationServer, NotificationSignal};
 
 /// How long the desktop waits for the bus when it begins, and where notices are all that it is to show.
 const SOON: Duration = Duration::from_millis(50);
@@ -28,11 +28,11 @@ impl Session {
     /// Where that is all that is wanted and cannot be.
     pub(super) fn hear_programs(&mut self) -> Result<(), Error> {
         let only = &self.options.only;
-        if !only.is_empty() && !only.contains(&Alone::Notices) {
+        if !only.is_empty() && !only.contains(&StandaloneComponent::Notices) {
             self.notices_amiss = Some("left to others".to_owned());
             return Ok(());
         }
-        let mut coming = match Notices::begin(self.options.replace) {
+        let mut coming = match NotificationServer::begin(self.options.replace) {
             Ok(coming) => coming,
             Err(why) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why.to_string())),
             Err(why) => {
@@ -74,16 +74,16 @@ impl Session {
         let mut events = Vec::with_capacity(news.len());
         for news in news {
             events.push(match news {
-                News::Told(mut telling, sent) => {
+                NotificationSignal::Told(mut telling, sent) => {
                     if let Some((size, pixels)) = sent {
                         // Of those before only so many are remembered.
                         let name = format!("\u{0}notice/{}", telling.id % SENT);
                         self.stage.brush().pictures.insert(&name, size, pixels);
                         telling.picture = Some(IconRef::Picture(name));
                     }
-                    Event::Told(telling)
+                    DesktopEvent::NotificationReceived(telling)
                 }
-                News::Untold(id) => Event::Untold(id),
+                NotificationSignal::Untold(id) => DesktopEvent::NotificationWithdrawn(id),
             });
         }
         if !events.is_empty() {
@@ -92,7 +92,7 @@ impl Session {
         Ok(more)
     }
 
-    pub(super) fn untold(&self, id: u32, why: Gone) {
+    pub(super) fn untold(&self, id: u32, why: CloseReason) {
         if let Some(notices) = &self.notices {
             notices.gone(id, why);
         }

@@ -13,7 +13,7 @@ use std::time::{Duration, Instant};
 
 use jovrik_core::desk::Action;
 use jovrik_core::limits::{self, cut};
-use jovrik_core::part::Offer;
+use jovrik_core::part::ChoicePrompt;
 use rustix::event::PollFlags;
 use rustix::fs::inotify;
 use serde::Deserialize;
@@ -21,7 +21,7 @@ use serde::de::{Deserializer, Error as _, SeqAccess, Visitor};
 use serde_json::{Value, json};
 
 use crate::runtime::own_folder;
-use crate::{Error, Refused};
+use crate::{Error, RequestError};
 
 /// What an offer begins with.
 const OFFER: &[u8] = b"{\"offer\"";
@@ -42,7 +42,7 @@ pub enum Request {
     /// Say what happens from now on.
     Follow,
     /// Let a person choose of lines.
-    Offer(Offer),
+    Offer(ChoicePrompt),
     /// Whoever offered lines by this number is gone.
     Left(u64),
 }
@@ -196,33 +196,33 @@ struct OfferedLines {
 }
 
 /// Lines that are offered; `number` is what the answer bears.
-fn offer(line: &[u8], number: u64) -> Result<Offer, Refused> {
+fn offer(line: &[u8], number: u64) -> Result<ChoicePrompt, RequestError> {
     match serde_json::from_slice::<Offered>(line) {
         Ok(Offered { offer: OfferedLines { lines, prompt, several } }) => {
-            Ok(Offer { id: number, prompt: prompt.map(|line| line.0).unwrap_or_default(), lines: lines.0, several })
+            Ok(ChoicePrompt { id: number, prompt: prompt.map(|line| line.0).unwrap_or_default(), lines: lines.0, several })
         }
-        Err(error) if error.is_syntax() || error.is_eof() => Err(Refused::NotJson(error.to_string())),
-        Err(error) if error.to_string().starts_with(TOO_MANY) => Err(Refused::TooManyLines(limits::OFFER_LINES)),
-        Err(error) if error.to_string().contains("a text") => Err(Refused::NotTexts),
-        Err(_) => Err(Refused::NotAnOffer),
+        Err(error) if error.is_syntax() || error.is_eof() => Err(RequestError::NotJson(error.to_string())),
+        Err(error) if error.to_string().starts_with(TOO_MANY) => Err(RequestError::TooManyLines(limits::OFFER_LINES)),
+        Err(error) if error.to_string().contains("a text") => Err(RequestError::NotTexts),
+        Err(_) => Err(RequestError::NotAnOffer),
     }
 }
 
 /// Reads one request; `number` is that of an offer.
-fn read(line: &[u8], number: u64) -> Result<Request, Refused> {
+fn read(line: &[u8], number: u64) -> Result<Request, RequestError> {
     if line.starts_with(OFFER) {
         return offer(line, number).map(Request::Offer);
     }
-    let value: Value = serde_json::from_slice(line).map_err(|error| Refused::NotJson(error.to_string()))?;
+    let value: Value = serde_json::from_slice(line).map_err(|error| RequestError::NotJson(error.to_string()))?;
     if value.get("offer").is_some() {
         return offer(line, number).map(Request::Offer);
     }
     let follow = value.get("follow") == Some(&Value::Bool(true));
     match (value.get("tell").and_then(Value::as_str), value.get("ask").and_then(Value::as_str)) {
         (None, None) if follow => Ok(Request::Follow),
-        (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| Refused::NotDone(unknown.why)),
+        (Some(text), None) => Action::parse(text).map(Request::Tell).map_err(|unknown| RequestError::NotDone(unknown.why)),
         (None, Some(what)) => Ok(Request::Ask(what.to_owned())),
-        _ => Err(Refused::NotARequest),
+        _ => Err(RequestError::NotARequest),
     }
 }
 
@@ -303,7 +303,7 @@ impl Socket {
 
     /// Takes new peers in, and answers requests with what `answer` says: some of each in turn, and not for long. Whether
     /// something is left for the next turn.
-    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) -> bool {
+    pub fn step(&mut self, answer: &mut dyn FnMut(Request) -> Result<Value, RequestError>) -> bool {
         if !std::mem::take(&mut self.awake) && !std::mem::take(&mut self.more) {
             return false;
         }
@@ -485,7 +485,7 @@ fn serve(
     peer: &mut Peer,
     now: u64,
     offers: &mut u64,
-    answer: &mut dyn FnMut(Request) -> Result<Value, Refused>,
+    answer: &mut dyn FnMut(Request) -> Result<Value, RequestError>,
     ends: Instant,
 ) -> Served {
     if !peer.write() {

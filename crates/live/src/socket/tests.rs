@@ -3,7 +3,7 @@
 use super::*;
 
 /// A step after a poll that told of something.
-fn polled(socket: &mut Socket, answer: &mut dyn FnMut(Request) -> Result<Value, Refused>) {
+fn polled(socket: &mut Socket, answer: &mut dyn FnMut(Request) -> Result<Value, RequestError>) {
     socket.wakes();
     socket.step(answer);
 }
@@ -147,11 +147,11 @@ fn offers_are_cut_where_they_come_in() {
     let Ok(Request::Offer(long)) = offered(json!(["a", "b".repeat(3_000_000)])) else { panic!("an offer") };
     assert_eq!((long.lines[0].as_str(), long.lines[1].len()), ("a", limits::LINE_TEXT));
     let many: Vec<&str> = vec!["x"; limits::OFFER_LINES + 1];
-    assert_eq!(offered(json!(many)), Err(Refused::TooManyLines(limits::OFFER_LINES)));
-    assert_eq!(offered(json!([1])), Err(Refused::NotTexts));
-    assert_eq!(offered(json!("x")), Err(Refused::NotAnOffer));
-    assert_eq!(read(b"{\"offer\": 3}", 1), Err(Refused::NotAnOffer));
-    assert!(matches!(read(b"{\"offer\": {\"lines\": [", 1), Err(Refused::NotJson(_))));
+    assert_eq!(offered(json!(many)), Err(RequestError::TooManyLines(limits::OFFER_LINES)));
+    assert_eq!(offered(json!([1])), Err(RequestError::NotTexts));
+    assert_eq!(offered(json!("x")), Err(RequestError::NotAnOffer));
+    assert_eq!(read(b"{\"offer\": 3}", 1), Err(RequestError::NotAnOffer));
+    assert!(matches!(read(b"{\"offer\": {\"lines\": [", 1), Err(RequestError::NotJson(_))));
 }
 
 #[test]

@@ -4,10 +4,10 @@ mod strangers;
 
 use std::time::{Duration, Instant};
 
-use jovrik_core::check::{Files, Nowhere, check};
+use jovrik_core::check::{Files, UnknownHost, check};
 use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
-use jovrik_source::{Engine, Kernel, Trial};
+use jovrik_source::{Engine, Kernel, SourceProbe};
 
 fn rice(modules: &str) -> Rice {
     let files = Files {
@@ -15,7 +15,7 @@ fn rice(modules: &str) -> Rice {
         parts: vec![Source::new("parts/a.toml", modules)],
         ..Files::default()
     };
-    let checked = check(files, &[], &Nowhere);
+    let checked = check(files, &[], &UnknownHost);
     assert!(checked.usable(), "{:?}", checked.problems);
     (*checked.rice).clone()
 }
@@ -41,7 +41,7 @@ fn until(engine: &mut Engine, what: &str, mut holds: impl FnMut(&Engine) -> bool
 fn value(engine: &Engine, name: &str) -> Option<String> {
     let field = engine.known().get(name)?.0.get("value")?;
     match field {
-        jovrik_core::bar::Field::Text(text) => Some(text.clone()),
+        jovrik_core::bar::FieldValue::Text(text) => Some(text.clone()),
         other => other.number().map(|number| number.to_string()),
     }
 }
@@ -296,7 +296,7 @@ fn twenty_modules_wake_the_program_once_for_each_distinct_time() {
 fn a_trial_tells_all_that_came_of_it() {
     let ask = |source: &str| {
         let rice = rice(&format!("[module.m]\nsource = {source}\ntext = \"x\"\n"));
-        Trial::new(rice.module["m"].clone()).ask()
+        SourceProbe::new(rice.module["m"].clone()).ask()
     };
     let said = ask("{ shell = \"echo ebb; echo hm >&2\" }");
     assert_eq!((said.raw.as_deref(), said.complaint.as_str(), said.code), (Some("ebb\n"), "hm", Some(0)));
@@ -321,7 +321,7 @@ fn lines_of_a_widget_go_on_where_they_were_and_modules_of_widgets_are_asked() {
     };
     engine.recall(past(&[1.0, f64::NAN, 2.0]));
     let line = |engine: &Engine| match engine.known().get("m")?.0.get(&jovrik_core::bar::past_of("percent"))? {
-        jovrik_core::bar::Field::Past(numbers) => Some(numbers.clone()),
+        jovrik_core::bar::FieldValue::Past(numbers) => Some(numbers.clone()),
         _ => None,
     };
     until(&mut engine, "it was asked", |engine| line(engine).is_some());
@@ -342,7 +342,7 @@ fn each_core_has_a_load_of_its_own() {
     until(&mut engine, "there is a load", |engine| engine.known().contains_key("c"));
     let values = &engine.known()["c"];
     let cores = values.0["cores"].number().expect("a number");
-    let jovrik_core::bar::Field::Past(each) = &values.0[&jovrik_core::bar::each_of("load")] else { panic!("{values:?}") };
+    let jovrik_core::bar::FieldValue::Past(each) = &values.0[&jovrik_core::bar::each_of("load")] else { panic!("{values:?}") };
     assert_eq!(each.len() as f64, cores);
     assert!(each.iter().all(|load| (0.0..=100.0).contains(load)), "{each:?}");
 }

@@ -5,8 +5,8 @@ use std::io::Write as _;
 use std::path::Path;
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{Field, Known, Values};
-use jovrik_core::rice::Pick;
+use jovrik_core::bar::{FieldValue, ModuleValues, Values};
+use jovrik_core::rice::FieldSelectors;
 use jovrik_source::{Engine, Kernel};
 use proptest::prelude::*;
 use rustix::fs::{CWD, FileType, Mode, mknodat};
@@ -46,7 +46,7 @@ impl Piped {
 fn last_line(all: &[u8]) -> Option<Values> {
     let end = all.iter().rposition(|byte| *byte == b'\n')?;
     let line = all[..end].split(|byte| *byte == b'\n').next_back()?;
-    Some(Values::of_output(&String::from_utf8_lossy(line), &Pick::default()).expect("nothing is picked"))
+    Some(Values::of_output(&String::from_utf8_lossy(line), &FieldSelectors::default()).expect("nothing is picked"))
 }
 
 fn chunk() -> impl Strategy<Value = Vec<u8>> {
@@ -106,13 +106,13 @@ const FILES: [&str; 22] = [
 const KINDS: [&str; 9] = ["cpu", "memory", "network", "battery", "backlight", "temperature", "load", "uptime", "processes"];
 
 /// Whether every number is one, and every share lies between nothing and all.
-fn sane(known: &Known) -> Result<(), String> {
+fn sane(known: &ModuleValues) -> Result<(), String> {
     for (name, values) in known {
         for (field, value) in &values.0 {
             let share = ["percent", "load"].contains(&field.as_str()) && name != "load";
             let numbers: Vec<f64> = match value {
-                Field::Number(number) => vec![*number],
-                Field::Past(numbers) => numbers.clone(),
+                FieldValue::Number(number) => vec![*number],
+                FieldValue::Past(numbers) => numbers.clone(),
                 _ => Vec::new(),
             };
             let fine = |number: &f64| number.is_finite() && (!share || (0.0..=100.0).contains(number));

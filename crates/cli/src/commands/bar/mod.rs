@@ -4,7 +4,7 @@ mod print;
 mod r#try;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Bars without a desktop: try a module, print what they show
 #[derive(Debug, clap::Args)]
@@ -19,7 +19,7 @@ enum What {
     Print(print::Arguments),
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     match arguments.what {
         What::Try(arguments) => r#try::run(&arguments, context),
         What::Print(arguments) => print::run(&arguments, context),
@@ -27,11 +27,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// Asks the source of a module once, and shows all that came of it.
-pub fn try_module(module: &str, json: bool, context: &mut Context) -> Result<Exit, Failure> {
+pub fn try_module(module: &str, json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     r#try::run(&r#try::Arguments { module: module.to_owned(), times: 1, json }, context)
 }
 
 /// How loudly a module calls, in a word.
 fn state(grade: jovrik_core::bar::Grade) -> &'static str {
-    grade.state().map_or("plain", jovrik_core::style::State::word)
+    grade.state().map_or("plain", jovrik_core::style::ElementState::word)
 }

@@ -4,7 +4,7 @@ use std::time::{Duration, Instant};
 
 use jovrik_core::bar::Values;
 use jovrik_core::problem::in_words;
-use jovrik_core::rice::{Bar, BuiltIn, Rice, SourceKind};
+use jovrik_core::rice::{Bar, BuiltInSource, Rice, SourceKind};
 use jovrik_source::Engine;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::{Value, json};
@@ -12,7 +12,7 @@ use serde_json::{Value, json};
 use super::state;
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Print what bars show as lines of text or JSON, for another bar
 ///
@@ -34,7 +34,7 @@ pub struct Arguments {
 const FIRST: Duration = Duration::from_secs(6);
 
 fn known_here(kind: &SourceKind) -> bool {
-    !matches!(kind, SourceKind::BuiltIn(built_in) if built_in.of_desk() && *built_in != BuiltIn::Keyboard)
+    !matches!(kind, SourceKind::BuiltIn(built_in) if built_in.of_desk() && *built_in != BuiltInSource::Keyboard)
 }
 
 /// The modules of a bar that show something: name, text, state.
@@ -74,12 +74,12 @@ fn wait(engine: &Engine, until: Option<Instant>) {
     let _ = poll(&mut polled, timeout.as_ref());
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.usable_in(&["bar", "module", "style", "type"])?;
     let rice = &checked.rice;
     if let Some(bar) = arguments.bar.as_ref().filter(|bar| !rice.bar.contains_key(*bar)) {
         let names: Vec<&str> = rice.bar.keys().map(String::as_str).collect();
-        return Err(Failure::Usage(format!("there is no bar {bar}; there is {}", in_words(&names))));
+        return Err(CommandError::Usage(format!("there is no bar {bar}; there is {}", in_words(&names))));
     }
     let began = Instant::now();
     crate::commands::guard::watch_over()?;

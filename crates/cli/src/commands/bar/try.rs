@@ -1,17 +1,17 @@
 //! `jovrik bar try`
 
-use jovrik_core::bar::Field;
-use jovrik_core::check::Checked;
+use jovrik_core::bar::FieldValue;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::load::{Span, Tree};
 use jovrik_core::problem::{in_words, nearest};
-use jovrik_core::rice::{ModuleSource, SourceKind, Span as Lasting};
-use jovrik_source::{Said, Trial};
+use jovrik_core::rice::{ModuleSource, SourceKind, TimeSpan as Lasting};
+use jovrik_source::{ProbeResult, SourceProbe};
 use serde_json::json;
 
 use super::state;
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, pad, wrap, wrap_exactly};
 
 /// Ask a module's source once, and show all that came of it
@@ -29,7 +29,7 @@ pub struct Arguments {
 }
 
 /// Whether an error of the rice spoils a module: one that lies in its table, or one of a file that could not be read.
-fn spoils(checked: &Checked, module: &str) -> bool {
+fn spoils(checked: &CheckedRice, module: &str) -> bool {
     let branch = checked.tree.get(&["module", module]).and_then(Tree::branch);
     let spans: Vec<Span> = branch
         .map(|branch| branch.entries.values().filter_map(Tree::leaf).map(|leaf| leaf.node.span).collect())
@@ -69,26 +69,26 @@ fn page(text: &str) -> Vec<String> {
     lines
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     if spoils(&checked, &arguments.module) {
-        return Err(Failure::Unfit(Box::new(checked)));
+        return Err(CommandError::Unfit(Box::new(checked)));
     }
     let modules = &checked.rice.module;
     let Some(module) = modules.get(&arguments.module) else {
         let names: Vec<&str> = modules.keys().map(String::as_str).collect();
         let hint = nearest(&arguments.module, names.iter().copied())
             .map_or_else(|| format!("there is {}", in_words(&names)), |near| format!("did you mean {near}?"));
-        return Err(Failure::Usage(format!("there is no module {}; {hint}", arguments.module)));
+        return Err(CommandError::Usage(format!("there is no module {}; {hint}", arguments.module)));
     };
     crate::commands::guard::watch_over()?;
-    let mut trial = Trial::new(module.clone());
+    let mut trial = SourceProbe::new(module.clone());
     let mut exit = Exit::Done;
     for nth in 0..arguments.times {
         let said = trial.ask();
         let text = module.case(&said.values).0.fill(&said.values);
         let grade = said.values.grade(&module.grades);
-        exit = if said.trouble.is_some() { Exit::Unfit } else { Exit::Done };
+        exit = if said.trouble.is_some() { Exit::Invalid } else { Exit::Done };
         let out = &mut context.out;
         if arguments.json {
             let fields: serde_json::Map<String, serde_json::Value> = said
@@ -97,7 +97,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
                 .iter()
                 .map(|(name, field)| {
                     let value = match field {
-                        Field::Number(number) => json!(number),
+                        FieldValue::Number(number) => json!(number),
                         other => json!(other.plain()),
                     };
                     (name.clone(), value)
@@ -125,12 +125,12 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
 }
 
 fn report(
-    said: &Said,
+    said: &ProbeResult,
     text: Option<String>,
     module: &jovrik_core::rice::Module,
     state: &str,
     context: &mut Context,
-) -> Result<(), Failure> {
+) -> Result<(), CommandError> {
     let width = context.width;
     let out = &mut context.out;
     let mut row = |name: &str, lines: &[String]| -> std::io::Result<()> {
@@ -151,7 +151,7 @@ fn report(
         .iter()
         .map(|(name, field)| {
             let value = match field {
-                Field::Number(number) => number.to_string(),
+                FieldValue::Number(number) => number.to_string(),
                 other => other.plain(),
             };
             let value = wrap_exactly(&value, width.saturating_sub(13 + longest));

@@ -5,7 +5,7 @@ use std::time::{SystemTime, UNIX_EPOCH};
 
 use anstyle::{RgbColor, Style};
 use jovrik_core::greeting::Art;
-use jovrik_core::rice::{ArtAs, ArtPick, Greeting};
+use jovrik_core::rice::{ArtRendering, ArtSelection, GreetingSettings};
 use jovrik_draw::{Canvas, cells, cells_within, read_picture_inside, sixels};
 
 /// The largest drawing that is read, in bytes.
@@ -15,7 +15,7 @@ const LEAST: usize = 28;
 
 /// A picture for a terminal.
 #[derive(Debug, Clone, Default)]
-pub struct Picture {
+pub struct TerminalImage {
     /// How many characters it is wide, and how many lines high.
     pub size: (usize, usize),
     /// Its lines, where it is of characters.
@@ -26,15 +26,15 @@ pub struct Picture {
 
 /// What is drawn beside facts: texts, the preferred one first, or a picture.
 #[derive(Debug, Clone)]
-pub enum Drawn {
+pub enum GreetingArt {
     /// Texts.
     Texts(Vec<Art>),
     /// A picture that there is room for.
-    Picture(Picture),
+    Picture(TerminalImage),
 }
 
 /// What a rice draws in so many characters; pictures only in colour.
-pub fn drawn(set: &Greeting, folder: &Path, room: usize, colour: bool) -> Drawn {
+pub fn drawn(set: &GreetingSettings, folder: &Path, room: usize, colour: bool) -> GreetingArt {
     let wide = usize::try_from(set.picture_width.0).unwrap_or(LEAST);
     let mut texts = Vec::new();
     for path in [&set.art, &set.small].into_iter().filter(|path| !path.is_empty()) {
@@ -47,15 +47,15 @@ pub fn drawn(set: &Greeting, folder: &Path, room: usize, colour: bool) -> Drawn 
             && wide + LEAST <= room
             && let Some(picture) = picture(set, folder, &file)
         {
-            return Drawn::Picture(picture);
+            return GreetingArt::Picture(picture);
         }
     }
-    Drawn::Texts(texts)
+    GreetingArt::Texts(texts)
 }
 
 /// The file that a path means, by its path inside the rice: itself, or one of a folder. What is read of it is opened below the
 /// rice's folder.
-fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<String> {
+fn chosen(set: &GreetingSettings, folder: &Path, path: &str) -> Option<String> {
     let file = jovrik_file::inside(folder, path).ok()?;
     if !file.is_dir() {
         return Some(path.to_owned());
@@ -67,8 +67,8 @@ fn chosen(set: &Greeting, folder: &Path, path: &str) -> Option<String> {
     names.sort_unstable();
     let clock = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
     let nth = match set.pick {
-        ArtPick::Day => clock.as_secs() / 86_400,
-        ArtPick::Chance => u64::from(clock.subsec_micros()),
+        ArtSelection::Day => clock.as_secs() / 86_400,
+        ArtSelection::Chance => u64::from(clock.subsec_micros()),
     };
     let name = names.get((nth % names.len().max(1) as u64) as usize)?;
     Some(format!("{path}/{name}"))
@@ -85,15 +85,15 @@ fn cell() -> Option<(u32, u32)> {
 }
 
 /// A picture as wide as it is asked to be.
-fn picture(set: &Greeting, folder: &Path, file: &str) -> Option<Picture> {
+fn picture(set: &GreetingSettings, folder: &Path, file: &str) -> Option<TerminalImage> {
     let canvas = Canvas::of_picture(&read_picture_inside(folder, file, LARGEST).ok()?)?;
     let asked = u16::try_from(set.picture_width.0).unwrap_or(28);
-    if let (ArtAs::Sixels, Some((wide, high))) = (set.picture_as, cell()) {
+    if let (ArtRendering::Sixels, Some((wide, high))) = (set.picture_as, cell()) {
         let shrunk = canvas.shrunk(u32::from(asked) * wide)?;
         let rows = shrunk.height().div_ceil(high) as usize;
         if rows <= Art::MOST {
             let size = (usize::from(asked), rows);
-            return Some(Picture { size, lines: Vec::new(), sixels: Some(sixels(&shrunk)) });
+            return Some(TerminalImage { size, lines: Vec::new(), sixels: Some(sixels(&shrunk)) });
         }
     }
     let (columns, rows) = cells_within(canvas.width(), canvas.height(), asked, Art::MOST as u16);
@@ -107,5 +107,5 @@ fn picture(set: &Greeting, folder: &Path, file: &str) -> Option<Picture> {
         row.iter().map(cell).collect::<String>()
     };
     let lines: Vec<String> = cells.chunks(usize::from(columns.max(1))).map(line).collect();
-    Some(Picture { size: (usize::from(columns), lines.len()), lines, sixels: None })
+    Some(TerminalImage { size: (usize::from(columns), lines.len()), lines, sixels: None })
 }

@@ -2,16 +2,16 @@
 
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{Field, Grade, Pattern, Values};
-use jovrik_core::check::{Checked, Surroundings};
+use jovrik_core::bar::{FieldValue, Grade, Pattern, Values};
+use jovrik_core::check::{CheckedRice, HostInfo};
 use jovrik_core::greeting::Fact;
 use jovrik_core::problem::count;
-use jovrik_core::rice::{BuiltIn, Greeting, IconRef, Rice, SourceKind, Span};
+use jovrik_core::rice::{BuiltInSource, GreetingSettings, IconRef, Rice, SourceKind, TimeSpan};
 use jovrik_source::{Engine, ask_once};
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::json;
 
-use super::store::{Remembered, now, remember, remembered, store};
+use super::store::{CachedFact, now, remember, remembered, store};
 use crate::context::Context;
 
 /// What is remembered is written no more often than this, unless it is other.
@@ -19,7 +19,7 @@ const FRESH: u64 = 60;
 
 /// A fact as it was asked.
 #[derive(Debug, Clone, Default)]
-pub struct Asked {
+pub struct FactValue {
     pub text: String,
     pub part: Option<f32>,
     pub role: &'static str,
@@ -56,11 +56,11 @@ pub fn ask_modules(rice: &Rice, names: &[&String], within: Duration) -> Engine {
 
 /// What values are of a whole.
 fn part(values: &Values) -> Option<f32> {
-    let percent = values.0.get("percent").and_then(Field::number).filter(|percent| percent.is_finite())?;
+    let percent = values.0.get("percent").and_then(FieldValue::number).filter(|percent| percent.is_finite())?;
     Some((percent / 100.0).clamp(0.0, 1.0) as f32)
 }
 
-pub fn of_module(rice: &Rice, name: &str, values: &Values) -> Option<Asked> {
+pub fn of_module(rice: &Rice, name: &str, values: &Values) -> Option<FactValue> {
     let module = rice.module.get(name)?;
     let text = module.case(values).0.fill(values)?;
     let role = match values.grade(&module.grades) {
@@ -69,22 +69,22 @@ pub fn of_module(rice: &Rice, name: &str, values: &Values) -> Option<Asked> {
         Grade::Warn => "warn",
         Grade::Urgent => "alert",
     };
-    Some(Asked { text, part: part(values), role, age: None })
+    Some(FactValue { text, part: part(values), role, age: None })
 }
 
 /// A source that every computer has, filled into a pattern.
-fn built_in(source: BuiltIn, pattern: &str) -> Option<Asked> {
+fn built_in(source: BuiltInSource, pattern: &str) -> Option<FactValue> {
     let values = ask_once(source)?;
     let text = Pattern::parse(pattern).ok()?.fill(&values)?;
-    Some(Asked { text, part: part(&values), ..Asked::default() })
+    Some(FactValue { text, part: part(&values), ..FactValue::default() })
 }
 
 /// The folders whose entries are packages, and what those end in.
 const PACKAGES: &[(&str, &str)] = &[("/var/lib/dpkg/info", ".list"), ("/var/lib/pacman/local", ""), ("/var/db/pkg", "")];
 
 /// A fact that every computer has; nothing where this one does not know it.
-pub fn of_computer(name: &str, checked: &Checked, context: &Context) -> Option<Asked> {
-    let said = |text: String| Some(Asked { text, ..Asked::default() }).filter(|asked| !asked.text.is_empty());
+pub fn of_computer(name: &str, checked: &CheckedRice, context: &Context) -> Option<FactValue> {
+    let said = |text: String| Some(FactValue { text, ..FactValue::default() }).filter(|asked| !asked.text.is_empty());
     let set = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
     let last = |path: String| path.rsplit('/').next().unwrap_or_default().to_owned();
     match name {
@@ -93,10 +93,10 @@ pub fn of_computer(name: &str, checked: &Checked, context: &Context) -> Option<A
             let name = rustix::system::uname();
             said(format!("{} {}", name.sysname().to_string_lossy(), name.release().to_string_lossy()))
         }
-        "uptime" => built_in(BuiltIn::Uptime, "{text}"),
-        "memory" => built_in(BuiltIn::Memory, "{used:bytes} of {total:bytes}"),
-        "disk" => built_in(BuiltIn::Disk, "{used:bytes} of {total:bytes}"),
-        "battery" => built_in(BuiltIn::Battery, "{percent:.0} %, {state}"),
+        "uptime" => built_in(BuiltInSource::Uptime, "{text}"),
+        "memory" => built_in(BuiltInSource::Memory, "{used:bytes} of {total:bytes}"),
+        "disk" => built_in(BuiltInSource::Disk, "{used:bytes} of {total:bytes}"),
+        "battery" => built_in(BuiltInSource::Battery, "{percent:.0} %, {state}"),
         "shell" => said(last(set("SHELL")?)),
         "terminal" => said(set("TERM_PROGRAM").or_else(|| set("TERM"))?),
         "face" => said(format!("{}, {}", checked.rice.r#type.mono, checked.rice.r#type.size.0)),
@@ -148,7 +148,7 @@ fn desk(context: &Context) -> Option<String> {
 }
 
 /// The facts of a rice, as they are now or were the last time; and whether some were too slow.
-pub fn facts(checked: &Checked, context: &Context) -> (Vec<Fact>, Vec<Asked>, bool) {
+pub fn facts(checked: &CheckedRice, context: &Context) -> (Vec<Fact>, Vec<FactValue>, bool) {
     let (rice, set) = (&*checked.rice, &checked.rice.greeting);
     let path = store(context);
     let mut kept = remembered(&path);
@@ -165,19 +165,19 @@ pub fn facts(checked: &Checked, context: &Context) -> (Vec<Fact>, Vec<Asked>, bo
                 Some(asked) => {
                     let before = kept.get(name);
                     changed |= before.is_none_or(|before| before.text != asked.text || at.saturating_sub(before.at) > FRESH);
-                    kept.insert(name.clone(), Remembered { text: asked.text.clone(), part: asked.part, at });
+                    kept.insert(name.clone(), CachedFact { text: asked.text.clone(), part: asked.part, at });
                     Some(asked)
                 }
                 None if standing => of_module(rice, name, &Values::default()),
                 None => {
                     // Where there is no such program, nothing better comes of waiting.
                     late |= engine.health(Instant::now()).get(name).is_some_and(|health| health.trouble.is_none());
-                    let age = |before: &Remembered| Duration::from_secs(at.saturating_sub(before.at));
-                    kept.get(name).map(|before| Asked {
+                    let age = |before: &CachedFact| Duration::from_secs(at.saturating_sub(before.at));
+                    kept.get(name).map(|before| FactValue {
                         text: before.text.clone(),
                         part: before.part,
                         age: Some(age(before)),
-                        ..Asked::default()
+                        ..FactValue::default()
                     })
                 }
             }
@@ -196,7 +196,7 @@ pub fn facts(checked: &Checked, context: &Context) -> (Vec<Fact>, Vec<Asked>, bo
     (shown, all.into_iter().map(|(_, asked)| asked).collect(), late)
 }
 
-fn fact(set: &Greeting, rice: &Rice, name: &str, asked: &Asked) -> Fact {
+fn fact(set: &GreetingSettings, rice: &Rice, name: &str, asked: &FactValue) -> Fact {
     let label = set.label.get(name).cloned().unwrap_or_else(|| name.replace(['-', '_'], " "));
     let of_module = || match rice.module.get(name).map(|module| &module.icon) {
         Some(IconRef::Character(sign)) => Some(sign.clone()),
@@ -209,7 +209,7 @@ fn fact(set: &Greeting, rice: &Rice, name: &str, asked: &Asked) -> Fact {
         text: asked.text.clone(),
         role: asked.role,
         part: asked.part,
-        age: asked.age.map_or_else(String::new, |age| format!("{} ago", Span::words(rough(age)))),
+        age: asked.age.map_or_else(String::new, |age| format!("{} ago", TimeSpan::words(rough(age)))),
     }
 }
 

@@ -9,19 +9,19 @@ use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
 use anstyle::{RgbColor, Style};
-use jovrik_core::check::Checked;
-use jovrik_core::greeting::{Piece, lay};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::greeting::{ColouredText, lay};
 use jovrik_core::rice::Rice;
 use serde_json::json;
 use unicode_width::UnicodeWidthStr;
 
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::Meaning;
-use art::{Drawn, drawn};
-use facts::{Asked, ask_modules, facts, modules, of_computer, of_module};
-use store::{Remembered, now, remember, remembered, store};
+use art::{GreetingArt, drawn};
+use facts::{FactValue, ask_modules, facts, modules, of_computer, of_module};
+use store::{CachedFact, now, remember, remembered, store};
 
 /// Print what a new shell shows: facts of the rice and of this computer, with art beside them
 ///
@@ -73,7 +73,7 @@ enum Sub {
 const BEHIND: Duration = Duration::from_secs(30);
 
 /// A piece in the colour of its role.
-fn painted(rice: &Rice, piece: &Piece) -> String {
+fn painted(rice: &Rice, piece: &ColouredText) -> String {
     match rice.palette.current.role(piece.role) {
         Some(colour) if !piece.text.trim().is_empty() => {
             let style = Style::new().fg_color(Some(RgbColor(colour.r, colour.g, colour.b).into()));
@@ -108,7 +108,7 @@ fn ask_behind(context: &Context) {
 }
 
 /// Asks everything in the time that each source has, and remembers it.
-fn behind(checked: &Checked, context: &Context) {
+fn behind(checked: &CheckedRice, context: &Context) {
     let path = store(context);
     let _ = path.parent().map(jovrik_file::private_folder);
     // One is enough.
@@ -121,14 +121,14 @@ fn behind(checked: &Checked, context: &Context) {
     let (mut kept, at) = (remembered(&path), now());
     for name in names {
         let asked = engine.known().get(name).and_then(|values| of_module(&checked.rice, name, values));
-        if let Some(Asked { text, part, .. }) = asked {
-            kept.insert(name.clone(), Remembered { text, part, at });
+        if let Some(FactValue { text, part, .. }) = asked {
+            kept.insert(name.clone(), CachedFact { text, part, at });
         }
     }
     remember(&path, &kept);
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     if let Some(Sub::Try { fact, json }) = &arguments.try_one {
         return try_one(fact, *json, context);
     }
@@ -141,7 +141,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     if set.facts.is_empty() && set.art.is_empty() {
         let why = "the rice has no greeting: greeting.facts says what it shows";
-        return Err(Failure::Usage(why.to_owned()));
+        return Err(CommandError::Usage(why.to_owned()));
     }
     let (facts, asked, late) = facts(&checked, context);
     if arguments.json {
@@ -154,8 +154,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         let folder = context.folder()?;
         let width = room(&arguments, context);
         let (texts, picture) = match drawn(&set, &folder, width, crate::report::in_colour()) {
-            Drawn::Texts(texts) => (texts, None),
-            Drawn::Picture(picture) => (Vec::new(), Some(picture)),
+            GreetingArt::Texts(texts) => (texts, None),
+            GreetingArt::Picture(picture) => (Vec::new(), Some(picture)),
         };
         let beside = picture.as_ref().map_or(0, |picture| picture.size.0 + GAP);
         let wide = |text: &str| text.width();
@@ -183,7 +183,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// One fact: what it says, and how long that took.
-fn try_one(name: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+fn try_one(name: &str, as_json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     if checked.rice.module.contains_key(name) {
         return crate::commands::bar::try_module(name, as_json, context);
@@ -199,7 +199,7 @@ fn try_one(name: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
             },
             |near| format!("did you mean {near}?"),
         );
-        return Err(Failure::Usage(format!("there is no fact {name}; {hint}")));
+        return Err(CommandError::Usage(format!("there is no fact {name}; {hint}")));
     }
     let began = Instant::now();
     let asked = of_computer(name, &checked, context);
@@ -220,5 +220,5 @@ fn try_one(name: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
         }
         writeln!(out, "  took   {took} ms")?;
     }
-    Ok(if asked.is_some() { Exit::Done } else { Exit::Unfit })
+    Ok(if asked.is_some() { Exit::Done } else { Exit::Invalid })
 }

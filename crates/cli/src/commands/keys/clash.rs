@@ -1,12 +1,12 @@
 //! `jovrik keys clash`
 
-use jovrik_core::keys::{Fight, FightKind, fights};
+use jovrik_core::keys::{Conflict, ConflictKind, fights};
 use jovrik_core::problem::{Severity, count, in_words};
 use serde_json::json;
 
-use super::Bindings;
+use super::RiceBindings;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// Show which bindings fight for a press, by the fight
@@ -19,8 +19,8 @@ pub struct Arguments {
 
 const FIGHTS: [&str; 4] = ["keys/twice", "keys/stalls", "keys/swallowed", "keys/displaced"];
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let bindings = Bindings::read(context)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let bindings = RiceBindings::read(context)?;
     let (names, scopes) = (bindings.names(), bindings.scopes());
     let mut fights = fights(scopes, &bindings.keyboards);
     // What somebody must decide first: what can do nothing right, then what is merely lost.
@@ -30,9 +30,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         .iter()
         .filter(|one| one.code.starts_with("keys/") && !FIGHTS.contains(&one.code) && one.elsewhere.is_none())
         .collect();
-    let serious =
-        fights.iter().any(|fight| fight.kind != FightKind::Displaced) || others.iter().any(|one| one.severity == Severity::Error);
-    let exit = if serious { Exit::Unfit } else { Exit::Done };
+    let serious = fights.iter().any(|fight| fight.kind != ConflictKind::Displaced)
+        || others.iter().any(|one| one.severity == Severity::Error);
+    let exit = if serious { Exit::Invalid } else { Exit::Done };
     let width = context.width;
     let out = &mut context.out;
     if arguments.json {
@@ -50,7 +50,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let several = scopes.tables_used() > 1;
     for fight in &fights {
-        let meaning = if fight.kind == FightKind::Displaced { Meaning::Warning } else { Meaning::Error };
+        let meaning = if fight.kind == ConflictKind::Displaced { Meaning::Warning } else { Meaning::Error };
         writeln!(out, "{}  {}", meaning.paint(fight.kind.code()), Meaning::Heading.paint(&names.title(fight)))?;
         let rows: Vec<Vec<String>> = fight.bindings.iter().map(|at| row(&bindings, fight, *at, several)).collect();
         for line in columns(&rows, "  ", context.width) {
@@ -78,7 +78,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         crate::report::sentence(out, &text, width)?;
         return Ok(exit);
     }
-    let hard = fights.iter().filter(|fight| fight.kind != FightKind::Displaced).count();
+    let hard = fights.iter().filter(|fight| fight.kind != ConflictKind::Displaced).count();
     let lost = fights.len() - hard;
     let mut said = Vec::new();
     said.extend((hard > 0).then(|| count(hard, "fight")));
@@ -97,19 +97,19 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     Ok(exit)
 }
 
-fn scopes_count(bindings: &Bindings) -> usize {
+fn scopes_count(bindings: &RiceBindings) -> usize {
     bindings.scopes().bound.iter().filter(|bound| bound.lives() && bound.place.written()).count()
 }
 
-fn row(bindings: &Bindings, fight: &Fight, at: usize, several: bool) -> Vec<String> {
+fn row(bindings: &RiceBindings, fight: &Conflict, at: usize, several: bool) -> Vec<String> {
     let bound = bindings.at(at);
     let role = match fight.kind {
-        FightKind::Swallowed | FightKind::Displaced if at == fight.bindings[0] => "takes it",
-        FightKind::Swallowed => "never gets it",
-        FightKind::Displaced => "loses it",
-        FightKind::Stalls if at == fight.bindings[0] => "would have to wait",
-        FightKind::Stalls => "begins so",
-        FightKind::Twice => "",
+        ConflictKind::Swallowed | ConflictKind::Displaced if at == fight.bindings[0] => "takes it",
+        ConflictKind::Swallowed => "never gets it",
+        ConflictKind::Displaced => "loses it",
+        ConflictKind::Stalls if at == fight.bindings[0] => "would have to wait",
+        ConflictKind::Stalls => "begins so",
+        ConflictKind::Twice => "",
     };
     let mut notes: Vec<String> = Vec::new();
     notes.extend((!role.is_empty()).then(|| role.to_owned()));

@@ -1,14 +1,14 @@
 //! `jovrik keys free`
 
 use jovrik_core::desk::Action;
-use jovrik_core::keys::{Keys, NoPlan};
+use jovrik_core::keys::{ChordSequence, SettleError};
 use jovrik_core::problem::count;
 use serde_json::json;
 
-use super::Bindings;
+use super::RiceBindings;
 use super::settle::{cost, settling};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// List free chords, the cheapest first
@@ -34,15 +34,15 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let bindings = Bindings::read(context)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let bindings = RiceBindings::read(context)?;
     let scopes = bindings.scopes();
-    let wanted = |table: &jovrik_core::keys::Table| {
+    let wanted = |table: &jovrik_core::keys::BindingTable| {
         scopes.readers[table.scope].name == arguments.scope && table.mode == arguments.mode && !table.prefix
     };
     let table = scopes.tables.iter().position(wanted).ok_or_else(|| {
         let mode = arguments.mode.as_ref().map_or(String::new(), |mode| format!(" with a mode {mode}"));
-        Failure::Usage(format!("there is no scope {}{mode}", arguments.scope))
+        CommandError::Usage(format!("there is no scope {}{mode}", arguments.scope))
     })?;
     let near = arguments.near.as_deref().map(|chord| bindings.chords(chord)).transpose()?;
     let action = arguments.action.clone().unwrap_or_default();
@@ -50,12 +50,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         bound.table == table && bound.lives() && (bound.what.to_string() == action || bound.note.as_deref() == Some(&action))
     });
     // Without a chord to be near to, the middle of the letters is as good as any.
-    let middle = || Keys::parse(if table == 0 { "Lead+g" } else { "g" }, bindings.checked.lead().word());
+    let middle = || ChordSequence::parse(if table == 0 { "Lead+g" } else { "g" }, bindings.checked.lead().word());
     let from = near.or_else(|| bound.map(|bound| bound.keys.clone())).or_else(|| middle().ok()).unwrap_or_default();
     if table == 0 && !action.is_empty() && bound.is_none() {
         Action::parse(&action).map_err(|unknown| {
             let near = unknown.near.as_ref().map_or(String::new(), |near| format!("; did you mean {near}?"));
-            Failure::Usage(format!("{action} is no action of the desk: {unknown}{near}"))
+            CommandError::Usage(format!("{action} is no action of the desk: {unknown}{near}"))
         })?;
     }
     let (free, here) = {
@@ -66,7 +66,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         (settling.free(at, arguments.most.into()), here)
     };
     let lead = bindings.checked.lead();
-    let mut rows: Vec<(i64, Keys)> = Vec::new();
+    let mut rows: Vec<(i64, ChordSequence)> = Vec::new();
     rows.extend((here && bound.is_none()).then(|| (0, from.clone())));
     rows.extend(free);
     rows.truncate(arguments.most.into());
@@ -78,7 +78,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         return Ok(Exit::Done);
     }
     let Some((_, best)) = rows.first() else {
-        return Err(Failure::NoPlan(NoPlan::NoPlace(0).to_string()));
+        return Err(CommandError::NoPlan(SettleError::NoPlace(0).to_string()));
     };
     let of = if action.is_empty() { String::new() } else { format!(" for {action}") };
     writeln!(out, "{}\n", Meaning::Heading.paint(&format!("Free{of}, near {}", from.with_lead(lead))))?;

@@ -2,15 +2,18 @@
 
 use std::io::IsTerminal;
 
-use jovrik_core::keys::{Asking, Chord, Key, Keyboard, Keys, Modifier, Modifiers, Press, Reaction, Tracer, keysym, sym_name};
+use jovrik_core::keys::{
+    Chord, ChordKey, ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, Reaction, TraceContext, Tracer, keysym,
+    sym_name,
+};
 use jovrik_core::problem::in_words;
 use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers, read};
 use ratatui::crossterm::terminal::{disable_raw_mode, enable_raw_mode};
 use serde_json::json;
 
-use super::Bindings;
+use super::RiceBindings;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::Meaning;
 
 /// Listen to the keyboard, and name what is pressed: symbol, code, place, modifiers, and what is bound there
@@ -37,15 +40,15 @@ pub struct Arguments {
 struct Heard<'a> {
     chord: Chord,
     /// The press and the server's mask; a terminal tells neither.
-    press: Option<(Press, u32)>,
-    keyboard: &'a Keyboard,
+    press: Option<(KeyCombo, u32)>,
+    keyboard: &'a KeyboardLayout,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let bindings = Bindings::read(context)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let bindings = RiceBindings::read(context)?;
     let display = std::env::var("DISPLAY").ok().filter(|display| !display.is_empty() && !arguments.terminal);
     if display.is_none() && !std::io::stdin().is_terminal() {
-        return Err(Failure::Could("there is neither a display nor a terminal to listen to".to_owned()));
+        return Err(CommandError::Could("there is neither a display nor a terminal to listen to".to_owned()));
     }
     if !arguments.json {
         let where_ = display
@@ -66,7 +69,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     match display {
         Some(display) => {
             let latin = bindings.checked.rice.keyboard.latin_first;
-            let heard = |keyboard: &Keyboard, press: Press, mask: u32| {
+            let heard = |keyboard: &KeyboardLayout, press: KeyCombo, mask: u32| {
                 let escape = keyboard.plain_sym(press.key) == keysym("Escape") && press.modifiers.is_empty();
                 one(&Heard { chord: keyboard.chord(press), press: Some((press, mask)), keyboard }, escape)
             };
@@ -78,7 +81,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// Listens to the terminal.
-fn terminal(bindings: &Bindings, one: &mut dyn FnMut(&Heard<'_>, bool) -> bool) -> Result<(), Failure> {
+fn terminal(bindings: &RiceBindings, one: &mut dyn FnMut(&Heard<'_>, bool) -> bool) -> Result<(), CommandError> {
     enable_raw_mode()?;
     let done = (|| -> std::io::Result<()> {
         loop {
@@ -147,15 +150,15 @@ fn chord_of(code: KeyCode, held: KeyModifiers) -> Option<Chord> {
         }
         _ => return None,
     };
-    Some(Chord { modifiers, key: Key::Sym(keysym(&name)?) })
+    Some(Chord { modifiers, key: ChordKey::Sym(keysym(&name)?) })
 }
 
-fn tell(heard: &Heard<'_>, arguments: &Arguments, bindings: &Bindings, context: &mut Context) -> Result<(), Failure> {
+fn tell(heard: &Heard<'_>, arguments: &Arguments, bindings: &RiceBindings, context: &mut Context) -> Result<(), CommandError> {
     let (keyboard, lead) = (heard.keyboard, bindings.checked.lead());
-    let keys = Keys(vec![heard.chord.clone()]);
+    let keys = ChordSequence(vec![heard.chord.clone()]);
     let press = heard.press.map(|(press, _)| press).or_else(|| keyboard.presses(&heard.chord).first().copied());
     let asking =
-        Asking { focus: arguments.focus.as_deref().map(|focus| super::trace::inside(bindings, focus)), modes: Vec::new() };
+        TraceContext { focus: arguments.focus.as_deref().map(|focus| super::trace::inside(bindings, focus)), modes: Vec::new() };
     let step = press.and_then(|press| Some(Tracer::new(bindings.scopes(), keyboard, &asking).ok()?.press(press)));
     let taken = step.as_ref().and_then(|step| step.taker());
     let cap = press.and_then(|press| keyboard.cap(press.key));

@@ -1,14 +1,14 @@
 //! `jovrik keys list`
 
 use jovrik_core::desk::{ACTIONS, Action};
-use jovrik_core::keys::{Bound, LAUNCHER, What};
+use jovrik_core::keys::{BindingTarget, LAUNCHER, ScopedBinding};
 use jovrik_core::problem::count;
 use jovrik_core::rice::actions;
 use serde_json::json;
 
-use super::Bindings;
+use super::RiceBindings;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns};
 
 /// List the bindings of all scopes
@@ -47,14 +47,14 @@ pub struct Filter<'a> {
 
 impl Filter<'_> {
     /// Refuses names that are none.
-    pub fn check(&self, bindings: &Bindings) -> Result<(), Failure> {
+    pub fn check(&self, bindings: &RiceBindings) -> Result<(), CommandError> {
         let scopes = bindings.scopes();
         let scope = |name: &str| scopes.readers.iter().any(|reader| reader.name == name);
         let mode = |name: &str| name == "plain" || scopes.tables.iter().any(|table| table.mode.as_deref() == Some(name));
         let part = |name: &str| ACTIONS.iter().any(|(_, _, part)| *part == name);
         let one = |what: &str, name: Option<&str>, known: &dyn Fn(&str) -> bool, all: Vec<&str>| match name {
             Some(name) if !known(name) => {
-                Err(Failure::Usage(format!("there is no {what} {name}: there are {}", jovrik_core::problem::in_words(&all))))
+                Err(CommandError::Usage(format!("there is no {what} {name}: there are {}", jovrik_core::problem::in_words(&all))))
             }
             _ => Ok(()),
         };
@@ -68,13 +68,13 @@ impl Filter<'_> {
     }
 
     /// Whether a binding is meant.
-    pub fn fits(&self, bindings: &Bindings, bound: &Bound) -> bool {
+    pub fn fits(&self, bindings: &RiceBindings, bound: &ScopedBinding) -> bool {
         let scopes = bindings.scopes();
         let table = &scopes.tables[bound.table];
         let text = format!("{} {} {}", bound.written, bound.what, bound.note.as_deref().unwrap_or_default()).to_lowercase();
         let part = match &bound.what {
-            What::Act(action) => Some(action.part()),
-            What::Says(_) | What::Prefix => None,
+            BindingTarget::Act(action) => Some(action.part()),
+            BindingTarget::Says(_) | BindingTarget::Prefix => None,
         };
         bound.lives()
             && self.scope.is_none_or(|scope| scopes.readers[table.scope].name == scope)
@@ -84,8 +84,8 @@ impl Filter<'_> {
     }
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let bindings = Bindings::read(context)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let bindings = RiceBindings::read(context)?;
     let filter = Filter {
         words: &arguments.words,
         scope: arguments.scope.as_deref(),
@@ -98,8 +98,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     }
     let scopes = bindings.scopes();
     // What a program binds by itself is listed when that was asked for, or nothing else is bound there.
-    let shown = |bound: &&Bound| filter.fits(&bindings, bound) && (!bound.known || arguments.known);
-    let found: Vec<&Bound> = scopes.bound.iter().filter(shown).collect();
+    let shown = |bound: &&ScopedBinding| filter.fits(&bindings, bound) && (!bound.known || arguments.known);
+    let found: Vec<&ScopedBinding> = scopes.bound.iter().filter(shown).collect();
     let out = &mut context.out;
     if arguments.json {
         for bound in &found {
@@ -113,7 +113,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     tables.dedup();
     let several = tables.len() > 1;
     let names = bindings.names();
-    let row = |bound: &Bound| {
+    let row = |bound: &ScopedBinding| {
         let mut notes: Vec<String> = Vec::new();
         notes.extend(bound.note.clone());
         notes.extend(bound.release.then(|| "when the keys come up".to_owned()));
@@ -159,7 +159,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// Actions and programs that no living binding of the desk reaches.
-fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) -> Result<Exit, Failure> {
+fn unbound(arguments: &Arguments, bindings: &RiceBindings, context: &mut Context) -> Result<Exit, CommandError> {
     let rice = &bindings.checked.rice;
     let bound: Vec<&Action> = bindings
         .scopes()
@@ -167,8 +167,8 @@ fn unbound(arguments: &Arguments, bindings: &Bindings, context: &mut Context) ->
         .iter()
         .filter(|bound| bound.lives() && bound.holds)
         .filter_map(|bound| match &bound.what {
-            What::Act(action) => Some(action),
-            What::Says(_) | What::Prefix => None,
+            BindingTarget::Act(action) => Some(action),
+            BindingTarget::Says(_) | BindingTarget::Prefix => None,
         })
         .collect();
     let free = |action: &Action| !bound.contains(&action) && !matches!(action, Action::None | Action::Run(_) | Action::Press(_));

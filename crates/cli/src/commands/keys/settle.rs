@@ -3,14 +3,14 @@
 use std::collections::BTreeMap;
 use std::io::{BufRead, Write};
 
-use jovrik_core::keys::{Fight, Keys, Move, NoPlan, Plan, Scopes, Settling, fights};
+use jovrik_core::keys::{ChordSequence, Conflict, Plan, Rebinding, Scopes, SettleError, SettleProblem, fights};
 use jovrik_core::load::quoted;
 use jovrik_core::problem::{Edit, count, in_words};
 use serde_json::json;
 
-use super::Bindings;
+use super::RiceBindings;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// Find new chords for bindings that fight, so that the whole change is the cheapest possible
@@ -46,24 +46,24 @@ pub fn cost(hundredths: i64) -> String {
 }
 
 /// Why there is no peace, as people read it.
-pub fn no_plan(bindings: &Bindings, why: NoPlan) -> Failure {
+pub fn no_plan(bindings: &RiceBindings, why: SettleError) -> CommandError {
     let name = |at: usize| {
         let bound = bindings.at(at);
         format!("{} ({})", bindings.names().chord(bound), bindings.checked.sources.place(bound.place))
     };
-    Failure::NoPlan(match why {
-        NoPlan::AllFixed(all) => {
+    CommandError::NoPlan(match why {
+        SettleError::AllFixed(all) => {
             let names: Vec<String> = all.into_iter().map(name).collect();
             format!("no peace is possible: {} may not move", in_words(&names))
         }
-        NoPlan::NoPlace(at) => format!("no peace is possible: no free place is left for {}", name(at)),
-        NoPlan::NoKey(at) => format!("no peace is possible: no key of a layout makes what {} is to become", name(at)),
+        SettleError::NoPlace(at) => format!("no peace is possible: no free place is left for {}", name(at)),
+        SettleError::NoKey(at) => format!("no peace is possible: no key of a layout makes what {} is to become", name(at)),
     })
 }
 
 /// What is to be settled in a rice, with nothing asked for yet.
-pub fn settling<'a>(bindings: &'a Bindings, scopes: &'a Scopes) -> Settling<'a> {
-    Settling {
+pub fn settling<'a>(bindings: &'a RiceBindings, scopes: &'a Scopes) -> SettleProblem<'a> {
+    SettleProblem {
         scopes,
         keyboards: &bindings.keyboards,
         cost: &bindings.checked.rice.keys.cost,
@@ -76,19 +76,20 @@ pub fn settling<'a>(bindings: &'a Bindings, scopes: &'a Scopes) -> Settling<'a> 
     }
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     context.go_to_edited_copy()?;
-    let bindings = Bindings::read(context)?;
+    let bindings = RiceBindings::read(context)?;
     let mut keep = Vec::new();
     for asked in &arguments.keep {
         keep.push(bindings.find(asked)?);
     }
     let mut given = Vec::new();
     for asked in &arguments.to {
-        let (action, chord) = asked.split_once('=').ok_or_else(|| Failure::Usage(format!("{asked}: expected ACTION=CHORD")))?;
+        let (action, chord) =
+            asked.split_once('=').ok_or_else(|| CommandError::Usage(format!("{asked}: expected ACTION=CHORD")))?;
         given.push((bindings.find_any(action.trim())?, bindings.chords(chord.trim())?));
     }
-    let settling = Settling { keep, given, chain: arguments.chain, ..settling(&bindings, bindings.scopes()) };
+    let settling = SettleProblem { keep, given, chain: arguments.chain, ..settling(&bindings, bindings.scopes()) };
     if arguments.ask {
         return ask(&bindings, &settling, context);
     }
@@ -121,7 +122,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     if arguments.best > 1 {
         return Ok(Exit::Done);
     }
-    let moves: Vec<(usize, Keys)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
+    let moves: Vec<(usize, ChordSequence)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
     let flags = |name: &str, values: &[String]| {
         values.iter().map(|value| format!("--{name} {} ", jovrik_core::desk::shell_line(&[value]))).collect::<String>()
     };
@@ -130,9 +131,9 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     finish(&bindings, &moves, arguments.write.then_some("settle"), &command, arguments.json, context)
 }
 
-fn told(bindings: &Bindings, plan: &Plan) -> serde_json::Value {
+fn told(bindings: &RiceBindings, plan: &Plan) -> serde_json::Value {
     let names = bindings.names();
-    let step = |step: &Move| json!({ "binding": bindings.json(bindings.at(step.binding)), "to": step.to.with_lead(names.lead), "cost": step.cost as f64 / 100.0, "reasons": step.reasons });
+    let step = |step: &Rebinding| json!({ "binding": bindings.json(bindings.at(step.binding)), "to": step.to.with_lead(names.lead), "cost": step.cost as f64 / 100.0, "reasons": step.reasons });
     json!({
         "cost": plan.cost as f64 / 100.0,
         "gap": plan.gap as f64 / 100.0,
@@ -142,7 +143,13 @@ fn told(bindings: &Bindings, plan: &Plan) -> serde_json::Value {
 }
 
 /// Shows a plan: each fight with who stays and who moves, then what else moves. `more` is what it costs above the cheapest.
-pub fn show(bindings: &Bindings, plan: &Plan, head: &str, more: Option<i64>, context: &mut Context) -> Result<(), Failure> {
+pub fn show(
+    bindings: &RiceBindings,
+    plan: &Plan,
+    head: &str,
+    more: Option<i64>,
+    context: &mut Context,
+) -> Result<(), CommandError> {
     let out = &mut context.out;
     let proof = match (more, plan.gap) {
         (Some(0), _) => "as cheap as the first".to_owned(),
@@ -200,16 +207,16 @@ pub fn show(bindings: &Bindings, plan: &Plan, head: &str, more: Option<i64>, con
 
 /// Writes moves where the bindings stand, or says what would be written; `by` is the command that does it.
 pub fn finish(
-    bindings: &Bindings,
-    moves: &[(usize, Keys)],
+    bindings: &RiceBindings,
+    moves: &[(usize, ChordSequence)],
     by: Option<&str>,
     command: &str,
     quiet: bool,
     context: &mut Context,
-) -> Result<Exit, Failure> {
+) -> Result<Exit, CommandError> {
     let lead = bindings.checked.lead();
     let sources = &bindings.checked.sources;
-    let edit = |(at, to): &(usize, Keys)| {
+    let edit = |(at, to): &(usize, ChordSequence)| {
         let span = bindings.at(*at).place;
         let chord = to.with_lead(lead);
         let text = if sources.slice(span).starts_with('\'') { format!("'{chord}'") } else { quoted(&chord) };
@@ -229,7 +236,7 @@ pub fn finish(
         return Ok(Exit::Done);
     }
     let words = format!("{} by keys {by}", count(moves.len(), "binding"));
-    let mut writer = jovrik_home::Writer::open(&context.home)?;
+    let mut writer = jovrik_home::TransactionManager::open(&context.home)?;
     let planned = jovrik_home::edit::edits(bindings.checked.clone(), edits, &context.around()?)?;
     let written = crate::commands::set::write(&planned, &mut writer, by, &words, context)?;
     if !quiet {
@@ -239,11 +246,11 @@ pub fn finish(
 }
 
 /// Goes through the fights one by one: each is settled as the person chooses, or left alone.
-fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Result<Exit, Failure> {
+fn ask(bindings: &RiceBindings, asked: &SettleProblem<'_>, context: &mut Context) -> Result<Exit, CommandError> {
     let mut scopes = asked.scopes.clone();
-    let mut moved: BTreeMap<usize, Keys> = BTreeMap::new();
-    let mut left: Vec<Fight> = Vec::new();
-    let serious = |fight: &Fight| fight.kind != jovrik_core::keys::FightKind::Displaced;
+    let mut moved: BTreeMap<usize, ChordSequence> = BTreeMap::new();
+    let mut left: Vec<Conflict> = Vec::new();
+    let serious = |fight: &Conflict| fight.kind != jovrik_core::keys::ConflictKind::Displaced;
     let total = fights(&scopes, &bindings.keyboards).iter().filter(|fight| serious(fight)).count();
     let mut lines = std::io::stdin().lock().lines();
     let mut nth = 0;
@@ -252,7 +259,7 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
         nth += 1;
         let now = bindings.with(scopes.clone());
         let one =
-            Settling { scopes: &scopes, only: Some(fight.clone()), keep: asked.keep.clone(), ..settling(bindings, &scopes) };
+            SettleProblem { scopes: &scopes, only: Some(fight.clone()), keep: asked.keep.clone(), ..settling(bindings, &scopes) };
         let plans = one.plans(3);
         let out = &mut context.out;
         let title = Meaning::Heading.paint(&now.names().title(&fight));
@@ -280,7 +287,7 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
         let lead = bindings.checked.lead();
         let mut choices: Vec<Vec<String>> = Vec::new();
         for (nth, plan) in plans.iter().enumerate() {
-            let step = |step: &Move| format!("{} → {}", now.at(step.binding).meaning(), step.to.with_lead(lead));
+            let step = |step: &Rebinding| format!("{} → {}", now.at(step.binding).meaning(), step.to.with_lead(lead));
             let steps: Vec<String> = plan.moves.iter().map(step).collect();
             choices.push(vec![
                 Meaning::Type.paint(&(nth + 1).to_string()),
@@ -327,7 +334,7 @@ fn ask(bindings: &Bindings, asked: &Settling<'_>, context: &mut Context) -> Resu
         writeln!(context.out, "Nothing was chosen, nothing is changed.")?;
         return Ok(Exit::Done);
     }
-    let moves: Vec<(usize, Keys)> = moved.into_iter().collect();
+    let moves: Vec<(usize, ChordSequence)> = moved.into_iter().collect();
     for (at, to) in &moves {
         let bound = bindings.at(*at);
         writeln!(

@@ -2,15 +2,15 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_core::keys::{Layer, Shown, What, layers};
+use jovrik_core::keys::{BindingTarget, ModifierLayer, SheetFilter, layers};
 use jovrik_core::problem::count;
 use jovrik_core::scene::{Rect, Scene, Sheet, keyboard as draw_keyboard, scope_role, sheet};
 use jovrik_draw::{Canvas, encode, svg, svg_in_page};
 
-use super::Bindings;
+use super::RiceBindings;
 use super::list::Filter;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns};
 
 /// Make the cheat sheet: in the terminal, as Markdown, HTML, PNG or SVG
@@ -39,19 +39,19 @@ pub struct Arguments {
     pub width: u32,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let bindings = Bindings::read(context)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let bindings = RiceBindings::read(context)?;
     Filter { scope: arguments.scope.as_deref(), mode: arguments.mode.as_deref(), ..Filter::default() }.check(&bindings)?;
     let keyboard = bindings.keyboard(arguments.layout.as_deref())?;
     let scope =
         arguments.scope.as_ref().and_then(|name| bindings.scopes().readers.iter().position(|reader| reader.name == *name));
-    let shown = Shown { scope, mode: arguments.mode.as_deref(), known: arguments.known };
+    let shown = SheetFilter { scope, mode: arguments.mode.as_deref(), known: arguments.known };
     let mut layers = layers(&bindings.names(), keyboard, shown);
     if let Some(asked) = &arguments.layer {
         let titles: Vec<String> = layers.iter().map(|layer| layer.title.clone()).collect();
         layers.retain(|layer| layer.title.eq_ignore_ascii_case(asked));
         if layers.is_empty() {
-            return Err(Failure::Usage(format!(
+            return Err(CommandError::Usage(format!(
                 "there is no layer {asked}: there are {}",
                 jovrik_core::problem::in_words(&titles)
             )));
@@ -62,25 +62,26 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let ending = path.extension().and_then(|ending| ending.to_str()).unwrap_or_default().to_ascii_lowercase();
     let rice = &bindings.checked.rice;
     let scopes: Vec<String> = bindings.scopes().readers.iter().map(|reader| reader.name.clone()).collect();
-    let draw = |layers: &[Layer], title: &str, context: &Context| -> Result<(Scene, Rect, jovrik_draw::Brush), Failure> {
-        let mut brush = context.brush()?;
-        let mut own = Scene::default();
-        let what = Sheet { title, layers, keyboard, scopes: &scopes, drawn: layers.len(), most: usize::MAX };
-        let width = arguments.width as f32;
-        let height = sheet(rice, &what, Rect::new(0.0, 0.0, width, 0.0), &mut own, &mut brush.fonts).ceil();
-        // A picture has no corners to see through.
-        let mut scene = Scene::default();
-        scene.fill(Rect::new(0.0, 0.0, width, height), 0.0, rice.palette.current.paper);
-        scene.items.extend(own.items);
-        Ok((scene, Rect::new(0.0, 0.0, width, height), brush))
-    };
+    let draw =
+        |layers: &[ModifierLayer], title: &str, context: &Context| -> Result<(Scene, Rect, jovrik_draw::Brush), CommandError> {
+            let mut brush = context.brush()?;
+            let mut own = Scene::default();
+            let what = Sheet { title, layers, keyboard, scopes: &scopes, drawn: layers.len(), most: usize::MAX };
+            let width = arguments.width as f32;
+            let height = sheet(rice, &what, Rect::new(0.0, 0.0, width, 0.0), &mut own, &mut brush.fonts).ceil();
+            // A picture has no corners to see through.
+            let mut scene = Scene::default();
+            scene.fill(Rect::new(0.0, 0.0, width, height), 0.0, rice.palette.current.paper);
+            scene.items.extend(own.items);
+            Ok((scene, Rect::new(0.0, 0.0, width, height), brush))
+        };
     let bytes: Vec<u8> = match ending.as_str() {
         "png" => {
             let (scene, area, mut brush) = draw(&layers, &title, context)?;
             let mut canvas = Canvas::new(area.w as u32, area.h as u32)
-                .ok_or_else(|| Failure::Usage("the picture would be too large".to_owned()))?;
+                .ok_or_else(|| CommandError::Usage("the picture would be too large".to_owned()))?;
             canvas.draw(&scene, (0.0, 0.0), &mut brush);
-            encode(&canvas).map_err(|error| Failure::Usage(error.to_string()))?
+            encode(&canvas).map_err(|error| CommandError::Usage(error.to_string()))?
         }
         "svg" => {
             let (scene, area, mut brush) = draw(&layers, &title, context)?;
@@ -90,7 +91,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
         "html" => {
             let mut brush = context.brush()?;
             let what = Sheet { title: "", layers: &layers, keyboard, scopes: &scopes, drawn: 0, most: usize::MAX };
-            let mut drawing = |layer: &Layer| {
+            let mut drawing = |layer: &ModifierLayer| {
                 let (mut scene, width) = (Scene::default(), arguments.width as f32);
                 let height = draw_keyboard(rice, &what, layer, Rect::new(0.0, 0.0, width, 0.0), &mut scene, &mut brush.fonts);
                 svg_in_page(&scene, Rect::new(0.0, 0.0, width, height.ceil()), &mut brush)
@@ -99,7 +100,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
             page(&title, &layers, &drawings, &scopes, &bindings).into_bytes()
         }
         other => {
-            return Err(Failure::Usage(format!(
+            return Err(CommandError::Usage(format!(
                 "a sheet ends in md, html, png or svg, not in {}",
                 if other.is_empty() { "nothing" } else { other }
             )));
@@ -123,7 +124,7 @@ fn shown_path(path: &Path) -> String {
 }
 
 /// Layers as columns of keys and what they do.
-fn terminal(title: &str, layers: &[Layer], bindings: &Bindings, context: &mut Context) -> Result<Exit, Failure> {
+fn terminal(title: &str, layers: &[ModifierLayer], bindings: &RiceBindings, context: &mut Context) -> Result<Exit, CommandError> {
     let several = bindings.scopes().readers_used() > 1;
     let out = &mut context.out;
     writeln!(out, "{}", Meaning::Heading.paint(title))?;
@@ -131,7 +132,7 @@ fn terminal(title: &str, layers: &[Layer], bindings: &Bindings, context: &mut Co
         writeln!(out, "\n{}", Meaning::Heading.paint(&layer.title))?;
         // Two columns of keys side by side where the window is wide enough.
         let half = if context.width >= 100 { layer.entries.len().div_ceil(2) } else { layer.entries.len() };
-        let cells = |entry: &jovrik_core::keys::Entry| {
+        let cells = |entry: &jovrik_core::keys::SheetEntry| {
             let says =
                 if entry.clash { Meaning::Error.paint(&format!("{}  in a fight", entry.says)) } else { entry.says.clone() };
             let scope = bindings.scope(bindings.at(entry.bound));
@@ -154,7 +155,7 @@ fn terminal(title: &str, layers: &[Layer], bindings: &Bindings, context: &mut Co
     Ok(Exit::Done)
 }
 
-fn markdown(title: &str, layers: &[Layer], bindings: &Bindings) -> String {
+fn markdown(title: &str, layers: &[ModifierLayer], bindings: &RiceBindings) -> String {
     let cell = |text: &str| text.replace('\\', "\\\\").replace('|', "\\|");
     let mut text = format!("# {title}\n\nLead is {}.\n", bindings.checked.lead().word());
     for layer in layers {
@@ -187,7 +188,7 @@ fn safe(text: &str) -> String {
 type Group = (String, Vec<(String, String, bool)>);
 
 /// All bindings by what they are about, those of other programs by the program.
-fn by_topic(layers: &[Layer], bindings: &Bindings) -> Vec<Group> {
+fn by_topic(layers: &[ModifierLayer], bindings: &RiceBindings) -> Vec<Group> {
     let scopes = bindings.scopes();
     let mut groups: Vec<Group> = ABOUT.iter().map(|(_, heading)| ((*heading).to_owned(), Vec::new())).collect();
     for layer in layers {
@@ -195,7 +196,7 @@ fn by_topic(layers: &[Layer], bindings: &Bindings) -> Vec<Group> {
             let bound = bindings.at(entry.bound);
             let table = &scopes.tables[bound.table];
             let heading = match (&bound.what, table.scope, &table.mode) {
-                (What::Act(action), 0, None) => {
+                (BindingTarget::Act(action), 0, None) => {
                     ABOUT.iter().find(|(part, _)| *part == action.part()).map(|(_, heading)| (*heading).to_owned())
                 }
                 (_, 0, Some(mode)) => Some(format!("In the mode {mode}")),
@@ -227,7 +228,7 @@ svg text{font-family:inherit}.legend{display:flex;flex-wrap:wrap;gap:.25rem 1.25
 h2{color:#000;margin:0 0 .1rem;font-size:8.5pt}.list{columns:4;column-gap:5mm;margin:0}.list section{margin:0 0 3mm}dl{gap:0 2mm}dd,kbd{color:#000}}";
 
 /// One page without scripts and without anything from elsewhere: what the keys do, by what that is about, then the keyboard layer by layer.
-fn page(title: &str, layers: &[Layer], drawings: &[String], scopes: &[String], bindings: &Bindings) -> String {
+fn page(title: &str, layers: &[ModifierLayer], drawings: &[String], scopes: &[String], bindings: &RiceBindings) -> String {
     let palette = &bindings.checked.rice.palette.current;
     let mut list = String::new();
     for (heading, rows) in by_topic(layers, bindings) {

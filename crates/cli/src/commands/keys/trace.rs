@@ -1,14 +1,17 @@
 //! `jovrik keys trace`
 
 use jovrik_core::desk::Action;
-use jovrik_core::keys::{Answer, Asking, Keyboard, Keys, Reaction, Step, Tracer, Way, What, Why, ways_to};
+use jovrik_core::keys::{
+    ActionRoute, Answer, BindingTarget, ChordSequence, ConsumeReason, KeyboardLayout, Reaction, TraceContext, TraceStep, Tracer,
+    ways_to,
+};
 use jovrik_core::problem::{count, in_words, nearest};
-use jovrik_core::rice::Span;
+use jovrik_core::rice::TimeSpan;
 use serde_json::{Value, json};
 
-use super::Bindings;
+use super::RiceBindings;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns, wrap};
 
 /// Follow a press from the kernel inwards: who is asked, what each does, who gets it
@@ -34,8 +37,8 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let bindings = Bindings::read(context)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let bindings = RiceBindings::read(context)?;
     let keyboard = bindings.keyboard(arguments.layout.as_deref())?;
     if let Some(action) = &arguments.action {
         return reach(action, &arguments, &bindings, keyboard, context);
@@ -43,10 +46,10 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let keys = bindings.chords(&arguments.chords.join(" "))?;
     let scopes = bindings.scopes();
     let asking =
-        Asking { focus: arguments.focus.as_deref().map(|focus| inside(&bindings, focus)), modes: arguments.mode.clone() };
-    let mut tracer = Tracer::new(scopes, keyboard, &asking).map_err(|why| Failure::Usage(why.to_string()))?;
+        TraceContext { focus: arguments.focus.as_deref().map(|focus| inside(&bindings, focus)), modes: arguments.mode.clone() };
+    let mut tracer = Tracer::new(scopes, keyboard, &asking).map_err(|why| CommandError::Usage(why.to_string()))?;
     let modes: Vec<String> = tracer.readers().filter_map(|(_, mode)| mode.map(str::to_owned)).collect();
-    let steps = tracer.follow(&keys).map_err(|why| Failure::Usage(why.to_string()))?;
+    let steps = tracer.follow(&keys).map_err(|why| CommandError::Usage(why.to_string()))?;
     let out = &mut context.out;
     if arguments.json {
         for step in &steps {
@@ -70,7 +73,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let mut rows: Vec<Vec<String>> = Vec::new();
     let mut heads: Vec<Option<String>> = Vec::new();
     for (nth, step) in steps.iter().enumerate() {
-        let chord = Keys(vec![keys.0[nth].clone()]).with_lead(bindings.checked.lead());
+        let chord = ChordSequence(vec![keys.0[nth].clone()]).with_lead(bindings.checked.lead());
         for (at, row) in rows_of(&bindings, step).into_iter().enumerate() {
             heads.push((at == 0 && steps.len() > 1).then(|| format!("press {}, {chord}", nth + 1)));
             rows.push(row);
@@ -105,7 +108,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// The name that scopes know a program by: its own, or the one that `[program]` gives it.
-pub fn inside(bindings: &Bindings, focus: &str) -> String {
+pub fn inside(bindings: &RiceBindings, focus: &str) -> String {
     let scopes = bindings.scopes();
     let known = |name: &str| {
         scopes
@@ -129,17 +132,17 @@ fn bound_of(reaction: Reaction) -> Option<usize> {
     }
 }
 
-fn why(why: Why) -> &'static str {
+fn why(why: ConsumeReason) -> &'static str {
     match why {
-        Why::Mode => "the mode eats what it does not bind",
-        Why::LeavesMode => "leaves the mode",
-        Why::EndsSequence => "ends the sequence",
-        Why::Release => "waits for the keys to come up",
-        Why::Held => "happens once, however long it is held",
+        ConsumeReason::Mode => "the mode eats what it does not bind",
+        ConsumeReason::LeavesMode => "leaves the mode",
+        ConsumeReason::EndsSequence => "ends the sequence",
+        ConsumeReason::Release => "waits for the keys to come up",
+        ConsumeReason::Held => "happens once, however long it is held",
     }
 }
 
-fn rows_of(bindings: &Bindings, step: &Step) -> Vec<Vec<String>> {
+fn rows_of(bindings: &RiceBindings, step: &TraceStep) -> Vec<Vec<String>> {
     let first = match step.reserved {
         Some(why) => vec!["kernel, X server".to_owned(), why.to_owned(), String::new(), Meaning::Error.paint("takes it")],
         None => vec!["kernel, X server".to_owned(), Meaning::Second.paint("not theirs")],
@@ -147,7 +150,7 @@ fn rows_of(bindings: &Bindings, step: &Step) -> Vec<Vec<String>> {
     std::iter::once(first).chain(step.answers.iter().map(|answer| row(bindings, answer))).collect()
 }
 
-fn row(bindings: &Bindings, answer: &Answer) -> Vec<String> {
+fn row(bindings: &RiceBindings, answer: &Answer) -> Vec<String> {
     let reader = &bindings.scopes().readers[answer.reader];
     let name = answer.mode.as_ref().map_or(reader.name.clone(), |mode| format!("{}, {mode}", reader.name));
     let prefix = reader.prefix.as_ref().map(|keys| format!("(prefix is {})", keys.with_lead(bindings.checked.lead())));
@@ -177,41 +180,41 @@ fn row(bindings: &Bindings, answer: &Answer) -> Vec<String> {
 }
 
 /// What became of the last press, in a sentence.
-fn ending(bindings: &Bindings, step: &Step) -> String {
+fn ending(bindings: &RiceBindings, step: &TraceStep) -> String {
     if let Some(why) = step.reserved {
         return format!("No desktop ever hears of it: {why}.");
     }
-    let wait = || Span::words(bindings.checked.rice.keys.wait());
+    let wait = || TimeSpan::words(bindings.checked.rice.keys.wait());
     match step.taker() {
         None => "Nobody here binds it: the program that has the focus gets it as it is.".to_owned(),
         Some((reader, Reaction::Takes(at))) => match &bindings.at(at).what {
-            What::Act(Action::Mode(Some(mode))) => format!("It enters the mode {mode}."),
-            What::Act(Action::Mode(None)) => "It leaves the mode.".to_owned(),
-            What::Act(action) if !action.to_string().contains(' ') => format!("It {}.", action.does()),
-            What::Act(action) => format!("It {}: {action}.", action.does()),
+            BindingTarget::Act(Action::Mode(Some(mode))) => format!("It enters the mode {mode}."),
+            BindingTarget::Act(Action::Mode(None)) => "It leaves the mode.".to_owned(),
+            BindingTarget::Act(action) if !action.to_string().contains(' ') => format!("It {}.", action.does()),
+            BindingTarget::Act(action) => format!("It {}: {action}.", action.does()),
             _ => format!("{} does it: {}.", bindings.scopes().readers[reader].name, bindings.at(at).meaning()),
         },
         Some((reader, Reaction::Waits(at))) => {
             let who = &bindings.scopes().readers[reader].name;
             let whole = bindings.names().whole(bindings.at(at));
-            let whole = if bindings.at(at).what == What::Prefix { "what comes after it".to_owned() } else { whole };
+            let whole = if bindings.at(at).what == BindingTarget::Prefix { "what comes after it".to_owned() } else { whole };
             format!("{who} waits {} for the next press, such as in {whole}; Escape drops it at once.", wait())
         }
         Some((_, Reaction::Eats(reason))) => format!(
             "Nothing happens: it {}.",
             match reason {
-                Why::Mode => "is eaten by the mode",
-                Why::LeavesMode => "only leaves the mode",
-                Why::EndsSequence => "only ends the sequence",
-                Why::Release => "waits for the keys to come up",
-                Why::Held => "happens once, however long it is held",
+                ConsumeReason::Mode => "is eaten by the mode",
+                ConsumeReason::LeavesMode => "only leaves the mode",
+                ConsumeReason::EndsSequence => "only ends the sequence",
+                ConsumeReason::Release => "waits for the keys to come up",
+                ConsumeReason::Held => "happens once, however long it is held",
             }
         ),
         Some((_, Reaction::Passes | Reaction::Misses(_) | Reaction::NotAsked)) => String::new(),
     }
 }
 
-fn told(bindings: &Bindings, keyboard: &Keyboard, step: &Step) -> Value {
+fn told(bindings: &RiceBindings, keyboard: &KeyboardLayout, step: &TraceStep) -> Value {
     let answer = |answer: &Answer| {
         let bound = bound_of(answer.reaction).map(|at| bindings.json(bindings.at(at)));
         let reaction = match answer.reaction {
@@ -237,17 +240,17 @@ fn told(bindings: &Bindings, keyboard: &Keyboard, step: &Step) -> Value {
 fn reach(
     asked: &str,
     arguments: &Arguments,
-    bindings: &Bindings,
-    keyboard: &Keyboard,
+    bindings: &RiceBindings,
+    keyboard: &KeyboardLayout,
     context: &mut Context,
-) -> Result<Exit, Failure> {
+) -> Result<Exit, CommandError> {
     let scopes = bindings.scopes();
     let wanted = |at: usize| {
         let bound = bindings.at(at);
         bound.what.to_string() == asked || bound.note.as_deref().is_some_and(|note| note.eq_ignore_ascii_case(asked))
     };
     let ways = ways_to(scopes, keyboard, &wanted);
-    let never = |way: &Way| match (&way.never, way.instead) {
+    let never = |way: &ActionRoute| match (&way.never, way.instead) {
         (Some(why), _) => why.clone(),
         (None, Some((reader, reaction))) => {
             let who = scopes.table_name(scopes.readers[reader].tables[0]);
@@ -274,11 +277,11 @@ fn reach(
             return Ok(Exit::Done);
         }
         let near = nearest(asked, all.iter().map(String::as_str)).map_or(String::new(), |near| format!("; did you mean {near}?"));
-        return Err(Failure::Usage(format!("nothing is bound that is called {asked}{near}")));
+        return Err(CommandError::Usage(format!("nothing is bound that is called {asked}{near}")));
     }
     let arriving = ways.iter().filter(|way| way.arrives).count();
     writeln!(out, "{}{}\n", Meaning::Heading.paint(asked), Meaning::Second.paint(&format!(", layout: {}", keyboard.layout)))?;
-    let row = |way: &Way| {
+    let row = |way: &ActionRoute| {
         let bound = bindings.at(way.bound);
         let chord = bindings.names().whole(bound);
         let end = if way.arrives {

@@ -8,9 +8,9 @@ use std::io::IsTerminal;
 use std::path::PathBuf;
 use std::time::Duration;
 
-use jovrik_core::check::Checked;
-use jovrik_core::desk::{self, Action, Area, Which, WindowId};
-use jovrik_core::desktop::{Desktop, Event};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::desk::{self, Action, CycleTarget, PixelRect, WindowId};
+use jovrik_core::desktop::{Desktop, DesktopEvent};
 use jovrik_core::machine::Machine;
 use jovrik_core::problem::{count, in_words};
 use jovrik_core::scene::{Measure, default_windows, in_front, pretend};
@@ -18,12 +18,12 @@ use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, encode, svg};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice};
-use beside::{Other, pair};
-pub use parts::{Part, Typed};
-use parts::{Sheet, open, sheet, sized};
-use terminal::Way;
+use beside::{CompareTarget, pair};
+use parts::{CroppedScene, open, sheet, sized};
+pub use parts::{LauncherInput, LookTarget};
+use terminal::TerminalGraphics;
 
 /// Draw the desktop without a display
 ///
@@ -63,13 +63,13 @@ pub struct Arguments {
     pub beside: Option<String>,
     /// How a terminal shows it; without this it is asked what it can
     #[arg(long = "as", value_name = "WAY")]
-    pub way: Option<Way>,
+    pub way: Option<TerminalGraphics>,
 }
 
 /// A rice on a machine.
 pub struct State {
     /// The rice.
-    pub checked: Checked,
+    pub checked: CheckedRice,
     /// The machine.
     pub machine: Machine,
     /// The rice's folder, for its pictures.
@@ -78,13 +78,13 @@ pub struct State {
 
 /// A desktop with the default windows on a machine's monitors: what a stage in memory holds of it.
 pub fn furnished(
-    checked: &Checked,
+    checked: &CheckedRice,
     machine: &Machine,
-    size: Option<Area>,
+    size: Option<PixelRect>,
     workspace: Option<&str>,
-    (part, typed): (&Part, &Typed),
+    (part, typed): (&LookTarget, &LauncherInput),
     measure: &mut dyn Measure,
-) -> Result<Desktop, Failure> {
+) -> Result<Desktop, CommandError> {
     let mut monitors = machine.monitors();
     if let Some(area) = size {
         monitors.truncate(1);
@@ -92,9 +92,9 @@ pub fn furnished(
     }
     let mut desktop = Desktop::new(checked.rice.clone(), checked.scopes.clone(), monitors);
     let mut stage = Headless::new(measure);
-    let mut tell = |desktop: &mut Desktop, event: Event| stage.tell(desktop, event, Duration::ZERO);
-    tell(&mut desktop, Event::Values(machine.known(&checked.rice)));
-    let of_desk = Event::Desk;
+    let mut tell = |desktop: &mut Desktop, event: DesktopEvent| stage.tell(desktop, event, Duration::ZERO);
+    tell(&mut desktop, DesktopEvent::Values(machine.known(&checked.rice)));
+    let of_desk = DesktopEvent::Wm;
     let desk = desktop.desk();
     let first = desk.workspaces[desk.workspace()].name.clone();
     let mut windows = default_windows();
@@ -113,34 +113,34 @@ pub fn furnished(
     for (nth, facts) in windows.into_iter().enumerate() {
         let id = WindowId(nth as u32 + 1);
         let workspace = facts.workspace.clone().unwrap_or_default();
-        if facts.app == "tidechart" && workspace == first {
+        if facts.app_id == "tidechart" && workspace == first {
             main = Some(id);
         }
         if in_front(&workspace) == Some(facts.title.as_str()) && workspace != first {
             fronts.push(id);
         }
         let calls = ["Creek survey", "Letters (3)"].contains(&facts.title.as_str()) && workspace != first;
-        tell(&mut desktop, of_desk(desk::Event::Appears(id, facts)));
+        tell(&mut desktop, of_desk(desk::WmEvent::Mapped(id, facts)));
         if calls {
-            tell(&mut desktop, of_desk(desk::Event::Calls(id, true)));
+            tell(&mut desktop, of_desk(desk::WmEvent::UrgencyChanged(id, true)));
         }
     }
-    fronts.into_iter().for_each(|id| tell(&mut desktop, of_desk(desk::Event::Wanted(id))));
-    tell(&mut desktop, Event::Act(Action::Go(Which::Named(first))));
+    fronts.into_iter().for_each(|id| tell(&mut desktop, of_desk(desk::WmEvent::ActivationRequested(id))));
+    tell(&mut desktop, DesktopEvent::Act(Action::Go(CycleTarget::Named(first))));
     if let Some(main) = main {
-        tell(&mut desktop, of_desk(desk::Event::Wanted(main)));
+        tell(&mut desktop, of_desk(desk::WmEvent::ActivationRequested(main)));
     }
     if let Some(workspace) = workspace {
-        tell(&mut desktop, Event::Act(Action::Go(Which::Named(workspace.to_owned()))));
+        tell(&mut desktop, DesktopEvent::Act(Action::Go(CycleTarget::Named(workspace.to_owned()))));
     }
     open(&mut desktop, part, typed, &mut stage)?;
     Ok(desktop)
 }
 
 /// A sheet as pixels.
-fn pixels(sheet: &Sheet, scale: u8, brush: &mut Brush) -> Result<Canvas, Failure> {
+fn pixels(sheet: &CroppedScene, scale: u8, brush: &mut Brush) -> Result<Canvas, CommandError> {
     let by = f32::from(scale.max(1));
-    let too_large = || Failure::Usage("the picture would be too large".to_owned());
+    let too_large = || CommandError::Usage("the picture would be too large".to_owned());
     let (w, h) = ((sheet.area.w * by) as u32, (sheet.area.h * by) as u32);
     let mut canvas = Canvas::new(w, h).ok_or_else(too_large)?;
     let origin = (sheet.area.x * by, sheet.area.y * by);
@@ -157,49 +157,49 @@ fn pixels(sheet: &Sheet, scale: u8, brush: &mut Brush) -> Result<Canvas, Failure
 /// # Errors
 ///
 /// When the picture would be too large.
-pub fn draw(checked: &Checked, machine: &Machine, bare: bool, brush: &mut Brush) -> Result<Canvas, Failure> {
-    let part = if bare { Part::parse("widgets")? } else { Part::Desktop };
-    let shown = (&part, &Typed::default());
+pub fn draw(checked: &CheckedRice, machine: &Machine, bare: bool, brush: &mut Brush) -> Result<Canvas, CommandError> {
+    let part = if bare { LookTarget::parse("widgets")? } else { LookTarget::Desktop };
+    let shown = (&part, &LauncherInput::default());
     let desktop = furnished(checked, machine, None, None, shown, &mut brush.fonts)?;
-    let sheet = sheet(&desktop, &Part::Desktop, None, &mut brush.fonts)?;
+    let sheet = sheet(&desktop, &LookTarget::Desktop, None, &mut brush.fonts)?;
     pixels(&sheet, 1, brush)
 }
 
-struct Wanted {
-    part: Part,
-    typed: Typed,
-    size: Option<Area>,
+struct LookOptions {
+    part: LookTarget,
+    typed: LauncherInput,
+    size: Option<PixelRect>,
     monitor: Option<String>,
     workspace: Option<String>,
     scale: u8,
 }
 
-impl Wanted {
-    fn sheet(&self, state: &State, brush: &mut Brush) -> Result<Sheet, Failure> {
+impl LookOptions {
+    fn sheet(&self, state: &State, brush: &mut Brush) -> Result<CroppedScene, CommandError> {
         let shown = (&self.part, &self.typed);
         let desktop = furnished(&state.checked, &state.machine, self.size, self.workspace.as_deref(), shown, &mut brush.fonts)?;
         sheet(&desktop, &self.part, self.monitor.as_deref(), &mut brush.fonts)
     }
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
-    let part = arguments.part.as_deref().map_or(Ok(Part::Desktop), Part::parse)?;
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
+    let part = arguments.part.as_deref().map_or(Ok(LookTarget::Desktop), LookTarget::parse)?;
     let size = arguments.size.as_deref().map(sized).transpose()?;
     let machine = context.facts()?;
     let state = State { checked: context.usable_on(&machine)?, machine, folder: context.folder()? };
     if let Some(name) = &arguments.workspace {
         let names = state.checked.rice.workspace_names();
         if !names.contains(&name.as_str()) {
-            return Err(Failure::Usage(format!("there is no workspace {name}; there is {}", in_words(&names))));
+            return Err(CommandError::Usage(format!("there is no workspace {name}; there is {}", in_words(&names))));
         }
     }
-    let opens = [Part::Desktop, Part::Opened(parts::Opened::Launcher)].contains(&part);
+    let opens = [LookTarget::Desktop, LookTarget::Opened(parts::LookPopup::Launcher)].contains(&part);
     if (arguments.list.is_some() || arguments.typed.is_some()) && !opens {
-        return Err(Failure::Usage("--list and --typed go with jovrik look, and with jovrik look launcher".to_owned()));
+        return Err(CommandError::Usage("--list and --typed go with jovrik look, and with jovrik look launcher".to_owned()));
     }
-    let wanted = Wanted {
+    let wanted = LookOptions {
         part,
-        typed: Typed { list: arguments.list.clone(), text: arguments.typed.clone() },
+        typed: LauncherInput { list: arguments.list.clone(), text: arguments.typed.clone() },
         size,
         monitor: arguments.monitor.clone(),
         workspace: arguments.workspace.clone(),
@@ -211,25 +211,25 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
     let out = arguments.out.clone().unwrap_or_else(|| "look.png".into());
     let ending = out.extension().map(|end| end.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
     if !shown_here && !matches!(ending.as_str(), "png" | "svg") {
-        return Err(Failure::Usage(format!("a picture's name ends in .png or .svg, not as {} does", out.display())));
+        return Err(CommandError::Usage(format!("a picture's name ends in .png or .svg, not as {} does", out.display())));
     }
     let mut said = None;
     let canvas = if let Some(other) = &arguments.beside {
         if ending == "svg" && !shown_here {
-            return Err(Failure::Usage("two states are compared pixel by pixel: --beside writes a PNG".to_owned()));
+            return Err(CommandError::Usage("two states are compared pixel by pixel: --beside writes a PNG".to_owned()));
         }
         let this = pixels(&sheet, wanted.scale, &mut brush)?;
-        let found = Other::parse(other, &state, context)?;
+        let found = CompareTarget::parse(other, &state, context)?;
         let (picture, changes) = match &found {
-            Other::Picture(picture) => (picture.clone(), Vec::new()),
-            Other::State(other) => {
+            CompareTarget::Picture(picture) => (picture.clone(), Vec::new()),
+            CompareTarget::State(other) => {
                 let mut brush = Brush::new(context.font_places(), &other.folder);
                 let sheet = wanted.sheet(other, &mut brush)?;
                 (pixels(&sheet, wanted.scale, &mut brush)?, beside::settings(&state, other))
             }
         };
         let name = format!("{} {}", state.checked.manifest.rice.name, state.checked.rice.palette.name);
-        let too_large = || Failure::Usage("the two pictures are too large to stand side by side".to_owned());
+        let too_large = || CommandError::Usage("the two pictures are too large to stand side by side".to_owned());
         let both = pair(&this, &picture, (&name, other), &state, &mut brush).ok_or_else(too_large)?;
         said = Some((changes, both.areas, both.everywhere));
         both.canvas
@@ -260,7 +260,7 @@ fn differing(
     areas: &[jovrik_core::scene::Rect],
     everywhere: bool,
     context: &mut Context,
-) -> Result<(), Failure> {
+) -> Result<(), CommandError> {
     let out = &mut context.out;
     match (areas, everywhere) {
         ([], _) => writeln!(out, "  both look the same")?,
@@ -290,7 +290,7 @@ fn told(
     arguments: &Arguments,
     said: Option<Differences>,
     context: &mut Context,
-) -> Result<Exit, Failure> {
+) -> Result<Exit, CommandError> {
     let host = &state.machine.host;
     let who = if host.is_empty() { "a plain machine".to_owned() } else { host.clone() };
     let alone = arguments.monitor.is_some() || arguments.size.is_some();

@@ -7,11 +7,11 @@ use jovrik_draw::{Canvas, cells, cells_within, sixels};
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use rustix::termios::{LocalModes, OptionalActions, tcgetattr, tcgetwinsize, tcsetattr};
 
-use crate::exit::Failure;
+use crate::exit::CommandError;
 
 /// How a picture is shown.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, clap::ValueEnum)]
-pub enum Way {
+pub enum TerminalGraphics {
     /// Half-block characters, two pixels each.
     Blocks,
     /// Sixels.
@@ -60,19 +60,19 @@ fn answer(tty: &std::io::Stdin) -> String {
 }
 
 /// Shows a picture as large as the terminal allows.
-pub fn show(canvas: &Canvas, way: Option<Way>, columns: usize, out: &mut dyn Write) -> Result<(), Failure> {
+pub fn show(canvas: &Canvas, way: Option<TerminalGraphics>, columns: usize, out: &mut dyn Write) -> Result<(), CommandError> {
     let size = tcgetwinsize(std::io::stdout()).ok();
-    let way = way.unwrap_or_else(|| if shows_sixels() { Way::Sixel } else { Way::Blocks });
+    let way = way.unwrap_or_else(|| if shows_sixels() { TerminalGraphics::Sixel } else { TerminalGraphics::Blocks });
     let rows = size.map_or(24, |size| size.ws_row).max(4) - 2;
     match way {
-        Way::Sixel => {
+        TerminalGraphics::Sixel => {
             // Half the size in each direction mostly fits; a terminal that tells its pixels is believed.
             let room = size.filter(|size| size.ws_xpixel > 0).map_or(800, |size| u32::from(size.ws_xpixel));
             let shrunk = canvas.shrunk(room.min(canvas.width()));
             let text = shrunk.map(|shrunk| sixels(&shrunk)).unwrap_or_default();
             writeln!(out, "{text}")?;
         }
-        Way::Blocks => {
+        TerminalGraphics::Blocks => {
             let (columns, rows) = cells_within(canvas.width(), canvas.height(), columns.min(400) as u16, rows);
             for line in cells(canvas, columns, rows).chunks(usize::from(columns)) {
                 for cell in line {

@@ -9,7 +9,7 @@ use serde_json::json;
 use super::{named, swatch};
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns, in_colour, pad};
 
 /// Say how well a palette can be read: contrast of all pairs that meet, and what looks alike to the colour-blind
@@ -31,7 +31,7 @@ struct Met {
     least: f64,
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     if let Some(name) = &arguments.name {
         named(&context.read()?.rice, Some(name))?;
         context.with.push(("palette.use".to_owned(), name.clone()));
@@ -50,7 +50,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
         }
     }
     let short = met.iter().filter(|one| one.contrast < one.least).count();
-    let exit = if short > 0 { Exit::Unfit } else { Exit::Done };
+    let exit = if short > 0 { Exit::Invalid } else { Exit::Done };
     let confused: Vec<_> = Deficiency::ALL.map(|deficiency| (deficiency, alike(palette, deficiency))).into();
     let out = &mut context.out;
     if arguments.json {

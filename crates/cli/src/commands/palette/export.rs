@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::colour::{Format, export};
 use jovrik_core::load::Source;
 use jovrik_core::rice::Palette;
@@ -12,7 +12,7 @@ use jovrik_file::read_file;
 use super::named;
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::Meaning;
 
 /// Write a palette as other programs read it
@@ -44,8 +44,8 @@ enum To {
 }
 
 /// A file with its holes filled: by the rice, with a palette in use.
-fn filled(file: &str, palette: &Palette, checked: &Checked, context: &Context) -> Result<String, Failure> {
-    let not_taken = |why: &str| Failure::NotTaken(format!("{file}: {why}"));
+fn filled(file: &str, palette: &Palette, checked: &CheckedRice, context: &Context) -> Result<String, CommandError> {
+    let not_taken = |why: &str| CommandError::NotTaken(format!("{file}: {why}"));
     let bytes = read_file(&context.here.join(file), TEMPLATE_BYTES).map_err(|why| not_taken(&why.to_string()))?;
     let text = String::from_utf8(bytes).map_err(|_| not_taken("it is not UTF-8, so it cannot be filled"))?;
     let mut rice = (*checked.rice).clone();
@@ -54,18 +54,18 @@ fn filled(file: &str, palette: &Palette, checked: &Checked, context: &Context) -
         let source = Source::new(file, text.as_str());
         let first = wrong.first().map(|wrong| (source.position(wrong.at as u32), wrong.to_string()));
         let said = first.map(|(place, why)| format!("{file}:{}:{}: {why}", place.line, place.column)).unwrap_or_default();
-        Failure::NotTaken(format!("{said}\n  jovrik help templates says what can stand there"))
+        CommandError::NotTaken(format!("{said}\n  jovrik help templates says what can stand there"))
     })
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.usable()?;
     let (name, template) = match (arguments.to, arguments.name.as_slice()) {
         (To::Template, [file]) => (None, file.as_str()),
         (To::Template, [name, file]) => (Some(name), file.as_str()),
-        (To::Template, _) => return Err(Failure::Usage("--to template wants the file to fill".to_owned())),
+        (To::Template, _) => return Err(CommandError::Usage("--to template wants the file to fill".to_owned())),
         (_, [] | [_]) => (arguments.name.first(), ""),
-        (_, more) => return Err(Failure::Usage(format!("one palette at a time: {} or {}", more[0], more[1]))),
+        (_, more) => return Err(CommandError::Usage(format!("one palette at a time: {} or {}", more[0], more[1]))),
     };
     let (name, palette) = named(&checked.rice, name.map(String::as_str))?;
     let text = match arguments.to {

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::rc::Rc;
 
-use jovrik_core::colour::{Ground, palette_of};
+use jovrik_core::colour::{ColourScheme, palette_of};
 use jovrik_core::load::{Span, Tree, bare};
 use jovrik_core::problem::Edit;
 use jovrik_core::rice::Palette;
@@ -14,7 +14,7 @@ use serde_json::json;
 
 use super::swatch;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, in_colour, pad, wrap};
 
 /// Make a palette from the colours of a picture
@@ -49,17 +49,17 @@ fn name_of(arguments: &Arguments) -> String {
     if name.is_empty() { "picture".to_owned() } else { name }
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let file = arguments.file.display();
     let name = name_of(arguments);
     let taken = |rice: &jovrik_core::rice::Rice| rice.palette.all.contains_key(&name);
     if arguments.write && taken(&context.read()?.rice) {
-        return Err(Failure::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
+        return Err(CommandError::NotTaken(format!("the rice has a palette {name} already; --name gives another name")));
     }
-    let found = main_colours(&context.here.join(&arguments.file)).map_err(|why| Failure::Could(format!("{file}: {why}")))?;
+    let found = main_colours(&context.here.join(&arguments.file)).map_err(|why| CommandError::Could(format!("{file}: {why}")))?;
     let ground = match (arguments.dark, arguments.light) {
-        (true, _) => Some(Ground::Dark),
-        (_, true) => Some(Ground::Light),
+        (true, _) => Some(ColourScheme::Dark),
+        (_, true) => Some(ColourScheme::Light),
         _ => None,
     };
     let palette = palette_of(&found, ground);
@@ -104,7 +104,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure
 }
 
 /// Adds a palette at the end of the file that has the others.
-fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, Failure> {
+fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, CommandError> {
     let writer = context.editor(false)?;
     let (folder, around) = (context.folder()?, context.around()?);
     let before = Rc::new(jovrik_home::check_folder(&folder, &[], &around));
@@ -118,7 +118,7 @@ fn write(name: &str, palette: &Palette, context: &mut Context) -> Result<Exit, F
     let (id, source) = home
         .and_then(|span| Some((span.file, before.sources.get(span.file)?)))
         .or_else(|| before.sources.iter().find(|(_, source)| source.name.starts_with("parts/")))
-        .ok_or_else(|| Failure::NotTaken("the rice has no file in parts/ to write into".to_owned()))?;
+        .ok_or_else(|| CommandError::NotTaken("the rice has no file in parts/ to write into".to_owned()))?;
     let end = source.text.len() as u32;
     let gap = if source.text.ends_with('\n') || source.text.is_empty() { "" } else { "\n" };
     let mut text = format!("{gap}\n[palette.{}]\n", bare(name));

@@ -5,7 +5,7 @@ use serde_json::json;
 
 use super::swatch;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, pad};
 
 /// Show the palettes of the rice, role by role
@@ -16,7 +16,7 @@ pub struct Arguments {
     json: bool,
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     let palettes = &checked.rice.palette;
     let mut all: Vec<(&str, &Palette)> = palettes.all.iter().map(|(name, palette)| (name.as_str(), palette)).collect();

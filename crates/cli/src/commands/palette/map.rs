@@ -7,7 +7,7 @@ use jovrik_core::problem::{Edit, count};
 
 use super::swatch;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advise, columns};
 
 /// Replace colours that are written out by the nearest roles
@@ -34,7 +34,7 @@ fn role(literal: &Literal, role: &str) -> String {
     }
 }
 
-pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let writer = context.editor(!arguments.write)?;
     let (folder, around) = (context.folder()?, context.around()?);
     let before = Rc::new(jovrik_home::check_folder(&folder, &[], &around));

@@ -11,7 +11,7 @@ use jovrik_core::rice::{Colour, Palette, Rice};
 
 use crate::complete;
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Colours: list, choose, make from a picture, check, hand to others
 #[derive(Debug, clap::Args)]
@@ -38,7 +38,7 @@ enum What {
     Map(map::Arguments),
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     match arguments.what {
         What::List(arguments) => list::run(&arguments, context),
         What::Use { name, dry_run } => {
@@ -53,12 +53,14 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// A palette of a rice by its name, or the one in use.
-fn named<'r>(rice: &'r Rice, name: Option<&str>) -> Result<(String, &'r Palette), Failure> {
+fn named<'r>(rice: &'r Rice, name: Option<&str>) -> Result<(String, &'r Palette), CommandError> {
     let Some(name) = name else { return Ok((rice.palette.name.clone(), &rice.palette.current)) };
     let names: Vec<&str> = rice.palette.all.keys().map(String::as_str).collect();
     match rice.palette.all.get(name) {
         Some(palette) => Ok((name.to_owned(), palette)),
-        None => Err(Failure::Usage(format!("there is no palette {name}; there is {}", jovrik_core::problem::in_words(&names)))),
+        None => {
+            Err(CommandError::Usage(format!("there is no palette {name}; there is {}", jovrik_core::problem::in_words(&names))))
+        }
     }
 }
 

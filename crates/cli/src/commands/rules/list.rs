@@ -6,7 +6,7 @@ use serde_json::json;
 
 use super::{asks, sets};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// List the rules in the order in which they are asked
@@ -17,7 +17,7 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.usable_in(&["rule", "program"])?;
     let rules = rules_in_order(&checked.rice);
     let place = |name: &str| {

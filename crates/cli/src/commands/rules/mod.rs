@@ -4,7 +4,7 @@ mod list;
 mod r#try;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 
 /// Window rules: list them, and try them on a window
 #[derive(Debug, clap::Args)]
@@ -19,7 +19,7 @@ enum Command {
     Try(r#try::Arguments),
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     match arguments.command {
         Command::List(arguments) => list::run(arguments, context),
         Command::Try(arguments) => r#try::run(arguments, context),
@@ -27,7 +27,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// What a match asks, in words: `app gull*, kind dialog`.
-fn asks(wanted: &jovrik_core::rice::Match) -> String {
+fn asks(wanted: &jovrik_core::rice::WindowMatch) -> String {
     let mut words: Vec<String> = wanted.texts.iter().map(|(name, pattern)| format!("{name} {}", pattern.words())).collect();
     words.extend(wanted.kind.map(|kind| format!("kind {}", kind.word())));
     words.extend(wanted.transient.map(|belongs| if belongs { "transient" } else { "not transient" }.to_owned()));

@@ -1,7 +1,7 @@
 //! `jovrik rules try`
 
-use jovrik_core::check::Checked;
-use jovrik_core::desk::{Judged, Subject, WindowFacts, WindowId, judge, rules_in_order};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::desk::{RuleMatch, Subject, WindowFacts, WindowId, judge, rules_in_order};
 use jovrik_core::load::Tree;
 use jovrik_core::problem::{in_words, nearest};
 use jovrik_core::rice::WindowKind;
@@ -10,7 +10,7 @@ use serde_json::json;
 
 use super::{asks, sets};
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice, columns};
 
 /// Say rule by rule what would be set on a window
@@ -57,62 +57,62 @@ struct Tried {
     monitor: String,
 }
 
-fn kind(word: &str) -> Result<WindowKind, Failure> {
+fn kind(word: &str) -> Result<WindowKind, CommandError> {
     let all: Vec<&str> = WindowKind::ALL.iter().map(|kind| kind.word()).collect();
     WindowKind::ALL.iter().copied().find(|kind| kind.word() == word).ok_or_else(|| {
         let near = nearest(word, all.iter().copied()).map(|near| format!("; did you mean {near}?")).unwrap_or_default();
-        Failure::Usage(format!("there is no kind of window {word}: it is {}{near}", in_words(&all)))
+        CommandError::Usage(format!("there is no kind of window {word}: it is {}{near}", in_words(&all)))
     })
 }
 
 /// The window that a person clicks.
-fn picked(context: &mut Context) -> Result<Tried, Failure> {
+fn picked(context: &mut Context) -> Result<Tried, CommandError> {
     let socket = socket_path(&context.home.runtime, &crate::commands::live::display()?);
     writeln!(context.out, "{}", Meaning::Second.paint("click the window"))?;
     context.out.flush()?;
     let clicked = format!("0x{:x}", jovrik_live::pick(&crate::commands::live::display()?)?);
     let all = request(&socket, &json!({ "ask": "windows" }))?;
     let found = all.as_array().and_then(|all| all.iter().find(|one| one["window"] == clicked.as_str()));
-    let window = found.ok_or_else(|| Failure::Usage("what was clicked is no window of the desk".to_owned()))?;
+    let window = found.ok_or_else(|| CommandError::Usage("what was clicked is no window of the desk".to_owned()))?;
     let text = |name: &str| window[name].as_str().unwrap_or_default().to_owned();
     let facts = WindowFacts {
-        app: text("app"),
+        app_id: text("app"),
         instance: text("instance"),
         role: text("role"),
         title: text("title"),
-        kind: kind(&text("kind"))?,
-        parent: window["transient"].as_bool().unwrap_or_default().then_some(WindowId(1)),
+        window_type: kind(&text("kind"))?,
+        transient_for: window["transient"].as_bool().unwrap_or_default().then_some(WindowId(1)),
         ..WindowFacts::default()
     };
     Ok(Tried { facts, workspace: text("workspace"), monitor: text("monitor") })
 }
 
-fn described(arguments: &Arguments, checked: &Checked) -> Result<Tried, Failure> {
+fn described(arguments: &Arguments, checked: &CheckedRice) -> Result<Tried, CommandError> {
     let names = checked.rice.workspace_names();
     let workspace = match &arguments.workspace {
         None => names.first().copied().unwrap_or_default().to_owned(),
         Some(name) if names.contains(&name.as_str()) => name.clone(),
-        Some(name) => return Err(Failure::Usage(format!("there is no workspace {name}; there is {}", in_words(&names)))),
+        Some(name) => return Err(CommandError::Usage(format!("there is no workspace {name}; there is {}", in_words(&names)))),
     };
     let facts = WindowFacts {
-        app: arguments.app.clone(),
+        app_id: arguments.app.clone(),
         instance: arguments.instance.clone(),
         role: arguments.role.clone(),
         title: arguments.title.clone(),
-        kind: kind(&arguments.kind)?,
-        parent: arguments.transient.then_some(WindowId(1)),
+        window_type: kind(&arguments.kind)?,
+        transient_for: arguments.transient.then_some(WindowId(1)),
         ..WindowFacts::default()
     };
     Ok(Tried { facts, workspace, monitor: arguments.monitor.clone() })
 }
 
 /// The setting that wins: the last rule that sets it.
-fn winner<'j>(judged: &'j [Judged], setting: &str) -> Option<&'j str> {
+fn winner<'j>(judged: &'j [RuleMatch], setting: &str) -> Option<&'j str> {
     let holding = judged.iter().rev().filter(|one| one.holds());
     holding.clone().find(|one| one.sets.iter().any(|(name, _)| *name == setting)).map(|one| one.rule.as_str())
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.usable_in(&["rule", "program", "workspaces"])?;
     let tried = if arguments.pick { picked(context)? } else { described(&arguments, &checked)? };
     let subject = Subject { facts: &tried.facts, workspace: &tried.workspace, monitor: &tried.monitor };
@@ -178,21 +178,21 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 }
 
 /// What was clicked, and the match that fits it.
-fn told(tried: &Tried, context: &mut Context) -> Result<(), Failure> {
+fn told(tried: &Tried, context: &mut Context) -> Result<(), CommandError> {
     let facts = &tried.facts;
     let quoted = |text: &str| serde_json::Value::from(text).to_string();
-    let mut fits = vec![format!("app = {}", quoted(&facts.app))];
-    if facts.kind != WindowKind::Normal {
-        fits.push(format!("kind = {}", quoted(facts.kind.word())));
+    let mut fits = vec![format!("app = {}", quoted(&facts.app_id))];
+    if facts.window_type != WindowKind::Normal {
+        fits.push(format!("kind = {}", quoted(facts.window_type.word())));
     } else if !facts.role.is_empty() {
         fits.push(format!("role = {}", quoted(&facts.role)));
     }
     let rows: Vec<Vec<String>> = [
-        ("app", facts.app.as_str()),
+        ("app", facts.app_id.as_str()),
         ("instance", &facts.instance),
         ("title", &facts.title),
         ("role", &facts.role),
-        ("kind", facts.kind.word()),
+        ("kind", facts.window_type.word()),
         ("workspace", &tried.workspace),
         ("monitor", &tried.monitor),
     ]

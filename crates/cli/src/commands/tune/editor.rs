@@ -1,9 +1,9 @@
 //! Giving one setting another value: by typing, by choosing, by steps, by sliders.
 
-use jovrik_core::load::{Node, Value, parse_value};
-use jovrik_core::rice::catalogue::Allowed;
+use jovrik_core::load::{SpannedValue, TomlValue, parse_value};
+use jovrik_core::rice::catalogue::ValueConstraint;
 use jovrik_core::rice::{Choice, Colour, choices};
-use jovrik_home::Planned;
+use jovrik_home::EditPlan;
 
 use super::model::{Item, Model};
 
@@ -28,13 +28,13 @@ pub struct Editor {
     /// Where the sliders stand, once one was held: a grey has no hue to be read back.
     held: Option<[f32; 4]>,
     /// What writing it would do, or why it cannot be.
-    pub plan: Result<Planned, jovrik_home::Error>,
+    pub plan: Result<EditPlan, jovrik_home::Error>,
 }
 
 /// A text value stands without its quotes; everything else as TOML.
 fn typed(value: &str) -> String {
     match parse_value(value).map(|node| node.value) {
-        Some(Value::Text(text)) => text,
+        Some(TomlValue::String(text)) => text,
         _ => value.to_owned(),
     }
 }
@@ -58,7 +58,7 @@ impl Editor {
 
     /// Whether it is a number that goes up and down.
     pub fn is_number(&self) -> bool {
-        matches!(self.item.kind.allowed, Allowed::Range(..)) && self.item.kind.name != "list"
+        matches!(self.item.kind.allowed, ValueConstraint::Range(..)) && self.item.kind.name != "list"
     }
 
     /// Whether it is a place that arrows move.
@@ -68,9 +68,9 @@ impl Editor {
 
     /// Moves a place by so many pixels.
     pub fn moves(&mut self, across: i64, down: i64) {
-        let numbers = |node: Node| match node.value {
-            Value::List(items) => {
-                items.iter().map(|node| if let Value::Whole(number) = node.value { Some(number) } else { None }).collect()
+        let numbers = |node: SpannedValue| match node.value {
+            TomlValue::Array(items) => {
+                items.iter().map(|node| if let TomlValue::Integer(number) = node.value { Some(number) } else { None }).collect()
             }
             _ => None,
         };
@@ -135,7 +135,7 @@ impl Editor {
     /// Up (1) or down (−1): the next choice, or a number by so many steps.
     pub fn step(&mut self, by: i64) {
         if self.is_number() {
-            let Allowed::Range(from, to) = self.item.kind.allowed else { return };
+            let ValueConstraint::Range(from, to) = self.item.kind.allowed else { return };
             // Numbers with decimals go by tenths of what whole ones do.
             let text = match self.text.trim().parse::<i64>() {
                 Ok(number) if !self.text.contains('.') => (number + by).clamp(from, to).to_string(),

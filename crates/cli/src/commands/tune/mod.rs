@@ -11,8 +11,8 @@ use std::time::Duration;
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
-use model::{Doing, Model, Note};
+use crate::exit::{CommandError, Exit};
+use model::{Model, Note, TuneMode};
 use picture::Picture;
 use view::{Depth, View};
 
@@ -32,9 +32,9 @@ enum Next {
     Leave(Exit),
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     if !(std::io::stdout().is_terminal() && std::io::stdin().is_terminal()) {
-        return Err(Failure::NoTerminal);
+        return Err(CommandError::NoTerminal);
     }
     let machine = context.facts()?;
     context.go_to_edited_copy()?;
@@ -54,7 +54,7 @@ fn screen(
     view: &View,
     model: &mut Model,
     picture: &mut Picture,
-) -> Result<Exit, Failure> {
+) -> Result<Exit, CommandError> {
     loop {
         terminal.draw(|frame| view.draw(frame, model, picture))?;
         // What was typed while the screen was drawn is taken in one go.
@@ -79,10 +79,10 @@ fn press(model: &mut Model, key: KeyEvent) -> Next {
         return Next::Leave(Exit::Interrupted);
     }
     match model.doing {
-        Doing::Browsing => return browse(model, key),
-        Doing::Searching => search(model, key),
-        Doing::Reading => model.doing = Doing::Browsing,
-        Doing::Editing(_) => edit(model, key),
+        TuneMode::Browsing => return browse(model, key),
+        TuneMode::Searching => search(model, key),
+        TuneMode::Reading => model.doing = TuneMode::Browsing,
+        TuneMode::Editing(_) => edit(model, key),
     }
     Next::On
 }
@@ -103,8 +103,8 @@ fn browse(model: &mut Model, key: KeyEvent) -> Next {
         KeyCode::Left | KeyCode::BackTab => part(model, -1),
         KeyCode::Enter => model.edit(),
         KeyCode::Esc => (model.search, model.row) = (String::new(), 0),
-        KeyCode::Char('/') => (model.doing, model.search, model.row) = (Doing::Searching, String::new(), 0),
-        KeyCode::Char('?') => model.doing = Doing::Reading,
+        KeyCode::Char('/') => (model.doing, model.search, model.row) = (TuneMode::Searching, String::new(), 0),
+        KeyCode::Char('?') => model.doing = TuneMode::Reading,
         KeyCode::Char('t') => model.toggle(),
         KeyCode::Char('r') => model.reset(),
         KeyCode::Char('u') => model.undo(),
@@ -138,8 +138,8 @@ fn part(model: &mut Model, by: i64) {
 fn search(model: &mut Model, key: KeyEvent) {
     model.row = 0;
     match key.code {
-        KeyCode::Esc => (model.doing, model.search) = (Doing::Browsing, String::new()),
-        KeyCode::Enter | KeyCode::Down => model.doing = Doing::Browsing,
+        KeyCode::Esc => (model.doing, model.search) = (TuneMode::Browsing, String::new()),
+        KeyCode::Enter | KeyCode::Down => model.doing = TuneMode::Browsing,
         KeyCode::Backspace => {
             model.search.pop();
         }
@@ -153,7 +153,7 @@ const STEP: i64 = 4;
 
 fn edit(model: &mut Model, key: KeyEvent) {
     let ctrl = key.modifiers.contains(KeyModifiers::CONTROL);
-    let Doing::Editing(mut editor) = std::mem::replace(&mut model.doing, Doing::Browsing) else { return };
+    let TuneMode::Editing(mut editor) = std::mem::replace(&mut model.doing, TuneMode::Browsing) else { return };
     match key.code {
         KeyCode::Esc => return,
         KeyCode::Enter => {
@@ -161,7 +161,7 @@ fn edit(model: &mut Model, key: KeyEvent) {
                 Ok(planned) if model.touched(&planned).is_empty() => {}
                 Ok(planned) => model.accept(planned),
                 // It stays open until it can be taken, or is left.
-                Err(_) => model.doing = Doing::Editing(editor),
+                Err(_) => model.doing = TuneMode::Editing(editor),
             }
             return;
         }
@@ -187,5 +187,5 @@ fn edit(model: &mut Model, key: KeyEvent) {
         _ => {}
     }
     editor.try_it(model);
-    model.doing = Doing::Editing(editor);
+    model.doing = TuneMode::Editing(editor);
 }

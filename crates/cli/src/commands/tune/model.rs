@@ -3,15 +3,17 @@
 use std::path::PathBuf;
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::check::{Checked, Files, Glance, check};
-use jovrik_core::load::{Node, Source, Tree};
+use jovrik_core::check::{CheckedRice, Files, OverlayHost, check};
+use jovrik_core::load::{Source, SpannedValue, Tree};
 use jovrik_core::problem::{Severity, count};
-use jovrik_core::rice::catalogue::{Field, Found, Kind, Shape, Takes, each, find, path_of, steps};
+use jovrik_core::rice::catalogue::{
+    CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find, path_of, steps,
+};
 use jovrik_core::rice::{Rice, allowed};
 use jovrik_home::edit::{reset, set, toggle};
-use jovrik_home::undo::{Far, undo};
-use jovrik_home::{About, Planned, RiceCopy, Texts, Writer, resolved, rewrites, write_edit};
-use jovrik_home::{Here, Home};
+use jovrik_home::undo::{UndoRange, undo};
+use jovrik_home::{EditPlan, EntryDraft, RiceCopy, Texts, TransactionManager, resolved, rewrites, write_edit};
+use jovrik_home::{LocalHost, UserDirs};
 
 use super::editor::Editor;
 
@@ -23,9 +25,9 @@ pub struct Item {
     /// The steps of its path.
     pub steps: Vec<String>,
     /// Its type.
-    pub kind: &'static Kind,
+    pub kind: &'static ValueType,
     /// The field of the catalogue; a value that a person named, such as a binding, has none.
-    pub field: Option<&'static Field>,
+    pub field: Option<&'static SettingField>,
 }
 
 impl Item {
@@ -45,8 +47,8 @@ impl Item {
     }
 
     /// When a change is in effect.
-    pub fn takes(&self) -> Takes {
-        self.field.map_or(Takes::Now, |field| field.takes)
+    pub fn takes(&self) -> ReloadPolicy {
+        self.field.map_or(ReloadPolicy::Immediate, |field| field.takes)
     }
 
     /// What it may be.
@@ -65,7 +67,7 @@ impl Item {
 
 /// A line of a file that a change touches.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Touched {
+pub struct ChangedLine {
     /// The file and its line, from 1.
     pub place: String,
     /// What stood there; nothing where lines come.
@@ -85,7 +87,7 @@ pub enum Note {
 
 /// What the person is doing.
 #[derive(Debug)]
-pub enum Doing {
+pub enum TuneMode {
     /// Choosing a setting.
     Browsing,
     /// Typing words to search for.
@@ -100,14 +102,14 @@ pub enum Doing {
 pub struct Model {
     folder: PathBuf,
     copy: RiceCopy,
-    home: Home,
-    around: Here,
+    home: UserDirs,
+    around: LocalHost,
     /// The files as they are on the disk.
     base: Files,
     /// The rice as it is on the disk.
-    saved: Checked,
+    saved: CheckedRice,
     /// The rice with the trials.
-    pub checked: Checked,
+    pub checked: CheckedRice,
     texts: Texts,
     undo: Vec<Texts>,
     /// Entries of the history that this screen made.
@@ -123,7 +125,7 @@ pub struct Model {
     /// Words that the shown settings hold; empty shows a part.
     pub search: String,
     /// What the person is doing.
-    pub doing: Doing,
+    pub doing: TuneMode,
     /// Whether each change is written at once, so that a running desktop follows.
     pub follow: bool,
     /// What is said.
@@ -139,10 +141,10 @@ impl std::fmt::Debug for Model {
 }
 
 /// Everything that can be set: fields of the catalogue, below the names that the rice has given, and what it named itself.
-fn items(checked: &Checked) -> Vec<Item> {
+fn items(checked: &CheckedRice) -> Vec<Item> {
     let mut items: Vec<Item> = Vec::new();
     each(Rice::CATALOGUE, &mut |path, field| {
-        let Shape::One(kind) = field.shape else { return };
+        let SettingShape::One(kind) = field.shape else { return };
         let mut add = |steps: Vec<String>| items.push(Item { path: path_of(&steps), steps, kind, field: Some(field) });
         if path.contains("NAME") {
             checked.tree.along(path).into_iter().for_each(add);
@@ -160,7 +162,7 @@ fn items(checked: &Checked) -> Vec<Item> {
                 }
             }
             Tree::Leaf(_) => {
-                if let Ok(Found::Named(Shape::One(kind))) = find(Rice::CATALOGUE, path) {
+                if let Ok(CatalogueMatch::Named(SettingShape::One(kind))) = find(Rice::CATALOGUE, path) {
                     items.push(Item { path: path_of(path), steps: path.clone(), kind, field: None });
                 }
             }
@@ -185,9 +187,9 @@ fn items(checked: &Checked) -> Vec<Item> {
 
 impl Model {
     /// The rice of a folder.
-    pub fn new(folder: PathBuf, copy: RiceCopy, home: Home, around: Here) -> Model {
+    pub fn new(folder: PathBuf, copy: RiceCopy, home: UserDirs, around: LocalHost) -> Model {
         let base = jovrik_home::read_folder(&folder);
-        let read = || check(base.clone(), &[], &Glance { around: &around, elsewhere: true });
+        let read = || check(base.clone(), &[], &OverlayHost { around: &around, elsewhere: true });
         let (saved, checked) = (read(), read());
         let items = items(&checked);
         let mut parts: Vec<&'static str> = Rice::CATALOGUE.fields.iter().map(|field| field.name).collect();
@@ -210,7 +212,7 @@ impl Model {
             part: 0,
             row: 0,
             search: String::new(),
-            doing: Doing::Browsing,
+            doing: TuneMode::Browsing,
             follow: false,
             note,
             leaving: false,
@@ -233,20 +235,20 @@ impl Model {
     /// Whether windows would hide what is being looked at.
     pub fn is_below_windows(&self) -> bool {
         let looked = match &self.doing {
-            Doing::Editing(editor) => Some(editor.item.part()),
+            TuneMode::Editing(editor) => Some(editor.item.part()),
             _ => self.chosen().map(Item::part),
         };
         looked == Some("widget")
     }
 
     /// The value of a setting as it is written, if the rice sets it.
-    pub fn written(&self, item: &Item) -> Option<&Node> {
+    pub fn written(&self, item: &Item) -> Option<&SpannedValue> {
         self.checked.tree.get(&item.steps).and_then(Tree::leaf).map(|leaf| &leaf.node)
     }
 
     /// The value of a setting as TOML: of the rice, else the default.
     pub fn value(&self, item: &Item) -> String {
-        self.written(item).map(Node::to_toml).or_else(|| item.default().map(str::to_owned)).unwrap_or_default()
+        self.written(item).map(SpannedValue::to_toml).or_else(|| item.default().map(str::to_owned)).unwrap_or_default()
     }
 
     /// Where the value of a setting comes from.
@@ -270,16 +272,16 @@ impl Model {
     }
 
     /// The rice that is to be seen: with the value that is being tried, as far as it can be used.
-    pub fn seen(&self) -> &Checked {
+    pub fn seen(&self) -> &CheckedRice {
         match &self.doing {
-            Doing::Editing(editor) => editor.plan.as_ref().map_or(&self.checked, |planned| &planned.after),
+            TuneMode::Editing(editor) => editor.plan.as_ref().map_or(&self.checked, |planned| &planned.after),
             _ => &self.checked,
         }
     }
 
     /// The computer, asked only what matters to a trial.
-    fn glance(&self) -> Glance<'_> {
-        Glance { around: &self.around, elsewhere: true }
+    fn glance(&self) -> OverlayHost<'_> {
+        OverlayHost { around: &self.around, elsewhere: true }
     }
 
     fn files(&self) -> Files {
@@ -287,12 +289,12 @@ impl Model {
     }
 
     /// Plans a value for a setting.
-    pub fn plan(&self, item: &Item, value: &str) -> Result<Planned, jovrik_home::Error> {
+    pub fn plan(&self, item: &Item, value: &str) -> Result<EditPlan, jovrik_home::Error> {
         set(|| self.files(), &item.path, value, None, &self.glance())
     }
 
     /// The lines that a plan would change.
-    pub fn touched(&self, planned: &Planned) -> Vec<Touched> {
+    pub fn touched(&self, planned: &EditPlan) -> Vec<ChangedLine> {
         let before = |name: &str| {
             let file = self.checked.sources.named(name).and_then(|id| self.checked.sources.get(id));
             file.map_or(String::new(), |file| file.text.clone())
@@ -305,11 +307,11 @@ impl Model {
         let Some(item) = self.chosen().cloned() else { return };
         let editor = Editor::new(item, self);
         self.note = None;
-        self.doing = Doing::Editing(Box::new(editor));
+        self.doing = TuneMode::Editing(Box::new(editor));
     }
 
     /// Takes a plan on: the trial before it can be had back.
-    pub fn accept(&mut self, planned: Planned) {
+    pub fn accept(&mut self, planned: EditPlan) {
         self.undo.push(self.texts.clone());
         self.texts.extend(planned.files);
         self.checked = planned.after;
@@ -327,7 +329,7 @@ impl Model {
         self.row = row.unwrap_or(self.row).min(self.shown().len().saturating_sub(1));
     }
 
-    fn act(&mut self, planned: Result<Planned, jovrik_home::Error>) {
+    fn act(&mut self, planned: Result<EditPlan, jovrik_home::Error>) {
         match planned {
             Ok(planned) => self.accept(planned),
             Err(error) => self.note = Some(Note::Refused(in_words(&error))),
@@ -361,7 +363,7 @@ impl Model {
             self.note = Some(Note::Refused("nothing to take back".to_owned()));
             return;
         }
-        let undone = resolved(&self.folder).and_then(|rice| undo(&self.home, Some(&rice), Far::Steps(1)));
+        let undone = resolved(&self.folder).and_then(|rice| undo(&self.home, Some(&rice), UndoRange::Steps(1)));
         match undone {
             Ok(_) => {
                 self.written -= 1;
@@ -410,9 +412,9 @@ impl Model {
     }
 
     fn write(&self, texts: &Texts, what: &str) -> Result<Option<i64>, jovrik_home::Error> {
-        let mut writer = Writer::open(&self.home)?;
+        let mut writer = TransactionManager::open(&self.home)?;
         let rice = resolved(&self.folder)?;
-        let about = About { kind: "tune", what, note: None, rice: Some(&rice) };
+        let about = EntryDraft { kind: "tune", what, note: None, rice: Some(&rice) };
         let changes = rewrites(&self.folder, &self.saved.sources, texts)?;
         Ok(write_edit(&mut writer, &self.home, &about, &self.copy, changes, (texts, &self.checked))?.entry)
     }
@@ -457,13 +459,13 @@ pub fn in_words(error: &jovrik_home::Error) -> String {
 }
 
 /// The lines in which two texts differ.
-fn difference(name: &str, old: &str, new: &str) -> Vec<Touched> {
+fn difference(name: &str, old: &str, new: &str) -> Vec<ChangedLine> {
     let (old, new): (Vec<&str>, Vec<&str>) = (old.lines().collect(), new.lines().collect());
     let same = old.iter().zip(&new).take_while(|(a, b)| a == b).count();
     let rest = old.len().min(new.len()) - same;
     let tail = old.iter().rev().zip(new.iter().rev()).take(rest).take_while(|(a, b)| a == b).count();
     let (gone, come) = (&old[same..old.len() - tail], &new[same..new.len() - tail]);
-    let line = |at: usize| Touched {
+    let line = |at: usize| ChangedLine {
         place: format!("{name}:{}", same + at + 1),
         old: gone.get(at).map(|line| (*line).to_owned()),
         new: come.get(at).map(|line| (*line).to_owned()),

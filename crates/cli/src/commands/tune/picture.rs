@@ -2,7 +2,7 @@
 
 use std::rc::Rc;
 
-use jovrik_core::check::Checked;
+use jovrik_core::check::CheckedRice;
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::Rice;
 use jovrik_draw::{Brush, Cell, cells, cells_within};
@@ -38,7 +38,7 @@ impl Picture {
     }
 
     /// The desktop of a rice within so many columns and rows; `bare`: what windows would hide.
-    pub fn of(&mut self, checked: &Checked, bare: bool, columns: u16, rows: u16) -> &Shot {
+    pub fn of(&mut self, checked: &CheckedRice, bare: bool, columns: u16, rows: u16) -> &Shot {
         let rice = &checked.rice;
         let fresh = self.last.as_ref().is_some_and(|(old, size, _)| *size == (bare, columns, rows) && **old == **rice);
         if !fresh {

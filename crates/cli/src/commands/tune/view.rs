@@ -2,7 +2,7 @@
 
 use jovrik_core::load::parse_value;
 use jovrik_core::rice::Colour;
-use jovrik_core::rice::catalogue::Takes;
+use jovrik_core::rice::catalogue::ReloadPolicy;
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Color, Modifier, Style};
@@ -10,7 +10,7 @@ use ratatui::text::{Line, Span};
 use ratatui::widgets::Paragraph;
 
 use super::editor::{Editor, SLIDERS, colour_of};
-use super::model::{Doing, Item, Model, Note, Touched, in_words};
+use super::model::{ChangedLine, Item, Model, Note, TuneMode, in_words};
 use super::picture::{Picture, Shot};
 use crate::report::{Meaning, width, wrap};
 
@@ -120,7 +120,7 @@ impl View {
             Constraint::Length(wide.clamp(28, 100)),
         ])
         .areas(body);
-        if let Doing::Reading = model.doing {
+        if let TuneMode::Reading = model.doing {
             self.keys_in_full(frame, body);
         } else {
             self.parts(frame, model, parts);
@@ -131,7 +131,7 @@ impl View {
             self.picture(frame, shot, right);
             let rest = Rect { y: right.y + used + 1, height: right.height.saturating_sub(used + 1), ..right };
             match &model.doing {
-                Doing::Editing(editor) => self.editor(frame, model, editor, rest),
+                TuneMode::Editing(editor) => self.editor(frame, model, editor, rest),
                 _ => self.details(frame, model, rest),
             }
         }
@@ -143,7 +143,7 @@ impl View {
         let rice = &model.checked.manifest.rice;
         let mut spans = vec![Span::styled(rice.name.clone(), self.style(Meaning::Heading)), Span::raw("  ")];
         match (&model.doing, model.search.as_str()) {
-            (Doing::Searching, text) => {
+            (TuneMode::Searching, text) => {
                 spans.push(Span::styled("search ", self.style(Meaning::Type)));
                 spans.push(Span::raw(format!("{text}▏")));
             }
@@ -211,7 +211,7 @@ impl View {
         let values = shown.iter().map(|item| width(&plain(&model.value(item)))).max().unwrap_or(0).clamp(8, 24);
         let first = scroll(model.row, shown.len(), usize::from(area.height));
         let editing = match &model.doing {
-            Doing::Editing(editor) => Some(editor),
+            TuneMode::Editing(editor) => Some(editor),
             _ => None,
         };
         let lines = shown.iter().enumerate().skip(first).take(usize::from(area.height)).map(|(at, item)| {
@@ -293,7 +293,7 @@ impl View {
         if model.written(item).is_some() {
             say(&fact("is from", &model.place(item)), self.style(Meaning::Place));
         }
-        if item.takes() != Takes::Now {
+        if item.takes() != ReloadPolicy::Immediate {
             say(&fact("effect", item.takes().words()), self.style(Meaning::Warning));
         }
         frame.render_widget(Paragraph::new(lines), area);
@@ -345,7 +345,7 @@ impl View {
         let room = usize::from(area.width);
         let mut lines: Vec<Line<'_>> = Vec::new();
         match (&model.doing, &model.note) {
-            (Doing::Editing(editor), _) => match &editor.plan {
+            (TuneMode::Editing(editor), _) => match &editor.plan {
                 Ok(planned) => lines.extend(self.touched(&model.touched(planned), room)),
                 Err(why) => lines.extend(
                     wrap(&in_words(why), room).into_iter().take(2).map(|line| Line::styled(line, self.style(Meaning::Error))),
@@ -360,7 +360,7 @@ impl View {
         frame.render_widget(Paragraph::new(lines), area);
     }
 
-    fn touched(&self, touched: &[Touched], room: usize) -> Vec<Line<'static>> {
+    fn touched(&self, touched: &[ChangedLine], room: usize) -> Vec<Line<'static>> {
         let Some(one) = touched.iter().find(|one| one.new.is_some()).or(touched.first()) else {
             return vec![Line::styled("writes nothing: it is so already", self.style(Meaning::Second))];
         };
@@ -385,7 +385,7 @@ impl View {
 
     fn keys(&self, frame: &mut Frame<'_>, model: &Model, area: Rect) {
         let keys: &[(&str, &str)] = match &model.doing {
-            Doing::Browsing => &[
+            TuneMode::Browsing => &[
                 ("↑↓", "setting"),
                 ("←→", "part"),
                 ("Enter", "change"),
@@ -395,21 +395,21 @@ impl View {
                 ("?", "keys"),
                 ("q", "leave"),
             ],
-            Doing::Searching => &[("Enter", "keeps the words"), ("Esc", "drops them")],
-            Doing::Reading => &[("any key", "goes back")],
-            Doing::Editing(editor) if editor.is_colour() => {
+            TuneMode::Searching => &[("Enter", "keeps the words"), ("Esc", "drops them")],
+            TuneMode::Reading => &[("any key", "goes back")],
+            TuneMode::Editing(editor) if editor.is_colour() => {
                 &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓", "role"), ("Tab", "slider"), ("←→", "moves it")]
             }
-            Doing::Editing(editor) if editor.is_place() => {
+            TuneMode::Editing(editor) if editor.is_place() => {
                 &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓←→", "move it by 4"), ("PgUp PgDn", "by 40")]
             }
-            Doing::Editing(editor) if editor.is_number() => {
+            TuneMode::Editing(editor) if editor.is_number() => {
                 &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓", "by 1"), ("PgUp PgDn", "by 10")]
             }
-            Doing::Editing(editor) if !editor.choices.is_empty() => {
+            TuneMode::Editing(editor) if !editor.choices.is_empty() => {
                 &[("Enter", "takes it"), ("Esc", "leaves it"), ("↑↓", "chooses")]
             }
-            Doing::Editing(_) => &[("Enter", "takes it"), ("Esc", "leaves it")],
+            TuneMode::Editing(_) => &[("Enter", "takes it"), ("Esc", "leaves it")],
         };
         let mut spans = Vec::new();
         for (key, what) in keys {

@@ -2,15 +2,15 @@
 
 mod style;
 
-use jovrik_core::check::{Checked, OverlaySeen, overlay_alone};
-use jovrik_core::load::{Branch, FileId, Layer, Leaf, Node, Span, Tree, parse_value};
+use jovrik_core::check::{CheckedRice, OverlayStatus, overlay_alone};
+use jovrik_core::load::{Branch, ConfigLayer, FileId, Leaf, Span, SpannedValue, Tree, parse_value};
 use jovrik_core::problem::{count, in_words};
-use jovrik_core::rice::catalogue::{Found, Shape, Takes, find, path_of, pattern_of, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, find, path_of, pattern_of, steps};
 use jovrik_core::rice::{Rice, Verdict, followers, goes_with};
 use serde_json::json;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns, wrap};
 
 /// Say where a value comes from and what it won over; alone, which files are read
@@ -27,7 +27,7 @@ pub struct Arguments {
     pub json: bool,
 }
 
-pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     match &arguments.path {
         Some(path) => match steps(path).split_first() {
             Some((part, rest)) if part == "style" && !rest.is_empty() => style::run(rest, arguments.json, context),
@@ -39,12 +39,12 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, Failure>
 
 /// An overlay that does not hold and would have a say.
 struct NotAsked {
-    node: Node,
+    node: SpannedValue,
     reason: String,
 }
 
-fn not_asked(checked: &Checked, steps: &[String]) -> Vec<NotAsked> {
-    let other = |overlay: &OverlaySeen| {
+fn not_asked(checked: &CheckedRice, steps: &[String]) -> Vec<NotAsked> {
+    let other = |overlay: &OverlayStatus| {
         let reason = (!overlay.verdict.holds).then(|| overlay.verdict.why.clone())?;
         let alone = overlay_alone(&checked.sources, overlay.file, checked.lead().word());
         let node = alone.get(steps).and_then(Tree::leaf)?.node.clone();
@@ -54,24 +54,24 @@ fn not_asked(checked: &Checked, steps: &[String]) -> Vec<NotAsked> {
 }
 
 /// Why the overlay of a layer holds.
-fn reason_of(checked: &Checked, nth: u16) -> String {
+fn reason_of(checked: &CheckedRice, nth: u16) -> String {
     let overlay = checked.overlays.iter().find(|overlay| overlay.layer == Some(nth));
     overlay.filter(|overlay| overlay.verdict.holds).map(|overlay| overlay.verdict.why.clone()).unwrap_or_default()
 }
 
-fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     let path = &context.meant(path);
     let (path_steps, found) = jovrik_home::edit::setting_steps(path, &checked)?;
-    if !matches!(found.shape(), Shape::One(_)) {
-        return Err(Failure::Usage(format!("{path} is a table; name one of its settings (jovrik show {path} lists them)")));
+    if !matches!(found.shape(), SettingShape::One(_)) {
+        return Err(CommandError::Usage(format!("{path} is a table; name one of its settings (jovrik show {path} lists them)")));
     }
     let (default, takes) = match found {
-        Found::Field(field) => (field.default, field.takes),
-        Found::Named(_) => (None, Takes::Now),
+        CatalogueMatch::Field(field) => (field.default, field.takes),
+        CatalogueMatch::Named(_) => (None, ReloadPolicy::Immediate),
     };
     let leaf = checked.tree.get(&path_steps).and_then(Tree::leaf);
-    let chain: Vec<(&Node, Layer)> = leaf
+    let chain: Vec<(&SpannedValue, ConfigLayer)> = leaf
         .into_iter()
         .flat_map(|Leaf { node, layer, over }| {
             std::iter::once((node, *layer)).chain(over.iter().map(|(layer, node)| (node, *layer)))
@@ -89,7 +89,7 @@ fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
     let place = |span: Span| checked.sources.place(span);
     let out = &mut context.out;
     if as_json {
-        let link = |node: &Node| {
+        let link = |node: &SpannedValue| {
             let file = checked.sources.get(node.span.file);
             let at = file.map(|file| file.position(node.span.start));
             json!({ "value": node.to_toml(), "file": file.map(|file| &file.name), "line": at.map(|at| at.line), "column": at.map(|at| at.column) })
@@ -117,13 +117,13 @@ fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
     let mut rows = Vec::new();
     for (at, (node, layer)) in chain.iter().enumerate() {
         let from = match layer {
-            Layer::With => "--with".to_owned(),
-            Layer::Choice => "picked on this computer".to_owned(),
-            Layer::Parts | Layer::Overlay(_) => Meaning::Place.paint(&place(node.span)),
+            ConfigLayer::With => "--with".to_owned(),
+            ConfigLayer::Choice => "picked on this computer".to_owned(),
+            ConfigLayer::Parts | ConfigLayer::Overlay(_) => Meaning::Place.paint(&place(node.span)),
         };
         let said = match (at, layer) {
-            (0, Layer::Overlay(nth)) => format!("holds here: {}", reason_of(&checked, *nth)),
-            (0, Layer::Choice) => "holds until the rice says something else".to_owned(),
+            (0, ConfigLayer::Overlay(nth)) => format!("holds here: {}", reason_of(&checked, *nth)),
+            (0, ConfigLayer::Choice) => "holds until the rice says something else".to_owned(),
             (0, _) => "holds".to_owned(),
             _ => "won over".to_owned(),
         };
@@ -146,7 +146,7 @@ fn setting(path: &str, as_json: bool, context: &mut Context) -> Result<Exit, Fai
             .iter()
             .map(|other| format!("not asked: {} says {}; {}", place(other.node.span), other.node.to_toml(), other.reason)),
     );
-    if chain.first().is_some_and(|(_, layer)| *layer == Layer::Choice) {
+    if chain.first().is_some_and(|(_, layer)| *layer == ConfigLayer::Choice) {
         notes.push(format!("jovrik reset --choice {full} takes it back"));
     }
     if !notes.is_empty() {
@@ -181,7 +181,7 @@ fn hang(note: &str, width: usize) -> Vec<String> {
 }
 
 /// The settings that take their value from one: by its path, or as a role of the palette in use.
-fn followed_by(checked: &Checked, steps: &[String], full: &str) -> Vec<(String, bool)> {
+fn followed_by(checked: &CheckedRice, steps: &[String], full: &str) -> Vec<(String, bool)> {
     let mut found = followers(&checked.tree, full);
     if let [palette, name, role] = steps
         && palette == "palette"
@@ -193,7 +193,7 @@ fn followed_by(checked: &Checked, steps: &[String], full: &str) -> Vec<(String, 
 }
 
 /// Follows references and roles from a value, a line for each step.
-fn follow(value: &str, checked: &Checked, out: &mut dyn std::io::Write) -> std::io::Result<()> {
+fn follow(value: &str, checked: &CheckedRice, out: &mut dyn std::io::Write) -> std::io::Result<()> {
     let mut value = value.to_owned();
     for _ in 0..16 {
         let text = value.trim_matches('"').to_owned();
@@ -212,7 +212,9 @@ fn follow(value: &str, checked: &Checked, out: &mut dyn std::io::Write) -> std::
         let next = match checked.tree.get(&steps(target)) {
             Some(Tree::Leaf(leaf)) => leaf.node.to_toml(),
             _ => match find(Rice::CATALOGUE, &steps(target)) {
-                Ok(Found::Field(field)) => field.default.and_then(parse_value).map(|node| node.to_toml()).unwrap_or_default(),
+                Ok(CatalogueMatch::Field(field)) => {
+                    field.default.and_then(parse_value).map(|node| node.to_toml()).unwrap_or_default()
+                }
                 _ => return Ok(()),
             },
         };
@@ -248,7 +250,7 @@ struct FileRow {
     why: String,
 }
 
-fn files(as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+fn files(as_json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     let folder = context.folder()?;
     let mut counts = vec![(0, 0); checked.sources.iter().count()];

@@ -1,15 +1,15 @@
 //! `jovrik why style.…`: the cascade of one property of one element.
 
-use jovrik_core::check::Checked;
-use jovrik_core::load::{Layer, Tree};
+use jovrik_core::check::CheckedRice;
+use jovrik_core::load::{ConfigLayer, Tree};
 use jovrik_core::problem::{in_words, nearest};
 use jovrik_core::rice::catalogue::{Setting, table_of};
 use jovrik_core::rice::{Fill, StyleRule, TEXT_PROPERTIES, built_in_style};
-use jovrik_core::style::{ELEMENTS, Instances, Kin, State, least, place, resolve, said, under, worst};
+use jovrik_core::style::{ELEMENTS, ElementState, Instances, StyledElement, least, place, resolve, said, under, worst};
 use serde_json::json;
 
 use crate::context::Context;
-use crate::exit::{Exit, Failure};
+use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, columns};
 
 /// One link of the chain.
@@ -22,22 +22,22 @@ struct Link {
 }
 
 /// Tells the cascade; `steps` begin behind `style`.
-pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exit, Failure> {
+pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exit, CommandError> {
     let checked = context.read()?;
     let (Some(property), element) = (steps.last(), &steps[..steps.len().saturating_sub(1)]) else {
-        return Err(Failure::Usage("name an element and a property, such as style.bar.module.cpu.ink".to_owned()));
+        return Err(CommandError::Usage("name an element and a property, such as style.bar.module.cpu.ink".to_owned()));
     };
     let table = table_of(StyleRule::SHAPE);
     if table.field(property).is_none() {
         let names: Vec<&str> = table.fields.iter().map(|field| field.name).collect();
         let hint = nearest(property, names.iter().copied())
             .map_or_else(|| format!("the properties are {}", in_words(&names)), |near| format!("did you mean {near}?"));
-        return Err(Failure::Usage(format!("there is no property {property}; {hint}")));
+        return Err(CommandError::Usage(format!("there is no property {property}; {hint}")));
     }
     let place = place(element).map_err(|unknown| {
         let wrong = element.get(unknown.good).map_or("", String::as_str);
         let known = if unknown.known.is_empty() { String::new() } else { format!("; known there: {}", in_words(&unknown.known)) };
-        Failure::Usage(format!("there is no element {wrong}{known}"))
+        CommandError::Usage(format!("there is no element {wrong}{known}"))
     })?;
     let rice = &checked.rice;
     if let Some(name) = &place.name {
@@ -46,7 +46,7 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
             let inner = ELEMENTS.iter().filter_map(|element| element.path.strip_prefix(place.kind)?.strip_prefix('.'));
             let near = nearest(name, known.iter().copied().chain(inner));
             let hint = near.map_or_else(|| format!("there is {}", in_words(&known)), |near| format!("did you mean {near}?"));
-            return Err(Failure::Usage(format!("there is no {what} {name}; {hint}")));
+            return Err(CommandError::Usage(format!("there is no {what} {name}; {hint}")));
         }
     }
     // What lies around it: the bar that shows it, or the only one.
@@ -55,16 +55,16 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
         Some(name) => rice.bar.iter().find(|(_, bar)| bar.modules().any(|module| module == name)).map(|(name, _)| name.as_str()),
         None => rice.bar.keys().next().map(String::as_str).filter(|_| rice.bar.len() == 1),
     };
-    let states: Vec<State> = place.state.into_iter().collect();
+    let states: Vec<ElementState> = place.state.into_iter().collect();
     let name = place.name.as_deref().unwrap_or_default();
-    let own = Kin { kind: place.kind, name, states: &states };
-    let mut chain: Vec<Kin<'_>> = Vec::new();
+    let own = StyledElement { kind: place.kind, name, states: &states };
+    let mut chain: Vec<StyledElement<'_>> = Vec::new();
     for (at, _) in place.kind.match_indices('.') {
         let name = if &place.kind[..at] == "bar" { bar.unwrap_or_default() } else { "" };
-        chain.push(Kin { kind: &place.kind[..at], name, states: &[] });
+        chain.push(StyledElement { kind: &place.kind[..at], name, states: &[] });
     }
     if place.kind == "bar.icon" {
-        chain.push(Kin { kind: "bar.module", name, states: &states });
+        chain.push(StyledElement { kind: "bar.module", name, states: &states });
     }
     chain.push(own);
     let links = links(&checked, &chain, property);
@@ -132,7 +132,7 @@ pub fn run(steps: &[String], as_json: bool, context: &mut Context) -> Result<Exi
     Ok(Exit::Done)
 }
 
-fn links(checked: &Checked, chain: &[Kin<'_>], property: &str) -> Vec<Link> {
+fn links(checked: &CheckedRice, chain: &[StyledElement<'_>], property: &str) -> Vec<Link> {
     let mut links = Vec::new();
     let text = TEXT_PROPERTIES.contains(&property);
     for said in said(&checked.rice, chain) {
@@ -144,7 +144,7 @@ fn links(checked: &Checked, chain: &[Kin<'_>], property: &str) -> Vec<Link> {
         if let Some(leaf) = checked.tree.get(&path).and_then(Tree::leaf) {
             let all = std::iter::once((&leaf.node, leaf.layer)).chain(leaf.over.iter().map(|(layer, node)| (node, *layer)));
             for (node, layer) in all {
-                let file = checked.sources.get(node.span.file).filter(|_| layer < Layer::Choice);
+                let file = checked.sources.get(node.span.file).filter(|_| layer < ConfigLayer::Choice);
                 let place = file.map(|file| (file.name.clone(), file.position(node.span.start).line));
                 let from =
                     place.as_ref().map_or("--with".to_owned(), |(file, line)| Meaning::Place.paint(&format!("{file}:{line}")));

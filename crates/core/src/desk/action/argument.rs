@@ -1,9 +1,9 @@
 //! What actions take: how it is written, what can be chosen, and what it names.
 
 pub(super) use super::beyond::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
-use super::thing::Thing;
+use super::thing::ReferenceKind;
 use super::words::shell_line;
-use super::{ColumnChange, Like, MainChange, Reach, Switch, Target, ToMonitor, Way, Which};
+use super::{ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange, MonitorTarget, Switch, WindowQuery};
 use crate::problem::nearest;
 use crate::rice::{Rice, Side};
 
@@ -20,7 +20,7 @@ pub(super) trait Argument {
     /// All that can be chosen in a rice; the empty text for nothing.
     fn choices(rice: &Rice) -> Vec<String>;
     /// What it names in a rice.
-    fn names(_: &Self::Value) -> Option<(Thing, &str)> {
+    fn names(_: &Self::Value) -> Option<(ReferenceKind, &str)> {
         None
     }
     /// What it would start, on one line.
@@ -83,27 +83,27 @@ pub(super) struct ToFocus;
 
 impl ToFocus {
     /// What is no pattern, by its word.
-    fn words() -> impl Iterator<Item = (&'static str, Target)> {
-        let ways = Way::WORDS.into_iter().map(|(word, way)| (word, Target::Way(way)));
-        ways.chain([("urgent", Target::Urgent), ("parent", Target::Parent)])
+    fn words() -> impl Iterator<Item = (&'static str, FocusTarget)> {
+        let ways = Direction::WORDS.into_iter().map(|(word, way)| (word, FocusTarget::Way(way)));
+        ways.chain([("urgent", FocusTarget::Urgent), ("parent", FocusTarget::Parent)])
     }
 }
 
 impl Argument for ToFocus {
-    type Value = Target;
+    type Value = FocusTarget;
     const FORM: &'static str = "next|prev|left|right|up|down|last|urgent|parent|PATTERN";
-    fn read(words: &[&str]) -> Option<Target> {
+    fn read(words: &[&str]) -> Option<FocusTarget> {
         let [word] = words else { return None };
         if let Some((_, target)) = ToFocus::words().find(|(name, _)| name == word) {
             return Some(target);
         }
         // What is nearly one of the words is a slip, and no window.
         let slip = nearest(word, ToFocus::words().map(|(name, _)| name)).is_some();
-        if slip { None } else { Like::parse(word).map(Target::Like) }
+        if slip { None } else { WindowQuery::parse(word).map(FocusTarget::Like) }
     }
-    fn write(value: &Target) -> String {
+    fn write(value: &FocusTarget) -> String {
         match value {
-            Target::Like(like) => shell_line(&[like.to_string()]),
+            FocusTarget::Like(like) => shell_line(&[like.to_string()]),
             other => ToFocus::words().find(|(_, target)| target == other).map_or("", |(word, _)| word).to_owned(),
         }
     }
@@ -116,16 +116,16 @@ impl Argument for ToFocus {
 pub(super) struct MaybeLike;
 
 impl Argument for MaybeLike {
-    type Value = Option<Like>;
+    type Value = Option<WindowQuery>;
     const FORM: &'static str = "[PATTERN]";
-    fn read(words: &[&str]) -> Option<Option<Like>> {
+    fn read(words: &[&str]) -> Option<Option<WindowQuery>> {
         match words {
             [] => Some(None),
-            [word] => Like::parse(word).map(Some),
+            [word] => WindowQuery::parse(word).map(Some),
             _ => None,
         }
     }
-    fn write(value: &Option<Like>) -> String {
+    fn write(value: &Option<WindowQuery>) -> String {
         value.as_ref().map_or(String::new(), |like| shell_line(&[like.to_string()]))
     }
     fn choices(_: &Rice) -> Vec<String> {
@@ -137,17 +137,17 @@ impl Argument for MaybeLike {
 pub(super) struct OfMonitor;
 
 impl Argument for OfMonitor {
-    type Value = ToMonitor;
+    type Value = MonitorTarget;
     const FORM: &'static str = "next|prev|left|right|up|down|NAME";
-    fn read(words: &[&str]) -> Option<ToMonitor> {
+    fn read(words: &[&str]) -> Option<MonitorTarget> {
         let [word] = words else { return None };
-        let way = Way::WORDS[..6].iter().find(|(name, _)| name == word).map(|(_, way)| ToMonitor::Way(*way));
-        Some(way.unwrap_or_else(|| ToMonitor::Named((*word).to_owned())))
+        let way = Direction::WORDS[..6].iter().find(|(name, _)| name == word).map(|(_, way)| MonitorTarget::Way(*way));
+        Some(way.unwrap_or_else(|| MonitorTarget::Named((*word).to_owned())))
     }
-    fn write(value: &ToMonitor) -> String {
+    fn write(value: &MonitorTarget) -> String {
         match value {
-            ToMonitor::Named(name) => shell_line(&[name]),
-            ToMonitor::Way(way) => ToMove::write(way),
+            MonitorTarget::Named(name) => shell_line(&[name]),
+            MonitorTarget::Way(way) => ToMove::write(way),
         }
     }
     fn choices(rice: &Rice) -> Vec<String> {
@@ -164,17 +164,17 @@ impl ToReach {
 }
 
 impl Argument for ToReach {
-    type Value = Reach;
+    type Value = EdgeResize;
     const FORM: &'static str = "left|right|up|down [PX]";
-    fn read(words: &[&str]) -> Option<Reach> {
+    fn read(words: &[&str]) -> Option<EdgeResize> {
         let (word, by) = match words {
             [word] => (word, None),
             [word, by] => (word, Some(by.parse().ok().filter(|by| (1..=10_000).contains(by))?)),
             _ => return None,
         };
-        ToReach::SIDES.iter().find(|(name, _)| name == word).map(|(_, side)| Reach { side: *side, by })
+        ToReach::SIDES.iter().find(|(name, _)| name == word).map(|(_, side)| EdgeResize { side: *side, by })
     }
-    fn write(value: &Reach) -> String {
+    fn write(value: &EdgeResize) -> String {
         let side = ToReach::SIDES.iter().find(|(_, side)| *side == value.side).map_or("", |(name, _)| name);
         value.by.map_or(side.to_owned(), |by| format!("{side} {by}"))
     }
@@ -184,9 +184,9 @@ impl Argument for ToReach {
 }
 
 /// A line for a shell.
-pub(super) struct Line;
+pub(super) struct ShellLineArg;
 
-impl Argument for Line {
+impl Argument for ShellLineArg {
     type Value = String;
     const FORM: &'static str = "LINE";
     fn read(words: &[&str]) -> Option<String> {
@@ -205,7 +205,7 @@ impl Argument for Line {
 }
 words! {
     /// A way to change places; the last one is no place.
-    ToMove: Way = "next|prev|left|right|up|down", Way::WORDS[..6]
+    ToMove: Direction = "next|prev|left|right|up|down", Direction::WORDS[..6]
 }
 words! {
     /// What changes of the main area.
@@ -219,27 +219,27 @@ macro_rules! which {
         pub(super) struct $name;
 
         impl Argument for $name {
-            type Value = Which;
+            type Value = CycleTarget;
             const FORM: &'static str = $form;
-            fn read(words: &[&str]) -> Option<Which> {
+            fn read(words: &[&str]) -> Option<CycleTarget> {
                 let [word] = words else { return None };
-                let which = Which::parse(word);
-                let known = [$(Which::$word),*].contains(&which) || matches!(which, Which::Named(_));
+                let which = CycleTarget::parse(word);
+                let known = [$(CycleTarget::$word),*].contains(&which) || matches!(which, CycleTarget::Named(_));
                 known.then_some(which)
             }
-            fn write(value: &Which) -> String {
+            fn write(value: &CycleTarget) -> String {
                 match value {
-                    Which::Named(name) => shell_line(&[name]),
+                    CycleTarget::Named(name) => shell_line(&[name]),
                     other => other.to_string(),
                 }
             }
             fn choices(rice: &Rice) -> Vec<String> {
-                let names = Thing::$thing.of(rice).into_iter().map(|name| shell_line(&[name]));
-                names.chain([$(Which::$word.to_string()),*]).collect()
+                let names = ReferenceKind::$thing.of(rice).into_iter().map(|name| shell_line(&[name]));
+                names.chain([$(CycleTarget::$word.to_string()),*]).collect()
             }
-            fn names(value: &Which) -> Option<(Thing, &str)> {
+            fn names(value: &CycleTarget) -> Option<(ReferenceKind, &str)> {
                 match value {
-                    Which::Named(name) => Some((Thing::$thing, name)),
+                    CycleTarget::Named(name) => Some((ReferenceKind::$thing, name)),
                     _ => None,
                 }
             }
@@ -249,7 +249,7 @@ macro_rules! which {
 
 which! {
     /// A workspace.
-    ToWorkspace: Workspace = "WORKSPACE|next|prev|back", Next Prev Back
+    ToWorkspace: Workspace = "WORKSPACE|next|prev|back", Next Prev Previous
 }
 which! {
     /// A layout.
@@ -281,10 +281,10 @@ macro_rules! named {
                 shell_line(&[value])
             }
             fn choices(rice: &Rice) -> Vec<String> {
-                Thing::$thing.of(rice).into_iter().map(|name| shell_line(&[name])).collect()
+                ReferenceKind::$thing.of(rice).into_iter().map(|name| shell_line(&[name])).collect()
             }
-            fn names(value: &String) -> Option<(Thing, &str)> {
-                Some((Thing::$thing, value))
+            fn names(value: &String) -> Option<(ReferenceKind, &str)> {
+                Some((ReferenceKind::$thing, value))
             }
         }
     };
@@ -313,11 +313,11 @@ impl Argument for OfMode {
         value.as_ref().map_or("leave".to_owned(), |mode| shell_line(&[mode]))
     }
     fn choices(rice: &Rice) -> Vec<String> {
-        let modes = Thing::Mode.of(rice).into_iter().map(|mode| shell_line(&[mode]));
+        let modes = ReferenceKind::Mode.of(rice).into_iter().map(|mode| shell_line(&[mode]));
         std::iter::once("leave".to_owned()).chain(modes).collect()
     }
-    fn names(value: &Option<String>) -> Option<(Thing, &str)> {
-        value.as_ref().map(|mode| (Thing::Mode, mode.as_str()))
+    fn names(value: &Option<String>) -> Option<(ReferenceKind, &str)> {
+        value.as_ref().map(|mode| (ReferenceKind::Mode, mode.as_str()))
     }
 }
 
@@ -352,11 +352,11 @@ impl Argument for OfBar {
         words.join(" ")
     }
     fn choices(rice: &Rice) -> Vec<String> {
-        let bars = Thing::Bar.of(rice).into_iter().map(|bar| shell_line(&[bar]));
+        let bars = ReferenceKind::Bar.of(rice).into_iter().map(|bar| shell_line(&[bar]));
         std::iter::once(String::new()).chain(bars).collect()
     }
-    fn names(value: &Bars) -> Option<(Thing, &str)> {
-        value.name.as_ref().map(|bar| (Thing::Bar, bar.as_str()))
+    fn names(value: &Bars) -> Option<(ReferenceKind, &str)> {
+        value.name.as_ref().map(|bar| (ReferenceKind::Bar, bar.as_str()))
     }
 }
 
@@ -381,9 +381,9 @@ impl Argument for Argv {
 }
 
 /// Chords. Which modifier Lead is, only a rice knows: it is resolved when the keys are pressed.
-pub(super) struct Chords;
+pub(super) struct ChordsArg;
 
-impl Argument for Chords {
+impl Argument for ChordsArg {
     type Value = String;
     const FORM: &'static str = "CHORD…";
     fn read(words: &[&str]) -> Option<String> {

@@ -3,14 +3,14 @@
 use std::time::Duration;
 
 use super::argument::Argument;
-use super::thing::Thing;
+use super::thing::ReferenceKind;
 use super::words::shell_line;
-use crate::desktop::Dealing;
-use crate::rice::{Rice, Span};
+use crate::desktop::NotificationCommand;
+use crate::rice::{Rice, TimeSpan};
 
 /// A setting's path, and its value as it is written in a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Setting {
+pub struct SettingAssignment {
     /// The path.
     pub path: String,
     /// The value.
@@ -23,17 +23,17 @@ pub struct Setting {
 pub(super) struct PathAndValue;
 
 impl Argument for PathAndValue {
-    type Value = Setting;
+    type Value = SettingAssignment;
     const FORM: &'static str = "[--keep] PATH VALUE";
-    fn read(words: &[&str]) -> Option<Setting> {
+    fn read(words: &[&str]) -> Option<SettingAssignment> {
         let (keep, words) = match words.split_first() {
             Some((&"--keep", rest)) => (true, rest),
             _ => (false, words),
         };
         let (path, value) = words.split_first().filter(|(_, value)| !value.is_empty())?;
-        Some(Setting { path: (*path).to_owned(), value: value.join(" "), keep })
+        Some(SettingAssignment { path: (*path).to_owned(), value: value.join(" "), keep })
     }
-    fn write(value: &Setting) -> String {
+    fn write(value: &SettingAssignment) -> String {
         let keep = value.keep.then_some("--keep");
         let words: Vec<&str> = keep.into_iter().chain([value.path.as_str(), value.value.as_str()]).collect();
         shell_line(&words)
@@ -41,23 +41,23 @@ impl Argument for PathAndValue {
     fn choices(_: &Rice) -> Vec<String> {
         vec![String::new()]
     }
-    fn reaches(value: &Setting) -> Option<String> {
+    fn reaches(value: &SettingAssignment) -> Option<String> {
         value.keep.then(|| format!("writes {} = {} into the rice", value.path, value.value))
     }
 }
 
 /// What a picture is taken of, and where it is kept.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Shot {
+pub struct Screenshot {
     /// What is on it.
-    pub of: ShotOf,
+    pub of: ScreenshotSource,
     /// Where it goes.
-    pub to: ShotTo,
+    pub to: ScreenshotTarget,
 }
 
 /// What is on a picture.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum ShotOf {
+pub enum ScreenshotSource {
     /// All monitors.
     #[default]
     All,
@@ -69,7 +69,7 @@ pub enum ShotOf {
 
 /// Where a picture goes.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub enum ShotTo {
+pub enum ScreenshotTarget {
     /// Among the person's pictures, by the name of the moment.
     #[default]
     Pictures,
@@ -81,7 +81,7 @@ pub enum ShotTo {
 
 /// What is read again, and for how long.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Again {
+pub enum ReloadMode {
     /// The rice.
     Rice,
     /// The rice, by the program as it is on disk now, which takes over in place.
@@ -96,23 +96,23 @@ pub enum Again {
 pub(super) struct OfReload;
 
 impl Argument for OfReload {
-    type Value = Again;
+    type Value = ReloadMode;
     const FORM: &'static str = "[--self|--trial TIME|keep]";
-    fn read(words: &[&str]) -> Option<Again> {
+    fn read(words: &[&str]) -> Option<ReloadMode> {
         Some(match words {
-            [] => Again::Rice,
-            ["--self"] => Again::Own,
-            ["keep"] => Again::Keep,
-            ["--trial", time] => Again::Trial(Span::parse(time).filter(|time| !time.is_zero())?),
+            [] => ReloadMode::Rice,
+            ["--self"] => ReloadMode::Own,
+            ["keep"] => ReloadMode::Keep,
+            ["--trial", time] => ReloadMode::Trial(TimeSpan::parse(time).filter(|time| !time.is_zero())?),
             _ => return None,
         })
     }
-    fn write(value: &Again) -> String {
+    fn write(value: &ReloadMode) -> String {
         match value {
-            Again::Rice => String::new(),
-            Again::Own => "--self".to_owned(),
-            Again::Keep => "keep".to_owned(),
-            Again::Trial(time) => format!("--trial {}", Span::words(*time)),
+            ReloadMode::Rice => String::new(),
+            ReloadMode::Own => "--self".to_owned(),
+            ReloadMode::Keep => "keep".to_owned(),
+            ReloadMode::Trial(time) => format!("--trial {}", TimeSpan::words(*time)),
         }
     }
     fn choices(_: &Rice) -> Vec<String> {
@@ -122,7 +122,7 @@ impl Argument for OfReload {
 
 /// What lies behind everything.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum BackdropTo {
+pub enum BackdropTarget {
     /// The next picture of its folder.
     Next,
     /// The one before.
@@ -142,22 +142,22 @@ pub(super) struct ToBackdrop;
 const WITH_PALETTE: &str = "with-palette";
 
 impl Argument for ToBackdrop {
-    type Value = BackdropTo;
+    type Value = BackdropTarget;
     const FORM: &'static str = "next|prev|PICTURE [with-palette]";
-    fn read(words: &[&str]) -> Option<BackdropTo> {
+    fn read(words: &[&str]) -> Option<BackdropTarget> {
         match words {
-            ["next"] => Some(BackdropTo::Next),
-            ["prev"] => Some(BackdropTo::Prev),
-            [path] => Some(BackdropTo::Picture { path: (*path).to_owned(), palette: false }),
-            [path, word] if *word == WITH_PALETTE => Some(BackdropTo::Picture { path: (*path).to_owned(), palette: true }),
+            ["next"] => Some(BackdropTarget::Next),
+            ["prev"] => Some(BackdropTarget::Prev),
+            [path] => Some(BackdropTarget::Picture { path: (*path).to_owned(), palette: false }),
+            [path, word] if *word == WITH_PALETTE => Some(BackdropTarget::Picture { path: (*path).to_owned(), palette: true }),
             _ => None,
         }
     }
-    fn write(value: &BackdropTo) -> String {
+    fn write(value: &BackdropTarget) -> String {
         match value {
-            BackdropTo::Next => "next".to_owned(),
-            BackdropTo::Prev => "prev".to_owned(),
-            BackdropTo::Picture { path, palette } => {
+            BackdropTarget::Next => "next".to_owned(),
+            BackdropTarget::Prev => "prev".to_owned(),
+            BackdropTarget::Picture { path, palette } => {
                 let path = shell_line(std::slice::from_ref(path));
                 if *palette { format!("{path} {WITH_PALETTE}") } else { path }
             }
@@ -185,33 +185,36 @@ impl Argument for OfList {
         value.as_ref().map_or_else(String::new, |name| shell_line(std::slice::from_ref(name)))
     }
     fn choices(rice: &Rice) -> Vec<String> {
-        let lists = Thing::List.of(rice).into_iter().map(|name| shell_line(&[name.to_owned()]));
+        let lists = ReferenceKind::List.of(rice).into_iter().map(|name| shell_line(&[name.to_owned()]));
         std::iter::once(String::new()).chain(lists).collect()
     }
-    fn names(value: &Option<String>) -> Option<(Thing, &str)> {
-        value.as_deref().map(|name| (Thing::List, name))
+    fn names(value: &Option<String>) -> Option<(ReferenceKind, &str)> {
+        value.as_deref().map(|name| (ReferenceKind::List, name))
     }
 }
 
 /// What is done with notices.
 pub(super) struct OfNotices;
 
-const DEALINGS: [(&str, Dealing); 3] =
-    [("dismiss", Dealing::Dismiss), ("dismiss-all", Dealing::DismissAll), ("pause", Dealing::Pause)];
+const DEALINGS: [(&str, NotificationCommand); 3] = [
+    ("dismiss", NotificationCommand::Dismiss),
+    ("dismiss-all", NotificationCommand::DismissAll),
+    ("pause", NotificationCommand::Pause),
+];
 
 impl Argument for OfNotices {
-    type Value = Dealing;
+    type Value = NotificationCommand;
     const FORM: &'static str = "dismiss|dismiss-all|pause [TIME]";
-    fn read(words: &[&str]) -> Option<Dealing> {
+    fn read(words: &[&str]) -> Option<NotificationCommand> {
         match words {
-            ["pause", time] => Span::parse(time).filter(|time| !time.is_zero()).map(Dealing::PauseFor),
+            ["pause", time] => TimeSpan::parse(time).filter(|time| !time.is_zero()).map(NotificationCommand::PauseFor),
             [word] => DEALINGS.iter().find(|(own, _)| own == word).map(|(_, dealing)| *dealing),
             _ => None,
         }
     }
-    fn write(value: &Dealing) -> String {
+    fn write(value: &NotificationCommand) -> String {
         match value {
-            Dealing::PauseFor(time) => format!("pause {}", Span::words(*time)),
+            NotificationCommand::PauseFor(time) => format!("pause {}", TimeSpan::words(*time)),
             value => DEALINGS.iter().find(|(_, own)| own == value).map_or_else(String::new, |(word, _)| (*word).to_owned()),
         }
     }
@@ -224,40 +227,40 @@ impl Argument for OfNotices {
 pub(super) struct OfShot;
 
 impl Argument for OfShot {
-    type Value = Shot;
+    type Value = Screenshot;
     const FORM: &'static str = "[window|area] [clipboard|FILE]";
-    fn read(words: &[&str]) -> Option<Shot> {
+    fn read(words: &[&str]) -> Option<Screenshot> {
         let (of, rest) = match words.split_first() {
-            Some((&"window", rest)) => (ShotOf::Window, rest),
-            Some((&"area", rest)) => (ShotOf::Area, rest),
-            _ => (ShotOf::All, words),
+            Some((&"window", rest)) => (ScreenshotSource::Window, rest),
+            Some((&"area", rest)) => (ScreenshotSource::Area, rest),
+            _ => (ScreenshotSource::All, words),
         };
         let to = match rest {
-            [] => ShotTo::Pictures,
-            ["clipboard"] => ShotTo::Clipboard,
-            [file] => ShotTo::File((*file).to_owned()),
+            [] => ScreenshotTarget::Pictures,
+            ["clipboard"] => ScreenshotTarget::Clipboard,
+            [file] => ScreenshotTarget::File((*file).to_owned()),
             _ => return None,
         };
-        Some(Shot { of, to })
+        Some(Screenshot { of, to })
     }
-    fn write(value: &Shot) -> String {
+    fn write(value: &Screenshot) -> String {
         let of = match value.of {
-            ShotOf::All => None,
-            ShotOf::Window => Some("window".to_owned()),
-            ShotOf::Area => Some("area".to_owned()),
+            ScreenshotSource::All => None,
+            ScreenshotSource::Window => Some("window".to_owned()),
+            ScreenshotSource::Area => Some("area".to_owned()),
         };
         let to = match &value.to {
-            ShotTo::Pictures => None,
-            ShotTo::Clipboard => Some("clipboard".to_owned()),
-            ShotTo::File(file) => Some(shell_line(&[file])),
+            ScreenshotTarget::Pictures => None,
+            ScreenshotTarget::Clipboard => Some("clipboard".to_owned()),
+            ScreenshotTarget::File(file) => Some(shell_line(&[file])),
         };
         of.into_iter().chain(to).collect::<Vec<_>>().join(" ")
     }
     fn choices(_: &Rice) -> Vec<String> {
         ["", "window", "area", "clipboard", "window clipboard", "area clipboard"].map(str::to_owned).to_vec()
     }
-    fn reaches(value: &Shot) -> Option<String> {
-        let ShotTo::File(file) = &value.to else { return None };
+    fn reaches(value: &Screenshot) -> Option<String> {
+        let ScreenshotTarget::File(file) = &value.to else { return None };
         Some(format!("writes a picture to {}", shell_line(&[file])))
     }
 }

@@ -6,21 +6,21 @@ mod thing;
 mod words;
 
 pub use argument::Bars;
-pub use beyond::{Again, BackdropTo, Setting, Shot, ShotOf, ShotTo};
-pub use thing::Thing;
+pub use beyond::{BackdropTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment};
+pub use thing::ReferenceKind;
 pub use words::{shell_line, shell_words};
 
 use std::fmt;
 
-use crate::desktop::Dealing;
-use crate::load::{Wrong, quoted};
+use crate::desktop::NotificationCommand;
+use crate::load::{ValueError, quoted};
 use crate::problem::nearest;
 use crate::rice::{Rice, Side, WindowPattern};
 use argument::Argument;
 
 /// A direction on the screen, or in the order of windows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Way {
+pub enum Direction {
     /// The next in order.
     Next,
     /// The one before in order.
@@ -37,49 +37,49 @@ pub enum Way {
     Last,
 }
 
-impl Way {
-    const WORDS: [(&'static str, Way); 7] = [
-        ("next", Way::Next),
-        ("prev", Way::Prev),
-        ("left", Way::Left),
-        ("right", Way::Right),
-        ("up", Way::Up),
-        ("down", Way::Down),
-        ("last", Way::Last),
+impl Direction {
+    const WORDS: [(&'static str, Direction); 7] = [
+        ("next", Direction::Next),
+        ("prev", Direction::Prev),
+        ("left", Direction::Left),
+        ("right", Direction::Right),
+        ("up", Direction::Up),
+        ("down", Direction::Down),
+        ("last", Direction::Last),
     ];
 }
 
 /// Which of several named things.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Which {
+pub enum CycleTarget {
     /// The next in order.
     Next,
     /// The one before in order.
     Prev,
     /// The one that was shown before.
-    Back,
+    Previous,
     /// By its name.
     Named(String),
 }
 
-impl Which {
-    fn parse(word: &str) -> Which {
+impl CycleTarget {
+    fn parse(word: &str) -> CycleTarget {
         match word {
-            "next" => Which::Next,
-            "prev" => Which::Prev,
-            "back" => Which::Back,
-            name => Which::Named(name.to_owned()),
+            "next" => CycleTarget::Next,
+            "prev" => CycleTarget::Prev,
+            "back" => CycleTarget::Previous,
+            name => CycleTarget::Named(name.to_owned()),
         }
     }
 }
 
-impl fmt::Display for Which {
+impl fmt::Display for CycleTarget {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(match self {
-            Which::Next => "next",
-            Which::Prev => "prev",
-            Which::Back => "back",
-            Which::Named(name) => name,
+            CycleTarget::Next => "next",
+            CycleTarget::Prev => "prev",
+            CycleTarget::Previous => "back",
+            CycleTarget::Named(name) => name,
         })
     }
 }
@@ -160,45 +160,45 @@ impl Switch {
 
 /// What is to have the focus.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Target {
+pub enum FocusTarget {
     /// The one that lies there.
-    Way(Way),
+    Way(Direction),
     /// One that calls.
     Urgent,
     /// The one that the focused one belongs to.
     Parent,
     /// One whose app name or title matches.
-    Like(Like),
+    Like(WindowQuery),
 }
 
 /// A window by a pattern over its app name and title.
 #[derive(Debug, Clone)]
-pub struct Like {
+pub struct WindowQuery {
     text: String,
     pattern: WindowPattern,
 }
 
-impl PartialEq for Like {
+impl PartialEq for WindowQuery {
     fn eq(&self, other: &Self) -> bool {
         self.text == other.text
     }
 }
 
-impl Eq for Like {}
+impl Eq for WindowQuery {}
 
-impl Like {
+impl WindowQuery {
     /// Reads a pattern.
-    pub(super) fn parse(text: &str) -> Option<Like> {
-        Some(Like { text: text.to_owned(), pattern: WindowPattern::parse(text).ok()? })
+    pub(super) fn parse(text: &str) -> Option<WindowQuery> {
+        Some(WindowQuery { text: text.to_owned(), pattern: WindowPattern::parse(text).ok()? })
     }
 
     /// Whether a window is meant.
     pub fn matches(&self, facts: &super::WindowFacts) -> bool {
-        self.pattern.matches(&facts.app) || self.pattern.matches(&facts.title)
+        self.pattern.matches(&facts.app_id) || self.pattern.matches(&facts.title)
     }
 }
 
-impl fmt::Display for Like {
+impl fmt::Display for WindowQuery {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(&self.text)
     }
@@ -206,16 +206,16 @@ impl fmt::Display for Like {
 
 /// Which monitor.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum ToMonitor {
+pub enum MonitorTarget {
     /// The next, the one before, or the one that lies there.
-    Way(Way),
+    Way(Direction),
     /// By its output's name.
     Named(String),
 }
 
 /// An edge of a window, and how far it goes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Reach {
+pub struct EdgeResize {
     /// The edge.
     pub side: Side,
     /// How far, in pixels; nothing for a plain step.
@@ -251,7 +251,7 @@ macro_rules! actions {
             }
 
             /// What it names in a rice that must be there.
-            pub fn names(&self) -> Option<(Thing, &str)> {
+            pub fn names(&self) -> Option<(ReferenceKind, &str)> {
                 match self {
                     Action::None => None,
                     Action::All(all) => all.iter().find_map(Action::names),
@@ -370,21 +370,21 @@ actions! {
     /// Starts a program with its arguments.
     Run(Vec<String>) = "run" Argv, "starts a program with its arguments", "programs";
     /// Has a shell run a line.
-    Shell(String) = "shell" Line, "has a shell run a line", "programs";
+    Shell(String) = "shell" ShellLineArg, "has a shell run a line", "programs";
     /// Asks the focused window to close.
     Close = "close" Nothing, "closes the window", "windows";
     /// Ends the focused window's connection.
     Kill = "kill" Nothing, "ends the window's program", "windows";
     /// Gives another monitor the focus.
-    FocusMonitor(ToMonitor) = "focus monitor" OfMonitor, "goes to another monitor", "monitors";
+    FocusMonitor(MonitorTarget) = "focus monitor" OfMonitor, "goes to another monitor", "monitors";
     /// Focuses another window.
-    Focus(Target) = "focus" ToFocus, "focuses another window", "windows";
+    Focus(FocusTarget) = "focus" ToFocus, "focuses another window", "windows";
     /// Changes places with another window.
-    Move(Way) = "move" ToMove, "changes places with another window", "windows";
+    Move(Direction) = "move" ToMove, "changes places with another window", "windows";
     /// An edge of the focused window goes out.
-    Grow(Reach) = "grow" ToReach, "makes the window larger at an edge", "windows";
+    Grow(EdgeResize) = "grow" ToReach, "makes the window larger at an edge", "windows";
     /// An edge of the focused window goes in.
-    Shrink(Reach) = "shrink" ToReach, "makes the window smaller at an edge", "windows";
+    Shrink(EdgeResize) = "shrink" ToReach, "makes the window smaller at an edge", "windows";
     /// The focused window floats, or is a tile.
     Float(Switch) = "float" ToSwitch, "lets the window float over the tiles", "windows";
     /// The focused window is over all of its monitor.
@@ -394,19 +394,19 @@ actions! {
     /// The focused window goes out of sight.
     Tuck = "tuck" Nothing, "puts the window out of sight", "windows";
     /// A window that is out of sight comes back.
-    Untuck(Option<Like>) = "untuck" MaybeLike, "fetches a window that was tucked away", "windows";
+    Untuck(Option<WindowQuery>) = "untuck" MaybeLike, "fetches a window that was tucked away", "windows";
     /// Shows a workspace.
-    Go(Which) = "go" ToWorkspace, "shows a workspace", "workspaces";
+    Go(CycleTarget) = "go" ToWorkspace, "shows a workspace", "workspaces";
     /// Moves the focused window to another monitor.
-    SendMonitor(ToMonitor) = "send monitor" OfMonitor, "moves the window to another monitor", "monitors";
+    SendMonitor(MonitorTarget) = "send monitor" OfMonitor, "moves the window to another monitor", "monitors";
     /// Moves the focused window to a workspace.
-    Send(Which) = "send" ToWorkspace, "moves the window to a workspace", "workspaces";
+    Send(CycleTarget) = "send" ToWorkspace, "moves the window to a workspace", "workspaces";
     /// Moves it to another monitor and follows.
-    CarryMonitor(ToMonitor) = "carry monitor" OfMonitor, "moves the window to another monitor and follows", "monitors";
+    CarryMonitor(MonitorTarget) = "carry monitor" OfMonitor, "moves the window to another monitor and follows", "monitors";
     /// Moves it there and follows.
-    Carry(Which) = "carry" ToWorkspace, "moves the window to a workspace and follows", "workspaces";
+    Carry(CycleTarget) = "carry" ToWorkspace, "moves the window to a workspace and follows", "workspaces";
     /// Changes the layout.
-    Layout(Which) = "layout" ToLayout, "changes the layout", "layouts";
+    Layout(CycleTarget) = "layout" ToLayout, "changes the layout", "layouts";
     /// Changes the main area.
     Main(MainChange) = "main" OfMain, "changes the main area", "layouts";
     /// Changes the focused column.
@@ -418,27 +418,27 @@ actions! {
     /// Enters a mode, or leaves the one that holds.
     Mode(Option<String>) = "mode" OfMode, "enters a mode, or leaves it", "keys";
     /// Changes the keyboard's layout.
-    Keyboard(Which) = "keyboard" ToKeyboard, "changes the keyboard's layout", "keys";
+    Keyboard(CycleTarget) = "keyboard" ToKeyboard, "changes the keyboard's layout", "keys";
     /// Types other keys.
-    Press(String) = "press" Chords, "types other keys", "keys";
+    Press(String) = "press" ChordsArg, "types other keys", "keys";
     /// Shows or hides the bindings.
     KeysSheet = "keys sheet" Nothing, "shows or hides the bindings", "keys";
     /// Uses another palette until the next reload.
-    Palette(Which) = "palette" ToPalette, "uses another palette until the next reload", "session";
+    Palette(CycleTarget) = "palette" ToPalette, "uses another palette until the next reload", "session";
     /// Sets a setting until the next reload.
-    Set(Setting) = "set" PathAndValue, "sets something until the next reload, or for good", "session";
+    Set(SettingAssignment) = "set" PathAndValue, "sets something until the next reload, or for good", "session";
     /// Monitors that are tried stay as they are.
     MonitorsKeep = "monitors keep" Nothing, "keeps the monitors as they are tried", "monitors";
     /// Opens the launcher, or closes it.
     Launcher(Option<String>) = "launcher" OfList, "opens a list to choose from, or closes it", "session";
     /// Shows another picture behind everything.
-    Backdrop(BackdropTo) = "backdrop" ToBackdrop, "shows another picture behind everything", "session";
+    Backdrop(BackdropTarget) = "backdrop" ToBackdrop, "shows another picture behind everything", "session";
     /// Deals with what programs told.
-    Notices(Dealing) = "notices" OfNotices, "takes notices away, or shows urgent ones alone", "session";
+    Notices(NotificationCommand) = "notices" OfNotices, "takes notices away, or shows urgent ones alone", "session";
     /// Keeps a picture of what is seen.
-    Screenshot(Shot) = "screenshot" OfShot, "keeps a picture of what is seen", "session";
+    Screenshot(Screenshot) = "screenshot" OfShot, "keeps a picture of what is seen", "session";
     /// Reads the rice again.
-    Reload(Again) = "reload" OfReload, "reads the rice again", "session";
+    Reload(ReloadMode) = "reload" OfReload, "reads the rice again", "session";
     /// Ends the desktop.
     Quit = "quit" Nothing, "ends the desktop", "session";
 }
@@ -455,16 +455,16 @@ pub struct UnknownAction {
 
 impl UnknownAction {
     /// As the refusal of a value of a rice.
-    pub fn wrong(self, text: &str) -> Wrong {
+    pub fn wrong(self, text: &str) -> ValueError {
         let note = match &self.near {
             Some(near) => format!("did you mean {near}?"),
             None => self.why.clone(),
         };
         let mend = self.near.as_deref().map(quoted);
-        Wrong {
+        ValueError {
             mend,
             why: Some("Pressing it would do nothing."),
-            ..Wrong::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note)
+            ..ValueError::coded("keys/unknown-action", format!("there is no action {}", quoted(text)), note)
         }
     }
 }

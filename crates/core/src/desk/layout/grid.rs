@@ -2,15 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Laid, split_least};
-use crate::desk::Area;
+use super::{LayoutInput, LayoutResult, TilingLayout, split_least};
+use crate::desk::PixelRect;
 
 /// A grid remembers nothing.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-pub struct Grid;
+pub struct GridLayout;
 
-impl Arranges for Grid {
-    fn arrange(&self, ask: &Ask<'_>) -> Laid {
+impl TilingLayout for GridLayout {
+    fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult {
         let (area, gap, count) = (ask.area, ask.gap, ask.tiles.len());
         // As many columns as rows, or one more: tiles stay wide on a wide monitor and high on a high one.
         let root = (1..=count).find(|side| side * side >= count).unwrap_or(1);
@@ -22,8 +22,8 @@ impl Arranges for Grid {
         for (row, (y, h)) in rows.iter().zip(split_least(area.h, &high, gap)) {
             let wide: Vec<i32> = row.iter().map(|tile| tile.least.0).collect();
             let across = split_least(area.w, &wide, gap).into_iter();
-            tiles.extend(row.iter().zip(across).map(|(tile, (x, w))| (tile.id, Area::new(area.x + x, area.y + y, w, h))));
+            tiles.extend(row.iter().zip(across).map(|(tile, (x, w))| (tile.id, PixelRect::new(area.x + x, area.y + y, w, h))));
         }
-        Laid { tiles, strip: false }
+        LayoutResult { tiles, strip: false }
     }
 }

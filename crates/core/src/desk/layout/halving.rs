@@ -2,9 +2,9 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Cannot, Change, Laid, Tile, between, distinct};
-use crate::desk::{Area, WindowId};
-use crate::rice::{NewPlace, Side};
+use super::{LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, between, distinct};
+use crate::desk::{PixelRect, WindowId};
+use crate::rice::{NewPosition, Side};
 
 /// A half shorter than this is of no use.
 const SMALL: i32 = 48;
@@ -32,7 +32,7 @@ struct Halves {
 
 /// How the windows of a workspace divide its area.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-pub struct Halving {
+pub struct HalvingLayout {
     piece: Option<Piece>,
     /// The windows that it was divided for, in order.
     ids: Vec<WindowId>,
@@ -76,7 +76,7 @@ impl Piece {
     }
 
     /// Where its windows lie, were none too small.
-    fn areas(&self, area: Area, gap: i32, areas: &mut Vec<Area>) {
+    fn areas(&self, area: PixelRect, gap: i32, areas: &mut Vec<PixelRect>) {
         match self {
             Piece::Whole => areas.push(area),
             Piece::Halves(halves) => {
@@ -88,7 +88,7 @@ impl Piece {
     }
 
     /// Its nth window is halved; the new one comes after it.
-    fn halve(&mut self, nth: usize, area: Area, gap: i32) {
+    fn halve(&mut self, nth: usize, area: PixelRect, gap: i32) {
         match self {
             Piece::Whole => {
                 let (first, second) = (Piece::Whole, Piece::Whole);
@@ -116,7 +116,7 @@ impl Piece {
         }
     }
 
-    fn arrange(&self, area: Area, tiles: &[Tile], gap: i32, laid: &mut Vec<(WindowId, Area)>) {
+    fn arrange(&self, area: PixelRect, tiles: &[Tile], gap: i32, laid: &mut Vec<(WindowId, PixelRect)>) {
         match self {
             Piece::Whole => laid.extend(tiles.first().map(|tile| (tile.id, area))),
             Piece::Halves(halves) => {
@@ -130,7 +130,7 @@ impl Piece {
     }
 
     /// The nearest line that an edge of the nth window lies at goes by so many pixels. Whether there was one.
-    fn push(&mut self, nth: usize, edge: Side, by: i32, area: Area, tiles: &[Tile], gap: i32) -> bool {
+    fn push(&mut self, nth: usize, edge: Side, by: i32, area: PixelRect, tiles: &[Tile], gap: i32) -> bool {
         let Piece::Halves(halves) = self else { return false };
         let count = halves.first.count();
         let (first, second) = tiles.split_at(count.min(tiles.len()));
@@ -162,7 +162,7 @@ impl Piece {
 }
 
 impl Halves {
-    fn areas(&self, area: Area, gap: i32, least: (i32, i32), other: (i32, i32)) -> (Area, Area) {
+    fn areas(&self, area: PixelRect, gap: i32, least: (i32, i32), other: (i32, i32)) -> (PixelRect, PixelRect) {
         let length = if self.beside { area.w } else { area.h };
         let gap = gap.min((length - 2).max(0));
         let room = (length - gap).max(2);
@@ -172,22 +172,22 @@ impl Halves {
         let second_at = (first + gap).min((length - 1).max(0));
         let second = (room - first).min((length - second_at).max(1));
         match self.beside {
-            true => (Area { w: first, ..area }, Area { x: area.x + second_at, w: second, ..area }),
-            false => (Area { h: first, ..area }, Area { y: area.y + second_at, h: second, ..area }),
+            true => (PixelRect { w: first, ..area }, PixelRect { x: area.x + second_at, w: second, ..area }),
+            false => (PixelRect { h: first, ..area }, PixelRect { y: area.y + second_at, h: second, ..area }),
         }
     }
 }
 
-impl Arranges for Halving {
-    fn arrange(&self, ask: &Ask<'_>) -> Laid {
+impl TilingLayout for HalvingLayout {
+    fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult {
         let mut tiles = Vec::with_capacity(ask.tiles.len());
         if let Some(piece) = &self.piece {
             piece.arrange(ask.area, ask.tiles, ask.gap, &mut tiles);
         }
-        Laid { tiles, strip: false }
+        LayoutResult { tiles, strip: false }
     }
 
-    fn settle(&mut self, ask: &Ask<'_>) -> Option<Vec<WindowId>> {
+    fn settle(&mut self, ask: &LayoutInput<'_>) -> Option<Vec<WindowId>> {
         if self.ids.iter().eq(ask.tiles.iter().map(|tile| &tile.id)) {
             return None;
         }
@@ -217,15 +217,15 @@ impl Arranges for Halving {
         None
     }
 
-    fn change(&mut self, change: Change, ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
-        let Change::Edge(side, by) = change else { return Err(Cannot::Nothing) };
-        let nth = ask.front().ok_or(Cannot::Stays)?;
-        let piece = self.piece.as_mut().ok_or(Cannot::Stays)?;
-        if piece.push(nth, side, by, ask.area, ask.tiles, ask.gap) { Ok(ask.order()) } else { Err(Cannot::Stays) }
+    fn change(&mut self, change: LayoutChange, ask: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
+        let LayoutChange::Edge(side, by) = change else { return Err(LayoutError::Nothing) };
+        let nth = ask.front().ok_or(LayoutError::Stays)?;
+        let piece = self.piece.as_mut().ok_or(LayoutError::Stays)?;
+        if piece.push(nth, side, by, ask.area, ask.tiles, ask.gap) { Ok(ask.order()) } else { Err(LayoutError::Stays) }
     }
 
-    fn new_place(&self) -> Option<NewPlace> {
-        Some(NewPlace::AfterFocus)
+    fn new_place(&self) -> Option<NewPosition> {
+        Some(NewPosition::AfterFocus)
     }
 
     fn is_sound(&self) -> bool {

@@ -2,13 +2,13 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Cannot, Change, Laid, Tile, between, split_least};
-use crate::desk::{Area, MainChange, WindowId};
+use super::{LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, between, split_least};
+use crate::desk::{MainChange, PixelRect, WindowId};
 use crate::rice::{LayoutRule, Length, Side};
 
 /// What was changed of a main area by hand.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-pub struct Main {
+pub struct MainLayout {
     /// Its share, in thousandths.
     share: Option<i32>,
     /// How many windows it holds.
@@ -25,13 +25,13 @@ fn least(tiles: &[Tile], side: Side) -> i32 {
     tiles.iter().map(|tile| if beside(side) { tile.least.0 } else { tile.least.1 }).max().unwrap_or(1)
 }
 
-impl Main {
+impl MainLayout {
     fn share(&self, rule: &LayoutRule) -> Length {
         self.share.map_or(rule.share, |share| Length::Share(f64::from(share) / 1000.0))
     }
 
     /// The length of the main area, of what both areas share, and the gap between them.
-    fn lengths(&self, ask: &Ask<'_>, mains: usize) -> (i32, i32, i32) {
+    fn lengths(&self, ask: &LayoutInput<'_>, mains: usize) -> (i32, i32, i32) {
         let length = if beside(ask.rule.side) { ask.area.w } else { ask.area.h };
         let gap = ask.gap.min((length - 2).max(0));
         let room = (length - gap).max(2);
@@ -40,7 +40,7 @@ impl Main {
         (between(main, room, least(own, ask.rule.side), least(others, ask.rule.side)), room, gap)
     }
 
-    fn change_main(&mut self, change: MainChange, ask: &Ask<'_>) {
+    fn change_main(&mut self, change: MainChange, ask: &LayoutInput<'_>) {
         let long = if beside(ask.rule.side) { ask.area.w } else { ask.area.h };
         let share = self.share.unwrap_or_else(|| {
             let pixels = ask.rule.share.of(long.max(1));
@@ -58,14 +58,14 @@ impl Main {
     }
 
     /// The line between the two areas goes where an edge of the focused window goes.
-    fn change_edge(&mut self, edge: Side, by: i32, ask: &Ask<'_>) -> Result<(), Cannot> {
+    fn change_edge(&mut self, edge: Side, by: i32, ask: &LayoutInput<'_>) -> Result<(), LayoutError> {
         let mains = self.mains(ask.rule).clamp(1, 9).min(ask.tiles.len());
         let side = ask.rule.side;
-        let in_main = ask.front().ok_or(Cannot::Stays)? < mains;
+        let in_main = ask.front().ok_or(LayoutError::Stays)? < mains;
         // The edge at which the two areas meet: of the main area the one away from its side.
         let meets = if in_main { side.opposite() } else { side };
         if mains == ask.tiles.len() || edge != meets {
-            return Err(Cannot::Stays);
+            return Err(LayoutError::Stays);
         }
         let (now, room, _) = self.lengths(ask, mains);
         let wanted = if in_main { now + by } else { now - by };
@@ -75,9 +75,9 @@ impl Main {
     }
 }
 
-impl Arranges for Main {
-    fn arrange(&self, ask: &Ask<'_>) -> Laid {
-        let Ask { area, gap, .. } = *ask;
+impl TilingLayout for MainLayout {
+    fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult {
+        let LayoutInput { area, gap, .. } = *ask;
         let (count, side) = (ask.tiles.len(), ask.rule.side);
         let mains = self.mains(ask.rule).clamp(1, 9).min(count);
         let (own, others) = ask.tiles.split_at(mains);
@@ -89,21 +89,25 @@ impl Arranges for Main {
             let first = matches!(side, Side::Left | Side::Top);
             let (main_at, rest_at) = if first { (0, main_len + gap_here) } else { (rest_len + gap_here, 0) };
             let cut = |at: i32, len: i32| {
-                if beside(side) { Area { x: area.x + at, w: len, ..area } } else { Area { y: area.y + at, h: len, ..area } }
+                if beside(side) {
+                    PixelRect { x: area.x + at, w: len, ..area }
+                } else {
+                    PixelRect { y: area.y + at, h: len, ..area }
+                }
             };
             let mut areas = column(cut(main_at, main_len), own, gap, side);
             areas.extend(column(cut(rest_at, rest_len), others, gap, side));
             areas
         };
-        Laid { tiles: ask.tiles.iter().map(|tile| tile.id).zip(areas).collect(), strip: false }
+        LayoutResult { tiles: ask.tiles.iter().map(|tile| tile.id).zip(areas).collect(), strip: false }
     }
 
-    fn change(&mut self, change: Change, ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
+    fn change(&mut self, change: LayoutChange, ask: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
         match change {
-            Change::Main(MainChange::Swap) => return swapped(ask),
-            Change::Main(change) => self.change_main(change, ask),
-            Change::Edge(side, by) => self.change_edge(side, by, ask)?,
-            Change::Column(_) => return Err(Cannot::Nothing),
+            LayoutChange::Main(MainChange::Swap) => return swapped(ask),
+            LayoutChange::Main(change) => self.change_main(change, ask),
+            LayoutChange::Edge(side, by) => self.change_edge(side, by, ask)?,
+            LayoutChange::Column(_) => return Err(LayoutError::Nothing),
         }
         Ok(ask.order())
     }
@@ -118,23 +122,23 @@ impl Arranges for Main {
 }
 
 /// The focused window and the main one change places; of the main one, the second does.
-fn swapped(ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
-    let (mut order, front) = (ask.order(), ask.front().ok_or(Cannot::Stays)?);
+fn swapped(ask: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
+    let (mut order, front) = (ask.order(), ask.front().ok_or(LayoutError::Stays)?);
     let other = if front == 0 { 1 } else { front };
     if other >= order.len() {
-        return Err(Cannot::Stays);
+        return Err(LayoutError::Stays);
     }
     order.swap(0, other);
     Ok(order)
 }
 
 /// Windows one above the other, or beside each other when the main area is at the top or bottom.
-fn column(area: Area, tiles: &[Tile], gap: i32, side: Side) -> Vec<Area> {
+fn column(area: PixelRect, tiles: &[Tile], gap: i32, side: Side) -> Vec<PixelRect> {
     if beside(side) {
         let least: Vec<i32> = tiles.iter().map(|tile| tile.least.1).collect();
-        split_least(area.h, &least, gap).into_iter().map(|(at, len)| Area { y: area.y + at, h: len, ..area }).collect()
+        split_least(area.h, &least, gap).into_iter().map(|(at, len)| PixelRect { y: area.y + at, h: len, ..area }).collect()
     } else {
         let least: Vec<i32> = tiles.iter().map(|tile| tile.least.0).collect();
-        split_least(area.w, &least, gap).into_iter().map(|(at, len)| Area { x: area.x + at, w: len, ..area }).collect()
+        split_least(area.w, &least, gap).into_iter().map(|(at, len)| PixelRect { x: area.x + at, w: len, ..area }).collect()
     }
 }

@@ -10,9 +10,9 @@ mod tabs;
 use serde::{Deserialize, Serialize};
 
 use super::action::{ColumnChange, MainChange};
-use super::area::Area;
+use super::area::PixelRect;
 use super::window::WindowId;
-use crate::rice::{LayoutKind, LayoutRule, NewPlace, Side};
+use crate::rice::{LayoutKind, LayoutRule, NewPosition, Side};
 
 /// A window, as a layout sees it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -25,11 +25,11 @@ pub struct Tile {
 
 /// What a layout is asked for.
 #[derive(Debug, Clone, Copy)]
-pub struct Ask<'a> {
+pub struct LayoutInput<'a> {
     /// The area to fill.
-    pub area: Area,
+    pub area: PixelRect,
     /// The monitor that it is on: what lies beyond is not seen.
-    pub screen: Area,
+    pub screen: PixelRect,
     /// The windows, in the order of tiling.
     pub tiles: &'a [Tile],
     /// The gap between them.
@@ -42,7 +42,7 @@ pub struct Ask<'a> {
     pub rule: &'a LayoutRule,
 }
 
-impl Ask<'_> {
+impl LayoutInput<'_> {
     /// The windows in the order of tiling.
     fn order(&self) -> Vec<WindowId> {
         self.tiles.iter().map(|tile| tile.id).collect()
@@ -56,16 +56,16 @@ impl Ask<'_> {
 
 /// What a layout gives.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Laid {
+pub struct LayoutResult {
     /// Where each window that is seen is put, in the order of tiling.
-    pub tiles: Vec<(WindowId, Area)>,
+    pub tiles: Vec<(WindowId, PixelRect)>,
     /// Whether a strip with the titles of all windows lies at the top of each tile.
     pub strip: bool,
 }
 
 /// What is to be changed of a layout by hand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Change {
+pub enum LayoutChange {
     /// Its main area.
     Main(MainChange),
     /// The focused column.
@@ -76,7 +76,7 @@ pub enum Change {
 
 /// What lies beside the focused window.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Beside {
+pub enum AdjacentWindow {
     /// What is seen there.
     AsSeen,
     /// A window of this workspace, or none.
@@ -85,7 +85,7 @@ pub enum Beside {
 
 /// Why a layout does not change.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Cannot {
+pub enum LayoutError {
     /// It has nothing of what was to be changed.
     Nothing,
     /// There is nothing to do: the edge is that of the screen, or all of it is as it should be.
@@ -93,27 +93,27 @@ pub enum Cannot {
 }
 
 /// A way to arrange windows, with what it remembers of one workspace.
-trait Arranges {
+trait TilingLayout {
     /// Where each window that is seen is put. Where a layout fills its area, none overlaps another or leaves it.
-    fn arrange(&self, ask: &Ask<'_>) -> Laid;
+    fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult;
     /// Takes over which windows there are, and where the focus is; another order of the windows, where it wants one.
-    fn settle(&mut self, _: &Ask<'_>) -> Option<Vec<WindowId>> {
+    fn settle(&mut self, _: &LayoutInput<'_>) -> Option<Vec<WindowId>> {
         None
     }
     /// Changes something by hand; the order of the windows after that.
-    fn change(&mut self, _: Change, _: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
-        Err(Cannot::Nothing)
+    fn change(&mut self, _: LayoutChange, _: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
+        Err(LayoutError::Nothing)
     }
     /// Which window lies beside the focused one, where what is seen does not tell.
-    fn beside(&self, _: Side, _: &Ask<'_>) -> Beside {
-        Beside::AsSeen
+    fn beside(&self, _: Side, _: &LayoutInput<'_>) -> AdjacentWindow {
+        AdjacentWindow::AsSeen
     }
     /// How many windows are main ones.
     fn mains(&self, _: &LayoutRule) -> usize {
         0
     }
     /// Where new windows go, when that is not for the rice to say.
-    fn new_place(&self) -> Option<NewPlace> {
+    fn new_place(&self) -> Option<NewPosition> {
         None
     }
     /// Whether what it remembers fits together: it may have been written by anybody.
@@ -133,32 +133,32 @@ macro_rules! layouts {
     ($($(#[doc = $doc:literal])* $name:ident($layout:ty);)*) => {
         /// A layout on one workspace.
         #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-        pub enum Layout {
+        pub enum LayoutState {
             $($(#[doc = $doc])* $name($layout),)*
             /// As the windows ask: they all float.
             Free,
         }
 
-        impl Layout {
+        impl LayoutState {
             /// A layout that remembers nothing yet.
-            pub fn new(kind: LayoutKind) -> Layout {
+            pub fn new(kind: LayoutKind) -> LayoutState {
                 match kind {
-                    $(LayoutKind::$name => Layout::$name(<$layout>::default()),)*
-                    LayoutKind::Free => Layout::Free,
+                    $(LayoutKind::$name => LayoutState::$name(<$layout>::default()),)*
+                    LayoutKind::Free => LayoutState::Free,
                 }
             }
 
-            fn as_arranges(&self) -> Option<&dyn Arranges> {
+            fn as_arranges(&self) -> Option<&dyn TilingLayout> {
                 match self {
-                    $(Layout::$name(layout) => Some(layout),)*
-                    Layout::Free => None,
+                    $(LayoutState::$name(layout) => Some(layout),)*
+                    LayoutState::Free => None,
                 }
             }
 
-            fn as_mut(&mut self) -> Option<&mut dyn Arranges> {
+            fn as_mut(&mut self) -> Option<&mut dyn TilingLayout> {
                 match self {
-                    $(Layout::$name(layout) => Some(layout),)*
-                    Layout::Free => None,
+                    $(LayoutState::$name(layout) => Some(layout),)*
+                    LayoutState::Free => None,
                 }
             }
         }
@@ -167,38 +167,38 @@ macro_rules! layouts {
 
 layouts! {
     /// A main area, and a stack.
-    Main(main::Main);
+    Main(main::MainLayout);
     /// One window at a time.
-    Solo(solo::Solo);
+    Solo(solo::SoloLayout);
     /// Rows and columns.
-    Grid(grid::Grid);
+    Grid(grid::GridLayout);
     /// Each new window halves another.
-    Halving(halving::Halving);
+    Halving(halving::HalvingLayout);
     /// Columns that run past the screen.
-    Ribbon(ribbon::Ribbon);
+    Ribbon(ribbon::RibbonLayout);
     /// One window, and the titles of all.
-    Tabs(tabs::Tabs);
+    Tabs(tabs::TabsLayout);
 }
 
-impl Layout {
+impl LayoutState {
     /// Whether it is what a kind asks for.
     pub fn is(&self, kind: LayoutKind) -> bool {
-        std::mem::discriminant(self) == std::mem::discriminant(&Layout::new(kind))
+        std::mem::discriminant(self) == std::mem::discriminant(&LayoutState::new(kind))
     }
 
     /// Where each window that is seen is put, in the order of tiling.
-    pub fn arrange(&self, ask: &Ask<'_>) -> Laid {
+    pub fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult {
         self.as_arranges().map(|layout| layout.arrange(ask)).unwrap_or_default()
     }
 
     /// Takes over which windows there are, and where the focus is; another order of the windows, where it wants one.
-    pub fn settle(&mut self, ask: &Ask<'_>) -> Option<Vec<WindowId>> {
+    pub fn settle(&mut self, ask: &LayoutInput<'_>) -> Option<Vec<WindowId>> {
         self.as_mut().and_then(|layout| layout.settle(ask))
     }
 
     /// Which window lies beside the focused one, where what is seen does not tell.
-    pub fn beside(&self, side: Side, ask: &Ask<'_>) -> Beside {
-        self.as_arranges().map_or(Beside::AsSeen, |layout| layout.beside(side, ask))
+    pub fn beside(&self, side: Side, ask: &LayoutInput<'_>) -> AdjacentWindow {
+        self.as_arranges().map_or(AdjacentWindow::AsSeen, |layout| layout.beside(side, ask))
     }
 
     /// Changes something by hand; the order of the windows after that.
@@ -206,13 +206,13 @@ impl Layout {
     /// # Errors
     ///
     /// When this layout has nothing of that, or nothing is left to change.
-    pub fn change(&mut self, change: Change, ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
-        self.as_mut().map_or(Err(Cannot::Nothing), |layout| layout.change(change, ask))
+    pub fn change(&mut self, change: LayoutChange, ask: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
+        self.as_mut().map_or(Err(LayoutError::Nothing), |layout| layout.change(change, ask))
     }
 
     /// Whether what it remembers fits together.
     pub fn is_sound(&self) -> bool {
-        self.as_arranges().is_none_or(Arranges::is_sound)
+        self.as_arranges().is_none_or(TilingLayout::is_sound)
     }
 
     /// How many windows are main ones.
@@ -221,8 +221,8 @@ impl Layout {
     }
 
     /// Where new windows go, when that is not for the rice to say.
-    pub fn new_place(&self) -> Option<NewPlace> {
-        self.as_arranges().and_then(Arranges::new_place)
+    pub fn new_place(&self) -> Option<NewPosition> {
+        self.as_arranges().and_then(TilingLayout::new_place)
     }
 }
 

@@ -4,9 +4,9 @@ use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Beside, Cannot, Change, Laid, Tile, distinct, split_least};
-use crate::desk::{Area, ColumnChange, WindowId};
-use crate::rice::{Length, NewPlace, Side, WhenCut};
+use super::{AdjacentWindow, LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, distinct, split_least};
+use crate::desk::{ColumnChange, PixelRect, WindowId};
+use crate::rice::{ColumnReveal, Length, NewPosition, Side};
 
 /// How wide a column is.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
@@ -26,7 +26,7 @@ struct Column {
 
 /// The columns of a workspace, and what is seen of them.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-pub struct Ribbon {
+pub struct RibbonLayout {
     columns: Vec<Column>,
     /// The windows that they hold, in order.
     ids: Vec<WindowId>,
@@ -42,7 +42,7 @@ const FARTHEST: i32 = 100_000_000;
 
 impl Width {
     /// In pixels: shares count the gap beside a column, so that two halves fill the area.
-    fn of(self, ask: &Ask<'_>, least: i32) -> i32 {
+    fn of(self, ask: &LayoutInput<'_>, least: i32) -> i32 {
         let widths = &ask.rule.widths;
         let length = match self {
             Width::Nth(nth) => widths.get(nth).or(widths.first()).copied().unwrap_or(Length::Share(0.5)),
@@ -68,7 +68,7 @@ fn place(columns: &[Column], nth: usize) -> Option<(usize, usize)> {
     None
 }
 
-impl Ribbon {
+impl RibbonLayout {
     /// The number of the first window of a column.
     fn first(&self, column: usize) -> usize {
         self.columns[..column].iter().map(|column| column.windows).sum()
@@ -80,7 +80,7 @@ impl Ribbon {
     }
 
     /// Where each column lies, from the first one's left edge: its place and its width.
-    fn lanes(&self, ask: &Ask<'_>) -> Vec<(i32, i32)> {
+    fn lanes(&self, ask: &LayoutInput<'_>) -> Vec<(i32, i32)> {
         let mut at = 0;
         let mut tiles = ask.tiles;
         let lane = |column: &Column| {
@@ -125,7 +125,7 @@ impl Ribbon {
     }
 
     /// The view follows the focused column.
-    fn follow(&mut self, ask: &Ask<'_>) {
+    fn follow(&mut self, ask: &LayoutInput<'_>) {
         let lanes = self.lanes(ask);
         let front = ask.front().and_then(|nth| place(&self.columns, nth)).map_or(0, |(at, _)| at);
         let Some((from, width)) = lanes.get(front).copied() else { return };
@@ -137,7 +137,7 @@ impl Ribbon {
         let whole = seen >= 0 && seen + width <= room;
         if whole && slack > 0 && (seen - rest).abs() <= slack {
             // It may lie where it is.
-        } else if !whole && ask.rule.when_cut == WhenCut::Edge && slack > 0 {
+        } else if !whole && ask.rule.when_cut == ColumnReveal::Edge && slack > 0 {
             self.view = if seen < 0 { from } else { from + width - room };
         } else {
             self.view = from - rest;
@@ -151,9 +151,9 @@ impl Ribbon {
         }
     }
 
-    fn change_column(&mut self, change: ColumnChange, ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
-        let nth = ask.front().ok_or(Cannot::Stays)?;
-        let (at, _) = place(&self.columns, nth).ok_or(Cannot::Stays)?;
+    fn change_column(&mut self, change: ColumnChange, ask: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
+        let nth = ask.front().ok_or(LayoutError::Stays)?;
+        let (at, _) = place(&self.columns, nth).ok_or(LayoutError::Stays)?;
         let mut order = ask.order();
         match change {
             ColumnChange::Wider => self.widen(at, STEP, ask),
@@ -168,7 +168,7 @@ impl Ribbon {
             ColumnChange::Join => {
                 let to = if at > 0 { at - 1 } else { at + 1 };
                 if to >= self.columns.len() {
-                    return Err(Cannot::Stays);
+                    return Err(LayoutError::Stays);
                 }
                 let id = order.remove(nth);
                 // Last in the column at the left; the first column's go first into the one at its right.
@@ -182,7 +182,7 @@ impl Ribbon {
             }
             ColumnChange::Split => {
                 if self.columns[at].windows < 2 {
-                    return Err(Cannot::Stays);
+                    return Err(LayoutError::Stays);
                 }
                 let id = order.remove(nth);
                 self.columns[at].windows -= 1;
@@ -194,7 +194,7 @@ impl Ribbon {
         Ok(order)
     }
 
-    fn widen(&mut self, at: usize, by: i32, ask: &Ask<'_>) {
+    fn widen(&mut self, at: usize, by: i32, ask: &LayoutInput<'_>) {
         let whole = (ask.area.w + ask.gap).max(1);
         let now = self.lanes(ask)[at].1 + ask.gap;
         let share = (f64::from(now) * 1000.0 / f64::from(whole)).round() as i32;
@@ -202,8 +202,8 @@ impl Ribbon {
     }
 }
 
-impl Arranges for Ribbon {
-    fn arrange(&self, ask: &Ask<'_>) -> Laid {
+impl TilingLayout for RibbonLayout {
+    fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult {
         let lanes = self.lanes(ask);
         let mut tiles = Vec::new();
         let mut left = ask.tiles;
@@ -216,12 +216,12 @@ impl Arranges for Ribbon {
             }
             let least: Vec<i32> = own.iter().map(|tile| tile.least.1).collect();
             let down = split_least(ask.area.h, &least, ask.gap).into_iter();
-            tiles.extend(own.iter().zip(down).map(|(tile, (y, h))| (tile.id, Area::new(x, ask.area.y + y, width, h))));
+            tiles.extend(own.iter().zip(down).map(|(tile, (y, h))| (tile.id, PixelRect::new(x, ask.area.y + y, width, h))));
         }
-        Laid { tiles, strip: false }
+        LayoutResult { tiles, strip: false }
     }
 
-    fn settle(&mut self, ask: &Ask<'_>) -> Option<Vec<WindowId>> {
+    fn settle(&mut self, ask: &LayoutInput<'_>) -> Option<Vec<WindowId>> {
         let given = ask.order();
         if self.ids != given {
             let there: HashSet<WindowId> = given.iter().copied().collect();
@@ -252,26 +252,26 @@ impl Arranges for Ribbon {
         None
     }
 
-    fn change(&mut self, change: Change, ask: &Ask<'_>) -> Result<Vec<WindowId>, Cannot> {
+    fn change(&mut self, change: LayoutChange, ask: &LayoutInput<'_>) -> Result<Vec<WindowId>, LayoutError> {
         match change {
-            Change::Column(change) => self.change_column(change, ask),
-            Change::Edge(Side::Left | Side::Right, by) => {
-                let nth = ask.front().ok_or(Cannot::Stays)?;
-                let (at, _) = place(&self.columns, nth).ok_or(Cannot::Stays)?;
+            LayoutChange::Column(change) => self.change_column(change, ask),
+            LayoutChange::Edge(Side::Left | Side::Right, by) => {
+                let nth = ask.front().ok_or(LayoutError::Stays)?;
+                let (at, _) = place(&self.columns, nth).ok_or(LayoutError::Stays)?;
                 let whole = f64::from((ask.area.w + ask.gap).max(1));
                 self.widen(at, (f64::from(by) * 1000.0 / whole).round() as i32, ask);
                 Ok(ask.order())
             }
-            Change::Edge(..) => Err(Cannot::Stays),
-            Change::Main(_) => Err(Cannot::Nothing),
+            LayoutChange::Edge(..) => Err(LayoutError::Stays),
+            LayoutChange::Main(_) => Err(LayoutError::Nothing),
         }
     }
 
-    fn beside(&self, side: Side, ask: &Ask<'_>) -> Beside {
-        let Some((at, down)) = ask.front().and_then(|nth| place(&self.columns, nth)) else { return Beside::AsSeen };
+    fn beside(&self, side: Side, ask: &LayoutInput<'_>) -> AdjacentWindow {
+        let Some((at, down)) = ask.front().and_then(|nth| place(&self.columns, nth)) else { return AdjacentWindow::AsSeen };
         let in_column = |column: usize, down: usize| self.tiles(column, ask.tiles).get(down).map(|tile| tile.id);
         let of = |column: usize| in_column(column, down.min(self.columns[column].windows - 1));
-        Beside::Own(match side {
+        AdjacentWindow::Own(match side {
             Side::Left => at.checked_sub(1).and_then(of),
             Side::Right => Some(at + 1).filter(|at| *at < self.columns.len()).and_then(of),
             Side::Top => down.checked_sub(1).and_then(|down| in_column(at, down)),
@@ -279,8 +279,8 @@ impl Arranges for Ribbon {
         })
     }
 
-    fn new_place(&self) -> Option<NewPlace> {
-        Some(NewPlace::AfterFocus)
+    fn new_place(&self) -> Option<NewPosition> {
+        Some(NewPosition::AfterFocus)
     }
 
     fn is_sound(&self) -> bool {

@@ -2,15 +2,15 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Arranges, Ask, Laid};
+use super::{LayoutInput, LayoutResult, TilingLayout};
 
 /// Which one is seen, the focus says.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-pub struct Solo;
+pub struct SoloLayout;
 
-impl Arranges for Solo {
-    fn arrange(&self, ask: &Ask<'_>) -> Laid {
+impl TilingLayout for SoloLayout {
+    fn arrange(&self, ask: &LayoutInput<'_>) -> LayoutResult {
         let front = ask.front().map(|at| &ask.tiles[at]).or(ask.tiles.last());
-        Laid { tiles: front.map(|tile| (tile.id, ask.area)).into_iter().collect(), strip: false }
+        LayoutResult { tiles: front.map(|tile| (tile.id, ask.area)).into_iter().collect(), strip: false }
     }
 }

@@ -2,8 +2,8 @@
 
 use std::collections::HashMap;
 
-use jovrik_core::desk::Shelf;
-use jovrik_core::desktop::{Desktop, Layer};
+use jovrik_core::desk::StackingState;
+use jovrik_core::desktop::{Desktop, StackingId};
 use x11rb::protocol::xproto::{AtomEnum, PropMode, Window};
 use x11rb::wrapper::ConnectionExt as _;
 
@@ -91,7 +91,7 @@ impl X11 {
         let placed = &desk.arrangement().placed;
         let unseen = desk.windows.keys().filter(|id| !placed.contains_key(*id));
         let seen = desktop.stack().iter().filter_map(|layer| match layer {
-            Layer::Window(id) if placed.contains_key(id) || desk.panels().contains_key(id) => Some(id),
+            StackingId::Window(id) if placed.contains_key(id) || desk.panels().contains_key(id) => Some(id),
             _ => None,
         });
         if !told.stacking.iter().eq(unseen.clone().chain(seen.clone()).map(|id| &id.0)) {
@@ -102,13 +102,13 @@ impl X11 {
             let floats = desk.floats(*id);
             let passed = self.manners.get(&id.0).map(|manners| manners.passed).unwrap_or_default();
             let states = [
-                (window.full, names._NET_WM_STATE_FULLSCREEN),
-                (floats && window.wide, names._NET_WM_STATE_MAXIMIZED_HORZ),
-                (floats && window.tall, names._NET_WM_STATE_MAXIMIZED_VERT),
-                (window.pegged, names._NET_WM_STATE_STICKY),
-                (window.tucked, names._NET_WM_STATE_HIDDEN),
-                (window.shelf == Shelf::Above, names._NET_WM_STATE_ABOVE),
-                (window.shelf == Shelf::Below, names._NET_WM_STATE_BELOW),
+                (window.fullscreen, names._NET_WM_STATE_FULLSCREEN),
+                (floats && window.maximized_horz, names._NET_WM_STATE_MAXIMIZED_HORZ),
+                (floats && window.maximized_vert, names._NET_WM_STATE_MAXIMIZED_VERT),
+                (window.sticky, names._NET_WM_STATE_STICKY),
+                (window.minimized, names._NET_WM_STATE_HIDDEN),
+                (window.stacking == StackingState::Above, names._NET_WM_STATE_ABOVE),
+                (window.stacking == StackingState::Below, names._NET_WM_STATE_BELOW),
                 (window.urgent, names._NET_WM_STATE_DEMANDS_ATTENTION),
                 (desk.arrangement().focus == Some(*id), names._NET_WM_STATE_FOCUSED),
             ];
@@ -120,13 +120,13 @@ impl X11 {
             });
             let before = told.of.get(&id.0);
             let said = Said {
-                workspace: if window.pegged { u32::MAX } else { window.workspace as u32 },
+                workspace: if window.sticky { u32::MAX } else { window.workspace as u32 },
                 states: states
                     .into_iter()
                     .chain(passed.into_iter().zip(names.passed()))
                     .filter_map(|(is, state)| is.then_some(state))
                     .collect(),
-                actions: (floats, floats && window.facts.most.is_none_or(|most| most != window.facts.least)),
+                actions: (floats, floats && window.facts.max_size.is_none_or(|most| most != window.facts.min_size)),
                 frame: frame.or(before.map(|before| before.frame)).unwrap_or_default(),
                 opacity: window.opacity,
             };

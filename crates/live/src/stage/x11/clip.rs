@@ -14,7 +14,7 @@ use crate::Error;
 
 /// Something that was copied.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Copied {
+pub enum ClipboardContent {
     /// A picture, as PNG.
     Picture(Vec<u8>),
     /// A text.
@@ -23,7 +23,7 @@ pub enum Copied {
 
 /// What we offer, if we do, and who is being given it in pieces.
 #[derive(Debug, Default)]
-pub struct Clip {
+pub struct Clipboard {
     offered: Option<Offered>,
     given: Vec<Given>,
     /// A text that we are given piece by piece, as far as it is there.
@@ -62,11 +62,11 @@ impl X11 {
     /// # Errors
     ///
     /// When the server is gone.
-    pub fn copy(&mut self, copied: Copied) -> Result<bool, Error> {
+    pub fn copy(&mut self, copied: ClipboardContent) -> Result<bool, Error> {
         let (c, server) = (&self.server.connection, &self.server);
         let (kind, bytes): (_, Rc<[u8]>) = match copied {
-            Copied::Picture(bytes) => (c.intern_atom(false, b"image/png")?.reply()?.atom, bytes.into()),
-            Copied::Text(text) => (server.names.UTF8_STRING, text.into_bytes().into()),
+            ClipboardContent::Picture(bytes) => (c.intern_atom(false, b"image/png")?.reply()?.atom, bytes.into()),
+            ClipboardContent::Text(text) => (server.names.UTF8_STRING, text.into_bytes().into()),
         };
         let time = self.times.of_this(server)?;
         c.set_selection_owner(server.check, server.names.CLIPBOARD, time)?;
@@ -139,7 +139,7 @@ fn text_of(mut bytes: Vec<u8>) -> Option<String> {
     Some(String::from_utf8_lossy(&bytes).into_owned()).filter(|text| !text.is_empty())
 }
 
-impl Clip {
+impl Clipboard {
     /// Nothing is offered any more; who is being given something gets the rest of it.
     pub fn leave(&mut self) {
         self.offered = None;

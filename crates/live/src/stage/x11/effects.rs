@@ -4,16 +4,18 @@ use std::collections::HashSet;
 use std::rc::Rc;
 
 use indexmap::{IndexMap, IndexSet};
-use jovrik_core::desk::{self, Level, Placed, Plan, WindowId, plan};
-use jovrik_core::desktop::{Arranged, Desktop, Effect, Event, Layer, Surface, SurfaceId, Takes};
+use jovrik_core::desk::{self, DisplayConfig, PlacedWindow, StackingLayer, WindowId, plan};
+use jovrik_core::desktop::{
+    Desktop, DesktopEffect, DesktopEvent, DisplayConfigSource, Interactivity, StackingId, Surface, SurfaceId,
+};
 use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Measure, Rect};
-use jovrik_core::stage::Stage;
+use jovrik_core::stage::Backend;
 use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;
-use super::clip::Copied;
+use super::clip::ClipboardContent;
 use super::keyboard::set_up;
 use super::keys::{fake, grab, ungrab};
 use super::outputs::{light, outputs};
@@ -24,21 +26,21 @@ use crate::Error;
 /// What is to be shown, gathered until nothing more has happened: each thing is done once, however often it changed.
 #[derive(Debug, Default)]
 pub(super) struct Pending {
-    places: IndexMap<WindowId, Placed>,
+    places: IndexMap<WindowId, PlacedWindow>,
     /// Windows whose frames say something else.
     frames: IndexSet<WindowId>,
     /// A text that is to be typed.
     written: String,
     /// Windows that come into sight, or go out of it.
     seen: IndexMap<WindowId, bool>,
-    stack: Option<Vec<Layer>>,
+    stack: Option<Vec<StackingId>>,
     focus: Option<Option<WindowId>>,
     surfaces: IndexMap<SurfaceId, (Rc<Surface>, Vec<Rect>)>,
 }
 
 impl Pending {
     /// A window goes somewhere after all, unless it goes elsewhere by now.
-    pub fn again(&mut self, window: WindowId, placed: Placed) {
+    pub fn again(&mut self, window: WindowId, placed: PlacedWindow) {
         self.places.entry(window).or_insert(placed);
     }
 
@@ -54,97 +56,97 @@ impl Pending {
     }
 }
 
-impl Stage for X11 {
+impl Backend for X11 {
     type Error = Error;
 
-    fn carry_out(&mut self, effects: Vec<Effect>, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn apply(&mut self, effects: Vec<DesktopEffect>, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         let mut answers = Vec::new();
         let rice = desktop.desk().rice().clone();
         for effect in effects {
             match effect {
-                Effect::Desk(effect) => self.of_windows(effect)?,
-                Effect::Grab(presses) => {
+                DesktopEffect::Wm(effect) => self.of_windows(effect)?,
+                DesktopEffect::Grab(presses) => {
                     let (connection, keyboard) = (&self.server.connection, self.board.now());
                     let refused = grab(connection, self.server.root, keyboard, presses, &mut self.grabs)?;
                     if !refused.is_empty() {
-                        answers.push(Event::NotGrabbed(refused));
+                        answers.push(DesktopEvent::KeyGrabFailed(refused));
                     }
                 }
-                Effect::Ungrab(presses) => ungrab(&self.server.connection, self.server.root, &presses, &mut self.grabs)?,
-                Effect::Hold(holds) => {
+                DesktopEffect::Ungrab(presses) => ungrab(&self.server.connection, self.server.root, &presses, &mut self.grabs)?,
+                DesktopEffect::GrabKeyboard(holds) => {
                     if !self.hold(holds)? {
-                        answers.push(Event::NotHeld);
+                        answers.push(DesktopEvent::KeyboardGrabFailed);
                     }
                 }
-                Effect::Type(press) => {
+                DesktopEffect::SendKey(press) => {
                     // While the key that types is held, its grab would give us what it types.
                     self.server.connection.ungrab_keyboard(x11rb::CURRENT_TIME)?.ignore_error();
                     self.stopped = false;
                     fake(&self.server.connection, self.server.root, self.board.now(), press)?;
                 }
-                Effect::Layout(at) => self.board.switch(&self.server.connection, at)?,
+                DesktopEffect::Layout(at) => self.board.switch(&self.server.connection, at)?,
                 // Whether it can have the pointer must be known at once.
-                Effect::Surface(surface, areas) if surface.takes == Takes::All => {
+                DesktopEffect::Surface(surface, areas) if surface.takes == Interactivity::Grab => {
                     let id = surface.id.clone();
                     if !self.surfaces.show(&mut self.painter.pens(&self.server), &rice, surface, &areas)? {
-                        answers.push(Event::NotTaken(id));
+                        answers.push(DesktopEvent::PointerGrabFailed(id));
                     }
                 }
-                Effect::Surface(surface, areas) => {
+                DesktopEffect::Surface(surface, areas) => {
                     let pending = self.pending.surfaces.entry(surface.id.clone()).or_insert((surface.clone(), Vec::new()));
                     pending.0 = surface;
                     pending.1.extend(areas);
                 }
-                Effect::Monitors(how) => answers.extend(self.arrange_outputs(how, &rice)?),
-                Effect::Point(x, y) => {
+                DesktopEffect::Monitors(how) => answers.extend(self.arrange_outputs(how, &rice)?),
+                DesktopEffect::WarpPointer(x, y) => {
                     let (none, root) = (x11rb::NONE, self.server.root);
                     self.server.connection.warp_pointer(none, root, 0, 0, 0, 0, x as i16, y as i16)?.ignore_error();
                 }
-                Effect::Gone(id) => {
+                DesktopEffect::DestroySurface(id) => {
                     self.pending.surfaces.shift_remove(&id);
                     self.surfaces.close(&self.server, &id)?;
                 }
-                Effect::Tray(true) => self.tray = Tray::take(&self.server)?,
-                Effect::Tray(false) => {
+                DesktopEffect::Tray(true) => self.tray = Tray::take(&self.server)?,
+                DesktopEffect::Tray(false) => {
                     if let Some(tray) = self.tray.take() {
                         tray.leave(&self.server)?;
                     }
                 }
-                Effect::Stack(layers) => self.pending.stack = Some(layers),
-                Effect::Follow(follow) => {
+                DesktopEffect::Stack(layers) => self.pending.stack = Some(layers),
+                DesktopEffect::Follow(follow) => {
                     for id in desktop.desk().windows.keys() {
                         self.server.listen(id.0, follow)?;
                     }
                 }
-                Effect::Inputs => self.inputs_stale = !self.server.guest,
-                Effect::SetUp(_) if self.server.guest => {}
-                Effect::SetUp(old) => {
+                DesktopEffect::Inputs => self.inputs_stale = !self.server.guest,
+                DesktopEffect::SetUp(_) if self.server.guest => {}
+                DesktopEffect::SetUp(old) => {
                     self.keyboard_stale |= old.keyboard.latin_first != rice.keyboard.latin_first;
                     let nothing = Branch::default();
                     match set_up(&self.server.connection, self.server.root, &rice, &nothing, Some(&old.keyboard)) {
-                        Err(Error::Refused(why)) => answers.push(Event::NotStarted(why)),
+                        Err(Error::Refused(why)) => answers.push(DesktopEvent::NotStarted(why)),
                         other => other?,
                     }
                 }
                 // The session's.
-                Effect::Item(..) | Effect::Reload(_) | Effect::GoBack | Effect::Quit => {}
-                Effect::Untold(..)
-                | Effect::Chosen(..)
-                | Effect::List(_)
-                | Effect::Compositions
-                | Effect::Launch(..)
-                | Effect::Used(_)
-                | Effect::Taken(..)
-                | Effect::Backdrop(_) => {}
+                DesktopEffect::Item(..) | DesktopEffect::Reload(_) | DesktopEffect::GoBack | DesktopEffect::Quit => {}
+                DesktopEffect::CloseNotification(..)
+                | DesktopEffect::InvokeNotificationAction(..)
+                | DesktopEffect::List(_)
+                | DesktopEffect::Compositions
+                | DesktopEffect::Launch(..)
+                | DesktopEffect::Used(_)
+                | DesktopEffect::AnswerPrompt(..)
+                | DesktopEffect::Backdrop(_) => {}
                 // When the keyboard is whose it will be.
-                Effect::Write(text) => self.pending.written.push_str(&text),
-                Effect::Copy(text) => {
-                    if !self.copy(Copied::Text(text))? {
-                        answers.push(Event::NotStarted("it cannot be copied".to_owned()));
+                DesktopEffect::Write(text) => self.pending.written.push_str(&text),
+                DesktopEffect::Copy(text) => {
+                    if !self.copy(ClipboardContent::Text(text))? {
+                        answers.push(DesktopEvent::NotStarted("it cannot be copied".to_owned()));
                     }
                 }
-                Effect::Activate(window) => self.activate(window)?,
-                Effect::Paste { selected } => self.paste(selected)?,
+                DesktopEffect::Activate(window) => self.activate(window)?,
+                DesktopEffect::Paste { selected } => self.paste(selected)?,
             }
         }
         Ok(answers)
@@ -157,22 +159,22 @@ impl Stage for X11 {
 
 impl X11 {
     /// Something with windows: what is seen waits, what is asked of a program does not.
-    fn of_windows(&mut self, effect: desk::Effect) -> Result<(), Error> {
+    fn of_windows(&mut self, effect: desk::WmEffect) -> Result<(), Error> {
         let pending = &mut self.pending;
         match effect {
-            desk::Effect::Place { window, placed } => drop(pending.places.insert(window, placed)),
-            desk::Effect::Frame(window) => drop(pending.frames.insert(window)),
-            desk::Effect::Show(window) => drop(pending.seen.insert(window, true)),
-            desk::Effect::Hide(window) => drop(pending.seen.insert(window, false)),
-            desk::Effect::Focus(window) => pending.focus = Some(window),
-            desk::Effect::Close(window) => self.close(window.0)?,
-            desk::Effect::Kill(window) => self.server.kill(window.0)?,
+            desk::WmEffect::Configure { window, placed } => drop(pending.places.insert(window, placed)),
+            desk::WmEffect::RedrawFrame(window) => drop(pending.frames.insert(window)),
+            desk::WmEffect::Map(window) => drop(pending.seen.insert(window, true)),
+            desk::WmEffect::Unmap(window) => drop(pending.seen.insert(window, false)),
+            desk::WmEffect::Focus(window) => pending.focus = Some(window),
+            desk::WmEffect::Close(window) => self.close(window.0)?,
+            desk::WmEffect::Kill(window) => self.server.kill(window.0)?,
             // The session's, and the desktop's.
-            desk::Effect::Start { .. }
-            | desk::Effect::Set(..)
-            | desk::Effect::Pick(..)
-            | desk::Effect::Keep(..)
-            | desk::Effect::Refused(_) => {}
+            desk::WmEffect::Spawn { .. }
+            | desk::WmEffect::Set(..)
+            | desk::WmEffect::Pick(..)
+            | desk::WmEffect::SaveScreenshot(..)
+            | desk::WmEffect::ReportError(_) => {}
         }
         Ok(())
     }
@@ -184,7 +186,7 @@ impl X11 {
         let rice = desk.rice();
         let moved = !places.is_empty() || !surfaces.is_empty();
         let there = |window: &WindowId| desk.windows.contains_key(window);
-        let ground = |surface: &Surface| surface.level == Level::Backdrop;
+        let ground = |surface: &Surface| surface.level == StackingLayer::Backdrop;
         let (mut grounds, mut surfaces): (Vec<_>, Vec<_>) = surfaces.into_values().partition(|(surface, _)| ground(surface));
         if std::mem::take(&mut self.repaint) {
             let all = desktop.surfaces().filter(|surface| ground(surface));
@@ -204,7 +206,7 @@ impl X11 {
             if desk.focused() != Some(window) && std::mem::take(&mut leads) {
                 pens.server.now()?;
             }
-            let size = |placed: Placed| (placed.area.w, placed.area.h);
+            let size = |placed: PlacedWindow| (placed.area.w, placed.area.h);
             let resized = self.windows.placed(window.0).is_some_and(|before| size(before) != size(placed));
             if let Some(counter) = self.manners.get(&window.0).and_then(|manners| manners.counter).filter(|_| resized) {
                 if self.pace.waits(window.0, placed) {
@@ -213,7 +215,7 @@ impl X11 {
                 let time = self.times.of_this(&self.server)?;
                 self.pace.resizes(&self.server, window.0, counter, time, self.now)?;
             }
-            let least = desk.windows.get(&window).map_or((1, 1), |window| window.facts.least);
+            let least = desk.windows.get(&window).map_or((1, 1), |window| window.facts.min_size);
             self.windows.place(&mut pens, rice, window.0, placed, least)?;
         }
         for window in frames.into_iter().filter(there) {
@@ -274,13 +276,13 @@ impl X11 {
     }
 
     /// Lays everything over each other in an order: only what moved among the others is told to the server.
-    fn restack(&mut self, layers: &[Layer]) -> Result<(), Error> {
+    fn restack(&mut self, layers: &[StackingId]) -> Result<(), Error> {
         if self.server.guest {
             return self.surfaces.raise(&self.server);
         }
-        let window = |layer: &Layer| match layer {
-            Layer::Window(id) => self.windows.holder(id.0).or_else(|| self.panels.has(id.0).then_some(id.0)),
-            Layer::Surface(id) => self.surfaces.window(id),
+        let window = |layer: &StackingId| match layer {
+            StackingId::Window(id) => self.windows.holder(id.0).or_else(|| self.panels.has(id.0).then_some(id.0)),
+            StackingId::Surface(id) => self.surfaces.window(id),
         };
         let new: Vec<Window> = layers.iter().filter_map(window).collect();
         let there: HashSet<Window> = new.iter().copied().collect();
@@ -304,29 +306,29 @@ impl X11 {
     }
 
     /// Lights the outputs otherwise; what there is to say of it.
-    pub(super) fn arrange_outputs(&mut self, how: Arranged, rice: &Rice) -> Result<Option<Event>, Error> {
+    pub(super) fn arrange_outputs(&mut self, how: DisplayConfigSource, rice: &Rice) -> Result<Option<DesktopEvent>, Error> {
         if self.server.guest {
             return Ok(None);
         }
         let all = outputs(&self.server)?;
-        let now = Plan::of(&all);
+        let now = DisplayConfig::of(&all);
         let wanted = match how {
-            Arranged::AsSaid => plan(rice, &all),
-            Arranged::AsBefore => self.lit_before.take(),
+            DisplayConfigSource::AsSaid => plan(rice, &all),
+            DisplayConfigSource::AsBefore => self.lit_before.take(),
         };
         let Some(wanted) = wanted.filter(|wanted| !wanted.same(&now)) else { return Ok(None) };
         tracing::info!(?wanted, "the outputs");
         if let Err(error) = light(&self.server, &wanted) {
             // Half of it is worse than nothing.
             light(&self.server, &now)?;
-            return Ok(Some(Event::NotStarted(format!("the monitors stay as they are: {error}"))));
+            return Ok(Some(DesktopEvent::NotStarted(format!("the monitors stay as they are: {error}"))));
         }
         self.monitors_stale = true;
-        if how == Arranged::AsBefore {
+        if how == DisplayConfigSource::AsBefore {
             return Ok(None);
         }
         self.lit_before = Some(now);
-        Ok(Some(Event::Arranged(wanted.amiss)))
+        Ok(Some(DesktopEvent::Arranged(wanted.amiss)))
     }
 
     /// Takes the whole keyboard, or gives it back; whether that could be done. It then stands still, or goes on by itself.

@@ -1,9 +1,9 @@
 //! What the server tells, in the desktop's own terms.
 
 use jovrik_core::desk::{self, WindowId};
-use jovrik_core::desktop::{Arranged, Desktop, Event};
-use jovrik_core::keys::Press;
-use jovrik_core::rice::PointerFocus;
+use jovrik_core::desktop::{Desktop, DesktopEvent, DisplayConfigSource};
+use jovrik_core::keys::KeyCombo;
+use jovrik_core::rice::FocusPolicy;
 use x11rb::connection::Connection;
 use x11rb::protocol::Event as XEvent;
 use x11rb::protocol::shape;
@@ -11,10 +11,10 @@ use x11rb::protocol::xinput::HierarchyMask;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, Window};
 
 use super::X11;
-use super::keyboard::Board;
-use super::launches::Launches;
+use super::keyboard::ServerKeyboard;
+use super::launches::StartupMessages;
 use super::outputs::outputs;
-use super::server::{Asked, Wants};
+use super::server::{ClientInfo, ClientRole};
 use super::tray::Tray;
 use crate::Error;
 
@@ -29,7 +29,7 @@ pub(super) fn manages(desktop: &Desktop, window: Window) -> bool {
 impl X11 {
     /// What has happened next: nothing when the server has nothing more to tell. What comes of it is to be carried out before
     /// [`X11::let_go_on`] is called, and that before the next.
-    pub fn next(&mut self, desktop: &Desktop) -> Result<Option<Vec<Event>>, Error> {
+    pub fn next(&mut self, desktop: &Desktop) -> Result<Option<Vec<DesktopEvent>>, Error> {
         if let Some(event) = self.server.connection.poll_for_event()? {
             // Whoever asks for a place after it said which sizes it takes is judged by those.
             let mut events = if matches!(event, XEvent::PropertyNotify(_)) { Vec::new() } else { self.sizes(desktop)? };
@@ -52,13 +52,13 @@ impl X11 {
         }
         if std::mem::take(&mut self.keyboard_stale) {
             let latin = desktop.desk().rice().keyboard.latin_first;
-            self.board = Board::read(&self.server.connection, self.server.root, latin)?;
+            self.board = ServerKeyboard::read(&self.server.connection, self.server.root, latin)?;
             return Ok(Some(vec![self.keyboards()]));
         }
         Ok(None)
     }
 
-    fn monitors(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn monitors(&mut self, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         // Another set of outputs is lit as the rice says of it, untried: what was there before cannot come back.
         let connected: Vec<String> = outputs(&self.server)?.into_iter().map(|output| output.name).collect();
         let mut before = std::mem::replace(&mut self.connected, connected.clone());
@@ -66,7 +66,7 @@ impl X11 {
         let mut now = connected;
         now.sort_unstable();
         if before != now {
-            self.arrange_outputs(Arranged::AsSaid, desktop.desk().rice())?;
+            self.arrange_outputs(DisplayConfigSource::AsSaid, desktop.desk().rice())?;
             self.lit_before = None;
         }
         let facts = self.server.monitors()?;
@@ -75,28 +75,28 @@ impl X11 {
             return Ok(Vec::new());
         }
         self.facts = facts.clone();
-        Ok(vec![Event::Desk(desk::Event::Monitors(facts))])
+        Ok(vec![DesktopEvent::Wm(desk::WmEvent::Monitors(facts))])
     }
 
     /// What windows say of their sizes by now: terminals say it anew whenever they are resized, and all are asked at once.
-    fn sizes(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn sizes(&mut self, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         if self.sizes_stale.is_empty() {
             return Ok(Vec::new());
         }
         let facts = |window: &Window| Some((*window, desktop.desk().windows.get(&WindowId(*window))?.facts.clone()));
         let changed = self.server.sizes(std::mem::take(&mut self.sizes_stale).iter().filter_map(facts))?;
-        let change = |(window, facts)| Event::Desk(desk::Event::Changes(WindowId(window), Box::new(facts)));
+        let change = |(window, facts)| DesktopEvent::Wm(desk::WmEvent::InfoChanged(WindowId(window), Box::new(facts)));
         Ok(changed.into_iter().map(change).collect())
     }
 
-    fn event(&mut self, event: XEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
-        let of_desk = |event: desk::Event| vec![Event::Desk(event)];
+    fn event(&mut self, event: XEvent, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
+        let of_desk = |event: desk::WmEvent| vec![DesktopEvent::Wm(event)];
         if let XEvent::ButtonPress(event) = &event {
             self.did(event.time);
         }
         if let XEvent::PropertyNotify(event) = &event {
             if event.window == self.server.check {
-                return Ok(self.piece(event)?.map(Event::Pasted).into_iter().collect());
+                return Ok(self.piece(event)?.map(DesktopEvent::Pasted).into_iter().collect());
             }
             if self.clip.taken(&self.server, event)? {
                 return Ok(Vec::new());
@@ -134,53 +134,53 @@ impl X11 {
             XEvent::KeyPress(event) => {
                 self.stopped = true;
                 self.did(event.time);
-                vec![Event::Down(self.board.now().press_of(event.detail.into(), u16::from(event.state).into()))]
+                vec![DesktopEvent::KeyPressed(self.board.now().press_of(event.detail.into(), u16::from(event.state).into()))]
             }
             XEvent::KeyRelease(event) => {
                 // A key that comes up stops the keyboard only while all of it is ours.
                 self.stopped = self.holds;
-                vec![Event::Up(event.detail.into())]
+                vec![DesktopEvent::KeyReleased(event.detail.into())]
             }
             XEvent::ButtonPress(event) if self.surfaces.take_all() => {
-                vec![Event::Button(None, event.detail, event.root_x.into(), event.root_y.into())]
+                vec![DesktopEvent::Button(None, event.detail, event.root_x.into(), event.root_y.into())]
             }
             XEvent::ButtonPress(event) if event.event == self.server.root => {
-                let key = Press::BUTTON + u32::from(event.detail);
-                let at = Event::Pointed(None, event.root_x.into(), event.root_y.into());
-                vec![at, Event::Down(self.board.now().press_of(key, u16::from(event.state).into()))]
+                let key = KeyCombo::BUTTON + u32::from(event.detail);
+                let at = DesktopEvent::PointerMoved(None, event.root_x.into(), event.root_y.into());
+                vec![at, DesktopEvent::KeyPressed(self.board.now().press_of(key, u16::from(event.state).into()))]
             }
             XEvent::ButtonRelease(event) if event.event == self.server.root && !self.surfaces.take_all() => {
                 self.let_drag_go()?;
-                vec![Event::Up(Press::BUTTON + u32::from(event.detail))]
+                vec![DesktopEvent::KeyReleased(KeyCombo::BUTTON + u32::from(event.detail))]
             }
             XEvent::ButtonRelease(event) if self.surfaces.take_all() || self.surfaces.of(event.event).is_some() => {
-                vec![Event::Released(event.detail, event.root_x.into(), event.root_y.into())]
+                vec![DesktopEvent::Released(event.detail, event.root_x.into(), event.root_y.into())]
             }
             XEvent::ButtonPress(event) => match self.surfaces.of(event.event).cloned() {
-                Some(id) => vec![Event::Button(Some(id), event.detail, event.root_x.into(), event.root_y.into())],
+                Some(id) => vec![DesktopEvent::Button(Some(id), event.detail, event.root_x.into(), event.root_y.into())],
                 None => {
                     self.server.connection.allow_events(Allow::REPLAY_POINTER, event.time)?;
                     let window = self.windows.of(event.event).filter(|window| manages(desktop, *window));
-                    window.map_or_else(Vec::new, |window| of_desk(desk::Event::Wanted(WindowId(window))))
+                    window.map_or_else(Vec::new, |window| of_desk(desk::WmEvent::ActivationRequested(WindowId(window))))
                 }
             },
             XEvent::MotionNotify(event) => {
                 let over = self.surfaces.of(event.event).cloned();
-                vec![Event::Pointed(over, event.root_x.into(), event.root_y.into())]
+                vec![DesktopEvent::PointerMoved(over, event.root_x.into(), event.root_y.into())]
             }
-            XEvent::LeaveNotify(event) if self.surfaces.of(event.event).is_some() => vec![Event::Left],
+            XEvent::LeaveNotify(event) if self.surfaces.of(event.event).is_some() => vec![DesktopEvent::Left],
             XEvent::EnterNotify(event) => {
                 if let Some(id) = self.surfaces.of(event.event).cloned() {
-                    return Ok(vec![Event::Pointed(Some(id), event.root_x.into(), event.root_y.into())]);
+                    return Ok(vec![DesktopEvent::PointerMoved(Some(id), event.root_x.into(), event.root_y.into())]);
                 }
                 // A window that comes to lie under a pointer at rest was not pointed at.
                 let moved = std::mem::replace(&mut self.pointer, (event.root_x, event.root_y)) != (event.root_x, event.root_y);
-                let follows = desktop.desk().rice().pointer.focus == PointerFocus::Enter;
+                let follows = desktop.desk().rice().pointer.focus == FocusPolicy::Enter;
                 let wants = follows && moved && event.mode == NotifyMode::NORMAL && manages(desktop, event.event);
                 if wants {
                     self.times.happened(event.time);
                 }
-                if wants { of_desk(desk::Event::Wanted(WindowId(event.event))) } else { Vec::new() }
+                if wants { of_desk(desk::WmEvent::ActivationRequested(WindowId(event.event))) } else { Vec::new() }
             }
             XEvent::ClientMessage(event) if event.format == 8 => self.launched(&event, desktop),
             XEvent::ClientMessage(event) => self.message(&event, desktop)?,
@@ -196,7 +196,7 @@ impl X11 {
                 match facts.filter(|_| self.windows.formed(id.0, event.shaped)) {
                     Some(facts) => {
                         let facts = desk::WindowFacts { shaped: event.shaped, ..facts };
-                        of_desk(desk::Event::Changes(id, Box::new(facts)))
+                        of_desk(desk::WmEvent::InfoChanged(id, Box::new(facts)))
                     }
                     None => Vec::new(),
                 }
@@ -253,7 +253,7 @@ impl X11 {
                 if gone { self.tray_windows() } else { Vec::new() }
             }
             XEvent::SelectionNotify(event) if event.requestor == self.server.check => {
-                self.pasted(event.property)?.map(Event::Pasted).into_iter().collect()
+                self.pasted(event.property)?.map(DesktopEvent::Pasted).into_iter().collect()
             }
             XEvent::SelectionRequest(event) => {
                 let heard = manages(desktop, event.requestor);
@@ -266,7 +266,7 @@ impl X11 {
                 Vec::new()
             }
             // Another manager takes over.
-            XEvent::SelectionClear(_) => vec![Event::Replaced],
+            XEvent::SelectionClear(_) => vec![DesktopEvent::Replaced],
             // Errors of windows that vanished are normal.
             XEvent::Error(error) => {
                 tracing::debug!(?error, "refused by the server");
@@ -281,37 +281,37 @@ impl X11 {
         if self.surfaces.of(window).is_none() { self.surfaces.raise(&self.server) } else { Ok(()) }
     }
 
-    fn tray_windows(&self) -> Vec<Event> {
-        vec![Event::TrayWindows(self.tray.as_ref().map_or(0, Tray::count))]
+    fn tray_windows(&self) -> Vec<DesktopEvent> {
+        vec![DesktopEvent::TrayWindows(self.tray.as_ref().map_or(0, Tray::count))]
     }
 
     /// A window that wants to be seen.
-    pub(super) fn manage(&mut self, window: Window, mapped: bool, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    pub(super) fn manage(&mut self, window: Window, mapped: bool, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         if manages(desktop, window) {
             // It was hidden, and asks to be seen.
-            return Ok(vec![Event::Desk(desk::Event::Wanted(WindowId(window)))]);
+            return Ok(vec![DesktopEvent::Wm(desk::WmEvent::ActivationRequested(WindowId(window)))]);
         }
         self.take_in(window, mapped, desktop)
     }
 
     /// A window comes among those that are managed, or lies where it wants.
-    fn take_in(&mut self, window: Window, mapped: bool, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn take_in(&mut self, window: Window, mapped: bool, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         let id = WindowId(window);
         let desk = desktop.desk();
         let names: Vec<String> = desk.workspaces.iter().map(|workspace| workspace.name.clone()).collect();
         let mut asked = match self.server.facts(window, &names, self.active)? {
-            Wants::Place(asked) => asked,
-            Wants::Panel(level) => {
+            ClientRole::Place(asked) => asked,
+            ClientRole::Panel(level) => {
                 self.stacked.clear();
                 return Ok(vec![self.panels.take(&self.server, window, level)?]);
             }
-            Wants::Nothing => {
+            ClientRole::Nothing => {
                 self.server.connection.map_window(window)?.ignore_error();
                 return Ok(Vec::new());
             }
         };
         self.belongs(window, &mut asked, desktop);
-        self.server.listen(window, desk.rice().pointer.focus == PointerFocus::Enter)?;
+        self.server.listen(window, desk.rice().pointer.focus == FocusPolicy::Enter)?;
         self.windows.take(&self.server, window, &asked.form, mapped)?;
         self.learn_user(window, asked.manners.user)?;
         let of_compositing = [self.server.names._NET_WM_WINDOW_OPACITY, self.server.names._NET_WM_BYPASS_COMPOSITOR];
@@ -320,20 +320,20 @@ impl X11 {
         }
         self.manners.insert(window, asked.manners);
         self.icons_stale.insert(window);
-        let start = asked.facts.start.clone();
+        let start = asked.facts.startup_id.clone();
         if !start.is_empty() {
-            Launches::ends(&self.server, &start)?;
+            StartupMessages::ends(&self.server, &start)?;
         }
-        let mut events = vec![Event::Desk(desk::Event::Appears(id, asked.facts))];
+        let mut events = vec![DesktopEvent::Wm(desk::WmEvent::Mapped(id, asked.facts))];
         if asked.calls {
-            events.push(Event::Desk(desk::Event::Calls(id, true)));
+            events.push(DesktopEvent::Wm(desk::WmEvent::UrgencyChanged(id, true)));
         }
         Ok(events)
     }
 
     /// A window was taken out of sight: by us, on its way into one of ours, or by its program, which also says so when it was
     /// out of sight already (ICCCM, section 4.1.4).
-    fn unmapped(&mut self, event: &xproto::UnmapNotifyEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn unmapped(&mut self, event: &xproto::UnmapNotifyEvent, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         let said = event.response_type & 0x80 != 0;
         let goes = match self.windows.holder(event.window) {
             Some(holder) if event.event == holder => self.windows.withdrew(event.window, event.sequence),
@@ -353,14 +353,14 @@ impl X11 {
     }
 
     /// What belongs to all windows of its group belongs to the one of them that had the focus last.
-    fn belongs(&self, window: Window, asked: &mut Asked, desktop: &Desktop) {
+    fn belongs(&self, window: Window, asked: &mut ClientInfo, desktop: &Desktop) {
         let of_all = [x11rb::NONE, self.server.root];
-        if asked.facts.parent.is_some_and(|parent| of_all.contains(&parent.0)) {
+        if asked.facts.transient_for.is_some_and(|parent| of_all.contains(&parent.0)) {
             let group = |id: &Window| self.manners.get(id).and_then(|manners| manners.group);
             let same = |id: &&WindowId| id.0 != window && asked.manners.group.is_some() && group(&id.0) == asked.manners.group;
             let desk = desktop.desk();
             let focused = desk.focused();
-            asked.facts.parent = focused.filter(|id| same(&id)).or_else(|| desk.windows.keys().rev().find(same).copied());
+            asked.facts.transient_for = focused.filter(|id| same(&id)).or_else(|| desk.windows.keys().rev().find(same).copied());
         }
     }
 
@@ -376,7 +376,7 @@ impl X11 {
     }
 
     /// A piece of what those who start programs tell each other.
-    fn launched(&mut self, event: &xproto::ClientMessageEvent, desktop: &Desktop) -> Vec<Event> {
+    fn launched(&mut self, event: &xproto::ClientMessageEvent, desktop: &Desktop) -> Vec<DesktopEvent> {
         let names = self.server.names;
         if event.window == self.server.check || ![names._NET_STARTUP_INFO_BEGIN, names._NET_STARTUP_INFO].contains(&event.type_) {
             return Vec::new();
@@ -384,7 +384,7 @@ impl X11 {
         let heard = self.launches.hears(event, event.type_ == names._NET_STARTUP_INFO_BEGIN);
         let named = heard.and_then(|(id, at)| Some((id, desktop.desk().workspaces.get(at)?.name.clone())));
         named
-            .map(|(start, workspace)| Event::Started { start, process: None, workspace: Some(workspace), sought: true })
+            .map(|(start, workspace)| DesktopEvent::Started { start, process: None, workspace: Some(workspace), sought: true })
             .into_iter()
             .collect()
     }
@@ -403,7 +403,7 @@ impl X11 {
         }
     }
 
-    fn gone(&mut self, window: Window, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn gone(&mut self, window: Window, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         self.lost(window, desktop);
         let gone = match &mut self.tray {
             Some(tray) => tray.gone(&self.server, window)?,
@@ -418,12 +418,12 @@ impl X11 {
             self.pace.gone(&self.server, window)?;
             self.users.retain(|_, of| *of != window);
             self.server.withdrawn(window)?;
-            events.push(Event::Desk(desk::Event::Goes(WindowId(window))));
+            events.push(DesktopEvent::Wm(desk::WmEvent::Unmapped(WindowId(window))));
         }
         Ok(events)
     }
 
-    fn property(&mut self, window: Window, atom: u32, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn property(&mut self, window: Window, atom: u32, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         if let Some(tray) = self.tray.as_mut().filter(|tray| tray.has(window)) {
             let changed = atom == self.server.names._XEMBED_INFO && tray.changed(&self.server, window)?;
             return Ok(if changed { self.tray_windows() } else { Vec::new() });
@@ -445,7 +445,7 @@ impl X11 {
         }
         if atom == names._NET_WM_NAME || atom == names.WM_NAME {
             let title = self.server.title(window)?;
-            return Ok(vec![Event::Desk(desk::Event::Retitled(id, title))]);
+            return Ok(vec![DesktopEvent::Wm(desk::WmEvent::TitleChanged(id, title))]);
         } else if atom == names._NET_WM_USER_TIME {
             // The person did something in it.
             let teller = self.users.iter().find(|(_, of)| **of == window).map_or(window, |(user, _)| *user);
@@ -462,7 +462,7 @@ impl X11 {
         } else if atom == names.WM_NORMAL_HINTS {
             self.sizes_stale.insert(window);
         } else if self.says_of_itself().contains(&atom)
-            && let Wants::Place(mut asked) = self.server.facts(window, &[], self.active)?
+            && let ClientRole::Place(mut asked) = self.server.facts(window, &[], self.active)?
         {
             self.belongs(window, &mut asked, desktop);
             // What we cut of it is no form of its own.
@@ -471,9 +471,9 @@ impl X11 {
                 self.learn_user(window, asked.manners.user)?;
             }
             self.manners.insert(window, asked.manners);
-            let mut events = vec![Event::Desk(desk::Event::Changes(id, Box::new(asked.facts)))];
+            let mut events = vec![DesktopEvent::Wm(desk::WmEvent::InfoChanged(id, Box::new(asked.facts)))];
             if atom == u32::from(AtomEnum::WM_HINTS) {
-                events.push(Event::Desk(desk::Event::Calls(id, asked.calls)));
+                events.push(DesktopEvent::Wm(desk::WmEvent::UrgencyChanged(id, asked.calls)));
             }
             return Ok(events);
         }

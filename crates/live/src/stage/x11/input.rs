@@ -9,7 +9,7 @@ use x11rb::protocol::xinput::{
 };
 use x11rb::protocol::xproto::{Atom, ConnectionExt as _, PropMode, Window};
 
-use super::line::Line;
+use super::line::X11Connection;
 use crate::Error;
 
 /// What was changed, and how it was before.
@@ -60,7 +60,7 @@ fn wanted(rule: &InputRule) -> Vec<(&'static str, &'static str, Wanted)> {
 }
 
 /// Whether a display can be asked at all, and told of devices that come.
-fn begin(c: &Line, root: Window) -> Result<bool, Error> {
+fn begin(c: &X11Connection, root: Window) -> Result<bool, Error> {
     if c.extension_information(xinput::X11_EXTENSION_NAME)?.is_none() {
         return Ok(false);
     }
@@ -75,7 +75,7 @@ fn begin(c: &Line, root: Window) -> Result<bool, Error> {
 
 impl Inputs {
     /// Sets all devices as a rice says; what no rule speaks of any more goes back to how it was.
-    pub fn set(&mut self, c: &Line, root: Window, rice: &Rice) -> Result<(), Error> {
+    pub fn set(&mut self, c: &X11Connection, root: Window, rice: &Rice) -> Result<(), Error> {
         if rice.input.is_empty() && self.set.is_empty() {
             return Ok(());
         }
@@ -161,7 +161,7 @@ fn items(value: Wanted, like: &Items) -> Items {
     }
 }
 
-fn property_of(c: &Line, device: DeviceId, property: Atom) -> Result<Option<Kept>, Error> {
+fn property_of(c: &X11Connection, device: DeviceId, property: Atom) -> Result<Option<Kept>, Error> {
     let Ok(reply) = c.xinput_xi_get_property(device, false, property, 0_u32, 0, 16)?.reply() else { return Ok(None) };
     let items = match reply.items {
         XIGetPropertyItems::Data8(bytes) if reply.type_ != x11rb::NONE => Items::Bytes(bytes),
@@ -171,7 +171,7 @@ fn property_of(c: &Line, device: DeviceId, property: Atom) -> Result<Option<Kept
     Ok(Some(Kept { kind: reply.type_, items }))
 }
 
-fn change(c: &Line, device: DeviceId, property: Atom, kind: Atom, items: &Items) -> Result<(), Error> {
+fn change(c: &X11Connection, device: DeviceId, property: Atom, kind: Atom, items: &Items) -> Result<(), Error> {
     let (count, items) = match items {
         Items::Bytes(bytes) => (bytes.len(), XIChangePropertyAux::Data8(bytes.clone())),
         Items::Words(words) => (words.len(), XIChangePropertyAux::Data32(words.clone())),

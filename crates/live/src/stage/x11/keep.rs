@@ -1,6 +1,6 @@
 //! The desk on the root window, for whoever begins again on this display: a new start of ours, also after a sudden end.
 
-use jovrik_core::desk::{Kept, WindowId};
+use jovrik_core::desk::{SavedState, WindowId};
 use jovrik_core::desktop::Desktop;
 use jovrik_core::limits;
 use x11rb::connection::RequestConnection;
@@ -30,7 +30,7 @@ impl X11 {
 
     /// How the desk was when it was last written down. It may be of an older version, or anybody's: it is taken away before it
     /// is used, so that whatever it does, it does once; and what of it makes no sense is told in `ask health`.
-    pub(super) fn kept(&mut self) -> Result<Option<Kept>, Error> {
+    pub(super) fn kept(&mut self) -> Result<Option<SavedState>, Error> {
         let (c, property) = (&self.server.connection, self.server.names._JOVRIK_DESK);
         let longs = (limits::KEPT_DESK_BYTES / 4) as u32;
         let asked = c.get_property(false, self.server.root, property, AtomEnum::ANY, 0, longs)?;
@@ -40,14 +40,14 @@ impl X11 {
             self.kept_amiss = vec!["the desk that was kept: there is too much of it".to_owned()];
             return Ok(None);
         }
-        let (kept, amiss) = Kept::read(&reply.value);
+        let (kept, amiss) = SavedState::read(&reply.value);
         self.kept_amiss = amiss;
         Ok(kept)
     }
 }
 
 /// Windows in the order in which they appeared; others come after them.
-pub(super) fn in_order(windows: &mut [(Window, bool)], kept: &Kept) {
+pub(super) fn in_order(windows: &mut [(Window, bool)], kept: &SavedState) {
     let nth = |id: WindowId| kept.windows.iter().find(|kept| kept.id == id.0).map_or(usize::MAX, |kept| kept.nth);
     windows.sort_by_cached_key(|(window, _)| nth(WindowId(*window)));
 }

@@ -3,9 +3,9 @@
 use std::io::IoSlice;
 use std::sync::Arc;
 
-use jovrik_core::keys::{Keyboard, Keyboards, Layouts};
+use jovrik_core::keys::{KeyboardLayout, KeyboardLayouts, RuleNames};
 use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::{Keyboard as Wanted, Rice, Span};
+use jovrik_core::rice::{KeyboardSettings as Wanted, Rice, TimeSpan};
 use kbvm::xkb::x11::KbvmX11Ext;
 use kbvm::xkb::{Context, diagnostic::Diagnostic, diagnostic::DiagnosticKind, rmlvo};
 use x11rb::connection::RequestConnection;
@@ -15,20 +15,20 @@ use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, ModMask, PropMode, W
 use x11rb::wrapper::ConnectionExt as _;
 
 use super::facts::rules_of;
-use super::line::Line;
+use super::line::X11Connection;
 use crate::Error;
 
 /// The keyboard of the server, layout by layout.
 #[derive(Debug)]
-pub struct Board {
+pub struct ServerKeyboard {
     device: u16,
-    layouts: Keyboards,
+    layouts: KeyboardLayouts,
     group: usize,
 }
 
-impl Board {
+impl ServerKeyboard {
     /// Reads the keyboard of the server, and asks to be told when it changes.
-    pub fn read(connection: &Line, root: Window, latin: bool) -> Result<Board, Error> {
+    pub fn read(connection: &X11Connection, root: Window, latin: bool) -> Result<ServerKeyboard, Error> {
         let broken = |why: kbvm::xkb::x11::X11Error| Error::Refused(format!("its keyboard cannot be read: {why}"));
         connection.setup_xkb_extension().map_err(broken)?;
         let device = connection.get_xkb_core_device_id().map_err(broken)?;
@@ -54,19 +54,19 @@ impl Board {
         let one = |group: usize| {
             let (name, variant) =
                 rules.layouts.get(group).cloned().unwrap_or_else(|| (format!("layout {}", group + 1), String::new()));
-            Arc::new(Keyboard::of_keymap(&keymap, group, &Layouts::name(&name, &variant), &rules.model))
+            Arc::new(KeyboardLayout::of_keymap(&keymap, group, &RuleNames::name(&name, &variant), &rules.model))
         };
-        let layouts = Keyboards::new((0..groups).map(one).collect(), latin);
-        Ok(Board { device, layouts, group })
+        let layouts = KeyboardLayouts::new((0..groups).map(one).collect(), latin);
+        Ok(ServerKeyboard { device, layouts, group })
     }
 
     /// The layout that is active.
-    pub fn now(&self) -> &Keyboard {
+    pub fn now(&self) -> &KeyboardLayout {
         self.layouts.nth(self.group)
     }
 
     /// All its layouts.
-    pub fn layouts(&self) -> &Keyboards {
+    pub fn layouts(&self) -> &KeyboardLayouts {
         &self.layouts
     }
 
@@ -81,7 +81,7 @@ impl Board {
     }
 
     /// Makes another layout active.
-    pub fn switch(&self, connection: &Line, at: usize) -> Result<(), Error> {
+    pub fn switch(&self, connection: &X11Connection, at: usize) -> Result<(), Error> {
         let none = ModMask::default();
         connection
             .xkb_latch_lock_state(self.device, none, none, true, xkb::Group::from(at as u8), none, false, 0)?
@@ -91,7 +91,7 @@ impl Board {
 }
 
 /// What a rice says of the keyboard; what it does not say stays as it is on the server.
-pub fn set_up(connection: &Line, root: Window, rice: &Rice, tree: &Branch, old: Option<&Wanted>) -> Result<(), Error> {
+pub fn set_up(connection: &X11Connection, root: Window, rice: &Rice, tree: &Branch, old: Option<&Wanted>) -> Result<(), Error> {
     let says = |names: &[&str]| {
         let written =
             |name: &&str| tree.get(&["keyboard", *name]).is_some_and(|tree| matches!(tree, Tree::Leaf(_) | Tree::Branch(_)));
@@ -124,7 +124,7 @@ pub fn set_up(connection: &Line, root: Window, rice: &Rice, tree: &Branch, old: 
 }
 
 /// Has the server compile and use a keymap (XKB protocol, `XkbGetKbdByName`), and says so where programs look for it.
-fn load(connection: &Line, root: Window, device: u16, wanted: &Layouts) -> Result<(), Error> {
+fn load(connection: &X11Connection, root: Window, device: u16, wanted: &RuleNames) -> Result<(), Error> {
     let groups: Vec<rmlvo::Group<'_>> = wanted.layouts.iter().map(|(layout, variant)| rmlvo::Group { layout, variant }).collect();
     let options: Vec<&str> = wanted.options.iter().map(String::as_str).collect();
     let quiet: (Vec<Diagnostic>, fn(DiagnosticKind, bool) -> bool) = (Vec::new(), |_, _| false);
@@ -172,7 +172,7 @@ fn load(connection: &Line, root: Window, device: u16, wanted: &Layouts) -> Resul
     let length = (body.len() / 4) as u16;
     body[2..4].copy_from_slice(&length.to_ne_bytes());
     let cookie: Cookie<'_, _, Loaded> = connection.send_request_with_reply(&[IoSlice::new(&body)], Vec::new())?;
-    let listed: Vec<String> = wanted.layouts.iter().map(|(layout, variant)| Layouts::name(layout, variant)).collect();
+    let listed: Vec<String> = wanted.layouts.iter().map(|(layout, variant)| RuleNames::name(layout, variant)).collect();
     if !cookie.reply()?.0 {
         return Err(Error::Refused(format!("the keyboard {}", listed.join(", "))));
     }
@@ -202,7 +202,7 @@ impl x11rb::x11_utils::TryParse for Loaded {
 }
 
 /// How held keys repeat.
-fn repeat(connection: &Line, device: u16, wanted: &Wanted) -> Result<(), Error> {
+fn repeat(connection: &X11Connection, device: u16, wanted: &Wanted) -> Result<(), Error> {
     let millis = |span: std::time::Duration| span.as_millis().clamp(1, 60_000) as u16;
     let (after, every) = (millis(wanted.repeat.after.0), millis(wanted.repeat.every.0));
     let (mask, vmod, off, options) =
@@ -219,8 +219,8 @@ fn repeat(connection: &Line, device: u16, wanted: &Wanted) -> Result<(), Error> 
 }
 
 /// Keys for those who cannot hold two, hit others on the way, or hit one twice (XKB protocol, section 4).
-fn ease(connection: &Line, device: u16, wanted: &Wanted) -> Result<(), Error> {
-    let millis = |span: Option<Span>| span.map_or(0, |span| span.0.as_millis().clamp(1, 60_000) as u16);
+fn ease(connection: &X11Connection, device: u16, wanted: &Wanted) -> Result<(), Error> {
+    let millis = |span: Option<TimeSpan>| span.map_or(0, |span| span.0.as_millis().clamp(1, 60_000) as u16);
     let (mask, vmod, options) = (ModMask::default(), xkb::VMod::default(), xkb::AXOption::default());
     let (sticky, slow, bounce) = (xkb::BoolCtrl::STICKY_KEYS, xkb::BoolCtrl::SLOW_KEYS, xkb::BoolCtrl::BOUNCE_KEYS);
     let all = sticky | slow | bounce;

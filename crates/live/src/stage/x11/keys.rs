@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use jovrik_core::keys::{Chord, Key, Keyboard, Modifiers, Press};
+use jovrik_core::keys::{Chord, ChordKey, KeyCombo, KeyboardLayout, Modifiers};
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::protocol::xproto::{
     ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window,
@@ -10,23 +10,23 @@ use x11rb::protocol::xproto::{
 use x11rb::protocol::xtest::ConnectionExt as _;
 
 use super::X11;
-use super::line::Line;
+use super::line::X11Connection;
 use crate::Error;
 
 /// What is grabbed: each press with the states of the keyboard that it is grabbed in.
-pub type Grabs = BTreeMap<Press, Vec<u16>>;
+pub type Grabs = BTreeMap<KeyCombo, Vec<u16>>;
 
 /// Grabs presses on a keyboard; those that another program holds.
 ///
 /// The keyboard stands still after each press until it is allowed to go on: what is typed after a press is judged by what
 /// that press changed.
 pub fn grab(
-    connection: &Line,
+    connection: &X11Connection,
     root: Window,
-    keyboard: &Keyboard,
-    presses: Vec<Press>,
+    keyboard: &KeyboardLayout,
+    presses: Vec<KeyCombo>,
     grabs: &mut Grabs,
-) -> Result<Vec<Press>, Error> {
+) -> Result<Vec<KeyCombo>, Error> {
     let locks = keyboard.lock_states();
     let mut cookies = Vec::new();
     for press in presses {
@@ -56,7 +56,7 @@ pub fn grab(
 }
 
 /// Lets go of presses.
-pub fn ungrab(connection: &Line, root: Window, presses: &[Press], grabs: &mut Grabs) -> Result<(), Error> {
+pub fn ungrab(connection: &X11Connection, root: Window, presses: &[KeyCombo], grabs: &mut Grabs) -> Result<(), Error> {
     for press in presses {
         for mask in grabs.remove(press).unwrap_or_default().into_iter().map(ModMask::from) {
             match press.button() {
@@ -78,7 +78,7 @@ impl X11 {
         let (c, root) = (&self.server.connection, self.server.root);
         for typed in text.chars().filter(|typed| !typed.is_control()).take(MOST_WRITTEN) {
             let sym = kbvm::Keysym::from_char(typed).0;
-            let chord = Chord { modifiers: Modifiers::default(), key: Key::Sym(sym) };
+            let chord = Chord { modifiers: Modifiers::default(), key: ChordKey::Sym(sym) };
             if let Some(press) = self.board.now().presses(&chord).first() {
                 fake(c, root, self.board.now(), *press)?;
                 continue;
@@ -91,7 +91,7 @@ impl X11 {
             let Some(code) = self.spare_key.or(free) else { return Ok(()) };
             c.change_keyboard_mapping(1, code, 2, &[sym, sym])?.ignore_error();
             self.spare_key = Some(code);
-            fake(c, root, self.board.now(), Press { key: u32::from(code), modifiers: Modifiers::default() })?;
+            fake(c, root, self.board.now(), KeyCombo { key: u32::from(code), modifiers: Modifiers::default() })?;
         }
         Ok(())
     }
@@ -106,7 +106,7 @@ impl X11 {
 }
 
 /// Types a press, as if somebody pressed just that (the XTEST extension); modifiers that are held come up meanwhile.
-pub fn fake(connection: &Line, root: Window, keyboard: &Keyboard, press: Press) -> Result<(), Error> {
+pub fn fake(connection: &X11Connection, root: Window, keyboard: &KeyboardLayout, press: KeyCombo) -> Result<(), Error> {
     if connection.extension_information(x11rb::protocol::xtest::X11_EXTENSION_NAME)?.is_none() {
         return Ok(());
     }

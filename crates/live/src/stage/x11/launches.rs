@@ -15,7 +15,7 @@ const MOST_SENDERS: usize = 32;
 
 /// Messages that are not whole yet, by who sends them.
 #[derive(Debug, Default)]
-pub struct Launches(HashMap<Window, Vec<u8>>);
+pub struct StartupMessages(HashMap<Window, Vec<u8>>);
 
 /// What a message says: its kind, and its values by their names.
 fn parse(text: &str) -> Option<(&str, HashMap<String, String>)> {
@@ -57,7 +57,7 @@ fn quoted(text: &str) -> String {
     format!("\"{escaped}\"")
 }
 
-impl Launches {
+impl StartupMessages {
     /// A piece of a message; when that is whole and tells of a program on its way: what its windows will say, and the
     /// number of the workspace where it was asked for.
     pub fn hears(&mut self, event: &ClientMessageEvent, first: bool) -> Option<(String, usize)> {
@@ -116,7 +116,7 @@ mod tests {
     #[test]
     fn messages_are_put_together_and_nonsense_is_nothing() {
         let text = "new: ID=\"tide \\\"1\\\"_TIME7\" NAME=\"Tide\" DESKTOP=2 SCREEN=0\0";
-        let mut launches = Launches::default();
+        let mut launches = StartupMessages::default();
         let mut heard = None;
         for (nth, piece) in text.as_bytes().chunks(20).enumerate() {
             let mut data = [0_u8; 20];

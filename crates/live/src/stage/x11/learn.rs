@@ -1,20 +1,20 @@
 //! Listening to a display's keyboard, whoever has the focus.
 
-use jovrik_core::keys::{Keyboard, Press};
+use jovrik_core::keys::{KeyCombo, KeyboardLayout};
 use x11rb::connection::Connection;
 use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{ConnectionExt, GrabMode, GrabStatus};
 
-use super::keyboard::Board;
+use super::keyboard::ServerKeyboard;
 use super::line::connect;
 use crate::Error;
 
 /// Takes the keyboard of a display, and tells of each press with its state as the server has it, until it is told to stop.
 /// Nobody else hears the presses meanwhile.
-pub fn learn(display: &str, latin: bool, mut heard: impl FnMut(&Keyboard, Press, u32) -> bool) -> Result<(), Error> {
+pub fn learn(display: &str, latin: bool, mut heard: impl FnMut(&KeyboardLayout, KeyCombo, u32) -> bool) -> Result<(), Error> {
     let (connection, screen) = connect(display)?;
     let root = connection.setup().roots.get(screen).ok_or(Error::Gone)?.root;
-    let mut board = Board::read(&connection, root, latin)?;
+    let mut board = ServerKeyboard::read(&connection, root, latin)?;
     let grab = connection.grab_keyboard(false, root, x11rb::CURRENT_TIME, GrabMode::ASYNC, GrabMode::ASYNC)?.reply()?;
     if grab.status != GrabStatus::SUCCESS {
         return Err(Error::Refused("another program holds the keyboard".to_owned()));
@@ -30,7 +30,7 @@ pub fn learn(display: &str, latin: bool, mut heard: impl FnMut(&Keyboard, Press,
             Event::XkbStateNotify(event) => {
                 board.switched(u8::from(event.group).into());
             }
-            Event::MappingNotify(_) | Event::XkbNewKeyboardNotify(_) => board = Board::read(&connection, root, latin)?,
+            Event::MappingNotify(_) | Event::XkbNewKeyboardNotify(_) => board = ServerKeyboard::read(&connection, root, latin)?,
             _ => {}
         }
     }

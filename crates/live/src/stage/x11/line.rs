@@ -12,11 +12,11 @@ use x11rb::utils::RawFdContainer;
 use crate::Error;
 
 /// A connection to a server.
-pub type Line = RustConnection<Eager>;
+pub type X11Connection = RustConnection<OptimisticStream>;
 
 /// A socket that counts as writable until it says that it is not.
 #[derive(Debug)]
-pub struct Eager {
+pub struct OptimisticStream {
     socket: DefaultStream,
     full: AtomicBool,
 }
@@ -26,7 +26,7 @@ pub struct Eager {
 /// # Errors
 ///
 /// When its name is none, nobody answers at it, or whoever does refuses us.
-pub fn connect(display: &str) -> std::result::Result<(Line, usize), Error> {
+pub fn connect(display: &str) -> std::result::Result<(X11Connection, usize), Error> {
     let reach = |error: &dyn std::fmt::Display| Error::NoServer(display.to_owned(), error.to_string());
     let parsed = parse_display(Some(display)).map_err(|error| reach(&error))?;
     let screen = usize::from(parsed.screen);
@@ -35,7 +35,7 @@ pub fn connect(display: &str) -> std::result::Result<(Line, usize), Error> {
         match DefaultStream::connect(&address) {
             Ok((socket, (family, host))) => {
                 let known = get_auth(family, &host, parsed.display).ok().flatten().unwrap_or_default();
-                let socket = Eager { socket, full: AtomicBool::new(false) };
+                let socket = OptimisticStream { socket, full: AtomicBool::new(false) };
                 let line = RustConnection::connect_to_stream_with_auth_info(socket, screen, known.0, known.1);
                 return line.map(|line| (line, screen)).map_err(|error| reach(&error));
             }
@@ -45,7 +45,7 @@ pub fn connect(display: &str) -> std::result::Result<(Line, usize), Error> {
     Err(failed.map_or_else(|| reach(&"it has no address"), |error| reach(&error)))
 }
 
-impl Eager {
+impl OptimisticStream {
     /// What a write came to; when there was no room, the next one waits.
     fn wrote(&self, result: Result<usize>) -> Result<usize> {
         let full = matches!(&result, Err(error) if error.kind() == ErrorKind::WouldBlock);
@@ -54,7 +54,7 @@ impl Eager {
     }
 }
 
-impl Stream for Eager {
+impl Stream for OptimisticStream {
     fn poll(&self, mode: PollMode) -> Result<()> {
         match mode {
             PollMode::Writable | PollMode::ReadAndWritable if !self.full.load(Ordering::Relaxed) => Ok(()),
@@ -75,13 +75,13 @@ impl Stream for Eager {
     }
 }
 
-impl AsRawFd for Eager {
+impl AsRawFd for OptimisticStream {
     fn as_raw_fd(&self) -> RawFd {
         self.socket.as_raw_fd()
     }
 }
 
-impl AsFd for Eager {
+impl AsFd for OptimisticStream {
     fn as_fd(&self) -> BorrowedFd<'_> {
         self.socket.as_fd()
     }

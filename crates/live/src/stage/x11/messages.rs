@@ -1,7 +1,9 @@
 //! What other programs ask for: pagers, scripts, and windows for themselves (ICCCM, section 4.1; EWMH).
 
-use jovrik_core::desk::{self, Action, Area, Asked, Gravity, Lift, Pull, Shelf, Switch, Which, WindowId};
-use jovrik_core::desktop::{Desktop, DragAsked, Event};
+use jovrik_core::desk::{
+    self, Action, CycleTarget, Gravity, GravityAxis, PixelRect, RestackMode, StackingState, Switch, WindowId, WindowRequest,
+};
+use jovrik_core::desktop::{Desktop, DesktopEvent, MoveResizeRequest};
 use jovrik_core::rice::Side;
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::xproto::{
@@ -15,33 +17,37 @@ use crate::Error;
 
 /// Which point of a window stays, by its number in the core protocol; 0: as it said of itself.
 pub(super) fn gravity(number: u32) -> Option<Gravity> {
-    let pulls = [Pull::Start, Pull::Middle, Pull::End];
+    let pulls = [GravityAxis::Start, GravityAxis::Middle, GravityAxis::End];
     match number {
         1..=9 => Some(Gravity(pulls[(number as usize - 1) % 3], pulls[(number as usize - 1) / 3])),
-        10 => Some(Gravity(Pull::Inside, Pull::Inside)),
+        10 => Some(Gravity(GravityAxis::Static, GravityAxis::Static)),
         _ => None,
     }
 }
 
 /// Where a window is to lie among the others, by the number of the core protocol.
-fn lift(detail: StackMode, sibling: Option<Window>) -> Option<Lift> {
+fn lift(detail: StackMode, sibling: Option<Window>) -> Option<RestackMode> {
     Some(match (detail, sibling.map(WindowId)) {
-        (StackMode::ABOVE, Some(other)) => Lift::Over(other),
-        (StackMode::BELOW, Some(other)) => Lift::Under(other),
-        (StackMode::ABOVE | StackMode::TOP_IF, _) => Lift::Top,
-        (StackMode::BELOW | StackMode::BOTTOM_IF, _) => Lift::Bottom,
-        (StackMode::OPPOSITE, _) => Lift::Other,
+        (StackMode::ABOVE, Some(other)) => RestackMode::Over(other),
+        (StackMode::BELOW, Some(other)) => RestackMode::Under(other),
+        (StackMode::ABOVE | StackMode::TOP_IF, _) => RestackMode::Top,
+        (StackMode::BELOW | StackMode::BOTTOM_IF, _) => RestackMode::Bottom,
+        (StackMode::OPPOSITE, _) => RestackMode::Opposite,
         _ => return None,
     })
 }
 
-fn asks(id: WindowId, asked: Asked) -> Event {
-    Event::Desk(desk::Event::Asks(id, asked))
+fn asks(id: WindowId, asked: WindowRequest) -> DesktopEvent {
+    DesktopEvent::Wm(desk::WmEvent::Requested(id, asked))
 }
 
 impl X11 {
     /// A window asks for another place, size or height among the others.
-    pub(super) fn configure(&mut self, event: &xproto::ConfigureRequestEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    pub(super) fn configure(
+        &mut self,
+        event: &xproto::ConfigureRequestEvent,
+        desktop: &Desktop,
+    ) -> Result<Vec<DesktopEvent>, Error> {
         if !manages(desktop, event.window) {
             let asked = ConfigureWindowAux::from_configure_request(event);
             // What lies over what is ours to say, where it is managed.
@@ -62,16 +68,16 @@ impl X11 {
         self.answers.insert(event.window);
         let mut events = Vec::new();
         if (at, size) != ((None, None), (None, None)) {
-            events.push(asks(id, Asked::Place { at, size, gravity: None }));
+            events.push(asks(id, WindowRequest::Configure { at, size, gravity: None }));
         }
         let sibling = has(ConfigWindow::SIBLING).then_some(event.sibling);
         if let Some(how) = has(ConfigWindow::STACK_MODE).then(|| lift(event.stack_mode, sibling)).flatten() {
-            events.push(asks(id, Asked::Lift(how)));
+            events.push(asks(id, WindowRequest::Lift(how)));
         }
         Ok(events)
     }
 
-    pub(super) fn message(&mut self, event: &xproto::ClientMessageEvent, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    pub(super) fn message(&mut self, event: &xproto::ClientMessageEvent, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         if event.format != 32 {
             return Ok(Vec::new());
         }
@@ -81,23 +87,26 @@ impl X11 {
             // SYSTEM_TRAY_REQUEST_DOCK; balloons are not ours to show.
             if kind == names._NET_SYSTEM_TRAY_OPCODE && data[1] == 0 {
                 tray.dock(&self.server, data[2])?;
-                return Ok(vec![Event::TrayWindows(self.tray.as_ref().map_or(0, Tray::count))]);
+                return Ok(vec![DesktopEvent::TrayWindows(self.tray.as_ref().map_or(0, Tray::count))]);
             }
             return Ok(Vec::new());
         }
         if kind == names.WM_PROTOCOLS && data[0] == names._NET_WM_PING && window == self.server.root {
             let answered = self.pings.answered(data[2]);
-            return Ok(answered.then_some(Event::Hangs(WindowId(data[2]), false)).into_iter().collect());
+            return Ok(answered.then_some(DesktopEvent::ResponsivenessChanged(WindowId(data[2]), false)).into_iter().collect());
         } else if kind == names._NET_REQUEST_FRAME_EXTENTS {
             // Also before it is seen for the first time (EWMH).
             let wide = desktop.desk().frame_width();
             self.server.tell(window, names._NET_FRAME_EXTENTS, AtomEnum::CARDINAL, &[wide.max(0) as u32; 4])?;
             return Ok(Vec::new());
         } else if kind == names._NET_SHOWING_DESKTOP {
-            return Ok(vec![Event::Desk(desk::Event::Bare(data[0] != 0))]);
+            return Ok(vec![DesktopEvent::Wm(desk::WmEvent::ShowingDesktopChanged(data[0] != 0))]);
         } else if kind == names._NET_CURRENT_DESKTOP {
             let name = desktop.desk().workspaces.get(data[0] as usize).map(|workspace| workspace.name.clone());
-            return Ok(name.map(|name| Event::Desk(desk::Event::Act(Action::Go(Which::Named(name))))).into_iter().collect());
+            return Ok(name
+                .map(|name| DesktopEvent::Wm(desk::WmEvent::ActionInvoked(Action::Go(CycleTarget::Named(name)))))
+                .into_iter()
+                .collect());
         } else if !manages(desktop, window) {
             return Ok(Vec::new());
         }
@@ -105,7 +114,7 @@ impl X11 {
     }
 
     /// Something is asked for a window on the desk.
-    fn asked_for(&mut self, kind: u32, data: [u32; 5], id: WindowId, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    fn asked_for(&mut self, kind: u32, data: [u32; 5], id: WindowId, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         let names = self.server.names;
         if kind == names._NET_ACTIVE_WINDOW {
             // A pager speaks for the person; a program does where it comes of what the person did last (EWMH, source
@@ -115,8 +124,12 @@ impl X11 {
             if let Some(time) = said.filter(|_| data[0] == 2 || recent) {
                 self.times.happened(time);
             }
-            let event = if data[0] == 2 || recent { desk::Event::Wanted(id) } else { desk::Event::Calls(id, true) };
-            return Ok(vec![Event::Desk(event)]);
+            let event = if data[0] == 2 || recent {
+                desk::WmEvent::ActivationRequested(id)
+            } else {
+                desk::WmEvent::UrgencyChanged(id, true)
+            };
+            return Ok(vec![DesktopEvent::Wm(event)]);
         } else if kind == names._NET_CLOSE_WINDOW {
             if let Some(time) = self.believed(data[0])? {
                 self.times.happened(time);
@@ -125,11 +138,11 @@ impl X11 {
         } else if kind == names._NET_WM_STATE {
             return Ok(self.states(id, data));
         } else if kind == names.WM_CHANGE_STATE && data[0] == 3 {
-            return Ok(vec![asks(id, Asked::Tuck)]);
+            return Ok(vec![asks(id, WindowRequest::Minimized)]);
         } else if kind == names._NET_WM_DESKTOP {
             let asked = match data[0] {
-                u32::MAX => Some(Asked::Peg(Switch::On)),
-                at => desktop.desk().workspaces.get(at as usize).map(|to| Asked::Workspace(to.name.clone())),
+                u32::MAX => Some(WindowRequest::Sticky(Switch::On)),
+                at => desktop.desk().workspaces.get(at as usize).map(|to| WindowRequest::Workspace(to.name.clone())),
             };
             return Ok(asked.map(|asked| asks(id, asked)).into_iter().collect());
         } else if kind == names._NET_MOVERESIZE_WINDOW && desktop.desk().floats(id) {
@@ -138,12 +151,15 @@ impl X11 {
             let size = |nth: usize| one(nth).map(|size| size.clamp(1, 65_535));
             let (at, size) = ((one(1), one(2)), (size(3), size(4)));
             self.answers.insert(id.0);
-            return Ok(vec![asks(id, Asked::Place { at, size, gravity: gravity(data[0] & 0xff) })]);
+            return Ok(vec![asks(id, WindowRequest::Configure { at, size, gravity: gravity(data[0] & 0xff) })]);
         } else if kind == names._NET_RESTACK_WINDOW {
             let sibling = Some(data[1]).filter(|sibling| *sibling != x11rb::NONE);
-            return Ok(lift(StackMode::from(data[2]), sibling).map(|how| asks(id, Asked::Lift(how))).into_iter().collect());
+            return Ok(lift(StackMode::from(data[2]), sibling)
+                .map(|how| asks(id, WindowRequest::Lift(how)))
+                .into_iter()
+                .collect());
         } else if kind == names._NET_WM_FULLSCREEN_MONITORS {
-            return Ok(vec![asks(id, Asked::Spread(self.spread(data)?))]);
+            return Ok(vec![asks(id, WindowRequest::FullscreenArea(self.spread(data)?))]);
         } else if kind == names._NET_WM_MOVERESIZE {
             return self.drag(id, data);
         }
@@ -151,18 +167,18 @@ impl X11 {
     }
 
     /// What a message asks a window to be (EWMH, `_NET_WM_STATE`).
-    fn states(&mut self, id: WindowId, data: [u32; 5]) -> Vec<Event> {
+    fn states(&mut self, id: WindowId, data: [u32; 5]) -> Vec<DesktopEvent> {
         let (names, Some(switch)) = (self.server.names, Switch::of_number(data[0])) else { return Vec::new() };
         let mut events = Vec::new();
         for state in [data[1], data[2]] {
             events.push(match state {
-                state if state == names._NET_WM_STATE_FULLSCREEN => asks(id, Asked::Full(switch)),
-                state if state == names._NET_WM_STATE_STICKY => asks(id, Asked::Peg(switch)),
-                state if state == names._NET_WM_STATE_ABOVE => asks(id, Asked::Shelf(Shelf::Above, switch)),
-                state if state == names._NET_WM_STATE_BELOW => asks(id, Asked::Shelf(Shelf::Below, switch)),
-                state if state == names._NET_WM_STATE_MAXIMIZED_HORZ => asks(id, Asked::Wide(switch)),
-                state if state == names._NET_WM_STATE_MAXIMIZED_VERT => asks(id, Asked::Tall(switch)),
-                state if state == names._NET_WM_STATE_DEMANDS_ATTENTION => asks(id, Asked::Call(switch)),
+                state if state == names._NET_WM_STATE_FULLSCREEN => asks(id, WindowRequest::Fullscreen(switch)),
+                state if state == names._NET_WM_STATE_STICKY => asks(id, WindowRequest::Sticky(switch)),
+                state if state == names._NET_WM_STATE_ABOVE => asks(id, WindowRequest::Stacking(StackingState::Above, switch)),
+                state if state == names._NET_WM_STATE_BELOW => asks(id, WindowRequest::Stacking(StackingState::Below, switch)),
+                state if state == names._NET_WM_STATE_MAXIMIZED_HORZ => asks(id, WindowRequest::MaximizedHorz(switch)),
+                state if state == names._NET_WM_STATE_MAXIMIZED_VERT => asks(id, WindowRequest::MaximizedVert(switch)),
+                state if state == names._NET_WM_STATE_DEMANDS_ATTENTION => asks(id, WindowRequest::Urgent(switch)),
                 // Not the desk's to know; said back, as pagers and panels go by it.
                 state => {
                     if let Some(at) = names.passed().iter().position(|passed| *passed == state) {
@@ -177,23 +193,23 @@ impl X11 {
     }
 
     /// The area from the topmost to the rightmost of four monitors by their numbers: top, bottom, left, right (EWMH).
-    fn spread(&self, numbers: [u32; 5]) -> Result<Option<Area>, Error> {
+    fn spread(&self, numbers: [u32; 5]) -> Result<Option<PixelRect>, Error> {
         let Ok(reply) = self.server.connection.randr_get_monitors(self.server.root, true)?.reply() else { return Ok(None) };
         let area = |nth: usize| {
             let monitor = reply.monitors.get(numbers[nth] as usize)?;
-            Some(Area::new(monitor.x.into(), monitor.y.into(), monitor.width.into(), monitor.height.into()))
+            Some(PixelRect::new(monitor.x.into(), monitor.y.into(), monitor.width.into(), monitor.height.into()))
         };
         let edges = || {
             let (top, bottom, left, right) = (area(0)?, area(1)?, area(2)?, area(3)?);
             let (x, y) = (left.x, top.y);
             let (w, h) = (right.x + right.w - x, bottom.y + bottom.h - y);
-            (w > 0 && h > 0).then(|| Area::new(x, y, w, h))
+            (w > 0 && h > 0).then(|| PixelRect::new(x, y, w, h))
         };
         Ok(edges())
     }
 
     /// A program lets one of its windows be dragged (EWMH, `_NET_WM_MOVERESIZE`), as long as the button is held.
-    fn drag(&mut self, id: WindowId, data: [u32; 5]) -> Result<Vec<Event>, Error> {
+    fn drag(&mut self, id: WindowId, data: [u32; 5]) -> Result<Vec<DesktopEvent>, Error> {
         use Side::{Bottom, Left, Right, Top};
         let edges = match data[2] {
             0 => vec![Left, Top],
@@ -207,9 +223,9 @@ impl X11 {
             8 => Vec::new(),
             11 => {
                 self.let_drag_go()?;
-                return Ok(vec![Event::DragEnds]);
+                return Ok(vec![DesktopEvent::DragEnds]);
             }
-            9 | 10 => return Ok(vec![Event::Steer { window: id, sizes: data[2] == 9 }]),
+            9 | 10 => return Ok(vec![DesktopEvent::Steer { window: id, sizes: data[2] == 9 }]),
             _ => return Ok(Vec::new()),
         };
         let c = &self.server.connection;
@@ -225,8 +241,8 @@ impl X11 {
             return Ok(Vec::new());
         }
         self.drags = true;
-        let asked = DragAsked { edges, button, from: (data[0] as i16 as i32, data[1] as i16 as i32) };
-        Ok(vec![Event::Drag(id, asked), Event::Pointed(None, at.root_x.into(), at.root_y.into())])
+        let asked = MoveResizeRequest { edges, button, from: (data[0] as i16 as i32, data[1] as i16 as i32) };
+        Ok(vec![DesktopEvent::Drag(id, asked), DesktopEvent::PointerMoved(None, at.root_x.into(), at.root_y.into())])
     }
 
     /// Gives the pointer back after a drag that a program asked for.

@@ -33,7 +33,7 @@ mod times;
 mod tray;
 mod windows;
 
-pub use clip::Copied;
+pub use clip::ClipboardContent;
 pub use facts::{keyboard, monitors};
 pub use learn::learn;
 pub use pick::pick;
@@ -44,10 +44,10 @@ use std::os::fd::{AsFd, BorrowedFd};
 use std::time::Instant;
 
 use indexmap::IndexSet;
-use jovrik_core::bar::Strip;
-use jovrik_core::check::Checked;
-use jovrik_core::desk::{self, MonitorFacts, Plan, WindowId, plan};
-use jovrik_core::desktop::{Alone, Desktop, Event, SurfaceId};
+use jovrik_core::bar::BarLayout;
+use jovrik_core::check::CheckedRice;
+use jovrik_core::desk::{self, DisplayConfig, MonitorFacts, WindowId, plan};
+use jovrik_core::desktop::{Desktop, DesktopEvent, StandaloneComponent, SurfaceId};
 use jovrik_draw::Brush;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::Window;
@@ -55,17 +55,17 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
 use announce::Told;
-use clip::Clip;
+use clip::Clipboard;
 use effects::Pending;
 use input::Inputs;
-use keyboard::{Board, set_up};
+use keyboard::{ServerKeyboard, set_up};
 use keys::Grabs;
-use launches::Launches;
-use pace::Pace;
+use launches::StartupMessages;
+use pace::SyncTracker;
 use paint::Painter;
 use panels::Panels;
 use pings::Pings;
-use server::{Manners, Server};
+use server::{ClientProtocols, Server};
 use surfaces::Surfaces;
 use times::Times;
 use tray::Tray;
@@ -79,7 +79,7 @@ pub struct X11 {
     monitors_stale: bool,
     /// The names of what is connected, and how it was lit before it was tried otherwise.
     connected: Vec<String>,
-    lit_before: Option<Plan>,
+    lit_before: Option<DisplayConfig>,
     painter: Painter,
     /// Whether all that is behind is to be painted.
     repaint: bool,
@@ -87,7 +87,7 @@ pub struct X11 {
     /// What we laid over each other, from below.
     stacked: Vec<Window>,
     surfaces: Surfaces,
-    board: Board,
+    board: ServerKeyboard,
     keyboard_stale: bool,
     grabs: Grabs,
     /// Whether the whole keyboard is ours for now.
@@ -97,7 +97,7 @@ pub struct X11 {
     /// Where the pointer was when it last came over a window.
     pointer: (i16, i16),
     /// How each window is spoken to.
-    manners: HashMap<Window, Manners>,
+    manners: HashMap<Window, ClientProtocols>,
     /// Windows that asked for a place, and are owed an answer.
     answers: HashSet<Window>,
     times: Times,
@@ -109,11 +109,11 @@ pub struct X11 {
     /// A key that was given a character which no other one makes.
     spare_key: Option<u8>,
     /// What we offer to be pasted.
-    clip: Clip,
+    clip: Clipboard,
     panels: Panels,
     pings: Pings,
-    pace: Pace,
-    launches: Launches,
+    pace: SyncTracker,
+    launches: StartupMessages,
     /// The windows that tell of the person in others, and those.
     users: HashMap<Window, Window>,
     /// Whether a program's drag has the pointer.
@@ -146,14 +146,14 @@ impl X11 {
     pub fn take(
         display: &str,
         replace: bool,
-        first: &Checked,
+        first: &CheckedRice,
         brush: Brush,
-        only: &[Alone],
+        only: &[StandaloneComponent],
     ) -> Result<(X11, Desktop, Option<String>), Error> {
         let guest = !only.is_empty();
         let server = Server::take(display, replace, guest)?;
         let connected = outputs::outputs(&server).unwrap_or_default();
-        if let Some(plan) = plan(&first.rice, &connected).filter(|wanted| !guest && !wanted.same(&Plan::of(&connected)))
+        if let Some(plan) = plan(&first.rice, &connected).filter(|wanted| !guest && !wanted.same(&DisplayConfig::of(&connected)))
             && let Err(error) = outputs::light(&server, &plan)
         {
             tracing::warn!(%error, "the monitors stay as they are");
@@ -168,7 +168,7 @@ impl X11 {
             Err(Error::Refused(why)) => Some(why),
             other => other.map(|()| None)?,
         };
-        let board = Board::read(&server.connection, server.root, first.rice.keyboard.latin_first)?;
+        let board = ServerKeyboard::read(&server.connection, server.root, first.rice.keyboard.latin_first)?;
         let times = Times::new(&server)?;
         let stage = X11 {
             server,
@@ -195,11 +195,11 @@ impl X11 {
             pending: Pending::default(),
             tray: None,
             spare_key: None,
-            clip: Clip::default(),
+            clip: Clipboard::default(),
             panels: Panels::default(),
             pings: Pings::default(),
-            pace: Pace::default(),
-            launches: Launches::default(),
+            pace: SyncTracker::default(),
+            launches: StartupMessages::default(),
             users: HashMap::new(),
             drags: false,
             lost: 0,
@@ -217,22 +217,22 @@ impl X11 {
     }
 
     /// The keyboards of the display, and the windows that are there: what is to be told first.
-    pub fn begin(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    pub fn begin(&mut self, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         let mut events = vec![self.keyboards()];
         if self.server.guest {
-            events.push(Event::Desk(desk::Event::Back));
+            events.push(DesktopEvent::Wm(desk::WmEvent::RestoreFinished));
             events.push(self.neighbours()?);
             return Ok(events);
         }
         let mut windows = self.server.existing()?;
         if let Some(kept) = self.kept()? {
             keep::in_order(&mut windows, &kept);
-            events.push(Event::Desk(desk::Event::Kept(Box::new(kept))));
+            events.push(DesktopEvent::Wm(desk::WmEvent::RestoreStarted(Box::new(kept))));
         }
         for (window, mapped) in windows {
             events.extend(self.manage(window, mapped, desktop)?);
         }
-        events.push(Event::Desk(desk::Event::Back));
+        events.push(DesktopEvent::Wm(desk::WmEvent::RestoreFinished));
         Ok(events)
     }
 
@@ -247,11 +247,11 @@ impl X11 {
     }
 
     /// Time has passed: who did not answer, and who took too long to draw.
-    pub fn passes(&mut self) -> Vec<Event> {
+    pub fn passes(&mut self) -> Vec<DesktopEvent> {
         for (window, placed) in self.pace.late(self.now) {
             self.pending.again(WindowId(window), placed);
         }
-        self.pings.late(self.now).into_iter().map(|window| Event::Hangs(WindowId(window), true)).collect()
+        self.pings.late(self.now).into_iter().map(|window| DesktopEvent::ResponsivenessChanged(WindowId(window), true)).collect()
     }
 
     /// The server's time of what the person did last.
@@ -261,11 +261,11 @@ impl X11 {
 
     /// Tells all that a program is on its way: what its windows will say, what is run, and the number of the workspace.
     pub fn launches(&self, id: &str, program: &str, workspace: usize) -> Result<(), Error> {
-        Launches::begins(&self.server, id, program, workspace)
+        StartupMessages::begins(&self.server, id, program, workspace)
     }
 
-    fn keyboards(&self) -> Event {
-        Event::Keyboards(self.board.layouts().clone(), self.board.active())
+    fn keyboards(&self) -> DesktopEvent {
+        DesktopEvent::Keyboards(self.board.layouts().clone(), self.board.active())
     }
 
     /// What to wait on.
@@ -295,13 +295,13 @@ impl X11 {
     pub fn forget_pictures(&mut self, desktop: &Desktop) {
         self.painter.forget();
         self.repaint = true;
-        for surface in desktop.surfaces().filter(|surface| surface.level != desk::Level::Backdrop) {
+        for surface in desktop.surfaces().filter(|surface| surface.level != desk::StackingLayer::Backdrop) {
             self.pending.shows(surface.clone());
         }
     }
 
     /// All bars as they are drawn, with their monitors, in order.
-    pub fn strips(&self) -> impl Iterator<Item = (&str, &Strip)> {
+    pub fn strips(&self) -> impl Iterator<Item = (&str, &BarLayout)> {
         self.surfaces.strips()
     }
 

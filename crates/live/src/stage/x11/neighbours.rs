@@ -1,12 +1,12 @@
 //! Windows that another manager has, as far as it tells (EWMH, `_NET_CLIENT_LIST`): a guest shows them, and asks for them.
 
 use jovrik_core::desk::WindowId;
-use jovrik_core::desktop::{Event, Neighbour};
+use jovrik_core::desktop::{DesktopEvent, ForeignToplevel};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{ClientMessageEvent, ConnectionExt, EventMask};
 
 use super::X11;
-use super::server::{Asked, Wants};
+use super::server::{ClientInfo, ClientRole};
 use crate::Error;
 
 /// So many are shown at most.
@@ -14,18 +14,18 @@ const MOST: usize = 500;
 
 impl X11 {
     /// What is there now.
-    pub(super) fn neighbours(&self) -> Result<Event, Error> {
+    pub(super) fn neighbours(&self) -> Result<DesktopEvent, Error> {
         let (server, names) = (&self.server, &self.server.names);
         let active = server.number(server.root, names._NET_ACTIVE_WINDOW)?;
         let mut all = Vec::new();
         for window in server.numbers(server.root, names._NET_CLIENT_LIST)?.into_iter().take(MOST) {
             // One that is gone by now is none.
-            if let Wants::Place(asked) = server.facts(window, &[], 0)? {
-                let Asked { facts, calls, .. } = *asked;
-                all.push(Neighbour { id: WindowId(window), facts, active: active == Some(window), urgent: calls });
+            if let ClientRole::Place(asked) = server.facts(window, &[], 0)? {
+                let ClientInfo { facts, calls, .. } = *asked;
+                all.push(ForeignToplevel { id: WindowId(window), facts, active: active == Some(window), urgent: calls });
             }
         }
-        Ok(Event::Neighbours(all))
+        Ok(DesktopEvent::Neighbours(all))
     }
 
     /// Asks the other manager to show one of them, as a pager does.

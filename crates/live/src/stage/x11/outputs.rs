@@ -2,13 +2,13 @@
 
 use std::collections::HashMap;
 
-use jovrik_core::desk::{Lit, Output, OutputMode, Plan, edid};
-use jovrik_core::rice::Rotate;
+use jovrik_core::desk::{DisplayConfig, Output, OutputConfig, OutputMode, edid};
+use jovrik_core::rice::OutputRotation;
 use x11rb::connection::Connection;
 use x11rb::protocol::randr::{self, ConnectionExt as _, Crtc, ModeFlag, ModeInfo, Rotation};
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _};
 
-use super::line::Line;
+use super::line::X11Connection;
 use super::server::Server;
 use crate::Error;
 
@@ -30,27 +30,27 @@ fn rate(mode: &ModeInfo) -> f64 {
     if all > 0.0 { f64::from(mode.dot_clock) / all } else { 0.0 }
 }
 
-fn turned(rotation: Rotation) -> Rotate {
+fn turned(rotation: Rotation) -> OutputRotation {
     match rotation {
-        r if r.contains(Rotation::ROTATE90) => Rotate::Left,
-        r if r.contains(Rotation::ROTATE180) => Rotate::Over,
-        r if r.contains(Rotation::ROTATE270) => Rotate::Right,
-        _ => Rotate::Upright,
+        r if r.contains(Rotation::ROTATE90) => OutputRotation::Left,
+        r if r.contains(Rotation::ROTATE180) => OutputRotation::Over,
+        r if r.contains(Rotation::ROTATE270) => OutputRotation::Right,
+        _ => OutputRotation::Upright,
     }
 }
 
-fn rotation(rotate: Rotate) -> Rotation {
+fn rotation(rotate: OutputRotation) -> Rotation {
     match rotate {
-        Rotate::Upright => Rotation::ROTATE0,
+        OutputRotation::Upright => Rotation::ROTATE0,
         // RandR turns to the left.
-        Rotate::Left => Rotation::ROTATE90,
-        Rotate::Over => Rotation::ROTATE180,
-        Rotate::Right => Rotation::ROTATE270,
+        OutputRotation::Left => Rotation::ROTATE90,
+        OutputRotation::Over => Rotation::ROTATE180,
+        OutputRotation::Right => Rotation::ROTATE270,
     }
 }
 
 /// Maker, model and number of what is connected to an output, as far as it says (RandR 1.2, the property EDID).
-pub(super) fn maker(c: &Line, output: randr::Output) -> Result<String, Error> {
+pub(super) fn maker(c: &X11Connection, output: randr::Output) -> Result<String, Error> {
     let name = c.intern_atom(true, b"EDID")?.reply()?.atom;
     if name == x11rb::NONE {
         return Ok(String::new());
@@ -81,7 +81,7 @@ fn known(server: &Server) -> Result<Vec<Known>, Error> {
             && let Ok(shown) = c.randr_get_crtc_info(crtc, resources.config_timestamp)?.reply()
             && let Some(mode) = modes.get(&shown.mode)
         {
-            lit = Some(Lit { mode: *mode, at: (shown.x.into(), shown.y.into()), rotate: turned(shown.rotation) });
+            lit = Some(OutputConfig { mode: *mode, at: (shown.x.into(), shown.y.into()), rotate: turned(shown.rotation) });
         }
         let output = Output {
             name: String::from_utf8_lossy(&info.name).into_owned(),
@@ -103,7 +103,7 @@ pub fn outputs(server: &Server) -> Result<Vec<Output>, Error> {
 }
 
 /// Lights the outputs as a plan says: what moves or does not fit is dark meanwhile, and nobody draws in between.
-pub fn light(server: &Server, plan: &Plan) -> Result<(), Error> {
+pub fn light(server: &Server, plan: &DisplayConfig) -> Result<(), Error> {
     let c = &server.connection;
     c.grab_server()?;
     let done = light_all(server, plan);
@@ -112,7 +112,7 @@ pub fn light(server: &Server, plan: &Plan) -> Result<(), Error> {
     done
 }
 
-fn light_all(server: &Server, plan: &Plan) -> Result<(), Error> {
+fn light_all(server: &Server, plan: &DisplayConfig) -> Result<(), Error> {
     let (c, now) = (&server.connection, x11rb::CURRENT_TIME);
     let known = known(server)?;
     let stamp = c.randr_get_screen_resources_current(server.root)?.reply()?.config_timestamp;

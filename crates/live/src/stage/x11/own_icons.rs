@@ -3,9 +3,9 @@
 use std::hash::{Hash, Hasher};
 
 use jovrik_core::desk::{self, WindowId};
-use jovrik_core::desktop::{Desktop, Event};
+use jovrik_core::desktop::{Desktop, DesktopEvent};
 use jovrik_core::limits;
-use jovrik_draw::Sent;
+use jovrik_draw::RawImage;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt, Window};
 
 use super::X11;
@@ -40,12 +40,12 @@ fn picture(numbers: &[u32]) -> Option<((u32, u32), Vec<u8>)> {
     let (width, height, pixels) = best(numbers)?;
     let bytes: Vec<u8> = pixels.iter().flat_map(|pixel| pixel.rotate_left(8).to_be_bytes()).collect();
     let (width, height) = (i32::try_from(width).ok()?, i32::try_from(height).ok()?);
-    Sent { width, height, stride: width.checked_mul(4)?, alpha: true, bytes: &bytes }.picture(KEPT)
+    RawImage { width, height, stride: width.checked_mul(4)?, alpha: true, bytes: &bytes }.picture(KEPT)
 }
 
 impl X11 {
     /// The icons of windows that came, or have another one: all are asked at once.
-    pub(super) fn own_icons(&mut self, desktop: &Desktop) -> Result<Vec<Event>, Error> {
+    pub(super) fn own_icons(&mut self, desktop: &Desktop) -> Result<Vec<DesktopEvent>, Error> {
         let (c, icon) = (&self.server.connection, self.server.names._NET_WM_ICON);
         let longs = (limits::WINDOW_ICON_BYTES / 4) as u32;
         let known = |window: &Window| desktop.desk().windows.get(&WindowId(*window)).map(|window| window.facts.clone());
@@ -68,11 +68,11 @@ impl X11 {
             }
             self.painter.brush().pictures.insert(&name, size, pixels);
             let facts = desk::WindowFacts { picture: Some(name), ..facts };
-            events.push(Event::Desk(desk::Event::Changes(WindowId(window), Box::new(facts))));
+            events.push(DesktopEvent::Wm(desk::WmEvent::InfoChanged(WindowId(window), Box::new(facts))));
         }
         let used = desktop.desk().windows.values().filter_map(|window| window.facts.picture.as_deref());
         let new = events.iter().filter_map(|event| match event {
-            Event::Desk(desk::Event::Changes(_, facts)) => facts.picture.as_deref(),
+            DesktopEvent::Wm(desk::WmEvent::InfoChanged(_, facts)) => facts.picture.as_deref(),
             _ => None,
         });
         let shown: Vec<&str> = used.chain(new).collect();

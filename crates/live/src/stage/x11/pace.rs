@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::time::{Duration, Instant};
 
-use jovrik_core::desk::Placed;
+use jovrik_core::desk::PlacedWindow;
 use x11rb::connection::Connection;
 use x11rb::protocol::sync::{self, Alarm, ChangeAlarmAux, ConnectionExt as _, Counter, CreateAlarmAux, Int64};
 use x11rb::protocol::xproto::Window;
@@ -21,20 +21,20 @@ struct Paced {
     /// Since when it draws.
     draws: Option<Instant>,
     /// Where it goes next.
-    later: Option<Placed>,
+    later: Option<PlacedWindow>,
 }
 
 /// The windows that say when they have drawn.
 #[derive(Debug, Default)]
-pub struct Pace(HashMap<Window, Paced>);
+pub struct SyncTracker(HashMap<Window, Paced>);
 
 fn int64(value: i64) -> Int64 {
     Int64 { hi: (value >> 32) as i32, lo: value as u32 }
 }
 
-impl Pace {
+impl SyncTracker {
     /// Whether a window still draws: then it goes there afterwards.
-    pub fn waits(&mut self, window: Window, to: Placed) -> bool {
+    pub fn waits(&mut self, window: Window, to: PlacedWindow) -> bool {
         let waits = self.0.get_mut(&window).filter(|paced| paced.draws.is_some());
         waits.map(|paced| paced.later = Some(to)).is_some()
     }
@@ -62,14 +62,14 @@ impl Pace {
     }
 
     /// An alarm tells that a window has drawn: where it goes now, if that was to wait.
-    pub fn drawn(&mut self, alarm: Alarm) -> Option<(Window, Placed)> {
+    pub fn drawn(&mut self, alarm: Alarm) -> Option<(Window, PlacedWindow)> {
         let (window, paced) = self.0.iter_mut().find(|(_, paced)| paced.alarm == alarm)?;
         paced.draws = None;
         paced.later.take().map(|later| (*window, later))
     }
 
     /// Those that took too long: where they go all the same.
-    pub fn late(&mut self, now: Instant) -> Vec<(Window, Placed)> {
+    pub fn late(&mut self, now: Instant) -> Vec<(Window, PlacedWindow)> {
         let late = |paced: &Paced| paced.draws.is_some_and(|since| since + PATIENCE <= now);
         let mut all = Vec::new();
         for (window, paced) in self.0.iter_mut().filter(|(_, paced)| late(paced)) {

@@ -3,9 +3,9 @@
 use std::collections::{HashMap, HashSet};
 
 use indexmap::IndexMap;
-use jovrik_core::desk::Area;
+use jovrik_core::desk::PixelRect;
 use jovrik_core::desktop::{Surface, SurfaceId};
-use jovrik_core::part::Ground;
+use jovrik_core::part::BackdropContent;
 use jovrik_core::rice::{Colour, Rice};
 use jovrik_core::scene::Rect;
 use jovrik_draw::{Brush, Canvas, Fonts};
@@ -17,7 +17,7 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use super::screen::{no_room, put};
 use super::server::Server;
-use super::surfaces::Pens;
+use super::surfaces::PaintContext;
 use crate::Error;
 
 /// So high are the stripes in which what lies behind is sent, in pixels.
@@ -28,7 +28,7 @@ pub struct Painter {
     brush: Brush,
     /// What lies behind the frames, on all monitors; and of what.
     backdrop: Canvas,
-    drawn: HashMap<SurfaceId, (Area, Ground)>,
+    drawn: HashMap<SurfaceId, (PixelRect, BackdropContent)>,
     /// Those whose picture is not there yet.
     missing: HashSet<SurfaceId>,
     /// What the root window shows.
@@ -104,15 +104,16 @@ impl Painter {
     }
 
     /// What surfaces are drawn with.
-    pub fn pens<'a>(&'a mut self, server: &'a Server) -> Pens<'a> {
-        Pens { server, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
+    pub fn pens<'a>(&'a mut self, server: &'a Server) -> PaintContext<'a> {
+        PaintContext { server, brush: &mut self.brush, backdrop: &self.backdrop, gc: self.gc }
     }
 
     /// Whether what lies behind the frames is another picture than the one that was painted.
     pub fn is_other(&self, surface: &Surface) -> bool {
-        let ground = surface.content::<Ground>();
-        let same =
-            |(area, drawn): &(Area, Ground)| *area == surface.area && ground.is_some_and(|ground| drawn.same_behind(ground));
+        let ground = surface.content::<BackdropContent>();
+        let same = |(area, drawn): &(PixelRect, BackdropContent)| {
+            *area == surface.area && ground.is_some_and(|ground| drawn.same_behind(ground))
+        };
         !self.drawn.get(&surface.id).is_some_and(same)
     }
 
@@ -131,8 +132,8 @@ impl Painter {
 
     /// Paints areas of a backdrop: what lies behind, then frames.
     pub fn paint(&mut self, server: &Server, rice: &Rice, surface: &Surface, areas: &[Rect]) -> Result<(), Error> {
-        let Some(ground) = surface.content::<Ground>() else { return Ok(()) };
-        let screen = Area::new(0, 0, self.size.0.into(), self.size.1.into());
+        let Some(ground) = surface.content::<BackdropContent>() else { return Ok(()) };
+        let screen = PixelRect::new(0, 0, self.size.0.into(), self.size.1.into());
         let mut painting = ground.painting(areas);
         if self.is_other(surface) {
             // The files of pictures may have changed.
@@ -159,7 +160,7 @@ impl Painter {
             put(server, self.gc, canvas, self.pixmap, area.x, area.y)?;
         }
         // In one go: the server looks up what is seen of it once.
-        let all = areas.iter().map(|area| Area::from(*area)).reduce(Area::union);
+        let all = areas.iter().map(|area| PixelRect::from(*area)).reduce(PixelRect::union);
         if let Some(area) = all.and_then(|area| area.overlap(screen)) {
             server.connection.clear_area(false, server.root, area.x as i16, area.y as i16, area.w as u16, area.h as u16)?;
         }
@@ -167,7 +168,7 @@ impl Painter {
     }
 
     /// Sends what lies behind an area, as far as the server has it not: in whole stripes, since what moves lies elsewhere next.
-    fn send_behind(&mut self, server: &Server, area: Area) -> Result<(), Error> {
+    fn send_behind(&mut self, server: &Server, area: PixelRect) -> Result<(), Error> {
         self.sent.resize(usize::from(self.size.1).div_ceil(STRIPE as usize), false);
         for stripe in area.y / STRIPE..=(area.y + area.h - 1) / STRIPE {
             if std::mem::replace(&mut self.sent[stripe as usize], true) {
@@ -182,7 +183,7 @@ impl Painter {
     }
 
     /// Fills areas, all of one colour in one go.
-    fn fill(&self, server: &Server, areas: impl Iterator<Item = (Area, Colour)>) -> Result<(), Error> {
+    fn fill(&self, server: &Server, areas: impl Iterator<Item = (PixelRect, Colour)>) -> Result<(), Error> {
         let mut by_colour: IndexMap<u32, Vec<Rectangle>> = IndexMap::new();
         for (area, colour) in areas {
             let [r, g, b] = [colour.r, colour.g, colour.b].map(u32::from);

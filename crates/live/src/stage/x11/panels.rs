@@ -3,8 +3,8 @@
 
 use std::collections::HashSet;
 
-use jovrik_core::desk::{self, Area, Level, Panel, WindowId};
-use jovrik_core::desktop::Event;
+use jovrik_core::desk::{self, Panel, PixelRect, StackingLayer, WindowId};
+use jovrik_core::desktop::DesktopEvent;
 use jovrik_core::rice::Side;
 use x11rb::protocol::xproto::{ChangeWindowAttributesAux, ConnectionExt, EventMask, Window};
 
@@ -18,7 +18,7 @@ pub struct Panels(HashSet<Window>);
 /// What a panel says that it keeps: left, right, top, bottom, and from where to where each; of a whole screen of a size.
 ///
 /// What makes no sense (it keeps half the screen or more, or nothing) keeps nothing.
-fn kept(strut: &[u32], (w, h): (i32, i32)) -> Vec<(Side, Area)> {
+fn kept(strut: &[u32], (w, h): (i32, i32)) -> Vec<(Side, PixelRect)> {
     let sides = [Side::Left, Side::Right, Side::Top, Side::Bottom];
     let partial = strut.len() >= 12;
     let one = |(nth, side): (usize, Side)| {
@@ -31,10 +31,10 @@ fn kept(strut: &[u32], (w, h): (i32, i32)) -> Vec<(Side, Area)> {
         }
         let length = to - from + 1;
         let area = match side {
-            Side::Left => Area::new(0, from, thick, length),
-            Side::Right => Area::new(w - thick, from, thick, length),
-            Side::Top => Area::new(from, 0, length, thick),
-            Side::Bottom => Area::new(from, h - thick, length, thick),
+            Side::Left => PixelRect::new(0, from, thick, length),
+            Side::Right => PixelRect::new(w - thick, from, thick, length),
+            Side::Top => PixelRect::new(from, 0, length, thick),
+            Side::Bottom => PixelRect::new(from, h - thick, length, thick),
         };
         Some((side, area))
     };
@@ -48,7 +48,7 @@ impl Panels {
     }
 
     /// Takes one that wants to be seen, in its own place.
-    pub fn take(&mut self, server: &Server, window: Window, level: Level) -> Result<Event, Error> {
+    pub fn take(&mut self, server: &Server, window: Window, level: StackingLayer) -> Result<DesktopEvent, Error> {
         let listen = ChangeWindowAttributesAux::new().event_mask(EventMask::PROPERTY_CHANGE);
         server.connection.change_window_attributes(window, &listen)?.ignore_error();
         self.0.insert(window);
@@ -58,7 +58,7 @@ impl Panels {
     }
 
     /// What one keeps now.
-    pub fn read(&self, server: &Server, window: Window, level: Level) -> Result<Event, Error> {
+    pub fn read(&self, server: &Server, window: Window, level: StackingLayer) -> Result<DesktopEvent, Error> {
         let names = server.names;
         let mut strut = server.numbers(window, names._NET_WM_STRUT_PARTIAL)?;
         if strut.len() < 12 {
@@ -67,12 +67,12 @@ impl Panels {
         }
         let size = (server.size.0.into(), server.size.1.into());
         let panel = Panel { level, keeps: kept(&strut, size) };
-        Ok(Event::Desk(desk::Event::Panel(WindowId(window), Some(panel))))
+        Ok(DesktopEvent::Wm(desk::WmEvent::Panel(WindowId(window), Some(panel))))
     }
 
     /// One is gone, if it was one.
-    pub fn gone(&mut self, window: Window) -> Option<Event> {
-        self.0.remove(&window).then_some(Event::Desk(desk::Event::Panel(WindowId(window), None)))
+    pub fn gone(&mut self, window: Window) -> Option<DesktopEvent> {
+        self.0.remove(&window).then_some(DesktopEvent::Wm(desk::WmEvent::Panel(WindowId(window), None)))
     }
 }
 
@@ -84,9 +84,9 @@ mod tests {
     fn struts_are_areas_at_the_edges_and_nonsense_keeps_nothing() {
         let size = (1000, 800);
         let top = [0, 0, 30, 0, 0, 0, 0, 0, 100, 499, 0, 0];
-        assert_eq!(kept(&top, size), [(Side::Top, Area::new(100, 0, 400, 30))]);
+        assert_eq!(kept(&top, size), [(Side::Top, PixelRect::new(100, 0, 400, 30))]);
         assert_eq!(kept(&[0, 40, 0, 20], size).len(), 2);
-        assert_eq!(kept(&[0, 40, 0, 0], size), [(Side::Right, Area::new(960, 0, 40, 800))]);
+        assert_eq!(kept(&[0, 40, 0, 0], size), [(Side::Right, PixelRect::new(960, 0, 40, 800))]);
         for nonsense in [&[][..], &[0, 0, 800, 0], &[u32::MAX; 12], &[u32::MAX; 4], &[5, 0, 0, 0, 9, 2, 0, 0, 0, 0, 0, 0]] {
             assert_eq!(kept(nonsense, size), [], "{nonsense:?}");
         }

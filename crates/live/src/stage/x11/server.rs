@@ -1,6 +1,8 @@
 //! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
-use jovrik_core::desk::{Area, Asks, Level, MonitorFacts, Shelf, Steps, WindowFacts, WindowId};
+use jovrik_core::desk::{
+    InitialState, MonitorFacts, PixelRect, SizeIncrements, StackingLayer, StackingState, WindowFacts, WindowId,
+};
 use jovrik_core::limits;
 use jovrik_core::rice::WindowKind;
 use x11rb::CURRENT_TIME;
@@ -15,7 +17,7 @@ use x11rb::protocol::xproto::{
 };
 use x11rb::wrapper::ConnectionExt as _;
 
-use super::line::{Line, connect};
+use super::line::{X11Connection, connect};
 use super::messages::gravity;
 use super::names::Names;
 use super::windows::Form;
@@ -28,7 +30,7 @@ const MOST: u32 = 64 * 1024;
 #[derive(Debug)]
 pub struct Server {
     /// The connection.
-    pub connection: Line,
+    pub connection: X11Connection,
     /// The root window.
     pub root: Window,
     /// The screen's depth.
@@ -51,7 +53,7 @@ pub struct Server {
 
 /// How a window is spoken to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Manners {
+pub struct ClientProtocols {
     /// Whether it is given the focus.
     pub input: bool,
     /// Whether it is told to take the focus.
@@ -74,24 +76,24 @@ pub struct Manners {
 
 /// What a window wants to be.
 #[derive(Debug)]
-pub enum Wants {
+pub enum ClientRole {
     /// One among the others.
-    Place(Box<Asked>),
+    Place(Box<ClientInfo>),
     /// A panel or a desktop, which lies where it wants.
-    Panel(Level),
+    Panel(StackingLayer),
     /// Nothing any more: it is gone.
     Nothing,
 }
 
 /// What a window says of itself.
 #[derive(Debug)]
-pub struct Asked {
+pub struct ClientInfo {
     /// What the desk must know.
     pub facts: WindowFacts,
     /// Whether it calls.
     pub calls: bool,
     /// How it is spoken to.
-    pub manners: Manners,
+    pub manners: ClientProtocols,
     /// What a compositing manager goes by: how opaque it is, and whether that is to leave it alone.
     pub compositing: [Option<u32>; 2],
     /// What it is made of.
@@ -123,13 +125,16 @@ fn with_sizes(facts: WindowFacts, sizes: Option<&WmSizeHints>) -> WindowFacts {
     let steps = sizes.and_then(|sizes| {
         let by = sizes.size_increment?;
         let base = sizes.base_size.or(sizes.min_size).unwrap_or_default();
-        Some(Steps { base: (base.0.clamp(0, 16384), base.1.clamp(0, 16384)), by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)) })
+        Some(SizeIncrements {
+            base: (base.0.clamp(0, 16384), base.1.clamp(0, 16384)),
+            by: (by.0.clamp(1, 1000), by.1.clamp(1, 1000)),
+        })
     });
     WindowFacts {
         gravity: sizes.and_then(|sizes| sizes.win_gravity).and_then(|it| gravity(it.into())).unwrap_or_default(),
-        least: sized(sizes.and_then(|sizes| sizes.min_size.or(sizes.base_size)).unwrap_or((1, 1))),
-        most: sizes.and_then(|sizes| sizes.max_size).map(sized),
-        steps,
+        min_size: sized(sizes.and_then(|sizes| sizes.min_size.or(sizes.base_size)).unwrap_or((1, 1))),
+        max_size: sizes.and_then(|sizes| sizes.max_size).map(sized),
+        size_increments: steps,
         ..facts
     }
 }
@@ -300,7 +305,7 @@ impl Server {
     ///
     /// `active` is the time of what the person did last: a window that says that it comes of something older is unasked for
     /// (EWMH, `_NET_WM_USER_TIME`).
-    pub fn facts(&self, window: Window, workspaces: &[String], active: u32) -> Result<Wants, Error> {
+    pub fn facts(&self, window: Window, workspaces: &[String], active: u32) -> Result<ClientRole, Error> {
         let (c, n) = (&self.connection, &self.names);
         let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4);
         let kinds = ask(n._NET_WM_WINDOW_TYPE)?;
@@ -327,14 +332,14 @@ impl Server {
         let (counter, user) = (one(counter.reply().ok()), one(user.reply().ok()));
         let start = text(start.reply().ok()).unwrap_or_default();
         let compositing = compositing.map(|asked| numbers(asked.reply().ok()).first().copied());
-        let Ok(geometry) = geometry else { return Ok(Wants::Nothing) };
+        let Ok(geometry) = geometry else { return Ok(ClientRole::Nothing) };
         let is = |state: Atom| states.contains(&state);
         if kinds.contains(&n._NET_WM_WINDOW_TYPE_DOCK) || kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) {
-            return Ok(Wants::Panel(match () {
-                () if kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) => Level::Desktop,
-                () if is(n._NET_WM_STATE_BELOW) => Level::Below,
-                () if is(n._NET_WM_STATE_ABOVE) => Level::Above,
-                () => Level::Bars,
+            return Ok(ClientRole::Panel(match () {
+                () if kinds.contains(&n._NET_WM_WINDOW_TYPE_DESKTOP) => StackingLayer::Desktop,
+                () if is(n._NET_WM_STATE_BELOW) => StackingLayer::Below,
+                () if is(n._NET_WM_STATE_ABOVE) => StackingLayer::Above,
+                () => StackingLayer::Bars,
             }));
         }
         if let Some(user) = user {
@@ -364,7 +369,7 @@ impl Server {
         let input = hints.as_ref().and_then(|hints| hints.input).unwrap_or(true);
         let iconic = hints.as_ref().is_some_and(|hints| matches!(hints.initial_state, Some(WmHintsState::Iconic)));
         let knows = |protocol: Atom| protocols.contains(&protocol);
-        let manners = Manners {
+        let manners = ClientProtocols {
             input,
             takes: knows(n.WM_TAKE_FOCUS),
             closes: knows(n.WM_DELETE_WINDOW),
@@ -376,43 +381,43 @@ impl Server {
             used: time.filter(|time| *time != 0),
         };
         let shelf = match (is(n._NET_WM_STATE_ABOVE), is(n._NET_WM_STATE_BELOW)) {
-            (true, _) => Shelf::Above,
-            (false, true) => Shelf::Below,
-            (false, false) => Shelf::Plain,
+            (true, _) => StackingState::Above,
+            (false, true) => StackingState::Below,
+            (false, false) => StackingState::Plain,
         };
         let everywhere = desktop.first() == Some(&u32::MAX);
         let older = |time: u32| time == 0 || active != 0 && (time.wrapping_sub(active) as i32) < 0;
         let chosen = sizes.as_ref().and_then(|sizes| sizes.position);
         let facts = WindowFacts {
-            app,
+            app_id: app,
             instance,
             role: role.unwrap_or_default(),
             title: title.or(old_title).unwrap_or_default(),
             // The first that we know is meant (EWMH, `_NET_WM_WINDOW_TYPE`).
-            kind: kinds.iter().find_map(kind).unwrap_or_default(),
+            window_type: kinds.iter().find_map(kind).unwrap_or_default(),
             // Of the root window or of none: of all windows of its group (EWMH), which the stage knows.
-            parent: parent.first().map(|id| WindowId(*id)),
+            transient_for: parent.first().map(|id| WindowId(*id)),
             size: sized((geometry.width.into(), geometry.height.into())),
             at: chosen.map(|_| (geometry.x.into(), geometry.y.into())),
             workspace: desktop.first().and_then(|at| workspaces.get(*at as usize).cloned()),
-            asks: Asks {
-                full: is(n._NET_WM_STATE_FULLSCREEN),
-                wide: is(n._NET_WM_STATE_MAXIMIZED_HORZ),
-                tall: is(n._NET_WM_STATE_MAXIMIZED_VERT),
-                pegged: is(n._NET_WM_STATE_STICKY) || everywhere,
-                tucked: iconic,
-                shelf,
+            asks: InitialState {
+                fullscreen: is(n._NET_WM_STATE_FULLSCREEN),
+                maximized_horz: is(n._NET_WM_STATE_MAXIMIZED_HORZ),
+                maximized_vert: is(n._NET_WM_STATE_MAXIMIZED_VERT),
+                sticky: is(n._NET_WM_STATE_STICKY) || everywhere,
+                minimized: iconic,
+                stacking: shelf,
             },
             shaped,
-            unasked: time.is_some_and(older),
-            start,
-            process,
+            no_initial_focus: time.is_some_and(older),
+            startup_id: start,
+            pid: process,
             ..WindowFacts::default()
         };
         let facts = with_sizes(facts, sizes.as_ref());
         let calls = hints.is_some_and(|hints| hints.urgent) || is(n._NET_WM_STATE_DEMANDS_ATTENTION);
         let form = Form { depth: geometry.depth, shaped };
-        Ok(Wants::Place(Box::new(Asked { facts, calls, manners, compositing, form })))
+        Ok(ClientRole::Place(Box::new(ClientInfo { facts, calls, manners, compositing, form })))
     }
 
     /// What windows say of their sizes, beside what is known of them.
@@ -441,7 +446,7 @@ impl Server {
     }
 
     /// Tells a window where it is (ICCCM, section 4.1.5): it may not see it by itself.
-    pub fn tell_place(&self, window: Window, area: Area) -> Result<(), Error> {
+    pub fn tell_place(&self, window: Window, area: PixelRect) -> Result<(), Error> {
         let event = ConfigureNotifyEvent {
             response_type: x11rb::protocol::xproto::CONFIGURE_NOTIFY_EVENT,
             sequence: 0,
@@ -474,7 +479,7 @@ impl Server {
     }
 
     /// Gives the focus to a window in its own manner (ICCCM, section 4.1.7), or to nobody.
-    pub fn focus(&self, window: Option<Window>, manners: Manners, time: u32) -> Result<(), Error> {
+    pub fn focus(&self, window: Option<Window>, manners: ClientProtocols, time: u32) -> Result<(), Error> {
         let give = |to: Window| self.connection.set_input_focus(InputFocus::POINTER_ROOT, to, time);
         match window.filter(|_| manners.input || manners.takes) {
             Some(window) => {

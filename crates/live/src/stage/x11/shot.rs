@@ -1,6 +1,6 @@
 //! What the screen shows, as pixels.
 
-use jovrik_core::desk::Area;
+use jovrik_core::desk::PixelRect;
 use jovrik_draw::Canvas;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{ConnectionExt, ImageFormat, ImageOrder};
@@ -15,10 +15,10 @@ impl X11 {
     /// # Errors
     ///
     /// When the area lies beyond the screen, or the server does not hand it over.
-    pub fn pixels(&self, area: Area) -> Result<Canvas, Error> {
+    pub fn pixels(&self, area: PixelRect) -> Result<Canvas, Error> {
         // What was asked for is on the screen before it is looked at.
         self.sync()?;
-        let screen = Area::new(0, 0, self.server.size.0.into(), self.server.size.1.into());
+        let screen = PixelRect::new(0, 0, self.server.size.0.into(), self.server.size.1.into());
         let area = area.overlap(screen).ok_or_else(no_room)?;
         let c = &self.server.connection;
         let (x, y, w, h) = (area.x as i16, area.y as i16, area.w as u16, area.h as u16);

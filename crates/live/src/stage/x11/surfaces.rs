@@ -3,9 +3,9 @@
 use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
-use jovrik_core::bar::Strip;
-use jovrik_core::desk::{Area, Level};
-use jovrik_core::desktop::{Surface, SurfaceId, Takes};
+use jovrik_core::bar::BarLayout;
+use jovrik_core::desk::{PixelRect, StackingLayer};
+use jovrik_core::desktop::{Interactivity, Surface, SurfaceId};
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Rect, Scene};
 use jovrik_draw::{Brush, Canvas};
@@ -23,7 +23,7 @@ use super::windows::round_all;
 use crate::Error;
 
 /// A window; its background is a picture on the server, so that nobody has to draw it again when it is uncovered.
-struct Shown {
+struct SurfaceWindow {
     window: Window,
     pixmap: Pixmap,
     surface: Rc<Surface>,
@@ -32,7 +32,7 @@ struct Shown {
 /// All surfaces.
 #[derive(Default)]
 pub struct Surfaces {
-    windows: HashMap<SurfaceId, Shown>,
+    windows: HashMap<SurfaceId, SurfaceWindow>,
     /// The one that has the pointer.
     taker: Option<SurfaceId>,
     /// How often something on a bar was drawn.
@@ -42,7 +42,7 @@ pub struct Surfaces {
 }
 
 /// What is drawn with.
-pub struct Pens<'a> {
+pub struct PaintContext<'a> {
     /// The server.
     pub server: &'a Server,
     /// Fonts and pictures.
@@ -55,7 +55,13 @@ pub struct Pens<'a> {
 
 impl Surfaces {
     /// Shows a surface as it is now, and draws these areas of it. Whether the pointer could be taken that it asks for.
-    pub fn show(&mut self, pens: &mut Pens<'_>, rice: &Rice, surface: Rc<Surface>, areas: &[Rect]) -> Result<bool, Error> {
+    pub fn show(
+        &mut self,
+        pens: &mut PaintContext<'_>,
+        rice: &Rice,
+        surface: Rc<Surface>,
+        areas: &[Rect],
+    ) -> Result<bool, Error> {
         let before = self.windows.get(&surface.id).map(|shown| (shown.surface.area, shown.surface.radius));
         let fresh = before.is_none_or(|(area, _)| (area.w, area.h) != (surface.area.w, surface.area.h));
         if fresh || before.is_none_or(|(area, _)| area != surface.area) {
@@ -78,7 +84,7 @@ impl Surfaces {
             return Ok(true);
         }
         pens.server.connection.map_window(shown.window)?;
-        if surface.takes == Takes::All { self.take_pointer(pens.server, surface.id.clone()) } else { Ok(true) }
+        if surface.takes == Interactivity::Grab { self.take_pointer(pens.server, surface.id.clone()) } else { Ok(true) }
     }
 
     fn take_pointer(&mut self, server: &Server, id: SurfaceId) -> Result<bool, Error> {
@@ -92,7 +98,8 @@ impl Surfaces {
 
     /// Lifts all that lies over windows over those of others: a guest's.
     pub fn raise(&self, server: &Server) -> Result<(), Error> {
-        let mut over: Vec<&Shown> = self.windows.values().filter(|shown| shown.surface.level > Level::Bars).collect();
+        let mut over: Vec<&SurfaceWindow> =
+            self.windows.values().filter(|shown| shown.surface.level > StackingLayer::Bars).collect();
         over.sort_by_key(|shown| shown.surface.level);
         for shown in over {
             let top = ConfigureWindowAux::new().stack_mode(StackMode::ABOVE);
@@ -134,9 +141,9 @@ impl Surfaces {
     }
 
     /// All bars as they are drawn, with their monitors, in order.
-    pub fn strips(&self) -> impl Iterator<Item = (&str, &Strip)> {
-        let mut all: Vec<(&SurfaceId, &Strip)> =
-            self.windows.iter().filter_map(|(id, shown)| Some((id, shown.surface.content::<Strip>()?))).collect();
+    pub fn strips(&self) -> impl Iterator<Item = (&str, &BarLayout)> {
+        let mut all: Vec<(&SurfaceId, &BarLayout)> =
+            self.windows.iter().filter_map(|(id, shown)| Some((id, shown.surface.content::<BarLayout>()?))).collect();
         all.sort_by(|(a, _), (b, _)| (&a.monitor, &a.name).cmp(&(&b.monitor, &b.name)));
         all.into_iter().map(|(id, strip)| (id.monitor.as_str(), strip))
     }
@@ -167,8 +174,8 @@ impl Surfaces {
         }
         let (window, pixmap) = (c.generate_id()?, pixmap()?);
         let events = match surface.takes {
-            Takes::Nothing => EventMask::NO_EVENT,
-            Takes::Pointer | Takes::Keyboard | Takes::All => {
+            Interactivity::Nothing => EventMask::NO_EVENT,
+            Interactivity::Pointer | Interactivity::Keyboard | Interactivity::Grab => {
                 let buttons = EventMask::BUTTON_PRESS | EventMask::BUTTON_RELEASE;
                 buttons | EventMask::POINTER_MOTION | EventMask::ENTER_WINDOW | EventMask::LEAVE_WINDOW
             }
@@ -184,7 +191,7 @@ impl Surfaces {
             c.change_property32(PropMode::REPLACE, window, server.names._NET_WM_WINDOW_TYPE, AtomEnum::ATOM, &kind)?;
         }
         // What lies on the backdrop lies below all that the other manager shows.
-        if server.guest && surface.level < Level::Bars {
+        if server.guest && surface.level < StackingLayer::Bars {
             c.configure_window(window, &ConfigureWindowAux::new().stack_mode(StackMode::BELOW))?;
         }
         if panel {
@@ -192,7 +199,7 @@ impl Surfaces {
         }
         let title = format!("jovrik {} {}", surface.id.part, surface.id.name);
         c.change_property8(PropMode::REPLACE, window, AtomEnum::WM_NAME, AtomEnum::STRING, title.trim_end().as_bytes())?;
-        self.windows.insert(surface.id.clone(), Shown { window, pixmap, surface: surface.clone() });
+        self.windows.insert(surface.id.clone(), SurfaceWindow { window, pixmap, surface: surface.clone() });
         Ok(())
     }
 }
@@ -206,7 +213,7 @@ fn behind(rice: &Rice, area: Rect) -> Scene {
 
 /// Says that a panel keeps its edge of the screen, on every workspace, and where it lies (EWMH, `_NET_WM_STRUT_PARTIAL`;
 /// ICCCM, section 4.1.2.3).
-fn keep_room(server: &Server, window: Window, area: Area) -> Result<(), Error> {
+fn keep_room(server: &Server, window: Window, area: PixelRect) -> Result<(), Error> {
     let (c, names) = (&server.connection, &server.names);
     let (w, h) = (i32::from(server.size.0), i32::from(server.size.1));
     let edge = |value: i32| value.max(0) as u32;
@@ -232,7 +239,7 @@ fn keep_room(server: &Server, window: Window, area: Area) -> Result<(), Error> {
 }
 
 fn draw(
-    pens: &mut Pens<'_>,
+    pens: &mut PaintContext<'_>,
     rice: &Rice,
     surface: &Surface,
     (window, pixmap): (Window, Pixmap),

@@ -1,6 +1,6 @@
 //! The system tray: icons of other programs on a bar (freedesktop System Tray Protocol 0.4, XEmbed 0.5).
 
-use jovrik_core::bar::{Shown, TRAY_GAP, What};
+use jovrik_core::bar::{ModuleContent, PlacedModule, TRAY_GAP};
 use jovrik_core::desktop::SurfaceId;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Rect, strip_area};
@@ -12,7 +12,7 @@ use x11rb::protocol::xproto::{
 
 use super::screen::put;
 use super::server::Server;
-use super::surfaces::{Pens, Surfaces};
+use super::surfaces::{PaintContext, Surfaces};
 use crate::Error;
 
 /// The edge of an icon.
@@ -22,7 +22,7 @@ const MOST: usize = jovrik_core::limits::TRAY_ITEMS;
 
 /// An icon of another program.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-struct Icon {
+struct TrayIcon {
     window: Window,
     /// Whether it wants to be seen (XEmbed, `XEMBED_MAPPED`).
     mapped: bool,
@@ -33,7 +33,7 @@ pub struct Tray {
     /// Owns the selection, and holds the icons.
     holder: Window,
     pixmap: Option<Pixmap>,
-    icons: Vec<Icon>,
+    icons: Vec<TrayIcon>,
     /// Where it lies.
     rect: Option<Rect>,
     /// Whether its icons stand one below the other.
@@ -106,7 +106,7 @@ impl Tray {
         // XEMBED_EMBEDDED_NOTIFY: who holds it, and the version of the protocol.
         let event = ClientMessageEvent::new(32, window, server.names._XEMBED, [x11rb::CURRENT_TIME, 0, 0, self.holder, 0]);
         c.send_event(false, window, EventMask::NO_EVENT, event)?.ignore_error();
-        self.icons.push(Icon { window, mapped });
+        self.icons.push(TrayIcon { window, mapped });
         self.arrange(server)
     }
 
@@ -159,11 +159,11 @@ impl Tray {
     }
 
     /// Follows the module that shows the tray: its place, and what lies behind the icons.
-    pub fn follow(&mut self, pens: &mut Pens<'_>, bars: &Surfaces, rice: &Rice) -> Result<(), Error> {
+    pub fn follow(&mut self, pens: &mut PaintContext<'_>, bars: &Surfaces, rice: &Rice) -> Result<(), Error> {
         let c = &pens.server.connection;
         let found = bars.strips().find_map(|(monitor, strip)| {
-            let windows = |shown: &Shown| match &shown.what {
-                What::Tray { windows, .. } if *windows > 0 => Some(*windows),
+            let windows = |shown: &PlacedModule| match &shown.what {
+                ModuleContent::Tray { windows, .. } if *windows > 0 => Some(*windows),
                 _ => None,
             };
             let (shown, windows) = strip.modules.iter().find_map(|shown| Some((shown, windows(shown)?)))?;

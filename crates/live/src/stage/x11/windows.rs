@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, VecDeque};
 
-use jovrik_core::desk::{Area, Placed};
+use jovrik_core::desk::{PixelRect, PlacedWindow};
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::frame_items;
 use jovrik_draw::Canvas;
@@ -15,7 +15,7 @@ use x11rb::protocol::xproto::{
 
 use super::screen::{no_room, put_deep};
 use super::server::Server;
-use super::surfaces::Pens;
+use super::surfaces::PaintContext;
 use crate::Error;
 
 /// So many requests to take a window out of sight are waited for: those that did nothing are never told of.
@@ -26,7 +26,7 @@ const MOST_HIDDEN: usize = 8;
 struct Holder {
     window: Window,
     /// Where it is, and how, once that is known.
-    placed: Option<Placed>,
+    placed: Option<PlacedWindow>,
     /// How large the window in it is.
     size: (i32, i32),
     /// The picture of the frame, where that is its own.
@@ -62,7 +62,7 @@ pub struct Form {
 /// The corners of a window that are cut round: how much, and of which area, from its own corner.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 struct Cut {
-    area: Area,
+    area: PixelRect,
     radius: i32,
     /// Whether the upper corners stay as they are.
     lower: bool,
@@ -80,7 +80,7 @@ impl Windows {
     }
 
     /// Where a managed window was put.
-    pub fn placed(&self, window: Window) -> Option<Placed> {
+    pub fn placed(&self, window: Window) -> Option<PlacedWindow> {
         self.holders.get(&window).and_then(|holder| holder.placed)
     }
 
@@ -174,7 +174,7 @@ impl Windows {
     pub fn leave(&mut self, server: &Server, again: bool) -> Result<(), Error> {
         for window in self.holders.keys().copied().collect::<Vec<_>>() {
             if self.holders.get(&window).is_some_and(|holder| holder.cut) {
-                round(server, window, Area::default(), None)?;
+                round(server, window, PixelRect::default(), None)?;
             }
             self.give_back(server, window)?;
             if again {
@@ -189,17 +189,17 @@ impl Windows {
     /// Puts a window into a place; a tile that needs more than that (`least`) is cut at its right and lower edge.
     pub fn place(
         &mut self,
-        pens: &mut Pens<'_>,
+        pens: &mut PaintContext<'_>,
         rice: &Rice,
         window: Window,
-        placed: Placed,
+        placed: PlacedWindow,
         least: (i32, i32),
     ) -> Result<(), Error> {
         let Some(holder) = self.holders.get_mut(&window) else { return Ok(()) };
         let c = &pens.server.connection;
         let before = holder.placed.replace(placed);
         let own = own_area(&placed);
-        let inner = Area { x: placed.area.x - own.x, y: placed.area.y - own.y, ..placed.area };
+        let inner = PixelRect { x: placed.area.x - own.x, y: placed.area.y - own.y, ..placed.area };
         let was = before.map(|before| (own_area(&before), before.area));
         // What is inside goes first: the server paints each pixel once, and its program hears of it sooner.
         let (w, h) = (placed.area.w.max(1), placed.area.h.max(1));
@@ -214,14 +214,14 @@ impl Windows {
             let to = ConfigureWindowAux::new().x(own.x).y(own.y).width(own.w as u32).height(own.h as u32);
             c.configure_window(holder.window, &to)?;
         }
-        pens.server.tell_place(window, Area { w: size.0, h: size.1, ..placed.area })?;
+        pens.server.tell_place(window, PixelRect { w: size.0, h: size.1, ..placed.area })?;
         let shaped = holder.shaped;
-        let cuts = |placed: &Placed| {
+        let cuts = |placed: &PlacedWindow| {
             let own = own_area(placed);
-            let whole = Area { x: placed.outer.x - own.x, y: placed.outer.y - own.y, ..placed.outer };
-            let inside = Area { x: placed.area.x - own.x, y: placed.area.y - own.y, ..placed.area };
+            let whole = PixelRect { x: placed.outer.x - own.x, y: placed.outer.y - own.y, ..placed.outer };
+            let inside = PixelRect { x: placed.area.x - own.x, y: placed.area.y - own.y, ..placed.area };
             let inner = Cut { area: inside, radius: placed.inner_radius(), lower: placed.strip > 0 };
-            let alone = Cut { area: Area { x: 0, y: 0, ..placed.area }, ..inner };
+            let alone = Cut { area: PixelRect { x: 0, y: 0, ..placed.area }, ..inner };
             // What has a form of its own keeps it.
             let alone = (!shaped).then_some(alone);
             if over(placed) { (Cut { area: whole, radius: placed.radius, lower: false }, alone) } else { (inner, None) }
@@ -230,13 +230,13 @@ impl Windows {
         let old = before.as_ref().map(cuts);
         let number = holder.window;
         if old.is_none_or(|(cut, _)| cut != holder_cut) {
-            round(pens.server, number, Area { x: 0, y: 0, ..own }, Some(holder_cut))?;
+            round(pens.server, number, PixelRect { x: 0, y: 0, ..own }, Some(holder_cut))?;
         }
         if old.map_or(client_cut.is_some(), |(_, cut)| cut != client_cut) {
             holder.cut = client_cut.is_some_and(|cut| cut.radius > 0);
-            round(pens.server, window, Area { x: 0, y: 0, ..placed.area }, client_cut)?;
+            round(pens.server, window, PixelRect { x: 0, y: 0, ..placed.area }, client_cut)?;
         }
-        let drawn = |placed: &Placed| over(placed).then_some((placed.outer.w, placed.outer.h, placed.state, placed.radius));
+        let drawn = |placed: &PlacedWindow| over(placed).then_some((placed.outer.w, placed.outer.h, placed.state, placed.radius));
         if before.as_ref().map(drawn) != Some(drawn(&placed)) {
             self.draw_frame(pens, rice, window)?;
         }
@@ -244,7 +244,7 @@ impl Windows {
     }
 
     /// The frame of a window says something else.
-    pub fn frame(&mut self, pens: &mut Pens<'_>, rice: &Rice, window: Window, placed: Placed) -> Result<(), Error> {
+    pub fn frame(&mut self, pens: &mut PaintContext<'_>, rice: &Rice, window: Window, placed: PlacedWindow) -> Result<(), Error> {
         if let Some(holder) = self.holders.get_mut(&window) {
             holder.placed = Some(placed);
         }
@@ -252,7 +252,7 @@ impl Windows {
     }
 
     /// Draws the frame of a window that may lie over others; one that lies on the backdrop alone is drawn with that.
-    fn draw_frame(&mut self, pens: &mut Pens<'_>, rice: &Rice, window: Window) -> Result<(), Error> {
+    fn draw_frame(&mut self, pens: &mut PaintContext<'_>, rice: &Rice, window: Window) -> Result<(), Error> {
         let Some(holder) = self.holders.get_mut(&window) else { return Ok(()) };
         let Some(placed) = holder.placed else { return Ok(()) };
         let c = &pens.server.connection;
@@ -268,7 +268,7 @@ impl Windows {
             }
             // Only the ring is seen: its four sides are drawn and sent.
             let wide = (placed.area.x - placed.outer.x + placed.radius).max(1);
-            let whole = Area { x: 0, y: 0, w: w as i32, h: h as i32 };
+            let whole = PixelRect { x: 0, y: 0, w: w as i32, h: h as i32 };
             let scene = frame_items(rice, &placed);
             for side in whole.minus(whole.inset(wide)).chain((w.min(h) as i32 <= 2 * wide).then_some(whole)) {
                 let mut canvas = Canvas::new(side.w as u32, side.h as u32).ok_or_else(no_room)?;
@@ -354,21 +354,21 @@ impl Windows {
     /// Says once more where a window is: it may not see it by itself.
     pub fn tell_place(&self, server: &Server, window: Window) -> Result<(), Error> {
         match self.holders.get(&window).and_then(|holder| Some((holder.placed?, holder.size))) {
-            Some((placed, (w, h))) => server.tell_place(window, Area { w, h, ..placed.area }),
+            Some((placed, (w, h))) => server.tell_place(window, PixelRect { w, h, ..placed.area }),
             None => Ok(()),
         }
     }
 }
 
 /// Whether the frame of a window is its own picture.
-fn over(placed: &Placed) -> bool {
+fn over(placed: &PlacedWindow) -> bool {
     placed.framed() && placed.over()
 }
 
 /// The area of our window round another: with the frame where that is its own, and nothing beyond the monitor.
-fn own_area(placed: &Placed) -> Area {
+fn own_area(placed: &PlacedWindow) -> PixelRect {
     let whole = if over(placed) { placed.outer } else { placed.area };
-    whole.overlap(placed.clip).unwrap_or(Area { w: 1, h: 1, ..whole })
+    whole.overlap(placed.clip).unwrap_or(PixelRect { w: 1, h: 1, ..whole })
 }
 
 /// Lays a window directly over another one, or below all.
@@ -382,12 +382,12 @@ pub fn stack(server: &Server, window: Window, over: Option<Window>) -> Result<()
 }
 
 /// Cuts the corners of a window of a size (the SHAPE extension), or leaves them.
-pub fn round_all(server: &Server, window: Window, size: Area, radius: i32) -> Result<(), Error> {
-    let whole = Area { x: 0, y: 0, ..size };
+pub fn round_all(server: &Server, window: Window, size: PixelRect, radius: i32) -> Result<(), Error> {
+    let whole = PixelRect { x: 0, y: 0, ..size };
     round(server, window, whole, Some(Cut { area: whole, radius, lower: false }))
 }
 
-fn round(server: &Server, window: Window, whole: Area, cut: Option<Cut>) -> Result<(), Error> {
+fn round(server: &Server, window: Window, whole: PixelRect, cut: Option<Cut>) -> Result<(), Error> {
     let c = &server.connection;
     let Some(Cut { area, radius, lower }) = cut.filter(|cut| cut.radius > 0) else {
         c.shape_mask(shape::SO::SET, shape::SK::BOUNDING, window, 0, 0, x11rb::NONE)?.ignore_error();
@@ -400,12 +400,12 @@ fn round(server: &Server, window: Window, whole: Area, cut: Option<Cut>) -> Resu
         let across = (f64::from(radius * radius) - up * up).max(0.0).sqrt();
         radius - across.round() as i32
     };
-    let row = |cut: i32, y: i32, h: i32| Area::new(area.x + cut, area.y + y, w - 2 * cut, h).overlap(whole);
+    let row = |cut: i32, y: i32, h: i32| PixelRect::new(area.x + cut, area.y + y, w - 2 * cut, h).overlap(whole);
     let top = if lower { 0 } else { radius };
-    let mut rows: Vec<Option<Area>> = (0..top).map(|line| row(away(line), line, 1)).collect();
+    let mut rows: Vec<Option<PixelRect>> = (0..top).map(|line| row(away(line), line, 1)).collect();
     rows.push(row(0, top, h - top - radius));
     rows.extend((0..radius).rev().map(|line| row(away(line), h - 1 - line, 1)));
-    let small = |area: Area| Rectangle { x: area.x as i16, y: area.y as i16, width: area.w as u16, height: area.h as u16 };
+    let small = |area: PixelRect| Rectangle { x: area.x as i16, y: area.y as i16, width: area.w as u16, height: area.h as u16 };
     let rows: Vec<Rectangle> = rows.into_iter().flatten().map(small).collect();
     c.shape_rectangles(shape::SO::SET, shape::SK::BOUNDING, ClipOrdering::Y_SORTED, window, 0, 0, &rows)?.ignore_error();
     Ok(())
