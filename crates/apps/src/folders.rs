@@ -34,8 +34,8 @@ pub struct EntryScan {
 }
 
 /// The largest entry that is read, in bytes, so many of them, and so deep in folders.
-const MOST_BYTES: u64 = 256 * 1024;
-const MOST_FILES: usize = 20_000;
+const MAX_ENTRY_BYTES: u64 = 256 * 1024;
+const MAX_ENTRY_FILES: usize = 20_000;
 const DEEPEST: usize = 8;
 
 impl XdgEnvironment {
@@ -95,7 +95,7 @@ pub fn folders(places: &XdgEnvironment) -> Vec<PathBuf> {
 pub fn entries(places: &XdgEnvironment) -> EntryScan {
     let mut found = EntryScan::default();
     let mut taken = HashSet::new();
-    let mut left = MOST_FILES;
+    let mut left = MAX_ENTRY_FILES;
     for folder in folders(places) {
         let mut files = Vec::new();
         walk(&folder, &folder, 0, &mut left, &mut files);
@@ -104,7 +104,7 @@ pub fn entries(places: &XdgEnvironment) -> EntryScan {
             if taken.contains(&id) {
                 continue;
             }
-            let read = read_file(&path, MOST_BYTES).map_err(|why| why.to_string());
+            let read = read_file(&path, MAX_ENTRY_BYTES).map_err(|why| why.to_string());
             let text = read.and_then(|bytes| String::from_utf8(bytes).map_err(|_| "it is not in UTF-8".to_owned()));
             let entry = text.and_then(|text| DesktopEntry::parse(&text, &places.locale).map_err(|why| why.to_string()));
             match entry {
@@ -147,7 +147,7 @@ pub fn programs(places: &XdgEnvironment) -> Vec<String> {
     let mut names = std::collections::BTreeSet::new();
     for folder in places.path.split(':').filter(|folder| folder.starts_with('/')) {
         let Ok(read) = std::fs::read_dir(folder) else { continue };
-        for entry in read.filter_map(Result::ok).take(MOST_FILES) {
+        for entry in read.filter_map(Result::ok).take(MAX_ENTRY_FILES) {
             if let (true, Ok(name)) = (runs(&entry.path()), entry.file_name().into_string()) {
                 names.insert(name);
             }

@@ -9,8 +9,8 @@ use crate::folders::XdgEnvironment;
 use crate::groups::{KeyFileGroup, groups};
 
 /// The largest index of a theme that is read, in bytes; and so many themes are gone through for one icon.
-const MOST_BYTES: u64 = 1024 * 1024;
-const MOST_THEMES: usize = 32;
+const MAX_INDEX_BYTES: u64 = 1024 * 1024;
+const MAX_THEMES: usize = 32;
 /// The endings of icons that can be shown, the best first.
 const ENDINGS: [&str; 2] = ["png", "svg"];
 
@@ -114,7 +114,7 @@ impl Icons {
         // Breadth first, each theme once: one that inherits itself is no circle.
         let (mut waiting, mut seen) = (vec![self.theme.clone()], HashSet::new());
         let mut at = 0;
-        while at < waiting.len() && seen.len() < MOST_THEMES {
+        while at < waiting.len() && seen.len() < MAX_THEMES {
             let theme = waiting[at].clone();
             at += 1;
             if !seen.insert(theme.clone()) {
@@ -161,7 +161,7 @@ fn read_theme(name: &str, bases: &[PathBuf]) -> Option<Theme> {
         return None;
     }
     let homes: Vec<PathBuf> = bases.iter().map(|base| base.join(name)).filter(|path| path.is_dir()).collect();
-    let index = homes.iter().find_map(|home| read_file(&home.join("index.theme"), MOST_BYTES).ok())?;
+    let index = homes.iter().find_map(|home| read_file(&home.join("index.theme"), MAX_INDEX_BYTES).ok())?;
     let all = groups(&String::from_utf8_lossy(&index)).ok()?;
     let own = all.get("Icon Theme")?;
     let listed = |key: &str| own.get(key).map(|(value, _)| value.split(',').map(|one| one.trim().to_owned()).collect::<Vec<_>>());

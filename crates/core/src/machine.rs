@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use crate::bar::{FieldValue, MOST_PAST, ModuleValues, Values, each_of};
+use crate::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, each_of};
 use crate::check::HostInfo;
 use crate::desk::{MonitorFacts, PixelRect};
 use crate::load::{FileId, SettingReader, Source, Sources, SpannedValue, TomlValue, ValueError, parse, read_table};
@@ -87,7 +87,7 @@ impl AtomicSetting for SampleValues {
                         TomlValue::Float(number) => Some(number),
                         _ => None,
                     };
-                    let numbers = items.iter().take(MOST_PAST).map(number).collect::<Option<Vec<f64>>>();
+                    let numbers = items.iter().take(MAX_PAST_VALUES).map(number).collect::<Option<Vec<f64>>>();
                     FieldValue::Past(numbers.ok_or_else(|| expected().within(node))?)
                 }
                 TomlValue::String(text) => {

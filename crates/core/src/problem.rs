@@ -228,11 +228,11 @@ pub fn few<S: AsRef<str>>(typed: &str, items: &[S]) -> String {
             known.push(item);
         }
     }
-    if known.len() <= MOST_LISTED {
+    if known.len() <= MAX_LISTED_NAMES {
         return in_words(&known);
     }
     // What is longer than any word is like none of them.
-    let typed: String = typed.chars().take(MOST_COMPARED).collect::<String>().to_lowercase();
+    let typed: String = typed.chars().take(MAX_COMPARED_CHARS).collect::<String>().to_lowercase();
     let mut near = known.clone();
     near.sort_by_key(|item| strsim::damerau_levenshtein(&typed, &item.to_lowercase()));
     near.truncate(NEAREST);
@@ -242,9 +242,9 @@ pub fn few<S: AsRef<str>>(typed: &str, items: &[S]) -> String {
 }
 
 /// Of a list that is longer than this so many are named.
-const MOST_LISTED: usize = 8;
+const MAX_LISTED_NAMES: usize = 8;
 /// So many characters of what was typed are compared.
-const MOST_COMPARED: usize = 40;
+const MAX_COMPARED_CHARS: usize = 40;
 const NEAREST: usize = 5;
 
 /// `1 file`, `2 files`, `2 entries`.

@@ -7,7 +7,7 @@ use crate::Canvas;
 /// The edge of a cell, in pixels: what differs in one is one difference.
 const CELL: u32 = 16;
 /// More areas than these are told as one.
-const MOST: usize = 60;
+const MAX_AREAS: usize = 60;
 
 /// The areas in which two pictures of one size differ, from the top; near ones are joined. Nothing of what lies beyond
 /// the smaller one is compared.
@@ -66,7 +66,7 @@ fn joined(cells: &[bool], columns: usize, rows: usize, width: u32, height: u32) 
     // A box inside of another says nothing more.
     let all = boxes.clone();
     boxes.retain(|own| !all.iter().any(|other| other != own && other.union(*own) == *other));
-    if boxes.len() > MOST {
+    if boxes.len() > MAX_AREAS {
         let whole = boxes.iter().skip(1).fold(boxes[0], |whole, own| whole.union(*own));
         return vec![whole];
     }

@@ -14,9 +14,9 @@ use tiny_skia::{Pixmap, Transform};
 use crate::pictures::PictureError;
 
 /// The largest side of a drawing, in pixels.
-const MOST_SIDE: u32 = 1024;
+const MAX_SIDE_PX: u32 = 1024;
 /// So many things are drawn at most, each use of one counted.
-const MOST_NODES: u64 = limits::SVG_NODES as u64;
+const MAX_NODES: u64 = limits::SVG_NODES as u64;
 /// The shortest dash and gap, as a part of the larger side of a drawing: shorter ones are seen by nobody.
 const SHORTEST: f32 = 0.002;
 
@@ -44,7 +44,7 @@ fn counted(
     for used in used {
         all = all.saturating_add(counted(*used, ids, known, deep + 1)?);
     }
-    if all > MOST_NODES {
+    if all > MAX_NODES {
         return None;
     }
     known.insert(node.id(), all);
@@ -90,7 +90,7 @@ pub(crate) fn parse_svg(file: File) -> Result<Tree, PictureError> {
     let bytes = read_open(file, &metadata, limits::SVG_BYTES as u64).map_err(unread)?;
     let vector = |why: &dyn std::fmt::Display| PictureError::Vector(why.to_string());
     let text = std::str::from_utf8(&bytes).map_err(|_| vector(&"it is not in UTF-8"))?;
-    let options = ParsingOptions { allow_dtd: true, nodes_limit: 4 * MOST_NODES as u32, ..ParsingOptions::default() };
+    let options = ParsingOptions { allow_dtd: true, nodes_limit: 4 * MAX_NODES as u32, ..ParsingOptions::default() };
     let document = Document::parse_with_options(text, options).map_err(|why| vector(&why))?;
     let ids: HashMap<&str, roxmltree::Node<'_, '_>> =
         document.descendants().filter_map(|node| Some((node.attribute("id")?, node))).collect();
@@ -115,7 +115,7 @@ pub(crate) fn parse_svg(file: File) -> Result<Tree, PictureError> {
 /// What cannot be read or drawn, or would take too much.
 pub(crate) fn draw_svg(file: File, w: u32, h: u32) -> Result<RgbaImage, PictureError> {
     let tree = parse_svg(file)?;
-    let (w, h) = (w.clamp(1, MOST_SIDE), h.clamp(1, MOST_SIDE));
+    let (w, h) = (w.clamp(1, MAX_SIDE_PX), h.clamp(1, MAX_SIDE_PX));
     let (own_w, own_h) = (tree.size().width(), tree.size().height());
     let by = (w as f32 / own_w).min(h as f32 / own_h);
     let large = || PictureError::Large;

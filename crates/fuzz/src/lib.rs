@@ -10,7 +10,7 @@ use std::time::{Duration, Instant};
 /// For how long each test goes on, in seconds; without it each tries its own number of inputs.
 pub const SECONDS: &str = "JOVRIK_FUZZ_SECONDS";
 /// The largest input that is made, in bytes.
-const MOST: usize = 64 * 1024;
+const MAX_INPUT_BYTES: usize = 64 * 1024;
 
 /// Numbers without any order, the same from the same seed (Marsaglia's xorshift).
 #[derive(Debug, Clone)]
@@ -129,7 +129,7 @@ pub fn changed(corpus: &[Vec<u8>], chance: &mut Chance) -> Vec<u8> {
                 bytes.splice(at..at, piece);
             }
         }
-        bytes.truncate(MOST);
+        bytes.truncate(MAX_INPUT_BYTES);
     }
     bytes
 }
@@ -195,7 +195,7 @@ mod tests {
         for _ in 0..2000 {
             let bytes = changed(&corpus, &mut one);
             assert_eq!(bytes, changed(&corpus, &mut other));
-            assert!(bytes.len() <= MOST);
+            assert!(bytes.len() <= MAX_INPUT_BYTES);
             distinct.insert(bytes);
         }
         assert!(distinct.len() > 1500, "{}", distinct.len());

@@ -16,7 +16,7 @@ use jovrik_core::scene::TextStyle;
 use jovrik_core::template::holes;
 use jovrik_file::{ReadError, read_file};
 
-use crate::file::{FileSnapshot, MOST_KEPT, resolved};
+use crate::file::{FileSnapshot, MAX_KEPT_BYTES, resolved};
 use crate::history::FileChange;
 use crate::target::Carried;
 use crate::{Error, bundle};
@@ -45,7 +45,7 @@ pub fn read(source: &Path, around: &dyn HostInfo) -> Result<AdoptedRice, Error> 
         modes = read.iter().map(|(name, file)| (name.clone(), file.mode)).collect();
         read.into_iter().map(|(name, file)| (name, file.bytes)).collect()
     } else {
-        let packed = read_file(source, MOST_KEPT).map_err(|why| match why {
+        let packed = read_file(source, MAX_KEPT_BYTES).map_err(|why| match why {
             ReadError::Other(_) | ReadError::TooLarge(_) => Error::Bundle(why.to_string()),
             _ => Error::unread(source, &why),
         })?;

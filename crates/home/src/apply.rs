@@ -118,8 +118,8 @@ impl ApplyConsent {
 }
 
 /// The most that a rice's folder may hold.
-const MOST_FILES: usize = limits::RICE_FILES;
-const MOST_BYTES: u64 = limits::RICE_BYTES as u64;
+const MAX_RICE_FILES: usize = limits::RICE_FILES;
+const MAX_RICE_BYTES: u64 = limits::RICE_BYTES as u64;
 
 /// Whether a file beside `rice.toml` belongs to the rice: settings and words do, a picture or bundle that was made there
 /// does not.
@@ -154,8 +154,8 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
                     Err(why) => return Err(at(&full, &why)),
                 },
                 FileType::RegularFile => {
-                    let read = here.own_file(own.as_ref(), MOST_BYTES).and_then(|(file, metadata)| {
-                        Ok(Carried { mode: facts_of(&metadata).mode, bytes: read_open(file, &metadata, MOST_BYTES)? })
+                    let read = here.own_file(own.as_ref(), MAX_RICE_BYTES).and_then(|(file, metadata)| {
+                        Ok(Carried { mode: facts_of(&metadata).mode, bytes: read_open(file, &metadata, MAX_RICE_BYTES)? })
                     });
                     let file = match read {
                         Ok(file) => file,
@@ -163,8 +163,8 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
                         Err(why) => return Err(at(&full, &why)),
                     };
                     total += file.bytes.len() as u64;
-                    if total > MOST_BYTES || files.len() >= MOST_FILES {
-                        let why = format!("the rice is too large: more than {MOST_FILES} files or 64 MiB");
+                    if total > MAX_RICE_BYTES || files.len() >= MAX_RICE_FILES {
+                        let why = format!("the rice is too large: more than {MAX_RICE_FILES} files or 64 MiB");
                         return Err(Error::Place(why));
                     }
                     files.insert(full, file);

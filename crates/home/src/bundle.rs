@@ -14,9 +14,9 @@ const MANIFEST: &str = "MANIFEST.json";
 /// The number of this format.
 const FORMAT: u32 = 1;
 /// Limits on what is unpacked.
-const MOST_PACKED: u64 = limits::BUNDLE_PACKED as u64;
-const MOST_BYTES: u64 = limits::BUNDLE_BYTES as u64;
-const MOST_FILES: usize = limits::RICE_FILES;
+const MAX_PACKED_BYTES: u64 = limits::BUNDLE_PACKED as u64;
+const MAX_UNPACKED_BYTES: u64 = limits::BUNDLE_BYTES as u64;
+const MAX_FILES: usize = limits::RICE_FILES;
 
 /// What a bundle says of itself.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -79,13 +79,13 @@ fn fair_name(name: &str) -> bool {
 /// Unpacks a bundle into memory; whatever is odd about it refuses the whole.
 pub fn unpack(packed: &[u8]) -> Result<(BundleManifest, BTreeMap<String, Vec<u8>>), Error> {
     let refuse = |why: String| Error::Bundle(why);
-    if packed.len() as u64 > MOST_PACKED {
+    if packed.len() as u64 > MAX_PACKED_BYTES {
         return Err(refuse("it is larger than 64 MiB".to_owned()));
     }
     let reader = zstd::Decoder::new(packed).map_err(|_| refuse("it is not compressed as a bundle is".to_owned()))?;
     let mut bytes = Vec::new();
-    reader.take(MOST_BYTES + 1).read_to_end(&mut bytes).map_err(|_| refuse("it is damaged, or no bundle".to_owned()))?;
-    if bytes.len() as u64 > MOST_BYTES {
+    reader.take(MAX_UNPACKED_BYTES + 1).read_to_end(&mut bytes).map_err(|_| refuse("it is damaged, or no bundle".to_owned()))?;
+    if bytes.len() as u64 > MAX_UNPACKED_BYTES {
         return Err(refuse("unpacked it is larger than 128 MiB".to_owned()));
     }
     let mut files: BTreeMap<String, Vec<u8>> = BTreeMap::new();
@@ -104,8 +104,8 @@ pub fn unpack(packed: &[u8]) -> Result<(BundleManifest, BTreeMap<String, Vec<u8>
         if !folded.insert(name.to_lowercase()) {
             return Err(refuse(format!("{name} is in it twice, or again with other capitals")));
         }
-        if files.len() >= MOST_FILES {
-            return Err(refuse(format!("it holds more than {MOST_FILES} files")));
+        if files.len() >= MAX_FILES {
+            return Err(refuse(format!("it holds more than {MAX_FILES} files")));
         }
         let mut contents = Vec::new();
         entry.read_to_end(&mut contents).map_err(|error| refuse(format!("it is damaged: {error}")))?;

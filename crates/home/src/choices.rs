@@ -10,9 +10,9 @@ use serde::{Deserialize, Serialize};
 use crate::{Error, UserDirs};
 
 /// The largest file of choices, in bytes.
-const MOST_BYTES: u64 = 256 * 1024;
+const MAX_CHOICES_BYTES: u64 = 256 * 1024;
 /// So many rices are remembered.
-const MOST_RICES: usize = 64;
+const MAX_RICES: usize = 64;
 
 /// What was picked in one rice.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -43,7 +43,7 @@ impl Choices {
 
     fn all(&self) -> BTreeMap<PathBuf, Chosen> {
         // What cannot be read is as if nothing had been picked.
-        let bytes = read_file(&self.file, MOST_BYTES).unwrap_or_default();
+        let bytes = read_file(&self.file, MAX_CHOICES_BYTES).unwrap_or_default();
         serde_json::from_slice(&bytes).unwrap_or_default()
     }
 
@@ -63,7 +63,7 @@ impl Choices {
         let mut all = self.all();
         // Of rices that are gone nothing is kept.
         all.retain(|other, _| *other != rice && other.is_dir());
-        while all.len() >= MOST_RICES {
+        while all.len() >= MAX_RICES {
             all.pop_first();
         }
         if chosen != Chosen::default() {

@@ -8,7 +8,7 @@ use crate::Error;
 use crate::disk::{FileAttributes, facts_of};
 
 /// The most that is kept of a file which is written over or taken away, in bytes.
-pub const MOST_KEPT: u64 = 64 * 1024 * 1024;
+pub const MAX_KEPT_BYTES: u64 = 64 * 1024 * 1024;
 
 /// A file as it stands.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -28,8 +28,8 @@ impl FileSnapshot {
 
 /// The file that stands at a place, links followed; nothing when there is none.
 pub fn kept(path: &Path) -> Result<Option<FileSnapshot>, Error> {
-    let read = open_file(path, MOST_KEPT).and_then(|(file, metadata)| {
-        Ok(FileSnapshot { bytes: read_open(file, &metadata, MOST_KEPT)?, facts: Some(facts_of(&metadata)) })
+    let read = open_file(path, MAX_KEPT_BYTES).and_then(|(file, metadata)| {
+        Ok(FileSnapshot { bytes: read_open(file, &metadata, MAX_KEPT_BYTES)?, facts: Some(facts_of(&metadata)) })
     });
     match read {
         Ok(kept) => Ok(Some(kept)),
@@ -57,8 +57,8 @@ pub(crate) fn there(path: &Path) -> Result<There, Error> {
         Err(ReadError::Missing) => return Ok(There::File(None)),
         Err(_) => return Ok(There::Elsewhere),
     };
-    let read = folder.own_file(name, MOST_KEPT).and_then(|(file, metadata)| {
-        Ok(FileSnapshot { bytes: read_open(file, &metadata, MOST_KEPT)?, facts: Some(facts_of(&metadata)) })
+    let read = folder.own_file(name, MAX_KEPT_BYTES).and_then(|(file, metadata)| {
+        Ok(FileSnapshot { bytes: read_open(file, &metadata, MAX_KEPT_BYTES)?, facts: Some(facts_of(&metadata)) })
     });
     match read {
         Ok(kept) => Ok(There::File(Some(kept))),

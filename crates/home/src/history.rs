@@ -144,7 +144,7 @@ fn leave_of(one: &CapabilityUse) -> Hash {
 }
 
 /// How long a command waits for another one that has the history.
-pub(crate) const PATIENCE: Duration = Duration::from_secs(5);
+pub(crate) const LOCK_TIMEOUT: Duration = Duration::from_secs(5);
 
 const CHANGES: &str = "select path, a.bytes, old_facts, b.bytes, new_facts, placed from change
     left join content a on a.hash = old left join content b on b.hash = new";
@@ -152,7 +152,7 @@ const CHANGES: &str = "select path, a.bytes, old_facts, b.bytes, new_facts, plac
 impl History {
     /// Opens the history, or makes it.
     pub fn open(path: &Path) -> Result<History, Error> {
-        Self::open_within(path, PATIENCE)
+        Self::open_within(path, LOCK_TIMEOUT)
     }
 
     /// The same, waiting no longer than so for another one that has it.

@@ -1,7 +1,7 @@
 //! What pictures say besides their picture: cut out before they leave the house.
 
 /// The most that is looked at of one picture's structure: so many chunks, segments or blocks.
-const MOST_PIECES: usize = 100_000;
+const MAX_PICTURE_CHUNKS: usize = 100_000;
 
 /// A picture without what is said of it (texts, times, places, cameras, thumbnails, what is put behind its end), where it is one whose form is
 /// known and sound; nothing where it is none, or says nothing.
@@ -29,7 +29,7 @@ fn png(bytes: &[u8]) -> Option<Vec<u8>> {
     ];
     let mut kept = bytes.strip_prefix(HEAD).map(|_| HEAD.to_vec())?;
     let mut at = HEAD.len();
-    for _ in 0..MOST_PIECES {
+    for _ in 0..MAX_PICTURE_CHUNKS {
         let len = number(bytes, at, 4)?;
         let chunk = bytes.get(at..at.checked_add(len)?.checked_add(12)?)?;
         let kind = &chunk[4..8];
@@ -47,7 +47,7 @@ fn png(bytes: &[u8]) -> Option<Vec<u8>> {
 fn jpeg(bytes: &[u8]) -> Option<Vec<u8>> {
     let mut kept = bytes.strip_prefix(b"\xff\xd8").map(|_| bytes[..2].to_vec())?;
     let mut at = 2;
-    for _ in 0..MOST_PIECES {
+    for _ in 0..MAX_PICTURE_CHUNKS {
         let marker = *bytes.get(at + 1).filter(|_| bytes[at] == 0xff)?;
         if marker == 0xff {
             at += 1;
@@ -83,7 +83,7 @@ fn gif(bytes: &[u8]) -> Option<Vec<u8>> {
     let mut at = 13 + table(*bytes.get(10).filter(|_| is_gif)?);
     let mut kept = bytes.get(..at)?.to_vec();
     let blocks = |mut at: usize| -> Option<usize> {
-        for _ in 0..MOST_PIECES {
+        for _ in 0..MAX_PICTURE_CHUNKS {
             let len = usize::from(*bytes.get(at)?);
             at += 1 + len;
             if len == 0 {
@@ -92,7 +92,7 @@ fn gif(bytes: &[u8]) -> Option<Vec<u8>> {
         }
         None
     };
-    for _ in 0..MOST_PIECES {
+    for _ in 0..MAX_PICTURE_CHUNKS {
         let start = at;
         let mut keep = true;
         match *bytes.get(at)? {

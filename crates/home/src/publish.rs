@@ -32,7 +32,7 @@ pub struct PublishReport {
 
 /// Whether a bundle stands at a path.
 pub fn is_bundle(path: &Path) -> bool {
-    jovrik_file::read_file(path, crate::file::MOST_KEPT).is_ok_and(|bytes| bundle::unpack(&bytes).is_ok())
+    jovrik_file::read_file(path, crate::file::MAX_KEPT_BYTES).is_ok_and(|bytes| bundle::unpack(&bytes).is_ok())
 }
 
 /// Looks a rice through and packs it. What `allow` takes is accepted, and recorded in the bundle, with the sum of its line where it names

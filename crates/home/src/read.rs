@@ -9,9 +9,9 @@ use jovrik_core::problem::Problem;
 use jovrik_file::{ReadError, in_words, read_file, read_inside};
 
 /// The largest file that is read, in bytes.
-const MOST_BYTES: u64 = limits::SETTINGS_BYTES as u64;
+const MAX_FILE_BYTES: u64 = limits::SETTINGS_BYTES as u64;
 /// The most files that are read.
-const MOST_FILES: usize = limits::SETTINGS_FILES;
+const MAX_FILES: usize = limits::SETTINGS_FILES;
 
 /// Why a text was not read.
 #[derive(Debug, thiserror::Error)]
@@ -25,7 +25,7 @@ pub(crate) enum Unreadable {
 
 /// A text of a file.
 pub(crate) fn text(path: &Path) -> Result<String, Unreadable> {
-    read_file(path, MOST_BYTES).map_err(Unreadable::Unread).and_then(utf8)
+    read_file(path, MAX_FILE_BYTES).map_err(Unreadable::Unread).and_then(utf8)
 }
 
 fn utf8(bytes: Vec<u8>) -> Result<String, Unreadable> {
@@ -40,7 +40,7 @@ fn read_source(folder: &Path, name: &str, problems: &mut Vec<Problem>) -> Option
     let lost = "Nothing of it is used.";
     // Settings may be kept elsewhere and linked; what settings name may not lead out of the rice.
     let read = if name.starts_with("art/") {
-        read_inside(folder, name, MOST_BYTES).map_err(Unreadable::Unread).and_then(utf8)
+        read_inside(folder, name, MAX_FILE_BYTES).map_err(Unreadable::Unread).and_then(utf8)
     } else {
         text(&folder.join(name))
     };
@@ -109,10 +109,10 @@ fn read_tables(
         skipped.extend(why.map(|why| (format!("{within}/{name}"), why)));
         why.is_none()
     });
-    if names.len() > MOST_FILES {
-        let title = format!("{within} has {} files; {MOST_FILES} is the most that is read", names.len());
+    if names.len() > MAX_FILES {
+        let title = format!("{within} has {} files; {MAX_FILES} is the most that is read", names.len());
         problems.push(Problem::error("file/too-many", title).in_file(within, None));
-        names.truncate(MOST_FILES);
+        names.truncate(MAX_FILES);
     }
     names.iter().filter_map(|name| read_source(folder, &format!("{within}/{name}"), problems)).collect()
 }
@@ -165,7 +165,7 @@ fn skipped_beside(folder: &Path, skipped: &mut Vec<(String, &'static str)>) {
 /// Notes files that look as if they were settings in the folders of a folder of settings.
 fn skipped_below(folder: &Path, within: &str, skipped: &mut Vec<(String, &'static str)>) {
     let inside = |name: &str| -> Vec<String> {
-        let entries = std::fs::read_dir(folder.join(name)).into_iter().flatten().take(MOST_FILES);
+        let entries = std::fs::read_dir(folder.join(name)).into_iter().flatten().take(MAX_FILES);
         let mut names: Vec<String> = entries.filter_map(|entry| entry.ok()?.file_name().into_string().ok()).collect();
         names.sort_unstable();
         names.into_iter().filter(|name| !name.starts_with('.')).map(|own| format!("{name}/{own}")).collect()

@@ -6,7 +6,7 @@ use jovrik_file::{ReadError, open_inside, other, read_open, resolved};
 
 use crate::UserDirs;
 use crate::disk::{FileAttributes, facts_of};
-use crate::file::{FileSnapshot, MOST_KEPT};
+use crate::file::{FileSnapshot, MAX_KEPT_BYTES};
 
 /// Where a file may not go, and why.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -55,8 +55,8 @@ pub fn target(home: &UserDirs, to: &str, outside: &[PathBuf]) -> Result<PathBuf,
 /// Reads a file of a rice by its path inside: nothing that leads out of the rice's folder, also through links, and nothing
 /// that is not a regular file.
 pub fn source(folder: &Path, name: &str) -> Result<Carried, ReadError> {
-    let (file, metadata) = open_inside(folder, name, MOST_KEPT)?;
-    Ok(Carried { mode: facts_of(&metadata).mode, bytes: read_open(file, &metadata, MOST_KEPT)? })
+    let (file, metadata) = open_inside(folder, name, MAX_KEPT_BYTES)?;
+    Ok(Carried { mode: facts_of(&metadata).mode, bytes: read_open(file, &metadata, MAX_KEPT_BYTES)? })
 }
 
 /// A file of a rice.

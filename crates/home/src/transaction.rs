@@ -17,8 +17,8 @@ use rusqlite::params;
 use crate::disk::Disk;
 use crate::file::{FileSnapshot, There, facts_at, there};
 use crate::history::{
-    EntryDraft, FileChange, History, HistoryEntry, PATIENCE, bytes_of, facts_text, forget_undone, insert_entry, keep, kept_of,
-    path_of,
+    EntryDraft, FileChange, History, HistoryEntry, LOCK_TIMEOUT, bytes_of, facts_text, forget_undone, insert_entry, keep,
+    kept_of, path_of,
 };
 use crate::{Error, UserDirs};
 
@@ -86,7 +86,7 @@ fn same(a: &Option<FileSnapshot>, b: &Option<FileSnapshot>) -> bool {
 }
 
 /// How often the lock is asked for, every 20 ms.
-const MOST_TRIES: usize = 50;
+const MAX_LOCK_TRIES: usize = 50;
 
 /// What keeps two writers apart. Where nothing was written yet it leaves nothing behind.
 #[derive(Debug)]
@@ -153,7 +153,7 @@ impl TransactionManager {
 
     /// The same on a disk of which a test decides what fails.
     pub fn open_on(home: &UserDirs, disk: Disk) -> Result<TransactionManager, Error> {
-        Self::with(home, disk, MOST_TRIES, PATIENCE)
+        Self::with(home, disk, MAX_LOCK_TRIES, LOCK_TIMEOUT)
     }
 
     fn with(home: &UserDirs, disk: Disk, tries: usize, patience: Duration) -> Result<TransactionManager, Error> {

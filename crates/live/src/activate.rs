@@ -7,9 +7,9 @@ use std::time::Duration;
 use zbus::{Connection, Proxy, Variant, connection};
 
 /// So many are asked at once: a bus that answers nobody keeps each of them.
-const MOST: usize = 8;
+const MAX_PENDING_ACTIVATIONS: usize = 8;
 /// How long a bus has.
-const PATIENCE: Duration = Duration::from_secs(5);
+const ACTIVATION_TIMEOUT: Duration = Duration::from_secs(5);
 
 static ASKED: AtomicUsize = AtomicUsize::new(0);
 
@@ -27,7 +27,7 @@ pub fn activate(name: &str, action: Option<&str>) -> Result<(), String> {
     if std::env::var_os("DBUS_SESSION_BUS_ADDRESS").is_none() {
         return Err("there is no session bus".to_owned());
     }
-    if ASKED.fetch_add(1, Ordering::Relaxed) >= MOST {
+    if ASKED.fetch_add(1, Ordering::Relaxed) >= MAX_PENDING_ACTIVATIONS {
         ASKED.fetch_sub(1, Ordering::Relaxed);
         return Err("the session bus does not answer".to_owned());
     }
@@ -44,7 +44,7 @@ pub fn activate(name: &str, action: Option<&str>) -> Result<(), String> {
 fn call(name: &str, action: Option<&str>) -> zbus::Result<()> {
     let nothing: HashMap<&str, Variant<'_>> = HashMap::new();
     zbus::block_on(async {
-        let connection: Connection = connection::Builder::session().method_timeout(PATIENCE).build().await?;
+        let connection: Connection = connection::Builder::session().method_timeout(ACTIVATION_TIMEOUT).build().await?;
         let program = Proxy::new(&connection, name, object(name), "org.freedesktop.Application").await?;
         match action {
             Some(action) => program.call_noreply("ActivateAction", &(action, Vec::<Variant<'_>>::new(), nothing)).await,

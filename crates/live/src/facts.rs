@@ -34,7 +34,7 @@ pub struct Facts(HashMap<String, Fact>);
 
 /// The texts of a list, so many at most.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Texts<const MOST: usize>(pub Vec<String>);
+pub struct Texts<const MAX_TEXTS: usize>(pub Vec<String>);
 
 /// An entry of a menu (`(ia{sv}av)`), with those in it.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -85,7 +85,7 @@ impl Type for Facts {
     const SIGNATURE: &'static Signature = <HashMap<String, OwnedVariant> as Type>::SIGNATURE;
 }
 
-impl<const MOST: usize> Type for Texts<MOST> {
+impl<const MAX_TEXTS: usize> Type for Texts<MAX_TEXTS> {
     const SIGNATURE: &'static Signature = <Vec<String> as Type>::SIGNATURE;
 }
 
@@ -229,9 +229,9 @@ impl<'de, T: Deserialize<'de>> Visitor<'de> for First<T> {
     }
 }
 
-impl<'de, const MOST: usize> Deserialize<'de> for Texts<MOST> {
+impl<'de, const MAX_TEXTS: usize> Deserialize<'de> for Texts<MAX_TEXTS> {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        let texts = deserializer.deserialize_seq(First::<&str>(MOST, std::marker::PhantomData))?;
+        let texts = deserializer.deserialize_seq(First::<&str>(MAX_TEXTS, std::marker::PhantomData))?;
         Ok(Texts(texts.into_iter().map(|text| cut(text, limits::BUS_TEXT).to_owned()).collect()))
     }
 }

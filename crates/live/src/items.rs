@@ -27,7 +27,7 @@ const WATCHER: &str = "org.\u{6b}de.StatusNotifierWatcher";
 const ITEM: &str = "org.\u{6b}de.StatusNotifierItem";
 const MENU: &str = "com.canonical.dbusmenu";
 /// The longest name and path of an item, in bytes.
-const MOST_NAME: usize = 512;
+const MAX_NAME_BYTES: usize = 512;
 
 /// Where an item is: its name on the bus and its path.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -131,7 +131,7 @@ impl Watcher {
             true => ItemKey { bus: sender, path: service.to_owned() },
             false => ItemKey { bus: service.to_owned(), path: "/StatusNotifierItem".to_owned() },
         };
-        if key.bus.len() + key.path.len() > MOST_NAME {
+        if key.bus.len() + key.path.len() > MAX_NAME_BYTES {
             return;
         }
         let name = format!("{}{}", key.bus, key.path);

@@ -56,7 +56,7 @@ pub struct ListProvider {
 }
 
 /// The most pictures that are offered.
-const MOST_PICTURES: usize = 2000;
+const MAX_PICTURES: usize = 2000;
 
 /// What an environment calls this desktop.
 const DESKTOP: &str = "Jovrik";
@@ -201,7 +201,7 @@ fn app(id: &str, entry: &DesktopEntry) -> LauncherEntry {
 /// The pictures of a folder of the rice, or of the home.
 fn pictures(folder: &Path, name: &str) -> Vec<LauncherEntry> {
     let read = std::fs::read_dir(folder).into_iter().flatten().filter_map(Result::ok);
-    let mut files: Vec<String> = read.filter_map(|entry| entry.file_name().into_string().ok()).take(MOST_PICTURES).collect();
+    let mut files: Vec<String> = read.filter_map(|entry| entry.file_name().into_string().ok()).take(MAX_PICTURES).collect();
     let is_picture = |file: &String| {
         let end = file.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
         ["png", "jpg", "jpeg"].contains(&end.as_str())

@@ -20,11 +20,11 @@ use rustix::net::{
 use rustix::pipe::{PipeFlags, pipe_with};
 
 /// How long what was said is gathered before it is written.
-const GATHERED: Duration = Duration::from_millis(50);
+const FLUSH_DELAY: Duration = Duration::from_millis(50);
 /// So much of one program is read in that time, in bytes: it waits for the rest.
 const AT_ONCE: usize = 1024 * 1024;
 /// So many programs are heard at once.
-const MOST: usize = 512;
+const MAX_PROGRAMS: usize = 512;
 
 /// Whoever keeps what programs say.
 #[derive(Debug, Default)]
@@ -126,7 +126,7 @@ pub fn keep_logs(folder: &Path) -> std::io::Result<()> {
         says.into_iter().for_each(|at| all[at].hear());
         if told {
             match handed_over(folder) {
-                Some(Some(heard)) if all.len() < MOST => all.push(heard),
+                Some(Some(heard)) if all.len() < MAX_PROGRAMS => all.push(heard),
                 Some(_) => {}
                 None => input = None,
             }
@@ -187,7 +187,7 @@ impl Heard {
                 if self.said.len() > limits::LOG_BYTES {
                     self.said = end_of(&self.said, limits::LOG_BYTES / 2).to_vec();
                 }
-                self.due.get_or_insert_with(|| Instant::now() + GATHERED);
+                self.due.get_or_insert_with(|| Instant::now() + FLUSH_DELAY);
             }
             Err(error) => self.over = !matches!(error.kind(), std::io::ErrorKind::WouldBlock | std::io::ErrorKind::Interrupted),
         }

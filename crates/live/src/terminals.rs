@@ -7,11 +7,11 @@ use std::os::unix::fs::{MetadataExt, OpenOptionsExt};
 use std::path::{Path, PathBuf};
 
 /// More processes than this are not looked through.
-const MOST: usize = 20_000;
+const MAX_PROCESSES: usize = 20_000;
 
 /// All processes of the system with those that started them.
 fn parents() -> HashMap<u32, u32> {
-    let entries = std::fs::read_dir("/proc").into_iter().flatten().flatten().take(MOST);
+    let entries = std::fs::read_dir("/proc").into_iter().flatten().flatten().take(MAX_PROCESSES);
     let parent = |number: u32| -> Option<u32> {
         let stat = std::fs::read_to_string(format!("/proc/{number}/stat")).ok()?;
         // After the name, which may hold anything, come the state and the parent.

@@ -57,8 +57,8 @@ struct Other {
 /// The folders of a rice whose files decide what it is here.
 const INNER: [&str; 2] = ["parts", "overlays"];
 /// A file is found through so many links, and in so many folders.
-const MOST_LINKS: usize = 16;
-const MOST_FOLDERS: usize = 64;
+const MAX_LINKS: usize = 16;
+const MAX_FOLDERS: usize = 64;
 
 /// Written whole and closed, renamed onto, made (a link is), or gone.
 fn saves() -> inotify::WatchFlags {
@@ -76,7 +76,7 @@ fn led_to(path: &Path) -> Vec<PathBuf> {
     while let Ok(to) = std::fs::read_link(&at) {
         at = at.parent().unwrap_or(Path::new("/")).join(to);
         all.push(at.clone());
-        if all.len() >= MOST_LINKS {
+        if all.len() >= MAX_LINKS {
             break;
         }
     }
@@ -111,7 +111,7 @@ impl Watch {
     pub fn look_after(&mut self, files: impl IntoIterator<Item = (PathBuf, ReadFor)>) {
         let mut wanted: HashMap<PathBuf, Vec<(Option<OsString>, ReadFor)>> = HashMap::new();
         let mut want = |folder: &Path, name: Option<OsString>, read_for: ReadFor| {
-            if wanted.len() < MOST_FOLDERS || wanted.contains_key(folder) {
+            if wanted.len() < MAX_FOLDERS || wanted.contains_key(folder) {
                 let files = wanted.entry(folder.to_owned()).or_default();
                 if !files.contains(&(name.clone(), read_for)) {
                     files.push((name, read_for));

@@ -10,7 +10,7 @@ use crate::family::ProcessTree;
 use crate::trouble::SourceError;
 
 /// The most that a program may print, in bytes.
-const MOST: usize = 1024 * 1024;
+const MAX_OUTPUT_BYTES: usize = 1024 * 1024;
 
 /// The most of what it complains that is kept, in bytes.
 const COMPLAINT: usize = 2048;
@@ -139,7 +139,7 @@ impl RunningProgram {
                 Ok(0) => return self.closed(now),
                 Ok(len) => {
                     self.output.extend_from_slice(&buffer[..len]);
-                    if self.output.len() > MOST {
+                    if self.output.len() > MAX_OUTPUT_BYTES {
                         self.end();
                         return Some(Outcome::Failed("it printed more than 1 MiB and was ended".to_owned()));
                     }

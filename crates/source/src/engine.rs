@@ -6,7 +6,7 @@ use std::rc::Rc;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use indexmap::IndexMap;
-use jovrik_core::bar::{FieldValue, MOST_PAST, ModuleValues, Values, past_of};
+use jovrik_core::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, past_of};
 use jovrik_core::rice::{BuiltInSource, Module, ModuleSource, Rice, SourceKind, Widget, WidgetKind};
 use jovrik_core::widget::{NUMBERS, module_of};
 
@@ -89,9 +89,9 @@ const WRITER_TIMEOUT: Duration = Duration::from_millis(50);
 const MAX_WRITER_TRIES: u32 = 40;
 
 /// What falls due within this time is asked in one go: the two clocks never agree to the microsecond.
-const TOGETHER: Duration = Duration::from_millis(3);
+const COALESCE_TIMEOUT: Duration = Duration::from_millis(3);
 /// What fails is asked again after no longer than this, or its own interval when that is longer.
-const LONGEST_WAIT: Duration = Duration::from_secs(300);
+const MAX_RETRY_DELAY: Duration = Duration::from_secs(300);
 
 /// Whether a source is asked of the computer; the others change with the desk.
 fn asked(kind: &SourceKind) -> bool {
@@ -132,7 +132,7 @@ fn past_wanted(rice: &Rice, name: &str, module: &Module) -> Vec<(String, usize)>
         past.extend(widget.text.iter().flat_map(|text| text.past()).map(|(field, len)| (field.to_owned(), len)));
         // Which of its fields is drawn may be seen from its values alone.
         let fields = if widget.field.is_empty() { &NUMBERS[..] } else { &[widget.field.as_str()] };
-        let len = usize::try_from(widget.samples.0).unwrap_or(MOST_PAST);
+        let len = usize::try_from(widget.samples.0).unwrap_or(MAX_PAST_VALUES);
         past.extend(fields.iter().map(|field| ((*field).to_owned(), len)));
     }
     // Of several the longest.
@@ -237,7 +237,7 @@ impl Engine {
         self.recalled = past;
         for numbers in self.recalled.values_mut().flat_map(|fields| fields.values_mut()) {
             numbers.retain(|number| number.is_finite());
-            numbers.truncate(MOST_PAST);
+            numbers.truncate(MAX_PAST_VALUES);
         }
     }
 
@@ -315,7 +315,7 @@ impl Engine {
                             _ => self.recalled.get_mut(name).and_then(|fields| fields.remove(field)).unwrap_or_default(),
                         };
                         past.push(number);
-                        let spare = past.len().saturating_sub(len.min(MOST_PAST));
+                        let spare = past.len().saturating_sub(len.min(MAX_PAST_VALUES));
                         past.drain(..spare);
                         values = values.and(&past_of(field), FieldValue::Past(past));
                     }
@@ -403,7 +403,7 @@ impl Feed {
                 return PollOutcome::New;
             }
         } else {
-            let due = self.due.is_some_and(|due| due <= now + TOGETHER) || self.file.as_ref().is_some_and(Watched::saved);
+            let due = self.due.is_some_and(|due| due <= now + COALESCE_TIMEOUT) || self.file.as_ref().is_some_and(Watched::saved);
             if due && self.ask(kernel, now, wall) {
                 return PollOutcome::New;
             }
@@ -544,10 +544,10 @@ impl Feed {
             return;
         }
         let longer = every * 2_u32.pow(self.failures.min(8));
-        let every = longer.min(LONGEST_WAIT.max(every));
+        let every = longer.min(MAX_RETRY_DELAY.max(every));
         let past = Duration::from_nanos((wall.as_nanos() % every.as_nanos()) as u64);
         // A little early counts as this time, not as another.
-        let left = if every - past <= TOGETHER { every - past + every } else { every - past };
+        let left = if every - past <= COALESCE_TIMEOUT { every - past + every } else { every - past };
         self.due = Some(now + left + Duration::from_millis(1));
     }
 }

@@ -18,7 +18,7 @@ use rustix::process::{Pid, Signal, kill_process, kill_process_group};
 /// The variable that holds the mark.
 const VARIABLE: &str = "JOVRIK_RUN";
 /// How often it is looked again whether somebody is left.
-const MOST_ROUNDS: usize = 50;
+const MAX_ROUNDS: usize = 50;
 
 /// The mark of all that this process starts.
 fn token() -> &'static str {
@@ -116,7 +116,7 @@ fn carries(process: i32, mark: &[u8]) -> bool {
 pub fn end_marked(mark: &str) {
     let mark = format!("{VARIABLE}={mark}").into_bytes();
     let own = std::process::id() as i32;
-    for _ in 0..MOST_ROUNDS {
+    for _ in 0..MAX_ROUNDS {
         let all = processes();
         let marked: Vec<i32> = all.keys().copied().filter(|process| *process != own && carries(*process, &mark)).collect();
         if marked.is_empty() {

@@ -10,7 +10,7 @@ use jovrik_file::{in_words, open_file};
 use rustix::fs::inotify;
 
 /// The most that is read of a file, in bytes.
-const MOST: u64 = 64 * 1024;
+const MAX_FILE_BYTES: u64 = 64 * 1024;
 
 /// A file that is watched.
 #[derive(Debug)]
@@ -32,7 +32,7 @@ pub(crate) fn expanded(path: &str) -> PathBuf {
 pub(crate) fn content(path: &Path) -> Result<String, SourceError> {
     let (file, _) = open_file(path, u64::MAX).map_err(|why| SourceError::File(path.to_owned(), why.to_string()))?;
     let mut bytes = Vec::new();
-    file.take(MOST).read_to_end(&mut bytes).map_err(|error| SourceError::File(path.to_owned(), in_words(&error)))?;
+    file.take(MAX_FILE_BYTES).read_to_end(&mut bytes).map_err(|error| SourceError::File(path.to_owned(), in_words(&error)))?;
     String::from_utf8(bytes).map_err(|_| SourceError::NotText(path.to_owned()))
 }
 

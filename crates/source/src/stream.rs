@@ -13,7 +13,7 @@ use crate::trouble::SourceError;
 /// A line is shown for at least so long: nobody sees more of them.
 pub(crate) const FRAME: Duration = Duration::from_millis(16);
 /// The most that is read in one go, so that a flood delays nobody.
-const MOST: usize = 4 * 1024 * 1024;
+const MAX_READ_BYTES: usize = 4 * 1024 * 1024;
 /// The longest line, in bytes.
 const LINE: usize = 64 * 1024;
 
@@ -92,7 +92,7 @@ impl Stream {
         let mut line = None;
         let mut buffer = [0; 64 * 1024];
         let mut taken = 0;
-        while taken < MOST {
+        while taken < MAX_READ_BYTES {
             match self.stdout.read(&mut buffer) {
                 Ok(0) => {
                     self.complaints.hear();

@@ -59,7 +59,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
 const FOR_RULES: [&str; 3] = ["instance", "role", "transient"];
 
 /// What is mostly the same for all.
-const MOSTLY_ALIKE: [&str; 2] = ["monitor", "kind"];
+const MOSTLY_ALIKE_KEYS: [&str; 2] = ["monitor", "kind"];
 
 /// Rows below their headings; what is true of one stands in a column of its own, and columns without anything are left out.
 fn table(rows: &[Value]) -> Vec<Vec<String>> {
@@ -69,7 +69,8 @@ fn table(rows: &[Value]) -> Vec<Vec<String>> {
     };
     let filled = |name: &String| rows.iter().any(|row| !matches!(plain(&row[name.as_str()]).as_str(), "" | "none"));
     // What is the same for all of them says nothing of any.
-    let alike = |name: &String| MOSTLY_ALIKE.contains(&name.as_str()) && rows.iter().all(|row| row[name.as_str()] == first[name]);
+    let alike =
+        |name: &String| MOSTLY_ALIKE_KEYS.contains(&name.as_str()) && rows.iter().all(|row| row[name.as_str()] == first[name]);
     let told = |name: &String| !FOR_RULES.contains(&name.as_str()) && filled(name) && !alike(name);
     let names = first.iter().filter(|(name, value)| !value.is_boolean() && told(name));
     let names: Vec<&String> = names.map(|(name, _)| name).collect();

@@ -32,7 +32,7 @@ pub struct Arguments {
 }
 
 /// How many problems are shown: nobody reads more of them in one go.
-const MOST_SHOWN: usize = 200;
+const MAX_SHOWN_PROBLEMS: usize = 200;
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let writer = if arguments.fix { context.editor(arguments.dry_run)? } else { None };
@@ -70,11 +70,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
 /// The problems of a rice, as many as anybody reads in one go.
 pub fn list(checked: &CheckedRice, context: &mut Context) -> Result<(), CommandError> {
     let out = &mut context.out;
-    for one in checked.problems.iter().take(MOST_SHOWN) {
+    for one in checked.problems.iter().take(MAX_SHOWN_PROBLEMS) {
         problem::write(out, one, &checked.sources, context.width)?;
         writeln!(out)?;
     }
-    if let more @ 1.. = checked.problems.len().saturating_sub(MOST_SHOWN) {
+    if let more @ 1.. = checked.problems.len().saturating_sub(MAX_SHOWN_PROBLEMS) {
         advice(out, &format!("and {more} more problems\n  "), "jovrik check --json", "lists them all")?;
         writeln!(out)?;
     }
@@ -129,7 +129,7 @@ pub fn summary(checked: &CheckedRice) -> String {
 }
 
 /// How often what was mended is looked at again: a correction may bring another one to light.
-const MOST_ROUNDS: usize = 8;
+const MAX_FIX_ROUNDS: usize = 8;
 
 fn fix(
     checked: Rc<CheckedRice>,
@@ -140,7 +140,7 @@ fn fix(
     let mut mended: Option<EditPlan> = None;
     let mut told = Vec::new();
     let mut not_made: Vec<(&'static str, String)> = Vec::new();
-    for _ in 0..MOST_ROUNDS {
+    for _ in 0..MAX_FIX_ROUNDS {
         let now = mended.as_ref().map_or(&*checked, |planned| &planned.after);
         let wanted: Vec<Problem> = now
             .problems

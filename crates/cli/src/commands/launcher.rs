@@ -36,7 +36,7 @@ pub struct Arguments {
 }
 
 /// The most that is read, in bytes.
-const MOST: u64 = 16 * 1024 * 1024;
+const MAX_INPUT_BYTES: u64 = 16 * 1024 * 1024;
 
 pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandError> {
     let socket = socket_path(&context.home.runtime, &super::live::display()?);
@@ -50,8 +50,8 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
         ));
     }
     let mut bytes = Vec::new();
-    std::io::stdin().lock().take(MOST + 1).read_to_end(&mut bytes)?;
-    if bytes.len() as u64 > MOST {
+    std::io::stdin().lock().take(MAX_INPUT_BYTES + 1).read_to_end(&mut bytes)?;
+    if bytes.len() as u64 > MAX_INPUT_BYTES {
         return Err(CommandError::NotTaken("more than 16 MiB of lines cannot be offered".to_owned()));
     }
     let text = String::from_utf8_lossy(&bytes);

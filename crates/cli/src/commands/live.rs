@@ -87,7 +87,7 @@ struct Recorded {
 }
 
 /// Saves that touch the same settings within this time are one entry.
-const ONE_ENTRY: Duration = Duration::from_secs(60);
+const ENTRY_TIMEOUT: Duration = Duration::from_secs(60);
 
 /// Records an accepted reload, with the files as they were and as they are; when another command writes it is to be tried again.
 /// What a person saves again and again, trying values of the same settings, is one entry.
@@ -118,7 +118,7 @@ fn record(
     let mut write = || -> Result<(), jovrik_home::Error> {
         // The desktop goes on meanwhile, and tries again.
         let mut writer = TransactionManager::open_now(home)?;
-        if let Some(recorded) = last.as_mut().filter(|last| last.paths == paths && last.at.elapsed() < ONE_ENTRY) {
+        if let Some(recorded) = last.as_mut().filter(|last| last.paths == paths && last.at.elapsed() < ENTRY_TIMEOUT) {
             let what = in_short(&changes(&recorded.before, &after.tree));
             let about = EntryDraft { kind: "reload", what: &what, note: None, rice: Some(&folder) };
             if writer.go_on(recorded.entry, &about, &changed)? {

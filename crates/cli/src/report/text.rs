@@ -53,7 +53,7 @@ pub fn wrap_exactly(text: &str, columns: usize) -> Vec<String> {
 }
 
 /// The least room that the last column has; where there is less, the widest columns give way.
-const LEAST: usize = 16;
+const MIN_LAST_COLUMN_CHARS: usize = 16;
 /// The least room that a column is cut to.
 const NARROWEST: usize = 14;
 
@@ -69,7 +69,7 @@ pub fn columns(rows: &[Vec<String>], indent: &str, most: usize) -> Vec<String> {
     // What is words gives way first, as far as its longest word; then, where it must be, what is one: places, chords.
     let longest =
         |at: usize| rows.iter().filter_map(|row| row.get(at)).flat_map(|cell| cell.split(' ')).map(width).max().unwrap_or(0);
-    for (least, narrowest) in [(LEAST, true), (LEAST - 4, false)] {
+    for (least, narrowest) in [(MIN_LAST_COLUMN_CHARS, true), (MIN_LAST_COLUMN_CHARS - 4, false)] {
         let room = most.saturating_sub(gaps + last.min(least));
         let floor = |at: usize| if narrowest { longest(at).max(NARROWEST) } else { NARROWEST };
         let floors: Vec<usize> = (0..count).map(floor).collect();

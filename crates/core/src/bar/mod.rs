@@ -7,7 +7,7 @@ mod strip;
 mod value;
 
 pub use arrange::{BarInput, NotificationSummary, TRAY_GAP, TraySummary, arrange, values};
-pub use pattern::{MOST_PAST, Pattern, PatternError};
+pub use pattern::{MAX_PAST_VALUES, Pattern, PatternError};
 pub use room::{SizeRequest, fit};
 pub use strip::{BarLayout, Mark, ModuleContent, ModuleValues, PlacedModule, StyledIcon, WorkspaceState};
 pub use value::{FieldValue, Grade, JsonError, Values, each_of, past_of};

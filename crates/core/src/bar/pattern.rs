@@ -86,7 +86,7 @@ impl Spec {
                 if let Some(len) = counted("meter", 100) {
                     return len.map(Spec::Meter);
                 }
-                if let Some(len) = counted("spark", MOST_PAST) {
+                if let Some(len) = counted("spark", MAX_PAST_VALUES) {
                     return len.map(Spec::Spark);
                 }
                 let (align, rest) = match text.chars().next() {
@@ -166,7 +166,7 @@ fn plain(field: &FieldValue) -> String {
 }
 
 /// The most values of the past that a line shows.
-pub const MOST_PAST: usize = 200;
+pub const MAX_PAST_VALUES: usize = 200;
 
 /// A number from 0 to 100 as a bar of so many characters.
 fn meter(number: f64, len: usize) -> String {

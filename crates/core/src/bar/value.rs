@@ -2,7 +2,7 @@
 
 use indexmap::IndexMap;
 
-use super::pattern::MOST_PAST;
+use super::pattern::MAX_PAST_VALUES;
 use crate::rice::{FieldSelector, FieldSelectors};
 use crate::style::ElementState;
 
@@ -158,7 +158,7 @@ fn plain(json: &serde_json::Value) -> Option<FieldValue> {
         serde_json::Value::String(text) => Some(FieldValue::Text(text.clone())),
         serde_json::Value::Bool(truth) => Some(FieldValue::Text(truth.to_string())),
         serde_json::Value::Array(all) => {
-            let numbers: Vec<f64> = all.iter().take(MOST_PAST).map(serde_json::Value::as_f64).collect::<Option<_>>()?;
+            let numbers: Vec<f64> = all.iter().take(MAX_PAST_VALUES).map(serde_json::Value::as_f64).collect::<Option<_>>()?;
             (!numbers.is_empty()).then_some(FieldValue::Past(numbers))
         }
         _ => None,

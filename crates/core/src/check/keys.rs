@@ -3,7 +3,7 @@
 use super::CheckContext;
 use crate::desk::{Action, ReferenceKind};
 use crate::keys::{
-    BindingLabels, BindingTarget, ChordKey, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MOST_SCOPES, ScopedBinding,
+    BindingLabels, BindingTarget, ChordKey, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MAX_SCOPES, ScopedBinding,
     Scopes, UnknownLayout, fights, loops, sym_name, traps, ways,
 };
 use crate::load::{Branch, SpannedValue, Tree};
@@ -100,11 +100,11 @@ fn readers(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
             );
         }
     }
-    if let Some(name) = rice.scope.keys().nth(MOST_SCOPES)
+    if let Some(name) = rice.scope.keys().nth(MAX_SCOPES)
         && let Some(key) = looker.tree.get(&["scope", name]).and_then(Tree::branch).and_then(|branch| branch.key)
     {
         problems.push(
-            Problem::error("setting/range", format!("the rice has {} scopes; {MOST_SCOPES} is the most", rice.scope.len()))
+            Problem::error("setting/range", format!("the rice has {} scopes; {MAX_SCOPES} is the most", rice.scope.len()))
                 .at(key, "this one and those behind it are left out")
                 .because("What is bound in them is not looked at."),
         );

@@ -11,7 +11,7 @@ use crate::rice::{LayoutKind, Rice};
 
 /// How many names are compared one by one, and how many are listed in a sentence.
 const FEW: usize = 300;
-const MOST_LISTED: usize = 12;
+const MAX_LISTED_NAMES: usize = 12;
 /// Longer names are compared as they are only.
 const LONG: usize = 48;
 
@@ -76,7 +76,7 @@ impl<'r> NameIndex<'r> {
                 problem.at(node.span, format!("did you mean {near}?")).mend(node.span, crate::load::quoted(&text), near)
             }
             None if self.names.is_empty() => problem.at(node.span, format!("the rice has no {what} at all")),
-            None if self.names.len() > MOST_LISTED => {
+            None if self.names.len() > MAX_LISTED_NAMES => {
                 problem.at(node.span, format!("it is none of the {} {what}s of this rice", self.names.len()))
             }
             None => problem.at(node.span, format!("the {what}s are {}", in_words(&self.names))),

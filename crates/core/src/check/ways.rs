@@ -5,11 +5,11 @@ use crate::desk::Action;
 use crate::problem::Problem;
 
 /// A rice that binds fewer chords is a trial.
-const LEAST: usize = 10;
+const MIN_BOUND_CHORDS: usize = 10;
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
-    let Some(first) = rice.keys.of_desk().next().filter(|_| rice.keys.of_desk().count() >= LEAST) else { return };
+    let Some(first) = rice.keys.of_desk().next().filter(|_| rice.keys.of_desk().count() >= MIN_BOUND_CHORDS) else { return };
     let lines = rice.launcher.own.values().flat_map(|list| list.values());
     let chosen: Vec<Action> = lines.filter_map(|line| Action::parse(&line.r#do).ok()).collect();
     let mut all: Vec<&Action> = chosen.iter().flat_map(Action::each).collect();

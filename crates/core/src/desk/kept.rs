@@ -83,7 +83,7 @@ pub struct SavedWindow {
 }
 
 /// So many names and windows are kept, so long a name is, and so far a place lies, in pixels: more than any desk has.
-const MOST: usize = 20_000;
+const MAX_SAVED_EXTENT: usize = 20_000;
 const LONGEST: usize = 1000;
 const FARTHEST: i32 = 1_000_000;
 
@@ -114,12 +114,12 @@ impl SavedState {
             let fits = named(&window.app) && named(&window.workspace) && place && window.spread.as_ref().is_none_or(is_near);
             fits && window.lift < u64::from(u32::MAX) && seen.insert(window.id)
         });
-        kept.windows.truncate(MOST);
+        kept.windows.truncate(MAX_SAVED_EXTENT);
         if kept.windows.len() < windows {
             tell("a window", "it stands twice, or at no place on a screen");
         }
         for (name, workspace) in &mut kept.workspaces {
-            workspace.focus.truncate(MOST);
+            workspace.focus.truncate(MAX_SAVED_EXTENT);
             workspace.memory.retain(|layout, value| {
                 let sound = serde_json::from_value::<LayoutState>(value.clone()).is_ok_and(|layout| layout.is_sound());
                 if !sound {
@@ -135,8 +135,8 @@ impl SavedState {
         }
         kept.bars.retain(|(name, monitor)| named(name) && monitor.as_ref().is_none_or(named));
         kept.groups.retain(named);
-        kept.bars.truncate(MOST);
-        kept.groups.truncate(MOST);
+        kept.bars.truncate(MAX_SAVED_EXTENT);
+        kept.groups.truncate(MAX_SAVED_EXTENT);
         told.truncate(16);
         (Some(kept), told)
     }

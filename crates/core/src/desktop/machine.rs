@@ -30,7 +30,7 @@ use crate::scene::{Measure, NotificationContent};
 use crate::style::ElementState;
 
 /// How long programs are given to draw what was uncovered.
-const UNCOVERED: Duration = Duration::from_millis(80);
+const UNCOVERED_TIMEOUT: Duration = Duration::from_millis(80);
 
 /// A desktop.
 #[derive(Debug)]
@@ -516,7 +516,7 @@ impl Desktop {
             ComponentRequest::TellAgain(id) => self.tell_again(id, effects),
             ComponentRequest::Place(id, area) => self.of_desk(desk::WmEvent::Dragged(id, area, Vec::new()), effects),
             ComponentRequest::Order(order) => self.of_desk(desk::WmEvent::Ordered(order), effects),
-            ComponentRequest::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED), area, to)),
+            ComponentRequest::Keep(area, to) => self.keeps = Some((self.now.after(UNCOVERED_TIMEOUT), area, to)),
             ComponentRequest::PassThrough => {}
             told => {
                 let sequence = self.hands.sequence();

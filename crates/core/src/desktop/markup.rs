@@ -15,9 +15,9 @@ pub struct MarkupRun {
 }
 
 /// So many pieces are told apart; what follows looks as the last one.
-const MOST: usize = 200;
+const MAX_RUNS: usize = 200;
 /// The longest place that a link leads to, in bytes.
-const MOST_LINK: usize = 2000;
+const MAX_LINK_BYTES: usize = 2000;
 
 /// The value of an attribute of a tag.
 fn attribute<'t>(tag: &'t str, name: &str) -> Option<&'t str> {
@@ -72,14 +72,14 @@ pub fn markup(body: &str) -> Vec<MarkupRun> {
         if word == "img" {
             // A picture is told by its words.
             text.push_str(attribute(tag, "alt").unwrap_or_default());
-        } else if word != "i" && all.len() < MOST {
+        } else if word != "i" && all.len() < MAX_RUNS {
             push(&mut all, &mut text, bold, underline, &link);
             let step = |level: &mut usize| *level = if closes { level.saturating_sub(1) } else { *level + 1 };
             match word {
                 "b" => step(&mut bold),
                 "u" => step(&mut underline),
                 _ if closes => link = None,
-                _ => link = attribute(tag, "href").filter(|href| href.len() <= MOST_LINK).map(str::to_owned),
+                _ => link = attribute(tag, "href").filter(|href| href.len() <= MAX_LINK_BYTES).map(str::to_owned),
             }
         }
         rest = &rest[end + 1..];
@@ -166,7 +166,7 @@ mod tests {
         assert_eq!(shown, ["at ", "09:*", "00*_", " see ", "the chart -> https://station.example/4?a=b", ", ", "never closed*"]);
         let many = "<b>x</b>y".repeat(100_000);
         let pieces = markup(&many);
-        assert!(pieces.len() <= MOST + 1);
+        assert!(pieces.len() <= MAX_RUNS + 1);
         assert_eq!(plain(&pieces).len(), 200_000, "nothing of it is lost");
     }
 

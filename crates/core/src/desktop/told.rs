@@ -75,7 +75,7 @@ pub enum NotificationCommand {
 }
 
 /// So many are remembered.
-const MOST: usize = crate::limits::NOTICES_KEPT;
+const MAX_NOTIFICATIONS: usize = crate::limits::NOTICES_KEPT;
 
 /// What the rules of a rice make of it; whether it is to be shown.
 fn ruled(rice: &Rice, mut telling: Notification) -> (Notification, bool) {
@@ -117,7 +117,7 @@ impl Desktop {
         self.tellings.retain(|other| other.id != telling.id);
         if !telling.transient {
             self.tellings.push_front(telling.clone());
-            self.tellings.truncate(MOST);
+            self.tellings.truncate(MAX_NOTIFICATIONS);
         }
         let urgent = telling.urgency == Urgency::Urgent;
         if !shown || !urgent && (self.quiet || self.hushed()) {

@@ -10,12 +10,12 @@ use crate::scene::NotificationContent;
 use crate::style::ElementState;
 
 /// How long outputs are tried.
-const TRIED: Duration = Duration::from_secs(15);
+const TRIAL_TIMEOUT: Duration = Duration::from_secs(15);
 
 impl Desktop {
     /// Outputs are lit otherwise: they go back unless somebody who still sees something keeps them.
     pub(super) fn tried(&mut self, amiss: &[String], effects: &mut Vec<DesktopEffect>) {
-        let ends = self.now.after(TRIED);
+        let ends = self.now.after(TRIAL_TIMEOUT);
         self.tried_until = Some(ends);
         let mut body = format!("They go back in {LEFT} s, unless `monitors keep` is told or bound.");
         amiss.iter().for_each(|why| body.push_str(&format!(" {why}.")));

@@ -8,7 +8,7 @@ use crate::keys::{ChordSequence, ConsumeReason, KeyCombo, MatchResult};
 
 /// How deep keys may be typed by keys, and how many come of one event.
 const DEEP: usize = 8;
-const MOST: usize = 256;
+const MAX_QUEUED_ACTIONS: usize = 256;
 
 impl Desktop {
     pub(super) fn down(&mut self, press: KeyCombo, effects: &mut Vec<DesktopEffect>) {
@@ -58,7 +58,7 @@ impl Desktop {
         for chord in &keys.0 {
             // Keys that type several others grow beyond all bounds long before they are too deep.
             self.typed += 1;
-            if self.typed > MOST {
+            if self.typed > MAX_QUEUED_ACTIONS {
                 break;
             }
             let Some(press) = self.hands.keyboard().presses(chord).first().copied() else { continue };

@@ -56,7 +56,7 @@ struct DockWindow<'d> {
 }
 
 /// So much stands in a dock at most.
-const MOST: usize = 200;
+const MAX_DOCK_ITEMS: usize = 200;
 
 fn item(stands: DockItemKind, keep: &str, name: &str, icon: IconRef) -> DockItem {
     DockItem {
@@ -188,7 +188,7 @@ pub fn items<'w>(world: &'w DesktopView<'w>, monitor: usize) -> Vec<DockItem> {
     let windows = own.chain(others.map(|one| shown(one.id, &one.facts, one.urgent)));
     let entries = world.lists.get("apps").map_or(&[][..], |entries| &entries.all[..]);
     let mut gatherer = Gatherer { world, entries, windows: windows.collect() };
-    let kept = rice.dock.keep.iter().enumerate().take(MOST);
+    let kept = rice.dock.keep.iter().enumerate().take(MAX_DOCK_ITEMS);
     let mut items: Vec<DockItem> =
         kept.filter_map(|(at, name)| Some(DockItem { at: Some(at), ..gatherer.kept(name)? })).collect();
     if !rice.dock.running {
@@ -196,7 +196,7 @@ pub fn items<'w>(world: &'w DesktopView<'w>, monitor: usize) -> Vec<DockItem> {
     }
     // One without any name stands nowhere.
     while let Some(next) = gatherer.windows.iter().find(|window| !window.taken && !window.app.is_empty()) {
-        if items.len() >= MOST {
+        if items.len() >= MAX_DOCK_ITEMS {
             break;
         }
         let app = next.app;

@@ -19,13 +19,13 @@ pub enum ArtError {
         role: String,
     },
     /// It would fill a screen.
-    #[error("it has more than {} lines", Art::MOST)]
+    #[error("it has more than {} lines", Art::MAX_LINES)]
     Long,
 }
 
 impl Art {
     /// The most lines that a drawing has.
-    pub const MOST: usize = 60;
+    pub const MAX_LINES: usize = 60;
 
     /// Reads a drawing. What begins in one line goes on in the next.
     ///
@@ -35,7 +35,7 @@ impl Art {
         let mut lines = Vec::new();
         let mut role = "";
         for (nth, line) in text.lines().enumerate() {
-            if nth >= Self::MOST {
+            if nth >= Self::MAX_LINES {
                 return Err(ArtError::Long);
             }
             let mut pieces: Vec<ColouredText> = Vec::new();

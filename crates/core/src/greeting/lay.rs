@@ -35,7 +35,7 @@ pub struct Fact {
 const GAP: usize = 4;
 const STEP: usize = 3;
 /// Facts in fewer characters than this are of no use beside a drawing.
-const LEAST: usize = 24;
+const MIN_FACT_CHARS: usize = 24;
 
 fn piece(role: &'static str, text: impl Into<String>) -> ColouredText {
     ColouredText { role, text: text.into() }
@@ -115,7 +115,7 @@ pub fn lay(
     let signed = facts.iter().map(|fact| wide(&fact.sign)).max().unwrap_or(0);
     let cells: Vec<Vec<ColouredText>> = facts.iter().map(|one| fact(set, one, named, signed, wide)).collect();
     let broad = |art: &Art| art.0.iter().map(|line| length(line, wide)).max().unwrap_or(0);
-    let least = if facts.is_empty() { 0 } else { GAP + LEAST };
+    let least = if facts.is_empty() { 0 } else { GAP + MIN_FACT_CHARS };
     let drawing = drawings.iter().find(|art| !art.0.is_empty() && broad(art) + least <= room);
     let (beside, art_wide) = drawing.map_or((0, 0), |art| (broad(art) + GAP, broad(art)));
     let left = room.saturating_sub(beside);

@@ -31,7 +31,7 @@ const RANK: i64 = 1_000;
 /// How many nodes a search may open before it is stopped with a gap.
 const NODES: usize = 2_000;
 /// How many movers a search may look at, over all of its groups and nodes.
-const MOST: usize = 150_000;
+const MAX_SEARCHED_MOVES: usize = 150_000;
 /// How many offers a mover is asked for at first.
 const FIRST_OFFERS: usize = 6;
 
@@ -168,7 +168,7 @@ pub(super) fn settle_group(
     let mut least = None;
     while let Some(Reverse((lower, at))) = open.pop() {
         let least = *least.get_or_insert(lower);
-        let stopped = nodes.len() > NODES || work.0 > MOST;
+        let stopped = nodes.len() > NODES || work.0 > MAX_SEARCHED_MOVES;
         work.0 += group.len();
         let stays = |mover: usize| nodes[at].rules.contains(&Rule::Stays(mover));
         let chosen: Vec<(usize, usize)> =

@@ -144,10 +144,10 @@ pub enum ChordError {
 }
 
 /// The most chords of a sequence.
-pub const MOST_CHORDS: usize = 64;
+pub const MAX_CHORDS: usize = 64;
 
 fn too_long(count: usize) -> String {
-    format!("a sequence of {count} chords; {MOST_CHORDS} is the most")
+    format!("a sequence of {count} chords; {MAX_CHORDS} is the most")
 }
 
 /// Keysyms whose names are most often meant.
@@ -276,7 +276,7 @@ impl ChordSequence {
     /// Reads `Lead+g c`; `lead` is the modifier that Lead stands for.
     pub fn parse(text: &str, lead: &str) -> Result<ChordSequence, ChordError> {
         let count = text.split_whitespace().count();
-        if count > MOST_CHORDS {
+        if count > MAX_CHORDS {
             return Err(ChordError::TooLong(count));
         }
         let chords = text.split_whitespace().map(|word| Chord::parse(word, lead)).collect::<Result<Vec<_>, _>>()?;
@@ -426,9 +426,9 @@ fn meant_key(word: &str) -> Option<&'static str> {
 
 /// A chord or a sequence with words that others use, or that are misspelled, as it may be meant; nothing where that is not known.
 pub fn meant(text: &str, lead: &str) -> Option<String> {
-    const MOST: usize = 8;
+    const MAX_MISTYPED_CHORDS: usize = 8;
     let mut text = text.to_owned();
-    for _ in 0..MOST {
+    for _ in 0..MAX_MISTYPED_CHORDS {
         let (word, near) = match ChordSequence::parse(&text, lead) {
             Ok(keys) => return Some(keys.to_string()),
             Err(ChordError::NoModifier(word)) => (word.clone(), meant_modifier(&word)?),

@@ -240,7 +240,7 @@ pub fn traps(scopes: &Scopes) -> Vec<usize> {
 }
 
 /// The longest sequence that typed keys are looked for in.
-const MOST_STEPS: usize = 8;
+const MAX_TYPED_STEPS: usize = 8;
 
 /// Bindings that type keys which lead back to themselves: each loop once.
 pub fn loops(scopes: &Scopes, keyboard: &KeyboardLayout, lead: super::Modifier) -> Vec<Vec<usize>> {
@@ -263,7 +263,7 @@ pub fn loops(scopes: &Scopes, keyboard: &KeyboardLayout, lead: super::Modifier) 
         };
         let (mut found, mut from) = (Vec::new(), 0);
         while from < chords.len() {
-            let most = (chords.len() - from).min(MOST_STEPS);
+            let most = (chords.len() - from).min(MAX_TYPED_STEPS);
             let done = (1..=most).rev().find_map(|len| Some((len, asked(&chords[from..from + len])?)));
             from += done.map_or(1, |(len, _)| len);
             found.extend(done.map(|(_, at)| at).filter(|at| !found.contains(at)));

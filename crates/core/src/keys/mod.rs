@@ -24,7 +24,7 @@ pub use keyboard::{KeyCombo, KeyboardLayout, KeyboardLayouts, LayoutKey, RuleNam
 pub use listen::{BindingMatcher, ConsumeReason, MatchResult};
 pub use names::BindingLabels;
 pub use scope::{
-    BindingTable, BindingTarget, ExternalBindings, KeyScope, LAUNCHER, MOST_SCOPES, ScopedBinding, Scopes, TableRelation,
+    BindingTable, BindingTarget, ExternalBindings, KeyScope, LAUNCHER, MAX_SCOPES, ScopedBinding, Scopes, TableRelation,
 };
 pub use settle::{Plan, Rebinding, SettleError, SettleProblem};
 pub use sheet::{ModifierLayer, SheetEntry, SheetFilter, label, layers};

@@ -168,7 +168,7 @@ pub enum TableRelation {
 pub type ExternalBindings = Vec<(String, ScopeBindings<ExternalAction>)>;
 
 /// The most scopes that a rice may have beside the desk: nobody has more programs that read the keyboard.
-pub const MOST_SCOPES: usize = 100;
+pub const MAX_SCOPES: usize = 100;
 
 impl Scopes {
     /// The readers of a rice.
@@ -176,7 +176,7 @@ impl Scopes {
         let mut scopes = Scopes::default();
         scopes.reader("desk", None, None, None);
         scopes.add(0, &rice.keys.desk, false, |action| BindingTarget::Act(action.clone()));
-        let mut waiting: Vec<&String> = rice.scope.keys().take(MOST_SCOPES).collect();
+        let mut waiting: Vec<&String> = rice.scope.keys().take(MAX_SCOPES).collect();
         while !waiting.is_empty() {
             let before = waiting.len();
             waiting.retain(|name| {

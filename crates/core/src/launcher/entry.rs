@@ -76,11 +76,11 @@ pub struct LauncherList {
 }
 
 /// A name or a word is searched so far, in bytes.
-const MOST: usize = 512;
+const MAX_SEARCHED_BYTES: usize = 512;
 
 /// The beginning of a text.
 fn begin(text: &str) -> &str {
-    &text[..text.floor_char_boundary(MOST)]
+    &text[..text.floor_char_boundary(MAX_SEARCHED_BYTES)]
 }
 
 impl LauncherList {

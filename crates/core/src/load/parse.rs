@@ -145,7 +145,7 @@ pub fn bare(key: &str) -> String {
 }
 
 /// How many keys that stand twice are looked into, in one file.
-const MOST_TWINS: usize = 200;
+const MAX_DUPLICATE_KEYS: usize = 200;
 
 /// Reads a file: its top table, and what TOML refuses in it.
 ///
@@ -158,7 +158,7 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
     for error in errors {
         let span = error.span().unwrap_or(0..0);
         let span = Span { file, start: span.start as u32, end: span.end.max(span.start) as u32 };
-        if error.message().contains("duplicate key") && twins < MOST_TWINS && add_twin(&mut top, source, span) {
+        if error.message().contains("duplicate key") && twins < MAX_DUPLICATE_KEYS && add_twin(&mut top, source, span) {
             twins += 1;
             continue;
         }

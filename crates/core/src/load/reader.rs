@@ -16,7 +16,7 @@ pub const MAX_REFERENCE_STEPS: usize = crate::limits::REFERENCE_STEPS;
 const LEFT_OUT: &str = "It counts as not written until it is mended.";
 
 /// So many parts of one value are told of.
-const MOST_REFUSED: usize = 16;
+const MAX_REFUSED_PARTS: usize = 16;
 
 /// Why a value was refused.
 #[derive(Debug, Clone)]
@@ -311,7 +311,7 @@ impl<'t> SettingReader<'t> {
         about: (ValueConstraint, bool),
     ) {
         let mut rest = node.clone();
-        for _ in 0..MOST_REFUSED {
+        for _ in 0..MAX_REFUSED_PARTS {
             let Some(span) = refused.filter(|span| *span != rest.span) else { return };
             if !take_out(&mut rest, span) {
                 return;

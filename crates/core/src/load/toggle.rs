@@ -68,7 +68,7 @@ fn assigned(text: &str) -> Option<Vec<String>> {
 }
 
 /// The most lines that one assignment is looked for in.
-const MOST_LINES: usize = 200;
+const MAX_ASSIGNMENT_LINES: usize = 200;
 
 /// A setting that is commented out.
 struct Quiet {
@@ -110,7 +110,7 @@ fn quiet(source: &Source, all: &[SourceLine<'_>]) -> Vec<Quiet> {
             continue;
         }
         let mut whole = String::new();
-        for count in 1..=MOST_LINES.min(all.len() + 1 - at) {
+        for count in 1..=MAX_ASSIGNMENT_LINES.min(all.len() + 1 - at) {
             let next = &all[at + count - 2];
             let Some(text) = switched_on(next.text).filter(|_| next.comment) else { break };
             whole.push_str(&text);

@@ -51,7 +51,7 @@ struct FrameSide {
 }
 
 /// Where less than this of a tile hides what is behind, it is painted all the same, in square pixels.
-const LEAST: i32 = 2048;
+const MIN_HIDDEN_AREA_PX: i32 = 2048;
 /// Of more frames than this, it is not looked at what stays of each.
 const FEW: usize = 12;
 /// More areas than this are painted as one, and more frames are not parted.
@@ -157,7 +157,7 @@ fn hidden(placed: &PlacedWindow, ends: bool) -> impl Iterator<Item = PixelRect> 
     let middle = PixelRect { y: whole.y + cut, h: whole.h - 2 * cut, ..whole };
     let across = |y: i32| PixelRect { x: whole.x + cut, y, w: whole.w - 2 * cut, h: cut };
     let ends = [across(whole.y), across(whole.y + whole.h - cut)].into_iter().filter(move |_| ends);
-    let worth = |area: &PixelRect| area.w > 0 && area.h > 0 && area.w.saturating_mul(area.h) >= LEAST;
+    let worth = |area: &PixelRect| area.w > 0 && area.h > 0 && area.w.saturating_mul(area.h) >= MIN_HIDDEN_AREA_PX;
     std::iter::once(middle).chain(ends).filter(worth)
 }
 

@@ -43,7 +43,7 @@ struct DockDrag {
 }
 
 /// How long something is held until its menu opens.
-const HELD: Duration = Duration::from_millis(450);
+const HOLD_TIMEOUT: Duration = Duration::from_millis(450);
 /// How far something is dragged before it moves, and how far from the dock until it is out, in pixels.
 const DRAGS: u32 = 6;
 const OUT: i32 = 80;
@@ -341,7 +341,7 @@ impl Component for DocksComponent {
                 let menu = || (DocksComponent::menu(item, world), PopupAnchor { rect: at.rect, inner: shelf.inner, monitor });
                 match button {
                     1 => {
-                        let opens = Some(world.now.after(HELD));
+                        let opens = Some(world.now.after(HOLD_TIMEOUT));
                         let monitor = surface.id.monitor.clone();
                         self.held = Some(DockDrag { monitor, nth, from: (x, y), opens, menu: Some(menu()), to: None });
                     }

@@ -54,7 +54,7 @@ struct OpenLauncher {
 }
 
 /// The longest text that can be typed, in bytes.
-const MOST: usize = 1000;
+const MAX_QUERY_BYTES: usize = 1000;
 /// The share of the free room that is above it, by its place.
 fn above(place: LauncherPosition) -> f32 {
     match place {
@@ -412,7 +412,7 @@ impl OpenLauncher {
 
     /// Adds to what was typed; what is no text is left out.
     fn types(&mut self, text: &str, world: &DesktopView<'_>) -> bool {
-        let room = MOST.saturating_sub(self.typed.len());
+        let room = MAX_QUERY_BYTES.saturating_sub(self.typed.len());
         let text: String = text.lines().next().unwrap_or_default().chars().filter(|c| !c.is_control()).collect();
         let text = &text[..text.floor_char_boundary(room)];
         self.typed.push_str(text);

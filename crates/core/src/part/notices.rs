@@ -35,10 +35,10 @@ pub enum NotificationTopic {
 pub const LEFT: &str = "{left}";
 
 /// So many stand at once, seen or not.
-const MOST: usize = 200;
+const MAX_ACTIVE_NOTIFICATIONS: usize = 200;
 
 /// How long a notice stands that nobody has to act on.
-const LASTS: Duration = Duration::from_secs(8);
+const NOTIFICATION_TIMEOUT: Duration = Duration::from_secs(8);
 
 /// Until when something stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -166,7 +166,7 @@ impl NotificationsComponent {
         let can_wait = |said: &ActiveNotification| {
             matches!(said.topic, NotificationTopic::Bus(_)) && said.notice.state != Some(ElementState::Urgent)
         };
-        if self.said.len() > MOST
+        if self.said.len() > MAX_ACTIVE_NOTIFICATIONS
             && let Some(oldest) = self.said.iter().rposition(can_wait)
             && let NotificationTopic::Bus(id) = self.said.remove(oldest).topic
         {
@@ -329,7 +329,7 @@ impl Component for NotificationsComponent {
         (self.sort, self.group) = (set.sort, set.group);
         match wish {
             ComponentRequest::ShowMessage(topic, notice) => {
-                let stands = if *topic == NotificationTopic::Refusal { Stands::For(LASTS) } else { Stands::Ever };
+                let stands = if *topic == NotificationTopic::Refusal { Stands::For(NOTIFICATION_TIMEOUT) } else { Stands::Ever };
                 self.say(ActiveNotification::new(*topic, notice.clone(), stands), now);
                 true
             }

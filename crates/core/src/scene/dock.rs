@@ -25,7 +25,7 @@ const MARK: f32 = 3.0;
 const STEP: f32 = 9.0;
 const LONG: f32 = 18.0;
 /// So many windows have marks of their own.
-const MOST_MARKS: usize = 4;
+const MAX_WINDOW_MARKS: usize = 4;
 /// The room of a line between two others.
 const LINE: f32 = 1.0;
 
@@ -160,7 +160,7 @@ fn marks(
     turned: &dyn Fn(f32, f32, f32, f32) -> Rect,
     scene: &mut Scene,
 ) {
-    let shown = item.windows.len().min(MOST_MARKS);
+    let shown = item.windows.len().min(MAX_WINDOW_MARKS);
     if shown == 0 {
         return;
     }

@@ -31,8 +31,8 @@ pub struct NotificationContent {
 /// From the mark at its side to its text is in the padding; this is how thick the mark is.
 const MARK: f32 = 3.0;
 /// The most lines of a body that are shown, and of a title.
-const MOST_LINES: usize = 8;
-const MOST_TITLES: usize = 2;
+const MAX_BODY_LINES: usize = 8;
+const MAX_TITLE_LINES: usize = 2;
 /// How high the bar of a value is.
 const BAR: f32 = 4.0;
 /// From a picture to the text.
@@ -152,18 +152,18 @@ impl NotificationLayout {
         let taken = if more.is_empty() { 0.0 } else { measure.width(&more, &style.face).ceil() + BESIDE };
         let mut titles: Vec<String> =
             said.title.lines().flat_map(|line| lines(line, (room - taken).max(1.0), &title.face, measure)).collect();
-        if titles.len() > MOST_TITLES {
-            titles.truncate(MOST_TITLES);
-            titles[MOST_TITLES - 1].push('\u{2026}');
+        if titles.len() > MAX_TITLE_LINES {
+            titles.truncate(MAX_TITLE_LINES);
+            titles[MAX_TITLE_LINES - 1].push('\u{2026}');
         }
         let pieces = match said.pieces.is_empty() {
             true => vec![MarkupRun { text: said.body.clone(), ..MarkupRun::default() }],
             false => said.pieces.clone(),
         };
         let mut body = broken(&pieces, room, &|piece| face_of(piece, &style), measure);
-        if body.len() > MOST_LINES {
-            body.truncate(MOST_LINES);
-            if let Some(run) = body[MOST_LINES - 1].last_mut() {
+        if body.len() > MAX_BODY_LINES {
+            body.truncate(MAX_BODY_LINES);
+            if let Some(run) = body[MAX_BODY_LINES - 1].last_mut() {
                 run.text.push('\u{2026}');
             }
         }

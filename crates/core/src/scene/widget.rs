@@ -36,7 +36,7 @@ const FIGURES: f32 = 0.75;
 /// The thickest that an arc is.
 const THICKEST: f32 = 8.0;
 /// Text in a ring is set no smaller than this, in times its own size.
-const LEAST_TEXT: f32 = 0.65;
+const MIN_RING_TEXT_SCALE: f32 = 0.65;
 /// How opaque what lies under a curve is.
 const UNDER: f32 = 0.1;
 
@@ -151,7 +151,7 @@ impl Pen<'_, '_> {
         // What is a little too wide is set a little smaller.
         let room = (across - 4.0 * thick).max(0.0);
         let own = self.width(&gauge.text, &style);
-        let by = if own > room { (room / own).max(LEAST_TEXT) } else { 1.0 };
+        let by = if own > room { (room / own).max(MIN_RING_TEXT_SCALE) } else { 1.0 };
         let style = ComputedStyle { face: TextStyle { points: style.face.points * by, ..style.face }, ..style };
         let text = cut(&gauge.text, room, &style.face, self.measure);
         let own = self.width(&text, &style);

@@ -13,11 +13,11 @@ pub(super) const BY_CHANCE: &str = "too random to be a word: a key or token?";
 /// What is told of an address with a login.
 const LOGIN: &str = "an address with its password";
 /// The most of a line that is looked at, in bytes: what is longer is data.
-const MOST: usize = 16 * 1024;
+const MAX_LINE_BYTES: usize = 16 * 1024;
 
 /// All that a line of a file gives away, in the order of the line; what lies over each other is told once, the surest way.
 pub(super) fn find(file: &str, line: &str) -> Vec<Leak> {
-    let mut end = line.len().min(MOST);
+    let mut end = line.len().min(MAX_LINE_BYTES);
     while !line.is_char_boundary(end) {
         end -= 1;
     }

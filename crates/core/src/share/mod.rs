@@ -93,7 +93,7 @@ pub struct Leak {
 }
 
 /// The most that is told of a file that is no text.
-const MOST_TOLD: usize = 20;
+const MAX_BINARY_LEAKS: usize = 20;
 
 /// Names too common to say anything of a person.
 const COMMON: &[&str] = &["root", "user", "home", "admin", "localhost", "main", "desk", "bar"];
@@ -166,7 +166,7 @@ pub fn share_bytes(name: &str, bytes: &[u8], person: &Person) -> Vec<Problem> {
             find(name, &text, person).into_iter().filter(|found| found.what != find::BY_CHANCE && found.kind != LeakKind::Place);
         for found in sure {
             let what: String = text[found.from..found.from + found.len].chars().take(40).collect();
-            if known.len() >= MOST_TOLD || known.contains(&what) {
+            if known.len() >= MAX_BINARY_LEAKS || known.contains(&what) {
                 continue;
             }
             let problem = told(found.kind, format!("{name} {}", found.kind.holds())).in_file(name, None);

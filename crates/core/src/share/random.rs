@@ -31,9 +31,9 @@ const FOLLOW: [&str; 26] = [
 ];
 
 /// The least length at which a token can be judged at all, in characters.
-const LEAST: usize = 16;
+const MIN_TOKEN_CHARS: usize = 16;
 /// The most: what is longer is data, not a key.
-const MOST: usize = 400;
+const MAX_TOKEN_CHARS: usize = 400;
 
 /// Whether a token of letters, digits, `+ / = - _` looks drawn at random, or a part of it.
 pub(super) fn is_random(token: &str) -> bool {
@@ -43,7 +43,7 @@ pub(super) fn is_random(token: &str) -> bool {
 /// Whether a token looks drawn at random as a whole: without marks, or with the few that base64 has.
 pub(super) fn is_key(token: &str) -> bool {
     let token = token.trim_matches(['=', '-', '_', '/', '+']);
-    if token.len() < LEAST || token.len() > MOST || !token.is_ascii() || is_row(token) {
+    if token.len() < MIN_TOKEN_CHARS || token.len() > MAX_TOKEN_CHARS || !token.is_ascii() || is_row(token) {
         return false;
     }
     let marks = token.bytes().filter(|byte| !byte.is_ascii_alphanumeric()).count();
@@ -64,7 +64,7 @@ pub(super) fn is_hex(token: &str) -> bool {
 }
 
 fn is_drawn(token: &str) -> bool {
-    if token.len() < LEAST || entropy(token) < 3.0 {
+    if token.len() < MIN_TOKEN_CHARS || entropy(token) < 3.0 {
         return false;
     }
     if is_hex(token) {

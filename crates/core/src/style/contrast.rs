@@ -4,9 +4,9 @@ use crate::rice::{Colour, Fill};
 use crate::scene::TextStyle;
 
 /// The least contrast of text.
-pub const LEAST: f64 = 4.5;
+pub const MIN_TEXT_CONTRAST: f64 = 4.5;
 /// The least contrast of large text.
-pub const LEAST_LARGE: f64 = 3.0;
+pub const MIN_LARGE_TEXT_CONTRAST: f64 = 3.0;
 
 fn luminance(colour: Colour) -> f64 {
     let channel = |value: u8| {
@@ -24,7 +24,7 @@ pub fn contrast(a: Colour, b: Colour) -> f64 {
 
 /// The least contrast for a face: large text is 18 points, or 14 and bold.
 pub fn least(face: &TextStyle) -> f64 {
-    if face.points >= 18.0 || (face.bold && face.points >= 14.0) { LEAST_LARGE } else { LEAST }
+    if face.points >= 18.0 || (face.bold && face.points >= 14.0) { MIN_LARGE_TEXT_CONTRAST } else { MIN_TEXT_CONTRAST }
 }
 
 /// The opaque colours that fills over each other come to, from below; of a gradient those of its stops.

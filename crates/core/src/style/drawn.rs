@@ -1,6 +1,6 @@
 //! Everything of a rice that carries ink: what meets what.
 
-use super::contrast::{LEAST_LARGE, least, under, worst};
+use super::contrast::{MIN_LARGE_TEXT_CONTRAST, least, under, worst};
 use super::element::ElementState;
 use super::{StyledElement, resolve};
 use crate::rice::{Bar, Colour, Fill, Module, Rice, Widget, WidgetKind};
@@ -54,7 +54,7 @@ impl InkedElement {
         let mut fills: Vec<&Fill> = vec![&rice.backdrop.fill];
         fills.extend(styles[..styles.len() - beside].iter().map(|style| &style.fill));
         let (contrast, on) = worst(style.ink, &under(&fills, rice.palette.current.paper))?;
-        let least = if self.text { least(&style.face) } else { LEAST_LARGE };
+        let least = if self.text { least(&style.face) } else { MIN_LARGE_TEXT_CONTRAST };
         Some(InkContrast { ink: style.ink, on, contrast, least })
     }
 

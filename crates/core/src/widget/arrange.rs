@@ -56,7 +56,7 @@ impl WidgetCache {
 }
 
 /// So many are shown on a monitor at most.
-const MOST: usize = 256;
+const MAX_WIDGETS: usize = 256;
 
 /// A widget before its place is known.
 struct UnplacedWidget<'a> {
@@ -126,7 +126,7 @@ pub fn arrange(
     let workspace = desk.workspaces.get(facts.workspace).map_or("", |workspace| workspace.name.as_str());
     let here =
         |(_, widget): &(&'_ String, &Widget)| widget.monitor.matches(&facts.facts.name) && widget.workspace.matches(workspace);
-    let names: Vec<(&String, &Widget)> = rice.widget.iter().filter(here).take(MOST).collect();
+    let names: Vec<(&String, &Widget)> = rice.widget.iter().filter(here).take(MAX_WIDGETS).collect();
     let made = made.of(rice, monitor);
     let mut pieces = HashMap::with_capacity(names.len());
     for (name, own) in &names {

@@ -23,13 +23,13 @@ use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use worker::Answer;
 
 /// So many pictures wait to be drawn.
-const MOST_WAITING: usize = 512;
+const MAX_WAITING_PICTURES: usize = 512;
 /// How long one turn of the desktop waits for pictures in all: most are there by then, and are seen at once.
-const PATIENCE: Duration = Duration::from_millis(20);
+const DRAW_TIMEOUT: Duration = Duration::from_millis(20);
 /// How long whoever draws is kept with nothing to do.
-const IDLE: Duration = Duration::from_secs(20);
+const IDLE_TIMEOUT: Duration = Duration::from_secs(20);
 /// So often in a minute whoever draws is begun anew after it was ended.
-const MOST_ENDS: usize = 10;
+const MAX_RESTARTS: usize = 10;
 /// So much is read of an answer at once, in bytes.
 const CHUNK: usize = 256 * 1024;
 
@@ -80,7 +80,7 @@ impl Drawing {
             ends: VecDeque::new(),
             idle: None,
             // What is seen first is seen whole where that takes no time to speak of.
-            patience: 3 * PATIENCE,
+            patience: 3 * DRAW_TIMEOUT,
             came: false,
         })))
     }
@@ -100,13 +100,13 @@ impl Drawing {
     pub fn wakes(&self) -> Option<Instant> {
         let state = self.0.borrow();
         let slow = state.current.as_ref().map(|(_, since)| *since + time());
-        slow.or(state.idle.map(|since| since + IDLE))
+        slow.or(state.idle.map(|since| since + IDLE_TIMEOUT))
     }
 
     /// A turn of the desktop begins: takes in what came; whether pictures are there that were missing.
     pub fn turn(&mut self, now: Instant) -> bool {
         let mut state = self.0.borrow_mut();
-        state.patience = PATIENCE;
+        state.patience = DRAW_TIMEOUT;
         state.hear();
         state.look_after(now);
         std::mem::take(&mut state.came)
@@ -133,7 +133,7 @@ impl State {
             return Some(drawn);
         }
         if !self.asked.contains(job) {
-            if self.asked.len() >= MOST_WAITING {
+            if self.asked.len() >= MAX_WAITING_PICTURES {
                 return Some(Err(PictureError::Busy));
             }
             self.asked.insert(job.clone());
@@ -173,7 +173,7 @@ impl State {
             self.idle = None;
             if self.process.is_none() {
                 self.ends.retain(|end| now.saturating_duration_since(*end) < Duration::from_secs(60));
-                self.process = if self.ends.len() < MOST_ENDS { begin(&self.command) } else { None };
+                self.process = if self.ends.len() < MAX_RESTARTS { begin(&self.command) } else { None };
             }
             let line = serde_json::to_vec(&job).map(|line| [line.as_slice(), b"\n"].concat());
             let sent = match (&mut self.process, line) {
@@ -242,7 +242,7 @@ impl State {
             self.done(&job, Err(PictureError::Slow));
             self.go_on(now);
         }
-        if self.idle.is_some_and(|since| now.saturating_duration_since(since) >= IDLE) {
+        if self.idle.is_some_and(|since| now.saturating_duration_since(since) >= IDLE_TIMEOUT) {
             self.idle = None;
             self.stop();
         }

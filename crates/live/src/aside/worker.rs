@@ -10,7 +10,7 @@ use rustix::process::{Resource, Rlimit, setrlimit};
 use serde::{Deserialize, Serialize};
 
 /// The largest kept copy that is read, in bytes.
-const MOST_BYTES: u64 = 8 * 1024 * 1024;
+const MAX_COPY_BYTES: u64 = 8 * 1024 * 1024;
 
 /// What an answer begins with, on a line; so many pixels of four bytes follow.
 #[derive(Debug, Default, Serialize, Deserialize)]
@@ -86,7 +86,7 @@ pub fn serve(cache: &Path, input: impl BufRead, mut output: impl Write) -> std::
 fn kept_or_made(cache: &Path, job: &Job) -> Result<Thumbnail, PictureError> {
     let (file, side) = (job.file.as_path(), job.side());
     let Some(place) = thumbnail_place(cache, file, side) else { return Thumbnail::of(file, side) };
-    let kept = jovrik_file::read_file(&place.file, MOST_BYTES).ok();
+    let kept = jovrik_file::read_file(&place.file, MAX_COPY_BYTES).ok();
     if let Some(kept) = kept.and_then(|bytes| Thumbnail::decode(&bytes, &place.texts)) {
         return Ok(kept);
     }

@@ -8,9 +8,9 @@ use jovrik_source::FieldHistory;
 use super::Session;
 
 /// They are kept no more often than this, and when the session ends.
-const OFTEN: Duration = Duration::from_secs(60);
+const SAVE_INTERVAL: Duration = Duration::from_secs(60);
 /// The largest file of them that is read, in bytes.
-const MOST_BYTES: u64 = 4 * 1024 * 1024;
+const MAX_GRAPHS_BYTES: u64 = 4 * 1024 * 1024;
 
 impl Session {
     fn graphs_file(&self) -> PathBuf {
@@ -24,7 +24,7 @@ impl Session {
     /// What was kept of them.
     pub(super) fn read_graphs(&mut self) {
         if self.remembers() {
-            let bytes = jovrik_file::read_file(&self.graphs_file(), MOST_BYTES).unwrap_or_default();
+            let bytes = jovrik_file::read_file(&self.graphs_file(), MAX_GRAPHS_BYTES).unwrap_or_default();
             let past: FieldHistory = serde_json::from_slice(&bytes).unwrap_or_default();
             self.engine.recall(past);
             self.graphs_kept = Some(self.now);
@@ -33,7 +33,7 @@ impl Session {
 
     /// Keeps them, where the rice asks for it: once in a while, or now.
     pub(super) fn keep_graphs(&mut self, now: bool) {
-        let due = |kept: &Instant| now || self.now.saturating_duration_since(*kept) >= OFTEN;
+        let due = |kept: &Instant| now || self.now.saturating_duration_since(*kept) >= SAVE_INTERVAL;
         if !self.remembers() || !self.graphs_kept.as_ref().is_none_or(due) {
             return;
         }

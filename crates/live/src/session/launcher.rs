@@ -16,9 +16,9 @@ use crate::lists::LaunchCommand;
 /// What was used half of this time ago counts half, in days.
 const HALF: f64 = 14.0;
 /// So many things are remembered.
-const MOST: usize = 2000;
+const MAX_USES: usize = 2000;
 /// The largest file of them that is read, in bytes.
-const MOST_BYTES: u64 = 1024 * 1024;
+const MAX_USES_BYTES: u64 = 1024 * 1024;
 
 /// How much each thing was used, and when last, in days since 1970.
 #[derive(Debug, Default)]
@@ -35,7 +35,7 @@ fn faded(used: f64, since: f64, now: f64) -> f64 {
 impl Uses {
     /// As they were kept; nothing where that cannot be read.
     fn read(file: &std::path::Path) -> Uses {
-        let bytes = jovrik_file::read_file(file, MOST_BYTES).unwrap_or_default();
+        let bytes = jovrik_file::read_file(file, MAX_USES_BYTES).unwrap_or_default();
         let kept: Map<String, Value> = serde_json::from_slice(&bytes).unwrap_or_default();
         let one = |(id, value): (String, Value)| {
             let number = |at: usize| value.get(at).and_then(Value::as_f64).filter(|number| number.is_finite());
@@ -47,7 +47,7 @@ impl Uses {
     fn add(&mut self, id: &str, now: f64) {
         let (used, since) = self.0.get(id).copied().unwrap_or_default();
         self.0.insert(id.to_owned(), (faded(used, since, now) + 1.0, now));
-        while self.0.len() > MOST {
+        while self.0.len() > MAX_USES {
             let least = |one: &(&String, &(f64, f64))| faded(one.1.0, one.1.1, now);
             let Some(id) = self.0.iter().min_by(|a, b| least(a).total_cmp(&least(b))).map(|(id, _)| id.clone()) else { break };
             self.0.remove(&id);
@@ -149,10 +149,10 @@ mod tests {
         uses.add("apps/map", 100.0);
         let now = uses.now(114.0);
         assert!((now["apps/log"] - 1.0).abs() < 1e-6 && (now["apps/map"] - 0.5).abs() < 1e-6, "{now:?}");
-        for nth in 0..super::MOST {
+        for nth in 0..super::MAX_USES {
             uses.add(&format!("characters/{nth}"), 200.0);
         }
-        assert_eq!(uses.0.len(), super::MOST);
+        assert_eq!(uses.0.len(), super::MAX_USES);
         assert!(!uses.0.contains_key("apps/map"));
     }
 

@@ -50,7 +50,7 @@ use launcher::Uses;
 use reload::{Reload, fingerprint};
 
 /// However much happens at once, the first of it is seen after no longer than this.
-const SEEN_WITHIN: Duration = Duration::from_millis(25);
+const SHOW_TIMEOUT: Duration = Duration::from_millis(25);
 
 /// A running desktop.
 pub struct Session {
@@ -287,7 +287,7 @@ impl Session {
 
     /// Handles what the stage tells; whether there was anything.
     fn drain(&mut self) -> Result<bool, Error> {
-        let (mut any, mut shown, mut within) = (false, Instant::now(), SEEN_WITHIN);
+        let (mut any, mut shown, mut within) = (false, Instant::now(), SHOW_TIMEOUT);
         while let Some(events) = self.stage.next(&self.desktop)? {
             any = true;
             let monitors = events.iter().any(|event| matches!(event, DesktopEvent::Wm(desk::WmEvent::Monitors(_))));

@@ -72,11 +72,11 @@ pub(super) struct Reload {
 }
 
 /// So many reloads wait to be written down; of more the oldest is forgotten, which is told.
-const MOST_UNRECORDED: usize = 32;
+const MAX_UNRECORDED_RELOADS: usize = 32;
 /// How soon that is tried again: a command mostly holds the lock for some milliseconds, and what comes after it must find this
 /// written down; one that holds it for long is asked less and less often.
-const RECORD_SOON: Duration = Duration::from_millis(15);
-const RECORD_LATEST: Duration = Duration::from_secs(60);
+const RECORD_DELAY: Duration = Duration::from_millis(15);
+const RECORD_TIMEOUT: Duration = Duration::from_secs(60);
 const SOON: u32 = 100;
 
 impl Session {
@@ -237,7 +237,7 @@ impl Session {
     /// Writes down that the rice was another one before.
     fn record(&mut self, before: CheckedRice) {
         self.reload.unrecorded.push_back(before);
-        if self.reload.unrecorded.len() > MOST_UNRECORDED {
+        if self.reload.unrecorded.len() > MAX_UNRECORDED_RELOADS {
             self.reload.unrecorded.pop_front();
             self.reload.forgotten += 1;
         }
@@ -251,8 +251,8 @@ impl Session {
             let after = self.reload.unrecorded.get(1).unwrap_or(&self.options.first);
             if let Err(why) = (self.options.accepted)(before, after) {
                 self.reload.record_tries += 1;
-                let later = RECORD_SOON * 2_u32.saturating_pow(self.reload.record_tries.saturating_sub(SOON).min(16));
-                self.reload.record_due = Some(Instant::now() + later.min(RECORD_LATEST));
+                let later = RECORD_DELAY * 2_u32.saturating_pow(self.reload.record_tries.saturating_sub(SOON).min(16));
+                self.reload.record_due = Some(Instant::now() + later.min(RECORD_TIMEOUT));
                 self.reload.record_amiss = Some(why);
                 return;
             }

@@ -12,7 +12,7 @@ use super::Session;
 use crate::Error;
 
 /// More of what was started is not remembered, in bytes.
-const MOST_BYTES: u64 = 64 * 1024;
+const MAX_STARTED_BYTES: u64 = 64 * 1024;
 
 /// A program that was started by itself, as it is remembered on this display: in case the desktop ends and it does not.
 #[derive(Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -102,7 +102,7 @@ impl Session {
 
     /// What was started by itself on this display and still lives.
     fn remembered(&self) -> Vec<Remembered> {
-        let bytes = read_file(&self.remembered_in(), MOST_BYTES).unwrap_or_default();
+        let bytes = read_file(&self.remembered_in(), MAX_STARTED_BYTES).unwrap_or_default();
         let all: Vec<Remembered> = serde_json::from_slice(&bytes).unwrap_or_default();
         all.into_iter().filter(Remembered::lives).collect()
     }

@@ -12,8 +12,8 @@ use crate::bus::Asked;
 use crate::notices::{NotificationServer, NotificationSignal};
 
 /// How long the desktop waits for the bus when it begins, and where notices are all that it is to show.
-const SOON: Duration = Duration::from_millis(50);
-const PATIENCE: Duration = Duration::from_secs(5);
+const HEAR_TIMEOUT: Duration = Duration::from_millis(50);
+const ANSWER_TIMEOUT: Duration = Duration::from_secs(5);
 const NO_ANSWER: &str = "the session bus does not answer";
 /// So much is taken in at once.
 const AT_ONCE: usize = 64;
@@ -40,7 +40,7 @@ impl Session {
                 return Ok(());
             }
         };
-        match coming.take_within(if only.is_empty() { SOON } else { PATIENCE }) {
+        match coming.take_within(if only.is_empty() { HEAR_TIMEOUT } else { ANSWER_TIMEOUT }) {
             Some(Ok(notices)) => self.notices = Some(notices),
             Some(Err(why)) if !only.is_empty() => return Err(Error::System("notices cannot be shown", why.to_string())),
             Some(Err(why)) => self.notices_amiss = Some(why.to_string()),

@@ -30,7 +30,7 @@ const READ_AT_ONCE: usize = 256 * 1024;
 /// So much waits for somebody who does not read: nothing more of theirs is answered before; who follows is let go.
 const UNREAD: usize = 1024 * 1024;
 /// So long one turn answers, before the desktop has its own.
-const PATIENCE: Duration = Duration::from_millis(8);
+const TURN_TIMEOUT: Duration = Duration::from_millis(8);
 
 /// What is asked of the desktop.
 #[derive(Debug, Clone, PartialEq)]
@@ -127,7 +127,7 @@ pub struct Socket {
 }
 
 /// So often it is made anew when somebody takes its file away.
-const MOST_AGAIN: u32 = 64;
+const MAX_REBINDS: u32 = 64;
 
 /// What answers begin with: what a later version says otherwise has another number.
 pub const VERSION: u32 = 1;
@@ -255,7 +255,7 @@ impl Socket {
         while reader.next().is_ok() {
             any = true;
         }
-        if !any || self.path.exists() || self.again >= MOST_AGAIN {
+        if !any || self.path.exists() || self.again >= MAX_REBINDS {
             return;
         }
         self.again += 1;
@@ -309,7 +309,7 @@ impl Socket {
         }
         self.come_back();
         self.steps += 1;
-        let (now, ends) = (self.steps, Instant::now() + PATIENCE);
+        let (now, ends) = (self.steps, Instant::now() + TURN_TIMEOUT);
         // Whoever comes again and again does not keep those waiting who are there.
         for _ in 0..limits::PEERS {
             let Ok((stream, _)) = self.listener.accept() else { break };

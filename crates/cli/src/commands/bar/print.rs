@@ -31,7 +31,7 @@ pub struct Arguments {
 }
 
 /// The first values are waited for at most so long.
-const FIRST: Duration = Duration::from_secs(6);
+const FIRST_VALUE_TIMEOUT: Duration = Duration::from_secs(6);
 
 fn known_here(kind: &SourceKind) -> bool {
     !matches!(kind, SourceKind::BuiltIn(built_in) if built_in.of_desk() && *built_in != BuiltInSource::Keyboard)
@@ -89,8 +89,8 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Command
         engine.health(now).iter().any(|(name, health)| !engine.known().contains_key(name) && health.trouble.is_none())
     };
     engine.step(began);
-    while quiet(&engine, Instant::now()) && began.elapsed() < FIRST {
-        wait(&engine, Some(began + FIRST));
+    while quiet(&engine, Instant::now()) && began.elapsed() < FIRST_VALUE_TIMEOUT {
+        wait(&engine, Some(began + FIRST_VALUE_TIMEOUT));
         engine.step(Instant::now());
     }
     let mut told: Vec<String> = Vec::new();

@@ -9,9 +9,9 @@ use jovrik_core::rice::{ArtRendering, ArtSelection, GreetingSettings};
 use jovrik_draw::{Canvas, cells, cells_within, read_picture_inside, sixels};
 
 /// The largest drawing that is read, in bytes.
-const MOST_BYTES: u64 = 256 * 1024;
+const MAX_ART_BYTES: u64 = 256 * 1024;
 /// Facts beside a picture have at least so many characters.
-const LEAST: usize = 28;
+const MIN_FACT_CHARS: usize = 28;
 
 /// A picture for a terminal.
 #[derive(Debug, Clone, Default)]
@@ -35,16 +35,16 @@ pub enum GreetingArt {
 
 /// What a rice draws in so many characters; pictures only in colour.
 pub fn drawn(set: &GreetingSettings, folder: &Path, room: usize, colour: bool) -> GreetingArt {
-    let wide = usize::try_from(set.picture_width.0).unwrap_or(LEAST);
+    let wide = usize::try_from(set.picture_width.0).unwrap_or(MIN_FACT_CHARS);
     let mut texts = Vec::new();
     for path in [&set.art, &set.small].into_iter().filter(|path| !path.is_empty()) {
         let Some(file) = chosen(set, folder, path) else { continue };
         if Path::new(&file).extension().is_some_and(|end| end.eq_ignore_ascii_case("txt")) {
-            let bytes = jovrik_file::read_inside(folder, &file, MOST_BYTES).unwrap_or_default();
+            let bytes = jovrik_file::read_inside(folder, &file, MAX_ART_BYTES).unwrap_or_default();
             texts.extend(Art::parse(&String::from_utf8_lossy(&bytes)).ok());
         } else if colour
             && texts.is_empty()
-            && wide + LEAST <= room
+            && wide + MIN_FACT_CHARS <= room
             && let Some(picture) = picture(set, folder, &file)
         {
             return GreetingArt::Picture(picture);
@@ -91,12 +91,12 @@ fn picture(set: &GreetingSettings, folder: &Path, file: &str) -> Option<Terminal
     if let (ArtRendering::Sixels, Some((wide, high))) = (set.picture_as, cell()) {
         let shrunk = canvas.shrunk(u32::from(asked) * wide)?;
         let rows = shrunk.height().div_ceil(high) as usize;
-        if rows <= Art::MOST {
+        if rows <= Art::MAX_LINES {
             let size = (usize::from(asked), rows);
             return Some(TerminalImage { size, lines: Vec::new(), sixels: Some(sixels(&shrunk)) });
         }
     }
-    let (columns, rows) = cells_within(canvas.width(), canvas.height(), asked, Art::MOST as u16);
+    let (columns, rows) = cells_within(canvas.width(), canvas.height(), asked, Art::MAX_LINES as u16);
     let cells = cells(&canvas, columns, rows);
     let rgb = |colour: jovrik_core::rice::Colour| RgbColor(colour.r, colour.g, colour.b);
     let line = |row: &[jovrik_draw::Cell]| {

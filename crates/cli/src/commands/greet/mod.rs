@@ -70,7 +70,7 @@ enum Sub {
 }
 
 /// What was asked behind may take no longer than this.
-const BEHIND: Duration = Duration::from_secs(30);
+const BACKGROUND_TIMEOUT: Duration = Duration::from_secs(30);
 
 /// A piece in the colour of its role.
 fn painted(rice: &Rice, piece: &ColouredText) -> String {
@@ -117,7 +117,7 @@ fn behind(checked: &CheckedRice, context: &Context) {
         return;
     }
     let names = modules(&checked.rice, &checked.rice.greeting.facts);
-    let engine = ask_modules(&checked.rice, &names, BEHIND);
+    let engine = ask_modules(&checked.rice, &names, BACKGROUND_TIMEOUT);
     let (mut kept, at) = (remembered(&path), now());
     for name in names {
         let asked = engine.known().get(name).and_then(|values| of_module(&checked.rice, name, values));

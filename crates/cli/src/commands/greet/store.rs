@@ -9,7 +9,7 @@ use serde_json::{Map, Value, json};
 use crate::context::Context;
 
 /// The largest file of what is remembered, in bytes.
-const MOST_BYTES: u64 = 256 * 1024;
+const MAX_STORE_BYTES: u64 = 256 * 1024;
 
 /// What is remembered of a fact.
 #[derive(Debug, Clone, PartialEq)]
@@ -28,7 +28,7 @@ pub fn store(context: &Context) -> PathBuf {
 }
 
 pub fn remembered(path: &Path) -> BTreeMap<String, CachedFact> {
-    let bytes = jovrik_file::read_file(path, MOST_BYTES).unwrap_or_default();
+    let bytes = jovrik_file::read_file(path, MAX_STORE_BYTES).unwrap_or_default();
     let kept: Map<String, Value> = serde_json::from_slice(&bytes).unwrap_or_default();
     let one = |(name, value): (String, Value)| {
         let part = value["part"].as_f64().filter(|part| (0.0..=1.0).contains(part)).map(|part| part as f32);

@@ -206,10 +206,10 @@ fn unbound(arguments: &Arguments, bindings: &RiceBindings, context: &mut Context
 
 /// The beginning of an action, as much as a table has room for.
 fn in_short(action: &str) -> String {
-    const MOST: usize = 36;
-    if action.chars().count() <= MOST {
+    const MAX_ACTION_CHARS: usize = 36;
+    if action.chars().count() <= MAX_ACTION_CHARS {
         action.to_owned()
     } else {
-        format!("{}…", action.chars().take(MOST - 1).collect::<String>().trim_end())
+        format!("{}…", action.chars().take(MAX_ACTION_CHARS - 1).collect::<String>().trim_end())
     }
 }

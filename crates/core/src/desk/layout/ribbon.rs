@@ -37,7 +37,7 @@ pub struct RibbonLayout {
 /// One step by hand, in thousandths.
 const STEP: i32 = 50;
 /// More widths than a rice names, and farther than columns reach, in pixels.
-const MOST_WIDTHS: usize = 10_000;
+const MAX_COLUMN_WIDTHS: usize = 10_000;
 const FARTHEST: i32 = 100_000_000;
 
 impl Width {
@@ -287,7 +287,7 @@ impl TilingLayout for RibbonLayout {
         let held = self.columns.iter().try_fold(0_usize, |sum, column| sum.checked_add(column.windows));
         let fits = |column: &Column| {
             let width = match column.width {
-                Width::Nth(nth) => nth < MOST_WIDTHS,
+                Width::Nth(nth) => nth < MAX_COLUMN_WIDTHS,
                 Width::Share(share) => (STEP..=1000).contains(&share),
             };
             width && column.windows > 0

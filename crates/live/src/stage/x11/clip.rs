@@ -54,7 +54,7 @@ struct Given {
 /// More than so much is handed over in pieces of it, in bytes.
 const PIECE: usize = 1 << 18;
 /// So many are given something at once at most: who does not take the pieces makes room for the next one.
-const MOST_GIVEN: usize = 8;
+const MAX_TRANSFERS: usize = 8;
 
 impl X11 {
     /// Offers something to be pasted; whether that could be done.
@@ -77,9 +77,9 @@ impl X11 {
 }
 
 /// So much of a text is taken over, in bytes.
-const MOST_PASTED: usize = 1 << 14;
+const MAX_PASTED_BYTES: usize = 1 << 14;
 /// The longest piece that is read of it, in four bytes each.
-const MOST_PIECE: u32 = 1 << 20;
+const MAX_CHUNK_WORDS: u32 = 1 << 20;
 
 impl X11 {
     /// Asks for what was copied elsewhere, or selected; [`X11::pasted`] has it when it comes.
@@ -119,7 +119,7 @@ impl X11 {
         if bytes.is_empty() {
             return Ok(self.clip.coming.take().and_then(text_of));
         }
-        if let Some(coming) = self.clip.coming.as_mut().filter(|coming| coming.len() < MOST_PASTED) {
+        if let Some(coming) = self.clip.coming.as_mut().filter(|coming| coming.len() < MAX_PASTED_BYTES) {
             coming.extend(bytes);
         }
         Ok(None)
@@ -128,14 +128,14 @@ impl X11 {
     /// Reads what was given, and takes it away: its type, and its bytes.
     fn take_pasted(&self) -> Result<(Atom, Vec<u8>), Error> {
         let (c, property) = (&self.server.connection, self.server.names._JOVRIK_PASTED);
-        let reply = c.get_property(true, self.server.check, property, AtomEnum::ANY, 0, MOST_PIECE)?.reply()?;
+        let reply = c.get_property(true, self.server.check, property, AtomEnum::ANY, 0, MAX_CHUNK_WORDS)?.reply()?;
         Ok((reply.type_, if reply.format == 8 { reply.value } else { Vec::new() }))
     }
 }
 
 /// The text that bytes are, as much of it as is taken over; nothing where they are none.
 fn text_of(mut bytes: Vec<u8>) -> Option<String> {
-    bytes.truncate(MOST_PASTED);
+    bytes.truncate(MAX_PASTED_BYTES);
     Some(String::from_utf8_lossy(&bytes).into_owned()).filter(|text| !text.is_empty())
 }
 
@@ -186,7 +186,7 @@ impl Clipboard {
         } else if target == kind {
             let given = Given { to, property, kind, bytes: bytes.clone(), done: 0, listens: !heard };
             self.given.retain(|other| (other.to, other.property) != (to, property));
-            if self.given.len() >= MOST_GIVEN {
+            if self.given.len() >= MAX_TRANSFERS {
                 self.given.remove(0);
             }
             if given.listens {
@@ -230,7 +230,7 @@ fn listen(server: &Server, window: Window, to: EventMask) -> Result<(), Error> {
 }
 
 /// So many pairs of a request are looked at.
-const MOST_PAIRS: usize = 16;
+const MAX_MULTIPLE_PAIRS: usize = 16;
 
 /// Answers pairs of properties and targets one by one; of what is refused the property becomes none (ICCCM, section 2.6.2).
 fn each_of(
@@ -241,7 +241,7 @@ fn each_of(
 ) -> Result<bool, Error> {
     let names = &server.names;
     let mut pairs = server.numbers(to, property)?;
-    for pair in pairs.chunks_exact_mut(2).take(MOST_PAIRS) {
+    for pair in pairs.chunks_exact_mut(2).take(MAX_MULTIPLE_PAIRS) {
         if pair[0] == names.MULTIPLE || pair[1] == x11rb::NONE || !give(pair[1], pair[0])? {
             pair[1] = x11rb::NONE;
         }

@@ -19,7 +19,7 @@ use super::tray::Tray;
 use crate::Error;
 
 /// So often windows of ours come back that others destroy.
-const MOST_LOST: u32 = 64;
+const MAX_LOST_SURFACES: u32 = 64;
 
 /// Whether a window is one of those on the desk.
 pub(super) fn manages(desktop: &Desktop, window: Window) -> bool {
@@ -392,7 +392,7 @@ impl X11 {
     /// A window of ours was destroyed by somebody else: it comes back, as long as that does not go on and on.
     fn lost(&mut self, window: Window, desktop: &Desktop) {
         if let Some(id) = self.surfaces.lost(&self.server, window)
-            && self.lost < MOST_LOST
+            && self.lost < MAX_LOST_SURFACES
             && let Some(surface) = desktop.surface(&id)
         {
             self.lost += 1;

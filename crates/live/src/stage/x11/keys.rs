@@ -69,14 +69,14 @@ pub fn ungrab(connection: &X11Connection, root: Window, presses: &[KeyCombo], gr
 }
 
 /// So much of a text is typed: what is longer is pasted.
-const MOST_WRITTEN: usize = 64;
+const MAX_TYPED_CHARS: usize = 64;
 
 impl X11 {
     /// Types a text into whoever has the focus. A character that no key makes is given to a key that makes none, which keeps it
     /// until the next one: programs look a key up when they hear of it, and that may be later.
     pub(super) fn write(&mut self, text: &str) -> Result<(), Error> {
         let (c, root) = (&self.server.connection, self.server.root);
-        for typed in text.chars().filter(|typed| !typed.is_control()).take(MOST_WRITTEN) {
+        for typed in text.chars().filter(|typed| !typed.is_control()).take(MAX_TYPED_CHARS) {
             let sym = kbvm::Keysym::from_char(typed).0;
             let chord = Chord { modifiers: Modifiers::default(), key: ChordKey::Sym(sym) };
             if let Some(press) = self.board.now().presses(&chord).first() {

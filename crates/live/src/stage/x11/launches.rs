@@ -9,9 +9,9 @@ use super::server::Server;
 use crate::Error;
 
 /// The longest message.
-const MOST: usize = 4096;
+const MAX_MESSAGE_BYTES: usize = 4096;
 /// So many messages are put together at once.
-const MOST_SENDERS: usize = 32;
+const MAX_SENDERS: usize = 32;
 
 /// Messages that are not whole yet, by who sends them.
 #[derive(Debug, Default)]
@@ -62,7 +62,7 @@ impl StartupMessages {
     /// number of the workspace where it was asked for.
     pub fn hears(&mut self, event: &ClientMessageEvent, first: bool) -> Option<(String, usize)> {
         if first {
-            if self.0.len() >= MOST_SENDERS {
+            if self.0.len() >= MAX_SENDERS {
                 self.0.clear();
             }
             self.0.insert(event.window, Vec::new());
@@ -71,7 +71,7 @@ impl StartupMessages {
         let piece = event.data.as_data8();
         let end = piece.iter().position(|byte| *byte == 0);
         text.extend(&piece[..end.unwrap_or(piece.len())]);
-        if end.is_none() && text.len() < MOST {
+        if end.is_none() && text.len() < MAX_MESSAGE_BYTES {
             return None;
         }
         let text = self.0.remove(&event.window)?;
@@ -97,7 +97,7 @@ fn tell(server: &Server, text: &str) -> Result<(), Error> {
     let c = &server.connection;
     let (names, mut bytes) = (server.names, text.as_bytes().to_vec());
     bytes.push(0);
-    bytes.truncate(MOST);
+    bytes.truncate(MAX_MESSAGE_BYTES);
     for (nth, piece) in bytes.chunks(20).enumerate() {
         let mut data = [0_u8; 20];
         data[..piece.len()].copy_from_slice(piece);
@@ -133,6 +133,6 @@ mod tests {
         for nth in 0..100 {
             launches.hears(&ClientMessageEvent::new(8, nth, 9_u32, [b'x'; 20]), true);
         }
-        assert!(launches.0.len() <= MOST_SENDERS);
+        assert!(launches.0.len() <= MAX_SENDERS);
     }
 }

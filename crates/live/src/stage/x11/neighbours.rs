@@ -10,7 +10,7 @@ use super::server::{ClientInfo, ClientRole};
 use crate::Error;
 
 /// So many are shown at most.
-const MOST: usize = 500;
+const MAX_TOPLEVELS: usize = 500;
 
 impl X11 {
     /// What is there now.
@@ -18,7 +18,7 @@ impl X11 {
         let (server, names) = (&self.server, &self.server.names);
         let active = server.number(server.root, names._NET_ACTIVE_WINDOW)?;
         let mut all = Vec::new();
-        for window in server.numbers(server.root, names._NET_CLIENT_LIST)?.into_iter().take(MOST) {
+        for window in server.numbers(server.root, names._NET_CLIENT_LIST)?.into_iter().take(MAX_TOPLEVELS) {
             // One that is gone by now is none.
             if let ClientRole::Place(asked) = server.facts(window, &[], 0)? {
                 let ClientInfo { facts, calls, .. } = *asked;

@@ -12,7 +12,7 @@ use super::server::Server;
 use crate::Error;
 
 /// How long a program is waited for.
-const PATIENCE: Duration = Duration::from_millis(120);
+const SYNC_TIMEOUT: Duration = Duration::from_millis(120);
 
 #[derive(Debug)]
 struct Paced {
@@ -70,7 +70,7 @@ impl SyncTracker {
 
     /// Those that took too long: where they go all the same.
     pub fn late(&mut self, now: Instant) -> Vec<(Window, PlacedWindow)> {
-        let late = |paced: &Paced| paced.draws.is_some_and(|since| since + PATIENCE <= now);
+        let late = |paced: &Paced| paced.draws.is_some_and(|since| since + SYNC_TIMEOUT <= now);
         let mut all = Vec::new();
         for (window, paced) in self.0.iter_mut().filter(|(_, paced)| late(paced)) {
             paced.draws = None;
@@ -82,7 +82,7 @@ impl SyncTracker {
     /// When the next one has had time enough; one that nothing waits for may take its time.
     pub fn wakes(&self) -> Option<Instant> {
         let waited = self.0.values().filter(|paced| paced.later.is_some());
-        waited.filter_map(|paced| paced.draws).min().map(|since| since + PATIENCE)
+        waited.filter_map(|paced| paced.draws).min().map(|since| since + SYNC_TIMEOUT)
     }
 
     /// A window is gone, or no longer ours.

@@ -9,7 +9,7 @@ use super::server::Server;
 use crate::Error;
 
 /// How long a program is given to answer.
-const PATIENCE: Duration = Duration::from_secs(5);
+const PING_TIMEOUT: Duration = Duration::from_secs(5);
 
 /// Who was asked, and who hangs.
 #[derive(Debug, Default)]
@@ -36,12 +36,12 @@ impl Pings {
 
     /// When the next one has had time enough.
     pub fn wakes(&self) -> Option<Instant> {
-        self.asked.values().min().map(|asked| *asked + PATIENCE)
+        self.asked.values().min().map(|asked| *asked + PING_TIMEOUT)
     }
 
     /// Those that have not answered in time.
     pub fn late(&mut self, now: Instant) -> Vec<Window> {
-        let late: Vec<Window> = self.asked.iter().filter(|(_, asked)| **asked + PATIENCE <= now).map(|(id, _)| *id).collect();
+        let late: Vec<Window> = self.asked.iter().filter(|(_, asked)| **asked + PING_TIMEOUT <= now).map(|(id, _)| *id).collect();
         for window in &late {
             self.asked.remove(window);
             self.hangs.insert(*window);

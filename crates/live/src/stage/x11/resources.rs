@@ -12,7 +12,7 @@ use super::X11;
 use crate::Error;
 
 /// The most of other programs' resources that is taken along, in units of four bytes.
-const MOST: u32 = 1 << 16;
+const MAX_RESOURCES_WORDS: u32 = 1 << 16;
 
 /// The resources that a rice asks for, on a screen of a scale: a line each.
 fn own(rice: &Rice, scale: f64) -> Vec<String> {
@@ -60,7 +60,8 @@ impl X11 {
         let c = &self.server.connection;
         let Some(root) = c.setup().roots.first().map(|screen| screen.root) else { return Ok(()) };
         let (name, kind) = (AtomEnum::RESOURCE_MANAGER, AtomEnum::STRING);
-        let before = c.get_property(false, root, name, kind, 0, MOST)?.reply().map(|reply| reply.value).unwrap_or_default();
+        let before =
+            c.get_property(false, root, name, kind, 0, MAX_RESOURCES_WORDS)?.reply().map(|reply| reply.value).unwrap_or_default();
         let before = String::from_utf8_lossy(&before).into_owned();
         let text = merged(if before.is_empty() { defaults } else { &before }, &lines);
         c.change_property8(PropMode::REPLACE, root, name, kind, text.as_bytes())?;

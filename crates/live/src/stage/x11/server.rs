@@ -24,7 +24,7 @@ use super::windows::Form;
 use crate::Error;
 
 /// The most bytes of a property that are read.
-const MOST: u32 = 64 * 1024;
+const MAX_PROPERTY_BYTES: u32 = 64 * 1024;
 
 /// A connection to a server whose windows are managed.
 #[derive(Debug)]
@@ -280,11 +280,11 @@ impl Server {
 
     /// The numbers of a property.
     pub fn numbers(&self, window: Window, property: Atom) -> Result<Vec<u32>, Error> {
-        Ok(numbers(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply().ok()))
+        Ok(numbers(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MAX_PROPERTY_BYTES / 4)?.reply().ok()))
     }
 
     fn text(&self, window: Window, property: Atom) -> Result<Option<String>, Error> {
-        Ok(text(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4)?.reply().ok()))
+        Ok(text(self.connection.get_property(false, window, property, AtomEnum::ANY, 0, MAX_PROPERTY_BYTES / 4)?.reply().ok()))
     }
 
     /// The title of a window: EWMH's, else ICCCM's.
@@ -307,7 +307,7 @@ impl Server {
     /// (EWMH, `_NET_WM_USER_TIME`).
     pub fn facts(&self, window: Window, workspaces: &[String], active: u32) -> Result<ClientRole, Error> {
         let (c, n) = (&self.connection, &self.names);
-        let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MOST / 4);
+        let ask = |property: Atom| c.get_property(false, window, property, AtomEnum::ANY, 0, MAX_PROPERTY_BYTES / 4);
         let kinds = ask(n._NET_WM_WINDOW_TYPE)?;
         let geometry = c.get_geometry(window)?;
         let shape = c.shape_query_extents(window)?;

@@ -18,7 +18,7 @@ use crate::Error;
 /// The edge of an icon.
 const ICON: u16 = 16;
 /// The most icons that are taken: more would not fit any bar.
-const MOST: usize = jovrik_core::limits::TRAY_ITEMS;
+const MAX_TRAY_ICONS: usize = jovrik_core::limits::TRAY_ITEMS;
 
 /// An icon of another program.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -89,7 +89,7 @@ impl Tray {
     /// A program asks for a place: its window is taken in.
     pub fn dock(&mut self, server: &Server, window: Window) -> Result<(), Error> {
         let c = &server.connection;
-        if self.has(window) || self.icons.len() >= MOST || window == self.holder || window == server.root {
+        if self.has(window) || self.icons.len() >= MAX_TRAY_ICONS || window == self.holder || window == server.root {
             return Ok(());
         }
         if c.get_window_attributes(window)?.reply().is_err() {

@@ -19,7 +19,7 @@ use super::surfaces::PaintContext;
 use crate::Error;
 
 /// So many requests to take a window out of sight are waited for: those that did nothing are never told of.
-const MOST_HIDDEN: usize = 8;
+const MAX_PENDING_UNMAPS: usize = 8;
 
 /// A window of ours round one of another program.
 #[derive(Debug)]
@@ -310,7 +310,7 @@ impl Windows {
         // Events carry the lower half of the number of the request that they came of.
         holder.hidden.push_back(asked.sequence_number() as u16);
         asked.ignore_error();
-        if holder.hidden.len() > MOST_HIDDEN {
+        if holder.hidden.len() > MAX_PENDING_UNMAPS {
             holder.hidden.pop_front();
         }
         server.state(window, 3)
