@@ -1,6 +1,6 @@
 //! One desktop entry.
 
-use crate::groups::{KeyFileError, KeyFileGroup, groups, list, unescaped};
+use crate::key_file::{KeyFileError, KeyFileGroup, groups, list, unescaped};
 
 /// Why a file is no desktop entry that can be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]

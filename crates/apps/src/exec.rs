@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use crate::groups::unescaped;
+use crate::key_file::unescaped;
 
 /// Why nothing can be run.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use jovrik_file::read_file;
 
 use crate::folders::XdgEnvironment;
-use crate::groups::{KeyFileGroup, groups};
+use crate::key_file::{KeyFileGroup, groups};
 
 /// The largest index of a theme that is read, in bytes; and so many themes are gone through for one icon.
 const MAX_INDEX_BYTES: u64 = 1024 * 1024;
@@ -195,7 +195,7 @@ fn folder_of(group: &KeyFileGroup, paths: Vec<PathBuf>) -> Option<Folder> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::groups::list;
+    use crate::key_file::list;
 
     #[test]
     fn how_far_a_folder_is_from_a_size_follows_its_type() {

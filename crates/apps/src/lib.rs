@@ -5,13 +5,13 @@
 mod entry;
 mod exec;
 mod folders;
-mod groups;
 mod icons;
+mod key_file;
 mod thumbnails;
 
 pub use entry::{DesktopAction, DesktopEntry, DesktopEntryError, Locale};
 pub use exec::{ExecError, command};
 pub use folders::{EntryScan, XdgEnvironment, entries, folders, has_program, programs};
-pub use groups::{KeyFile, KeyFileError, groups};
 pub use icons::Icons;
+pub use key_file::{KeyFile, KeyFileError, groups};
 pub use thumbnails::{ThumbnailPlace, thumbnail_place};

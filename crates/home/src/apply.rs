@@ -11,9 +11,9 @@ use rustix::fs::FileType;
 
 use crate::block::{has_block, start_files, with, without};
 use crate::disk::facts_of;
+use crate::edit_plan::Texts;
 use crate::file::{FileSnapshot, kept, resolved};
 use crate::history::{EntryDraft, FileChange, History};
-use crate::planned::Texts;
 use crate::target::{Carried, TargetError, source, target};
 use crate::transaction::TransactionManager;
 use crate::{Error, UserDirs};

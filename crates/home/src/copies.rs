@@ -8,9 +8,9 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::CheckedRice;
 
 use crate::apply::{ApplyConsent, ApplyPlan, plan};
+use crate::edit_plan::Texts;
 use crate::file::{kept, resolved};
 use crate::history::{EntryDraft, FileChange, History};
-use crate::planned::Texts;
 use crate::transaction::TransactionManager;
 use crate::{Error, UserDirs};
 

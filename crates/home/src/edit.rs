@@ -17,7 +17,7 @@ use jovrik_core::rice::trade_words::key_of;
 use jovrik_core::rice::{Manifest, Rice};
 
 use crate::Error;
-use crate::planned::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
+use crate::edit_plan::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
 
 /// The rice that is to be edited; one in a newer format is edited by nobody.
 fn begun(files: Files, around: &dyn HostInfo) -> Result<Rc<CheckedRice>, Error> {

@@ -12,7 +12,7 @@ use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{SettingShape, find, path_of, pattern_of, steps};
 
 use crate::Error;
-use crate::planned::{EditPlan, finish};
+use crate::edit_plan::{EditPlan, finish};
 
 /// A kind of thing that a person names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

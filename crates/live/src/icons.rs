@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::rice::{Icon, IconRef};
 use jovrik_draw::Brush;
 
-use crate::items::StatusNotifierItem;
+use crate::status_notifier::StatusNotifierItem;
 
 /// A picture that an item brings along, in a folder of its own.
 fn brought(name: &str, own: &str) -> Option<PathBuf> {

@@ -6,8 +6,8 @@ use std::process::{Child, ChildStderr, ChildStdout, Command, Stdio};
 use std::rc::Rc;
 use std::time::{Duration, Instant};
 
-use crate::family::ProcessTree;
-use crate::trouble::SourceError;
+use crate::process_tree::ProcessTree;
+use crate::source_error::SourceError;
 
 /// The most that a program may print, in bytes.
 const MAX_OUTPUT_BYTES: usize = 1024 * 1024;

@@ -11,11 +11,11 @@ use jovrik_core::rice::{BuiltInSource, Module, ModuleSource, Rice, SourceKind, W
 use jovrik_core::widget::{NUMBERS, module_of};
 
 use crate::command::{Outcome, RunningProgram};
-use crate::family::ProcessTree;
 use crate::file::{Watched, content, expanded};
 use crate::kernel::{Kernel, PreviousSample};
+use crate::process_tree::ProcessTree;
+use crate::source_error::SourceError;
 use crate::stream::{News, Stream};
-use crate::trouble::SourceError;
 
 /// How a module's source is.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]

@@ -5,7 +5,7 @@ use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
 
-use crate::trouble::SourceError;
+use crate::source_error::SourceError;
 use jovrik_file::{in_words, open_file};
 use rustix::fs::inotify;
 

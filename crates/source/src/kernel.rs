@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
-use crate::trouble::SourceError;
+use crate::source_error::SourceError;
 use jovrik_core::bar::{FieldValue, Values, each_of};
 use jovrik_core::rice::BuiltInSource;
 

@@ -2,15 +2,15 @@
 
 mod command;
 mod engine;
-mod family;
 mod file;
 mod kernel;
+mod process_tree;
+mod source_error;
+mod source_probe;
 mod stream;
-mod trial;
-mod trouble;
 
 pub use engine::{Engine, FieldHistory, ModuleHealth};
-pub use family::{guard, with_guard};
 pub use kernel::{Kernel, ask_once};
-pub use trial::{ProbeResult, SourceProbe};
-pub use trouble::SourceError;
+pub use process_tree::{guard, with_guard};
+pub use source_error::SourceError;
+pub use source_probe::{ProbeResult, SourceProbe};

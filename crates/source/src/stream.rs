@@ -7,8 +7,8 @@ use std::rc::Rc;
 use std::time::{Duration, Instant};
 
 use crate::command::{Complaints, spawn};
-use crate::family::ProcessTree;
-use crate::trouble::SourceError;
+use crate::process_tree::ProcessTree;
+use crate::source_error::SourceError;
 
 /// A line is shown for at least so long: nobody sees more of them.
 pub(crate) const FRAME: Duration = Duration::from_millis(16);

@@ -1,13 +1,13 @@
 //! What a bar shows: text patterns, values, and the room each module gets.
 
-mod arrange;
+mod bar_builder;
+mod bar_layout;
 mod pattern;
-mod room;
-mod strip;
+mod space_allocation;
 mod value;
 
-pub use arrange::{BarInput, NotificationSummary, TRAY_GAP, TraySummary, arrange, values};
+pub use bar_builder::{BarInput, NotificationSummary, TRAY_GAP, TraySummary, arrange, values};
+pub use bar_layout::{BarLayout, Mark, ModuleContent, ModuleValues, PlacedModule, StyledIcon, WorkspaceState};
 pub use pattern::{MAX_PAST_VALUES, Pattern, PatternError};
-pub use room::{SizeRequest, fit};
-pub use strip::{BarLayout, Mark, ModuleContent, ModuleValues, PlacedModule, StyledIcon, WorkspaceState};
+pub use space_allocation::{SizeRequest, fit};
 pub use value::{FieldValue, Grade, JsonError, Values, each_of, past_of};

@@ -1,6 +1,6 @@
 //! What of a stranger's rice is looked at first: when it would happen, and what marks it as dangerous.
 
-use super::reaching::{CapabilityUse, sensitive};
+use super::capability_use::{CapabilityUse, sensitive};
 use crate::rice::catalogue::{Capability, steps};
 
 /// When something that reaches out of a rice would happen, what is worst first.

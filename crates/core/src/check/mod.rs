@@ -1,50 +1,50 @@
 //! From files to a checked rice: every problem of every file, in one pass.
 
-mod accept;
-mod again;
 mod bar;
+mod capability_use;
 mod danger;
 mod desk;
 mod dock;
-mod gathered;
+mod essential_bindings;
+mod gathered_files;
 mod greeting;
+mod host_info;
+mod incremental;
 mod keys;
-mod later;
-mod launcher;
+mod launcher_lists;
 mod local_choice;
 mod manifest;
 mod monitor;
+mod name_index;
 mod needs;
 mod overlay;
 mod picture;
-mod place;
-mod possible;
+mod placed_files;
+mod possible_values;
+mod problem_filter;
 mod program;
-mod reaching;
-mod roll;
-mod rule;
 mod style;
-mod surroundings;
 mod typeface;
-mod ways;
+mod unimplemented;
 mod widget;
+mod window_rules;
 
 use crate::desk::MonitorFacts;
-pub use accept::ProblemFilter;
+pub use capability_use::{CapabilityUse, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 pub use danger::{Occasion, dangers};
 pub use local_choice::{FROM_PICTURE, LocalChoice};
 pub use manifest::manifest_alone;
 pub use needs::{ProgramUse, commands};
 pub use overlay::{OverlayRemoval, OverlayStatus, overlay_alone};
-pub use place::{PlaceSourceError, PlaceTargetError, of_system};
-pub use possible::Unclear;
-pub use reaching::{CapabilityUse, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
+pub use placed_files::{PlaceSourceError, PlaceTargetError, of_system};
+pub use possible_values::Unclear;
+pub use problem_filter::ProblemFilter;
 
-pub use surroundings::{HostInfo, OverlayHost, UnknownHost};
+pub use host_info::{HostInfo, OverlayHost, UnknownHost};
 
 use std::rc::Rc;
 
-use again::IncrementalMerge;
+use incremental::IncrementalMerge;
 
 use crate::keys::{ExternalBindings, KeyboardLayouts, Scopes, UnknownLayout};
 use crate::load::{
@@ -282,23 +282,23 @@ impl House<'_> {
             scopes: &scopes,
             known: &known,
             keyboards: &keyboards,
-            rolls: roll::Rolls::default(),
+            rolls: name_index::Rolls::default(),
         };
         if same_keys.is_none() {
             keys::check(&looker, &missing, &mut problems);
         }
         desk::check(&looker, &mut problems);
-        rule::check(&looker, &mut problems);
+        window_rules::check(&looker, &mut problems);
         bar::check(&looker, &mut problems);
         style::check(&looker, &mut problems);
         monitor::check(&looker, &mut problems);
         needs::check(&looker, self.needs, &mut problems);
-        launcher::check(&looker, &mut problems);
+        launcher_lists::check(&looker, &mut problems);
         widget::check(&looker, &mut problems);
         dock::check(&looker, &mut problems);
         greeting::check(&looker, &mut problems);
-        ways::check(&looker, &mut problems);
-        later::check(&looker, &mut problems);
+        essential_bindings::check(&looker, &mut problems);
+        unimplemented::check(&looker, &mut problems);
         MergedRice { rice, tree, dropped, choices, over, problems, scopes, known }
     }
 
@@ -377,7 +377,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn HostInfo) -> 
     let mut main = house.lay(&which, None, around.choices());
     problems.append(&mut main.problems);
     house.meet(&main, around, around, &mut problems);
-    place::check(&main.looker(&sources, &KeyboardLayouts::new(Vec::new(), false)), around, &mut problems);
+    placed_files::check(&main.looker(&sources, &KeyboardLayouts::new(Vec::new(), false)), around, &mut problems);
     let mut elsewhere: Vec<(String, Rc<Rice>)> = Vec::new();
     let mut laid = vec![(which.clone(), main)];
     let one = |problem: &Problem| (problem.code, problem.title.clone(), problem.marks.first().map(|mark| mark.span));
@@ -405,7 +405,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn HostInfo) -> 
         let mut found = Vec::new();
         house.meet(&laid[at].1, machine, around, &mut found);
         if laid[at].1.rice.place != laid[0].1.rice.place {
-            place::check(&laid[at].1.looker(&sources, &KeyboardLayouts::new(Vec::new(), false)), around, &mut found);
+            placed_files::check(&laid[at].1.looker(&sources, &KeyboardLayouts::new(Vec::new(), false)), around, &mut found);
         }
         add(found, &place, &mut problems);
     }
@@ -448,7 +448,7 @@ pub fn check(files: Files, with: &[(String, String)], around: &dyn HostInfo) -> 
         rules: main.rice.rule.len(),
         modules: main.rice.module.len(),
     };
-    let (problems, accepted) = gathered::gather(problems, &lists, &sources);
+    let (problems, accepted) = gathered_files::gather(problems, &lists, &sources);
     let MergedRice { tree, rice, scopes, dropped, choices, over, .. } = main;
     CheckedRice {
         sources,
@@ -501,7 +501,7 @@ struct CheckContext<'a> {
     scopes: &'a Scopes,
     known: &'a ExternalBindings,
     keyboards: &'a KeyboardLayouts,
-    rolls: roll::Rolls<'a>,
+    rolls: name_index::Rolls<'a>,
 }
 
 impl MergedRice {
@@ -515,7 +515,7 @@ impl MergedRice {
             scopes,
             known,
             keyboards,
-            rolls: roll::Rolls::default(),
+            rolls: name_index::Rolls::default(),
         }
     }
 }

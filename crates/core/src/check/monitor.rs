@@ -1,7 +1,7 @@
 //! Monitors that no computer has.
 
 use super::CheckContext;
-use super::roll::NameIndex;
+use super::name_index::NameIndex;
 use crate::desk::MonitorFacts;
 use crate::problem::{Problem, in_words};
 use crate::rice::{Glob, MonitorPosition};

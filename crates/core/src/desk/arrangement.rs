@@ -1,11 +1,11 @@
 //! What is seen of the windows: each in its place, what lies over what, and who has the focus.
 
-use super::area::PixelRect;
 use super::floating::kept;
 use super::layout::{LayoutInput, LayoutResult, LayoutState, Tile};
-use super::level::StackingLayer;
-use super::state::{WindowManager, times};
+use super::pixel_rect::PixelRect;
+use super::stacking_layer::StackingLayer;
 use super::window::WindowId;
+use super::window_manager::{WindowManager, times};
 use crate::Ordered;
 use crate::rice::{Fill, Frame};
 

@@ -2,9 +2,9 @@
 
 use std::collections::HashSet;
 
-use super::area::PixelRect;
 use super::floating::kept;
-use super::state::{WindowManager, times};
+use super::pixel_rect::PixelRect;
+use super::window_manager::{WindowManager, times};
 use crate::rice::{DockHides, Side, Sides};
 use crate::scene::dock_thickness;
 

@@ -2,12 +2,12 @@
 
 use std::collections::{HashMap, HashSet};
 
-use super::area::PixelRect;
 use super::arrangement::PlacedWindow;
-use super::level::StackingLayer;
-use super::machine::RestackMode;
-use super::state::{WindowManager, times};
+use super::pixel_rect::PixelRect;
+use super::stacking_layer::StackingLayer;
+use super::update::RestackMode;
 use super::window::{Gravity, StackingState, WindowFacts, WindowId};
+use super::window_manager::{WindowManager, times};
 use crate::rice::Side;
 
 /// More windows than this that float are not looked at for a free place.

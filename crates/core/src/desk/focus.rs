@@ -1,11 +1,11 @@
 //! Who has the focus next, and which monitor lies where.
 
 use super::action::{Direction, FocusTarget, MonitorTarget};
+use super::action_error::ActionError;
 use super::arrangement::PlacedWindow;
 use super::layout::AdjacentWindow;
-use super::refusal::ActionError;
-use super::state::WindowManager;
 use super::window::WindowId;
+use super::window_manager::WindowManager;
 use crate::rice::Side;
 
 impl Direction {

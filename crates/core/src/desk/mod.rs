@@ -1,41 +1,41 @@
 //! The desk: one pure state machine. State and event give state and effects; it knows no display server.
 
 mod action;
-mod appear;
-mod area;
+mod action_error;
 mod arrangement;
 mod bars;
+mod display_config;
 mod edid;
 mod floating;
 mod focus;
-mod kept;
 pub mod layout;
-mod level;
-mod machine;
 mod monitors;
-mod order;
-mod outputs;
 mod panel;
-mod refusal;
-mod rules;
-mod state;
+mod pixel_rect;
+mod rule_matching;
+mod saved_state;
+mod stacking_layer;
+mod tile_order;
+mod update;
 mod window;
+mod window_lifecycle;
+mod window_manager;
 
 pub use action::{
     ACTIONS, Action, BackdropTarget, Bars, ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange,
     MonitorTarget, ReferenceKind, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment, Switch,
     UnknownAction, WindowQuery, action_choices, shell_line, shell_words,
 };
-pub use area::PixelRect;
+pub use action_error::ActionError;
 pub use arrangement::{Arrangement, FrameState, PlacedWindow, TabStrip};
+pub use display_config::{DisplayConfig, Output, OutputConfig, OutputMode, arranges, plan};
 pub use edid::edid;
-pub use kept::{SavedState, SavedWindow, SavedWorkspace};
-pub use level::StackingLayer;
-pub use machine::{RestackMode, WindowRequest, WmEffect, WmEvent};
-pub use order::TileOrder;
-pub use outputs::{DisplayConfig, Output, OutputConfig, OutputMode, arranges, plan};
 pub use panel::Panel;
-pub use refusal::ActionError;
-pub use rules::{RuleMatch, Subject, in_order as rules_in_order, judge};
-pub use state::{LayoutSketch, Monitor, MonitorFacts, WindowManager, Workspace};
+pub use pixel_rect::PixelRect;
+pub use rule_matching::{RuleMatch, Subject, in_order as rules_in_order, judge};
+pub use saved_state::{SavedState, SavedWindow, SavedWorkspace};
+pub use stacking_layer::StackingLayer;
+pub use tile_order::TileOrder;
+pub use update::{RestackMode, WindowRequest, WmEffect, WmEvent};
 pub use window::{Gravity, GravityAxis, InitialState, SizeIncrements, StackingState, Window, WindowFacts, WindowId};
+pub use window_manager::{LayoutSketch, Monitor, MonitorFacts, WindowManager, Workspace};

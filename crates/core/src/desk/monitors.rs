@@ -1,7 +1,7 @@
 //! Monitors come and go: they are known by name, and workspaces come home.
 
-use super::area::PixelRect;
-use super::state::{Monitor, MonitorFacts, WindowManager, Workspace};
+use super::pixel_rect::PixelRect;
+use super::window_manager::{Monitor, MonitorFacts, WindowManager, Workspace};
 use super::{Direction, WindowId};
 use crate::rice::{Glob, MonitorRule, Rice};
 

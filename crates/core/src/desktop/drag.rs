@@ -3,8 +3,8 @@
 
 use super::effect::DesktopEffect;
 use super::event::MoveResizeRequest;
-use super::machine::Desktop;
 use super::surface::ChangeFlags;
+use super::update::Desktop;
 use crate::desk::{self, Action, EdgeResize, PixelRect, WindowId};
 use crate::keys::KeyCombo;
 use crate::rice::Side;

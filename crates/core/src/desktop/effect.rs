@@ -2,8 +2,8 @@
 
 use std::rc::Rc;
 
+use super::notifications::CloseReason;
 use super::surface::{Surface, SurfaceId};
-use super::told::CloseReason;
 use crate::desk::{self, BackdropTarget, ReloadMode, WindowId};
 use crate::keys::KeyCombo;
 use crate::rice::Rice;

@@ -4,8 +4,8 @@ use std::collections::HashMap;
 use std::rc::Rc;
 use std::time::Duration;
 
+use super::notifications::Notification;
 use super::surface::SurfaceId;
-use super::told::Notification;
 use crate::bar::ModuleValues;
 use crate::desk::{self, Action, WindowId};
 use crate::keys::{Compositions, KeyCombo, KeyboardLayouts, Scopes};

@@ -4,9 +4,9 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use super::effect::DesktopEffect;
-use super::machine::Desktop;
-use super::moment::MonotonicTime;
+use super::monotonic_time::MonotonicTime;
 use super::surface::{ChangeFlags, Interactivity, Surface, SurfaceId};
+use super::update::Desktop;
 use crate::desk;
 use crate::part::{self, ComponentRequest, InputEvent, PopupAnchor};
 use crate::rice::Side;

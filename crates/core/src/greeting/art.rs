@@ -1,6 +1,6 @@
 //! Drawings in characters, with the colours of a palette: `@{role}` goes on in the colour of a role.
 
-use super::lay::ColouredText;
+use super::layout::ColouredText;
 use crate::rice::Palette;
 
 /// A drawing: its lines, in pieces of one colour.

@@ -1,10 +1,10 @@
 //! The greeting of a shell: art and facts, laid side by side in the cells of a terminal.
 
 mod art;
-mod lay;
+mod layout;
 
 pub use art::{Art, ArtError};
-pub use lay::{ColouredText, Fact, lay};
+pub use layout::{ColouredText, Fact, lay};
 
 /// The facts that every computer has, beside the modules of a rice.
 pub const FACTS: [&str; 15] = [

@@ -1,28 +1,28 @@
 //! Chords, the keyboard they are pressed on, which of them fight, and the cheapest peace.
 
 mod assign;
+mod binding_labels;
+mod binding_matcher;
+mod brute_force;
+mod candidate_space;
 mod chord;
-mod clash;
 mod compose;
+mod conflict;
 mod cost;
-mod exhaust;
 mod geometry;
 mod keyboard;
-mod listen;
-mod market;
-mod names;
 mod scope;
 mod settle;
 mod sheet;
 mod trace;
 
+pub use binding_labels::BindingLabels;
+pub use binding_matcher::{BindingMatcher, ConsumeReason, MatchResult};
 pub use chord::{Chord, ChordError, ChordKey, ChordSequence, Modifier, Modifiers, meant, sym_char, sym_name, sym_of as keysym};
-pub use clash::{ComboSequences, Conflict, ConflictKind, begins, fights, loops, traps, ways};
 pub use compose::{ComposeResult, ComposeState, Compositions};
+pub use conflict::{ComboSequences, Conflict, ConflictKind, begins, fights, loops, traps, ways};
 pub use geometry::{Geometry, Spot};
 pub use keyboard::{KeyCombo, KeyboardLayout, KeyboardLayouts, LayoutKey, RuleNames, UnknownLayout};
-pub use listen::{BindingMatcher, ConsumeReason, MatchResult};
-pub use names::BindingLabels;
 pub use scope::{
     BindingTable, BindingTarget, ExternalBindings, KeyScope, LAUNCHER, MAX_SCOPES, ScopedBinding, Scopes, TableRelation,
 };

@@ -11,10 +11,10 @@ use std::rc::Rc;
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 use super::assign::{GroupSolution, Offers, PricedCandidate, Rule, Work, settle_group};
+use super::candidate_space::{Candidate, CandidateSpace, Choices, Mover, Near, Taken};
 use super::chord::{Chord, ChordSequence, Modifier, Modifiers};
-use super::clash::{ComboSequences, Conflict, ConflictKind, begins, fights, ways};
+use super::conflict::{ComboSequences, Conflict, ConflictKind, begins, fights, ways};
 use super::keyboard::{KeyCombo, KeyboardLayouts};
-use super::market::{Candidate, CandidateSpace, Choices, Mover, Near, Taken};
 use super::scope::{Scopes, TableRelation};
 use crate::rice::KeyCost;
 

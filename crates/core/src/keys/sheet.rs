@@ -2,10 +2,10 @@
 
 use std::collections::{BTreeMap, HashSet};
 
+use super::binding_labels::BindingLabels;
 use super::chord::{Chord, ChordSequence, Modifiers, sym_name};
-use super::clash::{ConflictKind, fights};
+use super::conflict::{ConflictKind, fights};
 use super::keyboard::{KeyCombo, KeyboardLayout};
-use super::names::BindingLabels;
 use super::scope::ScopedBinding;
 use crate::desk::Action;
 

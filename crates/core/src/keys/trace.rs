@@ -1,8 +1,8 @@
 //! One press followed inwards: who is asked, what each does, who gets it.
 
+use super::binding_matcher::{BindingMatcher, ConsumeReason, MatchResult};
 use super::chord::ChordSequence;
 use super::keyboard::{KeyCombo, KeyboardLayout};
-use super::listen::{BindingMatcher, ConsumeReason, MatchResult};
 use super::scope::{BindingTarget, Scopes};
 use crate::desk::Action;
 

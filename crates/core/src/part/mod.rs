@@ -2,17 +2,17 @@
 
 mod backdrop;
 mod bar;
-mod choose;
 mod dock;
 mod drag;
-mod hint;
+mod keyboard_mover;
 mod launcher;
 mod menu;
-mod notices;
+mod notifications;
 mod painting;
+mod region_selector;
 mod sheet;
-mod steer;
 mod tabs;
+mod tooltip;
 mod widgets;
 
 use std::any::Any;
@@ -22,7 +22,7 @@ use std::rc::Rc;
 pub use backdrop::BackdropContent;
 pub use launcher::ChoicePrompt;
 pub use menu::MenuAction;
-pub use notices::{LEFT, NotificationTopic};
+pub use notifications::{LEFT, NotificationTopic};
 pub use painting::PaintRegions;
 
 use crate::desk::{Action, PixelRect, ScreenshotTarget, TileOrder, WindowId};
@@ -163,13 +163,13 @@ pub(crate) fn all() -> Vec<Box<dyn Component>> {
         Box::new(bar::BarsComponent),
         Box::new(dock::DocksComponent::default()),
         Box::new(drag::DragComponent),
-        Box::new(steer::KeyboardMover::default()),
-        Box::new(choose::RegionSelector::default()),
+        Box::new(keyboard_mover::KeyboardMover::default()),
+        Box::new(region_selector::RegionSelector::default()),
         Box::new(launcher::LauncherComponent::default()),
         Box::new(menu::MenuComponent::default()),
-        Box::new(hint::TooltipComponent::default()),
+        Box::new(tooltip::TooltipComponent::default()),
         Box::new(sheet::SheetComponent::default()),
-        Box::new(notices::NotificationsComponent::default()),
+        Box::new(notifications::NotificationsComponent::default()),
     ]
 }
 

@@ -584,5 +584,5 @@ macro_rules! takes_of {
     };
 }
 
-pub(crate) use super::words::named_value;
+pub(crate) use super::named_value::named_value;
 pub(crate) use {also_of, default_of, example_of, name_of, rest, settings, takes_of};

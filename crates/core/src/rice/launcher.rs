@@ -2,11 +2,11 @@
 
 use std::sync::LazyLock;
 
+use super::capability::ActionText;
 use super::catalogue::{AtomicSetting, ValueConstraint, ValueType, named_value, settings};
 use super::icon::IconRef;
-use super::keys::BindingAction;
+use super::key_bindings::BindingAction;
 use super::kinds::{Integer, NamedMap, Px};
-use super::reach::ActionText;
 use crate::keys::ChordSequence as ChordKeys;
 use crate::load::{SpannedValue, ValueError};
 

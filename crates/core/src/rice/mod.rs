@@ -1,39 +1,40 @@
 //! The typed settings, one file per part, and the ONE catalogue that is made of them.
 
 mod bar;
+mod capability;
 pub mod catalogue;
 mod choices;
 mod condition;
 mod desk;
 mod dock;
-mod every;
 mod expression;
 mod fill;
 mod follows;
 mod greeting;
 mod icon;
 mod input;
-mod keys;
+mod key_bindings;
 mod kinds;
 mod launcher;
 mod look;
 mod manifest;
-mod notices;
+mod module_source;
+mod named_value;
+mod notifications;
 mod overlay;
 mod palette;
-mod reach;
-mod rules;
+mod reference_page;
 mod schema;
 mod search;
 mod session;
-mod source;
 mod style;
 mod topics;
 pub mod trade_words;
 mod widget;
-mod words;
+mod window_rules;
 
 pub use bar::{Align, Bar, ButtonAction, ButtonActions, Case, Module, Section};
+pub use capability::{ActionText, Argv, ShellLine, Variable, reach_of};
 pub use choices::{Choice, actions, choices};
 pub use condition::{Comparison, ComparisonOp, Condition, Conditions, Grades, Operand};
 pub use desk::{
@@ -41,14 +42,13 @@ pub use desk::{
     Program, Side, Struts, WorkspaceRule, Workspaces, layout_named,
 };
 pub use dock::{DockAction, DockHides, DockLabels, DockSettings, SEPARATOR};
-pub use every::{allowed, every_setting, reference};
 pub use expression::{Expression, ExpressionError};
 pub use fill::{BorderSides, BorderStyle, Corners, Fill, Gradient, Opacity, Sides};
 pub use follows::{followers, goes_with};
 pub use greeting::{ArtRendering, ArtSelection, GreetingSettings, GreetingShell, PaletteRole, ShellKind};
 pub use icon::{Icon, IconRef};
 pub use input::{Acceleration, InputKind, InputRule, Speed};
-pub use keys::{
+pub use key_bindings::{
     Binding, BindingAction, BindingList, BindingTrigger, ExternalAction, KeyCost, KeysSettings, Lead, ModeBindings, Prefix,
     ScopeBindings, ScopeSettings, SpannedBinding, UnboundKeyPolicy,
 };
@@ -59,24 +59,24 @@ pub use look::{
     PictureOrder,
 };
 pub use manifest::{CheckSettings, FORMAT, Manifest, Requirements, RiceInfo};
-pub use notices::{
+pub use module_source::{BuiltInSource, FieldSelector, FieldSelectors, ModuleSource, SourceKind};
+pub use notifications::{
     DisplayTime, NotificationRule, NotificationSettings, NotificationSort, NotificationTimes, ScreenCorner, Urgency,
 };
 pub use overlay::{OverlayCondition, OverlayConditions, OverlayFile, OverlayHead, Verdict};
 pub use palette::{Palette, Palettes, TerminalColours};
-pub use reach::{ActionText, Argv, ShellLine, Variable, reach_of};
-pub use rules::{
-    ButtonChord, FocusPolicy, PointerSettings, RuleSettings, WindowKind, WindowMatch, WindowOverrides, WindowPattern,
-    WindowPosition, WindowSize,
-};
+pub use reference_page::{allowed, every_setting, reference};
 pub use schema::schema;
 pub use search::{SearchableSetting, all as all_settings, meant, search};
 pub use session::{
     AutostartEntry, AutostartTrigger, ColourPreference, Cursor, IdleActions, IdleSettings, KeyboardSettings, Repeat, Restart,
     Toolkit,
 };
-pub use source::{BuiltInSource, FieldSelector, FieldSelectors, ModuleSource, SourceKind};
 pub use style::{BUILT_IN_STYLES, StyleRule, StyleSheet, TEXT_PROPERTIES, built_in_style};
+pub use window_rules::{
+    ButtonChord, FocusPolicy, PointerSettings, RuleSettings, WindowKind, WindowMatch, WindowOverrides, WindowPattern,
+    WindowPosition, WindowSize,
+};
 
 pub use topics::{Block, TOPICS, Topic};
 pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};

@@ -142,7 +142,7 @@ fn value(kind: &ValueType) -> Value {
         }
         ("list", _) => or_reference(json!({ "type": "array", "items": { "type": "string" } })),
         ("source", _) => {
-            json!({ "anyOf": [{ "enum": super::source::WORDS }, inline(kind, &[])] })
+            json!({ "anyOf": [{ "enum": super::module_source::WORDS }, inline(kind, &[])] })
         }
         ("binding" | "binding of the launcher", _) => inline(kind, &["string", "array"]),
         ("program" | "placed file" | "monitor" | "line" | "binding in free words", _) => inline(kind, &["string"]),

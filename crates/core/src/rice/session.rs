@@ -5,9 +5,9 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 
+use super::capability::{ActionText, Argv, ShellLine};
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Integer, TimeSpan};
-use super::reach::{ActionText, Argv, ShellLine};
 use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
 
 named_value! {

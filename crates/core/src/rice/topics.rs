@@ -1,7 +1,7 @@
 //! Pages of grammar: what is written inside values, with the same tables as the reference.
 
 use super::catalogue::AtomicSetting;
-use super::source::WORDS;
+use super::module_source::WORDS;
 use super::{BuiltInSource, ButtonActions, OverlayConditions};
 use crate::desk::ACTIONS;
 use crate::problem::in_words;

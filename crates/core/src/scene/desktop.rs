@@ -1,6 +1,6 @@
 //! A whole monitor as things to draw.
 
-use super::{Measure, Primitive, Rect, Scene, contours, pretend};
+use super::{Measure, Primitive, Rect, Scene, contours, sample_windows};
 use crate::desk::{FrameState, MonitorFacts, PlacedWindow};
 use crate::desktop::{Desktop, StackingEntry};
 use crate::rice::{BackdropImages, BackdropPattern, Rice};
@@ -73,7 +73,7 @@ pub fn seen(desktop: &Desktop, monitor: usize, measure: &mut dyn Measure) -> Sce
                 }
                 let by = placed.scale as f32 / 100.0;
                 let mut inside = Scene::default();
-                pretend::draw(rice, &window.facts, Rect::from(placed.area).times(1.0 / by), &mut inside, measure);
+                sample_windows::draw(rice, &window.facts, Rect::from(placed.area).times(1.0 / by), &mut inside, measure);
                 scene.items.extend(inside.scaled(by).items);
             }
             _ => {}

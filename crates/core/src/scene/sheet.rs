@@ -1,6 +1,6 @@
 //! The cheat sheet: drawn keyboards in hairlines, bound keys filled by scope, what each does below.
 
-use super::{Measure, Rect, Scene, TextStyle, cut, notice::lines};
+use super::{Measure, Rect, Scene, TextStyle, cut, notification::lines};
 use crate::keys::{KeyboardLayout, ModifierLayer, SheetEntry, label};
 use crate::rice::{Colour, Fill, Rice, Side};
 use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};

@@ -1,9 +1,9 @@
 //! What is not fit to be shared: secrets, home folders, places, addresses, names of people and computers.
 
-mod find;
-mod line;
 mod name;
+mod name_value;
 mod random;
+mod scan;
 mod shapes;
 
 use crate::load::{FileId, Source, Sources, Span};
@@ -112,7 +112,7 @@ pub fn find(file: &str, line: &str, person: &Person) -> Vec<Leak> {
     {
         add(LeakKind::Home, "your home folder", from, person.home.len());
     }
-    for found in find::find(file, line) {
+    for found in scan::find(file, line) {
         add(found.kind, found.what, found.from, found.len);
     }
     for (name, what) in [(&person.host, "this computer's name"), (&person.user, "this user's name")] {
@@ -163,7 +163,7 @@ pub fn share_bytes(name: &str, bytes: &[u8], person: &Person) -> Vec<Problem> {
     for text in strings(bytes) {
         // What is drawn at random stands in every packed file.
         let sure =
-            find(name, &text, person).into_iter().filter(|found| found.what != find::BY_CHANCE && found.kind != LeakKind::Place);
+            find(name, &text, person).into_iter().filter(|found| found.what != scan::BY_CHANCE && found.kind != LeakKind::Place);
         for found in sure {
             let what: String = text[found.from..found.from + found.len].chars().take(40).collect();
             if known.len() >= MAX_BINARY_LEAKS || known.contains(&what) {

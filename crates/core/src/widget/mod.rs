@@ -1,7 +1,7 @@
 //! Widgets: what they have to show, and where they lie.
 
-mod arrange;
-mod gauge;
+mod layout;
+mod reading;
 
-pub use arrange::{PlacedWidget, WidgetCache, arrange};
-pub use gauge::{CLOCK, NUMBERS, gauge, module_of, number_field, told};
+pub use layout::{PlacedWidget, WidgetCache, arrange};
+pub use reading::{CLOCK, NUMBERS, gauge, module_of, number_field, told};

@@ -49,10 +49,10 @@ fn what_is_drawn_is_handed_out_once_and_what_is_slow_or_fatal_is_told() {
     assert!(drawn(&mut slow, &job("b")).is_ok());
     // It is begun anew so often and no more.
     let mut dies = of("exit 1");
-    for nth in 0..MOST_ENDS + 5 {
+    for nth in 0..MAX_RESTARTS + 5 {
         assert_eq!(drawn(&mut dies, &job(&nth.to_string())).err(), Some(PictureError::Fatal));
     }
-    assert_eq!(dies.0.borrow().ends.len(), MOST_ENDS);
+    assert_eq!(dies.0.borrow().ends.len(), MAX_RESTARTS);
 }
 
 #[test]
@@ -60,7 +60,7 @@ fn more_than_can_wait_is_told() {
     let drawing = of("exec sleep 100");
     let mut ask = drawing.hand_out();
     drawing.0.borrow_mut().patience = Duration::ZERO;
-    for nth in 0..MOST_WAITING {
+    for nth in 0..MAX_WAITING_PICTURES {
         assert!(ask(&job(&nth.to_string())).is_none());
     }
     assert_eq!(ask(&job("more")).and_then(Result::err), Some(PictureError::Busy));

@@ -5,11 +5,11 @@ mod backdrop;
 mod daytime;
 mod follow;
 mod graphs;
-mod launcher;
+mod launcher_host;
+mod notifications;
 mod pictures;
 mod reload;
 mod start;
-mod told;
 mod tray;
 
 use std::collections::{HashSet, VecDeque};
@@ -34,19 +34,19 @@ use crate::aside::Drawing;
 use crate::bus::Asked;
 use crate::clock::Clock;
 use crate::compose::compositions;
-use crate::items::StatusNotifierHost;
-use crate::lists::ListProvider;
-use crate::notices::{NotificationServer, NotificationServerError};
+use crate::list_provider::ListProvider;
+use crate::notification_server::{NotificationServer, NotificationServerError};
 use crate::programs::Programs;
 use crate::signals::signals;
 use crate::socket::{Request, Socket};
 use crate::stage::x11::X11;
+use crate::status_notifier::StatusNotifierHost;
 use crate::terminals::recolour;
 use crate::watch::Watch;
 use crate::{Error, ExitReason, Options, RequestError};
 
 use follow::FollowState;
-use launcher::Uses;
+use launcher_host::Uses;
 use reload::{Reload, fingerprint};
 
 /// However much happens at once, the first of it is seen after no longer than this.

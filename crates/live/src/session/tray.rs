@@ -6,7 +6,7 @@ use jovrik_core::rice::IconRef;
 use super::Session;
 use crate::Error;
 use crate::icons::{HELD, picture_of};
-use crate::items::{ItemUpdate, StatusNotifierHost, StatusNotifierItem};
+use crate::status_notifier::{ItemUpdate, StatusNotifierHost, StatusNotifierItem};
 
 impl Session {
     /// Listens to items while a bar shows the tray; what there is to tell.

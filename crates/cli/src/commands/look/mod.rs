@@ -1,7 +1,7 @@
 //! `jovrik look`
 
-mod beside;
 mod parts;
+mod side_by_side;
 mod terminal;
 
 use std::io::IsTerminal;
@@ -20,9 +20,9 @@ use jovrik_draw::{Brush, Canvas, encode, svg};
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, advice};
-use beside::{CompareTarget, pair};
 use parts::{CroppedScene, open, sheet, sized};
 pub use parts::{LauncherInput, LookTarget};
+use side_by_side::{CompareTarget, pair};
 use terminal::TerminalGraphics;
 
 /// Draw the desktop without a display
@@ -225,7 +225,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
             CompareTarget::State(other) => {
                 let mut brush = Brush::new(context.font_places(), &other.folder);
                 let sheet = wanted.sheet(other, &mut brush)?;
-                (pixels(&sheet, wanted.scale, &mut brush)?, beside::settings(&state, other))
+                (pixels(&sheet, wanted.scale, &mut brush)?, side_by_side::settings(&state, other))
             }
         };
         let name = format!("{} {}", state.checked.manifest.rice.name, state.checked.rice.palette.name);

@@ -1,8 +1,8 @@
 //! What actions take: how it is written, what can be chosen, and what it names.
 
-pub(super) use super::beyond::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
-use super::thing::ReferenceKind;
-use super::words::shell_line;
+use super::reference::ReferenceKind;
+pub(super) use super::session_args::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
+use super::shell_words::shell_line;
 use super::{ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange, MonitorTarget, Switch, WindowQuery};
 use crate::problem::nearest;
 use crate::rice::{Rice, Side};

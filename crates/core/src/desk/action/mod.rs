@@ -1,14 +1,14 @@
 //! Actions: what a binding, `tell` or a rehearsal asks of the desk.
 
 mod argument;
-mod beyond;
-mod thing;
-mod words;
+mod reference;
+mod session_args;
+mod shell_words;
 
 pub use argument::Bars;
-pub use beyond::{BackdropTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment};
-pub use thing::ReferenceKind;
-pub use words::{shell_line, shell_words};
+pub use reference::ReferenceKind;
+pub use session_args::{BackdropTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment};
+pub use shell_words::{shell_line, shell_words};
 
 use std::fmt;
 

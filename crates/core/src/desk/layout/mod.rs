@@ -10,7 +10,7 @@ mod tabs;
 use serde::{Deserialize, Serialize};
 
 use super::action::{ColumnChange, MainChange};
-use super::area::PixelRect;
+use super::pixel_rect::PixelRect;
 use super::window::WindowId;
 use crate::rice::{LayoutKind, LayoutRule, NewPosition, Side};
 

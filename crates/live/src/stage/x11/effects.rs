@@ -15,9 +15,9 @@ use jovrik_core::stage::Backend;
 use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;
-use super::clip::ClipboardContent;
+use super::clipboard::ClipboardContent;
+use super::key_grabs::{fake, grab, ungrab};
 use super::keyboard::set_up;
-use super::keys::{fake, grab, ungrab};
 use super::outputs::{light, outputs};
 use super::tray::Tray;
 use super::windows::stack;

@@ -12,9 +12,9 @@ use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, 
 
 use super::X11;
 use super::keyboard::ServerKeyboard;
-use super::launches::StartupMessages;
 use super::outputs::outputs;
 use super::server::{ClientInfo, ClientRole};
+use super::startup_messages::StartupMessages;
 use super::tray::Tray;
 use crate::Error;
 

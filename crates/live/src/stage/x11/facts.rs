@@ -6,7 +6,7 @@ use x11rb::connection::Connection;
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, Window};
 
-use super::line::{X11Connection, connect};
+use super::connection::{X11Connection, connect};
 use crate::Error;
 
 /// The monitors of a display (RandR 1.5), or its whole screen; `None` when it cannot be asked.

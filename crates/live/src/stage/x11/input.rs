@@ -9,7 +9,7 @@ use x11rb::protocol::xinput::{
 };
 use x11rb::protocol::xproto::{Atom, ConnectionExt as _, PropMode, Window};
 
-use super::line::X11Connection;
+use super::connection::X11Connection;
 use crate::Error;
 
 /// What was changed, and how it was before.

@@ -14,8 +14,8 @@ use x11rb::protocol::xkb::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, ModMask, PropMode, Window};
 use x11rb::wrapper::ConnectionExt as _;
 
+use super::connection::X11Connection;
 use super::facts::rules_of;
-use super::line::X11Connection;
 use crate::Error;
 
 /// The keyboard of the server, layout by layout.

@@ -1,43 +1,43 @@
 //! The stage on an X11 server, by ICCCM and EWMH.
 
 mod announce;
-mod clip;
+mod atoms;
+mod clipboard;
+mod connection;
 mod effects;
 mod error;
 mod events;
 mod facts;
+mod foreign_grabs;
+mod foreign_toplevels;
 mod input;
-mod keep;
+mod key_grabs;
+mod key_recorder;
 mod keyboard;
-mod keys;
-mod launches;
-mod learn;
-mod line;
 mod messages;
-mod names;
-mod neighbours;
 mod outputs;
 mod own_icons;
-mod pace;
 mod paint;
 mod panels;
 mod pick;
 mod pings;
 mod resources;
+mod saved_state;
 mod screen;
 mod server;
 mod shot;
+mod startup_messages;
 mod surfaces;
-mod taken;
+mod sync_tracker;
 mod times;
 mod tray;
 mod windows;
 
-pub use clip::ClipboardContent;
+pub use clipboard::ClipboardContent;
 pub use facts::{keyboard, monitors};
-pub use learn::learn;
+pub use foreign_grabs::taken;
+pub use key_recorder::learn;
 pub use pick::pick;
-pub use taken::taken;
 
 use std::collections::{HashMap, HashSet};
 use std::os::fd::{AsFd, BorrowedFd};
@@ -55,18 +55,18 @@ use x11rb::wrapper::ConnectionExt as _;
 
 use crate::Error;
 use announce::Told;
-use clip::Clipboard;
+use clipboard::Clipboard;
 use effects::Pending;
 use input::Inputs;
+use key_grabs::Grabs;
 use keyboard::{ServerKeyboard, set_up};
-use keys::Grabs;
-use launches::StartupMessages;
-use pace::SyncTracker;
 use paint::Painter;
 use panels::Panels;
 use pings::Pings;
 use server::{ClientProtocols, Server};
+use startup_messages::StartupMessages;
 use surfaces::Surfaces;
+use sync_tracker::SyncTracker;
 use times::Times;
 use tray::Tray;
 use windows::Windows;
@@ -226,7 +226,7 @@ impl X11 {
         }
         let mut windows = self.server.existing()?;
         if let Some(kept) = self.kept()? {
-            keep::in_order(&mut windows, &kept);
+            saved_state::in_order(&mut windows, &kept);
             events.push(DesktopEvent::Wm(desk::WmEvent::RestoreStarted(Box::new(kept))));
         }
         for (window, mapped) in windows {

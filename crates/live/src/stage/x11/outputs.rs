@@ -8,7 +8,7 @@ use x11rb::connection::Connection;
 use x11rb::protocol::randr::{self, ConnectionExt as _, Crtc, ModeFlag, ModeInfo, Rotation};
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _};
 
-use super::line::X11Connection;
+use super::connection::X11Connection;
 use super::server::Server;
 use crate::Error;
 

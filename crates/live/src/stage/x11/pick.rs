@@ -4,7 +4,7 @@ use x11rb::connection::Connection;
 use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{ConnectionExt, EventMask, GrabMode, GrabStatus};
 
-use super::line::connect;
+use super::connection::connect;
 use crate::Error;
 
 /// The number of the window that is clicked next on a display: the program's own, inside of the desktop's.

@@ -17,9 +17,9 @@ use x11rb::protocol::xproto::{
 };
 use x11rb::wrapper::ConnectionExt as _;
 
-use super::line::{X11Connection, connect};
+use super::atoms::Names;
+use super::connection::{X11Connection, connect};
 use super::messages::gravity;
-use super::names::Names;
 use super::windows::Form;
 use crate::Error;
 
