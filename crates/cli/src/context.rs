@@ -8,14 +8,13 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::{CheckedRice, Files, HostInfo, OverlayHost};
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::machine::Machine;
-use jovrik_core::problem::{Problem, Severity, count};
 use jovrik_core::scene::{Measure, TextStyle};
 use jovrik_draw::{Brush, FontPlaces, Fonts, ImageCache};
-use jovrik_home::EditPlan;
 use jovrik_home::{
-    DisplayInfo, History, LocalHost, RiceCopy, TransactionManager, UserDirs, check_folder, machine_for, read_folder, resolved,
-    rice_folder,
+    DisplayInfo, EditPlan, History, LocalHost, RiceCopy, TransactionManager, UserDirs, check_folder, machine_for, read_folder,
+    resolved, rice_folder,
 };
+use jovrik_text::problem::{Problem, Severity, count};
 
 use crate::exit::CommandError;
 use crate::report::remark;

@@ -114,7 +114,7 @@ impl CommandError {
             CommandError::Home(Home::NoRice(_) | Home::NotARice(_)) => hint("jovrik new DIR", "starts one from the sample"),
             CommandError::Home(Home::NoSetting { near: Some(near), .. }) => Some((near.clone(), "is the nearest")),
             CommandError::Home(Home::FieldOf { whole, .. }) => {
-                Some((jovrik_core::desk::shell_line(&["jovrik", "settings", whole]), "says what it may hold, and how it is set"))
+                Some((jovrik_text::shell_line(&["jovrik", "settings", whole]), "says what it may hold, and how it is set"))
             }
             CommandError::Home(Home::NoSetting { near: None, path }) => {
                 let words: Vec<&str> = path.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();

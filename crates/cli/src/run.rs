@@ -7,13 +7,12 @@ use std::process::ExitCode;
 
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand};
 use jovrik_core::check::CheckedRice;
-use jovrik_core::problem::Problem;
+use jovrik_text::problem::Problem;
 
 use crate::context::Context;
-use crate::examples;
 use crate::exit::{CommandError, Exit};
 use crate::report::{Meaning, Unhidden, advice, columns, problem};
-use crate::{commands, complete};
+use crate::{commands, complete, examples};
 
 /// One description of a desktop: checked before it is used, seen before it is live, reversible, fit to share.
 #[derive(Debug, Parser)]
@@ -298,7 +297,7 @@ fn otherwise(error: &clap::Error, words: &[String]) -> Option<(String, String, &
             .find_subcommand(outer[0])
             .map(|command| command.get_subcommands().map(|one| one.get_name().to_owned()).collect::<Vec<_>>());
         let near = inner.and_then(|names| {
-            jovrik_core::problem::nearest(typed, names.iter().map(String::as_str))
+            jovrik_text::problem::nearest(typed, names.iter().map(String::as_str))
                 .map(|near| format!("{} {near}", outer.join(" ")))
         });
         let instead = known.or(near).or_else(palette)?;
@@ -315,7 +314,7 @@ fn otherwise(error: &clap::Error, words: &[String]) -> Option<(String, String, &
         return Some((typed.clone(), format!("jovrik help {typed}"), "is a page about them"));
     }
     let names: Vec<&str> = GROUPS.iter().flat_map(|(_, names)| names.iter().copied()).collect();
-    Some(match jovrik_core::problem::nearest(typed, names.iter().copied()) {
+    Some(match jovrik_text::problem::nearest(typed, names.iter().copied()) {
         Some(near) => (typed.clone(), format!("jovrik {near}"), "is the nearest"),
         None => (typed.clone(), format!("jovrik settings {typed}"), "looks for it among the settings"),
     })
@@ -327,7 +326,7 @@ fn report(failure: &CommandError) -> std::io::Result<()> {
     let problems = |checked: &CheckedRice, err: &mut dyn Write| -> std::io::Result<()> {
         let refused = matches!(failure, CommandError::Home(jovrik_home::Error::Refused(_)));
         let here = |problem: &&Problem| refused || problem.elsewhere.is_none();
-        let errors = checked.problems.iter().filter(|problem| problem.severity == jovrik_core::problem::Severity::Error);
+        let errors = checked.problems.iter().filter(|problem| problem.severity == jovrik_text::problem::Severity::Error);
         for problem in errors.filter(here).take(5) {
             // What was not written cannot be mended.
             let shown = if refused { Problem { fix: None, ..problem.clone() } } else { problem.clone() };

@@ -3,8 +3,8 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::StandaloneComponent;
-use jovrik_core::problem::in_words;
 use jovrik_core::rice::TimeSpan;
+use jovrik_text::problem::in_words;
 
 /// What was typed is no such value: how one is written.
 #[derive(Debug, thiserror::Error)]

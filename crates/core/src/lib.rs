@@ -12,12 +12,9 @@ pub mod dock;
 pub mod greeting;
 pub mod keys;
 pub mod launcher;
-pub mod limits;
 pub mod load;
 pub mod machine;
-mod ordered;
 pub mod part;
-pub mod problem;
 pub mod rice;
 pub mod scene;
 pub mod share;
@@ -25,5 +22,3 @@ pub mod stage;
 pub mod style;
 pub mod template;
 pub mod widget;
-
-pub use ordered::Ordered;

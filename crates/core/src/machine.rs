@@ -1,12 +1,13 @@
 //! The facts of a computer that a rice meets.
 
 use indexmap::IndexMap;
+use jovrik_text::problem::Problem;
+use jovrik_text::{FileId, Source, Sources};
 
 use crate::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, each_of};
 use crate::check::HostInfo;
 use crate::desk::{MonitorFacts, PixelRect};
-use crate::load::{FileId, SettingReader, Source, Sources, SpannedValue, TomlValue, ValueError, parse, read_table};
-use crate::problem::Problem;
+use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError, parse, read_table};
 use crate::rice::catalogue::{
     AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, settings, table_of,
 };

@@ -5,9 +5,9 @@ use std::path::PathBuf;
 use std::rc::Rc;
 
 use image::RgbaImage;
-use jovrik_core::limits;
 use jovrik_core::rice::Fit;
 use jovrik_file::{ReadError, open_inside};
+use jovrik_text::limits;
 use serde::{Deserialize, Serialize};
 
 use crate::decode::{open, read_fitted};

@@ -10,9 +10,9 @@ use std::rc::Rc;
 
 use image::imageops::FilterType;
 use image::{ImageReader, Limits, RgbaImage};
-use jovrik_core::limits;
 use jovrik_core::rice::Fit;
 use jovrik_file::{in_words, open_file, open_inside};
+use jovrik_text::limits;
 
 use crate::pictures::{Fitted, PictureError};
 

@@ -35,10 +35,10 @@ pub enum PictureError {
     #[error("it is no PNG or JPEG that can be read")]
     Decode,
     /// It is too large.
-    #[error("it has too many pixels: more than {} million, or {} million of a JPEG", jovrik_core::limits::PICTURE_PIXELS / 1_000_000, jovrik_core::limits::WHOLE_PIXELS / 1_000_000)]
+    #[error("it has too many pixels: more than {} million, or {} million of a JPEG", jovrik_text::limits::PICTURE_PIXELS / 1_000_000, jovrik_text::limits::WHOLE_PIXELS / 1_000_000)]
     Large,
     /// It takes too long.
-    #[error("drawing it takes longer than {} s", jovrik_core::limits::ASIDE_MILLISECONDS / 1000)]
+    #[error("drawing it takes longer than {} s", jovrik_text::limits::ASIDE_MILLISECONDS / 1000)]
     Slow,
     /// Whoever was to draw it did not live to tell.
     #[error("drawing it takes too much memory, or ends whoever draws it")]

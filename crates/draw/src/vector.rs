@@ -5,8 +5,8 @@ use std::fs::File;
 use std::path::Path;
 
 use image::RgbaImage;
-use jovrik_core::limits;
 use jovrik_file::{ReadError, read_open};
+use jovrik_text::limits;
 use resvg::usvg::roxmltree::{self, Document, NodeId, ParsingOptions};
 use resvg::usvg::{Group, ImageHrefResolver, Node, Options, Tree};
 use tiny_skia::{Pixmap, Transform};

@@ -4,9 +4,9 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::limits;
 use jovrik_core::template;
 use jovrik_file::{Folder, ReadError, read_open};
+use jovrik_text::limits;
 use rustix::fs::FileType;
 
 use crate::block::{has_block, start_files, with, without};

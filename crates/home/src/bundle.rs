@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::Read;
 use std::path::{Component, Path};
 
-use jovrik_core::limits;
+use jovrik_text::limits;
 use serde::{Deserialize, Serialize};
 
 use crate::Error;

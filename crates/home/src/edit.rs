@@ -4,17 +4,18 @@ use std::rc::Rc;
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check, overlay_alone};
 use jovrik_core::keys::ChordError;
+use jovrik_core::load::Outline;
 use jovrik_core::load::{
-    Branch, ConfigLayer, FileId, Source, Span, SpannedValue, TomlValue, Tree, bare, comment_in, comment_out, element_in,
-    element_out, insert, insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out,
-    value_of_words,
+    Branch, ConfigLayer, SpannedValue, TomlValue, Tree, bare, comment_in, comment_out, element_in, element_out, insert,
+    insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
 };
-use jovrik_core::problem::{Edit, Problem, in_words, nearest};
 use jovrik_core::rice::catalogue::{
     CatalogueMatch, InlineField, SettingShape, SettingTable, ValueType, each, find, near_path, normal_steps, path_of, steps,
 };
 use jovrik_core::rice::trade_words::key_of;
 use jovrik_core::rice::{Manifest, Rice};
+use jovrik_text::problem::{Edit, Problem, in_words, nearest};
+use jovrik_text::{FileId, Source, Span};
 
 use crate::Error;
 use crate::edit_plan::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
@@ -117,7 +118,7 @@ fn overlay_of(name: &str, checked: &CheckedRice, around: &dyn HostInfo) -> Resul
 /// The node of the manifest at a path, if it is written there.
 fn manifest_node(checked: &CheckedRice, steps: &[String]) -> Option<SpannedValue> {
     let source = checked.sources.get(MANIFEST)?;
-    let entry = source.outline().entries.iter().find(|entry| !entry.listed && entry.path == steps)?;
+    let entry = source.derived(Outline::of).entries.iter().find(|entry| !entry.listed && entry.path == steps)?;
     let span = Span { file: MANIFEST, start: entry.value.start as u32, end: entry.value.end as u32 };
     node_at(source, span)
 }

@@ -121,7 +121,7 @@ pub enum Error {
 
 fn list(paths: &[PathBuf]) -> String {
     let names: Vec<String> = paths.iter().map(|path| path.display().to_string()).collect();
-    jovrik_core::problem::in_words(&names)
+    jovrik_text::problem::in_words(&names)
 }
 
 impl From<rusqlite::Error> for Error {

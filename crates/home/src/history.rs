@@ -489,7 +489,7 @@ pub fn files_at(folder: &Path, history: &History, id: i64) -> Result<Option<(jov
             list.retain(|source| source.name != name);
         }
         let Some(text) = kept.and_then(|kept| String::from_utf8(kept.bytes).ok()) else { continue };
-        let source = jovrik_core::load::Source::new(&name, text);
+        let source = jovrik_text::Source::new(&name, text);
         if name == "rice.toml" {
             files.manifest = Some(source);
         } else if name.ends_with(".toml") && ["parts/", "overlays/", "machines/"].iter().any(|within| name.starts_with(within)) {

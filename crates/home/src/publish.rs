@@ -4,9 +4,9 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::check::ProblemFilter;
-use jovrik_core::load::{Source, Sources};
-use jovrik_core::problem::{Problem, Severity};
 use jovrik_core::share::{Person, file_name, share, share_bytes};
+use jovrik_text::problem::{Problem, Severity};
+use jovrik_text::{Source, Sources};
 
 use crate::apply::rice_files;
 use crate::{Error, bundle, metadata};

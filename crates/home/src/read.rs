@@ -3,10 +3,9 @@
 use std::path::Path;
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
-use jovrik_core::limits;
-use jovrik_core::load::{Position, Source};
-use jovrik_core::problem::Problem;
 use jovrik_file::{ReadError, in_words, read_file, read_inside};
+use jovrik_text::problem::Problem;
+use jovrik_text::{Position, Source, limits};
 
 /// The largest file that is read, in bytes.
 const MAX_FILE_BYTES: u64 = limits::SETTINGS_BYTES as u64;

@@ -5,11 +5,12 @@ use std::rc::Rc;
 
 use indexmap::IndexSet;
 use jovrik_core::check::{CheckedRice, HostInfo};
-use jovrik_core::desk::{shell_line, shell_words};
-use jovrik_core::load::{ByteRange, FileId, Source, Span, SpannedValue, TomlValue, bare, node_at, quoted, replace};
-use jovrik_core::problem::{Edit, in_words, nearest};
+use jovrik_core::load::Outline;
+use jovrik_core::load::{ByteRange, SpannedValue, TomlValue, bare, node_at, quoted, replace};
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{SettingShape, find, path_of, pattern_of, steps};
+use jovrik_text::problem::{Edit, in_words, nearest};
+use jovrik_text::{FileId, Source, Span, shell_line, shell_words};
 
 use crate::Error;
 use crate::edit_plan::{EditPlan, finish};
@@ -162,7 +163,7 @@ pub fn rename(
 
 impl Renaming<'_> {
     fn file(&mut self, file: FileId, source: &Source) {
-        let outline = source.outline();
+        let outline = source.derived(Outline::of);
         let span = |bytes: &ByteRange| Span { file, start: bytes.start as u32, end: bytes.end as u32 };
         for header in &outline.headers {
             self.keys(&header.path, &header.keys, &span);

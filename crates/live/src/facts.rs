@@ -4,8 +4,8 @@
 use std::collections::HashMap;
 use std::fmt;
 
-use jovrik_core::limits::{self, cut};
 use jovrik_draw::RawImage;
+use jovrik_text::limits::{self, cut};
 use serde::de::{Deserialize, Deserializer, Error as _, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use zbus::Signature;
 use zbus::zvariant::{OwnedVariant, Type};

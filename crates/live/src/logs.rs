@@ -10,8 +10,8 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use jovrik_core::limits;
 use jovrik_file::{append_private, private_folder, write_private};
+use jovrik_text::limits;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use rustix::net::{
     AddressFamily, RecvAncillaryBuffer, RecvAncillaryMessage, RecvFlags, SendAncillaryBuffer, SendAncillaryMessage, SendFlags,

@@ -11,7 +11,7 @@ use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
-use jovrik_core::limits;
+use jovrik_text::limits;
 use zbus::export::futures_core::Stream;
 use zbus::message::{Header, Type};
 use zbus::object_server::SignalEmitter;

@@ -5,9 +5,10 @@ use std::mem::MaybeUninit;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
 
-use crate::source_error::SourceError;
 use jovrik_file::{in_words, open_file};
 use rustix::fs::inotify;
+
+use crate::source_error::SourceError;
 
 /// The most that is read of a file, in bytes.
 const MAX_FILE_BYTES: u64 = 64 * 1024;

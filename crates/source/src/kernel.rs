@@ -3,9 +3,10 @@
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
-use crate::source_error::SourceError;
 use jovrik_core::bar::{FieldValue, Values, each_of};
 use jovrik_core::rice::BuiltInSource;
+
+use crate::source_error::SourceError;
 
 /// Where the kernel tells of the computer, and what was read of it before.
 #[derive(Debug, Clone)]

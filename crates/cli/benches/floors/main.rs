@@ -17,11 +17,11 @@ use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowMa
 use jovrik_core::desktop::Desktop;
 use jovrik_core::keys::{ChordSequence, KeyboardLayouts, TraceContext, Tracer, fights};
 use jovrik_core::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList};
-use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Primitive, Scene, default_windows, seen, strip_area};
 use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
+use jovrik_text::Source;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_jovrik");
 

@@ -3,9 +3,9 @@
 use std::path::PathBuf;
 
 use jovrik_core::check::{CapabilityUse, HostInfo, Occasion, dangers, seen, summed};
-use jovrik_core::desk::shell_line;
-use jovrik_core::problem::{count, in_words, nearest};
 use jovrik_home::{EntryDraft, FileChange, FileSnapshot, History, TransactionManager, resolved};
+use jovrik_text::problem::{count, in_words, nearest};
+use jovrik_text::shell_line;
 
 use super::check::{errors, list, summary};
 use crate::context::Context;

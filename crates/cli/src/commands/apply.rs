@@ -2,9 +2,9 @@
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{OverlayHost, of_system};
-use jovrik_core::problem::{count, in_words};
 use jovrik_home::apply::{ApplyConsent, ApplyPlan, FileDisposition, carry_out, plan};
 use jovrik_home::{EntryDraft, FileSnapshot, History, Texts, UserDirs, check_folder, differing_lines, resolved};
+use jovrik_text::problem::{count, in_words};
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

@@ -3,8 +3,8 @@
 use std::rc::Rc;
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::problem::{Problem, Severity, count};
 use jovrik_home::{EditPlan, RiceCopy, TransactionManager};
+use jovrik_text::problem::{Problem, Severity, count};
 use serde_json::json;
 
 use crate::context::Context;
@@ -196,6 +196,6 @@ fn fix(
 }
 
 /// The problems that are errors, for commands that show only those.
-pub fn errors(checked: &CheckedRice) -> impl Iterator<Item = &jovrik_core::problem::Problem> {
+pub fn errors(checked: &CheckedRice) -> impl Iterator<Item = &jovrik_text::problem::Problem> {
     checked.problems.iter().filter(|problem| problem.severity == Severity::Error)
 }

@@ -7,9 +7,9 @@ use std::time::Duration;
 use jovrik_core::change::changes;
 use jovrik_core::desk;
 use jovrik_core::desktop::{DesktopEffect, DesktopEvent, MonotonicTime};
-use jovrik_core::problem::count;
 use jovrik_home::UserDirs;
 use jovrik_live::{request, socket_path};
+use jovrik_text::problem::count;
 use serde_json::{Value, json};
 
 use super::{adopt, apply, check, greet, history, keys, look, new, publish, set, undo, why};

@@ -1,7 +1,7 @@
 //! `jovrik help`
 
-use jovrik_core::problem::nearest;
 use jovrik_core::rice::{Block, TOPICS, Topic};
+use jovrik_text::problem::nearest;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

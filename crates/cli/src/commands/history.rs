@@ -1,7 +1,7 @@
 //! `jovrik history`
 
-use jovrik_core::problem::count;
 use jovrik_home::History;
+use jovrik_text::problem::count;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

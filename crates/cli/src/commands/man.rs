@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap_mangen::roff::{Roff, bold, roman};
-use jovrik_core::problem::count;
+use jovrik_text::problem::count;
 
 use crate::context::Context;
 use crate::examples;

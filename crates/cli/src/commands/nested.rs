@@ -4,8 +4,8 @@ use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::problem::in_words;
 use jovrik_live::taken;
+use jovrik_text::problem::in_words;
 
 use crate::context::Context;
 use crate::exit::CommandError;

@@ -46,7 +46,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
         return Err(CommandError::Usage(format!(
             "there is no sample {}; there is {}",
             arguments.sample,
-            jovrik_core::problem::in_words(&names)
+            jovrik_text::problem::in_words(&names)
         )));
     };
     let every = every_setting();

@@ -2,8 +2,8 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::problem::{Severity, count, in_words};
 use jovrik_core::share::Person;
+use jovrik_text::problem::{Severity, count, in_words};
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

@@ -3,8 +3,8 @@
 use std::rc::Rc;
 
 use clap::builder::PossibleValuesParser;
-use jovrik_core::problem::count;
 use jovrik_home::rename::{RenameKind, rename};
+use jovrik_text::problem::count;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};
@@ -45,7 +45,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Command
     };
     let out = &mut context.out;
     writeln!(out, "{}", Meaning::Heading.paint(&what))?;
-    let row = |span: &jovrik_core::load::Span| {
+    let row = |span: &jovrik_text::Span| {
         let line = before.sources.get(span.file).map(|file| file.line(file.position(span.start).line)).unwrap_or_default();
         vec![Meaning::Place.paint(&before.sources.place(*span)), line.trim().chars().take(60).collect()]
     };

@@ -1,7 +1,7 @@
 //! `jovrik schema`
 
-use jovrik_core::load::Source;
-use jovrik_core::problem::count;
+use jovrik_text::Source;
+use jovrik_text::problem::count;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

@@ -1,8 +1,8 @@
 //! `jovrik set`
 
-use jovrik_core::problem::in_words;
 use jovrik_home::edit::ListEdit;
 use jovrik_home::{EditPlan, EntryDraft, RiceCopy, TransactionManager, Written, resolved, write_edit};
+use jovrik_text::problem::in_words;
 
 use crate::complete;
 use crate::context::Context;
@@ -65,7 +65,7 @@ fn pairs(arguments: &Arguments) -> Result<Vec<(String, String)>, CommandError> {
                 // As it must be, where that can be seen.
                 let words: Vec<&String> = [&arguments.path, value].into_iter().chain(more).collect();
                 let pairs = words.chunks(2).map(|pair| match pair {
-                    [path, value] if !path.contains('=') => jovrik_core::desk::shell_line(&[format!("{path}={value}")]),
+                    [path, value] if !path.contains('=') => jovrik_text::shell_line(&[format!("{path}={value}")]),
                     other => other.iter().map(|word| word.as_str()).collect::<Vec<_>>().join(" "),
                 });
                 let line = pairs.collect::<Vec<_>>().join(" ");

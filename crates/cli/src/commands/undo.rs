@@ -2,9 +2,9 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::problem::count;
 use jovrik_home::undo::{UndoPlan, UndoRange, plan_undo};
 use jovrik_home::{Error, History, resolved};
+use jovrik_text::problem::count;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};
@@ -65,7 +65,7 @@ pub fn tell(done: &UndoPlan, verb: &str, next: Option<(&str, &str)>, context: &m
         }
     }
     match names.as_slice() {
-        few if few.len() <= 4 => writeln!(out, "  {}", Meaning::Place.paint(&jovrik_core::problem::in_words(few)))?,
+        few if few.len() <= 4 => writeln!(out, "  {}", Meaning::Place.paint(&jovrik_text::problem::in_words(few)))?,
         many => writeln!(out, "  {}", count(many.len(), "file"))?,
     }
     if let Some((write, gloss)) = next {

@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use jovrik_core::load::Sources;
-use jovrik_core::problem::{Problem, Severity};
+use jovrik_text::Sources;
+use jovrik_text::problem::{Problem, Severity};
 use serde_json::json;
 
 use super::{Meaning, advice, width, wrap};
@@ -54,7 +54,7 @@ pub fn write(out: &mut dyn Write, problem: &Problem, sources: &Sources, columns:
 
 fn place(
     out: &mut dyn Write,
-    mark: &jovrik_core::problem::SpanLabel,
+    mark: &jovrik_text::problem::SpanLabel,
     sources: &Sources,
     meaning: Meaning,
     gutter: usize,
@@ -104,7 +104,7 @@ fn place(
 /// One problem as JSON: `severity`, `code`, `title`, `places` (`file`, `line`, `column`, `end-line`, `end-column`, `note`), `why`,
 /// `advice` (`write`, `gloss`), `fix` (what would be written) or null, `elsewhere` (`on skiff`) or null.
 pub fn json(problem: &Problem, sources: &Sources) -> serde_json::Value {
-    let place = |mark: &jovrik_core::problem::SpanLabel| {
+    let place = |mark: &jovrik_text::problem::SpanLabel| {
         let file = sources.get(mark.span.file)?;
         let (start, end) = (file.position(mark.span.start), file.position(mark.span.end));
         Some(json!({
@@ -113,7 +113,7 @@ pub fn json(problem: &Problem, sources: &Sources) -> serde_json::Value {
         }))
     };
     let unread = problem.file.iter().map(|place| {
-        let at = |of: fn(jovrik_core::load::Position) -> usize| place.at.map(of);
+        let at = |of: fn(jovrik_text::Position) -> usize| place.at.map(of);
         json!({ "file": place.file, "line": at(|at| at.line), "column": at(|at| at.column), "end-line": null, "end-column": null, "note": "" })
     });
     json!({

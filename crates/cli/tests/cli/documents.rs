@@ -15,7 +15,7 @@ fn every_command_line_of_the_readme_is_understood() {
     let lines: Vec<&str> = readme.lines().filter_map(|line| line.strip_prefix("jovrik ")).collect();
     assert!(lines.len() >= 10, "{}", lines.len());
     for line in lines {
-        let words = jovrik_core::desk::shell_words(line.split("  ").next().unwrap_or(line)).expect("closed quotes");
+        let words = jovrik_text::shell_words(line.split("  ").next().unwrap_or(line)).expect("closed quotes");
         let mut arguments: Vec<&str> = words.iter().map(String::as_str).collect();
         // What follows `tell` is the action.
         let at = if arguments[0] == "tell" { 1 } else { arguments.len() };

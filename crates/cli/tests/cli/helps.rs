@@ -32,7 +32,7 @@ fn every_command_has_two_examples_that_are_understood_and_its_own_options_first(
             // Of a pipe and of a redirection, what is ours.
             let own =
                 line.split(['|', '>']).find(|part| part.trim_start().starts_with("jovrik ")).expect("a line of ours").trim();
-            let typed = jovrik_core::desk::shell_words(own).expect("closed quotes");
+            let typed = jovrik_text::shell_words(own).expect("closed quotes");
             let mut typed: Vec<&str> = typed[1..].iter().map(String::as_str).collect();
             let at = if typed[0] == "tell" { 1 } else { typed.len() };
             typed.insert(at, "--help");

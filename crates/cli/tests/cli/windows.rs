@@ -700,7 +700,7 @@ fn a_window_shows_its_own_icon_where_nothing_else_knows_one() {
     screen.x.sync().expect("sent");
     screen.wait("another one", |screen| shows(screen, [0, 0xee, 0xee]));
     // Nonsense is none, and so is one that is cut: what was there stays.
-    let side = (jovrik_core::limits::WINDOW_ICON_BYTES as f64 / 4.0).sqrt() as u32 + 1;
+    let side = (jovrik_text::limits::WINDOW_ICON_BYTES as f64 / 4.0).sqrt() as u32 + 1;
     for numbers in [vec![u32::MAX, u32::MAX, 1], icon(side, 0xff00_ff00)] {
         says(&screen, own, &numbers);
         screen.x.sync().expect("sent");

@@ -1,10 +1,9 @@
 //! A bar with its modules in their places, before it is drawn.
 
+use super::Values;
 use crate::rice::{Colour, IconRef, Side};
 use crate::scene::{Rect, TextRotation};
 use crate::style::ComputedStyle;
-
-use super::Values;
 
 /// The values of all modules, by name.
 pub type ModuleValues = indexmap::IndexMap<String, Values>;

@@ -1,7 +1,8 @@
 //! Text patterns: `{field[:spec][|literal]}`.
 
+use jovrik_text::limits::{self, cut};
+
 use super::value::{FieldValue, Values};
-use crate::limits::{self, cut};
 use crate::load::{SettingReader, SpannedValue, ValueError};
 use crate::rice::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 

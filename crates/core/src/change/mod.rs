@@ -81,10 +81,10 @@ pub fn in_short(changes: &[Change]) -> String {
             let others: Vec<&Change> = many.iter().filter(|change| !binds(change)).collect();
             let mut words: Vec<String> = match others.as_slice() {
                 few if few.len() <= 2 => few.iter().map(ToString::to_string).collect(),
-                many => vec![crate::problem::count(many.len(), "setting")],
+                many => vec![jovrik_text::problem::count(many.len(), "setting")],
             };
             if bindings > 0 {
-                words.push(crate::problem::count(bindings, "binding"));
+                words.push(jovrik_text::problem::count(bindings, "binding"));
             }
             words.join(", ")
         }

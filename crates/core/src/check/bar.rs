@@ -1,10 +1,11 @@
 //! Bars and modules.
 
+use jovrik_text::problem::{Problem, count, in_words, nearest};
+
 use super::{CheckContext, HostInfo, keys};
 use crate::bar::{BarInput, ModuleValues, Pattern, arrange};
 use crate::desk::{Action, MonitorFacts, WindowManager};
 use crate::load::{SpannedValue, TomlValue, Tree};
-use crate::problem::{Problem, count, in_words, nearest};
 use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{BuiltInSource, Module, Rice, SourceKind, StyleRule};
 use crate::scene::{Measure, TextStyle};

@@ -3,10 +3,12 @@
 use std::borrow::Cow;
 use std::collections::HashMap;
 
+use jovrik_text::problem::in_words;
+use jovrik_text::{FileId, Source, Sources, Span, shell_line};
+
 use super::possible_values::{Layer, Possible, Unclear, all_texts, layer_of, leaves};
-use crate::desk::{Action, shell_line};
-use crate::load::{Branch, FileId, Source, Sources, Span, SpannedValue, TomlValue, parse};
-use crate::problem::in_words;
+use crate::desk::Action;
+use crate::load::{Branch, SpannedValue, TomlValue, parse};
 use crate::rice::Rice;
 use crate::rice::catalogue::{Capability, SettingShape, ValueType, find, normal_steps, path_of, steps};
 
@@ -303,7 +305,10 @@ pub fn sensitive(to: &str) -> Option<&'static str> {
 pub fn summed(all: &[CapabilityUse]) -> String {
     let of = |reach: Capability| all.iter().filter(|one| one.reach == reach).count();
     let words = [(Capability::Execute, "command"), (Capability::Environment, "variable"), (Capability::WriteFile, "placed file")];
-    let counted: Vec<String> =
-        words.iter().filter(|(reach, _)| of(*reach) > 0).map(|(reach, word)| crate::problem::count(of(*reach), word)).collect();
+    let counted: Vec<String> = words
+        .iter()
+        .filter(|(reach, _)| of(*reach) > 0)
+        .map(|(reach, word)| jovrik_text::problem::count(of(*reach), word))
+        .collect();
     in_words(&counted)
 }

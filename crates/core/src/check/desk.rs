@@ -1,8 +1,9 @@
 //! Workspaces and layouts: names that name something, and names that mean something else.
 
+use jovrik_text::problem::Problem;
+
 use super::CheckContext;
 use crate::load::Tree;
-use crate::problem::Problem;
 
 /// Words that actions use where a workspace or layout is named.
 const RESERVED: &[&str] = &["next", "prev", "back"];

@@ -1,9 +1,10 @@
 //! The dock: what stands in it is there, and stands there once.
 
+use jovrik_text::problem::{Problem, nearest};
+
 use super::{CheckContext, HostInfo, keys};
 use crate::desk::Action;
 use crate::load::{SpannedValue, TomlValue};
-use crate::problem::{Problem, nearest};
 use crate::rice::SEPARATOR;
 
 /// The names that are kept, with their places.

@@ -3,10 +3,11 @@
 use std::collections::hash_map::Entry;
 use std::collections::{HashMap, HashSet};
 
+use jovrik_text::problem::{Problem, Severity};
+use jovrik_text::{Sources, Span};
+
 use super::manifest::Lists;
 use super::problem_filter::ProblemFilter;
-use crate::load::{Sources, Span};
-use crate::problem::{Problem, Severity};
 
 /// What is told, and what is accepted.
 pub(super) fn gather(mut problems: Vec<Problem>, lists: &Lists, sources: &Sources) -> (Vec<Problem>, Vec<Problem>) {

@@ -1,9 +1,10 @@
 //! The greeting of shells: facts that there are, and drawings that can be read.
 
+use jovrik_text::problem::{Problem, in_words, nearest};
+
 use super::{CheckContext, HostInfo};
 use crate::greeting::{Art, FACTS};
 use crate::load::{TomlValue, Tree};
-use crate::problem::{Problem, in_words, nearest};
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;

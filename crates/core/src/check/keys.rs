@@ -1,5 +1,7 @@
 //! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
+use jovrik_text::problem::{Problem, in_words, nearest};
+
 use super::CheckContext;
 use crate::desk::{Action, ReferenceKind};
 use crate::keys::{
@@ -7,7 +9,6 @@ use crate::keys::{
     Scopes, UnknownLayout, fights, loops, sym_name, traps, ways,
 };
 use crate::load::{Branch, SpannedValue, Tree};
-use crate::problem::{Problem, in_words, nearest};
 
 const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
 

@@ -1,7 +1,9 @@
 //! `rice.toml`.
 
-use crate::load::{Branch, FileId, Sources, Span, TomlValue, Tree, parse, read_table};
-use crate::problem::Problem;
+use jovrik_text::problem::Problem;
+use jovrik_text::{FileId, Sources, Span};
+
+use crate::load::{Branch, TomlValue, Tree, parse, read_table};
 use crate::rice::{FORMAT, Manifest};
 
 /// A list of the manifest, each element with its place; nothing when it is not given.

@@ -30,6 +30,7 @@ mod widget;
 mod window_rules;
 
 use crate::desk::MonitorFacts;
+use crate::load::Outline;
 pub use capability_use::{CapabilityUse, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 pub use danger::{Occasion, dangers};
 pub use local_choice::{FROM_PICTURE, LocalChoice};
@@ -47,14 +48,12 @@ use std::rc::Rc;
 use incremental::IncrementalMerge;
 
 use crate::keys::{ExternalBindings, KeyboardLayouts, Scopes, UnknownLayout};
-use crate::load::{
-    Branch, ConfigLayer, FileId, Merger, ReadCursor, SettingReader, Source, Sources, SpannedValue, TomlValue, Tree, parse,
-    value_of_words,
-};
+use crate::load::{Branch, ConfigLayer, Merger, ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, parse, value_of_words};
 use crate::machine::Machine;
-use crate::problem::{Problem, Severity};
 use crate::rice::catalogue::{Setting, steps};
 use crate::rice::{ExternalAction, Manifest, Rice, ScopeBindings};
+use jovrik_text::problem::{Problem, Severity};
+use jovrik_text::{FileId, Source, Sources};
 
 /// The files of a rice as they were found.
 #[derive(Debug, Clone, Default)]
@@ -163,7 +162,7 @@ impl CheckedRice {
     /// The first step of the path that a problem stands at; nothing where that is no setting.
     pub fn table_of(&self, problem: &Problem) -> Option<String> {
         let span = problem.marks.first()?.span;
-        let outline = self.sources.get(span.file)?.outline();
+        let outline = self.sources.get(span.file)?.derived(Outline::of);
         let at = span.start as usize;
         let entry = outline.entries.iter().find(|entry| entry.bytes().contains(&at)).map(|entry| &entry.path);
         entry.or_else(|| outline.header_at(at).map(|header| &header.path))?.first().cloned()

@@ -1,9 +1,10 @@
 //! Monitors that no computer has.
 
+use jovrik_text::problem::{Problem, in_words};
+
 use super::CheckContext;
 use super::name_index::NameIndex;
 use crate::desk::MonitorFacts;
-use crate::problem::{Problem, in_words};
 use crate::rice::{Glob, MonitorPosition};
 
 /// What asks nothing of a computer: monitors that lie beside, or mirror, one that is named nowhere.

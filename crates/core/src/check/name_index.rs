@@ -3,10 +3,10 @@
 use std::cell::OnceCell;
 
 use foldhash::{HashMap, HashMapExt, HashSet};
+use jovrik_text::problem::{Problem, in_words, nearest};
 
 use crate::launcher::BUILT_IN_LISTS;
 use crate::load::SpannedValue;
-use crate::problem::{Problem, in_words, nearest};
 use crate::rice::{LayoutKind, Rice};
 
 /// How many names are compared one by one, and how many are listed in a sentence.

@@ -3,12 +3,13 @@
 use std::borrow::Cow;
 use std::collections::HashSet;
 
+use jovrik_text::Span;
+use jovrik_text::problem::Problem;
+
 use super::CheckContext;
 use super::manifest::{Listed, Lists};
 use super::program::is_own;
 use crate::desk::Action;
-use crate::load::Span;
-use crate::problem::Problem;
 use crate::rice::Rice;
 
 /// Something that a rice would run.

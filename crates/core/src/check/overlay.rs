@@ -1,8 +1,10 @@
 //! Overlays: what they say of themselves, and whether they hold.
 
+use jovrik_text::problem::Problem;
+use jovrik_text::{FileId, Sources, Span};
+
 use super::HostInfo;
-use crate::load::{Branch, ConfigLayer, FileId, Merger, Sources, Span, SpannedValue, TomlValue, Tree, parse, read_table};
-use crate::problem::Problem;
+use crate::load::{Branch, ConfigLayer, Merger, SpannedValue, TomlValue, Tree, parse, read_table};
 use crate::rice::catalogue::{find, normal_steps, path_of, steps};
 use crate::rice::{OverlayFile, OverlayHead, Rice, Verdict};
 

@@ -1,8 +1,9 @@
 //! Pictures that cannot be shown.
 
+use jovrik_text::problem::Problem;
+
 use super::{CheckContext, HostInfo};
 use crate::load::{SpannedValue, TomlValue};
-use crate::problem::Problem;
 use crate::rice::IconRef;
 
 pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {

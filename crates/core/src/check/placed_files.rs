@@ -2,9 +2,11 @@
 
 use std::collections::HashMap;
 
+use jovrik_text::Span;
+use jovrik_text::problem::Problem;
+
 use super::{CheckContext, HostInfo};
-use crate::load::{Span, SpannedValue};
-use crate::problem::Problem;
+use crate::load::SpannedValue;
 use crate::template;
 
 /// Why a target of `[place]` is none.

@@ -2,14 +2,16 @@
 
 use std::collections::{HashMap, HashSet, VecDeque};
 
-use crate::load::{Branch, Span, SpannedValue, TomlValue, Tree, parse_value};
+use jovrik_text::Span;
+
+use crate::load::{Branch, SpannedValue, TomlValue, Tree, parse_value};
 use crate::rice::Rice;
 use crate::rice::catalogue::{CatalogueMatch, SettingShape, find, normal_steps, path_of, steps};
 
 /// So many references are followed one after another, as by whoever reads a rice.
 const MAX_STEPS: usize = crate::load::MAX_REFERENCE_STEPS;
 /// So many different values one may come to; who could read more of them.
-const MAX_VALUES: usize = crate::limits::POSSIBLE_VALUES;
+const MAX_VALUES: usize = jovrik_text::limits::POSSIBLE_VALUES;
 /// So deep lists and tables lie in each other.
 const MAX_DEPTH: usize = 8;
 

@@ -1,7 +1,7 @@
 //! What is accepted: a code, and where only some of its problems are, a name or a place.
 
-use crate::load::Sources;
-use crate::problem::Problem;
+use jovrik_text::Sources;
+use jovrik_text::problem::Problem;
 
 /// `CODE`, `CODE:NAME`, `CODE:FILE` or `CODE:FILE:LINE`.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,8 +1,10 @@
 //! Programs that are not there.
 
+use jovrik_text::Span;
+use jovrik_text::problem::Problem;
+
 use super::{CheckContext, HostInfo};
-use crate::load::{Span, SpannedValue, TomlValue};
-use crate::problem::Problem;
+use crate::load::{SpannedValue, TomlValue};
 
 /// Whether a program is a file of the rice: a path that begins neither at the root nor in a home.
 pub(super) fn is_own(program: &str) -> bool {

@@ -1,8 +1,10 @@
 //! Styles: elements that are not there, what is never seen, and text that cannot be read.
 
+use jovrik_text::Span;
+use jovrik_text::problem::{Problem, in_words, nearest};
+
 use super::CheckContext;
-use crate::load::{Span, Tree};
-use crate::problem::{Problem, in_words, nearest};
+use crate::load::Tree;
 use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{Colour, Module, Palette, StyleRule, TEXT_PROPERTIES};
 use crate::style::{ELEMENTS, ElementPath, ElementState, contrast, each_drawn, place, said};

@@ -1,8 +1,9 @@
 //! Fonts that are not there, and characters that none has.
 
+use jovrik_text::problem::Problem;
+
 use super::{CheckContext, HostInfo};
 use crate::load::{SpannedValue, TomlValue};
-use crate::problem::Problem;
 use crate::rice::IconRef;
 
 pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
@@ -61,7 +62,7 @@ fn glyphs(node: &SpannedValue, family: &str, around: &dyn HostInfo, problems: &m
     let named: Vec<String> = lacking.iter().map(|c| format!("{c} (U+{:04X})", *c as u32)).collect();
     let them = if named.len() == 1 { "it" } else { "them" };
     problems.push(
-        Problem::warning("type/no-glyph", format!("no font shows {}", crate::problem::in_words(&named)))
+        Problem::warning("type/no-glyph", format!("no font shows {}", jovrik_text::problem::in_words(&named)))
             .at(node.span, format!("neither {family} nor what stands in for it has {them}"))
             .because("An empty box would stand there.")
             .advise("type.text", "names the font of text; jovrik machine lists those that are here"),

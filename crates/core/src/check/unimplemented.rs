@@ -1,8 +1,10 @@
 //! Settings that nothing acts on yet: whoever sets one is told so.
 
+use jovrik_text::Span;
+use jovrik_text::problem::{Problem, in_words};
+
 use super::CheckContext;
-use crate::load::{Branch, Span, Tree};
-use crate::problem::{Problem, in_words};
+use crate::load::{Branch, Tree};
 use crate::rice::Rice;
 use crate::rice::catalogue::{ReloadPolicy, Setting, SettingShape, SettingTable, path_of};
 

@@ -1,11 +1,11 @@
 //! Window rules that do nothing, say two things at once, or name a workspace that is not there.
 
 use foldhash::{HashMap, HashMapExt};
+use jovrik_text::Span;
+use jovrik_text::problem::{Problem, in_words};
 
 use super::CheckContext;
 use crate::desk::rules_in_order;
-use crate::load::Span;
-use crate::problem::{Problem, in_words};
 use crate::rice::{RuleSettings, WindowMatch, WindowOverrides};
 
 /// Pairs of settings that cannot both come true, and why.

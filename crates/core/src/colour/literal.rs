@@ -1,7 +1,9 @@
 //! Colours that a rice writes out where a role would do.
 
+use jovrik_text::Span;
+
 use super::difference;
-use crate::load::{Branch, Span, SpannedValue, TomlValue, Tree};
+use crate::load::{Branch, SpannedValue, TomlValue, Tree};
 use crate::rice::{Colour, Palette};
 
 /// A colour that is written out.

@@ -100,7 +100,7 @@ impl WindowManager {
             MonitorTarget::Way(way) => self.beyond(*way).ok_or(ActionError::NothingThere),
             MonitorTarget::Named(name) => self.monitor_named(name).ok_or_else(|| {
                 let names: Vec<&str> = self.monitors.iter().map(|monitor| monitor.facts.name.as_str()).collect();
-                ActionError::NoMonitor(name.clone(), crate::problem::in_words(&names))
+                ActionError::NoMonitor(name.clone(), jovrik_text::problem::in_words(&names))
             }),
         }
     }

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use jovrik_text::limits::{self, cut};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
@@ -9,7 +10,6 @@ use super::layout::LayoutState;
 use super::pixel_rect::PixelRect;
 use super::window::{StackingState, Window, WindowId};
 use super::window_manager::{WindowManager, Workspace};
-use crate::limits::{self, cut};
 use crate::rice::LayoutRule;
 
 /// A desk, as far as it is kept. What a later version does not understand of it is left out, and the rest holds.

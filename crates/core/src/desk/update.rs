@@ -550,7 +550,7 @@ impl WindowManager {
                 let mut names: Vec<&str> = layouts.iter().map(|(name, _)| name.as_str()).collect();
                 names
                     .extend(self.rice.layout.keys().map(String::as_str).filter(|name| !names.contains(name)).collect::<Vec<_>>());
-                ActionError::NotAmong(which.clone(), crate::problem::in_words(&names))
+                ActionError::NotAmong(which.clone(), jovrik_text::problem::in_words(&names))
             })?,
             (None, _) => now,
         };

@@ -3,7 +3,7 @@
 use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
-use crate::Ordered;
+use jovrik_text::Ordered;
 
 use super::arrangement::Arrangement;
 use super::layout::{LayoutInput, LayoutState, Tile};

@@ -75,7 +75,7 @@ pub enum NotificationCommand {
 }
 
 /// So many are remembered.
-const MAX_NOTIFICATIONS: usize = crate::limits::NOTICES_KEPT;
+const MAX_NOTIFICATIONS: usize = jovrik_text::limits::NOTICES_KEPT;
 
 /// What the rules of a rice make of it; whether it is to be shown.
 fn ruled(rice: &Rice, mut telling: Notification) -> (Notification, bool) {

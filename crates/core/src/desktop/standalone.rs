@@ -2,11 +2,12 @@
 
 use std::rc::Rc;
 
+use jovrik_text::Ordered;
+
 use super::update::Desktop;
 use crate::check::CheckedRice;
 use crate::desk::{Action, MonitorFacts};
 use crate::keys::{BindingTarget, Scopes};
-use crate::ordered::Ordered;
 use crate::rice::{DockSettings, NamedMap, Rice};
 
 /// A part that can run by itself.

@@ -1,10 +1,11 @@
 //! What bindings, tables and fights are called in reports.
 
+use jovrik_text::problem::in_words;
+
 use super::chord::Modifier;
 use super::conflict::{Conflict, ConflictKind};
 use super::keyboard::KeyboardLayouts;
 use super::scope::{BindingTarget, ScopedBinding, Scopes};
-use crate::problem::in_words;
 
 /// Names of what is bound.
 #[derive(Debug, Clone, Copy)]
@@ -87,7 +88,10 @@ impl BindingLabels<'_> {
             }
             (ConflictKind::Swallowed, many) => {
                 let who = self.who(first);
-                format!("{keys} is taken by {who}{on}: {} further in never get it", crate::problem::count(many.len(), "binding"))
+                format!(
+                    "{keys} is taken by {who}{on}: {} further in never get it",
+                    jovrik_text::problem::count(many.len(), "binding")
+                )
             }
             (ConflictKind::Displaced, lost) => {
                 let reader = lost.first().map_or("", |at| self.scopes.reader_of(*at).name.as_str());

@@ -2,10 +2,11 @@
 
 use std::fmt;
 
+use jovrik_text::Span;
+use jovrik_text::problem::{Problem, nearest};
 use kbvm::Keysym;
 
-use crate::load::{Span, ValueError};
-use crate::problem::{Problem, nearest};
+use crate::load::ValueError;
 
 /// A modifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, PartialOrd, Ord)]
@@ -479,7 +480,7 @@ impl ChordError {
                     Some(near) => {
                         problem.at(span, format!("did you mean {near}?")).mend(span, as_key(&name.replacen(&word, near, 1)), near)
                     }
-                    None => problem.at(span, format!("the modifiers are {}", crate::problem::in_words(&words))),
+                    None => problem.at(span, format!("the modifiers are {}", jovrik_text::problem::in_words(&words))),
                 }
             }
             ChordError::NoKey(word) => {

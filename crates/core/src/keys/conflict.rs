@@ -2,10 +2,11 @@
 
 use std::collections::BTreeMap;
 
+use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+
 use super::chord::{Chord, ChordSequence};
 use super::keyboard::{KeyCombo, KeyboardLayout, KeyboardLayouts};
 use super::scope::{BindingTarget, ScopedBinding, Scopes, TableRelation};
-use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 /// How bindings fight.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -3,7 +3,6 @@
 use std::sync::{Arc, OnceLock};
 
 use foldhash::{HashMap, HashMapExt};
-
 use kbvm::Keysym;
 use kbvm::xkb::Keymap;
 

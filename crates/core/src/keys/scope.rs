@@ -3,9 +3,10 @@
 use std::collections::HashMap;
 use std::fmt;
 
+use jovrik_text::Span;
+
 use super::chord::{ChordSequence, Modifier};
 use crate::desk::Action;
-use crate::load::Span;
 use crate::rice::{
     BindingAction, BindingList, BindingTrigger, ExternalAction, Glob, LauncherCommand, Rice, ScopeBindings, UnboundKeyPolicy,
     WindowPattern, launcher_keys,

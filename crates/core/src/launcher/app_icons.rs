@@ -1,7 +1,8 @@
 //! The icons of running programs: of the rice, else of their desktop entries, else their own.
 
+use jovrik_text::Ordered;
+
 use super::{LauncherEntry, LauncherList};
-use crate::Ordered;
 use crate::desk::{Window, WindowFacts, WindowId};
 use crate::rice::{Icon, IconRef, Rice};
 

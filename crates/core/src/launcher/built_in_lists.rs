@@ -3,9 +3,9 @@
 use std::collections::HashMap;
 use std::rc::Rc;
 
-use super::entry::{EntryCommand, LauncherEntry, LauncherList};
 use indexmap::IndexSet;
 
+use super::entry::{EntryCommand, LauncherEntry, LauncherList};
 use crate::desk::{Action, WindowId};
 use crate::desktop::{DesktopView, ForeignToplevel};
 use crate::keys::{BindingTarget, Chord};

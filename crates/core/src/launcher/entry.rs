@@ -1,9 +1,9 @@
 //! What stands in a list.
 
+use jovrik_text::limits::{self, cut};
 use nucleo_matcher::Utf32String;
 
 use crate::desk::{Action, WindowId};
-use crate::limits::{self, cut};
 use crate::rice::IconRef;
 
 /// What is done with what is chosen.

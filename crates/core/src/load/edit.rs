@@ -1,9 +1,10 @@
 //! Edits of a person's file: only the bytes that must change do.
 
+use jovrik_text::problem::Edit;
+use jovrik_text::{FileId, Source, Span};
+
 use super::outline::{ByteRange, Header, KeyValue, Outline, line_end, line_start, mark, newline};
-use super::source::{FileId, Source, Span};
 use super::{SpannedValue, TomlValue};
-use crate::problem::Edit;
 
 /// The text after non-overlapping edits of one file; of two that overlap, the first is made.
 pub fn apply_edits(text: &str, edits: &[Edit]) -> String {
@@ -86,7 +87,7 @@ fn only_space_or_comment(text: &str, outline: &Outline, bytes: ByteRange) -> boo
 
 /// Takes an assignment out: its lines, or in an inline table just it and its comma. Nothing when it stands in no file.
 pub fn remove(source: &Source, node: &SpannedValue) -> Option<Edit> {
-    let (text, outline) = (&source.text, source.outline());
+    let (text, outline) = (&source.text, source.derived(Outline::of));
     let entry = outline.of_value(node.span.start as usize)?;
     let bytes = if entry.inline {
         let holder = holder(outline, entry)?;
@@ -101,7 +102,7 @@ pub fn remove(source: &Source, node: &SpannedValue) -> Option<Edit> {
 
 /// Takes a table out: its headers, each with the empty line above it, and all that is written of it, wherever that stands.
 pub fn remove_table(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
-    let (text, outline) = (&source.text, source.outline());
+    let (text, outline) = (&source.text, source.derived(Outline::of));
     let header = |header: &Header| {
         let start = line_start(text, header.bytes.start);
         let above =
@@ -159,7 +160,7 @@ fn inside<'o>(outline: &'o Outline, table: &ByteRange) -> impl Iterator<Item = &
 
 /// Adds a setting that does not stand in the file: after the last of its table, else in a new table at the end.
 pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: &str) -> Vec<Edit> {
-    let (text, outline) = (&source.text, source.outline());
+    let (text, outline) = (&source.text, source.derived(Outline::of));
     let steps: Vec<&str> = steps.iter().map(AsRef::as_ref).collect();
     let parents = &steps[..steps.len().saturating_sub(1)];
     let assignment = |from: usize| format!("{} = {value}", crate::rice::catalogue::path_of(&steps[from..]));
@@ -222,7 +223,7 @@ fn line_after(file: FileId, source: &Source, byte: usize, beside: Option<&KeyVal
 
 /// A new entry at the end of an inline table.
 fn into_inline(file: FileId, source: &Source, table: &KeyValue, assignment: &str) -> Vec<Edit> {
-    let (text, outline) = (&source.text, source.outline());
+    let (text, outline) = (&source.text, source.derived(Outline::of));
     match inside(outline, &table.value).last() {
         Some(last) => append(file, source, &table.value, last.bytes(), assignment),
         None => {
@@ -236,7 +237,7 @@ fn into_inline(file: FileId, source: &Source, table: &KeyValue, assignment: &str
 
 /// Adds one more behind the last of several, in the way they are written.
 fn append(file: FileId, source: &Source, holder: &ByteRange, last: ByteRange, new: &str) -> Vec<Edit> {
-    let (text, outline) = (&source.text, source.outline());
+    let (text, outline) = (&source.text, source.derived(Outline::of));
     let line = line_start(text, last.start);
     let before = &text[line..last.start];
     if line <= holder.start || !before.trim().is_empty() {
@@ -284,5 +285,5 @@ pub fn remove_item(source: &Source, list: &SpannedValue, which: usize) -> Option
     let item = items.get(which)?;
     let before = which.checked_sub(1).and_then(|before| items.get(before)).map(|before| before.span.end as usize);
     let held = Held { bytes: item.span.range(), holder: list.span.range(), before };
-    Some(edit(list.span.file, take(&source.text, source.outline(), &held), ""))
+    Some(edit(list.span.file, take(&source.text, source.derived(Outline::of), &held), ""))
 }

@@ -1,11 +1,10 @@
 //! Nodes of several files to one tree, along the catalogue, with every value's chain of places.
 
+use jovrik_text::problem::{Fix, Problem};
+use jovrik_text::{Ordered, Sources, Span, limits};
+
 use super::parse::{SpannedValue, TomlValue, bare, parse_value};
-use super::source::{Sources, Span};
-use crate::Ordered;
 use crate::keys::{ChordError, ChordSequence};
-use crate::limits;
-use crate::problem::{Fix, Problem};
 use crate::rice::catalogue::{KeySyntax, SettingField, SettingShape, SettingTable, ValueType, table_of};
 
 /// Tables that are designed, and not built: whoever writes one is told so.
@@ -368,7 +367,7 @@ impl<'s> Merger<'s> {
             }
             None => {
                 let known: Vec<&str> = names().collect();
-                problem.at(node.key, format!("known here: {}", crate::problem::in_words(&known)))
+                problem.at(node.key, format!("known here: {}", jovrik_text::problem::in_words(&known)))
             }
         };
         self.problems.push(problem);

@@ -5,7 +5,6 @@ mod merge;
 mod outline;
 mod parse;
 mod reader;
-mod source;
 mod toggle;
 
 pub use edit::{apply_edits, insert, insert_item, remove, remove_item, remove_table, replace};
@@ -13,5 +12,4 @@ pub use merge::{Branch, ConfigLayer, Leaf, Merger, Tree};
 pub use outline::{ByteRange, Header, KeyValue, Outline};
 pub use parse::{SpannedValue, TomlValue, bare, node_at, parse, parse_value, quoted, value_of_words};
 pub use reader::{MAX_REFERENCE_STEPS, ReadCursor, SettingReader, ValueError, read_table, read_table_with};
-pub use source::{FileId, Position, Source, Sources, Span};
 pub use toggle::{comment_in, comment_out, element_in, element_out, table_in, table_out};

@@ -1,10 +1,11 @@
 //! Text to nodes: TOML with the place of every key and value, and as much as can be recovered of a broken file.
 
+use super::Outline;
+use jovrik_text::problem::Problem;
+use jovrik_text::{FileId, Source, Span};
 use toml::de::{DeTable, DeValue};
 
 use super::outline::{ByteRange, Header};
-use super::source::{FileId, Source, Span};
-use crate::problem::Problem;
 
 /// A value as it stands in a file.
 #[derive(Debug, Clone)]
@@ -184,7 +185,7 @@ pub fn parse(file: FileId, source: &Source, problems: &mut Vec<Problem>) -> Vec<
 
 /// A header that stands twice: TOML says only that a key is double.
 fn opened_twice(file: FileId, source: &Source, span: Span) -> Option<Problem> {
-    let outline = source.outline();
+    let outline = source.derived(Outline::of);
     let second = outline.header_at(span.start as usize)?;
     let first = outline.headers.iter().find(|header| header.path == second.path && header.bytes.start < second.bytes.start)?;
     let place = |header: &Header| Span { file, start: header.bytes.start as u32, end: header.bytes.end as u32 };
@@ -250,7 +251,7 @@ fn convert(file: FileId, key: Span, value: toml::Spanned<DeValue<'_>>) -> Spanne
 
 /// Puts the second of two equal keys beside the first: TOML itself drops it.
 fn add_twin(top: &mut Vec<(String, SpannedValue)>, source: &Source, key: Span) -> bool {
-    let Some(entry) = source.outline().of_key(key.start as usize).filter(|entry| !entry.listed) else { return false };
+    let Some(entry) = source.derived(Outline::of).of_key(key.start as usize).filter(|entry| !entry.listed) else { return false };
     let bytes = |bytes: &ByteRange| Span { file: key.file, start: bytes.start as u32, end: bytes.end as u32 };
     let Some(mut node) = node_at(source, bytes(&entry.value)) else { return false };
     node.key = entry.keys.last().map_or(key, bytes);

@@ -2,15 +2,16 @@
 
 use std::borrow::Cow;
 
+use jovrik_text::problem::{Problem, nearest};
+use jovrik_text::{Sources, Span};
+
 use super::merge::{Branch, ConfigLayer, Merger, Tree};
 use super::parse::{SpannedValue, TomlValue, parse_value};
-use super::source::{Sources, Span};
-use crate::problem::{Problem, nearest};
 use crate::rice::Palette;
 use crate::rice::catalogue::{self, AtomicSetting, Setting, SettingTable, ValueConstraint};
 
 /// The longest chain of references that is followed.
-pub const MAX_REFERENCE_STEPS: usize = crate::limits::REFERENCE_STEPS;
+pub const MAX_REFERENCE_STEPS: usize = jovrik_text::limits::REFERENCE_STEPS;
 
 /// What becomes of a value that is refused and has no default.
 const LEFT_OUT: &str = "It counts as not written until it is mended.";
@@ -48,7 +49,7 @@ impl ValueError {
 
     /// Not one of the words that mean something here.
     pub fn not_one_of(node: &SpannedValue, words: &[&str]) -> Self {
-        let list = crate::problem::few(node.text().unwrap_or_default(), words);
+        let list = jovrik_text::problem::few(node.text().unwrap_or_default(), words);
         let meant = |text| crate::rice::trade_words::value_of(text, words).or_else(|| nearest(text, words.iter().copied()));
         match node.text().map(meant) {
             Some(Some(near)) => {

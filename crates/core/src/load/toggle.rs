@@ -3,12 +3,13 @@
 //! Out and in again gives the same bytes. A line is switched off with `# ` at its start; an element of a list that is
 //! written on one line is noted in a comment behind the list.
 
+use jovrik_text::problem::Edit;
+use jovrik_text::{FileId, Source};
+
 use super::edit::edit;
 use super::outline::{ByteRange, Outline, SourceLine, line_end, line_start, lines};
 use super::parse::{is_sound, parse_value};
-use super::source::{FileId, Source};
 use super::{SpannedValue, TomlValue};
-use crate::problem::Edit;
 use crate::rice::Rice;
 use crate::rice::catalogue::normal_steps;
 
@@ -43,7 +44,7 @@ fn on(file: FileId, line: &SourceLine<'_>) -> Option<Edit> {
 
 /// Switches an assignment off, all of its lines; nothing when it shares a line with others.
 pub fn comment_out(source: &Source, node: &SpannedValue) -> Option<Vec<Edit>> {
-    let outline = source.outline();
+    let outline = source.derived(Outline::of);
     let entry = outline.of_value(node.span.start as usize).filter(|entry| !entry.inline && !entry.listed)?;
     Some(off(node.span.file, &lines(&source.text, outline), &entry.bytes()))
 }
@@ -82,7 +83,7 @@ struct Quiet {
 
 /// All settings that are commented out.
 fn quiet(source: &Source, all: &[SourceLine<'_>]) -> Vec<Quiet> {
-    let outline = source.outline();
+    let outline = source.derived(Outline::of);
     let mut found = Vec::new();
     let mut table: Vec<String> = Vec::new();
     // A header that is commented out opens its table for the comments below it, up to the next real line.
@@ -130,7 +131,7 @@ fn quiet(source: &Source, all: &[SourceLine<'_>]) -> Vec<Quiet> {
 /// Finds a setting that is commented out and switches it on; its table's header too, where that is commented out.
 pub fn comment_in(file: FileId, source: &Source, path: &[String], lead: &str) -> Option<Vec<Edit>> {
     let path = normal_steps(Rice::CATALOGUE, path, lead);
-    let all = lines(&source.text, source.outline());
+    let all = lines(&source.text, source.derived(Outline::of));
     let found: Vec<Quiet> = quiet(source, &all);
     let fits = |quiet: &&Quiet| normal_steps(Rice::CATALOGUE, &quiet.path, lead) == path;
     // One below a real header is meant before one whose header must be switched on.
@@ -142,7 +143,7 @@ pub fn comment_in(file: FileId, source: &Source, path: &[String], lead: &str) ->
 /// Switches a table off: each of its headers with what stands below, tables in it included, and what is written of it
 /// elsewhere in dotted keys or as an inline table.
 pub fn table_out(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
-    let outline = source.outline();
+    let outline = source.derived(Outline::of);
     let all = lines(&source.text, outline);
     let line_of = |byte: usize| all.partition_point(|line| line.end <= byte);
     let mut edits = Vec::new();
@@ -171,7 +172,7 @@ pub fn table_out(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
 /// Finds a table that is commented out and switches it on: its headers, and the comments right below each; what is written
 /// of it in dotted keys or as an inline table.
 pub fn table_in(file: FileId, source: &Source, path: &[String]) -> Vec<Edit> {
-    let all = lines(&source.text, source.outline());
+    let all = lines(&source.text, source.derived(Outline::of));
     let mut chosen = vec![false; all.len()];
     // Lines of a text of several lines open no table, whatever they look like.
     let mut within = vec![false; all.len()];
@@ -203,7 +204,7 @@ pub fn element_out(source: &Source, list: &SpannedValue, which: usize) -> Option
     let tail = text[item.end..line_end(text, item.end)].trim_start().trim_start_matches(',').trim();
     let own_line = line > list.span.start as usize && text[line..item.start].trim().is_empty();
     if own_line && (tail.is_empty() || tail.starts_with('#')) {
-        return Some(off(file, &lines(text, source.outline()), &item));
+        return Some(off(file, &lines(text, source.derived(Outline::of)), &item));
     }
     let written = text.get(item.clone())?;
     let whole = text.get(list.span.range())?;
@@ -267,7 +268,7 @@ fn note_of(behind: &str, name: &str) -> Option<Noted> {
 pub fn element_in(source: &Source, list: &SpannedValue, name: &str) -> Option<Vec<Edit>> {
     let TomlValue::Array(items) = &list.value else { return None };
     let (text, file, range) = (&source.text, list.span.file, list.span.range());
-    let all = lines(text, source.outline());
+    let all = lines(text, source.derived(Outline::of));
     for line in all.iter().filter(|line| line.comment && range.contains(&line.start)) {
         let Some(own) = switched_on(line.text) else { continue };
         // An element, perhaps with a comma and a comment behind it.
@@ -278,7 +279,7 @@ pub fn element_in(source: &Source, list: &SpannedValue, name: &str) -> Option<Ve
         }
         let mut edits = vec![on(file, line)?];
         // Elements on both sides want a comma between.
-        let has_comma = |from: usize, to: usize| source.outline().comma_in(from..to).is_some();
+        let has_comma = |from: usize, to: usize| source.derived(Outline::of).comma_in(from..to).is_some();
         let before = items.iter().rfind(|item| (item.span.end as usize) <= line.start);
         if let Some(before) = before.map(|before| before.span.end as usize).filter(|end| !has_comma(*end, line.start)) {
             edits.push(edit(file, before..before, ","));

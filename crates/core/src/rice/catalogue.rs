@@ -239,7 +239,7 @@ impl SettingTable {
         if let Some(field) = self.fields.iter().find(called).or_else(|| self.fields.iter().find(partly)) {
             return Some((field, false));
         }
-        let near = crate::problem::nearest(name, self.fields.iter().map(|field| field.name))?;
+        let near = jovrik_text::problem::nearest(name, self.fields.iter().map(|field| field.name))?;
         self.field(near).map(|field| (field, true))
     }
 }

@@ -396,6 +396,6 @@ pub fn layout_named(layouts: &NamedMap<LayoutRule>, name: &str) -> Option<Layout
 impl LayoutRule {
     /// A layout with all defaults.
     fn plain() -> LayoutRule {
-        crate::load::read_table::<LayoutRule>(&crate::load::Sources::default(), Vec::new(), &mut Vec::new()).0
+        crate::load::read_table::<LayoutRule>(&jovrik_text::Sources::default(), Vec::new(), &mut Vec::new()).0
     }
 }

@@ -73,7 +73,7 @@ impl AtomicSetting for PaletteRole {
     };
     fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let text = node.text().filter(|text| super::Palette::ROLES.contains(text));
-        let expected = || ValueError::kind(format!("expected a role: {}", crate::problem::in_words(super::Palette::ROLES)));
+        let expected = || ValueError::kind(format!("expected a role: {}", jovrik_text::problem::in_words(super::Palette::ROLES)));
         text.map(|text| PaletteRole(text.to_owned())).ok_or_else(expected)
     }
 }

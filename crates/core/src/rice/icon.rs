@@ -1,8 +1,9 @@
 //! Icons: drawn by us, a character, a picture, or that of a window.
 
+use jovrik_text::problem::nearest;
+
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value};
 use crate::load::{SettingReader, SpannedValue, ValueError, quoted};
-use crate::problem::nearest;
 
 named_value! {
     /// An icon, drawn as lines.
@@ -175,7 +176,7 @@ impl AtomicSetting for IconRef {
             Some(near) => ValueError { mend: Some(quoted(near)), ..ValueError::kind(format!("did you mean {near}?")) },
             None => ValueError::kind(format!(
                 "expected a character, a picture, \"app\", or one of {}",
-                crate::problem::few(text, words)
+                jovrik_text::problem::few(text, words)
             )),
         })
     }

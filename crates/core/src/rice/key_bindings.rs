@@ -12,7 +12,7 @@ use super::launcher::LauncherCommand;
 use super::window_rules::WindowPattern;
 use crate::desk::Action;
 use crate::keys::{ChordSequence as ChordKeys, Modifier, Modifiers};
-use crate::load::{self, ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
+use crate::load::{ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
 
 named_value! {
     /// Which end of a press counts.
@@ -318,9 +318,9 @@ pub struct SpannedBinding<D = Action> {
     /// What it does.
     pub binding: Binding<D>,
     /// The bytes of its key.
-    pub place: load::Span,
+    pub place: jovrik_text::Span,
     /// The bytes of its value.
-    pub value: load::Span,
+    pub value: jovrik_text::Span,
     /// Whether it holds: a later one of the same layer may win over it.
     pub holds: bool,
 }

@@ -2,13 +2,13 @@
 
 use std::time::Duration;
 
+use jovrik_text::problem::nearest;
+use jovrik_text::{Ordered, limits};
+
 use super::catalogue::{
     AtomicSetting, Capability, InlineField, KeySyntax, Setting, SettingShape, SettingTable, ValueConstraint, ValueType,
 };
-use crate::Ordered;
-use crate::limits;
 use crate::load::{ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
-use crate::problem::nearest;
 
 pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> ValueType {
     ValueType { name, unit, allowed: ValueConstraint::Any, example, reach: Capability::None, fields: &[] }
@@ -352,7 +352,7 @@ impl AtomicSetting for Colour {
                 let near = nearest(role, roles.iter().copied());
                 let note = match near {
                     Some(near) => format!("did you mean @{near}?"),
-                    None => format!("the roles are {}", crate::problem::in_words(roles)),
+                    None => format!("the roles are {}", jovrik_text::problem::in_words(roles)),
                 };
                 let mend = near.map(|near| crate::load::quoted(&text.replacen(role, near, 1)));
                 Err(ValueError { mend, ..ValueError::coded("palette/no-role", format!("no palette has the role @{role}"), note) })
@@ -519,7 +519,7 @@ impl<'n> InlineTable<'n> {
             let names: Vec<&str> = known.iter().map(|field| field.name).collect();
             let near = super::trade_words::key_of(name, &names).or_else(|| nearest(name, names.iter().copied()));
             let note = near.map_or_else(
-                || format!("known here: {}", crate::problem::in_words(&names)),
+                || format!("known here: {}", jovrik_text::problem::in_words(&names)),
                 |near| format!("did you mean {near}?"),
             );
             let mut wrong = ValueError::coded("setting/unknown", format!("there is no {name} here"), note);

@@ -81,9 +81,8 @@ pub use window_rules::{
 pub use topics::{Block, TOPICS, Topic};
 pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
 
-use catalogue::{Setting, SettingTable, name_of, settings, table_of};
-
 use crate::load::{ReadCursor, SettingReader};
+use catalogue::{Setting, SettingTable, name_of, settings, table_of};
 
 settings! {
     /// a whole desktop

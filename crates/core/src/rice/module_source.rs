@@ -3,12 +3,12 @@
 use std::time::Duration;
 
 use indexmap::IndexMap;
+use jovrik_text::problem::nearest;
 
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
 use super::expression::Expression;
 use super::kinds::{InlineTable, TimeSpan};
 use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
-use crate::problem::nearest;
 
 named_value! {
     /// A source that is built in.
@@ -64,7 +64,7 @@ impl BuiltInSource {
     /// The source of a word.
     pub fn named(word: &str) -> Option<BuiltInSource> {
         let node = SpannedValue::built_in(TomlValue::String(word.to_owned()));
-        let sources = crate::load::Sources::default();
+        let sources = jovrik_text::Sources::default();
         let nothing = crate::load::Branch::default();
         let reader = SettingReader::new(&sources, &nothing, &super::catalogue::SettingTable::NONE, "Super");
         BuiltInSource::from_node(&node, &reader).ok()
@@ -216,7 +216,7 @@ pub(super) const WORDS: &[&str] = match BuiltInSource::KIND.allowed {
 
 fn unknown(node: &SpannedValue, word: &str) -> ValueError {
     let near = super::trade_words::value_of(word, WORDS).or_else(|| nearest(word, WORDS.iter().copied()));
-    let list = crate::problem::few(word, WORDS);
+    let list = jovrik_text::problem::few(word, WORDS);
     let note = near
         .map_or_else(|| format!("the sources are {list}; or run, shell, file or stream"), |near| format!("did you mean {near}?"));
     let wrong = ValueError {

@@ -1,5 +1,7 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
+use jovrik_text::problem::in_words;
+
 use super::Comparison;
 use super::catalogue::{
     AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, settings, table_of,
@@ -7,7 +9,6 @@ use super::catalogue::{
 use super::kinds::{Glob, InlineTable, Integer};
 use crate::check::HostInfo;
 use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
-use crate::problem::in_words;
 
 /// One condition of an overlay.
 #[derive(Debug, Clone, PartialEq)]
@@ -142,7 +143,7 @@ impl OverlayCondition {
             OverlayCondition::Monitors(wanted) => match around.monitors() {
                 Some(monitors) => {
                     let number = monitors.len();
-                    let there = crate::problem::count(number, "monitor");
+                    let there = jovrik_text::problem::count(number, "monitor");
                     if wanted.holds(number as f64) { (true, there) } else { (false, format!("{there}, not {wanted}")) }
                 }
                 None => unknown("the monitors"),
@@ -158,7 +159,7 @@ impl OverlayCondition {
             },
             OverlayCondition::Cores(wanted) => match around.cores() {
                 Some(cores) => {
-                    let there = crate::problem::count(cores.max(0) as usize, "core");
+                    let there = jovrik_text::problem::count(cores.max(0) as usize, "core");
                     if wanted.holds(cores as f64) { (true, there) } else { (false, format!("{there}, not {wanted}")) }
                 }
                 None => unknown("the cores"),

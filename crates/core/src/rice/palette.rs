@@ -1,10 +1,11 @@
 //! Colours by their role.
 
+use jovrik_text::problem::{Problem, in_words, nearest};
+
 use super::NamedMap;
 use super::catalogue::{AtomicSetting, Capability, Setting, SettingShape, ValueConstraint, ValueType, settings};
 use super::kinds::Colour;
 use crate::load::{ReadCursor, SettingReader, SpannedValue, ValueError};
-use crate::problem::{Problem, in_words, nearest};
 
 settings! {
     /// The colours of each role.

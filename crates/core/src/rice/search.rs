@@ -154,8 +154,9 @@ fn score(path: &str, field: &SettingField, about: &str, words: &[String], forgiv
             (path.to_lowercase().contains(word.as_str()), 4),
             (field.help.to_lowercase().contains(word.as_str()) || field.also.contains(word.as_str()), 3),
         ];
-        let slip =
-            || [&steps, &others, &help, &allowed].iter().any(|list| list.iter().any(|own| crate::problem::is_slip(&stem, own)));
+        let slip = || {
+            [&steps, &others, &help, &allowed].iter().any(|list| list.iter().any(|own| jovrik_text::problem::is_slip(&stem, own)))
+        };
         let sure = places.iter().filter(|(holds, _)| *holds).map(|(_, points)| *points).max();
         sure.or_else(|| (forgiving && slip()).then_some(2))
     };

@@ -2,11 +2,12 @@
 
 use std::sync::LazyLock;
 
+use jovrik_text::{FileId, Ordered, Source};
+
 use super::catalogue::{KeySyntax, Setting, SettingShape, settings, table_of};
 use super::kinds::{Colour, Points, Px};
 use super::{Align, BorderStyle, Corners, Fill, Opacity, Sides};
-use crate::Ordered;
-use crate::load::{FileId, ReadCursor, SettingReader, Source, Tree, parse};
+use crate::load::{ReadCursor, SettingReader, Tree, parse};
 
 settings! {
     /// how an element looks; element by element, as bar.module
@@ -117,7 +118,7 @@ pub fn built_in_style(steps: &[&str]) -> Option<String> {
 
 /// The built-in styles, read once.
 static BUILT_IN: LazyLock<Tree> = LazyLock::new(|| {
-    let mut sources = crate::load::Sources::default();
+    let mut sources = jovrik_text::Sources::default();
     let source = Source::new("built-in", BUILT_IN_STYLES);
     let table = parse(FileId::BUILT_IN, &source, &mut Vec::new());
     sources.add(source);

@@ -1,10 +1,11 @@
 //! Pages of grammar: what is written inside values, with the same tables as the reference.
 
+use jovrik_text::problem::in_words;
+
 use super::catalogue::AtomicSetting;
 use super::module_source::WORDS;
 use super::{BuiltInSource, ButtonActions, OverlayConditions};
 use crate::desk::ACTIONS;
-use crate::problem::in_words;
 
 /// A page.
 #[derive(Debug, Clone, Copy)]

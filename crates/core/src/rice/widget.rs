@@ -1,11 +1,12 @@
 //! Widgets: what lies on the backdrop and shows values.
 
+use jovrik_text::problem::nearest;
+
 use super::bar::{Align, ButtonActions};
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Glob, Integer, Px};
 use crate::bar::Pattern;
 use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
-use crate::problem::nearest;
 
 named_value! {
     /// What a widget is.
@@ -127,7 +128,7 @@ impl AtomicSetting for WidgetPosition {
     };
     fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = || {
-            let places = crate::problem::in_words(PLACES);
+            let places = jovrik_text::problem::in_words(PLACES);
             ValueError::kind(format!("expected {places}; or \"below NAME\", \"beside NAME\", \"inside NAME\" of another widget"))
         };
         let text = node.text().ok_or_else(expected)?.trim();

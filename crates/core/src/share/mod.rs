@@ -6,8 +6,8 @@ mod random;
 mod scan;
 mod shapes;
 
-use crate::load::{FileId, Source, Sources, Span};
-use crate::problem::Problem;
+use jovrik_text::problem::Problem;
+use jovrik_text::{FileId, Source, Sources, Span};
 
 /// Who publishes.
 #[derive(Debug, Clone, Default)]

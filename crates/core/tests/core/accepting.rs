@@ -1,7 +1,7 @@
 //! What a manifest says of its rice: its name, what of its problems is accepted, and whether a desk can be lived in.
 
 use jovrik_core::check::{CheckedRice, Files, ProblemFilter, UnknownHost, check};
-use jovrik_core::load::Source;
+use jovrik_text::Source;
 use proptest::prelude::*;
 
 use crate::{checked, found};

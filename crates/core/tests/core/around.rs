@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, PlaceSourceError, PlaceTargetError, check};
-use jovrik_core::load::Source;
+use jovrik_text::Source;
 
 use crate::found;
 

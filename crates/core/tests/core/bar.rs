@@ -4,9 +4,9 @@ use jovrik_core::bar::{
     BarInput, BarLayout, FieldValue, Grade, ModuleContent, Pattern, SizeRequest, Values, arrange, fit, past_of,
 };
 use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
-use jovrik_core::limits;
 use jovrik_core::rice::{Condition, FieldSelectors, Rice};
 use jovrik_core::scene::{Measure, Rect, TextRotation, TextStyle};
+use jovrik_text::limits;
 
 use crate::{checked, found};
 

@@ -3,8 +3,8 @@
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
 use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
-use jovrik_core::load::Source;
-use jovrik_core::problem::{Problem, Severity};
+use jovrik_text::Source;
+use jovrik_text::problem::{Problem, Severity};
 
 use crate::{MANIFEST, found};
 

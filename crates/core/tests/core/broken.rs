@@ -1,8 +1,8 @@
 //! The sample, broken at random in every way that hands and editors break files: it never panics, and says where.
 
 use jovrik_core::check::{CheckedRice, Files, check};
-use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
+use jovrik_text::{Source, Sources};
 use proptest::prelude::*;
 
 use crate::found;

@@ -26,8 +26,8 @@ fn every_choice_of_every_setting_is_accepted_by_the_check() {
             let value = if kind.name == "list" { format!("[{value}]") } else { value };
             let with = [(path.clone(), value.clone())];
             let files = jovrik_core::check::Files {
-                parts: vec![jovrik_core::load::Source::new("parts/a.toml", RICE)],
-                manifest: Some(jovrik_core::load::Source::new("rice.toml", crate::MANIFEST)),
+                parts: vec![jovrik_text::Source::new("parts/a.toml", RICE)],
+                manifest: Some(jovrik_text::Source::new("rice.toml", crate::MANIFEST)),
                 ..Default::default()
             };
             let told = jovrik_core::check::check(files, &with, &jovrik_core::check::UnknownHost);

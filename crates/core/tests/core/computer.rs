@@ -2,7 +2,7 @@
 
 use jovrik_core::check::{Files, HostInfo, OverlayHost, check};
 use jovrik_core::desk::{MonitorFacts, PixelRect};
-use jovrik_core::load::Source;
+use jovrik_text::Source;
 
 use crate::found;
 

@@ -1,10 +1,11 @@
-use jovrik_core::load::{Source, TomlValue, Tree, apply_edits, insert, parse, remove, replace};
+use jovrik_core::load::{TomlValue, Tree, apply_edits, insert, parse, remove, replace};
+use jovrik_text::Source;
 use proptest::prelude::*;
 
 use crate::checked;
 
-fn source(text: &str) -> (Source, jovrik_core::load::FileId) {
-    (Source::new("parts/a.toml", text), jovrik_core::load::FileId(0))
+fn source(text: &str) -> (Source, jovrik_text::FileId) {
+    (Source::new("parts/a.toml", text), jovrik_text::FileId(0))
 }
 
 fn set(text: &str, path: &[&str], value: &str) -> String {

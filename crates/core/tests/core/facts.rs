@@ -2,9 +2,9 @@
 
 use jovrik_core::check::HostInfo;
 use jovrik_core::desk::PixelRect;
-use jovrik_core::load::{Source, Sources};
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::BuiltInSource;
+use jovrik_text::{Source, Sources};
 
 use crate::checked;
 

@@ -2,8 +2,8 @@
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
 use jovrik_core::desk::{MonitorFacts, PixelRect};
-use jovrik_core::load::Source;
 use jovrik_core::scene::TextStyle;
+use jovrik_text::Source;
 
 use crate::{MANIFEST, found};
 

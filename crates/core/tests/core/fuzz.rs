@@ -4,14 +4,14 @@ use std::path::Path;
 
 use jovrik_core::bar::Pattern;
 use jovrik_core::check::{Files, UnknownHost, check, reaching, seen};
-use jovrik_core::desk::{Action, SavedState, shell_words};
+use jovrik_core::desk::{Action, SavedState};
 use jovrik_core::desktop::{markup, plain};
 use jovrik_core::keys::ChordSequence;
-use jovrik_core::limits::{cut, cut_bytes};
-use jovrik_core::load::Source;
 use jovrik_core::machine::Machine;
 use jovrik_core::template;
 use jovrik_fuzz::tries;
+use jovrik_text::limits::{cut, cut_bytes};
+use jovrik_text::{Source, shell_words};
 
 /// The files of the samples below a folder.
 fn samples(folder: &str) -> Vec<Vec<u8>> {
@@ -135,7 +135,7 @@ fn fuzz_kept_desks() {
 #[test]
 fn fuzz_facts_of_computers() {
     tries("facts of computers", &samples("saltmarsh/machines"), 4000, |bytes| {
-        let mut sources = jovrik_core::load::Sources::default();
+        let mut sources = jovrik_text::Sources::default();
         let file = sources.add(Source::new("machines/a.toml", &*String::from_utf8_lossy(bytes)));
         let _ = Machine::of_file(&sources, file, &mut Vec::new());
     });
@@ -180,7 +180,7 @@ fn whatever_is_nested_however_deep_ends_nothing() {
     let twice = nested.iter().map(|text| format!("[x]\nb = 1\n[x]\nb = 1\n{text}")).collect::<Vec<_>>();
     for text in nested.iter().chain(&twice) {
         let begin: String = text.chars().take(24).collect();
-        let mut sources = jovrik_core::load::Sources::default();
+        let mut sources = jovrik_text::Sources::default();
         let file = sources.add(Source::new("machines/a.toml", text.as_str()));
         let _ = Machine::of_file(&sources, file, &mut Vec::new());
         for folder in ["parts", "overlays", "machines", "dialects"] {

@@ -1,8 +1,9 @@
 //! Elements of lists, and tables, put in and taken out of a person's file: the list is what was meant, the rest stays.
 
 use jovrik_core::load::{
-    FileId, Source, SpannedValue, TomlValue, Tree, apply_edits, insert, insert_item, parse, remove_item, remove_table, replace,
+    SpannedValue, TomlValue, Tree, apply_edits, insert, insert_item, parse, remove_item, remove_table, replace,
 };
+use jovrik_text::{FileId, Source};
 use proptest::prelude::*;
 
 use crate::{checked, found};

@@ -115,7 +115,7 @@ fn a_forged_place_number_or_name_is_left_out_and_told() {
         let (kept, told) = SavedState::read(none);
         assert!(kept.is_none() && told.len() == 1, "{told:?}");
     }
-    let (kept, told) = SavedState::read(&vec![b' '; jovrik_core::limits::KEPT_DESK_BYTES + 1]);
+    let (kept, told) = SavedState::read(&vec![b' '; jovrik_text::limits::KEPT_DESK_BYTES + 1]);
     assert!(kept.is_none() && told == ["the desk that was kept: it has more than 4 MiB"]);
 }
 

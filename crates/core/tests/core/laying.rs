@@ -3,8 +3,9 @@
 use std::collections::BTreeMap;
 
 use jovrik_core::check::{CheckedRice, Files, check};
-use jovrik_core::load::{ConfigLayer, Source, Sources};
+use jovrik_core::load::ConfigLayer;
 use jovrik_core::machine::Machine;
+use jovrik_text::{Source, Sources};
 use proptest::prelude::*;
 
 use crate::{MANIFEST, found};

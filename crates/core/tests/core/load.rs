@@ -1,8 +1,8 @@
 use insta::assert_debug_snapshot;
 use jovrik_core::check::{Files, UnknownHost, check};
-use jovrik_core::load::Source;
-use jovrik_core::problem::{Problem, Severity};
 use jovrik_core::rice::{Colour, Length};
+use jovrik_text::Source;
+use jovrik_text::problem::{Problem, Severity};
 
 use crate::{checked, checked_parts, found};
 
@@ -196,7 +196,8 @@ fn references_are_followed_inside_lists_and_values_that_are_one() {
 
 #[test]
 fn a_value_that_is_read_at_a_glance_is_what_the_grammar_says() {
-    use jovrik_core::load::{FileId, Source, parse, parse_value};
+    use jovrik_core::load::{parse, parse_value};
+    use jovrik_text::{FileId, Source};
     let texts = [
         "0",
         "7",
@@ -277,7 +278,7 @@ fn what_is_wrong_inside_of_a_text_is_marked_there() {
 fn all_that_is_wrong_with_one_value_is_told_at_once() {
     let told = |text: &str| -> Vec<String> {
         let checked = checked(text);
-        let place = |problem: &jovrik_core::problem::Problem| {
+        let place = |problem: &jovrik_text::problem::Problem| {
             let mark = problem.marks.first().expect("a place");
             format!("{} {}", problem.code, checked.sources.slice(mark.span))
         };

@@ -53,7 +53,7 @@ mod topics;
 mod widgets;
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
-use jovrik_core::load::Source;
+use jovrik_text::Source;
 
 const MANIFEST: &str = "[rice]\nname = \"test\"\n";
 
@@ -74,7 +74,7 @@ fn checked_parts(parts: &[(&str, &str)]) -> CheckedRice {
 
 /// The codes and main places of all problems: `setting/unknown a.toml:2:1`.
 fn found(checked: &CheckedRice) -> Vec<String> {
-    let line = |problem: &jovrik_core::problem::Problem| match problem.marks.first() {
+    let line = |problem: &jovrik_text::problem::Problem| match problem.marks.first() {
         Some(mark) => {
             let file = checked.sources.get(mark.span.file).expect("a file that was read");
             let at = file.position(mark.span.start);

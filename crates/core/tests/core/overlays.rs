@@ -1,10 +1,11 @@
 //! Overlays, the computers they hold on, and the chain they leave behind.
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, UnknownHost, check};
-use jovrik_core::load::{ConfigLayer, Source, Sources};
+use jovrik_core::load::ConfigLayer;
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::catalogue::AtomicSetting;
 use jovrik_core::rice::{OverlayConditions, Verdict};
+use jovrik_text::{Source, Sources};
 
 use crate::{MANIFEST, found};
 
@@ -193,7 +194,7 @@ fn every_condition_is_told_in_words_with_an_example_that_is_read() {
     assert_eq!(wrong.problems[0].marks[0].note, "did you mean host?");
     let known = checked_on(&[("overlays/a.toml", "[overlay]\nwhen = { xylophone = 1 }\n")], &UnknownHost);
     let names: Vec<&str> = OverlayConditions::KIND.fields.iter().map(|field| field.name).collect();
-    assert_eq!(known.problems[0].marks[0].note, format!("known here: {}", jovrik_core::problem::in_words(&names)));
+    assert_eq!(known.problems[0].marks[0].note, format!("known here: {}", jovrik_text::problem::in_words(&names)));
 }
 
 /// What an overlay may touch, alone and by what follows it.

@@ -1,12 +1,9 @@
 //! What a stranger's rice may do is listed, all of it, exactly.
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check, reaching, reaching_of, seen, sensitive, summed};
-use jovrik_core::desk::shell_line;
-use jovrik_core::limits;
-use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
 use jovrik_core::rice::catalogue::{Capability, Setting, SettingShape};
-
+use jovrik_text::{Source, limits, shell_line};
 use proptest::prelude::*;
 
 use crate::{checked, checked_parts};

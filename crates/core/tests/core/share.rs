@@ -1,6 +1,6 @@
 use jovrik_core::check::ProblemFilter;
-use jovrik_core::load::{Source, Sources};
 use jovrik_core::share::{LeakKind, Person, file_name, find, share, share_bytes};
+use jovrik_text::{Source, Sources};
 use proptest::prelude::*;
 
 fn codes(text: &str) -> Vec<&'static str> {
@@ -98,8 +98,8 @@ fn what_must_not_be_published_is_found_and_the_rest_is_left_alone() {
 fn an_exception_takes_a_code_a_name_a_file_or_a_line() {
     let mut sources = Sources::default();
     let file = sources.add(Source::new("parts/a.toml", "one\ntwo\n"));
-    let span = jovrik_core::load::Span { file, start: 4, end: 7 };
-    let problem = jovrik_core::problem::Problem::warning("program/not-found", "tide-chart is not on skiff").at(span, "");
+    let span = jovrik_text::Span { file, start: 4, end: 7 };
+    let problem = jovrik_text::problem::Problem::warning("program/not-found", "tide-chart is not on skiff").at(span, "");
     let takes = |text: &str| ProblemFilter::parse(text).takes(&problem, &sources);
     for text in ["", ":tide-chart", ":parts/a.toml", ":parts/a.toml:2"] {
         assert!(takes(&format!("program/not-found{text}")), "{text}");

@@ -1,7 +1,6 @@
 //! What a look pretends: windows of the station's programs, what they tell, and what a launcher lists of them.
 
-use jovrik_core::desk::PixelRect;
-use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::desktop::ExpireTimeout;
 use jovrik_core::rice::{Urgency, WindowKind};
 use jovrik_core::scene::{

@@ -2,10 +2,10 @@
 
 use std::path::Path;
 
-use jovrik_core::limits;
 use jovrik_core::rice::{Colour, Fit};
 use jovrik_core::scene::{Primitive, Rect, SMALL, Scene, THEMED};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, RawImage, Thumbnail};
+use jovrik_text::limits;
 
 /// What is drawn of an icon of a theme in a box of 16 pixels: the colour of the middle. Red stands in.
 fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {

@@ -1,9 +1,10 @@
 //! Oddly written rices: whatever is edited, every other byte stays.
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
-use jovrik_core::load::{Outline, Source, Tree, bare};
+use jovrik_core::load::{Outline, Tree, bare};
 use jovrik_home::edit::{ListEdit, list, reset, set, set_all, toggle};
 use jovrik_home::{EditPlan, Error};
+use jovrik_text::Source;
 
 /// Rices that TOML reads and that no scanner of lines would.
 const ODD: [&str; 16] = [

@@ -1,8 +1,8 @@
 use jovrik_core::check::{Files, UnknownHost};
-use jovrik_core::load::{Source, Tree};
-use jovrik_home::EditPlan;
-use jovrik_home::Error;
+use jovrik_core::load::Tree;
 use jovrik_home::edit::{ListEdit, list, reset, set};
+use jovrik_home::{EditPlan, Error};
+use jovrik_text::Source;
 use proptest::prelude::*;
 
 fn files(parts: &[(&str, &str)]) -> impl Fn() -> Files + use<> {

@@ -1,8 +1,8 @@
 //! How much of a rice is taken in: at each limit, and one above it.
 
 use jovrik_core::check::UnknownHost;
-use jovrik_core::limits;
 use jovrik_home::{adopt, check_folder};
+use jovrik_text::limits;
 
 use crate::{Place, place};
 

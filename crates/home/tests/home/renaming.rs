@@ -3,8 +3,8 @@
 use std::rc::Rc;
 
 use jovrik_core::check::{Files, UnknownHost, check};
-use jovrik_core::load::Source;
 use jovrik_home::rename::{RenameKind, rename};
+use jovrik_text::Source;
 
 fn rice(part: &str, overlay: &str) -> Files {
     let mut files = Files { manifest: Some(Source::new("rice.toml", "[rice]\nname = \"x\"\n")), ..Files::default() };

@@ -23,7 +23,7 @@ fn published(files: &[(&str, &[u8])], allow: &[&str]) -> PublishReport {
 }
 
 fn told(published: &PublishReport) -> Vec<String> {
-    let place = |problem: &jovrik_core::problem::Problem| {
+    let place = |problem: &jovrik_text::problem::Problem| {
         let (file, line) = problem.place(&published.sources).expect("every finding has a place");
         format!("{} {file}{}", problem.code, line.map(|line| format!(":{line}")).unwrap_or_default())
     };

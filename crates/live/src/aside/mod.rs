@@ -16,8 +16,8 @@ use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 use std::rc::Rc;
 use std::time::{Duration, Instant};
 
-use jovrik_core::limits;
 use jovrik_draw::{Aside, DrawnPicture, Job, PictureError};
+use jovrik_text::limits;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 
 use worker::Answer;

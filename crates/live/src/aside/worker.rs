@@ -4,8 +4,8 @@ use std::io::{BufRead, Write};
 use std::path::Path;
 
 use jovrik_apps::{ThumbnailPlace, thumbnail_place};
-use jovrik_core::limits;
 use jovrik_draw::{DrawnPicture, Job, JobKind, PictureError, Thumbnail};
+use jovrik_text::limits;
 use rustix::process::{Resource, Rlimit, setrlimit};
 use serde::{Deserialize, Serialize};
 

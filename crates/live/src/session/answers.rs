@@ -3,8 +3,8 @@
 use std::time::Duration;
 
 use jovrik_core::bar::ModuleContent;
-use jovrik_core::problem::count;
 use jovrik_core::rice::TimeSpan;
+use jovrik_text::problem::count;
 use serde_json::{Value, json};
 
 use super::Session;

@@ -44,7 +44,6 @@ use crate::status_notifier::StatusNotifierHost;
 use crate::terminals::recolour;
 use crate::watch::Watch;
 use crate::{Error, ExitReason, Options, RequestError};
-
 use follow::FollowState;
 use launcher_host::Uses;
 use reload::{Reload, fingerprint};

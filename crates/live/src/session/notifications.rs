@@ -3,7 +3,6 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::{CloseReason, DesktopEvent, StandaloneComponent};
-
 use jovrik_core::rice::IconRef;
 
 use super::Session;

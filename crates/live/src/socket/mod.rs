@@ -12,8 +12,8 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use jovrik_core::desk::Action;
-use jovrik_core::limits::{self, cut};
 use jovrik_core::part::ChoicePrompt;
+use jovrik_text::limits::{self, cut};
 use rustix::event::PollFlags;
 use rustix::fs::inotify;
 use serde::Deserialize;

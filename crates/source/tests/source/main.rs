@@ -5,9 +5,9 @@ mod strangers;
 use std::time::{Duration, Instant};
 
 use jovrik_core::check::{Files, UnknownHost, check};
-use jovrik_core::load::Source;
 use jovrik_core::rice::Rice;
 use jovrik_source::{Engine, Kernel, SourceProbe};
+use jovrik_text::Source;
 
 fn rice(modules: &str) -> Rice {
     let files = Files {

@@ -2,10 +2,11 @@
 
 use jovrik_core::bar::FieldValue;
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::{Span, Tree};
-use jovrik_core::problem::{in_words, nearest};
+use jovrik_core::load::Tree;
 use jovrik_core::rice::{ModuleSource, SourceKind, TimeSpan as Lasting};
 use jovrik_source::{ProbeResult, SourceProbe};
+use jovrik_text::Span;
+use jovrik_text::problem::{in_words, nearest};
 use serde_json::json;
 
 use super::state;
@@ -47,8 +48,8 @@ fn source(source: &ModuleSource) -> String {
     let what = match &source.kind {
         SourceKind::None => "nothing: a text that stands still".to_owned(),
         SourceKind::BuiltIn(built_in) => format!("{}{of}", built_in.word()),
-        SourceKind::Run(argv) => format!("run {}", jovrik_core::desk::shell_line(argv)),
-        SourceKind::Stream(argv) => format!("stream {}", jovrik_core::desk::shell_line(argv)),
+        SourceKind::Run(argv) => format!("run {}", jovrik_text::shell_line(argv)),
+        SourceKind::Stream(argv) => format!("stream {}", jovrik_text::shell_line(argv)),
         SourceKind::File(path) => format!("file {path}"),
     };
     match source.every.0 {
@@ -64,7 +65,7 @@ fn page(text: &str) -> Vec<String> {
     let mut lines: Vec<String> = text.lines().take(LINES).map(clean).collect();
     let more = text.lines().count().saturating_sub(LINES);
     if more > 0 {
-        lines.push(format!("… {} more", jovrik_core::problem::count(more, "line")));
+        lines.push(format!("… {} more", jovrik_text::problem::count(more, "line")));
     }
     lines
 }

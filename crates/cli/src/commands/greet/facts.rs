@@ -5,9 +5,9 @@ use std::time::{Duration, Instant};
 use jovrik_core::bar::{FieldValue, Grade, Pattern, Values};
 use jovrik_core::check::{CheckedRice, HostInfo};
 use jovrik_core::greeting::Fact;
-use jovrik_core::problem::count;
 use jovrik_core::rice::{BuiltInSource, GreetingSettings, IconRef, Rice, SourceKind, TimeSpan};
 use jovrik_source::{Engine, ask_once};
+use jovrik_text::problem::count;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::json;
 

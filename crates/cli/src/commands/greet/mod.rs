@@ -190,11 +190,11 @@ fn try_one(name: &str, as_json: bool, context: &mut Context) -> Result<Exit, Com
     }
     if !jovrik_core::greeting::FACTS.contains(&name) {
         let known = checked.rice.module.keys().map(String::as_str).chain(jovrik_core::greeting::FACTS);
-        let hint = jovrik_core::problem::nearest(name, known).map_or_else(
+        let hint = jovrik_text::problem::nearest(name, known).map_or_else(
             || {
                 format!(
                     "there are the modules of the rice, and {}",
-                    jovrik_core::problem::in_words(&jovrik_core::greeting::FACTS)
+                    jovrik_text::problem::in_words(&jovrik_core::greeting::FACTS)
                 )
             },
             |near| format!("did you mean {near}?"),

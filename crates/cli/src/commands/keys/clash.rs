@@ -1,7 +1,7 @@
 //! `jovrik keys clash`
 
 use jovrik_core::keys::{Conflict, ConflictKind, fights};
-use jovrik_core::problem::{Severity, count, in_words};
+use jovrik_text::problem::{Severity, count, in_words};
 use serde_json::json;
 
 use super::RiceBindings;

@@ -2,7 +2,7 @@
 
 use jovrik_core::desk::Action;
 use jovrik_core::keys::{ChordSequence, SettleError};
-use jovrik_core::problem::count;
+use jovrik_text::problem::count;
 use serde_json::json;
 
 use super::RiceBindings;
@@ -93,7 +93,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
     for line in columns(&table, "  ", context.width) {
         writeln!(out, "{line}")?;
     }
-    writeln!(out, "\n{} that nobody takes, on {}", count(rows.len(), "chord"), jovrik_core::problem::in_words(&names))?;
+    writeln!(out, "\n{} that nobody takes, on {}", count(rows.len(), "chord"), jovrik_text::problem::in_words(&names))?;
     if arguments.scope == "desk" && arguments.mode.is_none() && !action.is_empty() && bound.is_none() {
         advice(out, "  ", &format!("jovrik set 'keys.desk.\"{best}\"' '\"{action}\"'"), "binds it there")?;
     }

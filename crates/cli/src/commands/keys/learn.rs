@@ -6,7 +6,7 @@ use jovrik_core::keys::{
     Chord, ChordKey, ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, Reaction, TraceContext, Tracer, keysym,
     sym_name,
 };
-use jovrik_core::problem::in_words;
+use jovrik_text::problem::in_words;
 use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers, read};
 use ratatui::crossterm::terminal::{disable_raw_mode, enable_raw_mode};
 use serde_json::json;

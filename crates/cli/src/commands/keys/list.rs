@@ -2,8 +2,8 @@
 
 use jovrik_core::desk::{ACTIONS, Action};
 use jovrik_core::keys::{BindingTarget, LAUNCHER, ScopedBinding};
-use jovrik_core::problem::count;
 use jovrik_core::rice::actions;
+use jovrik_text::problem::count;
 use serde_json::json;
 
 use super::RiceBindings;
@@ -54,7 +54,7 @@ impl Filter<'_> {
         let part = |name: &str| ACTIONS.iter().any(|(_, _, part)| *part == name);
         let one = |what: &str, name: Option<&str>, known: &dyn Fn(&str) -> bool, all: Vec<&str>| match name {
             Some(name) if !known(name) => {
-                Err(CommandError::Usage(format!("there is no {what} {name}: there are {}", jovrik_core::problem::in_words(&all))))
+                Err(CommandError::Usage(format!("there is no {what} {name}: there are {}", jovrik_text::problem::in_words(&all))))
             }
             _ => Ok(()),
         };

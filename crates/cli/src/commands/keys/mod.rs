@@ -13,7 +13,7 @@ use std::rc::Rc;
 
 use jovrik_core::check::{CheckedRice, keyboards_of};
 use jovrik_core::keys::{BindingLabels, ChordSequence, KeyboardLayout, KeyboardLayouts, ScopedBinding, Scopes};
-use jovrik_core::problem::{in_words, nearest};
+use jovrik_text::problem::{in_words, nearest};
 use serde_json::{Value, json};
 
 use crate::context::Context;

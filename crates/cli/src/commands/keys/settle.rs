@@ -5,7 +5,7 @@ use std::io::{BufRead, Write};
 
 use jovrik_core::keys::{ChordSequence, Conflict, Plan, Rebinding, Scopes, SettleError, SettleProblem, fights};
 use jovrik_core::load::quoted;
-use jovrik_core::problem::{Edit, count, in_words};
+use jovrik_text::problem::{Edit, count, in_words};
 use serde_json::json;
 
 use super::RiceBindings;
@@ -124,7 +124,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
     }
     let moves: Vec<(usize, ChordSequence)> = plan.moves.iter().map(|step| (step.binding, step.to.clone())).collect();
     let flags = |name: &str, values: &[String]| {
-        values.iter().map(|value| format!("--{name} {} ", jovrik_core::desk::shell_line(&[value]))).collect::<String>()
+        values.iter().map(|value| format!("--{name} {} ", jovrik_text::shell_line(&[value]))).collect::<String>()
     };
     let chain = if arguments.chain { "--chain " } else { "" };
     let command = format!("jovrik keys settle {}{}{chain}--write", flags("keep", &arguments.keep), flags("move", &arguments.to));

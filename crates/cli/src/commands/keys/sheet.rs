@@ -3,9 +3,9 @@
 use std::path::{Path, PathBuf};
 
 use jovrik_core::keys::{BindingTarget, ModifierLayer, SheetFilter, layers};
-use jovrik_core::problem::count;
 use jovrik_core::scene::{Rect, Scene, Sheet, keyboard as draw_keyboard, scope_role, sheet};
 use jovrik_draw::{Canvas, encode, svg, svg_in_page};
+use jovrik_text::problem::count;
 
 use super::RiceBindings;
 use super::list::Filter;
@@ -53,7 +53,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
         if layers.is_empty() {
             return Err(CommandError::Usage(format!(
                 "there is no layer {asked}: there are {}",
-                jovrik_core::problem::in_words(&titles)
+                jovrik_text::problem::in_words(&titles)
             )));
         }
     }

@@ -3,7 +3,7 @@
 use jovrik_core::keys::{
     Chord, ChordKey, ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, ScopedBinding, SettleProblem,
 };
-use jovrik_core::problem::in_words;
+use jovrik_text::problem::in_words;
 
 use super::RiceBindings;
 use super::list::Filter;

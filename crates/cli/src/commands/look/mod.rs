@@ -12,10 +12,10 @@ use jovrik_core::check::CheckedRice;
 use jovrik_core::desk::{self, Action, CycleTarget, PixelRect, WindowId};
 use jovrik_core::desktop::{Desktop, DesktopEvent};
 use jovrik_core::machine::Machine;
-use jovrik_core::problem::{count, in_words};
 use jovrik_core::scene::{Measure, default_windows, in_front, pretend};
 use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, encode, svg};
+use jovrik_text::problem::{count, in_words};
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

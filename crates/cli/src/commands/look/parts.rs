@@ -7,10 +7,10 @@ use jovrik_core::bar::BarLayout;
 use jovrik_core::desk::{Action, PixelRect, WindowManager};
 use jovrik_core::desktop::{Desktop, DesktopEvent, Surface, SurfaceId};
 use jovrik_core::part::BackdropContent;
-use jovrik_core::problem::in_words;
 use jovrik_core::rice::{ButtonAction, ButtonActions};
 use jovrik_core::scene::{Measure, Rect, Scene, default_apps, default_tellings, seen, strip_items};
 use jovrik_core::stage::Headless;
+use jovrik_text::problem::in_words;
 
 use crate::exit::CommandError;
 
@@ -193,7 +193,7 @@ impl LookTarget {
             Some(("module", name)) => LookTarget::Module(name.to_owned()),
             _ => {
                 let words = WORDS.split([',', ' ']).filter(|word| !word.is_empty() && !word.contains('.') && *word != "or");
-                let near = jovrik_core::problem::nearest(text, words);
+                let near = jovrik_text::problem::nearest(text, words);
                 let near = near.map_or(format!("it is {WORDS}"), |near| format!("did you mean {near}?"));
                 return Err(CommandError::Usage(format!("there is no part {text} to draw; {near}")));
             }

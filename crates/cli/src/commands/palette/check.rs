@@ -1,9 +1,9 @@
 //! `jovrik palette check`
 
 use jovrik_core::colour::{Deficiency, alike};
-use jovrik_core::problem::count;
 use jovrik_core::rice::Palette;
 use jovrik_core::style::{contrast, each_drawn};
+use jovrik_text::problem::count;
 use serde_json::json;
 
 use super::{named, swatch};

@@ -4,10 +4,10 @@ use std::path::PathBuf;
 
 use jovrik_core::check::CheckedRice;
 use jovrik_core::colour::{Format, export};
-use jovrik_core::load::Source;
 use jovrik_core::rice::Palette;
 use jovrik_core::template::fill;
 use jovrik_file::read_file;
+use jovrik_text::Source;
 
 use super::named;
 use crate::complete;
@@ -31,7 +31,7 @@ pub struct Arguments {
 }
 
 /// The most that is read of a file to fill.
-const TEMPLATE_BYTES: u64 = jovrik_core::limits::RICE_BYTES as u64;
+const TEMPLATE_BYTES: u64 = jovrik_text::limits::RICE_BYTES as u64;
 
 #[derive(Debug, Clone, Copy, clap::ValueEnum)]
 enum To {

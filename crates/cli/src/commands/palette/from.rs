@@ -4,12 +4,12 @@ use std::path::PathBuf;
 use std::rc::Rc;
 
 use jovrik_core::colour::{ColourScheme, palette_of};
-use jovrik_core::load::{Span, Tree, bare};
-use jovrik_core::problem::Edit;
+use jovrik_core::load::{Tree, bare};
 use jovrik_core::rice::Palette;
 use jovrik_core::style::contrast;
 use jovrik_draw::main_colours;
-
+use jovrik_text::Span;
+use jovrik_text::problem::Edit;
 use serde_json::json;
 
 use super::swatch;
@@ -96,7 +96,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Command
     }
     writeln!(out)?;
     if !arguments.write {
-        let file = jovrik_core::desk::shell_line(&[file.to_string()]);
+        let file = jovrik_text::shell_line(&[file.to_string()]);
         return Ok(advice(out, "  ", &format!("jovrik palette from {file} --name {name} --write"), "puts it into the rice")
             .map(|()| Exit::Done)?);
     }

@@ -3,7 +3,7 @@
 use std::rc::Rc;
 
 use jovrik_core::colour::{Literal, literals, nearest_role};
-use jovrik_core::problem::{Edit, count};
+use jovrik_text::problem::{Edit, count};
 
 use super::swatch;
 use crate::context::Context;

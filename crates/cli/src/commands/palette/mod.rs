@@ -59,7 +59,7 @@ fn named<'r>(rice: &'r Rice, name: Option<&str>) -> Result<(String, &'r Palette)
     match rice.palette.all.get(name) {
         Some(palette) => Ok((name.to_owned(), palette)),
         None => {
-            Err(CommandError::Usage(format!("there is no palette {name}; there is {}", jovrik_core::problem::in_words(&names))))
+            Err(CommandError::Usage(format!("there is no palette {name}; there is {}", jovrik_text::problem::in_words(&names))))
         }
     }
 }

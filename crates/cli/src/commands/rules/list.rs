@@ -1,7 +1,7 @@
 //! `jovrik rules list`
 
 use jovrik_core::desk::rules_in_order;
-use jovrik_core::problem::count;
+use jovrik_text::problem::count;
 use serde_json::json;
 
 use super::{asks, sets};

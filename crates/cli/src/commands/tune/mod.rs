@@ -121,7 +121,7 @@ fn browse(model: &mut Model, key: KeyEvent) -> Next {
                 return Next::Leave(Exit::Done);
             }
             model.leaving = true;
-            let changes = jovrik_core::problem::count(open, "change");
+            let changes = jovrik_text::problem::count(open, "change");
             model.note = Some(Note::Refused(format!("{changes} not written: s writes, q again leaves without")));
         }
         _ => {}

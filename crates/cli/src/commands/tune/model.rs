@@ -4,16 +4,18 @@ use std::path::PathBuf;
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{CheckedRice, Files, OverlayHost, check};
-use jovrik_core::load::{Source, SpannedValue, Tree};
-use jovrik_core::problem::{Severity, count};
+use jovrik_core::load::{SpannedValue, Tree};
 use jovrik_core::rice::catalogue::{
     CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find, path_of, steps,
 };
 use jovrik_core::rice::{Rice, allowed};
 use jovrik_home::edit::{reset, set, toggle};
 use jovrik_home::undo::{UndoRange, undo};
-use jovrik_home::{EditPlan, EntryDraft, RiceCopy, Texts, TransactionManager, resolved, rewrites, write_edit};
-use jovrik_home::{LocalHost, UserDirs};
+use jovrik_home::{
+    EditPlan, EntryDraft, LocalHost, RiceCopy, Texts, TransactionManager, UserDirs, resolved, rewrites, write_edit,
+};
+use jovrik_text::Source;
+use jovrik_text::problem::{Severity, count};
 
 use super::editor::Editor;
 
@@ -59,7 +61,7 @@ impl Item {
     fn holds(&self, words: &[String]) -> bool {
         let text = format!("{} {} {}", self.path, self.help(), self.allowed()).to_lowercase();
         words.iter().all(|word| {
-            let slip = |own: &str| jovrik_core::problem::is_slip(word, own);
+            let slip = |own: &str| jovrik_text::problem::is_slip(word, own);
             text.contains(word.as_str()) || text.split(|c: char| !c.is_alphanumeric()).any(slip)
         })
     }
@@ -422,7 +424,7 @@ impl Model {
 
 /// Some names, and whether one or several were.
 fn was(names: &[String]) -> String {
-    format!("{} {}", jovrik_core::problem::in_words(names), if names.len() == 1 { "was" } else { "were" })
+    format!("{} {}", jovrik_text::problem::in_words(names), if names.len() == 1 { "was" } else { "were" })
 }
 
 /// The files with some texts in place of theirs.

@@ -159,7 +159,7 @@ impl View {
         let state = match (changed, model.follow) {
             (0, true) => "written as you go".to_owned(),
             (0, false) => String::new(),
-            (some, _) => format!("{} not written", jovrik_core::problem::count(some, "change")),
+            (some, _) => format!("{} not written", jovrik_text::problem::count(some, "change")),
         };
         let style = if changed > 0 { self.style(Meaning::Warning) } else { self.style(Meaning::Second) };
         frame.render_widget(Line::styled(state, style).right_aligned(), area);
@@ -366,7 +366,7 @@ impl View {
         };
         let more = match touched.len() {
             0 | 1 => String::new(),
-            many => format!(", and {} more", jovrik_core::problem::count(many - 1, "line")),
+            many => format!(", and {} more", jovrik_text::problem::count(many - 1, "line")),
         };
         let line = |word: &str, text: &str, style: Style| {
             let place = format!("{word} {}  ", one.place);

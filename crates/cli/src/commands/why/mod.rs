@@ -3,10 +3,11 @@
 mod style;
 
 use jovrik_core::check::{CheckedRice, OverlayStatus, overlay_alone};
-use jovrik_core::load::{Branch, ConfigLayer, FileId, Leaf, Span, SpannedValue, Tree, parse_value};
-use jovrik_core::problem::{count, in_words};
+use jovrik_core::load::{Branch, ConfigLayer, Leaf, SpannedValue, Tree, parse_value};
 use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, find, path_of, pattern_of, steps};
 use jovrik_core::rice::{Rice, Verdict, followers, goes_with};
+use jovrik_text::problem::{count, in_words};
+use jovrik_text::{FileId, Span};
 use serde_json::json;
 
 use crate::context::Context;

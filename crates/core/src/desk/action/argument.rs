@@ -2,10 +2,10 @@
 
 use super::reference::ReferenceKind;
 pub(super) use super::session_args::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
-use super::shell_words::shell_line;
 use super::{ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange, MonitorTarget, Switch, WindowQuery};
-use crate::problem::nearest;
 use crate::rice::{Rice, Side};
+use jovrik_text::problem::nearest;
+use jovrik_text::shell_line;
 
 /// What an action takes.
 pub(super) trait Argument {

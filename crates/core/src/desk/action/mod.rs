@@ -3,18 +3,18 @@
 mod argument;
 mod reference;
 mod session_args;
-mod shell_words;
 
 pub use argument::Bars;
 pub use reference::ReferenceKind;
 pub use session_args::{BackdropTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment};
-pub use shell_words::{shell_line, shell_words};
 
 use std::fmt;
 
+use jovrik_text::problem::nearest;
+use jovrik_text::shell_words;
+
 use crate::desktop::NotificationCommand;
 use crate::load::{ValueError, quoted};
-use crate::problem::nearest;
 use crate::rice::{Rice, Side, WindowPattern};
 use argument::Argument;
 
@@ -530,5 +530,5 @@ fn unknown(text: &str, words: &[&str]) -> UnknownAction {
     let near = crate::rice::trade_words::action_of(verb, &known).or_else(|| nearest(verb, verbs()));
     let near = near.and_then(|near| Some(format!("{near}{}", text.trim_start().strip_prefix(verb)?)));
     let near = near.filter(|near| fits(near));
-    UnknownAction { why: format!("the actions are {}", crate::problem::few(verb, &known)), near }
+    UnknownAction { why: format!("the actions are {}", jovrik_text::problem::few(verb, &known)), near }
 }

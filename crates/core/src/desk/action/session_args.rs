@@ -2,9 +2,10 @@
 
 use std::time::Duration;
 
+use jovrik_text::shell_line;
+
 use super::argument::Argument;
 use super::reference::ReferenceKind;
-use super::shell_words::shell_line;
 use crate::desktop::NotificationCommand;
 use crate::rice::{Rice, TimeSpan};
 

@@ -5,10 +5,9 @@ use jovrik_core::desktop::{Desktop, DesktopEvent, DisplayConfigSource};
 use jovrik_core::keys::KeyCombo;
 use jovrik_core::rice::FocusPolicy;
 use x11rb::connection::Connection;
-use x11rb::protocol::Event as XEvent;
-use x11rb::protocol::shape;
 use x11rb::protocol::xinput::HierarchyMask;
 use x11rb::protocol::xproto::{self, Allow, AtomEnum, ConnectionExt, NotifyMode, Window};
+use x11rb::protocol::{Event as XEvent, shape};
 
 use super::X11;
 use super::keyboard::ServerKeyboard;

@@ -4,8 +4,8 @@ use std::hash::{Hash, Hasher};
 
 use jovrik_core::desk::{self, WindowId};
 use jovrik_core::desktop::{Desktop, DesktopEvent};
-use jovrik_core::limits;
 use jovrik_draw::RawImage;
+use jovrik_text::limits;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt, Window};
 
 use super::X11;

@@ -2,7 +2,7 @@
 
 use jovrik_core::desk::{SavedState, WindowId};
 use jovrik_core::desktop::Desktop;
-use jovrik_core::limits;
+use jovrik_text::limits;
 use x11rb::connection::RequestConnection;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt, PropMode, Window};
 use x11rb::wrapper::ConnectionExt as _;

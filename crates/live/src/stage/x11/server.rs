@@ -3,8 +3,8 @@
 use jovrik_core::desk::{
     InitialState, MonitorFacts, PixelRect, SizeIncrements, StackingLayer, StackingState, WindowFacts, WindowId,
 };
-use jovrik_core::limits;
 use jovrik_core::rice::WindowKind;
+use jovrik_text::limits;
 use x11rb::CURRENT_TIME;
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints, WmSizeHintsCookie};

@@ -18,7 +18,7 @@ use crate::Error;
 /// The edge of an icon.
 const ICON: u16 = 16;
 /// The most icons that are taken: more would not fit any bar.
-const MAX_TRAY_ICONS: usize = jovrik_core::limits::TRAY_ITEMS;
+const MAX_TRAY_ICONS: usize = jovrik_text::limits::TRAY_ITEMS;
 
 /// An icon of another program.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
-use crate::load::{Position, Sources, Span};
+use crate::{Position, Sources, Span};
 
 /// How bad a problem is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]

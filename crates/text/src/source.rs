@@ -1,9 +1,8 @@
 //! Files as they were read, and places in them.
 
+use std::any::Any;
 use std::cell::OnceCell;
 use std::rc::Rc;
-
-use super::outline::Outline;
 
 /// Which file of a [`Sources`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -63,18 +62,23 @@ pub struct Source {
     /// Its whole text.
     pub text: String,
     lines: OnceCell<Vec<u32>>,
-    outline: OnceCell<Rc<Outline>>,
+    derived: OnceCell<Rc<dyn Any>>,
 }
 
 impl Source {
     /// A file with its text.
     pub fn new(name: impl Into<String>, text: impl Into<String>) -> Self {
-        Self { name: name.into(), text: text.into(), lines: OnceCell::new(), outline: OnceCell::new() }
+        Self { name: name.into(), text: text.into(), lines: OnceCell::new(), derived: OnceCell::new() }
     }
 
-    /// Its outline, made when it is first asked for.
-    pub fn outline(&self) -> &Outline {
-        self.outline.get_or_init(|| Rc::new(Outline::of(&self.text)))
+    /// What is made of its text, made when it is first asked for and kept: one type for each text.
+    ///
+    /// # Panics
+    ///
+    /// When two types are asked of one text, which is a mistake of the caller.
+    pub fn derived<T: 'static>(&self, make: fn(&str) -> T) -> &T {
+        let derived = self.derived.get_or_init(|| Rc::new(make(&self.text)));
+        derived.downcast_ref().expect("one type is made of a text")
     }
 
     fn lines(&self) -> &[u32] {
