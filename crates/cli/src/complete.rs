@@ -6,12 +6,13 @@ use std::sync::OnceLock;
 
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::{Branch, TomlValue, Tree, bare};
-use jovrik_core::rice::catalogue::{SettingField, SettingShape, each, find, path_of, steps};
+use jovrik_core::load::{Branch, Tree};
+use jovrik_core::rice::catalogue::{SettingField, SettingShape, each, find};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
 use jovrik_core::share::LeakKind;
 use jovrik_core::style::ELEMENTS;
 use jovrik_home::rename::RenameKind;
+use jovrik_toml::{TomlValue, bare, path_of, steps};
 
 use crate::context::Context;
 
@@ -206,7 +207,7 @@ pub fn setting_to_set() -> ArgValueCompleter {
             let Some((path, _)) = text.split_once(sign) else { continue };
             let Some(checked) = &checked else { return Vec::new() };
             let there: Vec<String> = match checked.tree.get(&steps(path)).and_then(Tree::leaf).map(|leaf| &leaf.node.value) {
-                Some(jovrik_core::load::TomlValue::Array(items)) => {
+                Some(jovrik_toml::TomlValue::Array(items)) => {
                     items.iter().filter_map(|item| Some(item.text()?.to_owned())).collect()
                 }
                 _ => Vec::new(),

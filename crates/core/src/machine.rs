@@ -3,11 +3,12 @@
 use indexmap::IndexMap;
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Source, Sources};
+use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse};
 
 use crate::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, each_of};
 use crate::check::HostInfo;
 use crate::desk::{MonitorFacts, PixelRect};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError, parse, read_table};
+use crate::load::{SettingReader, read_table};
 use crate::rice::catalogue::{
     AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, settings, table_of,
 };

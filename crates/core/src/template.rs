@@ -1,8 +1,10 @@
 //! Templates: files that a rice carries, filled with its values.
 
+use jovrik_toml::{TomlValue, parse_value, steps};
+
 use crate::colour::terminal_colours;
-use crate::load::{Branch, MAX_REFERENCE_STEPS, TomlValue, Tree, parse_value};
-use crate::rice::catalogue::{CatalogueMatch, find, steps};
+use crate::load::{Branch, MAX_REFERENCE_STEPS, Tree};
+use crate::rice::catalogue::{CatalogueMatch, find};
 use crate::rice::{Colour, Rice};
 
 /// What cannot be filled in, and at which byte of the template.

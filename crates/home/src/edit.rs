@@ -4,18 +4,18 @@ use std::rc::Rc;
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check, overlay_alone};
 use jovrik_core::keys::ChordError;
-use jovrik_core::load::Outline;
-use jovrik_core::load::{
-    Branch, ConfigLayer, SpannedValue, TomlValue, Tree, bare, comment_in, comment_out, element_in, element_out, insert,
-    insert_item, node_at, quoted, remove, remove_item, remove_table, replace, table_in, table_out, value_of_words,
-};
+use jovrik_core::load::{Branch, ConfigLayer, Tree};
 use jovrik_core::rice::catalogue::{
-    CatalogueMatch, InlineField, SettingShape, SettingTable, ValueType, each, find, near_path, normal_steps, path_of, steps,
+    CatalogueMatch, InlineField, SettingShape, SettingTable, ValueType, each, find, near_path, normal_steps,
 };
-use jovrik_core::rice::trade_words::key_of;
 use jovrik_core::rice::{Manifest, Rice};
 use jovrik_text::problem::{Edit, Problem, in_words, nearest};
+use jovrik_text::trade_words::key_of;
 use jovrik_text::{FileId, Source, Span};
+use jovrik_toml::{
+    Outline, SpannedValue, TomlValue, bare, comment_in, comment_out, element_in, element_out, insert, insert_item, node_at,
+    path_of, quoted, remove, remove_item, remove_table, replace, steps, table_in, table_out, value_of_words,
+};
 
 use crate::Error;
 use crate::edit_plan::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
@@ -379,7 +379,8 @@ pub fn toggle(files: impl Fn() -> Files, path: &str, element: Option<&str>, arou
     let sources = settings_files(&before);
     if matches!(found.shape(), SettingShape::One(_)) {
         let lead = before.lead().word();
-        if let Some(edits) = sources.iter().find_map(|(id, source)| comment_in(*id, source, &steps, lead)) {
+        let normal = |steps: &[String]| normal_steps(Rice::CATALOGUE, steps, lead);
+        if let Some(edits) = sources.iter().find_map(|(id, source)| comment_in(*id, source, &steps, &normal)) {
             return finish(before, edits, None, around);
         }
         return match found {

@@ -6,11 +6,12 @@ use std::rc::Rc;
 
 use jovrik_core::change::{Change, changes, in_short};
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check, manifest_alone, overlay_alone};
-use jovrik_core::load::{Branch, apply_edits};
+use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, find, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, find};
 use jovrik_text::problem::{Edit, Severity, count};
 use jovrik_text::{FileId, Source, Sources};
+use jovrik_toml::{apply_edits, steps};
 
 use crate::Error;
 use crate::file::{FileSnapshot, resolved};

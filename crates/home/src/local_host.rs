@@ -9,12 +9,12 @@ use jovrik_core::bar::ModuleValues;
 use jovrik_core::check::{HostInfo, LocalChoice, PlaceSourceError, PlaceTargetError};
 use jovrik_core::desk::{MonitorFacts, PixelRect};
 use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
-use jovrik_core::load::{SpannedValue, TomlValue};
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::TextStyle;
 use jovrik_text::problem::{Problem, in_words};
 use jovrik_text::{Source, Sources};
+use jovrik_toml::{SpannedValue, TomlValue};
 
 use crate::read::text;
 use crate::{Choices, Error, UserDirs, hardware};

@@ -6,6 +6,7 @@ mod ordered;
 pub mod problem;
 mod shell_words;
 mod source;
+pub mod trade_words;
 
 pub use ordered::Ordered;
 pub use shell_words::{shell_line, shell_words};

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use jovrik_core::check::commands;
-use jovrik_core::load::{SpannedValue, TomlValue, bare};
+use jovrik_toml::{SpannedValue, TomlValue, bare};
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use jovrik_apps::{DesktopEntry, XdgEnvironment, command, entries};
-use jovrik_core::load::quoted;
+use jovrik_toml::quoted;
 
 /// A program that was found: what it is called in a rice, its words, and what the person hears of it.
 struct Wanted {

@@ -1,12 +1,13 @@
 //! `jovrik settings`
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::{SpannedValue, Tree, bare, parse_value};
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueConstraint, each, steps};
+use jovrik_core::load::Tree;
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueConstraint, each};
 use jovrik_core::rice::{OverlayFile, Rice, SearchableSetting, all_settings, built_in_style, search};
 use jovrik_core::style::{ELEMENTS, Element};
 use jovrik_text::problem::{count, in_words};
 use jovrik_text::shell_line;
+use jovrik_toml::{SpannedValue, bare, parse_value, steps};
 
 use crate::context::Context;
 use crate::examples;

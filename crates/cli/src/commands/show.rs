@@ -1,7 +1,8 @@
 //! `jovrik show`
 
-use jovrik_core::load::{Branch, Tree, bare};
+use jovrik_core::load::{Branch, Tree};
 use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, SettingTable};
+use jovrik_toml::bare;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

@@ -139,7 +139,7 @@ fn values_of_strangers_are_refused_or_kept_as_they_are() {
         if run.code == 0 {
             let shown = desk.run(&["show", "module.says.empty", "--json"]).clean();
             let read: serde_json::Value = serde_json::from_str(shown.lines().next().unwrap_or_default()).expect("JSON");
-            assert_eq!(read["value"], jovrik_core::load::quoted(text), "{text:?}: {shown}");
+            assert_eq!(read["value"], jovrik_toml::quoted(text), "{text:?}: {shown}");
         } else {
             is_said(&["set", &assignment], &run);
         }

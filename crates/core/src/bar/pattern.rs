@@ -1,9 +1,10 @@
 //! Text patterns: `{field[:spec][|literal]}`.
 
 use jovrik_text::limits::{self, cut};
+use jovrik_toml::{SpannedValue, ValueError};
 
 use super::value::{FieldValue, Values};
-use crate::load::{SettingReader, SpannedValue, ValueError};
+use crate::load::SettingReader;
 use crate::rice::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 
 /// A text pattern, read.

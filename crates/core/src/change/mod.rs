@@ -1,8 +1,10 @@
 //! What differs between two rices, in words.
 
+use jovrik_toml::{path_of, steps};
+
 use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{CatalogueMatch, ReloadPolicy, find, path_of, steps};
+use crate::rice::catalogue::{CatalogueMatch, ReloadPolicy, find};
 
 /// One setting that differs.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]

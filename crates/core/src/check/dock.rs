@@ -1,10 +1,10 @@
 //! The dock: what stands in it is there, and stands there once.
 
 use jovrik_text::problem::{Problem, nearest};
+use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::{CheckContext, HostInfo, keys};
 use crate::desk::Action;
-use crate::load::{SpannedValue, TomlValue};
 use crate::rice::SEPARATOR;
 
 /// The names that are kept, with their places.
@@ -49,7 +49,7 @@ pub(super) fn entries(looker: &CheckContext<'_>, around: &dyn HostInfo, problems
             Problem::warning("dock/no-entry", format!("there is no program and no desktop entry {name} on {}", around.name()))
                 .because("Nothing stands in the dock for it.");
         problems.push(match near {
-            Some(near) => problem.at(node.span, format!("did you mean {near}?")).mend(node.span, crate::load::quoted(near), near),
+            Some(near) => problem.at(node.span, format!("did you mean {near}?")).mend(node.span, jovrik_toml::quoted(near), near),
             None => problem
                 .at(node.span, "neither in [program] nor in [dock.own], nor an entry")
                 .advise("[program]", format!("{name} = \"COMMAND\" makes it one of the rice")),

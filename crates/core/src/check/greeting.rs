@@ -1,10 +1,11 @@
 //! The greeting of shells: facts that there are, and drawings that can be read.
 
 use jovrik_text::problem::{Problem, in_words, nearest};
+use jovrik_toml::TomlValue;
 
 use super::{CheckContext, HostInfo};
 use crate::greeting::{Art, FACTS};
-use crate::load::{TomlValue, Tree};
+use crate::load::Tree;
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;
@@ -16,7 +17,7 @@ pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
         let problem = Problem::error("greeting/no-fact", format!("there is no fact {name}"))
             .because("Nothing would stand there. A module of the rice is one, and so are some things of every computer.");
         problems.push(match near {
-            Some(near) => problem.at(item.span, format!("did you mean {near}?")).mend(item.span, crate::load::quoted(near), near),
+            Some(near) => problem.at(item.span, format!("did you mean {near}?")).mend(item.span, jovrik_toml::quoted(near), near),
             None => problem.at(item.span, format!("beside modules there are {}", in_words(&FACTS))),
         });
     }

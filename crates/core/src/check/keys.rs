@@ -1,6 +1,7 @@
 //! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
 use jovrik_text::problem::{Problem, in_words, nearest};
+use jovrik_toml::SpannedValue;
 
 use super::CheckContext;
 use crate::desk::{Action, ReferenceKind};
@@ -8,7 +9,7 @@ use crate::keys::{
     BindingLabels, BindingTarget, ChordKey, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MAX_SCOPES, ScopedBinding,
     Scopes, UnknownLayout, fights, loops, sym_name, traps, ways,
 };
-use crate::load::{Branch, SpannedValue, Tree};
+use crate::load::{Branch, Tree};
 
 const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
 
@@ -60,7 +61,7 @@ fn layouts(looker: &CheckContext<'_>, missing: &[UnknownLayout], problems: &mut 
         let Some(place) = place else { continue };
         problems.push(match nearest(&word, one.known.iter().map(String::as_str)) {
             Some(near) if looker.sources.slice(place).trim_matches(['"', '\'']) == word => {
-                problem.at(place, format!("did you mean {near}?")).mend(place, crate::load::quoted(near), near)
+                problem.at(place, format!("did you mean {near}?")).mend(place, jovrik_toml::quoted(near), near)
             }
             Some(near) => problem.at(place, format!("did you mean {near}?")),
             None if one.known.len() > 12 => problem.at(place, format!("{word} is not among the system's layouts")),
@@ -134,7 +135,7 @@ fn readers(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
             .because("Bindings of a scope are read when [scope.NAME] says who it is.");
         problems.push(match names.nearest(name).or_else(|| nearest(name, ["desk"])) {
             Some(near) => problem.at(place, format!("did you mean {near}?")),
-            None => problem.at(place, "of nobody").advise(format!("[scope.{}]", crate::load::bare(name)), "makes it one"),
+            None => problem.at(place, "of nobody").advise(format!("[scope.{}]", jovrik_toml::bare(name)), "makes it one"),
         });
     }
     for (scope, modes) in std::iter::once(("desk", rice.keys.desk.modes.keys().collect::<Vec<_>>()))
@@ -319,14 +320,14 @@ impl ConflictReporter<'_, '_> {
 }
 
 fn quote(text: &str) -> String {
-    crate::load::quoted(text)
+    jovrik_toml::quoted(text)
 }
 
 /// Checks what the action of a binding names.
 fn target(looker: &CheckContext<'_>, bound: &ScopedBinding, action: &Action, problems: &mut Vec<Problem>) {
     let text = looker.sources.slice(bound.value).to_owned();
     // The place of a plain action is its text; of a table, the whole table, which is never mended.
-    let node = SpannedValue { span: bound.value, ..SpannedValue::built_in(crate::load::TomlValue::String(action.to_string())) };
+    let node = SpannedValue { span: bound.value, ..SpannedValue::built_in(jovrik_toml::TomlValue::String(action.to_string())) };
     let plain = text.starts_with(['"', '\'']);
     for action in action.each() {
         problems.extend(

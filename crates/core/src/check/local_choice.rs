@@ -1,11 +1,11 @@
 //! What a person picked on a computer: laid over the rice there, and no part of it.
 
+use jovrik_toml::{SpannedValue, steps};
 use serde::{Deserialize, Serialize};
 
 use super::{nested, value_of_words};
-use crate::load::{Branch, ConfigLayer, Merger, SpannedValue};
+use crate::load::{Branch, ConfigLayer, Merger};
 use crate::rice::Rice;
-use crate::rice::catalogue::steps;
 
 /// A setting that was picked on this computer.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize)]

@@ -2,8 +2,9 @@
 
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Sources, Span};
+use jovrik_toml::{TomlValue, parse};
 
-use crate::load::{Branch, TomlValue, Tree, parse, read_table};
+use crate::load::{Branch, Tree, read_table};
 use crate::rice::{FORMAT, Manifest};
 
 /// A list of the manifest, each element with its place; nothing when it is not given.

@@ -29,8 +29,9 @@ mod unimplemented;
 mod widget;
 mod window_rules;
 
+use jovrik_toml::Outline;
+
 use crate::desk::MonitorFacts;
-use crate::load::Outline;
 pub use capability_use::{CapabilityUse, hides, possible_texts, reaching, reaching_of, seen, sensitive, summed};
 pub use danger::{Occasion, dangers};
 pub use local_choice::{FROM_PICTURE, LocalChoice};
@@ -48,12 +49,14 @@ use std::rc::Rc;
 use incremental::IncrementalMerge;
 
 use crate::keys::{ExternalBindings, KeyboardLayouts, Scopes, UnknownLayout};
-use crate::load::{Branch, ConfigLayer, Merger, ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, parse, value_of_words};
+use crate::load::{Branch, ConfigLayer, Merger, ReadCursor, SettingReader, Tree};
 use crate::machine::Machine;
-use crate::rice::catalogue::{Setting, steps};
+use crate::rice::catalogue::Setting;
 use crate::rice::{ExternalAction, Manifest, Rice, ScopeBindings};
 use jovrik_text::problem::{Problem, Severity};
 use jovrik_text::{FileId, Source, Sources};
+use jovrik_toml::steps;
+use jovrik_toml::{SpannedValue, TomlValue, parse, value_of_words};
 
 /// The files of a rice as they were found.
 #[derive(Debug, Clone, Default)]

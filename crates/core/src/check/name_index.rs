@@ -4,9 +4,9 @@ use std::cell::OnceCell;
 
 use foldhash::{HashMap, HashMapExt, HashSet};
 use jovrik_text::problem::{Problem, in_words, nearest};
+use jovrik_toml::SpannedValue;
 
 use crate::launcher::BUILT_IN_LISTS;
-use crate::load::SpannedValue;
 use crate::rice::{LayoutKind, Rice};
 
 /// How many names are compared one by one, and how many are listed in a sentence.
@@ -73,7 +73,7 @@ impl<'r> NameIndex<'r> {
         match self.nearest(name) {
             Some(near) => {
                 let text = node.text().unwrap_or(name).replacen(name, near, 1);
-                problem.at(node.span, format!("did you mean {near}?")).mend(node.span, crate::load::quoted(&text), near)
+                problem.at(node.span, format!("did you mean {near}?")).mend(node.span, jovrik_toml::quoted(&text), near)
             }
             None if self.names.is_empty() => problem.at(node.span, format!("the rice has no {what} at all")),
             None if self.names.len() > MAX_LISTED_NAMES => {

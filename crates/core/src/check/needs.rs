@@ -89,7 +89,7 @@ pub(super) fn check(looker: &CheckContext<'_>, needs: &Lists, problems: &mut Vec
                 Problem::warning(code, format!("{name} is used, but rice.toml does not say that it is needed"))
                     .at(span, format!("this {what} is not in {list}"))
                     .because("Whoever adopts the rice is not told to install it.")
-                    .advise(format!("{list} = [\"…\", {}]", crate::load::quoted(name)), "in [needs] of rice.toml"),
+                    .advise(format!("{list} = [\"…\", {}]", jovrik_toml::quoted(name)), "in [needs] of rice.toml"),
             );
         }
     };

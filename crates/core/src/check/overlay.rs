@@ -2,10 +2,11 @@
 
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Sources, Span};
+use jovrik_toml::{SpannedValue, TomlValue, parse, path_of, steps};
 
 use super::HostInfo;
-use crate::load::{Branch, ConfigLayer, Merger, SpannedValue, TomlValue, Tree, parse, read_table};
-use crate::rice::catalogue::{find, normal_steps, path_of, steps};
+use crate::load::{Branch, ConfigLayer, Merger, Tree, read_table};
+use crate::rice::catalogue::{find, normal_steps};
 use crate::rice::{OverlayFile, OverlayHead, Rice, Verdict};
 
 /// An overlay as it was read.

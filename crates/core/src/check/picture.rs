@@ -1,9 +1,9 @@
 //! Pictures that cannot be shown.
 
 use jovrik_text::problem::Problem;
+use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::{CheckContext, HostInfo};
-use crate::load::{SpannedValue, TomlValue};
 use crate::rice::IconRef;
 
 pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {

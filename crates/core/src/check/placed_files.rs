@@ -4,9 +4,9 @@ use std::collections::HashMap;
 
 use jovrik_text::Span;
 use jovrik_text::problem::Problem;
+use jovrik_toml::SpannedValue;
 
 use super::{CheckContext, HostInfo};
-use crate::load::SpannedValue;
 use crate::template;
 
 /// Why a target of `[place]` is none.

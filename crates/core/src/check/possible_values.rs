@@ -3,10 +3,11 @@
 use std::collections::{HashMap, HashSet, VecDeque};
 
 use jovrik_text::Span;
+use jovrik_toml::{SpannedValue, TomlValue, parse_value, path_of, steps};
 
-use crate::load::{Branch, SpannedValue, TomlValue, Tree, parse_value};
+use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{CatalogueMatch, SettingShape, find, normal_steps, path_of, steps};
+use crate::rice::catalogue::{CatalogueMatch, SettingShape, find, normal_steps};
 
 /// So many references are followed one after another, as by whoever reads a rice.
 const MAX_STEPS: usize = crate::load::MAX_REFERENCE_STEPS;

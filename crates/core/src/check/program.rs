@@ -2,9 +2,9 @@
 
 use jovrik_text::Span;
 use jovrik_text::problem::Problem;
+use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::{CheckContext, HostInfo};
-use crate::load::{SpannedValue, TomlValue};
 
 /// Whether a program is a file of the rice: a path that begins neither at the root nor in a home.
 pub(super) fn is_own(program: &str) -> bool {

@@ -2,11 +2,12 @@
 
 use jovrik_text::Span;
 use jovrik_text::problem::{Problem, in_words};
+use jovrik_toml::path_of;
 
 use super::CheckContext;
 use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{ReloadPolicy, Setting, SettingShape, SettingTable, path_of};
+use crate::rice::catalogue::{ReloadPolicy, Setting, SettingShape, SettingTable};
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let mut found = Vec::new();

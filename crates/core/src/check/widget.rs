@@ -1,12 +1,12 @@
 //! Widgets: what they show is there, and so is the place they lie at.
 
 use jovrik_text::problem::{Problem, count};
+use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::bar::{AtMost, Ruler, fields_of, no_field, presses};
 use super::{CheckContext, HostInfo};
 use crate::bar::BarInput;
 use crate::desk::{MonitorFacts, PixelRect, WindowManager};
-use crate::load::{SpannedValue, TomlValue};
 use crate::rice::{BuiltInSource, RelativePosition, Rice, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
 use crate::scene::{Measure, Rect, TextStyle};
 use crate::widget::{PlacedWidget, WidgetCache, arrange, module_of};

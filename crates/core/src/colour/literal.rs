@@ -1,9 +1,10 @@
 //! Colours that a rice writes out where a role would do.
 
 use jovrik_text::Span;
+use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::difference;
-use crate::load::{Branch, SpannedValue, TomlValue, Tree};
+use crate::load::{Branch, Tree};
 use crate::rice::{Colour, Palette};
 
 /// A colour that is written out.
@@ -37,7 +38,7 @@ pub fn literals(tree: &Branch) -> Vec<Literal> {
 
 fn walk<'t>(tree: &'t Tree, path: &mut Vec<&'t str>, found: &mut Vec<Literal>) {
     match tree {
-        Tree::Leaf(leaf) => node(&leaf.node, &crate::rice::catalogue::path_of(path), found),
+        Tree::Leaf(leaf) => node(&leaf.node, &jovrik_toml::path_of(path), found),
         Tree::Branch(branch) => {
             for (name, tree) in &branch.entries {
                 path.push(name);

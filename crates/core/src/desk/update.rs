@@ -528,7 +528,7 @@ impl WindowManager {
             }
         };
         match name {
-            Some(name) => Ok(WmEffect::Pick("palette.use".to_owned(), crate::load::quoted(name))),
+            Some(name) => Ok(WmEffect::Pick("palette.use".to_owned(), jovrik_toml::quoted(name))),
             None => Err(ActionError::No("palette", which.to_string())),
         }
     }

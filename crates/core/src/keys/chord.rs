@@ -4,9 +4,8 @@ use std::fmt;
 
 use jovrik_text::Span;
 use jovrik_text::problem::{Problem, nearest};
+use jovrik_toml::ValueError;
 use kbvm::Keysym;
-
-use crate::load::ValueError;
 
 /// A modifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, PartialOrd, Ord)]
@@ -464,7 +463,7 @@ impl ChordError {
     /// The problem of a key of `[keys.…]`. `raw` is the key with its quotes, as it stands in the file.
     pub fn problem(self, name: &str, span: Span, raw: &str) -> Problem {
         let quote = raw.chars().next().filter(|c| matches!(c, '"' | '\''));
-        let as_key = |text: &str| quote.map_or_else(|| crate::load::quoted(text), |quote| format!("{quote}{text}{quote}"));
+        let as_key = |text: &str| quote.map_or_else(|| jovrik_toml::quoted(text), |quote| format!("{quote}{text}{quote}"));
         match self {
             ChordError::Empty => Problem::error("keys/no-key", "a binding without a key")
                 .at(span, "expected a chord such as \"Lead+Return\"")

@@ -2,8 +2,8 @@
 
 use jovrik_text::problem::{Fix, Problem};
 use jovrik_text::{Ordered, Sources, Span, limits};
+use jovrik_toml::{SpannedValue, TomlValue, bare, parse_value};
 
-use super::parse::{SpannedValue, TomlValue, bare, parse_value};
 use crate::keys::{ChordError, ChordSequence};
 use crate::rice::catalogue::{KeySyntax, SettingField, SettingShape, SettingTable, ValueType, table_of};
 
@@ -183,8 +183,7 @@ impl<'s> Merger<'s> {
     ) {
         // Chords have a limit of their own, in chords.
         if names != KeySyntax::Chords && name.len() > limits::SETTING_TEXT {
-            let title =
-                format!("a name in {} has more than {} KiB", crate::rice::catalogue::path_of(path), limits::SETTING_TEXT / 1024);
+            let title = format!("a name in {} has more than {} KiB", jovrik_toml::path_of(path), limits::SETTING_TEXT / 1024);
             self.problems.push(Problem::error("setting/range", title).at(node.key, "too long").because("Nobody could read it."));
             return;
         }
@@ -238,7 +237,7 @@ impl<'s> Merger<'s> {
             }
             (_, node) => {
                 path.push(name);
-                let path_text = crate::rice::catalogue::path_of(path);
+                let path_text = jovrik_toml::path_of(path);
                 path.pop();
                 let named = matches!(shape, SettingShape::Named(..)) && matches!(node.value, TomlValue::Array(_));
                 self.problems.push(if named {
@@ -315,11 +314,11 @@ impl<'s> Merger<'s> {
         let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
         full.push(name);
         let code = if is_chord { "keys/twice" } else { "setting/twice" };
-        let problem = Problem::error(code, format!("{} stands twice in one file", crate::rice::catalogue::path_of(&full)))
+        let problem = Problem::error(code, format!("{} stands twice in one file", jovrik_toml::path_of(&full)))
             .at(first.key, "here")
             .at(second.key, "and again here")
             .because("TOML allows a key only once in a table.");
-        let edit = self.sources.get(second.key.file).and_then(|source| super::edit::remove(source, second));
+        let edit = self.sources.get(second.key.file).and_then(|source| jovrik_toml::remove(source, second));
         Problem { fix: edit.map(|edit| Fix { edits: vec![edit], writes: "it once".to_owned() }), ..problem }
     }
 
@@ -344,7 +343,7 @@ impl<'s> Merger<'s> {
     fn unknown(&mut self, name: &str, node: &SpannedValue, table: &'static SettingTable, path: &[String]) {
         let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
         full.push(name);
-        let title = format!("there is no {}", crate::rice::catalogue::path_of(&full));
+        let title = format!("there is no {}", jovrik_toml::path_of(&full));
         if path.is_empty()
             && let Some((_, what)) = NOT_BUILT.iter().find(|(own, _)| *own == name)
         {
@@ -382,7 +381,7 @@ impl<'s> Merger<'s> {
 fn twice(path: &[String], name: &str, first: &SpannedValue, second: &SpannedValue) -> Problem {
     let mut full: Vec<&str> = path.iter().map(String::as_str).collect();
     full.push(name);
-    let full = crate::rice::catalogue::path_of(&full);
+    let full = jovrik_toml::path_of(&full);
     let same_file = first.key.file == second.key.file;
     let title = format!("{full} is set twice, to different values");
     let problem = if same_file { Problem::error("setting/twice", title) } else { Problem::warning("setting/twice", title) };

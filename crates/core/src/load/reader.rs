@@ -4,9 +4,9 @@ use std::borrow::Cow;
 
 use jovrik_text::problem::{Problem, nearest};
 use jovrik_text::{Sources, Span};
+use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse_value};
 
 use super::merge::{Branch, ConfigLayer, Merger, Tree};
-use super::parse::{SpannedValue, TomlValue, parse_value};
 use crate::rice::Palette;
 use crate::rice::catalogue::{self, AtomicSetting, Setting, SettingTable, ValueConstraint};
 
@@ -18,71 +18,6 @@ const LEFT_OUT: &str = "It counts as not written until it is mended.";
 
 /// So many parts of one value are told of.
 const MAX_REFUSED_PARTS: usize = 16;
-
-/// Why a value was refused.
-#[derive(Debug, Clone)]
-pub struct ValueError {
-    /// `setting/type`, `setting/range`, `palette/no-role` …
-    pub code: &'static str,
-    /// What is said at the place.
-    pub note: String,
-    /// The certain correction, as TOML.
-    pub mend: Option<String>,
-    /// The part of the value that is meant, when it is not the whole.
-    pub span: Option<Span>,
-    /// The whole sentence, when the usual one does not fit.
-    pub title: Option<String>,
-    /// Why it matters, when it is more than that a default stands in.
-    pub why: Option<&'static str>,
-}
-
-impl ValueError {
-    /// Of another type than what is expected.
-    pub fn kind(expected: impl Into<String>) -> Self {
-        Self { code: "setting/type", note: expected.into(), mend: None, span: None, title: None, why: None }
-    }
-
-    /// Outside of what is allowed.
-    pub fn range(expected: impl Into<String>) -> Self {
-        Self { code: "setting/range", ..Self::kind(expected) }
-    }
-
-    /// Not one of the words that mean something here.
-    pub fn not_one_of(node: &SpannedValue, words: &[&str]) -> Self {
-        let list = jovrik_text::problem::few(node.text().unwrap_or_default(), words);
-        let meant = |text| crate::rice::trade_words::value_of(text, words).or_else(|| nearest(text, words.iter().copied()));
-        match node.text().map(meant) {
-            Some(Some(near)) => {
-                let note = format!("did you mean {near}? It is one of {list}");
-                Self { mend: Some(super::parse::quoted(near)), ..Self::kind(note) }
-            }
-            _ => Self::kind(format!("one of {list}")),
-        }
-    }
-
-    /// With a code of its own.
-    pub fn coded(code: &'static str, title: impl Into<String>, note: impl Into<String>) -> Self {
-        Self { code, title: Some(title.into()), ..Self::kind(note) }
-    }
-
-    /// At these bytes of a text, where it stands as it is: one with escapes is marked whole.
-    #[must_use]
-    pub fn inside(mut self, node: &SpannedValue, bytes: std::ops::Range<usize>) -> Self {
-        let text = node.text().unwrap_or_default();
-        if node.span.range().len() == text.len() + 2 {
-            let at = |byte: usize| node.span.start + 1 + byte.min(text.len()) as u32;
-            self.span = Some(Span { start: at(bytes.start), end: at(bytes.end).max(at(bytes.start) + 1), ..node.span });
-        }
-        self
-    }
-
-    /// At a part of the value.
-    #[must_use]
-    pub fn within(mut self, node: &SpannedValue) -> Self {
-        self.span.get_or_insert(node.span);
-        self
-    }
-}
 
 /// A place in the tree while reading.
 #[derive(Debug, Clone, Copy)]
@@ -126,7 +61,7 @@ impl<'a> ReadCursor<'a> {
             at = here.parent;
         }
         steps.reverse();
-        catalogue::path_of(&steps)
+        jovrik_toml::path_of(&steps)
     }
 }
 
@@ -232,9 +167,9 @@ impl<'t> SettingReader<'t> {
             if let Some(literal) = target.strip_prefix('=') {
                 return Ok(Some(SpannedValue { value: TomlValue::String(format!("={literal}")), ..node.clone() }));
             }
-            let steps = catalogue::steps(target);
+            let steps = jovrik_toml::steps(target);
             // Spelled in one way, so that a loop is known however it is quoted.
-            let target = catalogue::path_of(&steps);
+            let target = jovrik_toml::path_of(&steps);
             if let Some(from) = seen.iter().position(|earlier| *earlier == target) {
                 // Every member of the loop comes by here; the first by name speaks for all.
                 let speaks = from == 0 && seen.iter().min() == seen.first();
@@ -296,7 +231,7 @@ impl<'t> SettingReader<'t> {
         match nearest(target, paths.iter().map(String::as_str)) {
             Some(near) => problem.at(node.span, format!("did you mean ={near}?")).mend(
                 node.span,
-                super::parse::quoted(&format!("={near}")),
+                jovrik_toml::quoted(&format!("={near}")),
                 format!("={near}"),
             ),
             None => problem.at(node.span, "no setting has this path"),

@@ -228,7 +228,7 @@ impl DocksComponent {
 
 /// The action that writes what is kept into the rice.
 fn written(keep: &[String]) -> Action {
-    let names: Vec<String> = keep.iter().map(|name| crate::load::quoted(name)).collect();
+    let names: Vec<String> = keep.iter().map(|name| jovrik_toml::quoted(name)).collect();
     Action::Set(SettingAssignment { path: "dock.keep".to_owned(), value: format!("[{}]", names.join(", ")), keep: true })
 }
 

@@ -1,13 +1,14 @@
 //! Bars and their modules.
 
 use indexmap::IndexMap;
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Glob, InlineTable, Integer, Px, Weight};
 use super::{Condition, FieldSelectors, Grades, IconRef, ModuleSource, Side, Sides};
 use crate::bar::Pattern;
 use crate::desk::Action;
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 settings! {
     /// a bar

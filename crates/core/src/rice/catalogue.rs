@@ -3,7 +3,9 @@
 //! [`settings!`](crate::rice::catalogue) declares a table once, as a struct; the struct, its reading, its checks
 //! and its entries in the catalogue all come from that declaration.
 
-use crate::load::{ReadCursor, SettingReader, SpannedValue, ValueError};
+use jovrik_toml::{SpannedValue, ValueError};
+
+use crate::load::{ReadCursor, SettingReader};
 
 /// When a changed setting is in effect.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -294,29 +296,6 @@ impl CatalogueMatch {
     }
 }
 
-/// Splits `bar.top.thick` and `keys.desk."Lead+."` into steps.
-pub fn steps(path: &str) -> Vec<String> {
-    let mut steps = vec![String::new()];
-    let mut quote = false;
-    for c in path.chars() {
-        match c {
-            '"' => quote = !quote,
-            '.' if !quote => steps.push(String::new()),
-            c => {
-                if let Some(step) = steps.last_mut() {
-                    step.push(c);
-                }
-            }
-        }
-    }
-    steps
-}
-
-/// Steps as a path, quoted where they must be.
-pub fn path_of<S: AsRef<str>>(steps: &[S]) -> String {
-    steps.iter().map(|step| crate::load::bare(step.as_ref())).collect::<Vec<_>>().join(".")
-}
-
 /// What a name leads to in a table of named things.
 fn below(here: SettingShape, names: KeySyntax, inner: &'static SettingShape, step: &str) -> CatalogueMatch {
     match (names, table_of(*inner).field(step)) {
@@ -365,7 +344,7 @@ pub fn near_path(table: &'static SettingTable, path: &[String]) -> Option<String
     if find(table, &meant).is_err() {
         meant.truncate(wrong + 1);
     }
-    Some(path_of(&meant))
+    Some(jovrik_toml::path_of(&meant))
 }
 
 /// A path with its chords spelled in one way.

@@ -1,9 +1,11 @@
 //! Comparisons with numbers and words.
 
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
 use super::kinds::InlineTable;
 use crate::bar::Values;
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 /// A comparison.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,12 +1,13 @@
 //! Monitors, workspaces, layouts, programs and placed files.
 
 use indexmap::IndexMap;
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Glob, InlineTable, Integer, Length, Px, Scale};
 use super::look::BackdropOverride;
 use super::{IconRef, NamedMap};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 settings! {
     /// strips that windows keep off
@@ -327,7 +328,7 @@ impl AtomicSetting for Program {
             return if name.is_empty() {
                 Err(ValueError::kind("expected the name of a program"))
             } else if name.split_whitespace().count() > 1 {
-                let words: Vec<String> = name.split_whitespace().map(crate::load::quoted).collect();
+                let words: Vec<String> = name.split_whitespace().map(jovrik_toml::quoted).collect();
                 let mend = format!("{{ run = [{}] }}", words.join(", "));
                 let note = format!("a program's name alone; with arguments it is {mend}");
                 Err(ValueError { mend: Some(mend), ..ValueError::kind(note) })

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::load::{SpannedValue, ValueError};
+use jovrik_toml::{SpannedValue, ValueError};
 
 /// A regular expression that knows how it was written.
 #[derive(Debug, Clone)]

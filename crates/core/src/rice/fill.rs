@@ -1,8 +1,10 @@
 //! What boxes are drawn with: fills, lines, corners, sides.
 
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
 use super::kinds::{Colour, InlineTable};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 /// Colours along a straight line, by CSS (Images 3, 3.1).
 #[derive(Debug, Clone, PartialEq)]

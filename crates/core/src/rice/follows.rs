@@ -1,8 +1,10 @@
 //! What follows a setting: the settings that take its value, and what of the desktop goes with it.
 
+use jovrik_toml::{SpannedValue, TomlValue, bare, parse_value};
+
 use super::Rice;
 use super::catalogue::{SettingField, SettingShape, each};
-use crate::load::{Branch, SpannedValue, TomlValue, Tree, bare, parse_value};
+use crate::load::{Branch, Tree};
 
 /// What goes with a setting without naming it, by its path in the catalogue.
 const WITH: &[(&str, &str)] = &[
@@ -48,9 +50,7 @@ fn names(node: &SpannedValue, target: &str) -> bool {
         TomlValue::String(text) => match target.strip_prefix('@') {
             // A gradient names several.
             Some(_) => text.split([',', '(', ')', ' ']).any(|piece| piece.split('/').next() == Some(target)),
-            None => {
-                text.strip_prefix('=').is_some_and(|path| super::catalogue::path_of(&super::catalogue::steps(path)) == target)
-            }
+            None => text.strip_prefix('=').is_some_and(|path| jovrik_toml::path_of(&jovrik_toml::steps(path)) == target),
         },
         TomlValue::Array(items) => items.iter().any(|item| names(item, target)),
         TomlValue::Table(entries) => entries.iter().any(|(_, node)| names(node, target)),
@@ -62,7 +62,7 @@ fn written<'t>(branch: &'t Branch, path: &mut Vec<&'t str>, target: &str, found:
     for (name, tree) in &branch.entries {
         path.push(name);
         match tree {
-            Tree::Leaf(leaf) if names(&leaf.node, target) => found.push((super::catalogue::path_of(path), false)),
+            Tree::Leaf(leaf) if names(&leaf.node, target) => found.push((jovrik_toml::path_of(path), false)),
             Tree::Leaf(_) => {}
             Tree::Branch(inner) => written(inner, path, target, found),
         }

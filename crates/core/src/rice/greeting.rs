@@ -2,9 +2,11 @@
 
 use std::ops::Deref;
 
+use jovrik_toml::{SpannedValue, ValueError};
+
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Integer, NamedMap, TimeSpan};
-use crate::load::{SettingReader, SpannedValue, ValueError};
+use crate::load::SettingReader;
 
 named_value! {
     /// A shell that greets when it starts.

@@ -1,8 +1,10 @@
 //! Devices that move the pointer or have keys: how they are set, wherever a display lets them.
 
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+
 use super::catalogue::{AtomicSetting, ValueType, named_value, settings};
 use super::kinds::Glob;
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 named_value! {
     /// What kind of device one is.

@@ -3,6 +3,8 @@
 use std::fmt::Display;
 use std::time::Duration;
 
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+
 use super::catalogue::{
     AtomicSetting, Capability, InlineField, KeySyntax, ReloadPolicy, Setting, SettingField, SettingShape, SettingTable,
     ValueConstraint, ValueType, named_value, settings,
@@ -12,7 +14,7 @@ use super::launcher::LauncherCommand;
 use super::window_rules::WindowPattern;
 use crate::desk::Action;
 use crate::keys::{ChordSequence as ChordKeys, Modifier, Modifiers};
-use crate::load::{ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
+use crate::load::{ReadCursor, SettingReader, Tree};
 
 named_value! {
     /// Which end of a press counts.

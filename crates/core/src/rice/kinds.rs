@@ -4,11 +4,12 @@ use std::time::Duration;
 
 use jovrik_text::problem::nearest;
 use jovrik_text::{Ordered, limits};
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::catalogue::{
     AtomicSetting, Capability, InlineField, KeySyntax, Setting, SettingShape, SettingTable, ValueConstraint, ValueType,
 };
-use crate::load::{ReadCursor, SettingReader, SpannedValue, TomlValue, Tree, ValueError};
+use crate::load::{ReadCursor, SettingReader, Tree};
 
 pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> ValueType {
     ValueType { name, unit, allowed: ValueConstraint::Any, example, reach: Capability::None, fields: &[] }
@@ -354,7 +355,7 @@ impl AtomicSetting for Colour {
                     Some(near) => format!("did you mean @{near}?"),
                     None => format!("the roles are {}", jovrik_text::problem::in_words(roles)),
                 };
-                let mend = near.map(|near| crate::load::quoted(&text.replacen(role, near, 1)));
+                let mend = near.map(|near| jovrik_toml::quoted(&text.replacen(role, near, 1)));
                 Err(ValueError { mend, ..ValueError::coded("palette/no-role", format!("no palette has the role @{role}"), note) })
             }
         }
@@ -386,7 +387,7 @@ impl AtomicSetting for String {
     fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let Some(text) = node.text() else {
             let mend = match &node.value {
-                TomlValue::Integer(_) | TomlValue::Float(_) | TomlValue::Boolean(_) => Some(crate::load::quoted(&node.to_toml())),
+                TomlValue::Integer(_) | TomlValue::Float(_) | TomlValue::Boolean(_) => Some(jovrik_toml::quoted(&node.to_toml())),
                 _ => None,
             };
             return Err(ValueError { mend, ..ValueError::kind("expected a text in quotes") });
@@ -440,7 +441,7 @@ impl<T: AtomicSetting> AtomicSetting for Vec<T> {
     fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
         let TomlValue::Array(items) = &node.value else {
             // A text with spaces may be one element or several.
-            let words: Vec<String> = node.text().unwrap_or_default().split_whitespace().map(crate::load::quoted).collect();
+            let words: Vec<String> = node.text().unwrap_or_default().split_whitespace().map(jovrik_toml::quoted).collect();
             if words.len() > 1 {
                 return Err(ValueError::kind(format!("expected a list in [ ], such as [{}]", words.join(", "))));
             }
@@ -517,7 +518,7 @@ impl<'n> InlineTable<'n> {
         let TomlValue::Table(entries) = &node.value else { return Err(ValueError::kind(expected)) };
         if let Some((name, inner)) = entries.iter().find(|(name, _)| known.iter().all(|field| field.name != name)) {
             let names: Vec<&str> = known.iter().map(|field| field.name).collect();
-            let near = super::trade_words::key_of(name, &names).or_else(|| nearest(name, names.iter().copied()));
+            let near = jovrik_text::trade_words::key_of(name, &names).or_else(|| nearest(name, names.iter().copied()));
             let note = near.map_or_else(
                 || format!("known here: {}", jovrik_text::problem::in_words(&names)),
                 |near| format!("did you mean {near}?"),

@@ -2,13 +2,14 @@
 
 use std::sync::LazyLock;
 
+use jovrik_toml::{SpannedValue, ValueError};
+
 use super::capability::ActionText;
 use super::catalogue::{AtomicSetting, ValueConstraint, ValueType, named_value, settings};
 use super::icon::IconRef;
 use super::key_bindings::BindingAction;
 use super::kinds::{Integer, NamedMap, Px};
 use crate::keys::ChordSequence as ChordKeys;
-use crate::load::{SpannedValue, ValueError};
 
 named_value! {
     /// Where the launcher opens.

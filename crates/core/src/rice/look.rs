@@ -1,9 +1,11 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+
 use super::Fill;
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Colour, Points, Px, TimeSpan};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 settings! {
     /// fonts

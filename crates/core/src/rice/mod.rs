@@ -29,7 +29,6 @@ mod search;
 mod session;
 mod style;
 mod topics;
-pub mod trade_words;
 mod widget;
 mod window_rules;
 

@@ -4,11 +4,12 @@ use std::time::Duration;
 
 use indexmap::IndexMap;
 use jovrik_text::problem::nearest;
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
 use super::expression::Expression;
 use super::kinds::{InlineTable, TimeSpan};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 named_value! {
     /// A source that is built in.
@@ -215,12 +216,12 @@ pub(super) const WORDS: &[&str] = match BuiltInSource::KIND.allowed {
 };
 
 fn unknown(node: &SpannedValue, word: &str) -> ValueError {
-    let near = super::trade_words::value_of(word, WORDS).or_else(|| nearest(word, WORDS.iter().copied()));
+    let near = jovrik_text::trade_words::value_of(word, WORDS).or_else(|| nearest(word, WORDS.iter().copied()));
     let list = jovrik_text::problem::few(word, WORDS);
     let note = near
         .map_or_else(|| format!("the sources are {list}; or run, shell, file or stream"), |near| format!("did you mean {near}?"));
     let wrong = ValueError {
-        mend: near.map(crate::load::quoted),
+        mend: near.map(jovrik_toml::quoted),
         ..ValueError::coded("module/unknown-source", format!("there is no source {word}"), note)
     };
     wrong.within(node)

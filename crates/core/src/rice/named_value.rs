@@ -63,13 +63,13 @@ macro_rules! named_value {
             };
 
             fn from_node(
-                node: &$crate::load::SpannedValue,
+                node: &jovrik_toml::SpannedValue,
                 _: &$crate::load::SettingReader<'_>,
-            ) -> Result<Self, $crate::load::ValueError> {
+            ) -> Result<Self, jovrik_toml::ValueError> {
                 match node.text() {
                     Some($first_word) => Ok($kind::$first),
                     $( Some($word) => Ok($kind::$variant), )*
-                    _ => Err($crate::load::ValueError::not_one_of(node, &[$first_word, $($word),*])),
+                    _ => Err(jovrik_toml::ValueError::not_one_of(node, &[$first_word, $($word),*])),
                 }
             }
         }

@@ -2,10 +2,12 @@
 
 use std::time::Duration;
 
+use jovrik_toml::{SpannedValue, ValueError};
+
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Integer, NamedMap, Px, TimeSpan};
 use super::window_rules::WindowPattern;
-use crate::load::{SettingReader, SpannedValue, ValueError};
+use crate::load::SettingReader;
 
 named_value! {
     /// A corner of a screen.

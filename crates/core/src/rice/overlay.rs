@@ -1,6 +1,7 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
 use jovrik_text::problem::in_words;
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::Comparison;
 use super::catalogue::{
@@ -8,7 +9,7 @@ use super::catalogue::{
 };
 use super::kinds::{Glob, InlineTable, Integer};
 use crate::check::HostInfo;
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 /// One condition of an overlay.
 #[derive(Debug, Clone, PartialEq)]

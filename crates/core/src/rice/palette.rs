@@ -1,11 +1,12 @@
 //! Colours by their role.
 
 use jovrik_text::problem::{Problem, in_words, nearest};
+use jovrik_toml::{SpannedValue, ValueError};
 
 use super::NamedMap;
 use super::catalogue::{AtomicSetting, Capability, Setting, SettingShape, ValueConstraint, ValueType, settings};
 use super::kinds::Colour;
-use crate::load::{ReadCursor, SettingReader, SpannedValue, ValueError};
+use crate::load::{ReadCursor, SettingReader};
 
 settings! {
     /// The colours of each role.
@@ -152,7 +153,7 @@ fn no_palette(reader: &SettingReader<'_>, at: &ReadCursor<'_>, table: &PaletteTa
     };
     debug_assert!(reader.sources.get(node.span.file).is_some() || !node.span.written());
     match nearest(&table.r#use, names.iter().copied()) {
-        Some(near) => problem.at(node.span, format!("did you mean {near}?")).mend(node.span, crate::load::quoted(near), near),
+        Some(near) => problem.at(node.span, format!("did you mean {near}?")).mend(node.span, jovrik_toml::quoted(near), near),
         None => problem.at(node.span, format!("the palettes are {}", in_words(&names))),
     }
 }

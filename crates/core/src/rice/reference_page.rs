@@ -125,7 +125,7 @@ pub fn every_setting() -> String {
                 let help = Rice::CATALOGUE.field(part).map_or("", |field| field.help.trim());
                 text.push_str(&format!("\n## {part}: {help}\n"));
             }
-            text.push_str(&format!("\n# [{}]\n", super::catalogue::path_of(&line.table)));
+            text.push_str(&format!("\n# [{}]\n", jovrik_toml::path_of(&line.table)));
             table = Some(line.table.clone());
         }
         if !line.help.is_empty() {
@@ -133,7 +133,7 @@ pub fn every_setting() -> String {
             text.push_str(&format!("## {}; {}{later}\n", line.help, allowed(line.kind)));
         }
         let value = line.default.map_or(line.example, str::to_owned);
-        text.push_str(&format!("# {} = {value}\n", crate::load::bare(line.name)));
+        text.push_str(&format!("# {} = {value}\n", jovrik_toml::bare(line.name)));
     }
     text
 }
@@ -156,7 +156,7 @@ pub fn reference() -> String {
                 let field = Rice::CATALOGUE.field(part).or(super::OverlayFile::CATALOGUE.field(part));
                 text.push_str(&format!("\n## {part}: {}\n", field.map_or("", |field| field.help.trim())));
             }
-            text.push_str(&format!("\n### `[{}]`\n\n", super::catalogue::path_of(&line.table)));
+            text.push_str(&format!("\n### `[{}]`\n\n", jovrik_toml::path_of(&line.table)));
             text.push_str(
                 "| setting | what it is | may be | default | for example | takes effect |\n|---|---|---|---|---|---|\n",
             );

@@ -1,10 +1,10 @@
 //! The catalogue as a JSON Schema (draft 2020-12), for editors.
 
+use jovrik_toml::parse_value;
 use serde_json::{Map, Value, json};
 
 use super::catalogue::{InlineField, KeySyntax, Setting, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType};
 use super::{OverlayFile, Rice};
-use crate::load::parse_value;
 
 /// The schema of a kind of file, by the folder it is in: `parts`, which knows what overlays say of themselves too,
 /// `machines`, or `rice.toml`.

@@ -1,9 +1,11 @@
 //! Settings found by the words that people use.
 
-use super::catalogue::{
-    KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType, each, find, path_of,
-};
+use jovrik_toml::path_of;
+
 use super::{OverlayFile, Rice};
+use crate::rice::catalogue::{
+    KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType, each, find,
+};
 
 /// By so many points a setting must answer better than any other to be the one that is meant.
 const CLEARLY: u32 = 60;
@@ -181,7 +183,7 @@ fn stem(word: &str) -> String {
 /// The path that is meant by one that does not exist, where its words mean one setting: `border.width` is `frame.width`, and
 /// `bar.top.height` is `bar.top.thick`. Nothing where they may mean several.
 pub fn meant(path: &str) -> Option<String> {
-    let steps = super::catalogue::steps(path);
+    let steps = jovrik_toml::steps(path);
     if find(Rice::CATALOGUE, &steps).is_ok() {
         return None;
     }

@@ -4,11 +4,12 @@
 use std::time::Duration;
 
 use indexmap::IndexMap;
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::capability::{ActionText, Argv, ShellLine};
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Integer, TimeSpan};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 named_value! {
     /// When something starts by itself.

@@ -3,11 +3,12 @@
 use std::sync::LazyLock;
 
 use jovrik_text::{FileId, Ordered, Source};
+use jovrik_toml::parse;
 
 use super::catalogue::{KeySyntax, Setting, SettingShape, settings, table_of};
 use super::kinds::{Colour, Points, Px};
 use super::{Align, BorderStyle, Corners, Fill, Opacity, Sides};
-use crate::load::{ReadCursor, SettingReader, Tree, parse};
+use crate::load::{ReadCursor, SettingReader, Tree};
 
 settings! {
     /// how an element looks; element by element, as bar.module

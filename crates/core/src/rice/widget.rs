@@ -1,12 +1,13 @@
 //! Widgets: what lies on the backdrop and shows values.
 
 use jovrik_text::problem::nearest;
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::bar::{Align, ButtonActions};
 use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
 use super::kinds::{Glob, Integer, Px};
 use crate::bar::Pattern;
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 named_value! {
     /// What a widget is.
@@ -142,7 +143,7 @@ impl AtomicSetting for WidgetPosition {
             return Ok(WidgetPosition::By(*to, name.to_owned()));
         }
         let near = nearest(text, PLACES.iter().copied());
-        Err(ValueError { mend: near.map(crate::load::quoted), ..expected() })
+        Err(ValueError { mend: near.map(jovrik_toml::quoted), ..expected() })
     }
 }
 

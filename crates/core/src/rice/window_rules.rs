@@ -1,10 +1,12 @@
 //! Window rules and the pointer.
 
+use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+
 use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
 use super::expression::{Expression, ExpressionError};
 use super::kinds::{InlineTable, Length};
 use crate::keys::{Chord, ChordKey, ChordSequence};
-use crate::load::{SettingReader, SpannedValue, TomlValue, ValueError};
+use crate::load::SettingReader;
 
 /// A pattern that windows match: a glob, or `re:` and a regular expression.
 #[derive(Debug, Clone, PartialEq)]
@@ -160,8 +162,8 @@ impl AtomicSetting for WindowPosition {
     fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let expected = || ValueError::kind("expected \"centre\", \"pointer\", or a place such as \"40,80\"");
         let text = node.text().ok_or_else(expected)?;
-        if let Some(meant) = super::trade_words::value_of(text, &["centre", "pointer"]) {
-            return Err(ValueError { mend: Some(crate::load::quoted(meant)), ..expected() });
+        if let Some(meant) = jovrik_text::trade_words::value_of(text, &["centre", "pointer"]) {
+            return Err(ValueError { mend: Some(jovrik_toml::quoted(meant)), ..expected() });
         }
         match text {
             "centre" => Ok(WindowPosition::Centre),

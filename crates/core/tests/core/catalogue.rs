@@ -1,6 +1,7 @@
 use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find, path_of, pattern_of, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find, pattern_of};
 use jovrik_core::rice::{Rice, every_setting};
+use jovrik_toml::{path_of, steps};
 
 use crate::{checked, found};
 

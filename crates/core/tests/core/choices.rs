@@ -1,8 +1,8 @@
 //! What is offered for a setting can be set, and what follows what is known.
 
-use jovrik_core::load::quoted;
-use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find, steps};
+use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find};
 use jovrik_core::rice::{Colour, Rice, actions, choices, followers, goes_with};
+use jovrik_toml::{quoted, steps};
 use proptest::prelude::*;
 
 use crate::{checked, found};

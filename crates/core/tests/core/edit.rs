@@ -1,5 +1,6 @@
-use jovrik_core::load::{TomlValue, Tree, apply_edits, insert, parse, remove, replace};
+use jovrik_core::load::Tree;
 use jovrik_text::Source;
+use jovrik_toml::{TomlValue, apply_edits, insert, parse, remove, replace};
 use proptest::prelude::*;
 
 use crate::checked;

@@ -196,8 +196,8 @@ fn references_are_followed_inside_lists_and_values_that_are_one() {
 
 #[test]
 fn a_value_that_is_read_at_a_glance_is_what_the_grammar_says() {
-    use jovrik_core::load::{parse, parse_value};
     use jovrik_text::{FileId, Source};
+    use jovrik_toml::{parse, parse_value};
     let texts = [
         "0",
         "7",

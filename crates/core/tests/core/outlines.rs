@@ -1,8 +1,8 @@
 //! The outline of a file: every header, key, value and comment of what was written, whatever is in its texts; of anything at all,
 //! bytes that are there.
 
-use jovrik_core::load::{Outline, SpannedValue, TomlValue, apply_edits, parse, remove, replace};
 use jovrik_text::{FileId, Source};
+use jovrik_toml::{Outline, SpannedValue, TomlValue, apply_edits, parse, remove, replace};
 use proptest::prelude::*;
 
 /// What a value is written as, and the entries in it, each with its keys below that of the value.

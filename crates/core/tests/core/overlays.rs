@@ -234,7 +234,7 @@ fn a_rice_on_another_machine_is_what_it_is_there() {
         all
     };
     let drops = ["space.between", "bar.top", "palette", "keys.desk.\"Lead+q\"", "program.charts", "module.clock"];
-    let dropping = drops.map(|path| format!("drop = [{}]\n[type]\nsize = 9", jovrik_core::load::quoted(path)));
+    let dropping = drops.map(|path| format!("drop = [{}]\n[type]\nsize = 9", jovrik_toml::quoted(path)));
     let cases: Vec<String> = TOUCHING.iter().map(|text| (*text).to_owned()).chain(dropping).collect();
     for base in ["", "[overlay]\norder = -1\n[space]\nbetween = 5\n"] {
         for first in &cases {

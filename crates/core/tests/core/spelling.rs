@@ -2,7 +2,7 @@
 
 use jovrik_core::check::CheckedRice;
 use jovrik_core::keys::{Chord, ChordKey, ChordSequence, KeyboardLayout, Modifier, Modifiers, meant, sym_name};
-use jovrik_core::load::apply_edits;
+use jovrik_toml::apply_edits;
 use proptest::prelude::*;
 
 use crate::{checked, found};

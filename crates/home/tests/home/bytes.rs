@@ -1,10 +1,11 @@
 //! Oddly written rices: whatever is edited, every other byte stays.
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
-use jovrik_core::load::{Outline, Tree, bare};
+use jovrik_core::load::Tree;
 use jovrik_home::edit::{ListEdit, list, reset, set, set_all, toggle};
 use jovrik_home::{EditPlan, Error};
 use jovrik_text::Source;
+use jovrik_toml::{Outline, bare};
 
 /// Rices that TOML reads and that no scanner of lines would.
 const ODD: [&str; 16] = [
@@ -183,8 +184,8 @@ fn every_path_of_oddly_written_rices_is_set_reset_and_toggled_alone() {
             set_keeps_the_rest(text, path, nth);
             reset_takes_just_that(text, path);
             off_and_on_is_nothing(text, path, None);
-            if let Some(Tree::Leaf(leaf)) = checked.tree.get(&jovrik_core::rice::catalogue::steps(path))
-                && let jovrik_core::load::TomlValue::Array(items) = &leaf.node.value
+            if let Some(Tree::Leaf(leaf)) = checked.tree.get(&jovrik_toml::steps(path))
+                && let jovrik_toml::TomlValue::Array(items) = &leaf.node.value
             {
                 items.iter().filter_map(|item| item.text()).for_each(|item| off_and_on_is_nothing(text, path, Some(item)));
             }

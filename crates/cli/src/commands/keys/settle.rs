@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::io::{BufRead, Write};
 
 use jovrik_core::keys::{ChordSequence, Conflict, Plan, Rebinding, Scopes, SettleError, SettleProblem, fights};
-use jovrik_core::load::quoted;
 use jovrik_text::problem::{Edit, count, in_words};
+use jovrik_toml::quoted;
 use serde_json::json;
 
 use super::RiceBindings;

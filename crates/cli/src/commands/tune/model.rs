@@ -4,10 +4,8 @@ use std::path::PathBuf;
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{CheckedRice, Files, OverlayHost, check};
-use jovrik_core::load::{SpannedValue, Tree};
-use jovrik_core::rice::catalogue::{
-    CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find, path_of, steps,
-};
+use jovrik_core::load::Tree;
+use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find};
 use jovrik_core::rice::{Rice, allowed};
 use jovrik_home::edit::{reset, set, toggle};
 use jovrik_home::undo::{UndoRange, undo};
@@ -16,6 +14,7 @@ use jovrik_home::{
 };
 use jovrik_text::Source;
 use jovrik_text::problem::{Severity, count};
+use jovrik_toml::{SpannedValue, path_of, steps};
 
 use super::editor::Editor;
 

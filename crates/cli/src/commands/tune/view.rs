@@ -1,8 +1,8 @@
 //! The screen of `tune`, drawn from its model: parts, settings, a picture, what would be written, keys.
 
-use jovrik_core::load::parse_value;
 use jovrik_core::rice::Colour;
 use jovrik_core::rice::catalogue::ReloadPolicy;
+use jovrik_toml::parse_value;
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Color, Modifier, Style};

@@ -158,7 +158,7 @@ fn links(checked: &CheckedRice, chain: &[StyledElement<'_>], property: &str) -> 
     }
     let type_ = &checked.rice.r#type;
     let rest = match property {
-        "font" => Some((jovrik_core::load::quoted(&type_.text), "type.text")),
+        "font" => Some((jovrik_toml::quoted(&type_.text), "type.text")),
         "size" => Some((type_.size.0.to_string(), "type.size")),
         _ => None,
     };

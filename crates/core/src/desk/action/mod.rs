@@ -12,9 +12,9 @@ use std::fmt;
 
 use jovrik_text::problem::nearest;
 use jovrik_text::shell_words;
+use jovrik_toml::{ValueError, quoted};
 
 use crate::desktop::NotificationCommand;
-use crate::load::{ValueError, quoted};
 use crate::rice::{Rice, Side, WindowPattern};
 use argument::Argument;
 
@@ -527,7 +527,7 @@ fn unknown(text: &str, words: &[&str]) -> UnknownAction {
     }
     // A verb in quotes does not stand in the text as it is meant.
     let known: Vec<&str> = verbs().collect();
-    let near = crate::rice::trade_words::action_of(verb, &known).or_else(|| nearest(verb, verbs()));
+    let near = jovrik_text::trade_words::action_of(verb, &known).or_else(|| nearest(verb, verbs()));
     let near = near.and_then(|near| Some(format!("{near}{}", text.trim_start().strip_prefix(verb)?)));
     let near = near.filter(|near| fits(near));
     UnknownAction { why: format!("the actions are {}", jovrik_text::problem::few(verb, &known)), near }

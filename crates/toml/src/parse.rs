@@ -1,11 +1,10 @@
 //! Text to nodes: TOML with the place of every key and value, and as much as can be recovered of a broken file.
 
-use super::Outline;
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Source, Span};
 use toml::de::{DeTable, DeValue};
 
-use super::outline::{ByteRange, Header};
+use crate::{ByteRange, Header, Outline};
 
 /// A value as it stands in a file.
 #[derive(Debug, Clone)]

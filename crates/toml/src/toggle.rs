@@ -6,12 +6,10 @@
 use jovrik_text::problem::Edit;
 use jovrik_text::{FileId, Source};
 
-use super::edit::edit;
-use super::outline::{ByteRange, Outline, SourceLine, line_end, line_start, lines};
-use super::parse::{is_sound, parse_value};
-use super::{SpannedValue, TomlValue};
-use crate::rice::Rice;
-use crate::rice::catalogue::normal_steps;
+use crate::edit::edit;
+use crate::outline::{SourceLine, line_end, line_start, lines};
+use crate::parse::{is_sound, parse_value};
+use crate::{ByteRange, Outline, SpannedValue, TomlValue};
 
 /// Switches the lines off that some bytes touch.
 fn off(file: FileId, all: &[SourceLine<'_>], bytes: &ByteRange) -> Vec<Edit> {
@@ -128,12 +126,18 @@ fn quiet(source: &Source, all: &[SourceLine<'_>]) -> Vec<Quiet> {
     found
 }
 
-/// Finds a setting that is commented out and switches it on; its table's header too, where that is commented out.
-pub fn comment_in(file: FileId, source: &Source, path: &[String], lead: &str) -> Option<Vec<Edit>> {
-    let path = normal_steps(Rice::CATALOGUE, path, lead);
+/// Finds a setting that is commented out and switches it on; its table's header too, where that is commented out. `normal`
+/// spells a path in one way.
+pub fn comment_in(
+    file: FileId,
+    source: &Source,
+    path: &[String],
+    normal: &dyn Fn(&[String]) -> Vec<String>,
+) -> Option<Vec<Edit>> {
+    let path = normal(path);
     let all = lines(&source.text, source.derived(Outline::of));
     let found: Vec<Quiet> = quiet(source, &all);
-    let fits = |quiet: &&Quiet| normal_steps(Rice::CATALOGUE, &quiet.path, lead) == path;
+    let fits = |quiet: &&Quiet| normal(&quiet.path) == path;
     // One below a real header is meant before one whose header must be switched on.
     let best = found.iter().filter(fits).min_by_key(|quiet| quiet.header.is_some())?;
     let header = best.header.and_then(|at| on(file, &all[at]));
@@ -211,7 +215,7 @@ pub fn element_out(source: &Source, list: &SpannedValue, which: usize) -> Option
     if whole.contains('\n') {
         return None;
     }
-    let taken = super::edit::remove_item(source, list, which)?;
+    let taken = crate::remove_item(source, list, which)?;
     // The note says what was taken out byte by byte, where that is not the usual comma and space.
     let raw = text.get(taken.span.range())?;
     let usual = [format!("{written}, "), format!(", {written}"), written.to_owned()];
@@ -318,8 +322,8 @@ pub fn element_in(source: &Source, list: &SpannedValue, name: &str) -> Option<Ve
             let at = items[place].span.start as usize;
             vec![edit(file, at..at, noted.raw.clone())]
         }
-        (_, true) if items.is_empty() => super::edit::insert_item(source, list, None, &noted.raw)?,
-        _ => super::edit::insert_item(source, list, Some(place), plain)?,
+        (_, true) if items.is_empty() => crate::insert_item(source, list, None, &noted.raw)?,
+        _ => crate::insert_item(source, list, Some(place), plain)?,
     };
     Some(put.into_iter().chain([edit(file, end + from..end + to, "")]).collect())
 }

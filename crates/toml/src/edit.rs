@@ -3,8 +3,8 @@
 use jovrik_text::problem::Edit;
 use jovrik_text::{FileId, Source, Span};
 
-use super::outline::{ByteRange, Header, KeyValue, Outline, line_end, line_start, mark, newline};
-use super::{SpannedValue, TomlValue};
+use crate::outline::{line_end, line_start, mark, newline};
+use crate::{ByteRange, Header, KeyValue, Outline, SpannedValue, TomlValue};
 
 /// The text after non-overlapping edits of one file; of two that overlap, the first is made.
 pub fn apply_edits(text: &str, edits: &[Edit]) -> String {
@@ -163,7 +163,7 @@ pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: 
     let (text, outline) = (&source.text, source.derived(Outline::of));
     let steps: Vec<&str> = steps.iter().map(AsRef::as_ref).collect();
     let parents = &steps[..steps.len().saturating_sub(1)];
-    let assignment = |from: usize| format!("{} = {value}", crate::rice::catalogue::path_of(&steps[from..]));
+    let assignment = |from: usize| format!("{} = {value}", crate::path_of(&steps[from..]));
     let starts = |path: &[String], with: &[&str]| path.len() >= with.len() && path.iter().zip(with).all(|(a, b)| a == b);
     for depth in (0..=parents.len()).rev() {
         let table = &parents[..depth];
@@ -207,7 +207,7 @@ pub fn insert<S: AsRef<str>>(file: FileId, source: &Source, steps: &[S], value: 
         text if text.ends_with('\n') => end.to_owned(),
         _ => format!("{end}{end}"),
     };
-    let header = format!("[{}]", crate::rice::catalogue::path_of(parents));
+    let header = format!("[{}]", crate::path_of(parents));
     vec![edit(file, text.len()..text.len(), format!("{gap}{header}{end}{}{end}", assignment(parents.len())))]
 }
 
