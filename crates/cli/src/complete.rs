@@ -9,9 +9,9 @@ use jovrik_core::check::CheckedRice;
 use jovrik_core::load::{Branch, Tree};
 use jovrik_core::rice::catalogue::{SettingField, SettingShape, each, find};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
-use jovrik_core::share::LeakKind;
 use jovrik_core::style::ELEMENTS;
 use jovrik_home::rename::RenameKind;
+use jovrik_leak_scan::LeakKind;
 use jovrik_toml::{TomlValue, bare, path_of, steps};
 
 use crate::context::Context;

@@ -17,7 +17,6 @@ pub mod machine;
 pub mod part;
 pub mod rice;
 pub mod scene;
-pub mod share;
 pub mod stage;
 pub mod style;
 pub mod template;

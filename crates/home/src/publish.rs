@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::check::ProblemFilter;
-use jovrik_core::share::{Person, file_name, share, share_bytes};
+use jovrik_leak_scan::{Person, file_name, share, share_bytes};
 use jovrik_text::problem::{Problem, Severity};
 use jovrik_text::{Source, Sources};
 

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::share::Person;
+use jovrik_leak_scan::Person;
 use jovrik_text::problem::{Severity, count, in_words};
 
 use crate::context::Context;

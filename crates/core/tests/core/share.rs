@@ -1,5 +1,5 @@
 use jovrik_core::check::ProblemFilter;
-use jovrik_core::share::{LeakKind, Person, file_name, find, share, share_bytes};
+use jovrik_leak_scan::{LeakKind, Person, file_name, find, share, share_bytes};
 use jovrik_text::{Source, Sources};
 use proptest::prelude::*;
 
@@ -189,7 +189,7 @@ proptest! {
         let found = find("parts/a.toml", &line, &wren());
         for (at, one) in found.iter().enumerate() {
             prop_assert!(one.len > 0 && line.get(one.from..one.from + one.len).is_some(), "{one:?} in {line:?}");
-            let over = |other: &jovrik_core::share::Leak| one.from < other.from + other.len && other.from < one.from + one.len;
+            let over = |other: &jovrik_leak_scan::Leak| one.from < other.from + other.len && other.from < one.from + one.len;
             prop_assert!(!found.iter().enumerate().any(|(nth, other)| nth != at && over(other)), "{found:?}");
             prop_assert!(!one.what.is_empty() && one.kind.code().starts_with("share/"));
         }

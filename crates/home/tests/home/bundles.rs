@@ -2,9 +2,9 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use jovrik_core::check::{HostInfo, UnknownHost};
-use jovrik_core::share::Person;
 use jovrik_home::publish::publish;
 use jovrik_home::{adopt, new_rice, sample_files};
+use jovrik_leak_scan::Person;
 use proptest::prelude::*;
 
 fn person(home: &Path, user: &str, host: &str) -> Person {

@@ -1,7 +1,7 @@
 use std::path::{Path, PathBuf};
 
-use jovrik_core::share::Person;
 use jovrik_home::publish::{PublishReport, publish};
+use jovrik_leak_scan::Person;
 use proptest::prelude::*;
 
 fn rice(folder: &Path, files: &[(&str, &[u8])]) -> PathBuf {

@@ -4,8 +4,8 @@ use std::sync::LazyLock;
 
 use regex_lite::Regex;
 
-use super::LeakKind;
-use super::name::{is_literal, is_strong};
+use crate::LeakKind;
+use crate::name::{is_literal, is_strong};
 
 /// One form.
 pub(super) struct Shape {
@@ -108,7 +108,7 @@ fn is_mixed(value: &str) -> bool {
     let any = |test: fn(char) -> bool| value.chars().any(test);
     let marked = any(char::is_uppercase) || any(|c| "!@#%^&*+".contains(c));
     let beside = any(|c| c.is_ascii_digit()) && any(char::is_alphabetic) && marked;
-    is_literal(value) && !value.contains(['/', ' ', ':', '.']) && !super::random::is_hex(value) && (between || beside)
+    is_literal(value) && !value.contains(['/', ' ', ':', '.']) && !crate::random::is_hex(value) && (between || beside)
 }
 
 /// Whether a word beside a login may be its password: it has letters, and is neither a path nor a pair.
@@ -123,7 +123,7 @@ fn is_code(value: &str) -> bool {
 }
 
 fn is_drawn(token: &str) -> bool {
-    super::random::wordy(token) < 0.5 && token.bytes().any(|byte| byte.is_ascii_digit())
+    crate::random::wordy(token) < 0.5 && token.bytes().any(|byte| byte.is_ascii_digit())
 }
 
 /// All forms, from the surest on.

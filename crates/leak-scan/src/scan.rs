@@ -1,10 +1,10 @@
 //! All that a line gives away.
 
-use super::name::{Sound, is_literal, is_strong, sound, words};
-use super::name_value::{Manner, Named, Tie, named};
-use super::random::{is_hex, is_key, is_random};
-use super::shapes::FORMS;
-use super::{Leak, LeakKind};
+use crate::name::{Sound, is_literal, is_strong, sound, words};
+use crate::name_value::{Manner, Named, Tie, named};
+use crate::random::{is_hex, is_key, is_random};
+use crate::shapes::FORMS;
+use crate::{Leak, LeakKind};
 
 /// What is told of a value that is named as a secret.
 const NAMED: &str = "the value of something that sounds secret";

@@ -153,5 +153,5 @@ pub(super) fn is_strong(value: &str) -> bool {
     is_literal(value)
         && value.chars().count() >= 6
         && !value.contains([' ', '/', '(', ')', '[', ']', '{', '}', '<', '>'])
-        && ((letters && (digits || marks)) || super::random::is_random(value))
+        && ((letters && (digits || marks)) || crate::random::is_random(value))
 }
