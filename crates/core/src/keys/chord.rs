@@ -7,6 +7,8 @@ use jovrik_text::problem::{Problem, nearest};
 use jovrik_toml::ValueError;
 use kbvm::Keysym;
 
+use crate::rice::catalogue::NameGrammar;
+
 /// A modifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, PartialOrd, Ord)]
 #[repr(u8)]
@@ -142,6 +144,13 @@ pub enum ChordError {
         letter: char,
     },
 }
+
+/// Names that are chords, or sequences of them.
+pub const CHORD_NAMES: &NameGrammar = &NameGrammar {
+    placeholder: "CHORD",
+    normalise: |name, lead| ChordSequence::parse(name, lead).ok().map(|keys| keys.to_string()),
+    problem: |name, lead, place, written| Some(ChordSequence::parse(name, lead).err()?.problem(name, place, written)),
+};
 
 /// The most chords of a sequence.
 pub const MAX_CHORDS: usize = 64;

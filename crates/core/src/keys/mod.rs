@@ -18,7 +18,9 @@ mod trace;
 
 pub use binding_labels::BindingLabels;
 pub use binding_matcher::{BindingMatcher, ConsumeReason, MatchResult};
-pub use chord::{Chord, ChordError, ChordKey, ChordSequence, Modifier, Modifiers, meant, sym_char, sym_name, sym_of as keysym};
+pub use chord::{
+    CHORD_NAMES, Chord, ChordError, ChordKey, ChordSequence, Modifier, Modifiers, meant, sym_char, sym_name, sym_of as keysym,
+};
 pub use compose::{ComposeResult, ComposeState, Compositions};
 pub use conflict::{ComboSequences, Conflict, ConflictKind, begins, fights, loops, traps, ways};
 pub use geometry::{Geometry, Spot};

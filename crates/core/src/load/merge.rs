@@ -4,7 +4,6 @@ use jovrik_text::problem::{Fix, Problem};
 use jovrik_text::{Ordered, Sources, Span, limits};
 use jovrik_toml::{SpannedValue, TomlValue, bare, parse_value};
 
-use crate::keys::{ChordError, ChordSequence};
 use crate::rice::catalogue::{KeySyntax, SettingField, SettingShape, SettingTable, ValueType, table_of};
 
 /// Tables that are designed, and not built: whoever writes one is told so.
@@ -181,18 +180,19 @@ impl<'s> Merger<'s> {
         path: &mut Vec<String>,
         layer: ConfigLayer,
     ) {
-        // Chords have a limit of their own, in chords.
-        if names != KeySyntax::Chords && name.len() > limits::SETTING_TEXT {
+        // A grammar has limits of its own.
+        if !matches!(names, KeySyntax::Spelled(_)) && name.len() > limits::SETTING_TEXT {
             let title = format!("a name in {} has more than {} KiB", jovrik_toml::path_of(path), limits::SETTING_TEXT / 1024);
             self.problems.push(Problem::error("setting/range", title).at(node.key, "too long").because("Nobody could read it."));
             return;
         }
         let name = match names {
             KeySyntax::Chosen | KeySyntax::Files | KeySyntax::Elements => name,
-            KeySyntax::Chords => match ChordSequence::parse(&name, &self.lead) {
-                Ok(keys) => keys.to_string(),
-                Err(spelling) => {
-                    self.bad_chord(&name, &node, spelling);
+            KeySyntax::Spelled(grammar) => match (grammar.normalise)(&name, &self.lead) {
+                Some(name) => name,
+                None => {
+                    let place = Span { start: node.key.start, ..node.key };
+                    self.problems.extend((grammar.problem)(&name, &self.lead, place, self.sources.slice(node.key)));
                     // It is laid as it is written: what it does may be wrong, too.
                     name
                 }
@@ -370,11 +370,6 @@ impl<'s> Merger<'s> {
             }
         };
         self.problems.push(problem);
-    }
-
-    fn bad_chord(&mut self, name: &str, node: &SpannedValue, spelling: ChordError) {
-        let inner = Span { start: node.key.start, ..node.key };
-        self.problems.push(spelling.problem(name, inner, self.sources.slice(node.key)));
     }
 }
 

@@ -1,13 +1,14 @@
 //! The merged tree to typed settings: defaults, references, and what is wrong with a value.
 
 use std::borrow::Cow;
+use std::rc::Rc;
 
 use jovrik_text::problem::{Problem, nearest};
 use jovrik_text::{Sources, Span};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse_value};
 
 use super::merge::{Branch, ConfigLayer, Merger, Tree};
-use crate::rice::Palette;
+use crate::rice::ColourRoles;
 use crate::rice::catalogue::{self, AtomicSetting, Setting, SettingTable, ValueConstraint};
 
 /// The longest chain of references that is followed.
@@ -104,7 +105,7 @@ pub struct SettingReader<'t> {
     /// The modifier that `Lead` stands for.
     pub lead: String,
     /// The palette whose roles `@role` names, once it is read.
-    pub palette: Option<Palette>,
+    pub palette: Option<Rc<dyn ColourRoles>>,
     /// What was found.
     pub problems: Vec<Problem>,
     tree: &'t Branch,

@@ -3,6 +3,8 @@
 //! [`settings!`](crate::rice::catalogue) declares a table once, as a struct; the struct, its reading, its checks
 //! and its entries in the catalogue all come from that declaration.
 
+use jovrik_text::Span;
+use jovrik_text::problem::Problem;
 use jovrik_toml::{SpannedValue, ValueError};
 
 use crate::load::{ReadCursor, SettingReader};
@@ -142,13 +144,32 @@ pub enum Capability {
     WriteFile,
 }
 
+/// A grammar of names, by which each is spelled in one way.
+#[derive(Debug)]
+pub struct NameGrammar {
+    /// What stands for such a name in a path: `CHORD`.
+    pub placeholder: &'static str,
+    /// A name, spelled in one way; `lead` is the modifier that `Lead` stands for. Nothing where it is no such name.
+    pub normalise: fn(name: &str, lead: &str) -> Option<String>,
+    /// What is wrong with a name that is none, where it stands, and as it is written there.
+    pub problem: fn(name: &str, lead: &str, place: Span, written: &str) -> Option<Problem>,
+}
+
+impl PartialEq for NameGrammar {
+    fn eq(&self, other: &NameGrammar) -> bool {
+        self.placeholder == other.placeholder
+    }
+}
+
+impl Eq for NameGrammar {}
+
 /// How the names of a table of named things are read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum KeySyntax {
     /// A person chooses them.
     Chosen,
-    /// They are chords, normalised before merging.
-    Chords,
+    /// They follow a grammar, and are normalised before merging.
+    Spelled(&'static NameGrammar),
     /// They are paths of files.
     Files,
     /// They are elements, which hold elements of the same shape beside their own properties.
@@ -305,9 +326,13 @@ fn below(here: SettingShape, names: KeySyntax, inner: &'static SettingShape, ste
     }
 }
 
-fn is_chord(step: &str) -> bool {
-    // Which modifier the lead is does not matter here; a name that stands for any chord does.
-    step == "NAME" || crate::keys::ChordSequence::parse(step, "Super").is_ok()
+/// Whether a step can be such a name.
+fn is_name(names: KeySyntax, step: &str) -> bool {
+    match names {
+        // Which modifier the lead is does not matter here; a name that stands for any does.
+        KeySyntax::Spelled(grammar) => step == "NAME" || (grammar.normalise)(step, "Super").is_some(),
+        KeySyntax::Chosen | KeySyntax::Files | KeySyntax::Elements => true,
+    }
 }
 
 /// Follows a path; an error says how many steps were good.
@@ -320,10 +345,7 @@ pub fn find<S: AsRef<str>>(table: &'static SettingTable, steps: &[S]) -> Result<
             SettingShape::One(_) => None,
             SettingShape::Table(table) => match table.field(step) {
                 Some(field) => Some(CatalogueMatch::Field(field)),
-                None => table
-                    .rest
-                    .filter(|(names, _)| *names != KeySyntax::Chords || is_chord(step))
-                    .map(|(_, shape)| CatalogueMatch::Named(*shape)),
+                None => table.rest.filter(|(names, _)| is_name(*names, step)).map(|(_, shape)| CatalogueMatch::Named(*shape)),
             },
             SettingShape::Named(names, inner) => Some(below(shape, names, inner, step)),
         };
@@ -357,9 +379,10 @@ pub fn normal_steps(table: &'static SettingTable, steps: &[String], lead: &str) 
             SettingShape::Table(table) => match (table.field(step), table.rest) {
                 (Some(field), _) => field.shape,
                 (None, Some((names, inner))) => {
-                    if let Some(keys) = crate::keys::ChordSequence::parse(step, lead).ok().filter(|_| names == KeySyntax::Chords)
+                    if let KeySyntax::Spelled(grammar) = names
+                        && let Some(name) = (grammar.normalise)(step, lead)
                     {
-                        own = keys.to_string();
+                        own = name;
                     }
                     *inner
                 }

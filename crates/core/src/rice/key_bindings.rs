@@ -13,7 +13,7 @@ use super::kinds::{InlineTable, NamedMap, TimeSpan, Weight};
 use super::launcher::LauncherCommand;
 use super::window_rules::WindowPattern;
 use crate::desk::Action;
-use crate::keys::{ChordSequence as ChordKeys, Modifier, Modifiers};
+use crate::keys::{CHORD_NAMES, ChordSequence as ChordKeys, Modifier, Modifiers};
 use crate::load::{ReadCursor, SettingReader, Tree};
 
 named_value! {
@@ -262,7 +262,7 @@ impl<D: BindingAction> Setting for ModeBindings<D> {
             example: None,
             shape: <UnboundKeyPolicy as Setting>::SHAPE,
         }],
-        rest: Some((KeySyntax::Chords, &<Binding<D> as Setting>::SHAPE)),
+        rest: Some((KeySyntax::Spelled(CHORD_NAMES), &<Binding<D> as Setting>::SHAPE)),
     });
 
     fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {
@@ -282,7 +282,7 @@ impl<D: BindingAction> Setting for ScopeBindings<D> {
             example: None,
             shape: <NamedMap<ModeBindings<D>> as Setting>::SHAPE,
         }],
-        rest: Some((KeySyntax::Chords, &<Binding<D> as Setting>::SHAPE)),
+        rest: Some((KeySyntax::Spelled(CHORD_NAMES), &<Binding<D> as Setting>::SHAPE)),
     });
 
     fn read(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>) -> Self {

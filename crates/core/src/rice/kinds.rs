@@ -321,6 +321,14 @@ impl Colour {
     }
 }
 
+/// Colours by the names of what they are for.
+pub trait ColourRoles: std::fmt::Debug {
+    /// The colour of a role.
+    fn role(&self, name: &str) -> Option<Colour>;
+    /// The names of all roles.
+    fn names(&self) -> &'static [&'static str];
+}
+
 impl AtomicSetting for Colour {
     const KIND: ValueType = kind("colour", "", "\"@calm/60%\"");
     fn from_node(node: &SpannedValue, reader: &SettingReader<'_>) -> Result<Self, ValueError> {
@@ -349,7 +357,7 @@ impl AtomicSetting for Colour {
         match palette.role(role) {
             Some(colour) => Ok(colour.faded(opacity)),
             None => {
-                let roles = super::Palette::ROLES;
+                let roles = palette.names();
                 let near = nearest(role, roles.iter().copied());
                 let note = match near {
                     Some(near) => format!("did you mean @{near}?"),

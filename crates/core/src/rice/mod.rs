@@ -51,7 +51,9 @@ pub use key_bindings::{
     Binding, BindingAction, BindingList, BindingTrigger, ExternalAction, KeyCost, KeysSettings, Lead, ModeBindings, Prefix,
     ScopeBindings, ScopeSettings, SpannedBinding, UnboundKeyPolicy,
 };
-pub use kinds::{Colour, Glob, InlineTable, Integer, Length, NamedMap, PathMap, Points, Px, Scale, TimeSpan, Weight};
+pub use kinds::{
+    Colour, ColourRoles, Glob, InlineTable, Integer, Length, NamedMap, PathMap, Points, Px, Scale, TimeSpan, Weight,
+};
 pub use launcher::{CharacterAction, CustomEntry, LauncherCommand, LauncherPosition, LauncherSettings, launcher_keys};
 pub use look::{
     BackdropImages, BackdropOverride, BackdropPattern, BackdropSettings, Fit, FontSettings, Frame, GapSettings, Glow,
@@ -79,6 +81,8 @@ pub use window_rules::{
 
 pub use topics::{Block, TOPICS, Topic};
 pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
+
+use std::rc::Rc;
 
 use crate::load::{ReadCursor, SettingReader};
 use catalogue::{Setting, SettingTable, name_of, settings, table_of};
@@ -192,7 +196,7 @@ impl Rice {
     /// Reads a rice anew of which the tables that are the `same` were read `before`.
     pub fn read_again(reader: &mut SettingReader<'_>, at: &ReadCursor<'_>, before: &Rice, same: &dyn Fn(&str) -> bool) -> Rice {
         if same("palette") {
-            reader.palette = Some(before.palette.current.clone());
+            reader.palette = Some(Rc::new(before.palette.current.clone()));
         }
         read_again!(reader, at, before, same,
             palette r#type space frame backdrop monitor workspaces workspace layout pointer rule program start environment

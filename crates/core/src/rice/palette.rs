@@ -1,11 +1,13 @@
 //! Colours by their role.
 
+use std::rc::Rc;
+
 use jovrik_text::problem::{Problem, in_words, nearest};
 use jovrik_toml::{SpannedValue, ValueError};
 
 use super::NamedMap;
 use super::catalogue::{AtomicSetting, Capability, Setting, SettingShape, ValueConstraint, ValueType, settings};
-use super::kinds::Colour;
+use super::kinds::{Colour, ColourRoles};
 use crate::load::{ReadCursor, SettingReader};
 
 settings! {
@@ -111,6 +113,16 @@ impl AtomicSetting for TerminalColours {
     }
 }
 
+impl ColourRoles for Palette {
+    fn role(&self, name: &str) -> Option<Colour> {
+        Palette::role(self, name)
+    }
+
+    fn names(&self) -> &'static [&'static str] {
+        Palette::ROLES
+    }
+}
+
 /// The palettes of a rice. Reading it tells the reader which colours the roles are.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Palettes {
@@ -136,7 +148,7 @@ impl Setting for Palettes {
                 Palette::read(reader, &ReadCursor::nowhere())
             }
         };
-        reader.palette = Some(current.clone());
+        reader.palette = Some(Rc::new(current.clone()));
         Palettes { name: table.r#use, current, all: table.all }
     }
 }

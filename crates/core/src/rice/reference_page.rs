@@ -22,7 +22,7 @@ pub fn allowed(kind: &ValueType) -> String {
 /// A name that stands for a person's own, by the table it is in.
 fn stand_in(table: &str, names: KeySyntax) -> &'static str {
     match (table, names) {
-        (_, KeySyntax::Chords) => "Lead+Return",
+        (_, KeySyntax::Spelled(_)) => "Lead+Return",
         (_, KeySyntax::Files) => "~/.Xdefaults",
         ("palette", _) => "ebb",
         ("style", _) => "bar",

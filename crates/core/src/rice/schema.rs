@@ -32,7 +32,7 @@ fn table(table: &SettingTable) -> Value {
     let properties: Map<String, Value> = table.fields.iter().map(|one| (one.name.to_owned(), field(one))).collect();
     let rest = table.rest.map_or(json!(false), |(_, shape)| of_shape(*shape));
     let mut schema = json!({ "type": "object", "properties": properties, "additionalProperties": rest });
-    if let Some((KeySyntax::Chords, _)) = table.rest {
+    if let Some((KeySyntax::Spelled(_), _)) = table.rest {
         // Its own settings are no chords.
         let own: Vec<&str> = table.fields.iter().map(|field| field.name).collect();
         schema["propertyNames"] = json!({ "pattern": format!("^({})$|{CHORDS}", own.join("|")) });
@@ -61,7 +61,7 @@ fn of_shape(shape: SettingShape) -> Value {
         SettingShape::Named(KeySyntax::Elements, _) => {
             json!({ "type": "object", "additionalProperties": { "$ref": "#/$defs/element" } })
         }
-        SettingShape::Named(KeySyntax::Chords, inner) => {
+        SettingShape::Named(KeySyntax::Spelled(_), inner) => {
             json!({ "type": "object", "propertyNames": { "pattern": CHORDS }, "additionalProperties": of_shape(*inner) })
         }
         SettingShape::Named(KeySyntax::Chosen | KeySyntax::Files, inner) => {

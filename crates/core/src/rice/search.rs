@@ -87,7 +87,7 @@ fn each_named(table: &'static SettingTable, visit: &mut dyn FnMut(&str, &'static
     ) {
         let mut inside = |names: KeySyntax, shape: SettingShape, path: &mut Vec<&'static str>| {
             path.push(match names {
-                KeySyntax::Chords => "CHORD",
+                KeySyntax::Spelled(grammar) => grammar.placeholder,
                 KeySyntax::Files => "FILE",
                 KeySyntax::Chosen | KeySyntax::Elements => "NAME",
             });
