@@ -6,12 +6,12 @@ use std::sync::OnceLock;
 
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::catalogue::{SettingField, SettingShape, each, find};
 use jovrik_core::rice::{Choice, Rice, actions, choices};
 use jovrik_core::style::ELEMENTS;
 use jovrik_home::rename::RenameKind;
 use jovrik_leak_scan::LeakKind;
+use jovrik_schema::catalogue::{SettingField, SettingShape, each, find};
+use jovrik_schema::{Branch, Tree};
 use jovrik_toml::{TomlValue, bare, path_of, steps};
 
 use crate::context::Context;
@@ -151,7 +151,7 @@ fn all_paths(checked: Option<&CheckedRice>, tables: bool) -> Vec<(String, String
     all
 }
 
-fn kind_of(path: &str) -> Option<&'static jovrik_core::rice::catalogue::ValueType> {
+fn kind_of(path: &str) -> Option<&'static jovrik_schema::catalogue::ValueType> {
     match find(Rice::CATALOGUE, &steps(path)).ok()?.shape() {
         SettingShape::One(kind) => Some(kind),
         SettingShape::Table(_) | SettingShape::Named(..) => None,

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::StandaloneComponent;
-use jovrik_core::rice::TimeSpan;
+use jovrik_schema::TimeSpan;
 use jovrik_text::problem::in_words;
 
 /// What was typed is no such value: how one is written.

@@ -12,7 +12,6 @@ pub mod dock;
 pub mod greeting;
 pub mod keys;
 pub mod launcher;
-pub mod load;
 pub mod machine;
 pub mod part;
 pub mod rice;

@@ -1,6 +1,10 @@
 //! The facts of a computer that a rice meets.
 
 use indexmap::IndexMap;
+use jovrik_schema::catalogue::{
+    AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, table_of,
+};
+use jovrik_schema::{InlineTable, Integer, NamedMap, SettingReader, read_table, settings};
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Source, Sources};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse};
@@ -8,11 +12,7 @@ use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse};
 use crate::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, each_of};
 use crate::check::HostInfo;
 use crate::desk::{MonitorFacts, PixelRect};
-use crate::load::{SettingReader, read_table};
-use crate::rice::catalogue::{
-    AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, settings, table_of,
-};
-use crate::rice::{BuiltInSource, InlineTable, Integer, Module, NamedMap, Rice, SourceKind};
+use crate::rice::{BuiltInSource, Module, Rice, SourceKind};
 
 /// A monitor: `{ size = "1920x1080", at = "0,0", maker = "…" }`, or just its size.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]

@@ -1,11 +1,11 @@
 //! Templates: files that a rice carries, filled with its values.
 
+use jovrik_schema::catalogue::{CatalogueMatch, find};
+use jovrik_schema::{Branch, Colour, MAX_REFERENCE_STEPS, Tree};
 use jovrik_toml::{TomlValue, parse_value, steps};
 
 use crate::colour::terminal_colours;
-use crate::load::{Branch, MAX_REFERENCE_STEPS, Tree};
-use crate::rice::catalogue::{CatalogueMatch, find};
-use crate::rice::{Colour, Rice};
+use crate::rice::Rice;
 
 /// What cannot be filled in, and at which byte of the template.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,7 +1,8 @@
 //! Rounded boxes and their borders, in one colour or a gradient, by how much of each pixel they cover.
 
-use jovrik_core::rice::{Colour, Fill, Gradient};
+use jovrik_core::rice::{Fill, Gradient};
 use jovrik_core::scene::{CornerRadii, Rect};
+use jovrik_schema::Colour;
 
 use crate::Canvas;
 

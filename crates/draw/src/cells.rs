@@ -1,6 +1,6 @@
 //! A canvas as the cells of a terminal: two pixels a cell, one above the other.
 
-use jovrik_core::rice::Colour;
+use jovrik_schema::Colour;
 
 use crate::Canvas;
 

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use jovrik_core::colour::{Cluster, clusters};
-use jovrik_core::rice::Colour;
+use jovrik_schema::Colour;
 
 use crate::decode::read_picture;
 use crate::pictures::PictureError;

@@ -74,8 +74,8 @@ pub fn sixels(canvas: &Canvas) -> String {
 
 #[cfg(test)]
 mod tests {
-    use jovrik_core::rice::Colour;
     use jovrik_core::scene::{Rect, Scene};
+    use jovrik_schema::Colour;
 
     use super::*;
     use crate::{Brush, FontPlaces};

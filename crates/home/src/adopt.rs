@@ -10,10 +10,10 @@ use jovrik_core::check::{
 use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::Capability;
 use jovrik_core::scene::TextStyle;
 use jovrik_core::template::holes;
 use jovrik_file::{ReadError, read_file};
+use jovrik_schema::catalogue::Capability;
 use jovrik_text::{Source, Sources};
 
 use crate::file::{FileSnapshot, MAX_KEPT_BYTES, resolved};

@@ -4,11 +4,11 @@ use std::rc::Rc;
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check, overlay_alone};
 use jovrik_core::keys::ChordError;
-use jovrik_core::load::{Branch, ConfigLayer, Tree};
-use jovrik_core::rice::catalogue::{
+use jovrik_core::rice::{Manifest, Rice};
+use jovrik_schema::catalogue::{
     CatalogueMatch, InlineField, SettingShape, SettingTable, ValueType, each, find, near_path, normal_steps,
 };
-use jovrik_core::rice::{Manifest, Rice};
+use jovrik_schema::{Branch, ConfigLayer, Tree};
 use jovrik_text::problem::{Edit, Problem, in_words, nearest};
 use jovrik_text::trade_words::key_of;
 use jovrik_text::{FileId, Source, Span};

@@ -6,9 +6,9 @@ use std::rc::Rc;
 
 use jovrik_core::change::{Change, changes, in_short};
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check, manifest_alone, overlay_alone};
-use jovrik_core::load::Branch;
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, find};
+use jovrik_schema::Branch;
+use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, find};
 use jovrik_text::problem::{Edit, Severity, count};
 use jovrik_text::{FileId, Source, Sources};
 use jovrik_toml::{apply_edits, steps};

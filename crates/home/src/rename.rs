@@ -6,7 +6,7 @@ use std::rc::Rc;
 use indexmap::IndexSet;
 use jovrik_core::check::{CheckedRice, HostInfo};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{SettingShape, find, pattern_of};
+use jovrik_schema::catalogue::{SettingShape, find, pattern_of};
 use jovrik_text::problem::{Edit, in_words, nearest};
 use jovrik_text::{FileId, Source, Span, shell_line, shell_words};
 use jovrik_toml::{ByteRange, Outline, SpannedValue, TomlValue, bare, node_at, path_of, quoted, replace, steps};

@@ -161,7 +161,7 @@ impl RunningProgram {
             return None;
         }
         self.end();
-        let words = jovrik_core::rice::TimeSpan::words(self.within);
+        let words = jovrik_schema::TimeSpan::words(self.within);
         Some(Outcome::Failed(format!("it took longer than {words} and was ended")))
     }
 

@@ -2,9 +2,10 @@
 
 use jovrik_core::check::{Files, UnknownHost, check};
 use jovrik_core::desk::WindowFacts;
-use jovrik_core::rice::{Colour, Rice};
+use jovrik_core::rice::Rice;
 use jovrik_core::scene::{Rect, Scene, draw_pretended};
 use jovrik_draw::{Brush, Canvas, FontPlaces};
+use jovrik_schema::Colour;
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{

@@ -8,11 +8,11 @@ use std::time::{Duration, Instant};
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{CheckedRice, HostInfo, OverlayHost};
 use jovrik_core::desktop::{StandaloneComponent, only};
-use jovrik_core::load::Branch;
 use jovrik_home::{
     Choices, EntryDraft, FileChange, FileSnapshot, RiceCopy, TransactionManager, UserDirs, not_applied, resolved, write_edit,
 };
 use jovrik_live::{ExitReason, LiveDesktop, Options, RequestError, socket_path};
+use jovrik_schema::Branch;
 use jovrik_text::problem::Severity;
 
 use super::nested::{self, Nested};

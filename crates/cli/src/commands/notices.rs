@@ -3,8 +3,9 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::{ExpireTimeout, Notification};
-use jovrik_core::rice::{Icon, IconRef, TimeSpan, Urgency};
+use jovrik_core::rice::{Icon, IconRef, Urgency};
 use jovrik_live::{request, socket_path, tell};
+use jovrik_schema::TimeSpan;
 use serde_json::{Value, json};
 
 use crate::context::Context;

@@ -1,10 +1,10 @@
 //! `jovrik settings`
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::Tree;
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueConstraint, each};
 use jovrik_core::rice::{OverlayFile, Rice, SearchableSetting, all_settings, built_in_style, search};
 use jovrik_core::style::{ELEMENTS, Element};
+use jovrik_schema::Tree;
+use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueConstraint, each};
 use jovrik_text::problem::{count, in_words};
 use jovrik_text::shell_line;
 use jovrik_toml::{SpannedValue, bare, parse_value, steps};

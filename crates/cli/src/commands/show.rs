@@ -1,7 +1,7 @@
 //! `jovrik show`
 
-use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, SettingTable};
+use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, SettingTable};
+use jovrik_schema::{Branch, Tree};
 use jovrik_toml::bare;
 
 use crate::context::Context;

@@ -291,7 +291,7 @@ fn settings_are_found_by_words_slips_parts_and_changes() {
     let desk = Desk::sample();
     // How many there are grows with the catalogue.
     let mut all = jovrik_core::rice::all_settings().len();
-    jovrik_core::rice::catalogue::each(jovrik_core::rice::OverlayFile::CATALOGUE, &mut |_, _| all += 1);
+    jovrik_schema::catalogue::each(jovrik_core::rice::OverlayFile::CATALOGUE, &mut |_, _| all += 1);
     let glow = desk.run(&["settings", "glow"]).clean().replace(&format!("of {all} "), "of ALL ");
     assert_snapshot!(glow, @r#"
     frame  borders of windows

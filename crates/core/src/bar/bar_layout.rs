@@ -1,7 +1,9 @@
 //! A bar with its modules in their places, before it is drawn.
 
+use jovrik_schema::Colour;
+
 use super::Values;
-use crate::rice::{Colour, IconRef, Side};
+use crate::rice::{IconRef, Side};
 use crate::scene::{Rect, TextRotation};
 use crate::style::ComputedStyle;
 

@@ -1,11 +1,11 @@
 //! Text patterns: `{field[:spec][|literal]}`.
 
+use jovrik_schema::SettingReader;
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_text::limits::{self, cut};
 use jovrik_toml::{SpannedValue, ValueError};
 
 use super::value::{FieldValue, Values};
-use crate::load::SettingReader;
-use crate::rice::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 
 /// A text pattern, read.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]

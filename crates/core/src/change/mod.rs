@@ -1,10 +1,10 @@
 //! What differs between two rices, in words.
 
+use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, find};
+use jovrik_schema::{Branch, Tree};
 use jovrik_toml::{path_of, steps};
 
-use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{CatalogueMatch, ReloadPolicy, find};
 
 /// One setting that differs.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -49,7 +49,7 @@ fn walk<'t>(old: Option<&'t Branch>, new: Option<&'t Branch>, path: &mut Vec<&'t
             _ => false,
         };
         if !same {
-            let text = |leaf: Option<&crate::load::Leaf>| leaf.map(|leaf| leaf.node.to_toml());
+            let text = |leaf: Option<&jovrik_schema::Leaf>| leaf.map(|leaf| leaf.node.to_toml());
             changes.push(Change { path: path_of(path), old: text(old_leaf), new: text(new_leaf) });
         }
         walk(before.and_then(Tree::branch), after.and_then(Tree::branch), path, changes);

@@ -1,13 +1,13 @@
 //! Bars and modules.
 
+use jovrik_schema::Tree;
+use jovrik_schema::catalogue::{Setting, table_of};
 use jovrik_text::problem::{Problem, count, in_words, nearest};
 use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::{CheckContext, HostInfo, keys};
 use crate::bar::{BarInput, ModuleValues, Pattern, arrange};
 use crate::desk::{Action, MonitorFacts, WindowManager};
-use crate::load::Tree;
-use crate::rice::catalogue::{Setting, table_of};
 use crate::rice::{BuiltInSource, Module, Rice, SourceKind, StyleRule};
 use crate::scene::{Measure, TextStyle};
 use crate::style::ELEMENTS;

@@ -3,15 +3,15 @@
 use std::borrow::Cow;
 use std::collections::HashMap;
 
+use jovrik_schema::Branch;
+use jovrik_schema::catalogue::{Capability, SettingShape, ValueType, find, normal_steps};
 use jovrik_text::problem::in_words;
 use jovrik_text::{FileId, Source, Sources, Span, shell_line};
 use jovrik_toml::{SpannedValue, TomlValue, parse, path_of, steps};
 
 use super::possible_values::{Layer, Possible, Unclear, all_texts, layer_of, leaves};
 use crate::desk::Action;
-use crate::load::Branch;
 use crate::rice::Rice;
-use crate::rice::catalogue::{Capability, SettingShape, ValueType, find, normal_steps};
 
 /// One value that reaches out of a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]

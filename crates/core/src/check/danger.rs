@@ -1,9 +1,9 @@
 //! What of a stranger's rice is looked at first: when it would happen, and what marks it as dangerous.
 
+use jovrik_schema::catalogue::Capability;
 use jovrik_toml::steps;
 
 use super::capability_use::{CapabilityUse, sensitive};
-use crate::rice::catalogue::Capability;
 
 /// When something that reaches out of a rice would happen, what is worst first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -1,9 +1,9 @@
 //! Workspaces and layouts: names that name something, and names that mean something else.
 
+use jovrik_schema::Tree;
 use jovrik_text::problem::Problem;
 
 use super::CheckContext;
-use crate::load::Tree;
 
 /// Words that actions use where a workspace or layout is named.
 const RESERVED: &[&str] = &["next", "prev", "back"];

@@ -1,11 +1,11 @@
 //! The greeting of shells: facts that there are, and drawings that can be read.
 
+use jovrik_schema::Tree;
 use jovrik_text::problem::{Problem, in_words, nearest};
 use jovrik_toml::TomlValue;
 
 use super::{CheckContext, HostInfo};
 use crate::greeting::{Art, FACTS};
-use crate::load::Tree;
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;

@@ -1,12 +1,12 @@
 //! A rice that is laid a second time with other overlays: what they do not touch is not read and judged again.
 
 use foldhash::HashSet;
+use jovrik_schema::catalogue::each;
+use jovrik_schema::{Branch, ReadCursor, SettingReader, Tree};
 use jovrik_toml::{SpannedValue, TomlValue, steps};
 
 use super::{MergedRice, overlay};
-use crate::load::{Branch, ReadCursor, SettingReader, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::each;
 
 /// What the overlays of two layings set, and what follows it by reference.
 pub(super) struct IncrementalMerge<'a> {

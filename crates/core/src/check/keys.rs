@@ -1,5 +1,6 @@
 //! Bindings: fights, keys that are taken or that no keyboard has, actions that lead nowhere, scopes.
 
+use jovrik_schema::{Branch, Tree};
 use jovrik_text::problem::{Problem, in_words, nearest};
 use jovrik_toml::SpannedValue;
 
@@ -9,7 +10,6 @@ use crate::keys::{
     BindingLabels, BindingTarget, ChordKey, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MAX_SCOPES, ScopedBinding,
     Scopes, UnknownLayout, fights, loops, sym_name, traps, ways,
 };
-use crate::load::{Branch, Tree};
 
 const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
 
@@ -77,8 +77,8 @@ fn readers(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     for (name, scope) in rice.scope.iter() {
         let path = ["scope", name.as_str()];
         let key = looker.tree.get(&path).and_then(Tree::branch).and_then(|branch| branch.key);
-        let taken =
-            crate::rice::catalogue::table_of(<crate::rice::KeysSettings as crate::rice::catalogue::Setting>::SHAPE).field(name);
+        let taken = jovrik_schema::catalogue::table_of(<crate::rice::KeysSettings as jovrik_schema::catalogue::Setting>::SHAPE)
+            .field(name);
         if let (Some(_), Some(key)) = (taken, key) {
             problems.push(
                 Problem::error("setting/reserved", format!("a scope cannot be called {name}"))
@@ -371,7 +371,7 @@ pub(super) fn leads_nowhere(looker: &CheckContext<'_>, action: &Action, node: &S
         Action::Set(setting) => {
             let steps: Vec<&str> = setting.path.split('.').collect();
             let (title, note) = match crate::rice::reach_of(&steps) {
-                Some(crate::rice::catalogue::Capability::None) => return None,
+                Some(jovrik_schema::catalogue::Capability::None) => return None,
                 Some(_) => (format!("{} reaches beyond the desk", setting.path), "it is set in the rice alone"),
                 None => (format!("there is no setting {}", setting.path), "not a setting with one value"),
             };

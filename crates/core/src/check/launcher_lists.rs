@@ -1,12 +1,12 @@
 //! The launcher: lists that are not there, and lines that do nothing.
 
+use jovrik_schema::Tree;
 use jovrik_text::problem::Problem;
 use jovrik_toml::TomlValue;
 
 use super::{CheckContext, keys};
 use crate::desk::Action;
 use crate::launcher::BUILT_IN_LISTS;
-use crate::load::Tree;
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let rice = looker.rice;

@@ -1,10 +1,10 @@
 //! What a person picked on a computer: laid over the rice there, and no part of it.
 
+use jovrik_schema::{Branch, ConfigLayer, Merger};
 use jovrik_toml::{SpannedValue, steps};
 use serde::{Deserialize, Serialize};
 
 use super::{nested, value_of_words};
-use crate::load::{Branch, ConfigLayer, Merger};
 use crate::rice::Rice;
 
 /// A setting that was picked on this computer.
@@ -35,7 +35,7 @@ fn is_from_picture(path: &str) -> bool {
 
 /// What a rice itself says of a setting, as it is written; nothing where it says nothing.
 pub(super) fn said(tree: &Branch, path: &str) -> String {
-    let leaf = tree.get(&steps(path)).and_then(crate::load::Tree::leaf);
+    let leaf = tree.get(&steps(path)).and_then(jovrik_schema::Tree::leaf);
     let own = leaf.and_then(|leaf| match leaf.layer {
         ConfigLayer::Choice | ConfigLayer::With => {
             leaf.over.iter().find(|(layer, _)| *layer < ConfigLayer::Choice).map(|(_, node)| node)

@@ -1,10 +1,10 @@
 //! `rice.toml`.
 
+use jovrik_schema::{Branch, Tree, read_table};
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Sources, Span};
 use jovrik_toml::{TomlValue, parse};
 
-use crate::load::{Branch, Tree, read_table};
 use crate::rice::{FORMAT, Manifest};
 
 /// A list of the manifest, each element with its place; nothing when it is not given.

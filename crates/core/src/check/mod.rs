@@ -49,10 +49,10 @@ use std::rc::Rc;
 use incremental::IncrementalMerge;
 
 use crate::keys::{ExternalBindings, KeyboardLayouts, Scopes, UnknownLayout};
-use crate::load::{Branch, ConfigLayer, Merger, ReadCursor, SettingReader, Tree};
 use crate::machine::Machine;
-use crate::rice::catalogue::Setting;
 use crate::rice::{ExternalAction, Manifest, Rice, ScopeBindings};
+use jovrik_schema::catalogue::Setting;
+use jovrik_schema::{Branch, ConfigLayer, Merger, ReadCursor, SettingReader, Tree};
 use jovrik_text::problem::{Problem, Severity};
 use jovrik_text::{FileId, Source, Sources};
 use jovrik_toml::steps;
@@ -312,7 +312,7 @@ impl House<'_> {
             if let Some((id, source)) = file.and_then(|id| Some((id, self.sources.get(id)?))) {
                 let entries = parse(id, source, problems);
                 let (keys, _) =
-                    crate::load::read_table_with::<ScopeBindings<ExternalAction>>(self.sources, entries, lead, problems);
+                    jovrik_schema::read_table_with::<ScopeBindings<ExternalAction>>(self.sources, entries, lead, problems);
                 known.push((scope.clone(), keys));
             }
         }

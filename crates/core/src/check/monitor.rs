@@ -1,11 +1,12 @@
 //! Monitors that no computer has.
 
+use jovrik_schema::Glob;
 use jovrik_text::problem::{Problem, in_words};
 
 use super::CheckContext;
 use super::name_index::NameIndex;
 use crate::desk::MonitorFacts;
-use crate::rice::{Glob, MonitorPosition};
+use crate::rice::MonitorPosition;
 
 /// What asks nothing of a computer: monitors that lie beside, or mirror, one that is named nowhere.
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {

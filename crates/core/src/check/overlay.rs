@@ -1,12 +1,12 @@
 //! Overlays: what they say of themselves, and whether they hold.
 
+use jovrik_schema::catalogue::{find, normal_steps};
+use jovrik_schema::{Branch, ConfigLayer, Merger, Tree, read_table};
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Sources, Span};
 use jovrik_toml::{SpannedValue, TomlValue, parse, path_of, steps};
 
 use super::HostInfo;
-use crate::load::{Branch, ConfigLayer, Merger, Tree, read_table};
-use crate::rice::catalogue::{find, normal_steps};
 use crate::rice::{OverlayFile, OverlayHead, Rice, Verdict};
 
 /// An overlay as it was read.

@@ -19,7 +19,7 @@ pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: 
     };
     for pattern in ["backdrop.picture", "monitor.NAME.backdrop.picture", "workspace.NAME.backdrop.picture"] {
         for steps in looker.tree.along(pattern) {
-            let Some(leaf) = looker.tree.get(&steps).and_then(crate::load::Tree::leaf) else { continue };
+            let Some(leaf) = looker.tree.get(&steps).and_then(jovrik_schema::Tree::leaf) else { continue };
             match &leaf.node.value {
                 TomlValue::String(path) => look_at(&leaf.node, path),
                 TomlValue::Table(hours) => hours.iter().for_each(|(_, node)| {

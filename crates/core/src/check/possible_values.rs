@@ -2,15 +2,15 @@
 
 use std::collections::{HashMap, HashSet, VecDeque};
 
+use jovrik_schema::catalogue::{CatalogueMatch, SettingShape, find, normal_steps};
+use jovrik_schema::{Branch, Tree};
 use jovrik_text::Span;
 use jovrik_toml::{SpannedValue, TomlValue, parse_value, path_of, steps};
 
-use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{CatalogueMatch, SettingShape, find, normal_steps};
 
 /// So many references are followed one after another, as by whoever reads a rice.
-const MAX_STEPS: usize = crate::load::MAX_REFERENCE_STEPS;
+const MAX_STEPS: usize = jovrik_schema::MAX_REFERENCE_STEPS;
 /// So many different values one may come to; who could read more of them.
 const MAX_VALUES: usize = jovrik_text::limits::POSSIBLE_VALUES;
 /// So deep lists and tables lie in each other.

@@ -1,12 +1,12 @@
 //! Styles: elements that are not there, what is never seen, and text that cannot be read.
 
+use jovrik_schema::catalogue::{Setting, table_of};
+use jovrik_schema::{Colour, Tree};
 use jovrik_text::Span;
 use jovrik_text::problem::{Problem, in_words, nearest};
 
 use super::CheckContext;
-use crate::load::Tree;
-use crate::rice::catalogue::{Setting, table_of};
-use crate::rice::{Colour, Module, Palette, StyleRule, TEXT_PROPERTIES};
+use crate::rice::{Module, Palette, StyleRule, TEXT_PROPERTIES};
 use crate::style::{ELEMENTS, ElementPath, ElementState, contrast, each_drawn, place, said};
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
@@ -105,7 +105,7 @@ fn element(
     looker: &CheckContext<'_>,
     place: &ElementPath,
     path: &[&str],
-    branch: &crate::load::Branch,
+    branch: &jovrik_schema::Branch,
     span: Span,
     problems: &mut Vec<Problem>,
 ) {

@@ -1,13 +1,13 @@
 //! Settings that nothing acts on yet: whoever sets one is told so.
 
+use jovrik_schema::catalogue::{ReloadPolicy, Setting, SettingShape, SettingTable};
+use jovrik_schema::{Branch, Tree};
 use jovrik_text::Span;
 use jovrik_text::problem::{Problem, in_words};
 use jovrik_toml::path_of;
 
 use super::CheckContext;
-use crate::load::{Branch, Tree};
 use crate::rice::Rice;
-use crate::rice::catalogue::{ReloadPolicy, Setting, SettingShape, SettingTable};
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     let mut found = Vec::new();

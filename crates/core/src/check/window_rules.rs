@@ -70,7 +70,7 @@ pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
 
 /// Where the table of a rule begins.
 fn key_of(looker: &CheckContext<'_>, name: &str) -> Option<Span> {
-    looker.tree.get(&["rule", name]).and_then(crate::load::Tree::branch).and_then(|branch| branch.key)
+    looker.tree.get(&["rule", name]).and_then(jovrik_schema::Tree::branch).and_then(|branch| branch.key)
 }
 
 /// Why a rule is for no window, or does nothing to any.

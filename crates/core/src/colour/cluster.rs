@@ -1,6 +1,6 @@
 //! The main colours of a picture: k-means in Oklab, from the same beginning each time.
 
-use crate::rice::Colour;
+use jovrik_schema::Colour;
 
 /// A group of near colours.
 #[derive(Debug, Clone, Copy, PartialEq)]

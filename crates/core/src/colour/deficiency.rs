@@ -1,7 +1,9 @@
 //! How colours look to those who see fewer of them: Machado, Oliveira and Fernandes (2009), at full severity, applied to
 //! linear light.
 
-use crate::rice::{Colour, Palette};
+use jovrik_schema::Colour;
+
+use crate::rice::Palette;
 
 /// A deficiency of colour vision.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

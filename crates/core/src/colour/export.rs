@@ -1,6 +1,8 @@
 //! A palette as other programs read it.
 
-use crate::rice::{Colour, Palette};
+use jovrik_schema::Colour;
+
+use crate::rice::Palette;
 
 /// A way to write a palette.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

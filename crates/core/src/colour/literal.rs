@@ -1,11 +1,11 @@
 //! Colours that a rice writes out where a role would do.
 
+use jovrik_schema::{Branch, Colour, Tree};
 use jovrik_text::Span;
 use jovrik_toml::{SpannedValue, TomlValue};
 
 use super::difference;
-use crate::load::{Branch, Tree};
-use crate::rice::{Colour, Palette};
+use crate::rice::Palette;
 
 /// A colour that is written out.
 #[derive(Debug, Clone, PartialEq)]

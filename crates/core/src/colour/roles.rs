@@ -1,7 +1,9 @@
 //! Roles for the main colours of a picture, so that all text can be read.
 
+use jovrik_schema::Colour;
+
 use super::Cluster;
-use crate::rice::{Colour, Palette, TerminalColours};
+use crate::rice::{Palette, TerminalColours};
 use crate::style::contrast;
 
 /// Which end of the lightness the paper takes.

@@ -1,7 +1,9 @@
 //! Where outputs lie, and how they are lit, as a rice wants it: a plan for whoever can set them.
 
+use jovrik_schema::Glob;
+
 use super::{MonitorFacts, PixelRect};
-use crate::rice::{Glob, MonitorMode, MonitorPosition, MonitorRule, OutputRotation, Rice, Side};
+use crate::rice::{MonitorMode, MonitorPosition, MonitorRule, OutputRotation, Rice, Side};
 
 /// A mode that an output has.
 #[derive(Debug, Clone, Copy, PartialEq)]

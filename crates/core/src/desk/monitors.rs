@@ -1,9 +1,11 @@
 //! Monitors come and go: they are known by name, and workspaces come home.
 
+use jovrik_schema::Glob;
+
 use super::pixel_rect::PixelRect;
 use super::window_manager::{Monitor, MonitorFacts, WindowManager, Workspace};
 use super::{Direction, WindowId};
-use crate::rice::{Glob, MonitorRule, Rice};
+use crate::rice::{MonitorRule, Rice};
 
 impl MonitorFacts {
     /// A monitor that is not the primary one.

@@ -274,7 +274,7 @@ impl WindowManager {
     pub fn layout_sketch(&self, monitor: usize) -> LayoutSketch {
         let workspace = self.monitors.get(monitor).map_or(0, |monitor| monitor.workspace);
         let (name, rule) = self.layout_of(workspace);
-        let rule = LayoutRule { mains: crate::rice::Integer(rule.mains.0.min(2)), ..rule.clone() };
+        let rule = LayoutRule { mains: jovrik_schema::Integer(rule.mains.0.min(2)), ..rule.clone() };
         let windows = [0, 1, 2].map(|nth| Tile { id: WindowId(nth), least: (1, 1) });
         let area = PixelRect::new(0, 0, 16, 12);
         let ask = LayoutInput { area, screen: area, tiles: &windows, gap: 0, strip: 3, focus: Some(WindowId(0)), rule: &rule };

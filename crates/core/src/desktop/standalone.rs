@@ -2,13 +2,14 @@
 
 use std::rc::Rc;
 
+use jovrik_schema::NamedMap;
 use jovrik_text::Ordered;
 
 use super::update::Desktop;
 use crate::check::CheckedRice;
 use crate::desk::{Action, MonitorFacts};
 use crate::keys::{BindingTarget, Scopes};
-use crate::rice::{DockSettings, NamedMap, Rice};
+use crate::rice::{DockSettings, Rice};
 
 /// A part that can run by itself.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]

@@ -2,12 +2,11 @@
 
 use std::fmt;
 
+use jovrik_schema::catalogue::NameGrammar;
 use jovrik_text::Span;
 use jovrik_text::problem::{Problem, nearest};
 use jovrik_toml::ValueError;
 use kbvm::Keysym;
-
-use crate::rice::catalogue::NameGrammar;
 
 /// A modifier.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, PartialOrd, Ord)]

@@ -3,12 +3,13 @@
 use std::collections::HashMap;
 use std::fmt;
 
+use jovrik_schema::Glob;
 use jovrik_text::Span;
 
 use super::chord::{ChordSequence, Modifier};
 use crate::desk::Action;
 use crate::rice::{
-    BindingAction, BindingList, BindingTrigger, ExternalAction, Glob, LauncherCommand, Rice, ScopeBindings, UnboundKeyPolicy,
+    BindingAction, BindingList, BindingTrigger, ExternalAction, LauncherCommand, Rice, ScopeBindings, UnboundKeyPolicy,
     WindowPattern, launcher_keys,
 };
 

@@ -5,10 +5,12 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 use std::rc::Rc;
 
+use jovrik_schema::Colour;
+
 use super::Component;
 use crate::desk::{FrameState, MonitorFacts, PixelRect, PlacedWindow, StackingLayer, WindowId};
 use crate::desktop::{ChangeFlags, Content, DesktopView, Interactivity, Surface, SurfaceId};
-use crate::rice::{Colour, Fill, Frame, Rice};
+use crate::rice::{Fill, Frame, Rice};
 use crate::scene::{Measure, Rect, Scene, backdrop, frame_items};
 
 /// The backdrops of all monitors; the scene of each is kept until something that it is made of changes.

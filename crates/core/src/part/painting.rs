@@ -1,8 +1,10 @@
 //! What of a backdrop is to be painted, parted by how that is done: most of it needs nobody who draws.
 
+use jovrik_schema::Colour;
+
 use super::backdrop::{BackdropContent, cut};
 use crate::desk::{PixelRect, PlacedWindow};
-use crate::rice::{Colour, Fill};
+use crate::rice::Fill;
 use crate::scene::Rect;
 
 /// Pieces of a backdrop, of which no two overlap.

@@ -1,14 +1,13 @@
 //! Bars and their modules.
 
 use indexmap::IndexMap;
+use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use jovrik_schema::{Glob, InlineTable, Integer, Px, SettingReader, Weight, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Glob, InlineTable, Integer, Px, Weight};
 use super::{Condition, FieldSelectors, Grades, IconRef, ModuleSource, Side, Sides};
 use crate::bar::Pattern;
 use crate::desk::Action;
-use crate::load::SettingReader;
 
 settings! {
     /// a bar

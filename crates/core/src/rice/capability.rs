@@ -3,12 +3,12 @@
 
 use std::ops::Deref;
 
+use jovrik_schema::SettingReader;
+use jovrik_schema::catalogue::{AtomicSetting, Capability, SettingShape, ValueConstraint, ValueType, find};
 use jovrik_toml::{SpannedValue, ValueError};
 
 use super::Rice;
-use super::catalogue::{AtomicSetting, Capability, SettingShape, ValueConstraint, ValueType, find};
 use crate::desk::Action;
-use crate::load::SettingReader;
 
 /// How far a setting reaches; nothing when there is none at a path.
 pub fn reach_of<S: AsRef<str>>(steps: &[S]) -> Option<Capability> {

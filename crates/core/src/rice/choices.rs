@@ -1,7 +1,8 @@
 //! What can be chosen for a setting: its own words, or names that the rice has given.
 
+use jovrik_schema::catalogue::{ValueConstraint, ValueType, pattern_of};
+
 use super::Rice;
-use super::catalogue::{ValueConstraint, ValueType, pattern_of};
 use crate::desk::action_choices;
 
 /// A value, or an element of a list, as a person types it, and what it is.
@@ -57,7 +58,7 @@ pub fn choices<S: AsRef<str>>(steps: &[S], kind: &ValueType, rice: &Rice) -> Vec
         (ValueConstraint::OneOf(words), _) => words.iter().map(|word| Choice::new(*word, "")).collect(),
         (_, "colour" | "fill" | "line") if !pattern.starts_with("palette.") => {
             let role = |role: &&str| {
-                let colour = rice.palette.current.role(role).map(super::Colour::hex).unwrap_or_default();
+                let colour = rice.palette.current.role(role).map(jovrik_schema::Colour::hex).unwrap_or_default();
                 Choice::new(format!("@{role}"), colour)
             };
             super::Palette::ROLES.iter().map(role).collect()

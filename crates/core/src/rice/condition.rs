@@ -1,11 +1,10 @@
 //! Comparisons with numbers and words.
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use jovrik_schema::{InlineTable, SettingReader};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
-use super::kinds::InlineTable;
 use crate::bar::Values;
-use crate::load::SettingReader;
 
 /// A comparison.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,13 +1,12 @@
 //! Monitors, workspaces, layouts, programs and placed files.
 
 use indexmap::IndexMap;
+use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use jovrik_schema::{Glob, InlineTable, Integer, Length, NamedMap, Px, Scale, SettingReader, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Glob, InlineTable, Integer, Length, Px, Scale};
 use super::look::BackdropOverride;
-use super::{IconRef, NamedMap};
-use crate::load::SettingReader;
+use crate::rice::IconRef;
 
 settings! {
     /// strips that windows keep off
@@ -397,6 +396,6 @@ pub fn layout_named(layouts: &NamedMap<LayoutRule>, name: &str) -> Option<Layout
 impl LayoutRule {
     /// A layout with all defaults.
     fn plain() -> LayoutRule {
-        crate::load::read_table::<LayoutRule>(&jovrik_text::Sources::default(), Vec::new(), &mut Vec::new()).0
+        jovrik_schema::read_table::<LayoutRule>(&jovrik_text::Sources::default(), Vec::new(), &mut Vec::new()).0
     }
 }

@@ -1,11 +1,11 @@
 //! The dock: what stands in it, and where.
 
+use jovrik_schema::{Glob, NamedMap, Px, TimeSpan, named_value, settings};
+
 use super::bar::Align;
 use super::capability::ActionText;
-use super::catalogue::{named_value, settings};
 use super::desk::Side;
 use super::icon::IconRef;
-use super::kinds::{Glob, NamedMap, Px, TimeSpan};
 
 named_value! {
     /// When the dock is out of sight.

@@ -1,10 +1,8 @@
 //! What boxes are drawn with: fills, lines, corners, sides.
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use jovrik_schema::{Colour, InlineTable, SettingReader, named_value};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
-
-use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
-use super::kinds::{Colour, InlineTable};
-use crate::load::SettingReader;
 
 /// Colours along a straight line, by CSS (Images 3, 3.1).
 #[derive(Debug, Clone, PartialEq)]
@@ -217,7 +215,7 @@ impl AtomicSetting for BorderStyle {
         example: "{ width = 1, fill = \"@line\" }",
         reach: Capability::None,
         fields: &[
-            InlineField::new("width", "how thick it is", &super::Px::<0, 64>::KIND),
+            InlineField::new("width", "how thick it is", &jovrik_schema::Px::<0, 64>::KIND),
             InlineField::new("fill", "what it is drawn with", &Fill::KIND).such("\"@line\""),
             InlineField::new("at", "where it runs", &BorderSides::KIND),
         ],
@@ -231,7 +229,7 @@ impl AtomicSetting for BorderStyle {
         let expected = "expected a colour, or { width = 1, fill = \"@line\", at = \"inner\" }";
         let inline = InlineTable::of(node, Self::KIND.fields, expected)?;
         Ok(BorderStyle {
-            width: inline.get::<super::Px<0, 64>>("width", reader)?.map_or(1, |width| width.0),
+            width: inline.get::<jovrik_schema::Px<0, 64>>("width", reader)?.map_or(1, |width| width.0),
             fill: inline.get("fill", reader)?.ok_or_else(|| ValueError::kind("fill = \"@line\" is missing"))?,
             at: inline.get("at", reader)?.unwrap_or_default(),
         })

@@ -1,10 +1,10 @@
 //! What follows a setting: the settings that take its value, and what of the desktop goes with it.
 
+use jovrik_schema::catalogue::{SettingField, SettingShape, each};
+use jovrik_schema::{Branch, Tree};
 use jovrik_toml::{SpannedValue, TomlValue, bare, parse_value};
 
 use super::Rice;
-use super::catalogue::{SettingField, SettingShape, each};
-use crate::load::{Branch, Tree};
 
 /// What goes with a setting without naming it, by its path in the catalogue.
 const WITH: &[(&str, &str)] = &[

@@ -2,11 +2,9 @@
 
 use std::ops::Deref;
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
+use jovrik_schema::{Integer, NamedMap, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, ValueError};
-
-use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Integer, NamedMap, TimeSpan};
-use crate::load::SettingReader;
 
 named_value! {
     /// A shell that greets when it starts.

@@ -1,10 +1,9 @@
 //! Icons: drawn by us, a character, a picture, or that of a window.
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
+use jovrik_schema::{SettingReader, named_value};
 use jovrik_text::problem::nearest;
 use jovrik_toml::{SpannedValue, ValueError, quoted};
-
-use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value};
-use crate::load::SettingReader;
 
 named_value! {
     /// An icon, drawn as lines.

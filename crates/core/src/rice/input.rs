@@ -1,10 +1,8 @@
 //! Devices that move the pointer or have keys: how they are set, wherever a display lets them.
 
+use jovrik_schema::catalogue::{AtomicSetting, ValueType};
+use jovrik_schema::{Glob, SettingReader, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
-
-use super::catalogue::{AtomicSetting, ValueType, named_value, settings};
-use super::kinds::Glob;
-use crate::load::SettingReader;
 
 named_value! {
     /// What kind of device one is.
@@ -35,7 +33,7 @@ named_value! {
 pub struct Speed(pub f64);
 
 impl AtomicSetting for Speed {
-    const KIND: ValueType = super::kinds::kind("speed", "-1 to 1", "0.25");
+    const KIND: ValueType = jovrik_schema::kind("speed", "-1 to 1", "0.25");
     fn from_node(node: &SpannedValue, _: &SettingReader<'_>) -> Result<Self, ValueError> {
         let speed = match node.value {
             TomlValue::Integer(speed) => speed as f64,

@@ -3,18 +3,17 @@
 use std::fmt::Display;
 use std::time::Duration;
 
+use jovrik_schema::catalogue::{
+    AtomicSetting, Capability, InlineField, KeySyntax, ReloadPolicy, Setting, SettingField, SettingShape, SettingTable,
+    ValueConstraint, ValueType,
+};
+use jovrik_schema::{InlineTable, NamedMap, ReadCursor, SettingReader, TimeSpan, Tree, Weight, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{
-    AtomicSetting, Capability, InlineField, KeySyntax, ReloadPolicy, Setting, SettingField, SettingShape, SettingTable,
-    ValueConstraint, ValueType, named_value, settings,
-};
-use super::kinds::{InlineTable, NamedMap, TimeSpan, Weight};
 use super::launcher::LauncherCommand;
 use super::window_rules::WindowPattern;
 use crate::desk::Action;
 use crate::keys::{CHORD_NAMES, ChordSequence as ChordKeys, Modifier, Modifiers};
-use crate::load::{ReadCursor, SettingReader, Tree};
 
 named_value! {
     /// Which end of a press counts.

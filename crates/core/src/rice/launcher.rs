@@ -2,13 +2,13 @@
 
 use std::sync::LazyLock;
 
+use jovrik_schema::catalogue::{AtomicSetting, ValueConstraint, ValueType};
+use jovrik_schema::{Integer, NamedMap, Px, named_value, settings};
 use jovrik_toml::{SpannedValue, ValueError};
 
 use super::capability::ActionText;
-use super::catalogue::{AtomicSetting, ValueConstraint, ValueType, named_value, settings};
 use super::icon::IconRef;
 use super::key_bindings::BindingAction;
-use super::kinds::{Integer, NamedMap, Px};
 use crate::keys::ChordSequence as ChordKeys;
 
 named_value! {

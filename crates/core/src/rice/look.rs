@@ -1,11 +1,10 @@
 //! What the desktop looks like beside its colours: type, gaps, frames, backdrop.
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
+use jovrik_schema::{Colour, Points, Px, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::Fill;
-use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Colour, Points, Px, TimeSpan};
-use crate::load::SettingReader;
 
 settings! {
     /// fonts

@@ -1,7 +1,6 @@
 //! `rice.toml`: what a rice is called and needs.
 
-use super::catalogue::settings;
-use super::kinds::Integer;
+use jovrik_schema::{Integer, settings};
 
 /// The newest format that this program reads.
 pub const FORMAT: i64 = 1;

@@ -2,7 +2,6 @@
 
 mod bar;
 mod capability;
-pub mod catalogue;
 mod choices;
 mod condition;
 mod desk;
@@ -14,12 +13,10 @@ mod greeting;
 mod icon;
 mod input;
 mod key_bindings;
-mod kinds;
 mod launcher;
 mod look;
 mod manifest;
 mod module_source;
-mod named_value;
 mod notifications;
 mod overlay;
 mod palette;
@@ -51,9 +48,6 @@ pub use key_bindings::{
     Binding, BindingAction, BindingList, BindingTrigger, ExternalAction, KeyCost, KeysSettings, Lead, ModeBindings, Prefix,
     ScopeBindings, ScopeSettings, SpannedBinding, UnboundKeyPolicy,
 };
-pub use kinds::{
-    Colour, ColourRoles, Glob, InlineTable, Integer, Length, NamedMap, PathMap, Points, Px, Scale, TimeSpan, Weight,
-};
 pub use launcher::{CharacterAction, CustomEntry, LauncherCommand, LauncherPosition, LauncherSettings, launcher_keys};
 pub use look::{
     BackdropImages, BackdropOverride, BackdropPattern, BackdropSettings, Fit, FontSettings, Frame, GapSettings, Glow,
@@ -84,8 +78,8 @@ pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKin
 
 use std::rc::Rc;
 
-use crate::load::{ReadCursor, SettingReader};
-use catalogue::{Setting, SettingTable, name_of, settings, table_of};
+use jovrik_schema::catalogue::{Setting, SettingTable, table_of};
+use jovrik_schema::{Glob, NamedMap, PathMap, ReadCursor, SettingReader, name_of, settings};
 
 settings! {
     /// a whole desktop

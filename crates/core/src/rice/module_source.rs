@@ -3,13 +3,12 @@
 use std::time::Duration;
 
 use indexmap::IndexMap;
+use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use jovrik_schema::{InlineTable, SettingReader, TimeSpan, named_value};
 use jovrik_text::problem::nearest;
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value};
 use super::expression::Expression;
-use super::kinds::{InlineTable, TimeSpan};
-use crate::load::SettingReader;
 
 named_value! {
     /// A source that is built in.
@@ -66,8 +65,8 @@ impl BuiltInSource {
     pub fn named(word: &str) -> Option<BuiltInSource> {
         let node = SpannedValue::built_in(TomlValue::String(word.to_owned()));
         let sources = jovrik_text::Sources::default();
-        let nothing = crate::load::Branch::default();
-        let reader = SettingReader::new(&sources, &nothing, &super::catalogue::SettingTable::NONE, "Super");
+        let nothing = jovrik_schema::Branch::default();
+        let reader = SettingReader::new(&sources, &nothing, &jovrik_schema::catalogue::SettingTable::NONE, "Super");
         BuiltInSource::from_node(&node, &reader).ok()
     }
 

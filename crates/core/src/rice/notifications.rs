@@ -2,12 +2,11 @@
 
 use std::time::Duration;
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
+use jovrik_schema::{Integer, NamedMap, Px, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, ValueError};
 
-use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Integer, NamedMap, Px, TimeSpan};
 use super::window_rules::WindowPattern;
-use crate::load::SettingReader;
 
 named_value! {
     /// A corner of a screen.

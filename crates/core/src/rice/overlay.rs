@@ -1,15 +1,14 @@
 //! What an overlay says of itself: when it holds, in which order, and what it takes away.
 
+use jovrik_schema::catalogue::{
+    AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, table_of,
+};
+use jovrik_schema::{Glob, InlineTable, Integer, SettingReader, settings};
 use jovrik_text::problem::in_words;
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::Comparison;
-use super::catalogue::{
-    AtomicSetting, Capability, InlineField, Setting, SettingTable, ValueConstraint, ValueType, settings, table_of,
-};
-use super::kinds::{Glob, InlineTable, Integer};
 use crate::check::HostInfo;
-use crate::load::SettingReader;
 
 /// One condition of an overlay.
 #[derive(Debug, Clone, PartialEq)]

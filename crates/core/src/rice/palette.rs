@@ -2,13 +2,10 @@
 
 use std::rc::Rc;
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, Setting, SettingShape, ValueConstraint, ValueType};
+use jovrik_schema::{Colour, ColourRoles, NamedMap, ReadCursor, SettingReader, settings};
 use jovrik_text::problem::{Problem, in_words, nearest};
 use jovrik_toml::{SpannedValue, ValueError};
-
-use super::NamedMap;
-use super::catalogue::{AtomicSetting, Capability, Setting, SettingShape, ValueConstraint, ValueType, settings};
-use super::kinds::{Colour, ColourRoles};
-use crate::load::{ReadCursor, SettingReader};
 
 settings! {
     /// The colours of each role.
@@ -158,8 +155,8 @@ fn no_palette(reader: &SettingReader<'_>, at: &ReadCursor<'_>, table: &PaletteTa
     let problem = Problem::error("palette/unknown", format!("there is no palette {}", table.r#use))
         .because("The built-in colours stand in for it.");
     let field = at.field("use", None);
-    let Some(node) = field.tree.and_then(crate::load::Tree::leaf).map(|leaf| &leaf.node) else {
-        let first = at.tree.and_then(crate::load::Tree::branch).and_then(|branch| branch.key);
+    let Some(node) = field.tree.and_then(jovrik_schema::Tree::leaf).map(|leaf| &leaf.node) else {
+        let first = at.tree.and_then(jovrik_schema::Tree::branch).and_then(|branch| branch.key);
         let problem = first.map_or(problem.clone(), |key| problem.at(key, "it is meant when none is named"));
         return problem.advise("use = \"…\" in [palette]", format!("one of {}", in_words(&names)));
     };

@@ -1,11 +1,11 @@
 //! Every setting as a file of comments, and as a page: the catalogue in words.
 
+use jovrik_schema::catalogue::{
+    InlineField, KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType,
+};
 use jovrik_text::problem::{count, in_words};
 
 use super::Rice;
-use super::catalogue::{
-    InlineField, KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType,
-};
 
 /// What a value may be, in words.
 pub fn allowed(kind: &ValueType) -> String {

@@ -1,9 +1,11 @@
 //! The catalogue as a JSON Schema (draft 2020-12), for editors.
 
+use jovrik_schema::catalogue::{
+    InlineField, KeySyntax, Setting, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType,
+};
 use jovrik_toml::parse_value;
 use serde_json::{Map, Value, json};
 
-use super::catalogue::{InlineField, KeySyntax, Setting, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType};
 use super::{OverlayFile, Rice};
 
 /// The schema of a kind of file, by the folder it is in: `parts`, which knows what overlays say of themselves too,

@@ -1,11 +1,11 @@
 //! Settings found by the words that people use.
 
+use jovrik_schema::catalogue::{
+    KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType, each, find,
+};
 use jovrik_toml::path_of;
 
 use super::{OverlayFile, Rice};
-use crate::rice::catalogue::{
-    KeySyntax, ReloadPolicy, SettingField, SettingShape, SettingTable, ValueConstraint, ValueType, each, find,
-};
 
 /// By so many points a setting must answer better than any other to be the one that is meant.
 const CLEARLY: u32 = 60;

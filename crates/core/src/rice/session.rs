@@ -4,12 +4,11 @@
 use std::time::Duration;
 
 use indexmap::IndexMap;
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
+use jovrik_schema::{Integer, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::capability::{ActionText, Argv, ShellLine};
-use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Integer, TimeSpan};
-use crate::load::SettingReader;
 
 named_value! {
     /// When something starts by itself.

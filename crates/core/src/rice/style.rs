@@ -2,13 +2,12 @@
 
 use std::sync::LazyLock;
 
+use jovrik_schema::catalogue::{KeySyntax, Setting, SettingShape, table_of};
+use jovrik_schema::{Colour, Points, Px, ReadCursor, SettingReader, Tree, settings};
 use jovrik_text::{FileId, Ordered, Source};
 use jovrik_toml::parse;
 
-use super::catalogue::{KeySyntax, Setting, SettingShape, settings, table_of};
-use super::kinds::{Colour, Points, Px};
 use super::{Align, BorderStyle, Corners, Fill, Opacity, Sides};
-use crate::load::{ReadCursor, SettingReader, Tree};
 
 settings! {
     /// how an element looks; element by element, as bar.module
@@ -123,8 +122,8 @@ static BUILT_IN: LazyLock<Tree> = LazyLock::new(|| {
     let source = Source::new("built-in", BUILT_IN_STYLES);
     let table = parse(FileId::BUILT_IN, &source, &mut Vec::new());
     sources.add(source);
-    let mut merger = crate::load::Merger::new(&sources, "Super");
-    merger.lay(table, super::Rice::CATALOGUE, crate::load::ConfigLayer::Parts);
+    let mut merger = jovrik_schema::Merger::new(&sources, "Super");
+    merger.lay(table, super::Rice::CATALOGUE, jovrik_schema::ConfigLayer::Parts);
     Tree::Branch(std::mem::take(&mut merger.tree))
 });
 

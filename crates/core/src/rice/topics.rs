@@ -1,8 +1,8 @@
 //! Pages of grammar: what is written inside values, with the same tables as the reference.
 
+use jovrik_schema::catalogue::AtomicSetting;
 use jovrik_text::problem::in_words;
 
-use super::catalogue::AtomicSetting;
 use super::module_source::WORDS;
 use super::{BuiltInSource, ButtonActions, OverlayConditions};
 use crate::desk::ACTIONS;

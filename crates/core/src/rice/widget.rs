@@ -1,13 +1,12 @@
 //! Widgets: what lies on the backdrop and shows values.
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
+use jovrik_schema::{Glob, Integer, Px, SettingReader, named_value, settings};
 use jovrik_text::problem::nearest;
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
 use super::bar::{Align, ButtonActions};
-use super::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType, named_value, settings};
-use super::kinds::{Glob, Integer, Px};
 use crate::bar::Pattern;
-use crate::load::SettingReader;
 
 named_value! {
     /// What a widget is.

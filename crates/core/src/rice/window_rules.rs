@@ -1,25 +1,24 @@
 //! Window rules and the pointer.
 
+use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
+use jovrik_schema::{InlineTable, Length, SettingReader, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType, named_value, settings};
 use super::expression::{Expression, ExpressionError};
-use super::kinds::{InlineTable, Length};
 use crate::keys::{Chord, ChordKey, ChordSequence};
-use crate::load::SettingReader;
 
 /// A pattern that windows match: a glob, or `re:` and a regular expression.
 #[derive(Debug, Clone, PartialEq)]
 pub enum WindowPattern {
     /// A glob over the whole text.
-    Glob(super::Glob),
+    Glob(jovrik_schema::Glob),
     /// A regular expression, somewhere in the text.
     Expression(Expression),
 }
 
 impl Default for WindowPattern {
     fn default() -> Self {
-        WindowPattern::Glob(super::Glob::default())
+        WindowPattern::Glob(jovrik_schema::Glob::default())
     }
 }
 
@@ -31,7 +30,7 @@ impl WindowPattern {
     /// When the expression is none: why.
     pub fn parse(text: &str) -> Result<WindowPattern, ExpressionError> {
         match text.strip_prefix("re:") {
-            None => Ok(WindowPattern::Glob(super::Glob(text.to_owned()))),
+            None => Ok(WindowPattern::Glob(jovrik_schema::Glob(text.to_owned()))),
             Some(expression) => Expression::parse(expression).map(WindowPattern::Expression),
         }
     }
@@ -303,7 +302,7 @@ settings! {
         again: bool = false,
         /// its place among the rules, when it is not that of the file
         #[also = "priority"]
-        order: Option<super::Integer<-1000, 1000>>,
+        order: Option<jovrik_schema::Integer<-1000, 1000>>,
     }
 }
 

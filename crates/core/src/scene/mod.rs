@@ -25,7 +25,9 @@ pub use sheet::{Sheet, keyboard, scope_role, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
 pub use widget_scene::{WidgetReading, widget};
 
-use crate::rice::{BorderSides, Colour, Corners, Fill, Fit, Side};
+use jovrik_schema::Colour;
+
+use crate::rice::{BorderSides, Corners, Fill, Fit, Side};
 use crate::style::ComputedStyle;
 
 /// A rectangle, in pixels.

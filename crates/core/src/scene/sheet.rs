@@ -1,8 +1,10 @@
 //! The cheat sheet: drawn keyboards in hairlines, bound keys filled by scope, what each does below.
 
+use jovrik_schema::Colour;
+
 use super::{Measure, Rect, Scene, TextStyle, cut, notification::lines};
 use crate::keys::{KeyboardLayout, ModifierLayer, SheetEntry, label};
-use crate::rice::{Colour, Fill, Rice, Side};
+use crate::rice::{Fill, Rice, Side};
 use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// What a sheet shows.

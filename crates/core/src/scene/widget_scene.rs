@@ -1,8 +1,10 @@
 //! A widget as things to draw.
 
+use jovrik_schema::Colour;
+
 use super::PathSegment::{Close, Curve, Line, Move};
 use super::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle, cut};
-use crate::rice::{Colour, Fit, Rice, Side, Widget, WidgetKind};
+use crate::rice::{Fit, Rice, Side, Widget, WidgetKind};
 use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
 
 /// What a widget has to show at a moment.

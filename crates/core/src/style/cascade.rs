@@ -1,7 +1,9 @@
 //! From what is said of elements to what one of them looks like.
 
+use jovrik_schema::{Colour, Points, Px};
+
 use super::element::ElementState;
-use crate::rice::{Align, BorderStyle, Colour, Corners, Fill, Opacity, Points, Px, Rice, Sides, StyleRule};
+use crate::rice::{Align, BorderStyle, Corners, Fill, Opacity, Rice, Sides, StyleRule};
 use crate::scene::TextStyle;
 
 /// One element as it is drawn: its kind, its name, and the states that it is in. From the outermost to the one meant.

@@ -1,6 +1,8 @@
 //! Contrast by WCAG 2 (1.4.3, and the definition of relative luminance).
 
-use crate::rice::{Colour, Fill};
+use jovrik_schema::Colour;
+
+use crate::rice::Fill;
 use crate::scene::TextStyle;
 
 /// The least contrast of text.

@@ -1,9 +1,11 @@
 //! Everything of a rice that carries ink: what meets what.
 
+use jovrik_schema::Colour;
+
 use super::contrast::{MIN_LARGE_TEXT_CONTRAST, least, under, worst};
 use super::element::ElementState;
 use super::{StyledElement, resolve};
-use crate::rice::{Bar, Colour, Fill, Module, Rice, Widget, WidgetKind};
+use crate::rice::{Bar, Fill, Module, Rice, Widget, WidgetKind};
 
 /// One element of a chain, by itself.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,6 +1,6 @@
-use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find, pattern_of};
 use jovrik_core::rice::{Rice, every_setting};
+use jovrik_schema::catalogue::{CatalogueMatch, SettingShape, each, find, pattern_of};
+use jovrik_schema::{Branch, Tree};
 use jovrik_toml::{path_of, steps};
 
 use crate::{checked, found};

@@ -1,7 +1,8 @@
 //! What is offered for a setting can be set, and what follows what is known.
 
-use jovrik_core::rice::catalogue::{CatalogueMatch, SettingShape, each, find};
-use jovrik_core::rice::{Colour, Rice, actions, choices, followers, goes_with};
+use jovrik_core::rice::{Rice, actions, choices, followers, goes_with};
+use jovrik_schema::Colour;
+use jovrik_schema::catalogue::{CatalogueMatch, SettingShape, each, find};
 use jovrik_toml::{quoted, steps};
 use proptest::prelude::*;
 

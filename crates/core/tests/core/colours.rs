@@ -3,8 +3,9 @@
 use jovrik_core::colour::{
     ColourScheme, Deficiency, Format, alike, clusters, difference, export, literals, nearest_role, palette_of, terminal_colours,
 };
-use jovrik_core::rice::{Colour, Palette};
+use jovrik_core::rice::Palette;
 use jovrik_core::style::contrast;
+use jovrik_schema::Colour;
 use proptest::prelude::*;
 
 use crate::{checked, found};

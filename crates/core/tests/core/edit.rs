@@ -1,4 +1,4 @@
-use jovrik_core::load::Tree;
+use jovrik_schema::Tree;
 use jovrik_text::Source;
 use jovrik_toml::{TomlValue, apply_edits, insert, parse, remove, replace};
 use proptest::prelude::*;

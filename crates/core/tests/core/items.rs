@@ -1,6 +1,6 @@
 //! Elements of lists, and tables, put in and taken out of a person's file: the list is what was meant, the rest stays.
 
-use jovrik_core::load::Tree;
+use jovrik_schema::Tree;
 use jovrik_text::{FileId, Source};
 use jovrik_toml::{SpannedValue, TomlValue, apply_edits, insert, insert_item, parse, remove_item, remove_table, replace};
 use proptest::prelude::*;

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use jovrik_core::check::{CheckedRice, Files, check};
-use jovrik_core::load::ConfigLayer;
 use jovrik_core::machine::Machine;
+use jovrik_schema::ConfigLayer;
 use jovrik_text::{Source, Sources};
 use proptest::prelude::*;
 

@@ -1,6 +1,7 @@
 use jovrik_core::desk::layout::{AdjacentWindow, LayoutChange, LayoutError, LayoutInput, LayoutState, Tile, split, split_least};
 use jovrik_core::desk::{ColumnChange, MainChange, PixelRect, WindowId};
-use jovrik_core::rice::{ColumnReveal, Integer, LayoutKind, LayoutRule, Length, Side};
+use jovrik_core::rice::{ColumnReveal, LayoutKind, LayoutRule, Side};
+use jovrik_schema::{Integer, Length};
 use proptest::prelude::*;
 
 use crate::checked;

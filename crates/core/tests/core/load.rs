@@ -1,6 +1,6 @@
 use insta::assert_debug_snapshot;
 use jovrik_core::check::{Files, UnknownHost, check};
-use jovrik_core::rice::{Colour, Length};
+use jovrik_schema::{Colour, Length};
 use jovrik_text::Source;
 use jovrik_text::problem::{Problem, Severity};
 
@@ -131,7 +131,7 @@ fn every_wrong_type_is_told_at_its_place_and_nothing_panics() {
         "\"\"",
     ];
     let mut paths = Vec::new();
-    jovrik_core::rice::catalogue::each(jovrik_core::rice::Rice::CATALOGUE, &mut |path, _| paths.push(path.replace("NAME", "n")));
+    jovrik_schema::catalogue::each(jovrik_core::rice::Rice::CATALOGUE, &mut |path, _| paths.push(path.replace("NAME", "n")));
     assert!(paths.len() > 50, "{}", paths.len());
     for path in &paths {
         for value in values {

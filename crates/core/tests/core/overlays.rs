@@ -1,10 +1,10 @@
 //! Overlays, the computers they hold on, and the chain they leave behind.
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, UnknownHost, check};
-use jovrik_core::load::ConfigLayer;
 use jovrik_core::machine::Machine;
-use jovrik_core::rice::catalogue::AtomicSetting;
 use jovrik_core::rice::{OverlayConditions, Verdict};
+use jovrik_schema::ConfigLayer;
+use jovrik_schema::catalogue::AtomicSetting;
 use jovrik_text::{Source, Sources};
 
 use crate::{MANIFEST, found};

@@ -2,7 +2,7 @@
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check, reaching, reaching_of, seen, sensitive, summed};
 use jovrik_core::rice::Rice;
-use jovrik_core::rice::catalogue::{Capability, Setting, SettingShape};
+use jovrik_schema::catalogue::{Capability, Setting, SettingShape};
 use jovrik_text::{Source, limits, shell_line};
 use proptest::prelude::*;
 

@@ -1,7 +1,7 @@
 //! The schema that editors read: whatever the program takes is taken by it, and names that do not exist are not.
 
-use jovrik_core::rice::catalogue::{SettingShape, each};
 use jovrik_core::rice::{Rice, schema};
+use jovrik_schema::catalogue::{SettingShape, each};
 use jovrik_text::{FileId, Source};
 use jovrik_toml::{bare, parse, steps};
 use regex_lite::Regex;

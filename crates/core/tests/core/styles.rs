@@ -1,7 +1,8 @@
 //! The cascade: who says what of an element, what is inherited, what is never seen, what can be read.
 
-use jovrik_core::rice::{Colour, Fill, Rice};
+use jovrik_core::rice::{Fill, Rice};
 use jovrik_core::style::{ElementState, StyledElement, contrast, each_element, place, resolve};
+use jovrik_schema::Colour;
 
 use crate::{checked, found};
 

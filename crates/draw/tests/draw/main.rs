@@ -5,9 +5,9 @@ mod covered;
 mod shapes;
 mod strangers;
 
-use jovrik_core::rice::Colour;
 use jovrik_core::scene::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Fonts, cells, cells_within, encode};
+use jovrik_schema::Colour;
 use proptest::prelude::*;
 
 const RED: Colour = Colour { r: 255, g: 0, b: 0, a: 255 };

@@ -2,9 +2,10 @@
 
 use std::path::Path;
 
-use jovrik_core::rice::{Colour, Fit};
+use jovrik_core::rice::Fit;
 use jovrik_core::scene::{Primitive, Rect, SMALL, Scene, THEMED};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, RawImage, Thumbnail};
+use jovrik_schema::Colour;
 use jovrik_text::limits;
 
 /// What is drawn of an icon of a theme in a box of 16 pixels: the colour of the middle. Red stands in.
@@ -14,7 +15,7 @@ fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {
     brush.pictures.find_icons(Box::new(move |name, _| Some(themes.join(name)).filter(|path| path.exists())));
     let rect = Rect::new(0.0, 0.0, 16.0, 16.0);
     let mut stand_in = Scene::default();
-    stand_in.fill(rect, 0.0, jovrik_core::rice::Colour { r: 255, g: 0, b: 0, a: 255 });
+    stand_in.fill(rect, 0.0, jovrik_schema::Colour { r: 255, g: 0, b: 0, a: 255 });
     let path = format!("{THEMED}{name}");
     let scene = Scene { items: vec![Primitive::Picture { rect, path, fit: Fit::Contain, otherwise: stand_in.items }] };
     let mut canvas = Canvas::new(16, 16).expect("room");

@@ -1,9 +1,9 @@
 //! Oddly written rices: whatever is edited, every other byte stays.
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
-use jovrik_core::load::Tree;
 use jovrik_home::edit::{ListEdit, list, reset, set, set_all, toggle};
 use jovrik_home::{EditPlan, Error};
+use jovrik_schema::Tree;
 use jovrik_text::Source;
 use jovrik_toml::{Outline, bare};
 

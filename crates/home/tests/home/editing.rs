@@ -1,7 +1,7 @@
 use jovrik_core::check::{Files, UnknownHost};
-use jovrik_core::load::Tree;
 use jovrik_home::edit::{ListEdit, list, reset, set};
 use jovrik_home::{EditPlan, Error};
+use jovrik_schema::Tree;
 use jovrik_text::Source;
 use proptest::prelude::*;
 

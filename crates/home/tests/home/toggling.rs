@@ -1,9 +1,9 @@
 //! Commenting out and in, and writing into overlays: every other byte stays.
 
 use jovrik_core::check::{CheckedRice, Files, UnknownHost, check};
-use jovrik_core::load::Tree;
 use jovrik_home::edit::{ListEdit, list, reset, set, toggle};
 use jovrik_home::{EditPlan, Error, sample_files};
+use jovrik_schema::Tree;
 use jovrik_text::Source;
 use jovrik_toml::bare;
 use proptest::prelude::*;

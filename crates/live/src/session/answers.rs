@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use jovrik_core::bar::ModuleContent;
-use jovrik_core::rice::TimeSpan;
+use jovrik_schema::TimeSpan;
 use jovrik_text::problem::count;
 use serde_json::{Value, json};
 

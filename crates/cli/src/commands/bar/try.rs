@@ -2,8 +2,8 @@
 
 use jovrik_core::bar::FieldValue;
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::Tree;
-use jovrik_core::rice::{ModuleSource, SourceKind, TimeSpan as Lasting};
+use jovrik_core::rice::{ModuleSource, SourceKind};
+use jovrik_schema::{TimeSpan as Lasting, Tree};
 use jovrik_source::{ProbeResult, SourceProbe};
 use jovrik_text::Span;
 use jovrik_text::problem::{in_words, nearest};

@@ -98,7 +98,7 @@ fn picture(set: &GreetingSettings, folder: &Path, file: &str) -> Option<Terminal
     }
     let (columns, rows) = cells_within(canvas.width(), canvas.height(), asked, Art::MAX_LINES as u16);
     let cells = cells(&canvas, columns, rows);
-    let rgb = |colour: jovrik_core::rice::Colour| RgbColor(colour.r, colour.g, colour.b);
+    let rgb = |colour: jovrik_schema::Colour| RgbColor(colour.r, colour.g, colour.b);
     let line = |row: &[jovrik_draw::Cell]| {
         let cell = |cell: &jovrik_draw::Cell| {
             let style = Style::new().fg_color(Some(rgb(cell.top).into())).bg_color(Some(rgb(cell.bottom).into()));

@@ -5,7 +5,7 @@ use jovrik_core::keys::{
     ActionRoute, Answer, BindingTarget, ChordSequence, ConsumeReason, KeyboardLayout, Reaction, TraceContext, TraceStep, Tracer,
     ways_to,
 };
-use jovrik_core::rice::TimeSpan;
+use jovrik_schema::TimeSpan;
 use jovrik_text::problem::{count, in_words, nearest};
 use serde_json::{Value, json};
 

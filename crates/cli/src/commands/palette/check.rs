@@ -85,7 +85,7 @@ pub fn run(arguments: &Arguments, context: &mut Context) -> Result<Exit, Command
     writeln!(out, "\nhow its colours look\n")?;
     let roles = ["paper", "ink", "accent", "calm", "good", "warn", "alert"];
     let width = context.width;
-    let row = |name: &str, see: &dyn Fn(jovrik_core::rice::Colour) -> jovrik_core::rice::Colour| -> String {
+    let row = |name: &str, see: &dyn Fn(jovrik_schema::Colour) -> jovrik_schema::Colour| -> String {
         let seen = roles.iter().filter_map(|role| palette.role(role)).map(see);
         let shown = if in_colour() {
             seen.map(|colour| swatch(colour, 6)).collect::<String>()
@@ -121,7 +121,7 @@ fn tenths(contrast: f64) -> f64 {
     (contrast * 10.0).floor() / 10.0
 }
 
-fn colour_in_words(palette: &Palette, colour: jovrik_core::rice::Colour) -> String {
+fn colour_in_words(palette: &Palette, colour: jovrik_schema::Colour) -> String {
     let role = Palette::ROLES
         .iter()
         .find(|role| palette.role(role).is_some_and(|own| contrast(own, colour) < 1.0 + 1e-9 && own == colour));

@@ -4,10 +4,10 @@ use std::path::PathBuf;
 use std::rc::Rc;
 
 use jovrik_core::colour::{ColourScheme, palette_of};
-use jovrik_core::load::Tree;
 use jovrik_core::rice::Palette;
 use jovrik_core::style::contrast;
 use jovrik_draw::main_colours;
+use jovrik_schema::Tree;
 use jovrik_text::Span;
 use jovrik_text::problem::Edit;
 use jovrik_toml::bare;

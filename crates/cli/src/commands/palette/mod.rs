@@ -7,7 +7,8 @@ mod list;
 mod map;
 
 use anstyle::{RgbColor, Style};
-use jovrik_core::rice::{Colour, Palette, Rice};
+use jovrik_core::rice::{Palette, Rice};
+use jovrik_schema::Colour;
 
 use crate::complete;
 use crate::context::Context;

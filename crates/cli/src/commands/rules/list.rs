@@ -21,7 +21,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
     let checked = context.usable_in(&["rule", "program"])?;
     let rules = rules_in_order(&checked.rice);
     let place = |name: &str| {
-        let key = checked.tree.get(&["rule", name]).and_then(jovrik_core::load::Tree::branch).and_then(|branch| branch.key);
+        let key = checked.tree.get(&["rule", name]).and_then(jovrik_schema::Tree::branch).and_then(|branch| branch.key);
         key.map_or(String::new(), |span| checked.sources.place(span))
     };
     let mut rows = Vec::new();

@@ -2,9 +2,9 @@
 
 use jovrik_core::check::CheckedRice;
 use jovrik_core::desk::{RuleMatch, Subject, WindowFacts, WindowId, judge, rules_in_order};
-use jovrik_core::load::Tree;
 use jovrik_core::rice::WindowKind;
 use jovrik_live::{request, socket_path};
+use jovrik_schema::Tree;
 use jovrik_text::problem::{in_words, nearest};
 use serde_json::json;
 

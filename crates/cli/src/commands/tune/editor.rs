@@ -1,8 +1,9 @@
 //! Giving one setting another value: by typing, by choosing, by steps, by sliders.
 
-use jovrik_core::rice::catalogue::ValueConstraint;
-use jovrik_core::rice::{Choice, Colour, choices};
+use jovrik_core::rice::{Choice, choices};
 use jovrik_home::EditPlan;
+use jovrik_schema::Colour;
+use jovrik_schema::catalogue::ValueConstraint;
 use jovrik_toml::{SpannedValue, TomlValue, parse_value};
 
 use super::model::{Item, Model};

@@ -4,14 +4,14 @@ use std::path::PathBuf;
 
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{CheckedRice, Files, OverlayHost, check};
-use jovrik_core::load::Tree;
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find};
 use jovrik_core::rice::{Rice, allowed};
 use jovrik_home::edit::{reset, set, toggle};
 use jovrik_home::undo::{UndoRange, undo};
 use jovrik_home::{
     EditPlan, EntryDraft, LocalHost, RiceCopy, Texts, TransactionManager, UserDirs, resolved, rewrites, write_edit,
 };
+use jovrik_schema::Tree;
+use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find};
 use jovrik_text::Source;
 use jovrik_text::problem::{Severity, count};
 use jovrik_toml::{SpannedValue, path_of, steps};

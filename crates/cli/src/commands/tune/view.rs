@@ -1,7 +1,7 @@
 //! The screen of `tune`, drawn from its model: parts, settings, a picture, what would be written, keys.
 
-use jovrik_core::rice::Colour;
-use jovrik_core::rice::catalogue::ReloadPolicy;
+use jovrik_schema::Colour;
+use jovrik_schema::catalogue::ReloadPolicy;
 use jovrik_toml::parse_value;
 use ratatui::Frame;
 use ratatui::layout::{Constraint, Layout, Rect};

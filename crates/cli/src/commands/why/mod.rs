@@ -3,9 +3,9 @@
 mod style;
 
 use jovrik_core::check::{CheckedRice, OverlayStatus, overlay_alone};
-use jovrik_core::load::{Branch, ConfigLayer, Leaf, Tree};
-use jovrik_core::rice::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, find, pattern_of};
 use jovrik_core::rice::{Rice, Verdict, followers, goes_with};
+use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, SettingShape, find, pattern_of};
+use jovrik_schema::{Branch, ConfigLayer, Leaf, Tree};
 use jovrik_text::problem::{count, in_words};
 use jovrik_text::{FileId, Span};
 use jovrik_toml::{SpannedValue, parse_value, path_of, steps};

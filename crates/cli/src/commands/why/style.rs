@@ -1,10 +1,10 @@
 //! `jovrik why style.…`: the cascade of one property of one element.
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::load::{ConfigLayer, Tree};
-use jovrik_core::rice::catalogue::{Setting, table_of};
 use jovrik_core::rice::{Fill, StyleRule, TEXT_PROPERTIES, built_in_style};
 use jovrik_core::style::{ELEMENTS, ElementState, Instances, StyledElement, least, place, resolve, said, under, worst};
+use jovrik_schema::catalogue::{Setting, table_of};
+use jovrik_schema::{ConfigLayer, Tree};
 use jovrik_text::problem::{in_words, nearest};
 use serde_json::json;
 

@@ -332,7 +332,7 @@ macro_rules! form {
         const REST: &str = argument::$argument::FORM;
         const LEN: usize = $words.len() + if REST.is_empty() { 0 } else { 1 + REST.len() };
         const BYTES: [u8; LEN] = joined::<LEN>($words, REST);
-        crate::rice::catalogue::text(&BYTES)
+        jovrik_schema::catalogue::text(&BYTES)
     }};
 }
 

@@ -2,12 +2,13 @@
 
 use std::time::Duration;
 
+use jovrik_schema::TimeSpan;
 use jovrik_text::shell_line;
 
 use super::argument::Argument;
 use super::reference::ReferenceKind;
 use crate::desktop::NotificationCommand;
-use crate::rice::{Rice, TimeSpan};
+use crate::rice::Rice;
 
 /// A setting's path, and its value as it is written in a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]

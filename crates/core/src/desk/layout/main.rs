@@ -1,10 +1,11 @@
 //! `main`: some windows share a main area, the rest is a stack.
 
+use jovrik_schema::Length;
 use serde::{Deserialize, Serialize};
 
 use super::{LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, between, split_least};
 use crate::desk::{MainChange, PixelRect, WindowId};
-use crate::rice::{LayoutRule, Length, Side};
+use crate::rice::{LayoutRule, Side};
 
 /// What was changed of a main area by hand.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

@@ -2,11 +2,12 @@
 
 use std::collections::HashSet;
 
+use jovrik_schema::Length;
 use serde::{Deserialize, Serialize};
 
 use super::{AdjacentWindow, LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, distinct, split_least};
 use crate::desk::{ColumnChange, PixelRect, WindowId};
-use crate::rice::{ColumnReveal, Length, NewPosition, Side};
+use crate::rice::{ColumnReveal, NewPosition, Side};
 
 /// How wide a column is.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]

@@ -4,8 +4,8 @@ use std::io::IoSlice;
 use std::sync::Arc;
 
 use jovrik_core::keys::{KeyboardLayout, KeyboardLayouts, RuleNames};
-use jovrik_core::load::{Branch, Tree};
-use jovrik_core::rice::{KeyboardSettings as Wanted, Rice, TimeSpan};
+use jovrik_core::rice::{KeyboardSettings as Wanted, Rice};
+use jovrik_schema::{Branch, TimeSpan, Tree};
 use kbvm::xkb::x11::KbvmX11Ext;
 use kbvm::xkb::{Context, diagnostic::Diagnostic, diagnostic::DiagnosticKind, rmlvo};
 use x11rb::connection::RequestConnection;

@@ -6,9 +6,10 @@ use indexmap::IndexMap;
 use jovrik_core::desk::PixelRect;
 use jovrik_core::desktop::{Surface, SurfaceId};
 use jovrik_core::part::BackdropContent;
-use jovrik_core::rice::{Colour, Rice};
+use jovrik_core::rice::Rice;
 use jovrik_core::scene::Rect;
 use jovrik_draw::{Brush, Canvas, Fonts};
+use jovrik_schema::Colour;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
     AtomEnum, ChangeGCAux, ChangeWindowAttributesAux, ConnectionExt, CreateGCAux, Gcontext, Pixmap, PropMode, Rectangle,

@@ -4,7 +4,7 @@ use jovrik_text::problem::{Fix, Problem};
 use jovrik_text::{Ordered, Sources, Span, limits};
 use jovrik_toml::{SpannedValue, TomlValue, bare, parse_value};
 
-use crate::rice::catalogue::{KeySyntax, SettingField, SettingShape, SettingTable, ValueType, table_of};
+use crate::catalogue::{KeySyntax, SettingField, SettingShape, SettingTable, ValueType, table_of};
 
 /// Tables that are designed, and not built: whoever writes one is told so.
 const NOT_BUILT: &[(&str, &str)] = &[("use", "dialects of other programs"), ("motion", "motions")];

@@ -1,13 +1,13 @@
 //! The one catalogue of settings: path, type, default, allowed values, help, and what a change takes.
 //!
-//! [`settings!`](crate::rice::catalogue) declares a table once, as a struct; the struct, its reading, its checks
+//! [`settings!`](crate::catalogue) declares a table once, as a struct; the struct, its reading, its checks
 //! and its entries in the catalogue all come from that declaration.
 
 use jovrik_text::Span;
 use jovrik_text::problem::Problem;
 use jovrik_toml::{SpannedValue, ValueError};
 
-use crate::load::{ReadCursor, SettingReader};
+use crate::{ReadCursor, SettingReader};
 
 /// When a changed setting is in effect.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -77,12 +77,12 @@ pub struct InlineField {
 
 impl InlineField {
     /// A field with the example of its type.
-    pub(crate) const fn new(name: &'static str, help: &'static str, kind: &'static ValueType) -> InlineField {
+    pub const fn new(name: &'static str, help: &'static str, kind: &'static ValueType) -> InlineField {
         InlineField { name, help, kind, example: None }
     }
 
     /// With an example of its own.
-    pub(crate) const fn such(self, example: &'static str) -> InlineField {
+    pub const fn such(self, example: &'static str) -> InlineField {
         InlineField { example: Some(example), ..self }
     }
 
@@ -92,7 +92,7 @@ impl InlineField {
     }
 
     /// The same as a setting, to look for it as for any other.
-    pub(crate) fn setting(&self, takes: ReloadPolicy) -> SettingField {
+    pub fn setting(&self, takes: ReloadPolicy) -> SettingField {
         let InlineField { name, help, kind, example } = *self;
         SettingField { name, help, also: "", default: None, takes, example, shape: SettingShape::One(kind) }
     }
@@ -482,17 +482,20 @@ pub const fn text(bytes: &'static [u8]) -> &'static str {
 }
 
 /// The name of a field in kebab-case, as a constant.
+#[doc(hidden)]
+#[macro_export]
 macro_rules! name_of {
     ($field:ident) => {{
         const RAW: &str = stringify!($field);
-        const LEN: usize = RAW.len() - $crate::rice::catalogue::kebab_start(RAW);
-        const BYTES: [u8; LEN] = $crate::rice::catalogue::kebab::<LEN>(RAW);
-        $crate::rice::catalogue::text(&BYTES)
+        const LEN: usize = RAW.len() - $crate::catalogue::kebab_start(RAW);
+        const BYTES: [u8; LEN] = $crate::catalogue::kebab::<LEN>(RAW);
+        $crate::catalogue::text(&BYTES)
     }};
 }
 
 /// Declares a table of settings: `/// help` and `name: Type = default,` for each; `#[also = "words"]` for what else it is called; `=> Login` where a change takes
 /// more than a reload; `.. name: Chosen Type` at the end for names that a person chooses.
+#[macro_export]
 macro_rules! settings {
     (
         #[doc = $about:literal]
@@ -505,51 +508,55 @@ macro_rules! settings {
         #[derive(Debug, Clone, PartialEq)]
         pub struct $table {
             $( #[doc = $help] pub $field: $kind, )*
-            $( #[doc = "Those that a person names."] pub $rest: $crate::rice::NamedMap<$rest_kind>, )?
+            $( #[doc = "Those that a person names."] pub $rest: $crate::NamedMap<$rest_kind>, )?
         }
 
-        impl $crate::rice::catalogue::Setting for $table {
-            const SHAPE: $crate::rice::catalogue::SettingShape = {
-                const REST: Option<($crate::rice::catalogue::KeySyntax, &'static $crate::rice::catalogue::SettingShape)> =
-                    $crate::rice::catalogue::rest!($($names $rest_kind)?);
-                $crate::rice::catalogue::SettingShape::Table(&$crate::rice::catalogue::SettingTable {
+        impl $crate::catalogue::Setting for $table {
+            const SHAPE: $crate::catalogue::SettingShape = {
+                const REST: Option<($crate::catalogue::KeySyntax, &'static $crate::catalogue::SettingShape)> =
+                    $crate::rest!($($names $rest_kind)?);
+                $crate::catalogue::SettingShape::Table(&$crate::catalogue::SettingTable {
                     help: $about,
-                    fields: &[$( $crate::rice::catalogue::SettingField {
-                        name: $crate::rice::catalogue::name_of!($field),
+                    fields: &[$( $crate::catalogue::SettingField {
+                        name: $crate::name_of!($field),
                         help: $help,
-                        also: $crate::rice::catalogue::also_of!($($also)?),
-                        default: $crate::rice::catalogue::default_of!($($default)?),
-                        takes: $crate::rice::catalogue::takes_of!($($takes)?),
-                        example: $crate::rice::catalogue::example_of!($($example)?),
-                        shape: <$kind as $crate::rice::catalogue::Setting>::SHAPE,
+                        also: $crate::also_of!($($also)?),
+                        default: $crate::default_of!($($default)?),
+                        takes: $crate::takes_of!($($takes)?),
+                        example: $crate::example_of!($($example)?),
+                        shape: <$kind as $crate::catalogue::Setting>::SHAPE,
                     }, )*],
                     rest: REST,
                 })
             };
 
-            fn read(reader: &mut $crate::load::SettingReader<'_>, at: &$crate::load::ReadCursor<'_>) -> Self {
+            fn read(reader: &mut $crate::SettingReader<'_>, at: &$crate::ReadCursor<'_>) -> Self {
                 Self {
-                    $( $field: $crate::rice::catalogue::Setting::read(reader, &at.field(
-                        $crate::rice::catalogue::name_of!($field),
-                        $crate::rice::catalogue::default_of!($($default)?),
+                    $( $field: $crate::catalogue::Setting::read(reader, &at.field(
+                        $crate::name_of!($field),
+                        $crate::default_of!($($default)?),
                     )), )*
-                    $( $rest: <$crate::rice::NamedMap<$rest_kind>>::read_rest(reader, at,
-                        $crate::rice::catalogue::table_of(<Self as $crate::rice::catalogue::Setting>::SHAPE)), )?
+                    $( $rest: <$crate::NamedMap<$rest_kind>>::read_rest(reader, at,
+                        $crate::catalogue::table_of(<Self as $crate::catalogue::Setting>::SHAPE)), )?
                 }
             }
         }
     };
 }
 
+#[doc(hidden)]
+#[macro_export]
 macro_rules! rest {
     () => {
         None
     };
     ($names:ident $kind:ty) => {
-        Some(($crate::rice::catalogue::KeySyntax::$names, &<$kind as $crate::rice::catalogue::Setting>::SHAPE))
+        Some(($crate::catalogue::KeySyntax::$names, &<$kind as $crate::catalogue::Setting>::SHAPE))
     };
 }
 
+#[doc(hidden)]
+#[macro_export]
 macro_rules! default_of {
     () => {
         None
@@ -559,6 +566,8 @@ macro_rules! default_of {
     };
 }
 
+#[doc(hidden)]
+#[macro_export]
 macro_rules! example_of {
     () => {
         None
@@ -568,6 +577,8 @@ macro_rules! example_of {
     };
 }
 
+#[doc(hidden)]
+#[macro_export]
 macro_rules! also_of {
     () => {
         ""
@@ -577,14 +588,13 @@ macro_rules! also_of {
     };
 }
 
+#[doc(hidden)]
+#[macro_export]
 macro_rules! takes_of {
     () => {
-        $crate::rice::catalogue::ReloadPolicy::Immediate
+        $crate::catalogue::ReloadPolicy::Immediate
     };
     ($takes:ident) => {
-        $crate::rice::catalogue::ReloadPolicy::$takes
+        $crate::catalogue::ReloadPolicy::$takes
     };
 }
-
-pub(crate) use super::named_value::named_value;
-pub(crate) use {also_of, default_of, example_of, name_of, rest, settings, takes_of};

@@ -7,9 +7,9 @@ use jovrik_text::problem::{Problem, nearest};
 use jovrik_text::{Sources, Span};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse_value};
 
-use super::merge::{Branch, ConfigLayer, Merger, Tree};
-use crate::rice::ColourRoles;
-use crate::rice::catalogue::{self, AtomicSetting, Setting, SettingTable, ValueConstraint};
+use crate::ColourRoles;
+use crate::catalogue::{self, AtomicSetting, Setting, SettingTable, ValueConstraint};
+use crate::merge::{Branch, ConfigLayer, Merger, Tree};
 
 /// The longest chain of references that is followed.
 pub const MAX_REFERENCE_STEPS: usize = jovrik_text::limits::REFERENCE_STEPS;

@@ -1,6 +1,7 @@
 //! Values that are one of some words.
 
 /// Declares named values: the words, and what each means.
+#[macro_export]
 macro_rules! named_value {
     // Without a word of its own, the first is what it is by itself.
     (
@@ -10,7 +11,7 @@ macro_rules! named_value {
             $( $rest:tt )*
         }
     ) => {
-        named_value! {
+        $crate::named_value! {
             #[doc = $about]
             pub enum $kind as $name or $first {
                 #[doc = $first_help] $first = $first_word,
@@ -52,19 +53,19 @@ macro_rules! named_value {
             }
         }
 
-        impl $crate::rice::catalogue::AtomicSetting for $kind {
-            const KIND: $crate::rice::catalogue::ValueType = $crate::rice::catalogue::ValueType {
+        impl $crate::catalogue::AtomicSetting for $kind {
+            const KIND: $crate::catalogue::ValueType = $crate::catalogue::ValueType {
                 name: $name,
                 unit: "",
-                allowed: $crate::rice::catalogue::ValueConstraint::OneOf(&[$first_word, $($word),*]),
+                allowed: $crate::catalogue::ValueConstraint::OneOf(&[$first_word, $($word),*]),
                 example: "",
-                reach: $crate::rice::catalogue::Capability::None,
+                reach: $crate::catalogue::Capability::None,
                 fields: &[],
             };
 
             fn from_node(
                 node: &jovrik_toml::SpannedValue,
-                _: &$crate::load::SettingReader<'_>,
+                _: &$crate::SettingReader<'_>,
             ) -> Result<Self, jovrik_toml::ValueError> {
                 match node.text() {
                     Some($first_word) => Ok($kind::$first),
@@ -75,5 +76,3 @@ macro_rules! named_value {
         }
     };
 }
-
-pub(crate) use named_value;

@@ -6,12 +6,13 @@ use jovrik_text::problem::nearest;
 use jovrik_text::{Ordered, limits};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::catalogue::{
+use crate::catalogue::{
     AtomicSetting, Capability, InlineField, KeySyntax, Setting, SettingShape, SettingTable, ValueConstraint, ValueType,
 };
-use crate::load::{ReadCursor, SettingReader, Tree};
+use crate::{ReadCursor, SettingReader, Tree};
 
-pub(super) const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> ValueType {
+/// A type of which any value is allowed.
+pub const fn kind(name: &'static str, unit: &'static str, example: &'static str) -> ValueType {
     ValueType { name, unit, allowed: ValueConstraint::Any, example, reach: Capability::None, fields: &[] }
 }
 
