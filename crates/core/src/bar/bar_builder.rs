@@ -2,9 +2,9 @@
 
 use std::borrow::Cow;
 
-use super::bar_layout::{BarLayout, Mark, ModuleContent, ModuleValues, PlacedModule, StyledIcon, WorkspaceState};
+use super::bar_layout::{BarLayout, Mark, ModuleContent, PlacedModule, StyledIcon, WorkspaceState};
 use super::space_allocation::{SizeRequest, fit};
-use super::{FieldValue, Values};
+use super::{FieldValue, ModuleValues, Values};
 use crate::desk::WindowManager;
 use crate::launcher::AppIcons;
 use crate::rice::{Align, Bar, BuiltInSource, IconRef, Module, Rice, Side, SourceKind};

@@ -2,13 +2,9 @@
 
 use jovrik_schema::Colour;
 
-use super::Values;
 use crate::rice::{IconRef, Side};
 use crate::scene::{Rect, TextRotation};
 use crate::style::ComputedStyle;
-
-/// The values of all modules, by name.
-pub type ModuleValues = indexmap::IndexMap<String, Values>;
 
 /// One module as it is shown.
 #[derive(Debug, Clone, PartialEq)]

@@ -180,3 +180,6 @@ pub fn each_of(name: &str) -> String {
 pub fn past_of(name: &str) -> String {
     format!("{name} before")
 }
+
+/// The values of all modules, by name.
+pub type ModuleValues = IndexMap<String, Values>;

@@ -115,7 +115,7 @@ impl WindowManager {
         let area = self.beside_dock(monitor, self.dock_room(monitor));
         let area = self.beside_panels(area, self.monitors[monitor].facts.area);
         match self.rice.of_monitor(&self.monitors[monitor].facts) {
-            Some(rule) => kept(area.without(&rule.reserve), self.monitors[monitor].facts.area),
+            Some(rule) => kept(rule.reserve.inside(area), self.monitors[monitor].facts.area),
             None => area,
         }
     }

@@ -8,19 +8,6 @@ use super::window::WindowId;
 use super::window_manager::WindowManager;
 use crate::rice::Side;
 
-impl Direction {
-    /// The side that it leads to.
-    pub(super) fn side(self) -> Option<Side> {
-        match self {
-            Direction::Left => Some(Side::Left),
-            Direction::Right => Some(Side::Right),
-            Direction::Up => Some(Side::Top),
-            Direction::Down => Some(Side::Bottom),
-            Direction::Next | Direction::Prev | Direction::Last => None,
-        }
-    }
-}
-
 impl WindowManager {
     /// The window that is meant; why there is none.
     pub(super) fn target(&self, target: &FocusTarget) -> Result<Option<WindowId>, ActionError> {
@@ -37,7 +24,12 @@ impl WindowManager {
                 there.map(Some).ok_or(ActionError::NoParent)
             }
             FocusTarget::Like(like) => {
-                let all: Vec<WindowId> = self.windows.iter().filter(|(_, w)| like.matches(&w.facts)).map(|(id, _)| *id).collect();
+                let all: Vec<WindowId> = self
+                    .windows
+                    .iter()
+                    .filter(|(_, w)| like.matches(&w.facts.app_id, &w.facts.title))
+                    .map(|(id, _)| *id)
+                    .collect();
                 // The one after the focused one, so that asking again goes through all of them.
                 let at = all.iter().position(|id| Some(*id) == focused).map_or(0, |at| at + 1);
                 let found = (!all.is_empty()).then(|| all[at % all.len()]);

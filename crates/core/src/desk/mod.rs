@@ -23,8 +23,8 @@ mod window_manager;
 
 pub use action::{
     ACTIONS, Action, BackdropTarget, Bars, ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange,
-    MonitorTarget, ReferenceKind, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment, Switch,
-    UnknownAction, WindowQuery, action_choices,
+    MonitorTarget, ReferenceKind, References, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment,
+    Switch, UnknownAction, WindowQuery, action_choices,
 };
 pub use action_error::ActionError;
 pub use arrangement::{Arrangement, FrameState, PlacedWindow, TabStrip};

@@ -2,8 +2,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::rice::Struts;
-
 /// A rectangle in whole pixels; the origin is the top left of all monitors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
 pub struct PixelRect {
@@ -29,18 +27,6 @@ impl PixelRect {
         let of = |length: i32| by.min((length - 1).max(0) / 2);
         let (x, y) = (of(self.w), of(self.h));
         Self { x: self.x + x, y: self.y + y, w: (self.w - 2 * x).max(1), h: (self.h - 2 * y).max(1) }
-    }
-
-    /// Without what is reserved at its edges.
-    #[must_use]
-    pub fn without(self, reserve: &Struts) -> Self {
-        let (left, top) = (reserve.left.0, reserve.top.0);
-        Self {
-            x: self.x + left,
-            y: self.y + top,
-            w: (self.w - left - reserve.right.0).max(1),
-            h: (self.h - top - reserve.bottom.0).max(1),
-        }
     }
 
     /// Whether a point lies in it.

@@ -406,7 +406,7 @@ impl WindowManager {
     fn fetch(&mut self, like: Option<&WindowQuery>) -> Result<(), ActionError> {
         let meant = |id: &&WindowId| {
             let facts = self.windows.get(*id).map(|window| &window.facts);
-            like.is_none_or(|like| facts.is_some_and(|facts| like.matches(facts)))
+            like.is_none_or(|like| facts.is_some_and(|facts| like.matches(&facts.app_id, &facts.title)))
         };
         let found = self.tucked.iter().rev().find(meant).copied();
         let none = || like.map_or(ActionError::NothingTucked, |like| ActionError::NotTucked(like.clone()));

@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use super::NotificationCommand;
 use super::effect::DesktopEffect;
 use super::markup::MarkupRun;
 use super::surface::ChangeFlags;
@@ -59,19 +60,6 @@ pub enum CloseReason {
     Dismissed = 2,
     /// Its program took it back.
     Closed = 3,
-}
-
-/// What is done with all of them.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum NotificationCommand {
-    /// The latest goes.
-    Dismiss,
-    /// All go.
-    DismissAll,
-    /// Only urgent ones are shown from now on, or all again.
-    Pause,
-    /// Only urgent ones are shown for so long.
-    PauseFor(Duration),
 }
 
 /// So many are remembered.

@@ -144,6 +144,14 @@ pub enum ChordError {
     },
 }
 
+/// The keys of the `us` layout by XKB's `evdev` codes: a key code, a name, and symbols, each with the modifiers that it needs.
+pub const US_LAYOUT: &str = include_str!("us.txt");
+
+/// Whether XKB's `evdev` key codes have a key of this name.
+pub fn is_place(name: &str) -> bool {
+    US_LAYOUT.lines().any(|line| line.split(' ').nth(1) == Some(name))
+}
+
 /// Names that are chords, or sequences of them.
 pub const CHORD_NAMES: &NameGrammar = &NameGrammar {
     placeholder: "CHORD",
@@ -259,7 +267,7 @@ impl Chord {
         }
         if rest.starts_with('<') && rest.ends_with('>') && rest.len() > 2 {
             let place = rest.to_ascii_uppercase();
-            return match super::keyboard::is_place(&place[1..place.len() - 1]) {
+            return match is_place(&place[1..place.len() - 1]) {
                 true => Ok(Chord { modifiers, key: ChordKey::Place(place) }),
                 false => Err(ChordError::NoKey(rest.to_owned())),
             };

@@ -83,7 +83,7 @@ pub struct KeyboardLayouts(Arc<[Arc<KeyboardLayout>]>);
 
 /// Layouts that are known without any data of the system: the first whole, the others where they differ from it.
 const BUILT_IN: &[(&str, &str)] = &[
-    ("us", include_str!("layouts/us.txt")),
+    ("us", super::chord::US_LAYOUT),
     ("de", include_str!("layouts/de.txt")),
     ("es", include_str!("layouts/es.txt")),
     ("fr", include_str!("layouts/fr.txt")),
@@ -99,11 +99,6 @@ fn usual_mask(modifier: Modifier) -> u32 {
         Modifier::Super | Modifier::Hyper => 64,
         Modifier::Level3 => 128,
     }
-}
-
-/// Whether XKB's `evdev` key codes have a key of this name.
-pub fn is_place(name: &str) -> bool {
-    KeyboardLayout::us().code(name).is_some()
 }
 
 /// The number and the place of each key, by its code.

@@ -2,10 +2,10 @@
 
 use indexmap::IndexMap;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
-use jovrik_schema::{Glob, InlineTable, Integer, Px, SettingReader, Weight, named_value, settings};
+use jovrik_schema::{Glob, InlineTable, Integer, Px, SettingReader, Weight, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::{Condition, FieldSelectors, Grades, IconRef, ModuleSource, Side, Sides};
+use super::{Align, Condition, FieldSelectors, Grades, IconRef, ModuleSource, Side, Sides};
 use crate::bar::Pattern;
 use crate::desk::Action;
 
@@ -165,18 +165,6 @@ pub struct Section {
     pub align: Align,
     /// Its modules.
     pub show: Vec<String>,
-}
-
-named_value! {
-    /// Where something stands in its room.
-    pub enum Align as "place" {
-        /// At the start.
-        Start = "start",
-        /// In the middle.
-        Middle = "middle",
-        /// At the end.
-        End = "end",
-    }
 }
 
 impl AtomicSetting for Section {

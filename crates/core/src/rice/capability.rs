@@ -4,19 +4,10 @@
 use std::ops::Deref;
 
 use jovrik_schema::SettingReader;
-use jovrik_schema::catalogue::{AtomicSetting, Capability, SettingShape, ValueConstraint, ValueType, find};
+use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_toml::{SpannedValue, ValueError};
 
-use super::Rice;
 use crate::desk::Action;
-
-/// How far a setting reaches; nothing when there is none at a path.
-pub fn reach_of<S: AsRef<str>>(steps: &[S]) -> Option<Capability> {
-    match find(Rice::CATALOGUE, steps).ok()?.shape() {
-        SettingShape::One(kind) => Some(kind.reach),
-        SettingShape::Table(_) | SettingShape::Named(..) => None,
-    }
-}
 
 macro_rules! reaching {
     ($(#[$doc:meta])* $name:ident($inner:ty, $target:ty): $reach:expr) => {

@@ -5,7 +5,9 @@ use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueCons
 use jovrik_schema::{Glob, InlineTable, Integer, Length, NamedMap, Px, Scale, SettingReader, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
+use super::Side;
 use super::look::BackdropOverride;
+use crate::desk::PixelRect;
 use crate::rice::IconRef;
 
 settings! {
@@ -211,33 +213,6 @@ named_value! {
 }
 
 named_value! {
-    /// A side.
-    pub enum Side as "side" {
-        /// Left.
-        Left = "left",
-        /// Right.
-        Right = "right",
-        /// Top.
-        Top = "top",
-        /// Bottom.
-        Bottom = "bottom",
-    }
-}
-
-impl Side {
-    /// The other side.
-    #[must_use]
-    pub fn opposite(self) -> Side {
-        match self {
-            Side::Left => Side::Right,
-            Side::Right => Side::Left,
-            Side::Top => Side::Bottom,
-            Side::Bottom => Side::Top,
-        }
-    }
-}
-
-named_value! {
     /// Where a new window goes.
     pub enum NewPosition as "place" {
         /// First of the main area.
@@ -397,5 +372,18 @@ impl LayoutRule {
     /// A layout with all defaults.
     fn plain() -> LayoutRule {
         jovrik_schema::read_table::<LayoutRule>(&jovrik_text::Sources::default(), Vec::new(), &mut Vec::new()).0
+    }
+}
+
+impl Struts {
+    /// What is left of an area.
+    pub fn inside(&self, area: PixelRect) -> PixelRect {
+        let (left, top) = (self.left.0, self.top.0);
+        PixelRect {
+            x: area.x + left,
+            y: area.y + top,
+            w: (area.w - left - self.right.0).max(1),
+            h: (area.h - top - self.bottom.0).max(1),
+        }
     }
 }

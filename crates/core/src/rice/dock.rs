@@ -2,10 +2,9 @@
 
 use jovrik_schema::{Glob, NamedMap, Px, TimeSpan, named_value, settings};
 
-use super::bar::Align;
 use super::capability::ActionText;
-use super::desk::Side;
 use super::icon::IconRef;
+use super::{Align, Side};
 
 named_value! {
     /// When the dock is out of sight.

@@ -10,8 +10,8 @@ use jovrik_schema::catalogue::{
 use jovrik_schema::{InlineTable, NamedMap, ReadCursor, SettingReader, TimeSpan, Tree, Weight, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
+use super::WindowPattern;
 use super::launcher::LauncherCommand;
-use super::window_rules::WindowPattern;
 use crate::desk::Action;
 use crate::keys::{CHORD_NAMES, ChordSequence as ChordKeys, Modifier, Modifiers};
 

@@ -1,5 +1,6 @@
 //! The typed settings, one file per part, and the ONE catalogue that is made of them.
 
+mod align;
 mod bar;
 mod capability;
 mod choices;
@@ -7,6 +8,7 @@ mod condition;
 mod desk;
 mod dock;
 mod expression;
+mod field_selector;
 mod fill;
 mod follows;
 mod greeting;
@@ -20,25 +22,31 @@ mod module_source;
 mod notifications;
 mod overlay;
 mod palette;
+mod reach;
 mod reference_page;
+mod references;
 mod schema;
 mod search;
 mod session;
+mod side;
 mod style;
 mod topics;
 mod widget;
+mod window_pattern;
 mod window_rules;
 
-pub use bar::{Align, Bar, ButtonAction, ButtonActions, Case, Module, Section};
-pub use capability::{ActionText, Argv, ShellLine, Variable, reach_of};
+pub use align::Align;
+pub use bar::{Bar, ButtonAction, ButtonActions, Case, Module, Section};
+pub use capability::{ActionText, Argv, ShellLine, Variable};
 pub use choices::{Choice, actions, choices};
 pub use condition::{Comparison, ComparisonOp, Condition, Conditions, Grades, Operand};
 pub use desk::{
     ColumnReveal, LayoutKind, LayoutRule, MonitorMode, MonitorPosition, MonitorRule, NewPosition, OutputRotation, PlacedFile,
-    Program, Side, Struts, WorkspaceRule, Workspaces, layout_named,
+    Program, Struts, WorkspaceRule, Workspaces, layout_named,
 };
 pub use dock::{DockAction, DockHides, DockLabels, DockSettings, SEPARATOR};
 pub use expression::{Expression, ExpressionError};
+pub use field_selector::{FieldSelector, FieldSelectors};
 pub use fill::{BorderSides, BorderStyle, Corners, Fill, Gradient, Opacity, Sides};
 pub use follows::{followers, goes_with};
 pub use greeting::{ArtRendering, ArtSelection, GreetingSettings, GreetingShell, PaletteRole, ShellKind};
@@ -54,12 +62,13 @@ pub use look::{
     PictureOrder,
 };
 pub use manifest::{CheckSettings, FORMAT, Manifest, Requirements, RiceInfo};
-pub use module_source::{BuiltInSource, FieldSelector, FieldSelectors, ModuleSource, SourceKind};
+pub use module_source::{BuiltInSource, ModuleSource, SourceKind};
 pub use notifications::{
     DisplayTime, NotificationRule, NotificationSettings, NotificationSort, NotificationTimes, ScreenCorner, Urgency,
 };
 pub use overlay::{OverlayCondition, OverlayConditions, OverlayFile, OverlayHead, Verdict};
 pub use palette::{Palette, Palettes, TerminalColours};
+pub use reach::reach_of;
 pub use reference_page::{allowed, every_setting, reference};
 pub use schema::schema;
 pub use search::{SearchableSetting, all as all_settings, meant, search};
@@ -67,14 +76,15 @@ pub use session::{
     AutostartEntry, AutostartTrigger, ColourPreference, Cursor, IdleActions, IdleSettings, KeyboardSettings, Repeat, Restart,
     Toolkit,
 };
+pub use side::Side;
 pub use style::{BUILT_IN_STYLES, StyleRule, StyleSheet, TEXT_PROPERTIES, built_in_style};
 pub use window_rules::{
-    ButtonChord, FocusPolicy, PointerSettings, RuleSettings, WindowKind, WindowMatch, WindowOverrides, WindowPattern,
-    WindowPosition, WindowSize,
+    ButtonChord, FocusPolicy, PointerSettings, RuleSettings, WindowKind, WindowMatch, WindowOverrides, WindowPosition, WindowSize,
 };
 
 pub use topics::{Block, TOPICS, Topic};
 pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
+pub use window_pattern::WindowPattern;
 
 use std::rc::Rc;
 

@@ -6,7 +6,7 @@ use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, Value
 use jovrik_schema::{Integer, NamedMap, Px, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, ValueError};
 
-use super::window_rules::WindowPattern;
+use super::WindowPattern;
 
 named_value! {
     /// A corner of a screen.

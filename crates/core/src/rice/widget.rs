@@ -5,7 +5,8 @@ use jovrik_schema::{Glob, Integer, Px, SettingReader, named_value, settings};
 use jovrik_text::problem::nearest;
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::bar::{Align, ButtonActions};
+use super::Align;
+use super::bar::ButtonActions;
 use crate::bar::Pattern;
 
 named_value! {

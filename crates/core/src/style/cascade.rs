@@ -2,7 +2,7 @@
 
 use jovrik_schema::{Colour, Points, Px};
 
-use super::element::ElementState;
+use super::ElementState;
 use crate::rice::{Align, BorderStyle, Corners, Fill, Opacity, Rice, Sides, StyleRule};
 use crate::scene::TextStyle;
 

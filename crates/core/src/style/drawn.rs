@@ -3,8 +3,7 @@
 use jovrik_schema::Colour;
 
 use super::contrast::{MIN_LARGE_TEXT_CONTRAST, least, under, worst};
-use super::element::ElementState;
-use super::{StyledElement, resolve};
+use super::{ElementState, StyledElement, resolve};
 use crate::rice::{Bar, Fill, Module, Rice, Widget, WidgetKind};
 
 /// One element of a chain, by itself.

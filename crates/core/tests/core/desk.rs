@@ -377,7 +377,7 @@ fn a_layout_without_a_main_area_says_so() {
 fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
     let part = "[program]\n\"tide chart\" = \"x\"\n[module.more]\ngroup = [\"clock\"]\n[module.clock]\nsource = \"time\"\ntext = \"{time:%H}\"\n[keys.desk.modes.sizing]\n\"q\" = \"mode leave\"\n[keyboard]\nlayouts = [\"us\"]\n[keys.desk]\n\"Lead+s\" = \"mode sizing\"\n";
     let rice = checked(&format!("{RICE}{part}")).rice;
-    let all = jovrik_core::desk::action_choices(&rice);
+    let all = jovrik_core::desk::action_choices(&*rice);
     assert!(all.len() > 50, "{}", all.len());
     for (text, does) in &all {
         let free = ["run", "shell", "press", "set"].contains(&text.as_str());

@@ -1,9 +1,9 @@
 //! What actions take: how it is written, what can be chosen, and what it names.
 
-use super::reference::ReferenceKind;
+use super::reference::{ReferenceKind, References};
 pub(super) use super::session_args::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
 use super::{ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange, MonitorTarget, Switch, WindowQuery};
-use crate::rice::{Rice, Side};
+use crate::rice::Side;
 use jovrik_text::problem::nearest;
 use jovrik_text::shell_line;
 
@@ -18,7 +18,7 @@ pub(super) trait Argument {
     /// Writes them.
     fn write(value: &Self::Value) -> String;
     /// All that can be chosen in a rice; the empty text for nothing.
-    fn choices(rice: &Rice) -> Vec<String>;
+    fn choices(rice: &dyn References) -> Vec<String>;
     /// What it names in a rice.
     fn names(_: &Self::Value) -> Option<(ReferenceKind, &str)> {
         None
@@ -41,7 +41,7 @@ impl Argument for Nothing {
     fn write((): &()) -> String {
         String::new()
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec![String::new()]
     }
 }
@@ -62,7 +62,7 @@ macro_rules! words {
             fn write(value: &$value) -> String {
                 $words.iter().find(|(_, other)| other == value).map_or(String::new(), |(name, _)| (*name).to_owned())
             }
-            fn choices(_: &Rice) -> Vec<String> {
+            fn choices(_: &dyn References) -> Vec<String> {
                 $words.iter().map(|(name, _)| (*name).to_owned()).collect()
             }
         }
@@ -107,7 +107,7 @@ impl Argument for ToFocus {
             other => ToFocus::words().find(|(_, target)| target == other).map_or("", |(word, _)| word).to_owned(),
         }
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         ToFocus::words().map(|(word, _)| word.to_owned()).collect()
     }
 }
@@ -128,7 +128,7 @@ impl Argument for MaybeLike {
     fn write(value: &Option<WindowQuery>) -> String {
         value.as_ref().map_or(String::new(), |like| shell_line(&[like.to_string()]))
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec![String::new()]
     }
 }
@@ -150,7 +150,7 @@ impl Argument for OfMonitor {
             MonitorTarget::Way(way) => ToMove::write(way),
         }
     }
-    fn choices(rice: &Rice) -> Vec<String> {
+    fn choices(rice: &dyn References) -> Vec<String> {
         ToMove::choices(rice)
     }
 }
@@ -178,7 +178,7 @@ impl Argument for ToReach {
         let side = ToReach::SIDES.iter().find(|(_, side)| *side == value.side).map_or("", |(name, _)| name);
         value.by.map_or(side.to_owned(), |by| format!("{side} {by}"))
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         ToReach::SIDES.iter().map(|(name, _)| (*name).to_owned()).collect()
     }
 }
@@ -196,7 +196,7 @@ impl Argument for ShellLineArg {
     fn write(value: &String) -> String {
         shell_line(&[value])
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec![String::new()]
     }
     fn reaches(value: &String) -> Option<String> {
@@ -233,8 +233,8 @@ macro_rules! which {
                     other => other.to_string(),
                 }
             }
-            fn choices(rice: &Rice) -> Vec<String> {
-                let names = ReferenceKind::$thing.of(rice).into_iter().map(|name| shell_line(&[name]));
+            fn choices(rice: &dyn References) -> Vec<String> {
+                let names = rice.names(ReferenceKind::$thing).into_iter().map(|name| shell_line(&[name]));
                 names.chain([$(CycleTarget::$word.to_string()),*]).collect()
             }
             fn names(value: &CycleTarget) -> Option<(ReferenceKind, &str)> {
@@ -280,8 +280,8 @@ macro_rules! named {
             fn write(value: &String) -> String {
                 shell_line(&[value])
             }
-            fn choices(rice: &Rice) -> Vec<String> {
-                ReferenceKind::$thing.of(rice).into_iter().map(|name| shell_line(&[name])).collect()
+            fn choices(rice: &dyn References) -> Vec<String> {
+                rice.names(ReferenceKind::$thing).into_iter().map(|name| shell_line(&[name])).collect()
             }
             fn names(value: &String) -> Option<(ReferenceKind, &str)> {
                 Some((ReferenceKind::$thing, value))
@@ -312,8 +312,8 @@ impl Argument for OfMode {
     fn write(value: &Option<String>) -> String {
         value.as_ref().map_or("leave".to_owned(), |mode| shell_line(&[mode]))
     }
-    fn choices(rice: &Rice) -> Vec<String> {
-        let modes = ReferenceKind::Mode.of(rice).into_iter().map(|mode| shell_line(&[mode]));
+    fn choices(rice: &dyn References) -> Vec<String> {
+        let modes = rice.names(ReferenceKind::Mode).into_iter().map(|mode| shell_line(&[mode]));
         std::iter::once("leave".to_owned()).chain(modes).collect()
     }
     fn names(value: &Option<String>) -> Option<(ReferenceKind, &str)> {
@@ -351,8 +351,8 @@ impl Argument for OfBar {
         let words: Vec<String> = name.into_iter().chain(value.here.then(|| "here".to_owned())).collect();
         words.join(" ")
     }
-    fn choices(rice: &Rice) -> Vec<String> {
-        let bars = ReferenceKind::Bar.of(rice).into_iter().map(|bar| shell_line(&[bar]));
+    fn choices(rice: &dyn References) -> Vec<String> {
+        let bars = rice.names(ReferenceKind::Bar).into_iter().map(|bar| shell_line(&[bar]));
         std::iter::once(String::new()).chain(bars).collect()
     }
     fn names(value: &Bars) -> Option<(ReferenceKind, &str)> {
@@ -372,7 +372,7 @@ impl Argument for Argv {
     fn write(value: &Vec<String>) -> String {
         shell_line(value)
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec![String::new()]
     }
     fn reaches(value: &Vec<String>) -> Option<String> {
@@ -392,7 +392,7 @@ impl Argument for ChordsArg {
     fn write(value: &String) -> String {
         value.clone()
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec![String::new()]
     }
     fn reaches(value: &String) -> Option<String> {

@@ -5,7 +5,7 @@ mod reference;
 mod session_args;
 
 pub use argument::Bars;
-pub use reference::ReferenceKind;
+pub use reference::{ReferenceKind, References};
 pub use session_args::{BackdropTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment};
 
 use std::fmt;
@@ -15,7 +15,7 @@ use jovrik_text::shell_words;
 use jovrik_toml::{ValueError, quoted};
 
 use crate::desktop::NotificationCommand;
-use crate::rice::{Rice, Side, WindowPattern};
+use crate::rice::{Side, WindowPattern};
 use argument::Argument;
 
 /// A direction on the screen, or in the order of windows.
@@ -38,6 +38,17 @@ pub enum Direction {
 }
 
 impl Direction {
+    /// The side that it leads to.
+    pub fn side(self) -> Option<Side> {
+        match self {
+            Direction::Left => Some(Side::Left),
+            Direction::Right => Some(Side::Right),
+            Direction::Up => Some(Side::Top),
+            Direction::Down => Some(Side::Bottom),
+            Direction::Next | Direction::Prev | Direction::Last => None,
+        }
+    }
+
     const WORDS: [(&'static str, Direction); 7] = [
         ("next", Direction::Next),
         ("prev", Direction::Prev),
@@ -193,8 +204,8 @@ impl WindowQuery {
     }
 
     /// Whether a window is meant.
-    pub fn matches(&self, facts: &super::WindowFacts) -> bool {
-        self.pattern.matches(&facts.app_id) || self.pattern.matches(&facts.title)
+    pub fn matches(&self, app: &str, title: &str) -> bool {
+        self.pattern.matches(app) || self.pattern.matches(title)
     }
 }
 
@@ -297,7 +308,7 @@ macro_rules! actions {
         }
 
         /// All actions with the names of a rice in their places, each with what it does: `go charts`.
-        pub fn action_choices(rice: &Rice) -> Vec<(String, &'static str)> {
+        pub fn action_choices(rice: &dyn References) -> Vec<(String, &'static str)> {
             let mut all = Vec::new();
             $( for rest in argument::$argument::choices(rice) {
                 all.push((format!("{} {rest}", $words).trim_end().to_owned(), $does));

@@ -1,7 +1,5 @@
 //! What actions name of a rice.
 
-use crate::rice::Rice;
-
 /// A kind of thing in a rice that an action names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum ReferenceKind {
@@ -25,25 +23,8 @@ pub enum ReferenceKind {
     List,
 }
 
-impl ReferenceKind {
-    /// All that a rice has of it, in order.
-    pub fn of(self, rice: &Rice) -> Vec<&str> {
-        match self {
-            ReferenceKind::Program => rice.program.keys().map(String::as_str).collect(),
-            ReferenceKind::Workspace => rice.workspace_names(),
-            ReferenceKind::Layout => {
-                let built_in = crate::rice::LayoutKind::ALL.iter().map(|kind| kind.word());
-                rice.layout.keys().map(String::as_str).chain(built_in).collect()
-            }
-            ReferenceKind::Palette => rice.palette.all.keys().map(String::as_str).collect(),
-            ReferenceKind::Bar => rice.bar.keys().map(String::as_str).collect(),
-            ReferenceKind::Group => {
-                let groups = rice.module.iter().filter(|(_, module)| !module.group.is_empty());
-                groups.map(|(name, _)| name.as_str()).collect()
-            }
-            ReferenceKind::Mode => rice.keys.desk.modes.keys().map(String::as_str).collect(),
-            ReferenceKind::List => crate::launcher::lists(rice),
-            ReferenceKind::Keyboard => rice.keyboard.layouts.iter().map(String::as_str).collect(),
-        }
-    }
+/// Whatever has names that actions can mean, such as a rice.
+pub trait References {
+    /// All names of a kind, in order.
+    fn names(&self, kind: ReferenceKind) -> Vec<&str>;
 }

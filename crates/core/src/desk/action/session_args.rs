@@ -6,9 +6,8 @@ use jovrik_schema::TimeSpan;
 use jovrik_text::shell_line;
 
 use super::argument::Argument;
-use super::reference::ReferenceKind;
+use super::reference::{ReferenceKind, References};
 use crate::desktop::NotificationCommand;
-use crate::rice::Rice;
 
 /// A setting's path, and its value as it is written in a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -40,7 +39,7 @@ impl Argument for PathAndValue {
         let words: Vec<&str> = keep.into_iter().chain([value.path.as_str(), value.value.as_str()]).collect();
         shell_line(&words)
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec![String::new()]
     }
     fn reaches(value: &SettingAssignment) -> Option<String> {
@@ -117,7 +116,7 @@ impl Argument for OfReload {
             ReloadMode::Trial(time) => format!("--trial {}", TimeSpan::words(*time)),
         }
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         ["", "--self", "--trial 20s", "keep"].map(str::to_owned).to_vec()
     }
 }
@@ -165,7 +164,7 @@ impl Argument for ToBackdrop {
             }
         }
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         vec!["next".to_owned(), "prev".to_owned()]
     }
 }
@@ -186,8 +185,8 @@ impl Argument for OfList {
     fn write(value: &Option<String>) -> String {
         value.as_ref().map_or_else(String::new, |name| shell_line(std::slice::from_ref(name)))
     }
-    fn choices(rice: &Rice) -> Vec<String> {
-        let lists = ReferenceKind::List.of(rice).into_iter().map(|name| shell_line(&[name.to_owned()]));
+    fn choices(rice: &dyn References) -> Vec<String> {
+        let lists = rice.names(ReferenceKind::List).into_iter().map(|name| shell_line(&[name.to_owned()]));
         std::iter::once(String::new()).chain(lists).collect()
     }
     fn names(value: &Option<String>) -> Option<(ReferenceKind, &str)> {
@@ -220,7 +219,7 @@ impl Argument for OfNotices {
             value => DEALINGS.iter().find(|(_, own)| own == value).map_or_else(String::new, |(word, _)| (*word).to_owned()),
         }
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         DEALINGS.iter().map(|(word, _)| (*word).to_owned()).collect()
     }
 }
@@ -258,7 +257,7 @@ impl Argument for OfShot {
         };
         of.into_iter().chain(to).collect::<Vec<_>>().join(" ")
     }
-    fn choices(_: &Rice) -> Vec<String> {
+    fn choices(_: &dyn References) -> Vec<String> {
         ["", "window", "area", "clipboard", "window clipboard", "area clipboard"].map(str::to_owned).to_vec()
     }
     fn reaches(value: &Screenshot) -> Option<String> {
