@@ -8,10 +8,10 @@ use jovrik_schema::{InlineTable, Integer, NamedMap, SettingReader, read_table, s
 use jovrik_text::problem::Problem;
 use jovrik_text::{FileId, Source, Sources};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError, parse};
+use jovrik_values::{FieldValue, MAX_PAST_VALUES, ModuleValues, PixelRect, Values, each_of};
 
-use crate::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, each_of};
 use crate::check::HostInfo;
-use crate::desk::{MonitorFacts, PixelRect};
+use crate::desk::MonitorFacts;
 use crate::rice::{BuiltInSource, Module, Rice, SourceKind};
 
 /// A monitor: `{ size = "1920x1080", at = "0,0", maker = "…" }`, or just its size.

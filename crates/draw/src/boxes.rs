@@ -1,8 +1,8 @@
 //! Rounded boxes and their borders, in one colour or a gradient, by how much of each pixel they cover.
 
-use jovrik_core::rice::{Fill, Gradient};
-use jovrik_core::scene::{CornerRadii, Rect};
+use jovrik_core::scene::CornerRadii;
 use jovrik_schema::Colour;
+use jovrik_values::{Fill, Gradient, Rect};
 
 use crate::Canvas;
 

@@ -1,6 +1,6 @@
 //! Where two pictures differ.
 
-use jovrik_core::scene::Rect;
+use jovrik_values::Rect;
 
 use crate::Canvas;
 

@@ -1,7 +1,7 @@
 //! The soft edge round a box, by the distance of each pixel from it.
 
-use jovrik_core::scene::Rect;
 use jovrik_schema::Colour;
+use jovrik_values::Rect;
 
 use crate::Canvas;
 use crate::boxes::distance;

@@ -8,8 +8,9 @@ use std::rc::Rc;
 use image::RgbaImage;
 use image::imageops::FilterType;
 use jovrik_core::rice::Fit;
-use jovrik_core::scene::{Rect, SMALL as SHRUNK, THEMED};
+use jovrik_core::scene::{SMALL as SHRUNK, THEMED};
 use jovrik_file::{at_home, inside, resolved};
+use jovrik_values::Rect;
 use serde::{Deserialize, Serialize};
 
 use crate::aside::{Aside, DrawnPicture, Job, JobKind, number_of};

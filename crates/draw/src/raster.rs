@@ -2,8 +2,9 @@
 
 use std::ops::Range;
 
-use jovrik_core::scene::{PathSegment, Primitive, Rect, Scene, TextRotation, TextStyle};
+use jovrik_core::scene::{PathSegment, Primitive, Scene, TextRotation, TextStyle};
 use jovrik_schema::Colour;
+use jovrik_values::Rect;
 use tiny_skia::{Color, FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, StrokeDash, Transform};
 
 use crate::Brush;

@@ -74,8 +74,9 @@ pub fn sixels(canvas: &Canvas) -> String {
 
 #[cfg(test)]
 mod tests {
-    use jovrik_core::scene::{Rect, Scene};
+    use jovrik_core::scene::Scene;
     use jovrik_schema::Colour;
+    use jovrik_values::Rect;
 
     use super::*;
     use crate::{Brush, FontPlaces};

@@ -5,9 +5,9 @@ use std::fmt::Write;
 
 use base64::Engine as _;
 use cosmic_text::{CacheKey, Command};
-use jovrik_core::rice::{Fill, Gradient};
-use jovrik_core::scene::{CornerRadii, PathSegment, Primitive, Rect, Scene, TextRotation};
+use jovrik_core::scene::{CornerRadii, PathSegment, Primitive, Scene, TextRotation};
 use jovrik_schema::Colour;
+use jovrik_values::{Fill, Gradient, Rect};
 
 use crate::Brush;
 use crate::boxes::fitted;

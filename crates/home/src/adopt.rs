@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use jovrik_core::bar::ModuleValues;
 use jovrik_core::check::{
     CapabilityUse, CheckedRice, Files, HostInfo, PlaceSourceError, PlaceTargetError, Unclear, check, possible_texts, reaching,
 };
@@ -15,6 +14,7 @@ use jovrik_core::template::holes;
 use jovrik_file::{ReadError, read_file};
 use jovrik_schema::catalogue::Capability;
 use jovrik_text::{Source, Sources};
+use jovrik_values::ModuleValues;
 
 use crate::file::{FileSnapshot, MAX_KEPT_BYTES, resolved};
 use crate::history::FileChange;

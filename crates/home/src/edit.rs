@@ -3,7 +3,6 @@
 use std::rc::Rc;
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check, overlay_alone};
-use jovrik_core::keys::ChordError;
 use jovrik_core::rice::{Manifest, Rice};
 use jovrik_schema::catalogue::{
     CatalogueMatch, InlineField, SettingShape, SettingTable, ValueType, each, find, near_path, normal_steps,
@@ -16,6 +15,7 @@ use jovrik_toml::{
     Outline, SpannedValue, TomlValue, bare, comment_in, comment_out, element_in, element_out, insert, insert_item, node_at,
     path_of, quoted, remove, remove_item, remove_table, replace, steps, table_in, table_out, value_of_words,
 };
+use jovrik_values::chord::ChordError;
 
 use crate::Error;
 use crate::edit_plan::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
@@ -47,7 +47,7 @@ pub fn setting_steps(path: &str, checked: &CheckedRice) -> Result<(Vec<String>, 
         let chord = || {
             let mut meant = steps.clone();
             let last = meant.last_mut()?;
-            *last = jovrik_core::keys::meant(last, checked.lead().word())?;
+            *last = jovrik_values::chord::meant(last, checked.lead().word())?;
             find(Rice::CATALOGUE, &meant).is_ok().then(|| path_of(&meant))
         };
         // A program of the rice, by its name alone.
@@ -64,7 +64,7 @@ pub fn setting_steps(path: &str, checked: &CheckedRice) -> Result<(Vec<String>, 
             && keys == "keys"
             && !near.as_ref().is_some_and(|near| known.contains(near) && near.eq_ignore_ascii_case(path))
             && let Err(spelling @ ChordError::Capital { .. }) =
-                jovrik_core::keys::ChordSequence::parse(chord, checked.lead().word())
+                jovrik_values::chord::ChordSequence::parse(chord, checked.lead().word())
         {
             let problem = spelling.problem(chord, Span::BUILT_IN, "");
             let ways = problem.advice.iter().map(|advice| advice.write.clone());
@@ -237,7 +237,7 @@ fn meant_inside(now: &CheckedRice, steps: &[String]) -> Option<String> {
     if now.tree.get(steps).is_some() {
         return None;
     }
-    if table == ["keys"] && jovrik_core::keys::ChordSequence::parse(last, now.lead().word()).is_ok() {
+    if table == ["keys"] && jovrik_values::chord::ChordSequence::parse(last, now.lead().word()).is_ok() {
         return Some(path_of(&["keys".to_owned(), "desk".to_owned(), last.clone()]));
     }
     let inner = match find(Rice::CATALOGUE, table).ok()?.shape() {

@@ -4,7 +4,8 @@ use std::collections::BTreeSet;
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::desk::{MonitorFacts, PixelRect, edid};
+use jovrik_core::desk::{MonitorFacts, edid};
+use jovrik_values::PixelRect;
 
 fn read(path: &Path) -> Option<String> {
     std::fs::read_to_string(path).ok().map(|text| text.trim().to_owned())

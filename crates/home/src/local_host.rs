@@ -5,9 +5,8 @@ use std::collections::HashMap;
 use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::bar::ModuleValues;
 use jovrik_core::check::{HostInfo, LocalChoice, PlaceSourceError, PlaceTargetError};
-use jovrik_core::desk::{MonitorFacts, PixelRect};
+use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::Rice;
@@ -15,6 +14,7 @@ use jovrik_core::scene::TextStyle;
 use jovrik_text::problem::{Problem, in_words};
 use jovrik_text::{Source, Sources};
 use jovrik_toml::{SpannedValue, TomlValue};
+use jovrik_values::{ModuleValues, PixelRect};
 
 use crate::read::text;
 use crate::{Choices, Error, UserDirs, hardware};

@@ -2,8 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use jovrik_core::rice::{Icon, IconRef};
 use jovrik_draw::Brush;
+use jovrik_values::{Icon, IconRef};
 
 use crate::status_notifier::StatusNotifierItem;
 

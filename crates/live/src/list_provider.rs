@@ -6,11 +6,12 @@ use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
 
 use jovrik_apps::{DesktopEntry, EntryScan, Icons, XdgEnvironment, command, entries, folders, programs};
-use jovrik_core::desk::Action;
 use jovrik_core::launcher::{EntryCommand, LauncherEntry, LauncherList};
-use jovrik_core::rice::{Icon, IconRef, Rice};
+use jovrik_core::rice::Rice;
 use jovrik_draw::IconResolver;
 use jovrik_file::at_home;
+use jovrik_values::action::Action;
+use jovrik_values::{Icon, IconRef};
 use rustix::fs::inotify;
 
 use crate::Error;

@@ -9,8 +9,9 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
 use jovrik_core::desktop::{CloseReason, ExpireTimeout, MarkupRun, Notification, markup, plain};
-use jovrik_core::rice::{Icon, IconRef, Urgency};
+use jovrik_core::rice::Urgency;
 use jovrik_text::limits::{self, cut, cut_bytes};
+use jovrik_values::{Icon, IconRef};
 use zbus::object_server::SignalEmitter;
 use zbus::runtime::traits::TaskHandle as _;
 use zbus::zvariant::Variant;

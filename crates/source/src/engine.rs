@@ -6,9 +6,9 @@ use std::rc::Rc;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use indexmap::IndexMap;
-use jovrik_core::bar::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, past_of};
 use jovrik_core::rice::{BuiltInSource, Module, ModuleSource, Rice, SourceKind, Widget, WidgetKind};
 use jovrik_core::widget::{NUMBERS, module_of};
+use jovrik_values::{FieldValue, MAX_PAST_VALUES, ModuleValues, Values, past_of};
 
 use crate::command::{Outcome, RunningProgram};
 use crate::file::{Watched, content, expanded};

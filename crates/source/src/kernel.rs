@@ -3,8 +3,8 @@
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
-use jovrik_core::bar::{FieldValue, Values, each_of};
 use jovrik_core::rice::BuiltInSource;
+use jovrik_values::{FieldValue, Values, each_of};
 
 use crate::source_error::SourceError;
 

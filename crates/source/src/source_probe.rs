@@ -3,8 +3,8 @@
 use std::rc::Rc;
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::Values;
 use jovrik_core::rice::{BuiltInSource, Module, SourceKind};
+use jovrik_values::Values;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 
 use crate::command::{Outcome, RunningProgram};

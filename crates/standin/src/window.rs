@@ -3,9 +3,10 @@
 use jovrik_core::check::{Files, UnknownHost, check};
 use jovrik_core::desk::WindowFacts;
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::{Rect, Scene, draw_pretended};
+use jovrik_core::scene::{Scene, draw_pretended};
 use jovrik_draw::{Brush, Canvas, FontPlaces};
 use jovrik_schema::Colour;
+use jovrik_values::Rect;
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::protocol::Event;
 use x11rb::protocol::xproto::{

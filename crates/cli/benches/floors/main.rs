@@ -11,17 +11,19 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{BarInput, FieldValue, Values, arrange};
+use jovrik_core::bar::{BarInput, arrange};
 use jovrik_core::check::{Files, UnknownHost, check};
-use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::desktop::Desktop;
-use jovrik_core::keys::{ChordSequence, KeyboardLayouts, TraceContext, Tracer, fights};
+use jovrik_core::keys::{KeyboardLayouts, TraceContext, Tracer, fights};
 use jovrik_core::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList};
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Primitive, Scene, default_windows, seen, strip_area};
 use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, FontPlaces, encode};
 use jovrik_text::Source;
+use jovrik_values::chord::ChordSequence;
+use jovrik_values::{FieldValue, PixelRect, Values};
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_jovrik");
 

@@ -2,8 +2,8 @@
 
 use std::io::{IsTerminal, Read};
 
-use jovrik_core::desk::Action;
 use jovrik_live::{offer, request, socket_path};
+use jovrik_values::action::Action;
 use serde_json::json;
 
 use crate::context::Context;

@@ -62,7 +62,7 @@ pub fn lead(outer: &str, checked: CheckedRice, context: &mut Context) -> Result<
     let own = taken(outer, &checked)?;
     let mut leads = vec![(own.clone(), None, checked)];
     if !own.is_empty() {
-        for other in jovrik_core::keys::Modifier::LEADS {
+        for other in jovrik_values::chord::Modifier::LEADS {
             let mut with = context.with.clone();
             with.push(("keys.lead".to_owned(), format!("\"{other}\"")));
             let before = std::mem::replace(&mut context.with, with);

@@ -3,9 +3,10 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::{ExpireTimeout, Notification};
-use jovrik_core::rice::{Icon, IconRef, Urgency};
+use jovrik_core::rice::Urgency;
 use jovrik_live::{request, socket_path, tell};
 use jovrik_schema::TimeSpan;
+use jovrik_values::{Icon, IconRef};
 use serde_json::{Value, json};
 
 use crate::context::Context;

@@ -1,8 +1,8 @@
 //! `jovrik tell`
 
-use jovrik_core::desk::Action;
 use jovrik_live::{request, socket_path};
 use jovrik_text::shell_line;
+use jovrik_values::action::Action;
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};

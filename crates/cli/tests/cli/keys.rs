@@ -2,8 +2,9 @@
 
 use insta::assert_snapshot;
 use jovrik_core::check::keyboards_of;
-use jovrik_core::desk::Action;
-use jovrik_core::keys::{ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, Reaction, Scopes, TraceContext, Tracer};
+use jovrik_core::keys::{KeyCombo, KeyboardLayout, Reaction, Scopes, TraceContext, Tracer};
+use jovrik_values::action::Action;
+use jovrik_values::chord::{ChordSequence, Modifier, Modifiers};
 use serde_json::Value;
 use x11rb::connection::Connection as _;
 use x11rb::protocol::Event;

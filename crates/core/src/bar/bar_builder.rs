@@ -2,14 +2,15 @@
 
 use std::borrow::Cow;
 
+use jovrik_values::{Align, ElementState, FieldValue, IconRef, ModuleValues, Rect, Side, Values};
+
 use super::bar_layout::{BarLayout, Mark, ModuleContent, PlacedModule, StyledIcon, WorkspaceState};
 use super::space_allocation::{SizeRequest, fit};
-use super::{FieldValue, ModuleValues, Values};
 use crate::desk::WindowManager;
 use crate::launcher::AppIcons;
-use crate::rice::{Align, Bar, BuiltInSource, IconRef, Module, Rice, Side, SourceKind};
-use crate::scene::{Measure, Rect, TextRotation, icon_face};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use crate::rice::{Bar, BuiltInSource, Module, Rice, SourceKind};
+use crate::scene::{Measure, TextRotation, icon_face};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// The edge of an icon's square.
 const ICON: f32 = 16.0;
@@ -341,7 +342,7 @@ pub fn arrange(
     // At the side paddings turn with the bar: those along it are the same at every edge.
     let style = if upright {
         let pad = style.pad;
-        let pad = crate::rice::Sides { top: pad.left, right: pad.top, bottom: pad.right, left: pad.bottom };
+        let pad = jovrik_values::Sides { top: pad.left, right: pad.top, bottom: pad.right, left: pad.bottom };
         ComputedStyle { pad, ..style }
     } else {
         style

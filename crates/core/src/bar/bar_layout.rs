@@ -1,9 +1,9 @@
 //! A bar with its modules in their places, before it is drawn.
 
 use jovrik_schema::Colour;
+use jovrik_values::{IconRef, Rect, Side};
 
-use crate::rice::{IconRef, Side};
-use crate::scene::{Rect, TextRotation};
+use crate::scene::TextRotation;
 use crate::style::ComputedStyle;
 
 /// One module as it is shown.

@@ -4,10 +4,12 @@ use jovrik_schema::Tree;
 use jovrik_schema::catalogue::{Setting, table_of};
 use jovrik_text::problem::{Problem, count, in_words, nearest};
 use jovrik_toml::{SpannedValue, TomlValue};
+use jovrik_values::action::Action;
+use jovrik_values::{ModuleValues, Pattern};
 
 use super::{CheckContext, HostInfo, keys};
-use crate::bar::{BarInput, ModuleValues, Pattern, arrange};
-use crate::desk::{Action, MonitorFacts, WindowManager};
+use crate::bar::{BarInput, arrange};
+use crate::desk::{MonitorFacts, WindowManager};
 use crate::rice::{BuiltInSource, Module, Rice, SourceKind, StyleRule};
 use crate::scene::{Measure, TextStyle};
 use crate::style::ELEMENTS;

@@ -8,9 +8,9 @@ use jovrik_schema::catalogue::{Capability, SettingShape, ValueType, find, normal
 use jovrik_text::problem::in_words;
 use jovrik_text::{FileId, Source, Sources, Span, shell_line};
 use jovrik_toml::{SpannedValue, TomlValue, parse, path_of, steps};
+use jovrik_values::action::Action;
 
 use super::possible_values::{Layer, Possible, Unclear, all_texts, layer_of, leaves};
-use crate::desk::Action;
 use crate::rice::Rice;
 
 /// One value that reaches out of a rice.

@@ -2,9 +2,9 @@
 
 use jovrik_text::problem::{Problem, nearest};
 use jovrik_toml::{SpannedValue, TomlValue};
+use jovrik_values::action::Action;
 
 use super::{CheckContext, HostInfo, keys};
-use crate::desk::Action;
 use crate::rice::SEPARATOR;
 
 /// The names that are kept, with their places.

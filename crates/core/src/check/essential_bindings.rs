@@ -1,9 +1,9 @@
 //! Whether a desk can be lived in: something opens programs, and something ends it.
 
 use jovrik_text::problem::Problem;
+use jovrik_values::action::Action;
 
 use super::CheckContext;
-use crate::desk::Action;
 
 /// A rice that binds fewer chords is a trial.
 const MIN_BOUND_CHORDS: usize = 10;

@@ -1,7 +1,8 @@
 //! What the core must ask of a computer.
 
+use jovrik_values::ModuleValues;
+
 use super::{PlaceSourceError, PlaceTargetError};
-use crate::bar::ModuleValues;
 use crate::desk::MonitorFacts;
 use crate::keys::{KeyboardLayouts, RuleNames, UnknownLayout};
 use crate::rice::Rice;

@@ -3,12 +3,13 @@
 use jovrik_schema::{Branch, Tree};
 use jovrik_text::problem::{Problem, in_words, nearest};
 use jovrik_toml::SpannedValue;
+use jovrik_values::action::{Action, ReferenceKind};
+use jovrik_values::chord::{ChordKey, sym_name};
 
 use super::CheckContext;
-use crate::desk::{Action, ReferenceKind};
 use crate::keys::{
-    BindingLabels, BindingTarget, ChordKey, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MAX_SCOPES, ScopedBinding,
-    Scopes, UnknownLayout, fights, loops, sym_name, traps, ways,
+    BindingLabels, BindingTarget, Conflict, ConflictKind, KeyboardLayout, KeyboardLayouts, MAX_SCOPES, ScopedBinding, Scopes,
+    UnknownLayout, fights, loops, traps, ways,
 };
 
 const SETTLE: (&str, &str) = ("jovrik keys settle", "finds the cheapest free place for one of them");
@@ -363,7 +364,7 @@ pub(super) fn leads_nowhere(looker: &CheckContext<'_>, action: &Action, node: &S
     }
     match action {
         Action::Press(text) => {
-            let spelling = crate::keys::ChordSequence::parse(text, rice.keys.lead.0.word()).err()?;
+            let spelling = jovrik_values::chord::ChordSequence::parse(text, rice.keys.lead.0.word()).err()?;
             let wrong = spelling.wrong();
             let title = wrong.title.unwrap_or_else(|| format!("{text} is no chord"));
             Some(Problem::error(wrong.code, title).at(node.span, wrong.note).because("Pressing it would type nothing."))

@@ -3,9 +3,9 @@
 use jovrik_schema::Tree;
 use jovrik_text::problem::Problem;
 use jovrik_toml::TomlValue;
+use jovrik_values::action::Action;
 
 use super::{CheckContext, keys};
-use crate::desk::Action;
 use crate::launcher::BUILT_IN_LISTS;
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {

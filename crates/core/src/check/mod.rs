@@ -193,7 +193,7 @@ impl CheckedRice {
     }
 
     /// The modifier that Lead stands for.
-    pub fn lead(&self) -> crate::keys::Modifier {
+    pub fn lead(&self) -> jovrik_values::chord::Modifier {
         self.rice.keys.lead.0
     }
 }
@@ -481,7 +481,7 @@ fn lead_of<'t>(tables: impl DoubleEndedIterator<Item = &'t Vec<(String, SpannedV
         inner.flatten().rfind(|(name, _)| name == "lead").and_then(|(_, node)| node.text().map(str::to_owned))
     };
     let given = with.iter().rfind(|(path, _)| path == "keys.lead").map(|(_, value)| value.trim_matches('"').to_owned());
-    let known = |word: &String| crate::keys::Modifier::LEADS.contains(&word.as_str());
+    let known = |word: &String| jovrik_values::chord::Modifier::LEADS.contains(&word.as_str());
     given.or_else(|| tables.rev().find_map(lead)).filter(known).unwrap_or_else(|| "Super".to_owned())
 }
 

@@ -5,11 +5,11 @@ use std::collections::HashSet;
 
 use jovrik_text::Span;
 use jovrik_text::problem::Problem;
+use jovrik_values::action::Action;
 
 use super::CheckContext;
 use super::manifest::{Listed, Lists};
 use super::program::is_own;
-use crate::desk::Action;
 use crate::rice::Rice;
 
 /// Something that a rice would run.

@@ -66,7 +66,7 @@ pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: 
         }
     }
     for at in looker.rice.keys.of_desk() {
-        if let crate::desk::Action::Run(argv) = &at.binding.action {
+        if let jovrik_values::action::Action::Run(argv) = &at.binding.action {
             look_for(argv, at.value, "Pressing it would start nothing.");
         }
     }

@@ -4,10 +4,11 @@ use jovrik_schema::catalogue::{Setting, table_of};
 use jovrik_schema::{Colour, Tree};
 use jovrik_text::Span;
 use jovrik_text::problem::{Problem, in_words, nearest};
+use jovrik_values::ElementState;
 
 use super::CheckContext;
 use crate::rice::{Module, Palette, StyleRule, TEXT_PROPERTIES};
-use crate::style::{ELEMENTS, ElementPath, ElementState, contrast, each_drawn, place, said};
+use crate::style::{ELEMENTS, ElementPath, contrast, each_drawn, place, said};
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {
     if let Some(branch) = looker.tree.entries.get("style").and_then(Tree::branch) {

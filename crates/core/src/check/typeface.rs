@@ -2,9 +2,9 @@
 
 use jovrik_text::problem::Problem;
 use jovrik_toml::{SpannedValue, TomlValue};
+use jovrik_values::IconRef;
 
 use super::{CheckContext, HostInfo};
-use crate::rice::IconRef;
 
 pub(super) fn check(looker: &CheckContext<'_>, around: &dyn HostInfo, problems: &mut Vec<Problem>) {
     let face = &looker.rice.r#type;

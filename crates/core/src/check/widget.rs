@@ -2,13 +2,14 @@
 
 use jovrik_text::problem::{Problem, count};
 use jovrik_toml::{SpannedValue, TomlValue};
+use jovrik_values::{PixelRect, Rect};
 
 use super::bar::{AtMost, Ruler, fields_of, no_field, presses};
 use super::{CheckContext, HostInfo};
 use crate::bar::BarInput;
-use crate::desk::{MonitorFacts, PixelRect, WindowManager};
+use crate::desk::{MonitorFacts, WindowManager};
 use crate::rice::{BuiltInSource, RelativePosition, Rice, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
-use crate::scene::{Measure, Rect, TextStyle};
+use crate::scene::{Measure, TextStyle};
 use crate::widget::{PlacedWidget, WidgetCache, arrange, module_of};
 
 pub(super) fn check(looker: &CheckContext<'_>, problems: &mut Vec<Problem>) {

@@ -1,6 +1,6 @@
 //! Why an action was not done.
 
-use super::action::{CycleTarget, WindowQuery};
+use jovrik_values::action::{CycleTarget, WindowQuery};
 
 /// Why an action was not done, for whoever asked.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]

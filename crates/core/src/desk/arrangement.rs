@@ -1,14 +1,14 @@
 //! What is seen of the windows: each in its place, what lies over what, and who has the focus.
 
 use jovrik_text::Ordered;
+use jovrik_values::{Fill, PixelRect};
 
 use super::floating::kept;
 use super::layout::{LayoutInput, LayoutResult, LayoutState, Tile};
-use super::pixel_rect::PixelRect;
 use super::stacking_layer::StackingLayer;
 use super::window::WindowId;
 use super::window_manager::{WindowManager, times};
-use crate::rice::{Fill, Frame};
+use crate::rice::Frame;
 
 /// The room that the needs of one tile leave to the others, across and down, in pixels of the settings.
 const SPARED: (i32, i32) = (240, 160);

@@ -2,10 +2,11 @@
 
 use std::collections::HashSet;
 
+use jovrik_values::{PixelRect, Side, Sides};
+
 use super::floating::kept;
-use super::pixel_rect::PixelRect;
 use super::window_manager::{WindowManager, times};
-use crate::rice::{DockHides, Side, Sides};
+use crate::rice::DockHides;
 use crate::scene::dock_thickness;
 
 impl WindowManager {
@@ -37,7 +38,7 @@ impl WindowManager {
     }
 
     /// Where a bar lies.
-    pub fn bar_rect(&self, monitor: usize, name: &str) -> Option<crate::scene::Rect> {
+    pub fn bar_rect(&self, monitor: usize, name: &str) -> Option<jovrik_values::Rect> {
         self.bar_area(monitor, name).map(Into::into)
     }
 

@@ -1,9 +1,10 @@
 //! Where outputs lie, and how they are lit, as a rice wants it: a plan for whoever can set them.
 
 use jovrik_schema::Glob;
+use jovrik_values::{PixelRect, Side};
 
-use super::{MonitorFacts, PixelRect};
-use crate::rice::{MonitorMode, MonitorPosition, MonitorRule, OutputRotation, Rice, Side};
+use crate::desk::MonitorFacts;
+use crate::rice::{MonitorMode, MonitorPosition, MonitorRule, OutputRotation, Rice};
 
 /// A mode that an output has.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -2,13 +2,13 @@
 
 use std::collections::{HashMap, HashSet};
 
+use jovrik_values::{PixelRect, Side};
+
 use super::arrangement::PlacedWindow;
-use super::pixel_rect::PixelRect;
 use super::stacking_layer::StackingLayer;
 use super::update::RestackMode;
 use super::window::{Gravity, StackingState, WindowFacts, WindowId};
 use super::window_manager::{WindowManager, times};
-use crate::rice::Side;
 
 /// More windows than this that float are not looked at for a free place.
 const LOOKED_AT: usize = 12;

@@ -1,12 +1,13 @@
 //! Who has the focus next, and which monitor lies where.
 
-use super::action::{Direction, FocusTarget, MonitorTarget};
+use jovrik_values::Side;
+use jovrik_values::action::{Direction, FocusTarget, MonitorTarget};
+
 use super::action_error::ActionError;
 use super::arrangement::PlacedWindow;
 use super::layout::AdjacentWindow;
 use super::window::WindowId;
 use super::window_manager::WindowManager;
-use crate::rice::Side;
 
 impl WindowManager {
     /// The window that is meant; why there is none.

@@ -1,6 +1,5 @@
 //! The desk: one pure state machine. State and event give state and effects; it knows no display server.
 
-mod action;
 mod action_error;
 mod arrangement;
 mod bars;
@@ -11,7 +10,6 @@ mod focus;
 pub mod layout;
 mod monitors;
 mod panel;
-mod pixel_rect;
 mod rule_matching;
 mod saved_state;
 mod stacking_layer;
@@ -21,17 +19,11 @@ mod window;
 mod window_lifecycle;
 mod window_manager;
 
-pub use action::{
-    ACTIONS, Action, BackdropTarget, Bars, ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange,
-    MonitorTarget, ReferenceKind, References, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget, SettingAssignment,
-    Switch, UnknownAction, WindowQuery, action_choices,
-};
 pub use action_error::ActionError;
 pub use arrangement::{Arrangement, FrameState, PlacedWindow, TabStrip};
 pub use display_config::{DisplayConfig, Output, OutputConfig, OutputMode, arranges, plan};
 pub use edid::edid;
 pub use panel::Panel;
-pub use pixel_rect::PixelRect;
 pub use rule_matching::{RuleMatch, Subject, in_order as rules_in_order, judge};
 pub use saved_state::{SavedState, SavedWindow, SavedWorkspace};
 pub use stacking_layer::StackingLayer;

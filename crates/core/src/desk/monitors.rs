@@ -1,10 +1,11 @@
 //! Monitors come and go: they are known by name, and workspaces come home.
 
 use jovrik_schema::Glob;
+use jovrik_values::PixelRect;
+use jovrik_values::action::Direction;
 
-use super::pixel_rect::PixelRect;
 use super::window_manager::{Monitor, MonitorFacts, WindowManager, Workspace};
-use super::{Direction, WindowId};
+use crate::desk::WindowId;
 use crate::rice::{MonitorRule, Rice};
 
 impl MonitorFacts {

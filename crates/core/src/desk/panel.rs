@@ -1,11 +1,11 @@
 //! Panels and desktops of other programs: what they lie over, and what windows keep off for them.
 
+use jovrik_values::{PixelRect, Side};
+
 use super::floating::kept;
-use super::pixel_rect::PixelRect;
 use super::stacking_layer::StackingLayer;
 use super::window::WindowId;
 use super::window_manager::WindowManager;
-use crate::rice::Side;
 
 /// A panel or a desktop of another program: it has its own place and no frame, and is on no workspace.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -3,11 +3,11 @@
 use std::collections::BTreeMap;
 
 use jovrik_text::limits::{self, cut};
+use jovrik_values::PixelRect;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
 use super::layout::LayoutState;
-use super::pixel_rect::PixelRect;
 use super::window::{StackingState, Window, WindowId};
 use super::window_manager::{WindowManager, Workspace};
 use crate::rice::LayoutRule;

@@ -2,20 +2,21 @@
 
 use std::rc::Rc;
 
-use super::action::{
+use jovrik_values::action::{
     Action, Bars, CycleTarget, Direction, EdgeResize, FocusTarget, ScreenshotSource, ScreenshotTarget, SettingAssignment, Switch,
     WindowQuery,
 };
+use jovrik_values::{PixelRect, Side};
+
 use super::action_error::ActionError;
 use super::arrangement::{Arrangement, PlacedWindow};
 use super::layout::{LayoutChange, LayoutError};
 use super::panel::Panel;
-use super::pixel_rect::PixelRect;
 use super::saved_state::SavedState;
 use super::tile_order::TileOrder;
 use super::window::{Gravity, StackingState, WindowFacts, WindowId};
 use super::window_manager::{MonitorFacts, WindowManager};
-use crate::rice::{Rice, Side};
+use crate::rice::Rice;
 
 /// What a program asks for a window.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,8 +1,8 @@
 //! Windows: what a stage tells of them, and what the desk decided.
 
+use jovrik_values::PixelRect;
 use serde::{Deserialize, Serialize};
 
-use super::PixelRect;
 use crate::rice::WindowKind;
 
 /// A window's number, given by its stage.

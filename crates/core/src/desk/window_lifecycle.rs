@@ -1,11 +1,11 @@
 //! Windows appear, change, ask for something, and go.
 
-use super::action::Switch;
-use super::pixel_rect::PixelRect;
+use jovrik_values::{PixelRect, Side};
+
 use super::update::{RestackMode, WindowRequest, WmEvent};
 use super::window::{Gravity, GravityAxis, StackingState, Window, WindowFacts, WindowId};
 use super::window_manager::WindowManager;
-use crate::rice::{NewPosition, Side, WindowKind, WindowOverrides, WindowPosition, WindowSize};
+use crate::rice::{NewPosition, WindowKind, WindowOverrides, WindowPosition, WindowSize};
 
 impl WindowManager {
     pub(super) fn appear(&mut self, id: WindowId, facts: WindowFacts) {
@@ -320,12 +320,5 @@ impl WindowManager {
                 self.lift(focus);
             }
         }
-    }
-}
-
-impl Switch {
-    /// A switch by a message's number: 0 off, 1 on, 2 the other way (EWMH, `_NET_WM_STATE`).
-    pub fn of_number(number: u32) -> Option<Switch> {
-        [Switch::Off, Switch::On, Switch::Toggle].get(number as usize).copied()
     }
 }

@@ -4,14 +4,14 @@ use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use jovrik_text::Ordered;
+use jovrik_values::{FieldValue, PixelRect, Values};
 
 use super::arrangement::Arrangement;
 use super::layout::{LayoutInput, LayoutState, Tile};
 use super::panel::Panel;
-use super::pixel_rect::PixelRect;
 use super::saved_state::SavedState;
 use super::window::{Window, WindowId};
-use crate::bar::{FieldValue, Values, WorkspaceState};
+use crate::bar::WorkspaceState;
 use crate::rice::{LayoutRule, Rice, layout_named};
 
 /// What a stage tells of a monitor.

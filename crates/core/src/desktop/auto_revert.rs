@@ -2,12 +2,13 @@
 
 use std::time::Duration;
 
+use jovrik_values::ElementState;
+use jovrik_values::action::ReloadMode;
+
 use super::effect::DesktopEffect;
 use super::update::Desktop;
-use crate::desk::ReloadMode;
 use crate::part::{ComponentRequest, LEFT, NotificationTopic};
 use crate::scene::NotificationContent;
-use crate::style::ElementState;
 
 /// How long outputs are tried.
 const TRIAL_TIMEOUT: Duration = Duration::from_secs(15);

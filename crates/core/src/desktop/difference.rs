@@ -3,10 +3,11 @@
 use std::collections::HashMap;
 use std::rc::Rc;
 
+use jovrik_values::Rect;
+
 use super::effect::DesktopEffect;
 use super::surface::{Surface, SurfaceId};
 use crate::desk::StackingLayer;
-use crate::scene::Rect;
 
 /// A surface with all of it to be drawn.
 pub(super) fn drawn_whole(surface: &Rc<Surface>) -> DesktopEffect {

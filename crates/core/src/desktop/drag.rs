@@ -1,13 +1,15 @@
 //! Windows that a person drags by the rice's chords: what floats goes along with the pointer, tiles change places, and edges
 //! go where the pointer goes.
 
+use jovrik_values::action::{Action, EdgeResize};
+use jovrik_values::{PixelRect, Side};
+
 use super::effect::DesktopEffect;
 use super::event::MoveResizeRequest;
 use super::surface::ChangeFlags;
 use super::update::Desktop;
-use crate::desk::{self, Action, EdgeResize, PixelRect, WindowId};
+use crate::desk::{self, WindowId};
 use crate::keys::KeyCombo;
-use crate::rice::Side;
 
 /// A window under way.
 #[derive(Debug, Clone, PartialEq, Eq)]

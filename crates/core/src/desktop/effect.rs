@@ -2,12 +2,14 @@
 
 use std::rc::Rc;
 
+use jovrik_values::Rect;
+use jovrik_values::action::{BackdropTarget, ReloadMode};
+
 use super::notifications::CloseReason;
 use super::surface::{Surface, SurfaceId};
-use crate::desk::{self, BackdropTarget, ReloadMode, WindowId};
+use crate::desk::{self, WindowId};
 use crate::keys::KeyCombo;
 use crate::rice::Rice;
-use crate::scene::Rect;
 
 /// What is asked of an item of the tray.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -4,14 +4,16 @@ use std::collections::HashMap;
 use std::rc::Rc;
 use std::time::Duration;
 
+use jovrik_values::action::Action;
+use jovrik_values::{IconRef, ModuleValues, Side};
+
 use super::notifications::Notification;
 use super::surface::SurfaceId;
-use crate::bar::ModuleValues;
-use crate::desk::{self, Action, WindowId};
+use crate::desk::{self, WindowId};
 use crate::keys::{Compositions, KeyCombo, KeyboardLayouts, Scopes};
 use crate::launcher::LauncherList;
 use crate::part::ChoicePrompt;
-use crate::rice::{IconRef, Rice, Side};
+use crate::rice::Rice;
 
 /// An item of the tray that another program put there, as a picture of ours.
 #[derive(Debug, Clone, PartialEq)]

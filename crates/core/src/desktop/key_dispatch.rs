@@ -1,10 +1,12 @@
 //! What a press does: bindings, sequences, modes, and keys that type other keys.
 
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
+
 use super::effect::DesktopEffect;
 use super::surface::ChangeFlags;
 use super::update::Desktop;
-use crate::desk::Action;
-use crate::keys::{ChordSequence, ConsumeReason, KeyCombo, MatchResult};
+use crate::keys::{ConsumeReason, KeyCombo, MatchResult};
 
 /// How deep keys may be typed by keys, and how many come of one event.
 const DEEP: usize = 8;

@@ -1,9 +1,11 @@
 //! Keys as a surface hears them that takes the keyboard.
 
+use jovrik_values::chord::{Modifiers, sym_char, sym_name};
+
 use super::effect::DesktopEffect;
 use super::keyboard_state::KeyboardState;
 use super::update::Desktop;
-use crate::keys::{ComposeResult, ComposeState, KeyCombo, KeyboardLayout, Modifiers, sym_char, sym_name};
+use crate::keys::{ComposeResult, ComposeState, KeyCombo, KeyboardLayout};
 use crate::part::InputEvent;
 
 /// A key that goes down while a surface takes the keyboard.

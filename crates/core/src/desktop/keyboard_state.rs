@@ -3,8 +3,10 @@
 use std::collections::BTreeSet;
 use std::rc::Rc;
 
+use jovrik_values::chord::Chord;
+
 use super::effect::DesktopEffect;
-use crate::keys::{BindingMatcher, Chord, ComposeState, KeyCombo, KeyboardLayout, KeyboardLayouts, MatchResult, Scopes};
+use crate::keys::{BindingMatcher, ComposeState, KeyCombo, KeyboardLayout, KeyboardLayouts, MatchResult, Scopes};
 use crate::rice::Rice;
 
 /// The chords of a rice that move and resize windows.

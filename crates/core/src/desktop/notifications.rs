@@ -2,13 +2,14 @@
 
 use std::time::Duration;
 
-use super::NotificationCommand;
+use jovrik_values::{IconRef, NotificationCommand};
+
 use super::effect::DesktopEffect;
 use super::markup::MarkupRun;
 use super::surface::ChangeFlags;
 use super::update::Desktop;
 use crate::part::ComponentRequest;
-use crate::rice::{IconRef, Rice, Urgency};
+use crate::rice::{Rice, Urgency};
 
 /// Something that a program tells.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -69,7 +70,7 @@ const MAX_NOTIFICATIONS: usize = jovrik_text::limits::NOTICES_KEPT;
 fn ruled(rice: &Rice, mut telling: Notification) -> (Notification, bool) {
     let mut shown = true;
     for rule in rice.notices.rule.values() {
-        let fits = |pattern: &Option<crate::rice::WindowPattern>, text: &str| {
+        let fits = |pattern: &Option<jovrik_values::WindowPattern>, text: &str| {
             pattern.as_ref().is_none_or(|pattern| pattern.matches(text))
         };
         let words = format!("{}\n{}", telling.title, telling.body);

@@ -3,15 +3,15 @@
 use std::rc::Rc;
 use std::time::Duration;
 
+use jovrik_values::{ElementState, Rect, Side};
+
 use super::effect::DesktopEffect;
 use super::monotonic_time::MonotonicTime;
 use super::surface::{ChangeFlags, Interactivity, Surface, SurfaceId};
 use super::update::Desktop;
 use crate::desk;
 use crate::part::{self, ComponentRequest, InputEvent, PopupAnchor};
-use crate::rice::Side;
-use crate::scene::{NotificationContent, Rect};
-use crate::style::ElementState;
+use crate::scene::NotificationContent;
 
 /// How long the pointer rests before something says something of itself.
 pub(super) const REST: Duration = Duration::from_millis(450);

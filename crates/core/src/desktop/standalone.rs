@@ -4,10 +4,11 @@ use std::rc::Rc;
 
 use jovrik_schema::NamedMap;
 use jovrik_text::Ordered;
+use jovrik_values::action::Action;
 
 use super::update::Desktop;
 use crate::check::CheckedRice;
-use crate::desk::{Action, MonitorFacts};
+use crate::desk::MonitorFacts;
 use crate::keys::{BindingTarget, Scopes};
 use crate::rice::{DockSettings, Rice};
 

@@ -4,11 +4,13 @@ use std::any::Any;
 use std::fmt;
 use std::rc::Rc;
 
+use jovrik_values::{PixelRect, Rect};
+
 use super::pointer::HitTarget;
 use crate::bar::BarLayout;
-use crate::desk::{PixelRect, StackingLayer};
+use crate::desk::StackingLayer;
 use crate::rice::Rice;
-use crate::scene::{Rect, Scene, strip_area};
+use crate::scene::{Scene, strip_area};
 
 /// A surface: the part that it is of, its name there, and its monitor.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]

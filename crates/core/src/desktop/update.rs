@@ -5,6 +5,8 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use indexmap::IndexSet;
+use jovrik_values::action::{Action, CycleTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget};
+use jovrik_values::{ElementState, IconRef, ModuleValues, PixelRect};
 
 use super::difference::{difference, drawn_whole};
 use super::drag::Drag;
@@ -17,17 +19,12 @@ use super::pointer::PointerState;
 use super::started::{AllStarted, Started};
 use super::surface::{ChangeFlags, Surface, SurfaceId};
 use super::view::DesktopView;
-use crate::bar::ModuleValues;
-use crate::desk::{
-    self, Action, CycleTarget, MonitorFacts, PixelRect, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget,
-    StackingLayer, WindowId, WindowManager,
-};
+use crate::desk::{self, MonitorFacts, StackingLayer, WindowId, WindowManager};
 use crate::keys::Scopes;
 use crate::launcher::{self, LauncherList};
 use crate::part::{self, Component, ComponentRequest, InputEvent, NotificationTopic};
-use crate::rice::{BuiltInSource, FocusPolicy, IconRef, Rice};
+use crate::rice::{BuiltInSource, FocusPolicy, Rice};
 use crate::scene::{Measure, NotificationContent};
-use crate::style::ElementState;
 
 /// How long programs are given to draw what was uncovered.
 const UNCOVERED_TIMEOUT: Duration = Duration::from_millis(80);

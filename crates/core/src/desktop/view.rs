@@ -4,6 +4,7 @@ use std::collections::{HashMap, VecDeque};
 use std::rc::Rc;
 
 use indexmap::IndexSet;
+use jovrik_values::{IconRef, ModuleValues, PixelRect};
 
 use super::event::ForeignToplevel;
 use super::keyboard_state::KeyboardState;
@@ -11,10 +12,9 @@ use super::monotonic_time::MonotonicTime;
 use super::notifications::Notification;
 use super::surface::SurfaceId;
 use super::update::Desktop;
-use crate::bar::{BarInput, ModuleValues, NotificationSummary, TraySummary};
-use crate::desk::{PixelRect, WindowManager};
+use crate::bar::{BarInput, NotificationSummary, TraySummary};
+use crate::desk::WindowManager;
 use crate::launcher::{AppIcons, LauncherList};
-use crate::rice::IconRef;
 
 /// What parts see.
 #[derive(Debug, Clone, Copy)]

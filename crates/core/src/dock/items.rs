@@ -1,9 +1,12 @@
 //! What stands in the dock: what is kept, then what runs besides.
 
-use crate::desk::{Action, WindowFacts, WindowId};
+use jovrik_values::action::Action;
+use jovrik_values::{Icon, IconRef};
+
+use crate::desk::{WindowFacts, WindowId};
 use crate::desktop::DesktopView;
 use crate::launcher::{EntryCommand, LauncherEntry, names_of, plain};
-use crate::rice::{Icon, IconRef, Rice, SEPARATOR, WindowKind};
+use crate::rice::{Rice, SEPARATOR, WindowKind};
 
 /// What something in the dock is.
 #[derive(Debug, Clone, PartialEq)]

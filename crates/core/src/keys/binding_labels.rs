@@ -1,8 +1,8 @@
 //! What bindings, tables and fights are called in reports.
 
 use jovrik_text::problem::in_words;
+use jovrik_values::chord::Modifier;
 
-use super::chord::Modifier;
 use super::conflict::{Conflict, ConflictKind};
 use super::keyboard::KeyboardLayouts;
 use super::scope::{BindingTarget, ScopedBinding, Scopes};

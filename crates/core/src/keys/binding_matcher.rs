@@ -1,12 +1,12 @@
 //! One reader at work: presses go in, what they do comes out. The live desktop and every trace run this one machine.
 
 use foldhash::{HashMap, HashSet, HashSetExt};
+use jovrik_values::action::Action;
+use jovrik_values::chord::sym_name;
 
-use super::chord::sym_name;
 use super::conflict::ways;
 use super::keyboard::{KeyCombo, KeyboardLayout};
 use super::scope::{BindingTarget, Scopes};
-use crate::desk::Action;
 use crate::rice::UnboundKeyPolicy;
 
 /// What a reader did with a press.

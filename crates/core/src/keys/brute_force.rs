@@ -2,8 +2,9 @@
 
 use std::rc::Rc;
 
+use jovrik_values::chord::{Chord, ChordSequence};
+
 use super::candidate_space::Candidate;
-use super::chord::{Chord, ChordSequence};
 use super::conflict::{ComboSequences, ways};
 use super::keyboard::KeyCombo;
 use super::settle::SettleProblem;

@@ -6,9 +6,9 @@ use std::collections::BinaryHeap;
 use std::rc::Rc;
 
 use foldhash::{HashMap, HashMapExt, HashSet};
+use jovrik_values::chord::{Chord, ChordSequence, Modifiers};
 
 use super::assign::{Offers, PricedCandidate};
-use super::chord::{Chord, ChordSequence, Modifiers};
 use super::conflict::{ComboSequences, ways};
 use super::keyboard::{KeyCombo, KeyboardLayout};
 use super::scope::TableRelation;

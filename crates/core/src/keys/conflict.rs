@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+use jovrik_values::chord::{Chord, ChordSequence};
 
-use super::chord::{Chord, ChordSequence};
 use super::keyboard::{KeyCombo, KeyboardLayout, KeyboardLayouts};
 use super::scope::{BindingTarget, ScopedBinding, Scopes, TableRelation};
 
@@ -51,7 +51,7 @@ const WAYS: usize = 16;
 pub type ComboSequences = Vec<Vec<KeyCombo>>;
 
 /// The ways to press some chords on a keyboard; none when it cannot make one of them.
-pub fn ways(keys: &super::ChordSequence, keyboard: &KeyboardLayout) -> ComboSequences {
+pub fn ways(keys: &jovrik_values::chord::ChordSequence, keyboard: &KeyboardLayout) -> ComboSequences {
     let mut ways: ComboSequences = vec![Vec::new()];
     for chord in &keys.0 {
         let presses = keyboard.presses(chord);
@@ -207,8 +207,8 @@ impl OneLayout<'_> {
 
 /// Modes of the desk that no binding leaves, by their tables.
 pub fn traps(scopes: &Scopes) -> Vec<usize> {
-    use crate::desk::Action;
     use crate::rice::UnboundKeyPolicy;
+    use jovrik_values::action::Action;
     let modes: Vec<usize> =
         (0..scopes.tables.len()).filter(|at| scopes.tables[*at].scope == 0 && scopes.tables[*at].mode.is_some()).collect();
     let mut ends: HashSet<usize> =
@@ -244,7 +244,7 @@ pub fn traps(scopes: &Scopes) -> Vec<usize> {
 const MAX_TYPED_STEPS: usize = 8;
 
 /// Bindings that type keys which lead back to themselves: each loop once.
-pub fn loops(scopes: &Scopes, keyboard: &KeyboardLayout, lead: super::Modifier) -> Vec<Vec<usize>> {
+pub fn loops(scopes: &Scopes, keyboard: &KeyboardLayout, lead: jovrik_values::chord::Modifier) -> Vec<Vec<usize>> {
     if scopes.bound.iter().all(|bound| bound.types(lead).is_none()) {
         return Vec::new();
     }

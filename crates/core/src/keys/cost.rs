@@ -1,6 +1,7 @@
 //! What a move costs, by the weights of `[keys.cost]`, and why.
 
-use super::chord::{Chord, ChordKey, ChordSequence, Modifier, Modifiers};
+use jovrik_values::chord::{Chord, ChordKey, ChordSequence, Modifier, Modifiers};
+
 use super::keyboard::{KeyCombo, KeyboardLayout};
 use super::settle::{Rebinding, SettleProblem};
 

@@ -3,10 +3,10 @@
 use std::sync::{Arc, OnceLock};
 
 use foldhash::{HashMap, HashMapExt};
+use jovrik_values::chord::{Chord, ChordKey, Modifier, Modifiers, sym_name, sym_of};
 use kbvm::Keysym;
 use kbvm::xkb::Keymap;
 
-use super::chord::{Chord, ChordKey, Modifier, Modifiers, sym_name, sym_of};
 use super::geometry::{Geometry, Spot};
 
 /// One press: a key and the modifiers that are held, locks aside.
@@ -83,7 +83,7 @@ pub struct KeyboardLayouts(Arc<[Arc<KeyboardLayout>]>);
 
 /// Layouts that are known without any data of the system: the first whole, the others where they differ from it.
 const BUILT_IN: &[(&str, &str)] = &[
-    ("us", super::chord::US_LAYOUT),
+    ("us", jovrik_values::chord::US_LAYOUT),
     ("de", include_str!("layouts/de.txt")),
     ("es", include_str!("layouts/es.txt")),
     ("fr", include_str!("layouts/fr.txt")),

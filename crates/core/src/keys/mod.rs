@@ -5,7 +5,6 @@ mod binding_labels;
 mod binding_matcher;
 mod brute_force;
 mod candidate_space;
-mod chord;
 mod compose;
 mod conflict;
 mod cost;
@@ -18,9 +17,6 @@ mod trace;
 
 pub use binding_labels::BindingLabels;
 pub use binding_matcher::{BindingMatcher, ConsumeReason, MatchResult};
-pub use chord::{
-    CHORD_NAMES, Chord, ChordError, ChordKey, ChordSequence, Modifier, Modifiers, meant, sym_char, sym_name, sym_of as keysym,
-};
 pub use compose::{ComposeResult, ComposeState, Compositions};
 pub use conflict::{ComboSequences, Conflict, ConflictKind, begins, fights, loops, traps, ways};
 pub use geometry::{Geometry, Spot};

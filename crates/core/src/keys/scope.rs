@@ -5,12 +5,13 @@ use std::fmt;
 
 use jovrik_schema::Glob;
 use jovrik_text::Span;
+use jovrik_values::WindowPattern;
+use jovrik_values::action::Action;
+use jovrik_values::chord::{ChordSequence, Modifier};
 
-use super::chord::{ChordSequence, Modifier};
-use crate::desk::Action;
 use crate::rice::{
     BindingAction, BindingList, BindingTrigger, ExternalAction, LauncherCommand, Rice, ScopeBindings, UnboundKeyPolicy,
-    WindowPattern, launcher_keys,
+    launcher_keys,
 };
 
 /// What a binding does.

@@ -9,10 +9,10 @@ use std::collections::{BTreeMap, BinaryHeap};
 use std::rc::Rc;
 
 use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
+use jovrik_values::chord::{Chord, ChordSequence, Modifier, Modifiers};
 
 use super::assign::{GroupSolution, Offers, PricedCandidate, Rule, Work, settle_group};
 use super::candidate_space::{Candidate, CandidateSpace, Choices, Mover, Near, Taken};
-use super::chord::{Chord, ChordSequence, Modifier, Modifiers};
 use super::conflict::{ComboSequences, Conflict, ConflictKind, begins, fights, ways};
 use super::keyboard::{KeyCombo, KeyboardLayouts};
 use super::scope::{Scopes, TableRelation};

@@ -2,12 +2,13 @@
 
 use std::collections::{BTreeMap, HashSet};
 
+use jovrik_values::action::Action;
+use jovrik_values::chord::{Chord, ChordSequence, Modifiers, sym_name};
+
 use super::binding_labels::BindingLabels;
-use super::chord::{Chord, ChordSequence, Modifiers, sym_name};
 use super::conflict::{ConflictKind, fights};
 use super::keyboard::{KeyCombo, KeyboardLayout};
 use super::scope::ScopedBinding;
-use crate::desk::Action;
 
 /// What is bound to a key of a layer.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -116,7 +117,7 @@ fn says(bound: &ScopedBinding) -> String {
 
 /// Modifiers as the rice writes them: `Lead+Shift`.
 fn held(names: &BindingLabels<'_>, modifiers: Modifiers) -> String {
-    let any = ChordSequence(vec![Chord { modifiers, key: super::ChordKey::Button(1) }]).with_lead(names.lead);
+    let any = ChordSequence(vec![Chord { modifiers, key: jovrik_values::chord::ChordKey::Button(1) }]).with_lead(names.lead);
     any.rsplit_once('+').map_or(String::new(), |(held, _)| held.to_owned())
 }
 

@@ -1,10 +1,11 @@
 //! One press followed inwards: who is asked, what each does, who gets it.
 
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
+
 use super::binding_matcher::{BindingMatcher, ConsumeReason, MatchResult};
-use super::chord::ChordSequence;
 use super::keyboard::{KeyCombo, KeyboardLayout};
 use super::scope::{BindingTarget, Scopes};
-use crate::desk::Action;
 
 /// Where a press begins.
 #[derive(Debug, Clone, Default)]
@@ -110,7 +111,7 @@ impl<'a> Tracer<'a> {
 
     /// Follows chords, one press after another.
     pub fn follow(&mut self, keys: &ChordSequence) -> Result<Vec<TraceStep>, TraceError> {
-        let one = |tracer: &mut Self, chord: &super::Chord| {
+        let one = |tracer: &mut Self, chord: &jovrik_values::chord::Chord| {
             let press = tracer.keyboard.presses(chord).first().copied();
             let press = press.ok_or_else(|| TraceError::NoKey(chord.to_string(), tracer.keyboard.layout.clone()))?;
             Ok(tracer.press(press))

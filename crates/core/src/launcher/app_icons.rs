@@ -1,10 +1,11 @@
 //! The icons of running programs: of the rice, else of their desktop entries, else their own.
 
 use jovrik_text::Ordered;
+use jovrik_values::{Icon, IconRef};
 
 use super::{LauncherEntry, LauncherList};
 use crate::desk::{Window, WindowFacts, WindowId};
-use crate::rice::{Icon, IconRef, Rice};
+use crate::rice::Rice;
 
 /// Where the icon of a program is looked for.
 #[derive(Debug, Clone, Copy, Default)]

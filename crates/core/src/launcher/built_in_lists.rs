@@ -4,12 +4,15 @@ use std::collections::HashMap;
 use std::rc::Rc;
 
 use indexmap::IndexSet;
+use jovrik_values::action::Action;
+use jovrik_values::chord::Chord;
+use jovrik_values::{Icon, IconRef};
 
 use super::entry::{EntryCommand, LauncherEntry, LauncherList};
-use crate::desk::{Action, WindowId};
+use crate::desk::WindowId;
 use crate::desktop::{DesktopView, ForeignToplevel};
-use crate::keys::{BindingTarget, Chord};
-use crate::rice::{CustomEntry, Icon, IconRef, LauncherCommand, Rice, launcher_keys};
+use crate::keys::BindingTarget;
+use crate::rice::{CustomEntry, LauncherCommand, Rice, launcher_keys};
 
 /// The lists that every rice has.
 pub const BUILT_IN_LISTS: [&str; 8] = ["apps", "programs", "commands", "windows", "chords", "notices", "pictures", "characters"];

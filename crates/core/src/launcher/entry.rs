@@ -1,10 +1,11 @@
 //! What stands in a list.
 
 use jovrik_text::limits::{self, cut};
+use jovrik_values::IconRef;
+use jovrik_values::action::Action;
 use nucleo_matcher::Utf32String;
 
-use crate::desk::{Action, WindowId};
-use crate::rice::IconRef;
+use crate::desk::WindowId;
 
 /// What is done with what is chosen.
 #[derive(Debug, Clone, PartialEq)]

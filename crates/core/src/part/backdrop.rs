@@ -6,12 +6,13 @@ use std::collections::HashMap;
 use std::rc::Rc;
 
 use jovrik_schema::Colour;
+use jovrik_values::{Fill, PixelRect, Rect};
 
 use super::Component;
-use crate::desk::{FrameState, MonitorFacts, PixelRect, PlacedWindow, StackingLayer, WindowId};
+use crate::desk::{FrameState, MonitorFacts, PlacedWindow, StackingLayer, WindowId};
 use crate::desktop::{ChangeFlags, Content, DesktopView, Interactivity, Surface, SurfaceId};
-use crate::rice::{Fill, Frame, Rice};
-use crate::scene::{Measure, Rect, Scene, backdrop, frame_items};
+use crate::rice::{Frame, Rice};
+use crate::scene::{Measure, Scene, backdrop, frame_items};
 
 /// The backdrops of all monitors; the scene of each is kept until something that it is made of changes.
 #[derive(Debug, Default)]

@@ -2,11 +2,14 @@
 
 use std::rc::Rc;
 
+use jovrik_values::IconRef;
+use jovrik_values::action::{Action, CycleTarget};
+
 use super::{Component, ComponentRequest, InputEvent, MenuAction, PopupAnchor};
 use crate::bar::{BarLayout, Mark, ModuleContent, PlacedModule, TRAY_GAP, arrange};
-use crate::desk::{Action, CycleTarget, StackingLayer};
+use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopEffect, DesktopView, Interactivity, Surface, SurfaceId, TrayItemAction};
-use crate::rice::{BuiltInSource, ButtonAction, IconRef, Module};
+use crate::rice::{BuiltInSource, ButtonAction, Module};
 use crate::scene::Measure;
 
 /// The bars of all monitors.

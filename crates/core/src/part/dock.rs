@@ -4,14 +4,17 @@ use std::any::Any;
 use std::rc::Rc;
 use std::time::Duration;
 
+use jovrik_values::action::{Action, SettingAssignment};
+use jovrik_values::{Align, PixelRect, Rect, Side};
+
 use super::{Component, ComponentRequest, InputEvent, MenuAction, PopupAnchor, radius};
-use crate::desk::{Action, PixelRect, SettingAssignment, StackingLayer, WindowId};
+use crate::desk::{StackingLayer, WindowId};
 use crate::desktop::{
     ChangeFlags, Content, DesktopEffect, DesktopView, HitTarget, Interactivity, MonotonicTime, Surface, SurfaceId,
 };
 use crate::dock::{DockItem, DockItemKind, focused, items};
-use crate::rice::{Align, DockHides, DockLabels, Rice, Side};
-use crate::scene::{Measure, Rect, Scene, dock};
+use crate::rice::{DockHides, DockLabels, Rice};
+use crate::scene::{Measure, Scene, dock};
 
 /// The docks of all monitors.
 #[derive(Debug, Default)]

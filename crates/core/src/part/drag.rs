@@ -2,8 +2,10 @@
 
 use std::rc::Rc;
 
+use jovrik_values::PixelRect;
+
 use super::Component;
-use crate::desk::{PixelRect, StackingLayer};
+use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
 use crate::scene::{Measure, Scene};
 

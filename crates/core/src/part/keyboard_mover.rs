@@ -3,11 +3,13 @@
 use std::cell::RefCell;
 use std::rc::Rc;
 
+use jovrik_values::action::{Action, Direction, EdgeResize};
+use jovrik_values::{PixelRect, Rect, Side};
+
 use super::{Component, ComponentRequest, InputEvent, radius};
-use crate::desk::{Action, Direction, EdgeResize, PixelRect, PlacedWindow, StackingLayer, TileOrder, WindowId};
+use crate::desk::{PlacedWindow, StackingLayer, TileOrder, WindowId};
 use crate::desktop::{ChangeFlags, DesktopView, Interactivity, KeyEvent, Surface, SurfaceId};
-use crate::rice::Side;
-use crate::scene::{Measure, Rect, Scene, hint, hint_size};
+use crate::scene::{Measure, Scene, hint, hint_size};
 
 /// The window that the keyboard steers, if one is.
 #[derive(Debug, Default)]

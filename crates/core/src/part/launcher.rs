@@ -3,13 +3,15 @@
 use std::rc::Rc;
 
 use indexmap::IndexSet;
+use jovrik_values::action::{Action, BackdropTarget};
+use jovrik_values::{PixelRect, Rect};
 
 use super::{Component, ComponentRequest, Drawn, InputEvent, radius};
-use crate::desk::{Action, BackdropTarget, PixelRect, StackingLayer};
+use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopEffect, DesktopView, Interactivity, KeyEvent, Surface, SurfaceId};
 use crate::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList, gather, key_of, lists};
 use crate::rice::{CharacterAction, LauncherCommand, LauncherPosition, Rice, launcher_keys};
-use crate::scene::{LauncherRow, LauncherView, Measure, Rect, Scene, board, board_height};
+use crate::scene::{LauncherRow, LauncherView, Measure, Scene, board, board_height};
 
 /// Lines that somebody offers to choose from.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -183,7 +185,7 @@ impl OpenLauncher {
         ];
         let own = |deed: LauncherCommand| {
             let own = rice.keys.launcher.plain.0.iter().find(|at| at.binding.action == deed).map(|at| at.written.clone());
-            let taken = |keys: &crate::keys::ChordSequence| rice.keys.launcher.plain.0.iter().any(|at| at.keys == *keys);
+            let taken = |keys: &jovrik_values::chord::ChordSequence| rice.keys.launcher.plain.0.iter().any(|at| at.keys == *keys);
             let free = launcher_keys().iter().find(|(keys, _, other)| *other == deed && !taken(keys));
             own.or_else(|| free.map(|(_, written, _)| (*written).to_owned()))
         };

@@ -2,10 +2,13 @@
 
 use std::rc::Rc;
 
+use jovrik_values::Rect;
+use jovrik_values::action::Action;
+
 use super::{Component, ComponentRequest, InputEvent, PopupAnchor, radius};
-use crate::desk::{Action, StackingLayer};
+use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopEffect, DesktopView, Interactivity, Surface, SurfaceId, TrayItemAction};
-use crate::scene::{Measure, Menu, Rect, Scene};
+use crate::scene::{Measure, Menu, Scene};
 
 /// What a line of a menu does.
 #[derive(Debug, Clone)]

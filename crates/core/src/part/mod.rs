@@ -25,14 +25,19 @@ pub use menu::MenuAction;
 pub use notifications::{LEFT, NotificationTopic};
 pub use painting::PaintRegions;
 
-use crate::desk::{Action, PixelRect, ScreenshotTarget, TileOrder, WindowId};
+use crate::desk::{TileOrder, WindowId};
 use crate::desktop::{
-    ChangeFlags, Content, DesktopEffect, DesktopView, HitTarget, KeyEvent, MonotonicTime, Notification, NotificationCommand,
-    Surface,
+    ChangeFlags, Content, DesktopEffect, DesktopView, HitTarget, KeyEvent, MonotonicTime, Notification, Surface,
 };
-use crate::rice::{Corners, Rice, Side};
-use crate::scene::{Measure, NotificationContent, Rect, Scene};
-use crate::style::{ElementState, StyledElement, resolve};
+use crate::rice::Rice;
+use crate::scene::{Measure, NotificationContent, Scene};
+use crate::style::{StyledElement, resolve};
+use jovrik_values::ElementState;
+use jovrik_values::NotificationCommand;
+use jovrik_values::PixelRect;
+use jovrik_values::Rect;
+use jovrik_values::action::{Action, ScreenshotTarget};
+use jovrik_values::{Corners, Side};
 
 /// What happens to a surface of a part.
 #[derive(Debug, Clone)]

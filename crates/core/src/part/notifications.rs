@@ -4,15 +4,17 @@ use std::collections::HashSet;
 use std::rc::Rc;
 use std::time::Duration;
 
+use jovrik_values::action::Action;
+use jovrik_values::{ElementState, NotificationCommand, PixelRect, Rect};
+
 use super::{Component, ComponentRequest, Drawn, InputEvent, radius};
-use crate::desk::{self, Action, PixelRect, StackingLayer, WindowId};
+use crate::desk::{self, StackingLayer, WindowId};
 use crate::desktop::{
-    ChangeFlags, CloseReason, DesktopEffect, DesktopView, ExpireTimeout, Interactivity, MonotonicTime, Notification,
-    NotificationCommand, Surface, SurfaceId,
+    ChangeFlags, CloseReason, DesktopEffect, DesktopView, ExpireTimeout, Interactivity, MonotonicTime, Notification, Surface,
+    SurfaceId,
 };
 use crate::rice::{NotificationSort, NotificationTimes, ScreenCorner, Urgency};
-use crate::scene::{Measure, NotificationContent, NotificationLayout, Rect, Scene, notice};
-use crate::style::ElementState;
+use crate::scene::{Measure, NotificationContent, NotificationLayout, Scene, notice};
 
 /// What a notice is about: a later one about the same takes its place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

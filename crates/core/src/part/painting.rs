@@ -1,11 +1,10 @@
 //! What of a backdrop is to be painted, parted by how that is done: most of it needs nobody who draws.
 
 use jovrik_schema::Colour;
+use jovrik_values::{Fill, PixelRect, Rect};
 
 use super::backdrop::{BackdropContent, cut};
-use crate::desk::{PixelRect, PlacedWindow};
-use crate::rice::Fill;
-use crate::scene::Rect;
+use crate::desk::PlacedWindow;
 
 /// Pieces of a backdrop, of which no two overlap.
 #[derive(Debug, Clone, Default, PartialEq)]

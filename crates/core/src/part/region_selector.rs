@@ -2,10 +2,13 @@
 
 use std::rc::Rc;
 
+use jovrik_values::action::ScreenshotTarget;
+use jovrik_values::{PixelRect, Rect};
+
 use super::{Component, ComponentRequest, InputEvent, drag::ring, radius};
-use crate::desk::{Monitor, PixelRect, ScreenshotTarget, StackingLayer};
+use crate::desk::{Monitor, StackingLayer};
 use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
-use crate::scene::{Measure, Rect, Scene, hint, hint_size};
+use crate::scene::{Measure, Scene, hint, hint_size};
 
 /// What is said before the area begins.
 const SAYS: &str = "Drag over what is to be kept; Escape leaves";

@@ -3,11 +3,13 @@
 use std::cmp::Reverse;
 use std::rc::Rc;
 
+use jovrik_values::Rect;
+
 use super::{Component, ComponentRequest, InputEvent, radius};
 use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
 use crate::keys::{BindingLabels, SheetFilter, layers};
-use crate::scene::{Measure, Rect, Scene, Sheet, sheet};
+use crate::scene::{Measure, Scene, Sheet, sheet};
 
 /// How far it stays from the edges of the monitor, and how wide it becomes.
 const EDGE: f32 = 24.0;

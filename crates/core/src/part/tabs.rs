@@ -3,12 +3,13 @@
 use std::any::Any;
 use std::rc::Rc;
 
+use jovrik_values::{ElementState, Rect};
+
 use super::{Component, ComponentRequest, InputEvent};
 use crate::desk::{self, PlacedWindow, StackingLayer, WindowId};
 use crate::desktop::{ChangeFlags, Content, DesktopEffect, DesktopView, Interactivity, Surface, SurfaceId};
 use crate::rice::Rice;
-use crate::scene::{Measure, Rect, Scene, Tab, draw_tabs, frame_items, tab_at, tabs};
-use crate::style::ElementState;
+use crate::scene::{Measure, Scene, Tab, draw_tabs, frame_items, tab_at, tabs};
 
 /// All strips of titles.
 #[derive(Debug)]

@@ -2,10 +2,12 @@
 
 use std::rc::Rc;
 
+use jovrik_values::Rect;
+
 use super::{Component, ComponentRequest, PopupAnchor, radius};
 use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
-use crate::scene::{Measure, Rect, Scene, hint, hint_size};
+use crate::scene::{Measure, Scene, hint, hint_size};
 
 /// The hint that is shown, if one is.
 #[derive(Debug, Default)]

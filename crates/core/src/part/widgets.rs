@@ -3,10 +3,12 @@
 use std::cell::RefCell;
 use std::rc::Rc;
 
+use jovrik_values::{PixelRect, Side};
+
 use super::{Component, ComponentRequest, Drawn, InputEvent, MenuAction, PopupAnchor};
-use crate::desk::{PixelRect, StackingLayer};
+use crate::desk::StackingLayer;
 use crate::desktop::{ChangeFlags, DesktopView, Interactivity, Surface, SurfaceId};
-use crate::rice::{ButtonAction, Side};
+use crate::rice::ButtonAction;
 use crate::scene::Measure;
 use crate::widget::{WidgetCache, arrange};
 

@@ -4,10 +4,10 @@ use indexmap::IndexMap;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
 use jovrik_schema::{Glob, InlineTable, Integer, Px, SettingReader, Weight, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+use jovrik_values::action::Action;
+use jovrik_values::{Align, Condition, FieldSelectors, Grades, IconRef, Pattern, Side, Sides};
 
-use super::{Align, Condition, FieldSelectors, Grades, IconRef, ModuleSource, Side, Sides};
-use crate::bar::Pattern;
-use crate::desk::Action;
+use crate::rice::ModuleSource;
 
 settings! {
     /// a bar
@@ -95,7 +95,7 @@ impl ButtonActions {
     }
 }
 
-const ACTION: &ValueType = &super::ActionText::KIND;
+const ACTION: &ValueType = &jovrik_values::ActionText::KIND;
 
 /// What an entry of a menu says.
 const MENU_FIELDS: &[InlineField] = &[
@@ -272,7 +272,7 @@ settings! {
 
 impl Module {
     /// The text pattern and the icon for some values.
-    pub fn case(&self, values: &crate::bar::Values) -> (&Pattern, &IconRef) {
+    pub fn case(&self, values: &jovrik_values::Values) -> (&Pattern, &IconRef) {
         let case = self.cases.iter().find(|case| case.when.holds(values));
         let text = case.and_then(|case| case.text.as_ref()).unwrap_or(&self.text);
         (text, case.and_then(|case| case.icon.as_ref()).unwrap_or(&self.icon))

@@ -1,9 +1,9 @@
 //! What can be chosen for a setting: its own words, or names that the rice has given.
 
 use jovrik_schema::catalogue::{ValueConstraint, ValueType, pattern_of};
+use jovrik_values::action::action_choices;
 
 use super::Rice;
-use crate::desk::action_choices;
 
 /// A value, or an element of a list, as a person types it, and what it is.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -4,11 +4,9 @@ use indexmap::IndexMap;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
 use jovrik_schema::{Glob, InlineTable, Integer, Length, NamedMap, Px, Scale, SettingReader, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+use jovrik_values::{IconRef, PixelRect, Side};
 
-use super::Side;
 use super::look::BackdropOverride;
-use crate::desk::PixelRect;
-use crate::rice::IconRef;
 
 settings! {
     /// strips that windows keep off

@@ -1,10 +1,7 @@
 //! The dock: what stands in it, and where.
 
 use jovrik_schema::{Glob, NamedMap, Px, TimeSpan, named_value, settings};
-
-use super::capability::ActionText;
-use super::icon::IconRef;
-use super::{Align, Side};
+use jovrik_values::{ActionText, Align, IconRef, Side};
 
 named_value! {
     /// When the dock is out of sight.

@@ -9,11 +9,11 @@ use jovrik_schema::catalogue::{
 };
 use jovrik_schema::{InlineTable, NamedMap, ReadCursor, SettingReader, TimeSpan, Tree, Weight, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+use jovrik_values::WindowPattern;
+use jovrik_values::action::Action;
+use jovrik_values::chord::{CHORD_NAMES, ChordSequence as ChordKeys, Modifier, Modifiers};
 
-use super::WindowPattern;
 use super::launcher::LauncherCommand;
-use crate::desk::Action;
-use crate::keys::{CHORD_NAMES, ChordSequence as ChordKeys, Modifier, Modifiers};
 
 named_value! {
     /// Which end of a press counts.
@@ -63,7 +63,7 @@ impl BindingAction for Action {
         allowed: ValueConstraint::Any,
         example: "{ do = \"close\", note = \"Close the window\" }",
         reach: Capability::Execute,
-        fields: &binding_fields(InlineField::new("do", "an action, or a list of them", &super::capability::ActionText::KIND)),
+        fields: &binding_fields(InlineField::new("do", "an action, or a list of them", &jovrik_values::ActionText::KIND)),
     };
 
     fn read(node: &SpannedValue) -> Result<Self, ValueError> {

@@ -5,11 +5,10 @@ use std::sync::LazyLock;
 use jovrik_schema::catalogue::{AtomicSetting, ValueConstraint, ValueType};
 use jovrik_schema::{Integer, NamedMap, Px, named_value, settings};
 use jovrik_toml::{SpannedValue, ValueError};
+use jovrik_values::chord::ChordSequence as ChordKeys;
+use jovrik_values::{ActionText, IconRef};
 
-use super::capability::ActionText;
-use super::icon::IconRef;
 use super::key_bindings::BindingAction;
-use crate::keys::ChordSequence as ChordKeys;
 
 named_value! {
     /// Where the launcher opens.

@@ -3,8 +3,7 @@
 use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_schema::{Colour, Points, Px, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
-
-use super::Fill;
+use jovrik_values::Fill;
 
 settings! {
     /// fonts

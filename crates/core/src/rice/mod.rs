@@ -1,18 +1,11 @@
 //! The typed settings, one file per part, and the ONE catalogue that is made of them.
 
-mod align;
 mod bar;
-mod capability;
 mod choices;
-mod condition;
 mod desk;
 mod dock;
-mod expression;
-mod field_selector;
-mod fill;
 mod follows;
 mod greeting;
-mod icon;
 mod input;
 mod key_bindings;
 mod launcher;
@@ -28,29 +21,20 @@ mod references;
 mod schema;
 mod search;
 mod session;
-mod side;
 mod style;
 mod topics;
 mod widget;
-mod window_pattern;
 mod window_rules;
 
-pub use align::Align;
 pub use bar::{Bar, ButtonAction, ButtonActions, Case, Module, Section};
-pub use capability::{ActionText, Argv, ShellLine, Variable};
 pub use choices::{Choice, actions, choices};
-pub use condition::{Comparison, ComparisonOp, Condition, Conditions, Grades, Operand};
 pub use desk::{
     ColumnReveal, LayoutKind, LayoutRule, MonitorMode, MonitorPosition, MonitorRule, NewPosition, OutputRotation, PlacedFile,
     Program, Struts, WorkspaceRule, Workspaces, layout_named,
 };
 pub use dock::{DockAction, DockHides, DockLabels, DockSettings, SEPARATOR};
-pub use expression::{Expression, ExpressionError};
-pub use field_selector::{FieldSelector, FieldSelectors};
-pub use fill::{BorderSides, BorderStyle, Corners, Fill, Gradient, Opacity, Sides};
 pub use follows::{followers, goes_with};
 pub use greeting::{ArtRendering, ArtSelection, GreetingSettings, GreetingShell, PaletteRole, ShellKind};
-pub use icon::{Icon, IconRef};
 pub use input::{Acceleration, InputKind, InputRule, Speed};
 pub use key_bindings::{
     Binding, BindingAction, BindingList, BindingTrigger, ExternalAction, KeyCost, KeysSettings, Lead, ModeBindings, Prefix,
@@ -76,7 +60,6 @@ pub use session::{
     AutostartEntry, AutostartTrigger, ColourPreference, Cursor, IdleActions, IdleSettings, KeyboardSettings, Repeat, Restart,
     Toolkit,
 };
-pub use side::Side;
 pub use style::{BUILT_IN_STYLES, StyleRule, StyleSheet, TEXT_PROPERTIES, built_in_style};
 pub use window_rules::{
     ButtonChord, FocusPolicy, PointerSettings, RuleSettings, WindowKind, WindowMatch, WindowOverrides, WindowPosition, WindowSize,
@@ -84,12 +67,12 @@ pub use window_rules::{
 
 pub use topics::{Block, TOPICS, Topic};
 pub use widget::{Anchor, Offset, RelativePosition, ScaleBound, Widget, WidgetKind, WidgetPosition, WidgetRepeat};
-pub use window_pattern::WindowPattern;
 
 use std::rc::Rc;
 
 use jovrik_schema::catalogue::{Setting, SettingTable, table_of};
 use jovrik_schema::{Glob, NamedMap, PathMap, ReadCursor, SettingReader, name_of, settings};
+use jovrik_values::{Icon, IconRef, Variable};
 
 settings! {
     /// a whole desktop

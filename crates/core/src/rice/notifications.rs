@@ -5,8 +5,7 @@ use std::time::Duration;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_schema::{Integer, NamedMap, Px, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, ValueError};
-
-use super::WindowPattern;
+use jovrik_values::WindowPattern;
 
 named_value! {
     /// A corner of a screen.

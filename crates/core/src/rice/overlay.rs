@@ -6,8 +6,8 @@ use jovrik_schema::catalogue::{
 use jovrik_schema::{Glob, InlineTable, Integer, SettingReader, settings};
 use jovrik_text::problem::in_words;
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+use jovrik_values::Comparison;
 
-use super::Comparison;
 use crate::check::HostInfo;
 
 /// One condition of an overlay.
@@ -190,7 +190,7 @@ impl OverlayCondition {
     }
 }
 
-fn size(around: &dyn HostInfo, wanted: &Comparison, word: &str, of: fn(&crate::desk::PixelRect) -> i32) -> (bool, String) {
+fn size(around: &dyn HostInfo, wanted: &Comparison, word: &str, of: fn(&jovrik_values::PixelRect) -> i32) -> (bool, String) {
     let Some(monitors) = around.monitors() else { return (false, format!("nobody knows the monitors of {}", around.name())) };
     match monitors.iter().find(|monitor| wanted.holds(f64::from(of(&monitor.area)))) {
         Some(monitor) => (true, format!("{} is {} px {word}", monitor.name, of(&monitor.area))),

@@ -1,7 +1,8 @@
 //! What actions name of a rice.
 
+use jovrik_values::action::{ReferenceKind, References};
+
 use super::Rice;
-use crate::desk::{ReferenceKind, References};
 
 impl References for Rice {
     fn names(&self, kind: ReferenceKind) -> Vec<&str> {

@@ -77,7 +77,7 @@ const COLOUR: &str = r"^#([0-9A-Fa-f]{3,4}|[0-9A-Fa-f]{6}|[0-9A-Fa-f]{8})$|^@[a-
 
 /// Actions by their first word.
 fn action() -> String {
-    let mut words: Vec<&str> = crate::desk::ACTIONS.iter().filter_map(|(form, ..)| form.split(' ').next()).collect();
+    let mut words: Vec<&str> = jovrik_values::action::ACTIONS.iter().filter_map(|(form, ..)| form.split(' ').next()).collect();
     words.dedup();
     words.sort_unstable();
     words.dedup();

@@ -7,8 +7,7 @@ use indexmap::IndexMap;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_schema::{Integer, SettingReader, TimeSpan, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
-
-use super::capability::{ActionText, Argv, ShellLine};
+use jovrik_values::{ActionText, Argv, ShellLine};
 
 named_value! {
     /// When something starts by itself.
@@ -147,7 +146,7 @@ impl AtomicSetting for IdleActions {
             at.span = node.key;
             let time = TimeSpan::parse(time).ok_or_else(|| ValueError::kind("expected a time such as \"5m\"").within(&at))?;
             let action = String::from_node(node, reader).map_err(|wrong| wrong.within(node))?;
-            crate::desk::Action::parse(&action).map_err(|unknown| unknown.wrong(&action).within(node))?;
+            jovrik_values::action::Action::parse(&action).map_err(|unknown| unknown.wrong(&action).within(node))?;
             Ok((time, action))
         };
         entries.iter().map(one).collect::<Result<_, _>>().map(IdleActions)

@@ -6,8 +6,7 @@ use jovrik_schema::catalogue::{KeySyntax, Setting, SettingShape, table_of};
 use jovrik_schema::{Colour, Points, Px, ReadCursor, SettingReader, Tree, settings};
 use jovrik_text::{FileId, Ordered, Source};
 use jovrik_toml::parse;
-
-use super::{Align, BorderStyle, Corners, Fill, Opacity, Sides};
+use jovrik_values::{Align, BorderStyle, Corners, Fill, Opacity, Sides};
 
 settings! {
     /// how an element looks; element by element, as bar.module

@@ -2,10 +2,10 @@
 
 use jovrik_schema::catalogue::AtomicSetting;
 use jovrik_text::problem::in_words;
+use jovrik_values::action::ACTIONS;
 
 use super::module_source::WORDS;
 use super::{BuiltInSource, ButtonActions, OverlayConditions};
-use crate::desk::ACTIONS;
 
 /// A page.
 #[derive(Debug, Clone, Copy)]

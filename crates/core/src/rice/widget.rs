@@ -4,10 +4,9 @@ use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, Value
 use jovrik_schema::{Glob, Integer, Px, SettingReader, named_value, settings};
 use jovrik_text::problem::nearest;
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
+use jovrik_values::{Align, Pattern};
 
-use super::Align;
 use super::bar::ButtonActions;
-use crate::bar::Pattern;
 
 named_value! {
     /// What a widget is.

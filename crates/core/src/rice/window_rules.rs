@@ -3,9 +3,8 @@
 use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueConstraint, ValueType};
 use jovrik_schema::{InlineTable, Length, SettingReader, named_value, settings};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
-
-use super::WindowPattern;
-use crate::keys::{Chord, ChordKey, ChordSequence};
+use jovrik_values::WindowPattern;
+use jovrik_values::chord::{Chord, ChordKey, ChordSequence};
 
 named_value! {
     /// What a window is for, by its EWMH type.

@@ -1,9 +1,11 @@
 //! A bar as things to draw.
 
+use jovrik_values::{Align, Rect, Side};
+
 use super::icons::{draw_icon, moved, scaled};
-use super::{PathSegment, Primitive, Rect, Scene, TextRotation};
 use crate::bar::{BarLayout, Mark, ModuleContent, PlacedModule, TRAY_GAP, WorkspaceState};
-use crate::rice::{Align, Rice, Side};
+use crate::rice::Rice;
+use crate::scene::{PathSegment, Primitive, Scene, TextRotation};
 
 /// A whole bar: its paper, its line, its modules.
 pub fn strip_items(rice: &Rice, strip: &BarLayout) -> Scene {

@@ -1,9 +1,11 @@
 //! A whole monitor as things to draw.
 
-use super::{Measure, Primitive, Rect, Scene, contours, sample_windows};
+use jovrik_values::Rect;
+
 use crate::desk::{FrameState, MonitorFacts, PlacedWindow};
 use crate::desktop::{Desktop, StackingEntry};
 use crate::rice::{BackdropImages, BackdropPattern, Rice};
+use crate::scene::{Measure, Primitive, Scene, contours, sample_windows};
 
 /// The backdrop of a monitor that shows a workspace: what the workspace says, else the monitor, else all.
 pub fn backdrop(rice: &Rice, monitor: &MonitorFacts, workspace: &str, hour: u8, area: Rect) -> Scene {

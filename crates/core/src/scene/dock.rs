@@ -1,11 +1,13 @@
 //! The dock as things to draw.
 
+use jovrik_values::{ElementState, IconRef, Rect, Side, Sides};
+
 use super::icons::{draw_icon, icon_face};
-use super::{Measure, Rect, Scene};
 use crate::bar::StyledIcon;
 use crate::dock::{DockItem, DockItemKind};
-use crate::rice::{DockLabels, IconRef, Rice, Side, Sides};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use crate::rice::{DockLabels, Rice};
+use crate::scene::{Measure, Scene};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// A dock with its upper left corner at the origin, in pixels of the settings.
 #[derive(Debug, Clone, PartialEq, Default)]

@@ -1,9 +1,11 @@
 //! Icons, drawn by us on a 16-unit grid with a stroke of 1.5 and round ends.
 
+use jovrik_values::{Icon, IconRef, Rect};
+
 use super::PathSegment::{self, Close, Curve, Line, Move};
-use super::{Primitive, Rect, Scene, TextRotation, TextStyle};
 use crate::bar::StyledIcon;
-use crate::rice::{Fit, Icon, IconRef, Rice};
+use crate::rice::{Fit, Rice};
+use crate::scene::{Primitive, Scene, TextRotation, TextStyle};
 
 fn rect(x: f32, y: f32, w: f32, h: f32) -> [PathSegment; 5] {
     [Move(x, y), Line(x + w, y), Line(x + w, y + h), Line(x, y + h), Close]

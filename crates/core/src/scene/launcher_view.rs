@@ -1,10 +1,12 @@
 //! The launcher as things to draw: what was typed, the lists, rows, and a line of help.
 
+use jovrik_values::{ElementState, IconRef, Rect, Side};
+
 use super::icons::{SMALL, draw_icon};
-use super::{Measure, Primitive, Rect, Scene, TextRotation, TextStyle, cut};
 use crate::bar::StyledIcon;
-use crate::rice::{Fit, IconRef, Rice, Side};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use crate::rice::{Fit, Rice};
+use crate::scene::{Measure, Primitive, Scene, TextRotation, TextStyle, cut};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// A row, or a cell of a grid.
 #[derive(Debug, Clone, PartialEq, Default)]

@@ -8,7 +8,6 @@ mod icons;
 mod launcher_view;
 mod notification;
 mod popup;
-mod rect;
 mod sample_windows;
 mod sheet;
 mod tabs;
@@ -21,15 +20,15 @@ pub use icons::{SMALL, THEMED, draw_icon, icon_face, icon_path};
 pub use launcher_view::{LauncherHitAreas, LauncherRow, LauncherView, board, board_height};
 pub use notification::{NotificationContent, NotificationHitAreas, NotificationLayout, notice};
 pub use popup::{Menu, hint, hint_size};
-pub use rect::Rect;
 pub use sample_windows::{default_apps, default_tellings, default_windows, draw as draw_pretended, in_front, pretend};
 pub use sheet::{Sheet, keyboard, scope_role, sheet};
 pub use tabs::{Tab, draw_tabs, tab_at, tab_height, tabs};
 pub use widget_scene::{WidgetReading, widget};
 
 use jovrik_schema::Colour;
+use jovrik_values::{BorderSides, Corners, Fill, Rect, Side};
 
-use crate::rice::{BorderSides, Corners, Fill, Fit, Side};
+use crate::rice::Fit;
 use crate::style::ComputedStyle;
 
 /// How text is set.

@@ -1,11 +1,13 @@
 //! A notice as things to draw.
 
+use jovrik_values::{ElementState, IconRef, Rect, Side};
+
 use super::icons::draw_icon;
-use super::{Measure, Primitive, Rect, Scene, TextStyle, cut};
 use crate::bar::StyledIcon;
 use crate::desktop::MarkupRun;
-use crate::rice::{IconRef, Rice, Side};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use crate::rice::Rice;
+use crate::scene::{Measure, Primitive, Scene, TextStyle, cut};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// What a notice says.
 #[derive(Debug, Clone, PartialEq, Default)]

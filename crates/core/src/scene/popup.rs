@@ -1,8 +1,10 @@
 //! What opens at a bar: a menu of actions, and what a module says of itself.
 
-use super::{Measure, Rect, Scene};
-use crate::rice::{Rice, Side};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use jovrik_values::{ElementState, Rect, Side};
+
+use crate::rice::Rice;
+use crate::scene::{Measure, Scene};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// A menu: lines, of which one may be picked.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,13 +1,14 @@
 //! What the windows of the stand-in programs show in a look: made-up readings of a tidal survey station.
 
 use jovrik_schema::Colour;
+use jovrik_values::{Icon, IconRef, Rect};
 
 use super::PathSegment::{Close, Curve, Line, Move};
-use super::{Measure, Primitive, Rect, Scene, TextStyle, cut};
 use crate::desk::WindowFacts;
 use crate::desktop::{ExpireTimeout, Notification, markup};
 use crate::launcher::{EntryCommand, LauncherEntry, LauncherList};
-use crate::rice::{Icon, IconRef, Rice, Urgency, WindowKind};
+use crate::rice::{Rice, Urgency, WindowKind};
+use crate::scene::{Measure, Primitive, Scene, TextStyle, cut};
 
 /// Windows that a look shows when nobody says which.
 pub fn default_windows() -> Vec<WindowFacts> {

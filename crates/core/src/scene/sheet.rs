@@ -1,11 +1,13 @@
 //! The cheat sheet: drawn keyboards in hairlines, bound keys filled by scope, what each does below.
 
 use jovrik_schema::Colour;
+use jovrik_values::{ElementState, Fill, Rect, Side};
 
-use super::{Measure, Rect, Scene, TextStyle, cut, notification::lines};
 use crate::keys::{KeyboardLayout, ModifierLayer, SheetEntry, label};
-use crate::rice::{Fill, Rice, Side};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use crate::rice::Rice;
+use crate::scene::notification::lines;
+use crate::scene::{Measure, Scene, TextStyle, cut};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// What a sheet shows.
 #[derive(Debug)]

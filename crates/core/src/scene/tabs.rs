@@ -1,8 +1,10 @@
 //! A strip of titles, of which one is in front.
 
-use super::{Measure, Rect, Scene, cut};
-use crate::rice::{Rice, Side};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use jovrik_values::{ElementState, Rect, Side};
+
+use crate::rice::Rice;
+use crate::scene::{Measure, Scene, cut};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 const TABS: StyledElement<'static> = StyledElement { kind: "tabs", name: "", states: &[] };
 

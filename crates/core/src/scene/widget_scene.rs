@@ -1,11 +1,12 @@
 //! A widget as things to draw.
 
 use jovrik_schema::Colour;
+use jovrik_values::{ElementState, Rect, Side};
 
 use super::PathSegment::{Close, Curve, Line, Move};
-use super::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle, cut};
-use crate::rice::{Fit, Rice, Side, Widget, WidgetKind};
-use crate::style::{ComputedStyle, ElementState, StyledElement, resolve};
+use crate::rice::{Fit, Rice, Widget, WidgetKind};
+use crate::scene::{Measure, PathSegment, Primitive, Scene, TextStyle, cut};
+use crate::style::{ComputedStyle, StyledElement, resolve};
 
 /// What a widget has to show at a moment.
 #[derive(Debug, Clone, PartialEq, Default)]

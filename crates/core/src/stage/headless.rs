@@ -5,8 +5,11 @@ use std::convert::Infallible;
 use std::rc::Rc;
 use std::time::Duration;
 
+use jovrik_values::PixelRect;
+use jovrik_values::action::ScreenshotTarget;
+
 use super::Backend;
-use crate::desk::{self, PixelRect, ScreenshotTarget, WindowId};
+use crate::desk::{self, WindowId};
 use crate::desktop::{
     CloseReason, Desktop, DesktopEffect, DesktopEvent, DisplayConfigSource, MonotonicTime, StackingId, Surface, SurfaceId,
     TrayItemAction,

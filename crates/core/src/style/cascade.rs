@@ -1,9 +1,9 @@
 //! From what is said of elements to what one of them looks like.
 
 use jovrik_schema::{Colour, Points, Px};
+use jovrik_values::{Align, BorderStyle, Corners, ElementState, Fill, Opacity, Sides};
 
-use super::ElementState;
-use crate::rice::{Align, BorderStyle, Corners, Fill, Opacity, Rice, Sides, StyleRule};
+use crate::rice::{Rice, StyleRule};
 use crate::scene::TextStyle;
 
 /// One element as it is drawn: its kind, its name, and the states that it is in. From the outermost to the one meant.

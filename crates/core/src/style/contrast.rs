@@ -1,8 +1,8 @@
 //! Contrast by WCAG 2 (1.4.3, and the definition of relative luminance).
 
 use jovrik_schema::Colour;
+use jovrik_values::Fill;
 
-use crate::rice::Fill;
 use crate::scene::TextStyle;
 
 /// The least contrast of text.

@@ -1,10 +1,11 @@
 //! Everything of a rice that carries ink: what meets what.
 
 use jovrik_schema::Colour;
+use jovrik_values::{ElementState, Fill};
 
 use super::contrast::{MIN_LARGE_TEXT_CONTRAST, least, under, worst};
-use super::{ElementState, StyledElement, resolve};
-use crate::rice::{Bar, Fill, Module, Rice, Widget, WidgetKind};
+use crate::rice::{Bar, Module, Rice, Widget, WidgetKind};
+use crate::style::{StyledElement, resolve};
 
 /// One element of a chain, by itself.
 #[derive(Debug, Clone, PartialEq, Eq)]

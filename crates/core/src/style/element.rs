@@ -1,6 +1,7 @@
 //! The elements there are, as data: kinds, their named instances, their states.
 
-use super::ElementState;
+use jovrik_values::ElementState;
+
 use crate::rice::Rice;
 
 /// What the named instances of an element are.

@@ -4,10 +4,8 @@ mod cascade;
 mod contrast;
 mod drawn;
 mod element;
-mod element_state;
 
 pub use cascade::{ComputedStyle, MatchedRule, StyledElement, resolve, said};
 pub use contrast::{MIN_LARGE_TEXT_CONTRAST, MIN_TEXT_CONTRAST, contrast, least, under, worst};
 pub use drawn::{ElementRef, InkContrast, InkedElement, each_drawn};
 pub use element::{ELEMENTS, Element, ElementPath, Instances, UnknownElement, each_element, place};
-pub use element_state::ElementState;

@@ -4,11 +4,13 @@ use std::borrow::Cow;
 use std::collections::HashMap;
 use std::rc::Rc;
 
+use jovrik_values::{Align, PixelRect, Rect, Values};
+
 use super::reading::{gauge, told};
-use crate::bar::{BarInput, Values};
-use crate::desk::{PixelRect, WindowManager};
-use crate::rice::{Align, RelativePosition, Rice, Widget, WidgetPosition};
-use crate::scene::{Measure, Rect, Scene, WidgetReading, widget};
+use crate::bar::BarInput;
+use crate::desk::WindowManager;
+use crate::rice::{RelativePosition, Rice, Widget, WidgetPosition};
+use crate::scene::{Measure, Scene, WidgetReading, widget};
 use crate::style::{StyledElement, resolve};
 
 /// A widget where it lies.

@@ -3,11 +3,12 @@
 use std::borrow::Cow;
 use std::sync::LazyLock;
 
-use crate::bar::{BarInput, FieldValue, Pattern, Values, each_of, past_of, values};
+use jovrik_values::{ElementState, FieldValue, Pattern, Values, each_of, past_of};
+
+use crate::bar::{BarInput, values};
 use crate::desk::WindowManager;
 use crate::rice::{BuiltInSource, Module, Rice, ScaleBound, Widget, WidgetKind, WidgetRepeat};
 use crate::scene::WidgetReading;
-use crate::style::ElementState;
 
 /// What a clock says where its widget does not.
 pub const CLOCK: &str = "{time:%H:%M}";

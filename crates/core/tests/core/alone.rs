@@ -2,10 +2,12 @@
 
 use std::time::Duration;
 
-use jovrik_core::desk::{self, Action, MonitorFacts, PixelRect, WindowFacts, WindowId};
+use jovrik_core::desk::{self, MonitorFacts, WindowFacts, WindowId};
 use jovrik_core::desktop::{Desktop, DesktopEffect, DesktopEvent, MonotonicTime, StandaloneComponent, only};
 use jovrik_core::keys::{BindingTarget, KeyboardLayouts};
 use jovrik_core::stage::{FixedWidthMeasure, Headless};
+use jovrik_values::PixelRect;
+use jovrik_values::action::Action;
 
 use crate::checked;
 use crate::pretended::{RICE, press};

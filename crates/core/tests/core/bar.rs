@@ -1,12 +1,11 @@
 use std::rc::Rc;
 
-use jovrik_core::bar::{
-    BarInput, BarLayout, FieldValue, Grade, ModuleContent, Pattern, SizeRequest, Values, arrange, fit, past_of,
-};
-use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
-use jovrik_core::rice::{Condition, FieldSelectors, Rice};
-use jovrik_core::scene::{Measure, Rect, TextRotation, TextStyle};
+use jovrik_core::bar::{BarInput, BarLayout, ModuleContent, SizeRequest, arrange, fit};
+use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::rice::Rice;
+use jovrik_core::scene::{Measure, TextRotation, TextStyle};
 use jovrik_text::limits;
+use jovrik_values::{Condition, FieldSelectors, FieldValue, Grade, Pattern, PixelRect, Rect, Values, past_of};
 
 use crate::{checked, found};
 
@@ -228,12 +227,12 @@ fn bars_lie_at_any_edge_inside_of_each_other_and_windows_keep_off_them() {
 }
 
 trait ParseAction {
-    fn parse_action(&self) -> jovrik_core::desk::Action;
+    fn parse_action(&self) -> jovrik_values::action::Action;
 }
 
 impl ParseAction for str {
-    fn parse_action(&self) -> jovrik_core::desk::Action {
-        jovrik_core::desk::Action::parse(self).expect("an action")
+    fn parse_action(&self) -> jovrik_values::action::Action {
+        jovrik_values::action::Action::parse(self).expect("an action")
     }
 }
 
@@ -392,13 +391,13 @@ fn a_monitor_of_a_scale_has_everything_of_ours_so_much_larger() {
 
 #[test]
 fn what_a_module_shows_is_cut_where_nobody_would_see_more() {
-    let pattern = jovrik_core::bar::Pattern::parse("{value}").expect("a pattern");
+    let pattern = jovrik_values::Pattern::parse("{value}").expect("a pattern");
     for (length, shown) in [
         (limits::MODULE_TEXT, limits::MODULE_TEXT),
         (limits::MODULE_TEXT + 1, limits::MODULE_TEXT),
         (1_000_000, limits::MODULE_TEXT),
     ] {
-        let values = jovrik_core::bar::Values::one("value", jovrik_core::bar::FieldValue::Text("\u{6f6e}".repeat(length)));
+        let values = jovrik_values::Values::one("value", jovrik_values::FieldValue::Text("\u{6f6e}".repeat(length)));
         assert_eq!(pattern.fill(&values).map(|text| text.chars().count()), Some(shown), "{length}");
     }
 }

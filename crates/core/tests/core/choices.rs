@@ -45,7 +45,7 @@ fn actions_are_those_that_can_be_parsed_with_the_names_of_the_rice() {
     let rice = checked(RICE).rice;
     let all = actions(&rice);
     for choice in &all {
-        let parsed = jovrik_core::desk::Action::parse(&choice.value);
+        let parsed = jovrik_values::action::Action::parse(&choice.value);
         assert!(parsed.is_ok() || matches!(choice.value.as_str(), "run" | "shell" | "press" | "set"), "{choice:?}");
         assert!(!choice.gloss.is_empty());
     }

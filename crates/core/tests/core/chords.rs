@@ -1,6 +1,7 @@
 use insta::assert_snapshot;
-use jovrik_core::desk::Action;
-use jovrik_core::keys::{ChordSequence, KeyboardLayout, Modifier};
+use jovrik_core::keys::KeyboardLayout;
+use jovrik_values::action::Action;
+use jovrik_values::chord::{ChordSequence, Modifier};
 
 use crate::{checked, found};
 

@@ -1,8 +1,9 @@
 //! Checks that ask something of a computer: programs, fonts, characters, monitors, and what a rice says it needs.
 
 use jovrik_core::check::{Files, HostInfo, OverlayHost, check};
-use jovrik_core::desk::{MonitorFacts, PixelRect};
+use jovrik_core::desk::MonitorFacts;
 use jovrik_text::Source;
+use jovrik_values::PixelRect;
 
 use crate::found;
 

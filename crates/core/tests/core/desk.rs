@@ -1,10 +1,12 @@
 use std::rc::Rc;
 
 use jovrik_core::desk::{
-    Action, ActionError, FrameState, Gravity, GravityAxis, InitialState, MonitorFacts, PixelRect, SizeIncrements, StackingLayer,
-    StackingState, Switch, WindowFacts, WindowId, WindowManager, WindowRequest, WmEffect, WmEvent,
+    ActionError, FrameState, Gravity, GravityAxis, InitialState, MonitorFacts, SizeIncrements, StackingLayer, StackingState,
+    WindowFacts, WindowId, WindowManager, WindowRequest, WmEffect, WmEvent,
 };
 use jovrik_core::rice::{Rice, WindowKind};
+use jovrik_values::PixelRect;
+use jovrik_values::action::{Action, Switch};
 use proptest::prelude::*;
 
 use crate::checked;
@@ -377,7 +379,7 @@ fn a_layout_without_a_main_area_says_so() {
 fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
     let part = "[program]\n\"tide chart\" = \"x\"\n[module.more]\ngroup = [\"clock\"]\n[module.clock]\nsource = \"time\"\ntext = \"{time:%H}\"\n[keys.desk.modes.sizing]\n\"q\" = \"mode leave\"\n[keyboard]\nlayouts = [\"us\"]\n[keys.desk]\n\"Lead+s\" = \"mode sizing\"\n";
     let rice = checked(&format!("{RICE}{part}")).rice;
-    let all = jovrik_core::desk::action_choices(&*rice);
+    let all = jovrik_values::action::action_choices(&*rice);
     assert!(all.len() > 50, "{}", all.len());
     for (text, does) in &all {
         let free = ["run", "shell", "press", "set"].contains(&text.as_str());
@@ -386,7 +388,7 @@ fn every_action_that_can_be_chosen_is_read_as_it_is_written() {
             Err(unknown) => assert!(free, "{text}: {unknown}"),
         }
     }
-    for (form, ..) in jovrik_core::desk::ACTIONS {
+    for (form, ..) in jovrik_values::action::ACTIONS {
         let verb = form.split(' ').next().expect("a verb");
         assert!(all.iter().any(|(text, _)| text.split(' ').next() == Some(verb)), "{form}");
     }

@@ -4,20 +4,22 @@ use std::collections::BTreeSet;
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::bar::{FieldValue, Values};
 use jovrik_core::desk::{
-    self, Action, Gravity, GravityAxis, MonitorFacts, Panel, PixelRect, RestackMode, SavedState, ScreenshotTarget, StackingLayer,
-    StackingState, Switch, WindowFacts, WindowId, WindowRequest,
+    self, Gravity, GravityAxis, MonitorFacts, Panel, RestackMode, SavedState, StackingLayer, StackingState, WindowFacts,
+    WindowId, WindowRequest,
 };
 use jovrik_core::desktop::{
     Desktop, DesktopEvent, DisplayConfigSource, Interactivity, MoveResizeRequest, Notification, StackingEntry, StackingId,
     TrayItem, TrayItemAction,
 };
-use jovrik_core::keys::{KeyCombo, KeyboardLayouts, Modifiers, Reaction, TraceContext, Tracer};
+use jovrik_core::keys::{KeyCombo, KeyboardLayouts, Reaction, TraceContext, Tracer};
 use jovrik_core::part::ChoicePrompt;
-use jovrik_core::rice::{Icon, IconRef, Side, Urgency, WindowKind};
+use jovrik_core::rice::{Urgency, WindowKind};
 use jovrik_core::scene::default_apps;
 use jovrik_core::stage::Headless;
+use jovrik_values::action::{Action, ScreenshotTarget, Switch};
+use jovrik_values::chord::Modifiers;
+use jovrik_values::{FieldValue, Icon, IconRef, PixelRect, Side, Values};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree as _;
 

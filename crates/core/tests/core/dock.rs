@@ -2,10 +2,11 @@
 
 use std::rc::Rc;
 
-use jovrik_core::desk::{self, Action, PixelRect, StackingLayer, WindowFacts, WindowId};
+use jovrik_core::desk::{self, StackingLayer, WindowFacts, WindowId};
 use jovrik_core::desktop::{DesktopEffect, DesktopEvent, ForeignToplevel, Notification, Surface};
 use jovrik_core::launcher::{EntryCommand, LauncherEntry, LauncherList};
-use jovrik_core::rice::{Icon, IconRef};
+use jovrik_values::action::Action;
+use jovrik_values::{Icon, IconRef, PixelRect};
 
 use crate::pretended::Pretended;
 

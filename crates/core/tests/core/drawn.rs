@@ -3,10 +3,11 @@
 
 use std::rc::Rc;
 
-use jovrik_core::desk::{MonitorFacts, PixelRect, WindowId};
+use jovrik_core::desk::{MonitorFacts, WindowId};
 use jovrik_core::desktop::{Desktop, DesktopEvent, Surface};
-use jovrik_core::scene::{Primitive, Rect, Scene, TextRotation};
+use jovrik_core::scene::{Primitive, Scene, TextRotation};
 use jovrik_core::stage::Headless;
+use jovrik_values::{PixelRect, Rect};
 use proptest::prelude::*;
 
 use crate::checked;
@@ -209,7 +210,7 @@ fn bindings_for_which_a_sheet_has_no_room_are_counted() {
         let mut desktop = Desktop::new(rice.rice.clone(), rice.scopes.clone(), monitors);
         let mut stage = Headless::default();
         let mut tell = |event: DesktopEvent| stage.tell(&mut desktop, event, std::time::Duration::ZERO);
-        tell(DesktopEvent::Act(jovrik_core::desk::Action::parse("keys sheet").expect("an action")));
+        tell(DesktopEvent::Act(jovrik_values::action::Action::parse("keys sheet").expect("an action")));
         let sheet = stage.shown.iter().find(|surface| surface.id.part == "sheet").cloned().expect("a sheet");
         let scene = sheet.content.scene(desktop.desk().rice(), sheet.area.into());
         let text = |item: &Primitive| if let Primitive::Text { text, .. } = item { Some(text.clone()) } else { None };

@@ -1,10 +1,10 @@
 //! What is known of a computer that is not here: its facts, and what modules show on it.
 
 use jovrik_core::check::HostInfo;
-use jovrik_core::desk::PixelRect;
 use jovrik_core::machine::Machine;
 use jovrik_core::rice::BuiltInSource;
 use jovrik_text::{Source, Sources};
+use jovrik_values::PixelRect;
 
 use crate::checked;
 

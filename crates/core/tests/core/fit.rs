@@ -1,9 +1,10 @@
 //! Whether bars and widgets fit the monitors of a computer, by how wide its texts are.
 
 use jovrik_core::check::{CheckedRice, Files, HostInfo, check};
-use jovrik_core::desk::{MonitorFacts, PixelRect};
+use jovrik_core::desk::MonitorFacts;
 use jovrik_core::scene::TextStyle;
 use jovrik_text::Source;
+use jovrik_values::PixelRect;
 
 use crate::{MANIFEST, found};
 

@@ -2,16 +2,17 @@
 
 use std::path::Path;
 
-use jovrik_core::bar::Pattern;
 use jovrik_core::check::{Files, UnknownHost, check, reaching, seen};
-use jovrik_core::desk::{Action, SavedState};
+use jovrik_core::desk::SavedState;
 use jovrik_core::desktop::{markup, plain};
-use jovrik_core::keys::ChordSequence;
 use jovrik_core::machine::Machine;
 use jovrik_core::template;
 use jovrik_fuzz::tries;
 use jovrik_text::limits::{cut, cut_bytes};
 use jovrik_text::{Source, shell_words};
+use jovrik_values::Pattern;
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
 
 /// The files of the samples below a folder.
 fn samples(folder: &str) -> Vec<Vec<u8>> {

@@ -1,9 +1,10 @@
 //! Icons that we draw: on their grid, each another one, at any size; and what stands in for those that are not ours.
 
 use jovrik_core::bar::StyledIcon;
-use jovrik_core::rice::{Icon, IconRef, Rice};
+use jovrik_core::rice::Rice;
 use jovrik_core::scene::{PathSegment, Primitive, Scene, THEMED, draw_icon, icon_face, icon_path};
 use jovrik_core::style::{StyledElement, resolve};
+use jovrik_values::{Icon, IconRef};
 
 use crate::{checked, found};
 

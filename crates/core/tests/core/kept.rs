@@ -1,6 +1,7 @@
 //! What is kept over a new start stands where anybody can write it: whatever it says, the desk goes on.
 
-use jovrik_core::desk::{self, MonitorFacts, PixelRect, SavedState, WindowFacts, WindowId, WindowManager};
+use jovrik_core::desk::{self, MonitorFacts, SavedState, WindowFacts, WindowId, WindowManager};
+use jovrik_values::PixelRect;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

@@ -2,11 +2,12 @@
 
 use insta::assert_snapshot;
 use jovrik_core::check::CheckedRice;
-use jovrik_core::desk::Action;
 use jovrik_core::keys::{
-    BindingLabels, BindingMatcher, Chord, ChordSequence, ConsumeReason, KeyCombo, KeyboardLayout, KeyboardLayouts, MatchResult,
-    Modifier, Reaction, RuleNames, SheetFilter, TraceContext, Tracer, fights, label, layers, traps, ways_to,
+    BindingLabels, BindingMatcher, ConsumeReason, KeyCombo, KeyboardLayout, KeyboardLayouts, MatchResult, Reaction, RuleNames,
+    SheetFilter, TraceContext, Tracer, fights, label, layers, traps, ways_to,
 };
+use jovrik_values::action::Action;
+use jovrik_values::chord::{Chord, ChordSequence, Modifier};
 
 use crate::{checked, found};
 
@@ -296,7 +297,7 @@ fn letters_of_another_script_s_layout_are_those_of_the_first_one() {
     let plain = |code: u32, name: &str, sym: &str| jovrik_core::keys::LayoutKey {
         code,
         name: name.to_owned(),
-        levels: vec![(jovrik_core::keys::keysym(sym).expect("a keysym"), Default::default())],
+        levels: vec![(jovrik_values::chord::sym_of(sym).expect("a keysym"), Default::default())],
     };
     let masks = Modifier::ALL.map(|modifier| if modifier == Modifier::Super { 64 } else { 0 });
     let greek = KeyboardLayout::of("gr", "pc105", vec![plain(24, "AD01", "Greek_alpha")], masks, 0);

@@ -3,12 +3,15 @@
 use std::collections::HashMap;
 use std::rc::Rc;
 
-use jovrik_core::desk::{Action, WindowId};
+use jovrik_core::desk::WindowId;
 use jovrik_core::desktop::{DesktopEffect, DesktopEvent};
-use jovrik_core::keys::{ChordSequence, Compositions, KeyboardLayout, KeyboardLayouts};
+use jovrik_core::keys::{Compositions, KeyboardLayout, KeyboardLayouts};
 use jovrik_core::launcher::{EntryCommand, Finder, LauncherEntry, LauncherList};
 use jovrik_core::part::ChoicePrompt;
-use jovrik_core::scene::{Primitive, Rect, default_apps};
+use jovrik_core::scene::{Primitive, default_apps};
+use jovrik_values::Rect;
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
 use kbvm::xkb::Context;
 use kbvm::xkb::diagnostic::{Diagnostic, DiagnosticKind};
 use proptest::prelude::*;

@@ -1,7 +1,9 @@
+use jovrik_core::desk::WindowId;
 use jovrik_core::desk::layout::{AdjacentWindow, LayoutChange, LayoutError, LayoutInput, LayoutState, Tile, split, split_least};
-use jovrik_core::desk::{ColumnChange, MainChange, PixelRect, WindowId};
-use jovrik_core::rice::{ColumnReveal, LayoutKind, LayoutRule, Side};
+use jovrik_core::rice::{ColumnReveal, LayoutKind, LayoutRule};
 use jovrik_schema::{Integer, Length};
+use jovrik_values::action::{ColumnChange, MainChange};
+use jovrik_values::{PixelRect, Side};
 use proptest::prelude::*;
 
 use crate::checked;

@@ -3,9 +3,10 @@
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 
-use jovrik_core::desk::Action;
 use jovrik_core::desktop::DesktopEvent;
-use jovrik_core::keys::{BindingMatcher, ChordSequence, ConsumeReason, KeyCombo, KeyboardLayout, MatchResult};
+use jovrik_core::keys::{BindingMatcher, ConsumeReason, KeyCombo, KeyboardLayout, MatchResult};
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
 use proptest::prelude::*;
 
 use crate::checked;

@@ -5,8 +5,9 @@ use std::time::Duration;
 
 use jovrik_core::desk::StackingLayer;
 use jovrik_core::desktop::{CloseReason, DesktopEvent, ExpireTimeout, Notification, Surface, markup};
-use jovrik_core::rice::{Icon, IconRef, Urgency};
-use jovrik_core::scene::{Primitive, Rect};
+use jovrik_core::rice::Urgency;
+use jovrik_core::scene::Primitive;
+use jovrik_values::{Icon, IconRef, Rect};
 
 use crate::pretended::{Pretended, RICE};
 

@@ -1,5 +1,6 @@
-use jovrik_core::desk::{DisplayConfig, MonitorFacts, Output, OutputConfig, OutputMode, PixelRect, WindowManager, edid, plan};
+use jovrik_core::desk::{DisplayConfig, MonitorFacts, Output, OutputConfig, OutputMode, WindowManager, edid, plan};
 use jovrik_core::rice::OutputRotation;
+use jovrik_values::PixelRect;
 use proptest::prelude::*;
 
 use crate::checked;

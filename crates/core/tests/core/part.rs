@@ -4,11 +4,13 @@ use std::cell::Cell;
 use std::rc::Rc;
 use std::time::Duration;
 
-use jovrik_core::desk::{self, Action, MonitorFacts, PixelRect, StackingLayer, WindowFacts, WindowId};
+use jovrik_core::desk::{self, MonitorFacts, StackingLayer, WindowFacts, WindowId};
 use jovrik_core::desktop::{ChangeFlags, Desktop, DesktopEvent, DesktopView, Interactivity, Surface, SurfaceId};
 use jovrik_core::part::{Component, ComponentRequest, InputEvent};
 use jovrik_core::scene::{Measure, Primitive, Scene, TextStyle, seen};
 use jovrik_core::stage::{FixedWidthMeasure, Headless};
+use jovrik_values::PixelRect;
+use jovrik_values::action::Action;
 
 use crate::checked;
 

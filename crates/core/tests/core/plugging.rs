@@ -3,7 +3,9 @@
 
 use std::collections::BTreeSet;
 
-use jovrik_core::desk::{Action, MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_values::PixelRect;
+use jovrik_values::action::Action;
 use proptest::prelude::*;
 
 use crate::checked;

@@ -5,11 +5,14 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::bar::{BarLayout, ModuleContent};
-use jovrik_core::desk::{self, Action, MonitorFacts, PixelRect, WindowFacts, WindowId};
+use jovrik_core::desk::{self, MonitorFacts, WindowFacts, WindowId};
 use jovrik_core::desktop::{Desktop, DesktopEvent, Surface};
-use jovrik_core::keys::{ChordSequence, KeyCombo, KeyboardLayout, KeyboardLayouts, Scopes};
+use jovrik_core::keys::{KeyCombo, KeyboardLayout, KeyboardLayouts, Scopes};
 use jovrik_core::rice::Rice;
 use jovrik_core::stage::{FixedWidthMeasure, Headless};
+use jovrik_values::PixelRect;
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
 
 use crate::checked;
 

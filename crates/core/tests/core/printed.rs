@@ -1,7 +1,6 @@
 //! What programs print becomes values: lines, JSON, what is picked out of either; and how values are told.
 
-use jovrik_core::bar::{FieldValue, Grade, Values};
-use jovrik_core::rice::{FieldSelectors, Grades};
+use jovrik_values::{FieldSelectors, FieldValue, Grade, Grades, Values};
 use proptest::prelude::*;
 
 use crate::checked;

@@ -1,9 +1,9 @@
 //! Window rules: for which windows they are, what comes of each thing that they set, and which of them do nothing.
 
-use jovrik_core::desk::{
-    Action, MonitorFacts, PixelRect, Subject, WindowFacts, WindowId, WindowManager, WmEvent, judge, rules_in_order,
-};
+use jovrik_core::desk::{MonitorFacts, Subject, WindowFacts, WindowId, WindowManager, WmEvent, judge, rules_in_order};
 use jovrik_core::rice::WindowKind;
+use jovrik_values::PixelRect;
+use jovrik_values::action::Action;
 use proptest::prelude::*;
 
 use crate::{checked, found};

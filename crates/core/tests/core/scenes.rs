@@ -2,12 +2,13 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::change::{changes, in_short};
-use jovrik_core::desk::{MonitorFacts, PixelRect, PlacedWindow, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::desk::{MonitorFacts, PlacedWindow, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::desktop::Desktop;
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle, backdrop, default_windows, frame_items, seen};
+use jovrik_core::scene::{Measure, PathSegment, Primitive, Scene, TextStyle, backdrop, default_windows, frame_items, seen};
 use jovrik_core::stage::Headless;
 use jovrik_text::{Source, Sources};
+use jovrik_values::{PixelRect, Rect};
 
 use crate::{checked, found};
 

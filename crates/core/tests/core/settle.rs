@@ -1,7 +1,6 @@
 use jovrik_core::check::CheckedRice;
-use jovrik_core::keys::{
-    ChordSequence, ConflictKind, KeyboardLayout, KeyboardLayouts, Modifier, Plan, Scopes, SettleError, SettleProblem, fights,
-};
+use jovrik_core::keys::{ConflictKind, KeyboardLayout, KeyboardLayouts, Plan, Scopes, SettleError, SettleProblem, fights};
+use jovrik_values::chord::{ChordSequence, Modifier};
 use proptest::prelude::*;
 
 use crate::checked;

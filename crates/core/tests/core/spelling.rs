@@ -1,8 +1,9 @@
 //! How chords are written: what others call keys, what is misspelled, and what is read back as it was told.
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::keys::{Chord, ChordKey, ChordSequence, KeyboardLayout, Modifier, Modifiers, meant, sym_name};
+use jovrik_core::keys::KeyboardLayout;
 use jovrik_toml::apply_edits;
+use jovrik_values::chord::{Chord, ChordKey, ChordSequence, Modifier, Modifiers, meant, sym_name};
 use proptest::prelude::*;
 
 use crate::{checked, found};

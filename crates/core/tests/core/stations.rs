@@ -1,12 +1,13 @@
 //! What a look pretends: windows of the station's programs, what they tell, and what a launcher lists of them.
 
-use jovrik_core::desk::{MonitorFacts, PixelRect, WindowFacts, WindowId, WindowManager, WmEvent};
+use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WindowManager, WmEvent};
 use jovrik_core::desktop::ExpireTimeout;
 use jovrik_core::rice::{Urgency, WindowKind};
 use jovrik_core::scene::{
-    Measure, PathSegment, Primitive, Rect, Scene, TextRotation, TextStyle, default_apps, default_tellings, default_windows,
+    Measure, PathSegment, Primitive, Scene, TextRotation, TextStyle, default_apps, default_tellings, default_windows,
     draw_pretended, in_front,
 };
+use jovrik_values::{PixelRect, Rect};
 use proptest::prelude::*;
 
 use crate::checked;

@@ -1,8 +1,9 @@
 //! The cascade: who says what of an element, what is inherited, what is never seen, what can be read.
 
-use jovrik_core::rice::{Fill, Rice};
-use jovrik_core::style::{ElementState, StyledElement, contrast, each_element, place, resolve};
+use jovrik_core::rice::Rice;
+use jovrik_core::style::{StyledElement, contrast, each_element, place, resolve};
 use jovrik_schema::Colour;
+use jovrik_values::{ElementState, Fill};
 
 use crate::{checked, found};
 

@@ -1,12 +1,13 @@
 //! Widgets: what they show, where they lie, and what a press on one does.
 
-use jovrik_core::bar::{BarInput, FieldValue, ModuleValues, Values, each_of, past_of};
-use jovrik_core::desk::{Action, PixelRect, StackingLayer, WindowManager};
+use jovrik_core::bar::BarInput;
+use jovrik_core::desk::{StackingLayer, WindowManager};
 use jovrik_core::desktop::{DesktopEvent, Interactivity};
-use jovrik_core::scene::{Primitive, Rect, WidgetReading};
+use jovrik_core::scene::{Primitive, WidgetReading};
 use jovrik_core::stage::FixedWidthMeasure;
-use jovrik_core::style::ElementState;
 use jovrik_core::widget::{PlacedWidget, WidgetCache, arrange, gauge, told};
+use jovrik_values::action::Action;
+use jovrik_values::{ElementState, FieldValue, ModuleValues, PixelRect, Rect, Values, each_of, past_of};
 use proptest::prelude::*;
 
 use crate::pretended::{Pretended, monitor};

@@ -3,13 +3,15 @@
 use std::time::Duration;
 
 use jovrik_core::check::{Files, UnknownHost, check};
-use jovrik_core::desk::{Action, MonitorFacts, PixelRect, WindowFacts, WindowId, WmEvent};
+use jovrik_core::desk::{MonitorFacts, WindowFacts, WindowId, WmEvent};
 use jovrik_core::desktop::{Desktop, DesktopEffect, MonotonicTime, Surface};
 use jovrik_core::part::BackdropContent;
-use jovrik_core::scene::{Rect, Scene};
+use jovrik_core::scene::Scene;
 use jovrik_core::stage::FixedWidthMeasure;
 use jovrik_draw::{Brush, Canvas};
 use jovrik_text::Source;
+use jovrik_values::action::Action;
+use jovrik_values::{PixelRect, Rect};
 use proptest::prelude::*;
 
 use crate::brush;

@@ -1,9 +1,9 @@
 //! What boxes, rings and glows cover of each pixel, against what is counted point by point; pieces against the whole.
 
-use jovrik_core::rice::{Fill, Gradient};
-use jovrik_core::scene::{Primitive, Rect, Scene};
+use jovrik_core::scene::{Primitive, Scene};
 use jovrik_draw::Canvas;
 use jovrik_schema::Colour;
+use jovrik_values::{Fill, Gradient, Rect};
 use proptest::prelude::*;
 
 use crate::brush;

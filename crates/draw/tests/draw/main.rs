@@ -5,9 +5,10 @@ mod covered;
 mod shapes;
 mod strangers;
 
-use jovrik_core::scene::{Measure, PathSegment, Primitive, Rect, Scene, TextStyle};
+use jovrik_core::scene::{Measure, PathSegment, Primitive, Scene, TextStyle};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Fonts, cells, cells_within, encode};
 use jovrik_schema::Colour;
+use jovrik_values::Rect;
 use proptest::prelude::*;
 
 const RED: Colour = Colour { r: 255, g: 0, b: 0, a: 255 };

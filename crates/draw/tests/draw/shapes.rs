@@ -1,9 +1,10 @@
 //! Gradients, corners, turned text, pictures, and where two pictures differ.
 
-use jovrik_core::rice::{Fill, Fit, Gradient};
-use jovrik_core::scene::{Primitive, Rect, Scene, TextRotation, TextStyle};
+use jovrik_core::rice::Fit;
+use jovrik_core::scene::{Primitive, Scene, TextRotation, TextStyle};
 use jovrik_draw::{Brush, Canvas, FontPlaces, ImageCache, differences, svg};
 use jovrik_schema::Colour;
+use jovrik_values::{Fill, Gradient, Rect};
 use proptest::prelude::*;
 
 use crate::{RED, drawn, pixel};

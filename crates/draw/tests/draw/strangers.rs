@@ -3,10 +3,11 @@
 use std::path::Path;
 
 use jovrik_core::rice::Fit;
-use jovrik_core::scene::{Primitive, Rect, SMALL, Scene, THEMED};
+use jovrik_core::scene::{Primitive, SMALL, Scene, THEMED};
 use jovrik_draw::{Brush, Canvas, FontPlaces, Job, JobKind, PictureError, RawImage, Thumbnail};
 use jovrik_schema::Colour;
 use jovrik_text::limits;
+use jovrik_values::Rect;
 
 /// What is drawn of an icon of a theme in a box of 16 pixels: the colour of the middle. Red stands in.
 fn drawn(folder: &Path, name: &str) -> ([u8; 4], Brush) {

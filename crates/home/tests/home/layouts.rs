@@ -1,6 +1,7 @@
 //! Built-in layouts against those that the system's XKB data make.
 
-use jovrik_core::keys::{ChordSequence, KeyboardLayouts, RuleNames};
+use jovrik_core::keys::{KeyboardLayouts, RuleNames};
+use jovrik_values::chord::ChordSequence;
 
 /// The presses of symbols that people bind.
 fn presses(keyboards: &KeyboardLayouts) -> Vec<String> {

@@ -88,7 +88,7 @@ impl Session {
 
     /// Every bar with its modules as they are shown.
     fn bars_told(&self) -> Value {
-        let area = |rect: jovrik_core::scene::Rect| jovrik_core::desk::PixelRect::from(rect).to_string();
+        let area = |rect: jovrik_values::Rect| jovrik_values::PixelRect::from(rect).to_string();
         let mut all = Vec::new();
         for (monitor, strip) in self.stage.strips() {
             for shown in &strip.modules {

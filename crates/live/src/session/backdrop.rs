@@ -2,11 +2,11 @@
 
 use jovrik_core::check::FROM_PICTURE as NAME;
 use jovrik_core::colour::palette_of;
-use jovrik_core::desk::BackdropTarget;
 use jovrik_core::desktop::DesktopEvent;
 use jovrik_core::rice::Palette;
 use jovrik_draw::{ImageCache, main_colours};
 use jovrik_toml::quoted;
+use jovrik_values::action::BackdropTarget;
 
 use super::{Session, daytime};
 use crate::RequestError;

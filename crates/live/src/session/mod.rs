@@ -20,13 +20,14 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 
 use jovrik_core::colour::{Format, export};
-use jovrik_core::desk::{self, Action, ReloadMode};
+use jovrik_core::desk;
 use jovrik_core::desktop::{Desktop, DesktopEffect, DesktopEvent, MonotonicTime};
-use jovrik_core::rice::IconRef;
 use jovrik_core::stage::Backend;
 use jovrik_draw::Brush;
 use jovrik_file::private_folder;
 use jovrik_source::Engine;
+use jovrik_values::IconRef;
+use jovrik_values::action::{Action, ReloadMode};
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::Value;
 

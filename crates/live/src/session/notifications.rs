@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use jovrik_core::desktop::{CloseReason, DesktopEvent, StandaloneComponent};
-use jovrik_core::rice::IconRef;
+use jovrik_values::IconRef;
 
 use super::Session;
 use crate::Error;

@@ -5,8 +5,9 @@ use std::io::Write;
 use std::os::unix::fs::OpenOptionsExt;
 use std::path::{Path, PathBuf};
 
-use jovrik_core::desk::{PixelRect, ScreenshotTarget};
 use jovrik_core::desktop::DesktopEvent;
+use jovrik_values::PixelRect;
+use jovrik_values::action::ScreenshotTarget;
 
 use super::Session;
 use crate::RequestError;

@@ -7,13 +7,13 @@ use std::time::{Duration, Instant};
 
 use jovrik_core::change::{changes, held_back, in_short};
 use jovrik_core::check::{CheckedRice, LocalChoice, reaching_of};
-use jovrik_core::desk::{Action, SettingAssignment};
 use jovrik_core::desktop::DesktopEvent;
 use jovrik_core::rice::{AutostartEntry, AutostartTrigger, Rice, reach_of};
 use jovrik_file::at_home;
 use jovrik_schema::catalogue::Capability;
 use jovrik_text::problem::{Severity, count};
 use jovrik_text::shell_line;
+use jovrik_values::action::{Action, SettingAssignment};
 use serde_json::{Value, json};
 
 use super::Session;

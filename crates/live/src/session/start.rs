@@ -2,10 +2,10 @@
 
 use std::path::PathBuf;
 
-use jovrik_core::desk::Action;
 use jovrik_core::desktop::DesktopEvent;
 use jovrik_core::rice::{AutostartEntry, AutostartTrigger, Rice};
 use jovrik_file::{read_file, write_private};
+use jovrik_values::action::Action;
 use serde::{Deserialize, Serialize};
 
 use super::Session;

@@ -1,7 +1,7 @@
 //! Items that other programs put into the tray over the bus.
 
 use jovrik_core::desktop::{DesktopEvent, TrayItem, TrayItemAction};
-use jovrik_core::rice::IconRef;
+use jovrik_values::IconRef;
 
 use super::Session;
 use crate::Error;

@@ -11,9 +11,9 @@ use std::os::unix::net::{UnixListener, UnixStream};
 use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
-use jovrik_core::desk::Action;
 use jovrik_core::part::ChoicePrompt;
 use jovrik_text::limits::{self, cut};
+use jovrik_values::action::Action;
 use rustix::event::PollFlags;
 use rustix::fs::inotify;
 use serde::Deserialize;

@@ -41,7 +41,7 @@ fn until(engine: &mut Engine, what: &str, mut holds: impl FnMut(&Engine) -> bool
 fn value(engine: &Engine, name: &str) -> Option<String> {
     let field = engine.known().get(name)?.0.get("value")?;
     match field {
-        jovrik_core::bar::FieldValue::Text(text) => Some(text.clone()),
+        jovrik_values::FieldValue::Text(text) => Some(text.clone()),
         other => other.number().map(|number| number.to_string()),
     }
 }
@@ -320,8 +320,8 @@ fn lines_of_a_widget_go_on_where_they_were_and_modules_of_widgets_are_asked() {
         [("m".to_owned(), [("percent".to_owned(), numbers.to_vec())].into_iter().collect())].into_iter().collect()
     };
     engine.recall(past(&[1.0, f64::NAN, 2.0]));
-    let line = |engine: &Engine| match engine.known().get("m")?.0.get(&jovrik_core::bar::past_of("percent"))? {
-        jovrik_core::bar::FieldValue::Past(numbers) => Some(numbers.clone()),
+    let line = |engine: &Engine| match engine.known().get("m")?.0.get(&jovrik_values::past_of("percent"))? {
+        jovrik_values::FieldValue::Past(numbers) => Some(numbers.clone()),
         _ => None,
     };
     until(&mut engine, "it was asked", |engine| line(engine).is_some());
@@ -342,7 +342,7 @@ fn each_core_has_a_load_of_its_own() {
     until(&mut engine, "there is a load", |engine| engine.known().contains_key("c"));
     let values = &engine.known()["c"];
     let cores = values.0["cores"].number().expect("a number");
-    let jovrik_core::bar::FieldValue::Past(each) = &values.0[&jovrik_core::bar::each_of("load")] else { panic!("{values:?}") };
+    let jovrik_values::FieldValue::Past(each) = &values.0[&jovrik_values::each_of("load")] else { panic!("{values:?}") };
     assert_eq!(each.len() as f64, cores);
     assert!(each.iter().all(|load| (0.0..=100.0).contains(load)), "{each:?}");
 }

@@ -5,9 +5,8 @@ use std::io::Write as _;
 use std::path::Path;
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{FieldValue, ModuleValues, Values};
-use jovrik_core::rice::FieldSelectors;
 use jovrik_source::{Engine, Kernel};
+use jovrik_values::{FieldSelectors, FieldValue, ModuleValues, Values};
 use proptest::prelude::*;
 use rustix::fs::{CWD, FileType, Mode, mknodat};
 

@@ -32,6 +32,6 @@ pub fn try_module(module: &str, json: bool, context: &mut Context) -> Result<Exi
 }
 
 /// How loudly a module calls, in a word.
-fn state(grade: jovrik_core::bar::Grade) -> &'static str {
-    grade.state().map_or("plain", jovrik_core::style::ElementState::word)
+fn state(grade: jovrik_values::Grade) -> &'static str {
+    grade.state().map_or("plain", jovrik_values::ElementState::word)
 }

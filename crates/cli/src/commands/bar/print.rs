@@ -2,10 +2,10 @@
 
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::Values;
 use jovrik_core::rice::{Bar, BuiltInSource, Rice, SourceKind};
 use jovrik_source::Engine;
 use jovrik_text::problem::in_words;
+use jovrik_values::Values;
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::{Value, json};
 

@@ -1,12 +1,12 @@
 //! `jovrik bar try`
 
-use jovrik_core::bar::FieldValue;
 use jovrik_core::check::CheckedRice;
 use jovrik_core::rice::{ModuleSource, SourceKind};
 use jovrik_schema::{TimeSpan as Lasting, Tree};
 use jovrik_source::{ProbeResult, SourceProbe};
 use jovrik_text::Span;
 use jovrik_text::problem::{in_words, nearest};
+use jovrik_values::FieldValue;
 use serde_json::json;
 
 use super::state;

@@ -2,13 +2,13 @@
 
 use std::time::{Duration, Instant};
 
-use jovrik_core::bar::{FieldValue, Grade, Pattern, Values};
 use jovrik_core::check::{CheckedRice, HostInfo};
 use jovrik_core::greeting::Fact;
-use jovrik_core::rice::{BuiltInSource, GreetingSettings, IconRef, Rice, SourceKind};
+use jovrik_core::rice::{BuiltInSource, GreetingSettings, Rice, SourceKind};
 use jovrik_schema::TimeSpan;
 use jovrik_source::{Engine, ask_once};
 use jovrik_text::problem::count;
+use jovrik_values::{FieldValue, Grade, IconRef, Pattern, Values};
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use serde_json::json;
 

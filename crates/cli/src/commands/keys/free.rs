@@ -1,8 +1,9 @@
 //! `jovrik keys free`
 
-use jovrik_core::desk::Action;
-use jovrik_core::keys::{ChordSequence, SettleError};
+use jovrik_core::keys::SettleError;
 use jovrik_text::problem::count;
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
 use serde_json::json;
 
 use super::RiceBindings;

@@ -2,11 +2,9 @@
 
 use std::io::IsTerminal;
 
-use jovrik_core::keys::{
-    Chord, ChordKey, ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, Reaction, TraceContext, Tracer, keysym,
-    sym_name,
-};
+use jovrik_core::keys::{KeyCombo, KeyboardLayout, Reaction, TraceContext, Tracer};
 use jovrik_text::problem::in_words;
+use jovrik_values::chord::{Chord, ChordKey, ChordSequence, Modifier, Modifiers, sym_name, sym_of};
 use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers, read};
 use ratatui::crossterm::terminal::{disable_raw_mode, enable_raw_mode};
 use serde_json::json;
@@ -70,7 +68,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
         Some(display) => {
             let latin = bindings.checked.rice.keyboard.latin_first;
             let heard = |keyboard: &KeyboardLayout, press: KeyCombo, mask: u32| {
-                let escape = keyboard.plain_sym(press.key) == keysym("Escape") && press.modifiers.is_empty();
+                let escape = keyboard.plain_sym(press.key) == sym_of("Escape") && press.modifiers.is_empty();
                 one(&Heard { chord: keyboard.chord(press), press: Some((press, mask)), keyboard }, escape)
             };
             jovrik_live::learn(&display, latin, heard)?;
@@ -150,7 +148,7 @@ fn chord_of(code: KeyCode, held: KeyModifiers) -> Option<Chord> {
         }
         _ => return None,
     };
-    Some(Chord { modifiers, key: ChordKey::Sym(keysym(&name)?) })
+    Some(Chord { modifiers, key: ChordKey::Sym(sym_of(&name)?) })
 }
 
 fn tell(heard: &Heard<'_>, arguments: &Arguments, bindings: &RiceBindings, context: &mut Context) -> Result<(), CommandError> {

@@ -1,9 +1,9 @@
 //! `jovrik keys list`
 
-use jovrik_core::desk::{ACTIONS, Action};
 use jovrik_core::keys::{BindingTarget, LAUNCHER, ScopedBinding};
 use jovrik_core::rice::actions;
 use jovrik_text::problem::count;
+use jovrik_values::action::{ACTIONS, Action};
 use serde_json::json;
 
 use super::RiceBindings;

@@ -12,8 +12,9 @@ pub mod trace;
 use std::rc::Rc;
 
 use jovrik_core::check::{CheckedRice, keyboards_of};
-use jovrik_core::keys::{BindingLabels, ChordSequence, KeyboardLayout, KeyboardLayouts, ScopedBinding, Scopes};
+use jovrik_core::keys::{BindingLabels, KeyboardLayout, KeyboardLayouts, ScopedBinding, Scopes};
 use jovrik_text::problem::{in_words, nearest};
+use jovrik_values::chord::ChordSequence;
 use serde_json::{Value, json};
 
 use crate::context::Context;

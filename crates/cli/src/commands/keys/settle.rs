@@ -3,9 +3,10 @@
 use std::collections::BTreeMap;
 use std::io::{BufRead, Write};
 
-use jovrik_core::keys::{ChordSequence, Conflict, Plan, Rebinding, Scopes, SettleError, SettleProblem, fights};
+use jovrik_core::keys::{Conflict, Plan, Rebinding, Scopes, SettleError, SettleProblem, fights};
 use jovrik_text::problem::{Edit, count, in_words};
 use jovrik_toml::quoted;
+use jovrik_values::chord::ChordSequence;
 use serde_json::json;
 
 use super::RiceBindings;

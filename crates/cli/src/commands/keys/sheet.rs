@@ -3,9 +3,10 @@
 use std::path::{Path, PathBuf};
 
 use jovrik_core::keys::{BindingTarget, ModifierLayer, SheetFilter, layers};
-use jovrik_core::scene::{Rect, Scene, Sheet, keyboard as draw_keyboard, scope_role, sheet};
+use jovrik_core::scene::{Scene, Sheet, keyboard as draw_keyboard, scope_role, sheet};
 use jovrik_draw::{Canvas, encode, svg, svg_in_page};
 use jovrik_text::problem::count;
+use jovrik_values::Rect;
 
 use super::RiceBindings;
 use super::list::Filter;

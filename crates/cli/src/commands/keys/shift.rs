@@ -1,9 +1,8 @@
 //! `jovrik keys shift`
 
-use jovrik_core::keys::{
-    Chord, ChordKey, ChordSequence, KeyCombo, KeyboardLayout, Modifier, Modifiers, ScopedBinding, SettleProblem,
-};
+use jovrik_core::keys::{KeyCombo, KeyboardLayout, ScopedBinding, SettleProblem};
 use jovrik_text::problem::in_words;
+use jovrik_values::chord::{Chord, ChordKey, ChordSequence, Modifier, Modifiers};
 
 use super::RiceBindings;
 use super::list::Filter;

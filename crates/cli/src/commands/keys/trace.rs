@@ -1,12 +1,12 @@
 //! `jovrik keys trace`
 
-use jovrik_core::desk::Action;
 use jovrik_core::keys::{
-    ActionRoute, Answer, BindingTarget, ChordSequence, ConsumeReason, KeyboardLayout, Reaction, TraceContext, TraceStep, Tracer,
-    ways_to,
+    ActionRoute, Answer, BindingTarget, ConsumeReason, KeyboardLayout, Reaction, TraceContext, TraceStep, Tracer, ways_to,
 };
 use jovrik_schema::TimeSpan;
 use jovrik_text::problem::{count, in_words, nearest};
+use jovrik_values::action::Action;
+use jovrik_values::chord::ChordSequence;
 use serde_json::{Value, json};
 
 use super::RiceBindings;

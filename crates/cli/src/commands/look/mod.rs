@@ -9,13 +9,15 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::desk::{self, Action, CycleTarget, PixelRect, WindowId};
+use jovrik_core::desk::{self, WindowId};
 use jovrik_core::desktop::{Desktop, DesktopEvent};
 use jovrik_core::machine::Machine;
 use jovrik_core::scene::{Measure, default_windows, in_front, pretend};
 use jovrik_core::stage::Headless;
 use jovrik_draw::{Brush, Canvas, encode, svg};
 use jovrik_text::problem::{count, in_words};
+use jovrik_values::PixelRect;
+use jovrik_values::action::{Action, CycleTarget};
 
 use crate::context::Context;
 use crate::exit::{CommandError, Exit};
@@ -253,11 +255,11 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
 }
 
 /// What differs, and where.
-type Differences = (Vec<jovrik_core::change::Change>, Vec<jovrik_core::scene::Rect>, bool);
+type Differences = (Vec<jovrik_core::change::Change>, Vec<jovrik_values::Rect>, bool);
 
 fn differing(
     changes: &[jovrik_core::change::Change],
-    areas: &[jovrik_core::scene::Rect],
+    areas: &[jovrik_values::Rect],
     everywhere: bool,
     context: &mut Context,
 ) -> Result<(), CommandError> {

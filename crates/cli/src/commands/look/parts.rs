@@ -4,13 +4,15 @@ use std::rc::Rc;
 use std::time::Duration;
 
 use jovrik_core::bar::BarLayout;
-use jovrik_core::desk::{Action, PixelRect, WindowManager};
+use jovrik_core::desk::WindowManager;
 use jovrik_core::desktop::{Desktop, DesktopEvent, Surface, SurfaceId};
 use jovrik_core::part::BackdropContent;
 use jovrik_core::rice::{ButtonAction, ButtonActions};
-use jovrik_core::scene::{Measure, Rect, Scene, default_apps, default_tellings, seen, strip_items};
+use jovrik_core::scene::{Measure, Scene, default_apps, default_tellings, seen, strip_items};
 use jovrik_core::stage::Headless;
 use jovrik_text::problem::in_words;
+use jovrik_values::action::Action;
+use jovrik_values::{PixelRect, Rect};
 
 use crate::exit::CommandError;
 

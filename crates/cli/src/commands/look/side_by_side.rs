@@ -5,10 +5,11 @@ use std::path::Path;
 use jovrik_core::change::{Change, changes};
 use jovrik_core::check::{CheckedRice, OverlayHost, check};
 use jovrik_core::machine::Machine;
-use jovrik_core::scene::{Primitive, Rect, Scene, TextStyle};
+use jovrik_core::scene::{Primitive, Scene, TextStyle};
 use jovrik_draw::{Brush, Canvas, differences, read_picture};
 use jovrik_home::{History, files_at};
 use jovrik_text::problem::{Severity, in_words};
+use jovrik_values::Rect;
 
 use super::State;
 use crate::context::Context;

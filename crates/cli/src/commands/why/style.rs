@@ -1,11 +1,12 @@
 //! `jovrik why style.…`: the cascade of one property of one element.
 
 use jovrik_core::check::CheckedRice;
-use jovrik_core::rice::{Fill, StyleRule, TEXT_PROPERTIES, built_in_style};
-use jovrik_core::style::{ELEMENTS, ElementState, Instances, StyledElement, least, place, resolve, said, under, worst};
+use jovrik_core::rice::{StyleRule, TEXT_PROPERTIES, built_in_style};
+use jovrik_core::style::{ELEMENTS, Instances, StyledElement, least, place, resolve, said, under, worst};
 use jovrik_schema::catalogue::{Setting, table_of};
 use jovrik_schema::{ConfigLayer, Tree};
 use jovrik_text::problem::{in_words, nearest};
+use jovrik_values::{ElementState, Fill};
 use serde_json::json;
 
 use crate::context::Context;

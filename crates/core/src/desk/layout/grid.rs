@@ -1,9 +1,9 @@
 //! `grid`: rows and columns as even as can be.
 
+use jovrik_values::PixelRect;
 use serde::{Deserialize, Serialize};
 
 use super::{LayoutInput, LayoutResult, TilingLayout, split_least};
-use crate::desk::PixelRect;
 
 /// A grid remembers nothing.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

@@ -1,10 +1,11 @@
 //! `halving`: each new window halves the one that had the focus, along its longer side.
 
+use jovrik_values::{PixelRect, Side};
 use serde::{Deserialize, Serialize};
 
 use super::{LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, between, distinct};
-use crate::desk::{PixelRect, WindowId};
-use crate::rice::{NewPosition, Side};
+use crate::desk::WindowId;
+use crate::rice::NewPosition;
 
 /// A half shorter than this is of no use.
 const SMALL: i32 = 48;

@@ -1,11 +1,13 @@
 //! `main`: some windows share a main area, the rest is a stack.
 
 use jovrik_schema::Length;
+use jovrik_values::action::MainChange;
+use jovrik_values::{PixelRect, Side};
 use serde::{Deserialize, Serialize};
 
 use super::{LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, between, split_least};
-use crate::desk::{MainChange, PixelRect, WindowId};
-use crate::rice::{LayoutRule, Side};
+use crate::desk::WindowId;
+use crate::rice::LayoutRule;
 
 /// What was changed of a main area by hand.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

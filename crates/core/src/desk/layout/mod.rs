@@ -7,12 +7,12 @@ mod ribbon;
 mod solo;
 mod tabs;
 
+use jovrik_values::action::{ColumnChange, MainChange};
+use jovrik_values::{PixelRect, Side};
 use serde::{Deserialize, Serialize};
 
-use super::action::{ColumnChange, MainChange};
-use super::pixel_rect::PixelRect;
 use super::window::WindowId;
-use crate::rice::{LayoutKind, LayoutRule, NewPosition, Side};
+use crate::rice::{LayoutKind, LayoutRule, NewPosition};
 
 /// A window, as a layout sees it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -3,11 +3,13 @@
 use std::collections::HashSet;
 
 use jovrik_schema::Length;
+use jovrik_values::action::ColumnChange;
+use jovrik_values::{PixelRect, Side};
 use serde::{Deserialize, Serialize};
 
 use super::{AdjacentWindow, LayoutChange, LayoutError, LayoutInput, LayoutResult, Tile, TilingLayout, distinct, split_least};
-use crate::desk::{ColumnChange, PixelRect, WindowId};
-use crate::rice::{ColumnReveal, NewPosition, Side};
+use crate::desk::WindowId;
+use crate::rice::{ColumnReveal, NewPosition};
 
 /// How wide a column is.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]

@@ -1,9 +1,9 @@
 //! `tabs`: one window, below a strip with the titles of all.
 
+use jovrik_values::Side;
 use serde::{Deserialize, Serialize};
 
 use super::{AdjacentWindow, LayoutInput, LayoutResult, TilingLayout};
-use crate::rice::Side;
 
 /// Which one is seen, the focus says.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

@@ -9,9 +9,10 @@ use jovrik_core::desktop::{
     Desktop, DesktopEffect, DesktopEvent, DisplayConfigSource, Interactivity, StackingId, Surface, SurfaceId,
 };
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::{Measure, Rect};
+use jovrik_core::scene::Measure;
 use jovrik_core::stage::Backend;
 use jovrik_schema::Branch;
+use jovrik_values::Rect;
 use x11rb::protocol::xproto::{Allow, ConnectionExt, GrabMode, GrabStatus, Window};
 
 use super::X11;

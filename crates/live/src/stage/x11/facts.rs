@@ -1,7 +1,8 @@
 //! What an X server tells of its computer: monitors and keyboard layouts.
 
-use jovrik_core::desk::{MonitorFacts, PixelRect};
+use jovrik_core::desk::MonitorFacts;
 use jovrik_core::keys::RuleNames;
+use jovrik_values::PixelRect;
 use x11rb::connection::Connection;
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::xproto::{AtomEnum, ConnectionExt as _, Window};

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use jovrik_core::keys::{Chord, ChordKey, KeyCombo, KeyboardLayout, Modifiers};
+use jovrik_core::keys::{KeyCombo, KeyboardLayout};
+use jovrik_values::chord::{Chord, ChordKey, Modifiers};
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::protocol::xproto::{
     ButtonIndex, ConnectionExt, EventMask, GrabMode, KEY_PRESS_EVENT, KEY_RELEASE_EVENT, ModMask, Window,

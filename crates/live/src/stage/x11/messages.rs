@@ -1,10 +1,9 @@
 //! What other programs ask for: pagers, scripts, and windows for themselves (ICCCM, section 4.1; EWMH).
 
-use jovrik_core::desk::{
-    self, Action, CycleTarget, Gravity, GravityAxis, PixelRect, RestackMode, StackingState, Switch, WindowId, WindowRequest,
-};
+use jovrik_core::desk::{self, Gravity, GravityAxis, RestackMode, StackingState, WindowId, WindowRequest};
 use jovrik_core::desktop::{Desktop, DesktopEvent, MoveResizeRequest};
-use jovrik_core::rice::Side;
+use jovrik_values::action::{Action, CycleTarget, Switch};
+use jovrik_values::{PixelRect, Side};
 use x11rb::protocol::randr::ConnectionExt as _;
 use x11rb::protocol::xproto::{
     self, AtomEnum, ConfigWindow, ConfigureWindowAux, ConnectionExt, EventMask, GrabMode, KeyButMask, StackMode, Window,
@@ -168,7 +167,7 @@ impl X11 {
 
     /// What a message asks a window to be (EWMH, `_NET_WM_STATE`).
     fn states(&mut self, id: WindowId, data: [u32; 5]) -> Vec<DesktopEvent> {
-        let (names, Some(switch)) = (self.server.names, Switch::of_number(data[0])) else { return Vec::new() };
+        let (names, Some(switch)) = (self.server.names, switch_of(data[0])) else { return Vec::new() };
         let mut events = Vec::new();
         for state in [data[1], data[2]] {
             events.push(match state {
@@ -252,4 +251,9 @@ impl X11 {
         }
         Ok(())
     }
+}
+
+/// A switch by a message's number: 0 off, 1 on, 2 the other way (EWMH, `_NET_WM_STATE`).
+fn switch_of(number: u32) -> Option<Switch> {
+    [Switch::Off, Switch::On, Switch::Toggle].get(number as usize).copied()
 }

@@ -3,13 +3,12 @@
 use std::collections::{HashMap, HashSet};
 
 use indexmap::IndexMap;
-use jovrik_core::desk::PixelRect;
 use jovrik_core::desktop::{Surface, SurfaceId};
 use jovrik_core::part::BackdropContent;
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::Rect;
 use jovrik_draw::{Brush, Canvas, Fonts};
 use jovrik_schema::Colour;
+use jovrik_values::{PixelRect, Rect};
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
     AtomEnum, ChangeGCAux, ChangeWindowAttributesAux, ConnectionExt, CreateGCAux, Gcontext, Pixmap, PropMode, Rectangle,

@@ -3,9 +3,9 @@
 
 use std::collections::HashSet;
 
-use jovrik_core::desk::{self, Panel, PixelRect, StackingLayer, WindowId};
+use jovrik_core::desk::{self, Panel, StackingLayer, WindowId};
 use jovrik_core::desktop::DesktopEvent;
-use jovrik_core::rice::Side;
+use jovrik_values::{PixelRect, Side};
 use x11rb::protocol::xproto::{ChangeWindowAttributesAux, ConnectionExt, EventMask, Window};
 
 use super::server::Server;

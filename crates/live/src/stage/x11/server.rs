@@ -1,10 +1,9 @@
 //! The X11 server: the connection, windows and their properties, by ICCCM and EWMH.
 
-use jovrik_core::desk::{
-    InitialState, MonitorFacts, PixelRect, SizeIncrements, StackingLayer, StackingState, WindowFacts, WindowId,
-};
+use jovrik_core::desk::{InitialState, MonitorFacts, SizeIncrements, StackingLayer, StackingState, WindowFacts, WindowId};
 use jovrik_core::rice::WindowKind;
 use jovrik_text::limits;
+use jovrik_values::PixelRect;
 use x11rb::CURRENT_TIME;
 use x11rb::connection::{Connection, RequestConnection};
 use x11rb::properties::{WmClass, WmHints, WmHintsState, WmSizeHints, WmSizeHintsCookie};

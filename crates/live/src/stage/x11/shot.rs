@@ -1,7 +1,7 @@
 //! What the screen shows, as pixels.
 
-use jovrik_core::desk::PixelRect;
 use jovrik_draw::Canvas;
+use jovrik_values::PixelRect;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{ConnectionExt, ImageFormat, ImageOrder};
 

@@ -4,11 +4,12 @@ use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 
 use jovrik_core::bar::BarLayout;
-use jovrik_core::desk::{PixelRect, StackingLayer};
+use jovrik_core::desk::StackingLayer;
 use jovrik_core::desktop::{Interactivity, Surface, SurfaceId};
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::{Rect, Scene};
+use jovrik_core::scene::Scene;
 use jovrik_draw::{Brush, Canvas};
+use jovrik_values::{PixelRect, Rect};
 use x11rb::connection::Connection;
 use x11rb::properties::{WmHints, WmSizeHints, WmSizeHintsSpecification};
 use x11rb::protocol::xproto::{

@@ -3,7 +3,8 @@
 use jovrik_core::bar::{ModuleContent, PlacedModule, TRAY_GAP};
 use jovrik_core::desktop::SurfaceId;
 use jovrik_core::rice::Rice;
-use jovrik_core::scene::{Rect, strip_area};
+use jovrik_core::scene::strip_area;
+use jovrik_values::Rect;
 use x11rb::connection::Connection;
 use x11rb::protocol::xproto::{
     ChangeWindowAttributesAux, ClientMessageEvent, ConfigureWindowAux, ConnectionExt, CreateWindowAux, EventMask, Pixmap,

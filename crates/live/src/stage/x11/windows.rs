@@ -2,10 +2,11 @@
 
 use std::collections::{HashMap, VecDeque};
 
-use jovrik_core::desk::{PixelRect, PlacedWindow};
+use jovrik_core::desk::PlacedWindow;
 use jovrik_core::rice::Rice;
 use jovrik_core::scene::frame_items;
 use jovrik_draw::Canvas;
+use jovrik_values::PixelRect;
 use x11rb::connection::Connection;
 use x11rb::protocol::shape::{self, ConnectionExt as _};
 use x11rb::protocol::xproto::{

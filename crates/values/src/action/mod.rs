@@ -14,9 +14,8 @@ use jovrik_text::problem::nearest;
 use jovrik_text::shell_words;
 use jovrik_toml::{ValueError, quoted};
 
-use crate::desktop::NotificationCommand;
-use crate::rice::{Side, WindowPattern};
-use argument::Argument;
+use self::argument::Argument;
+use crate::{NotificationCommand, Side, WindowPattern};
 
 /// A direction on the screen, or in the order of windows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

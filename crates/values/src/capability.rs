@@ -7,7 +7,7 @@ use jovrik_schema::SettingReader;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_toml::{SpannedValue, ValueError};
 
-use crate::desk::Action;
+use crate::action::Action;
 
 macro_rules! reaching {
     ($(#[$doc:meta])* $name:ident($inner:ty, $target:ty): $reach:expr) => {

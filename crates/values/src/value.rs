@@ -2,9 +2,8 @@
 
 use indexmap::IndexMap;
 
-use super::pattern::MAX_PAST_VALUES;
-use crate::rice::{FieldSelector, FieldSelectors};
-use crate::style::ElementState;
+use crate::pattern::MAX_PAST_VALUES;
+use crate::{ElementState, FieldSelector, FieldSelectors};
 
 /// One field of a value.
 #[derive(Debug, Clone, PartialEq)]
@@ -138,7 +137,7 @@ impl Values {
     }
 
     /// The grade that these values reach.
-    pub fn grade(&self, grades: &crate::rice::Grades) -> Grade {
+    pub fn grade(&self, grades: &crate::Grades) -> Grade {
         if grades.urgent.hold(self) {
             Grade::Urgent
         } else if grades.warn.hold(self) {

@@ -4,7 +4,7 @@ use jovrik_schema::SettingReader;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_toml::{SpannedValue, ValueError};
 
-use super::{Expression, ExpressionError};
+use crate::{Expression, ExpressionError};
 
 /// A pattern that windows match: a glob, or `re:` and a regular expression.
 #[derive(Debug, Clone, PartialEq)]

@@ -5,7 +5,7 @@ use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, Value
 use jovrik_text::limits::{self, cut};
 use jovrik_toml::{SpannedValue, ValueError};
 
-use super::value::{FieldValue, Values};
+use crate::value::{FieldValue, Values};
 
 /// A text pattern, read.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]

@@ -5,9 +5,9 @@ use std::time::Duration;
 use jovrik_schema::TimeSpan;
 use jovrik_text::shell_line;
 
-use super::argument::Argument;
-use super::reference::{ReferenceKind, References};
-use crate::desktop::NotificationCommand;
+use crate::NotificationCommand;
+use crate::action::argument::Argument;
+use crate::action::reference::{ReferenceKind, References};
 
 /// A setting's path, and its value as it is written in a rice.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -5,7 +5,7 @@ use jovrik_schema::SettingReader;
 use jovrik_schema::catalogue::{AtomicSetting, Capability, ValueConstraint, ValueType};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use super::Expression;
+use crate::Expression;
 
 /// How one field is picked out of an output.
 #[derive(Debug, Clone, PartialEq)]

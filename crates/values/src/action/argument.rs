@@ -1,9 +1,11 @@
 //! What actions take: how it is written, what can be chosen, and what it names.
 
-use super::reference::{ReferenceKind, References};
-pub(super) use super::session_args::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
-use super::{ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange, MonitorTarget, Switch, WindowQuery};
-use crate::rice::Side;
+use crate::Side;
+use crate::action::reference::{ReferenceKind, References};
+pub(super) use crate::action::session_args::{OfList, OfNotices, OfReload, OfShot, PathAndValue, ToBackdrop};
+use crate::action::{
+    ColumnChange, CycleTarget, Direction, EdgeResize, FocusTarget, MainChange, MonitorTarget, Switch, WindowQuery,
+};
 use jovrik_text::problem::nearest;
 use jovrik_text::shell_line;
 

@@ -4,7 +4,7 @@ use jovrik_schema::catalogue::{AtomicSetting, Capability, InlineField, ValueCons
 use jovrik_schema::{InlineTable, SettingReader};
 use jovrik_toml::{SpannedValue, TomlValue, ValueError};
 
-use crate::bar::Values;
+use crate::Values;
 
 /// A comparison.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -73,14 +73,14 @@ impl PixelRect {
     }
 }
 
-impl From<crate::scene::Rect> for PixelRect {
-    fn from(rect: crate::scene::Rect) -> Self {
+impl From<crate::Rect> for PixelRect {
+    fn from(rect: crate::Rect) -> Self {
         let whole = |value: f32| value.round() as i32;
         Self { x: whole(rect.x), y: whole(rect.y), w: whole(rect.w), h: whole(rect.h) }
     }
 }
 
-impl From<PixelRect> for crate::scene::Rect {
+impl From<PixelRect> for crate::Rect {
     fn from(area: PixelRect) -> Self {
         Self { x: area.x as f32, y: area.y as f32, w: area.w as f32, h: area.h as f32 }
     }
