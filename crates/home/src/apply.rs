@@ -11,7 +11,7 @@ use rustix::fs::FileType;
 
 use crate::block::{has_block, start_files, with, without};
 use crate::disk::facts_of;
-use crate::edit_plan::Texts;
+use crate::edit_plan::FileTexts;
 use crate::file::{FileSnapshot, kept, resolved};
 use crate::history::{EntryDraft, FileChange, History};
 use crate::target::{Carried, TargetError, source, target};
@@ -179,7 +179,7 @@ pub fn rice_files(folder: &Path) -> Result<BTreeMap<String, Carried>, Error> {
 /// What a rice wants to stand where.
 fn wanted(
     folder: &Path,
-    texts: &Texts,
+    texts: &FileTexts,
     checked: &CheckedRice,
     home: &UserDirs,
     outside: &[PathBuf],
@@ -233,7 +233,7 @@ fn wanted(
 /// Plans an apply of the rice in a folder, with the new texts that some of its files are about to get.
 pub fn plan(
     folder: &Path,
-    texts: &Texts,
+    texts: &FileTexts,
     checked: &CheckedRice,
     home: &UserDirs,
     history: Option<&History>,

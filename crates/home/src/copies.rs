@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use jovrik_core::check::CheckedRice;
 
 use crate::apply::{ApplyConsent, ApplyPlan, plan};
-use crate::edit_plan::Texts;
+use crate::edit_plan::FileTexts;
 use crate::file::{kept, resolved};
 use crate::history::{EntryDraft, FileChange, History};
 use crate::transaction::TransactionManager;
@@ -71,7 +71,7 @@ pub fn not_applied(
     home: &UserDirs,
     history: Option<&History>,
 ) -> Result<Vec<FileChange>, Error> {
-    Ok(plan(source, &Texts::new(), checked, home, history, &ApplyConsent::default())?.writes())
+    Ok(plan(source, &FileTexts::new(), checked, home, history, &ApplyConsent::default())?.writes())
 }
 
 /// How an edit was written.
@@ -91,7 +91,7 @@ pub fn write_edit(
     about: &EntryDraft<'_>,
     copy: &RiceCopy,
     changes: Vec<FileChange>,
-    (texts, after): (&Texts, &CheckedRice),
+    (texts, after): (&FileTexts, &CheckedRice),
 ) -> Result<Written, Error> {
     let changes: Vec<FileChange> = changes.into_iter().filter(|change| change.old != change.new).collect();
     let source = match copy {

@@ -18,7 +18,7 @@ use jovrik_toml::{
 use jovrik_values::chord::ChordError;
 
 use crate::Error;
-use crate::edit_plan::{EditPlan, MANIFEST, Texts, finish, is_newer, judge, rewritten, with_texts};
+use crate::edit_plan::{EditPlan, FileTexts, MANIFEST, finish, is_newer, judge, rewritten, with_texts};
 
 /// The rice that is to be edited; one in a newer format is edited by nobody.
 fn begun(files: Files, around: &dyn HostInfo) -> Result<Rc<CheckedRice>, Error> {
@@ -270,7 +270,7 @@ pub fn set_all(
     around: &dyn HostInfo,
 ) -> Result<EditPlan, Error> {
     let before = begun(files(), around)?;
-    let mut texts = Texts::new();
+    let mut texts = FileTexts::new();
     let mut now = before.clone();
     for (nth, (path, value)) in pairs.iter().enumerate() {
         let (edits, new_file) = assign(&now, path, value, overlay, around)?;

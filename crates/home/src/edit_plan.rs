@@ -21,13 +21,13 @@ use crate::history::FileChange;
 pub(crate) const MANIFEST: FileId = FileId(0);
 
 /// The new text of each file, by its path from the rice's folder.
-pub type Texts = BTreeMap<String, String>;
+pub type FileTexts = BTreeMap<String, String>;
 
 /// Edits that were judged and can be written.
 #[derive(Debug)]
 pub struct EditPlan {
     /// The new texts.
-    pub files: Texts,
+    pub files: FileTexts,
     /// The rice before.
     pub before: Rc<CheckedRice>,
     /// The rice after.
@@ -99,7 +99,7 @@ impl EditPlan {
 }
 
 /// The files of a rice with new texts: what each was when it was read, and what it is to be.
-pub fn rewrites(folder: &Path, sources: &Sources, texts: &Texts) -> Result<Vec<FileChange>, Error> {
+pub fn rewrites(folder: &Path, sources: &Sources, texts: &FileTexts) -> Result<Vec<FileChange>, Error> {
     let one = |(name, text): (&String, &String)| {
         let old = sources.named(name).and_then(|file| sources.get(file)).map(|source| FileSnapshot::new(source.text.clone()));
         // A manifest that is not there is read as an empty one.
@@ -129,7 +129,7 @@ pub(crate) fn finish(
 }
 
 /// The new texts of the files that edits are in.
-pub(crate) fn rewritten(now: &CheckedRice, edits: Vec<Edit>, new_file: Option<&Source>) -> Texts {
+pub(crate) fn rewritten(now: &CheckedRice, edits: Vec<Edit>, new_file: Option<&Source>) -> FileTexts {
     let mut by_file: BTreeMap<FileId, Vec<Edit>> = BTreeMap::new();
     for edit in edits {
         by_file.entry(edit.span.file).or_default().push(edit);
@@ -142,7 +142,7 @@ pub(crate) fn rewritten(now: &CheckedRice, edits: Vec<Edit>, new_file: Option<&S
 }
 
 /// The files of a checked rice with other texts in place of theirs.
-pub(crate) fn with_texts(checked: &CheckedRice, texts: &Texts) -> Files {
+pub(crate) fn with_texts(checked: &CheckedRice, texts: &FileTexts) -> Files {
     let mut files = Files::of(checked);
     for source in files.sources_mut() {
         if let Some(text) = texts.get(&source.name) {
@@ -161,7 +161,7 @@ pub(crate) fn is_newer(checked: &CheckedRice) -> bool {
 }
 
 /// Judges what comes of new texts: nothing may be wrong that was not wrong before.
-pub(crate) fn judge(before: Rc<CheckedRice>, files: Texts, around: &dyn HostInfo) -> Result<EditPlan, Error> {
+pub(crate) fn judge(before: Rc<CheckedRice>, files: FileTexts, around: &dyn HostInfo) -> Result<EditPlan, Error> {
     if is_newer(&before) {
         return Err(Error::Refused(before));
     }

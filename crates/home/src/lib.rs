@@ -29,7 +29,7 @@ mod write;
 pub use choices::{Choices, Chosen};
 pub use copies::{RiceCopy, Written, not_applied, write_edit};
 pub use disk::{Disk, DiskOp, FileAttributes};
-pub use edit_plan::{EditPlan, Texts, differing_lines, rewrites};
+pub use edit_plan::{EditPlan, FileTexts, differing_lines, rewrites};
 pub use error::Error;
 pub use file::{FileSnapshot, kept, resolved};
 pub use history::{EntryDraft, FileChange, Hash, History, HistoryEntry, files_at};

@@ -15,7 +15,7 @@ pub type Pixels = ((u32, u32), Vec<u8>);
 
 /// A value of a kind that somebody here asks for.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Fact {
+pub enum PropertyValue {
     /// A text, the path of an object or a signature; a long one is cut.
     Text(String),
     /// A whole number of any size.
@@ -30,11 +30,11 @@ pub enum Fact {
 
 /// Values by their names (`a{sv}`), as many as anybody means.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Facts(HashMap<String, Fact>);
+pub struct PropertyMap(HashMap<String, PropertyValue>);
 
 /// The texts of a list, so many at most.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Texts<const MAX_TEXTS: usize>(pub Vec<String>);
+pub struct TextArray<const MAX_TEXTS: usize>(pub Vec<String>);
 
 /// An entry of a menu (`(ia{sv}av)`), with those in it.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -42,16 +42,16 @@ pub struct Entry {
     /// Its number.
     pub id: i32,
     /// What it says of itself.
-    pub facts: Facts,
+    pub facts: PropertyMap,
     /// The entries in it.
     pub inner: Vec<Entry>,
 }
 
-impl Facts {
+impl PropertyMap {
     /// A text; an empty one where there is none.
     pub fn text(&self, name: &str) -> &str {
         match self.0.get(name) {
-            Some(Fact::Text(text)) => text,
+            Some(PropertyValue::Text(text)) => text,
             _ => "",
         }
     }
@@ -59,7 +59,7 @@ impl Facts {
     /// A whole number.
     pub fn number(&self, name: &str) -> Option<i64> {
         match self.0.get(name) {
-            Some(Fact::Number(number)) => Some(*number),
+            Some(PropertyValue::Number(number)) => Some(*number),
             _ => None,
         }
     }
@@ -67,7 +67,7 @@ impl Facts {
     /// A truth.
     pub fn truth(&self, name: &str) -> Option<bool> {
         match self.0.get(name) {
-            Some(Fact::Truth(truth)) => Some(*truth),
+            Some(PropertyValue::Truth(truth)) => Some(*truth),
             _ => None,
         }
     }
@@ -75,17 +75,17 @@ impl Facts {
     /// A picture, which is taken out.
     pub fn picture(&mut self, name: &str) -> Option<Pixels> {
         match self.0.remove(name)? {
-            Fact::Picture(picture) => Some(picture),
+            PropertyValue::Picture(picture) => Some(picture),
             _ => None,
         }
     }
 }
 
-impl Type for Facts {
+impl Type for PropertyMap {
     const SIGNATURE: &'static Signature = <HashMap<String, OwnedVariant> as Type>::SIGNATURE;
 }
 
-impl<const MAX_TEXTS: usize> Type for Texts<MAX_TEXTS> {
+impl<const MAX_TEXTS: usize> Type for TextArray<MAX_TEXTS> {
     const SIGNATURE: &'static Signature = <Vec<String> as Type>::SIGNATURE;
 }
 
@@ -98,10 +98,10 @@ type Rows<'m> = (i32, i32, i32, bool, i32, i32, &'m [u8]);
 /// A picture of an item: width, height, and A, R, G, B of each pixel.
 type Pixmap<'m> = (i32, i32, &'m [u8]);
 
-fn picture_of((width, height, stride, alpha, bits, channels, bytes): Rows<'_>) -> Fact {
+fn picture_of((width, height, stride, alpha, bits, channels, bytes): Rows<'_>) -> PropertyValue {
     let plain = bits == 8 && channels == if alpha { 4 } else { 3 };
     let sent = RawImage { width, height, stride, alpha, bytes };
-    plain.then(|| sent.picture(limits::SENT_PICTURE_SIDE as u32)).flatten().map_or(Fact::Other, Fact::Picture)
+    plain.then(|| sent.picture(limits::SENT_PICTURE_SIDE as u32)).flatten().map_or(PropertyValue::Other, PropertyValue::Picture)
 }
 
 /// The picture nearest above 16 pixels among several.
@@ -141,13 +141,13 @@ impl<'de> Deserialize<'de> for Nearest {
 struct OfVariant;
 
 impl<'de> Visitor<'de> for OfVariant {
-    type Value = Fact;
+    type Value = PropertyValue;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("a variant")
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<Fact, A::Error> {
+    fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<PropertyValue, A::Error> {
         let missing = || A::Error::invalid_length(0, &"a variant");
         let signature: Signature = seq.next_element()?.ok_or_else(missing)?;
         macro_rules! value {
@@ -156,52 +156,52 @@ impl<'de> Visitor<'de> for OfVariant {
             };
         }
         Ok(match signature.to_string().as_str() {
-            "s" | "o" | "g" => Fact::Text(cut(value!(&str), limits::BUS_TEXT).to_owned()),
-            "y" => Fact::Number(value!(u8).into()),
-            "n" => Fact::Number(value!(i16).into()),
-            "q" => Fact::Number(value!(u16).into()),
-            "i" => Fact::Number(value!(i32).into()),
-            "u" => Fact::Number(value!(u32).into()),
-            "x" => Fact::Number(value!(i64)),
-            "b" => Fact::Truth(value!(bool)),
+            "s" | "o" | "g" => PropertyValue::Text(cut(value!(&str), limits::BUS_TEXT).to_owned()),
+            "y" => PropertyValue::Number(value!(u8).into()),
+            "n" => PropertyValue::Number(value!(i16).into()),
+            "q" => PropertyValue::Number(value!(u16).into()),
+            "i" => PropertyValue::Number(value!(i32).into()),
+            "u" => PropertyValue::Number(value!(u32).into()),
+            "x" => PropertyValue::Number(value!(i64)),
+            "b" => PropertyValue::Truth(value!(bool)),
             "(iiibiiay)" => picture_of(value!(Rows<'de>)),
-            "a(iiay)" => value!(Nearest).0.map_or(Fact::Other, Fact::Picture),
+            "a(iiay)" => value!(Nearest).0.map_or(PropertyValue::Other, PropertyValue::Picture),
             // Bytes are passed over as one.
             "ay" => {
                 let _ = value!(&[u8]);
-                Fact::Other
+                PropertyValue::Other
             }
             _ => {
                 let _ = value!(IgnoredAny);
-                Fact::Other
+                PropertyValue::Other
             }
         })
     }
 }
 
-impl<'de> Deserialize<'de> for Fact {
+impl<'de> Deserialize<'de> for PropertyValue {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         deserializer.deserialize_struct("Variant", &["signature", "value"], OfVariant)
     }
 }
 
-impl<'de> Deserialize<'de> for Facts {
+impl<'de> Deserialize<'de> for PropertyMap {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         struct OfDict;
         impl<'de> Visitor<'de> for OfDict {
-            type Value = Facts;
+            type Value = PropertyMap;
             fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
                 f.write_str("values by their names")
             }
-            fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Facts, A::Error> {
+            fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<PropertyMap, A::Error> {
                 let mut facts = HashMap::new();
                 while let Some(name) = map.next_key::<&str>()? {
-                    let fact: Fact = map.next_value()?;
+                    let fact: PropertyValue = map.next_value()?;
                     if facts.len() < limits::BUS_FACTS && name.len() <= limits::BUS_NAME {
                         facts.insert(name.to_owned(), fact);
                     }
                 }
-                Ok(Facts(facts))
+                Ok(PropertyMap(facts))
             }
         }
         deserializer.deserialize_map(OfDict)
@@ -229,10 +229,10 @@ impl<'de, T: Deserialize<'de>> Visitor<'de> for First<T> {
     }
 }
 
-impl<'de, const MAX_TEXTS: usize> Deserialize<'de> for Texts<MAX_TEXTS> {
+impl<'de, const MAX_TEXTS: usize> Deserialize<'de> for TextArray<MAX_TEXTS> {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         let texts = deserializer.deserialize_seq(First::<&str>(MAX_TEXTS, std::marker::PhantomData))?;
-        Ok(Texts(texts.into_iter().map(|text| cut(text, limits::BUS_TEXT).to_owned()).collect()))
+        Ok(TextArray(texts.into_iter().map(|text| cut(text, limits::BUS_TEXT).to_owned()).collect()))
     }
 }
 
@@ -270,7 +270,7 @@ impl<'de> Deserialize<'de> for Entry {
                 Ok(Inner(inner.into_iter().map(|boxed| boxed.0).collect()))
             }
         }
-        let (id, facts, inner) = <(i32, Facts, Inner)>::deserialize(deserializer)?;
+        let (id, facts, inner) = <(i32, PropertyMap, Inner)>::deserialize(deserializer)?;
         Ok(Entry { id, facts, inner: inner.0 })
     }
 }
@@ -303,7 +303,7 @@ mod tests {
         ]);
         let message = message(&(dict, 7_u32));
         let body = message.body();
-        let (facts, after): (Facts, u32) = taken(&body);
+        let (facts, after): (PropertyMap, u32) = taken(&body);
         assert_eq!((facts.number("urgency"), facts.number("value"), facts.truth("resident")), (Some(2), Some(64), Some(true)));
         assert_eq!((facts.text("image-path"), facts.text("x-list"), facts.number("none")), ("mail", "", None));
         assert_eq!(after, 7, "what follows is where it is");
@@ -315,7 +315,7 @@ mod tests {
         let all = HashMap::from([("image-data", sent(4000, 4000 * 4000 * 4)), ("icon_data", sent(4000, 100))]);
         let message = message(&all);
         let body = message.body();
-        let mut facts: Facts = taken(&body);
+        let mut facts: PropertyMap = taken(&body);
         let ((w, h), pixels) = facts.picture("image-data").expect("a picture");
         let side = limits::SENT_PICTURE_SIDE;
         assert_eq!((w as usize, h as usize, pixels.len()), (side, side, side * side * 4));
@@ -331,14 +331,14 @@ mod tests {
             let all = HashMap::from([("IconPixmap", Variant::from(vec![one(side, 1)]))]);
             let message = message(&all);
             let body = message.body();
-            taken::<Facts>(&body).picture("IconPixmap").is_some()
+            taken::<PropertyMap>(&body).picture("IconPixmap").is_some()
         };
         assert!(only(largest) && !only(largest + 1));
         let all = vec![one(8, 1), one(24, 2), one(64, 3), one(1000, 4), (5, 5, vec![5; 3])];
         let all = HashMap::from([("IconPixmap", Variant::from(all))]);
         let message = message(&all);
         let body = message.body();
-        let ((w, h), pixels) = taken::<Facts>(&body).picture("IconPixmap").expect("a picture");
+        let ((w, h), pixels) = taken::<PropertyMap>(&body).picture("IconPixmap").expect("a picture");
         assert_eq!((w, h, pixels[0]), (24, 24, 2));
     }
 
@@ -347,9 +347,9 @@ mod tests {
         let many: HashMap<String, Variant<'_>> = (0..1000).map(|n| (format!("x{n}"), Variant::from("a".repeat(5000)))).collect();
         let message = message(&(many, vec!["b".repeat(100_000); 1000]));
         let body = message.body();
-        let (facts, texts): (Facts, Texts<4>) = taken(&body);
+        let (facts, texts): (PropertyMap, TextArray<4>) = taken(&body);
         assert_eq!(facts.0.len(), limits::BUS_FACTS);
-        let long = |fact: &Fact| matches!(fact, Fact::Text(text) if text.len() == limits::BUS_TEXT);
+        let long = |fact: &PropertyValue| matches!(fact, PropertyValue::Text(text) if text.len() == limits::BUS_TEXT);
         assert!(facts.0.values().all(long));
         assert_eq!(texts.0.iter().map(String::len).collect::<Vec<_>>(), [limits::BUS_TEXT; 4]);
     }
@@ -378,13 +378,13 @@ mod tests {
         let notice = message(&("app", 0_u32, "", "title", "body", vec!["default", "Open"], &hints, -1_i32));
         let menu = message(&(9_u32, (0_i32, HashMap::from([("a", Variant::from(1))]), vec![Variant::from(leaf)])));
         let corpus: Vec<Vec<u8>> = [&notice, &menu].map(|message| message.body().data().bytes().to_vec()).into();
-        type Notify<'m> = (&'m str, u32, &'m str, &'m str, &'m str, Texts<12>, Facts, i32);
+        type Notify<'m> = (&'m str, u32, &'m str, &'m str, &'m str, TextArray<12>, PropertyMap, i32);
         jovrik_fuzz::tries("messages of the bus", &corpus, 20_000, |bytes| {
             let context = zbus::wire::serialized::Context::new(zbus::wire::LE, 0);
             let data = zbus::wire::serialized::Data::new(bytes, context);
             let _ = data.deserialize::<Notify<'_>>();
             let _ = data.deserialize::<(u32, Entry)>();
-            let _ = data.deserialize::<Facts>();
+            let _ = data.deserialize::<PropertyMap>();
         });
     }
 }

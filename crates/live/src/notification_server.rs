@@ -19,7 +19,7 @@ use zbus::{Connection, connection};
 
 use crate::Error;
 use crate::bus::Asked;
-use crate::facts::{Facts, Pixels, Texts};
+use crate::facts::{Pixels, PropertyMap, TextArray};
 
 const NAME: &str = "org.freedesktop.Notifications";
 const PATH: &str = "/org/freedesktop/Notifications";
@@ -84,7 +84,7 @@ fn shown(text: &str) -> String {
 }
 
 /// The picture that is named: by a hint, as the program's icon, or by its desktop entry.
-fn picture(hints: &Facts, app_icon: &str) -> Option<IconRef> {
+fn picture(hints: &PropertyMap, app_icon: &str) -> Option<IconRef> {
     let mut names = ["image-path", "image_path"].into_iter().map(|name| hints.text(name)).chain([app_icon]);
     let name = names.find(|name| !name.is_empty()).unwrap_or_else(|| hints.text("desktop-entry"));
     if name.is_empty() || name.len() > 1024 {
@@ -134,8 +134,8 @@ impl Service {
         app_icon: &str,
         summary: &str,
         body: &str,
-        actions: Texts<{ 2 * limits::NOTICE_ACTIONS }>,
-        mut hints: Facts,
+        actions: TextArray<{ 2 * limits::NOTICE_ACTIONS }>,
+        mut hints: PropertyMap,
         expire_timeout: i32,
     ) -> u32 {
         let of = Some(hints.text(OF)).filter(|of| !of.is_empty()).map(str::to_owned);

@@ -20,7 +20,7 @@ use zbus::zvariant::Variant;
 use zbus::{Connection, MatchRule, MessageStream, connection};
 
 use crate::bus::Asked;
-use crate::facts::{Entry, Facts};
+use crate::facts::{Entry, PropertyMap};
 
 // The names on the bus are those of the protocol; the escape keeps a maker's name from reading as a word of ours.
 const WATCHER: &str = "org.\u{6b}de.StatusNotifierWatcher";
@@ -345,7 +345,7 @@ impl StatusNotifierHost {
                 let interface = Some("org.freedesktop.DBus.Properties");
                 let (bus, path) = (Some(key.bus.as_str()), key.path.as_str());
                 let reply = connection.call_method(bus, path, interface, "GetAll", &(ITEM,)).await;
-                let facts = reply.ok().and_then(|reply| reply.body().deserialize::<Facts>().ok());
+                let facts = reply.ok().and_then(|reply| reply.body().deserialize::<PropertyMap>().ok());
                 let item = facts.map(|mut facts| Box::new(item(key.clone(), &mut facts)));
                 teller.tell(ItemSignal::Item(key.clone(), item));
             })
@@ -410,11 +410,11 @@ impl StatusNotifierHost {
 }
 
 /// A text without what controls.
-fn plain(facts: &Facts, name: &str) -> String {
+fn plain(facts: &PropertyMap, name: &str) -> String {
     facts.text(name).chars().filter(|c| !c.is_control()).take(200).collect()
 }
 
-fn item(key: ItemKey, facts: &mut Facts) -> StatusNotifierItem {
+fn item(key: ItemKey, facts: &mut PropertyMap) -> StatusNotifierItem {
     let attention = facts.text("Status") == "NeedsAttention";
     let of = |plain_name: &str, loud: &str| {
         let loud = if attention { plain(facts, loud) } else { String::new() };
@@ -460,7 +460,7 @@ mod tests {
             let all = HashMap::from([("label", Variant::from(label))]);
             let message = zbus::Message::method_call("/", "X").build(&(all,)).expect("a message");
             let body = message.body();
-            body.deserialize::<(Facts,)>().expect("facts").0
+            body.deserialize::<(PropertyMap,)>().expect("facts").0
         };
         let line = Entry { id: levels as i32, facts: facts(&format!("line {levels}")), inner: Vec::new() };
         let inner =

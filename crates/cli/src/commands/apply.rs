@@ -3,7 +3,7 @@
 use jovrik_core::change::{changes, in_short};
 use jovrik_core::check::{OverlayHost, of_system};
 use jovrik_home::apply::{ApplyConsent, ApplyPlan, FileDisposition, carry_out, plan};
-use jovrik_home::{EntryDraft, FileSnapshot, History, Texts, UserDirs, check_folder, differing_lines, resolved};
+use jovrik_home::{EntryDraft, FileSnapshot, FileTexts, History, UserDirs, check_folder, differing_lines, resolved};
 use jovrik_text::problem::{count, in_words};
 
 use crate::context::Context;
@@ -56,7 +56,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
     };
     let reading = if writer.is_none() { History::open_existing(&context.home.history())? } else { None };
     let history = writer.as_ref().and_then(jovrik_home::TransactionManager::history).or(reading.as_ref());
-    let plan = plan(&folder, &Texts::new(), &checked, &context.home, history, &leave)?;
+    let plan = plan(&folder, &FileTexts::new(), &checked, &context.home, history, &leave)?;
     let target = context.home.rice();
     let before = if target.join("rice.toml").exists() {
         Some(check_folder(&target, &[], &OverlayHost { around: &context.around()?, elsewhere: false }))

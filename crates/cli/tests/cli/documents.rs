@@ -4,7 +4,7 @@ use std::path::Path;
 
 use crate::Desk;
 
-fn document(name: &str) -> String {
+pub fn document(name: &str) -> String {
     std::fs::read_to_string(Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").join(name)).expect(name)
 }
 
@@ -192,7 +192,7 @@ fn fits(schema: &serde_json::Value, value: &toml::Value, path: &str) -> Result<(
 }
 
 /// Every source of the crates: its path from the project, and its text.
-fn sources() -> Vec<(String, String)> {
+pub fn sources() -> Vec<(String, String)> {
     let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     let mut found = Vec::new();
     let mut open = vec![root.join("crates")];

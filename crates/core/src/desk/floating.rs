@@ -5,8 +5,8 @@ use std::collections::{HashMap, HashSet};
 use jovrik_values::{PixelRect, Side};
 
 use super::arrangement::PlacedWindow;
+use super::event::RestackMode;
 use super::stacking_layer::StackingLayer;
-use super::update::RestackMode;
 use super::window::{Gravity, StackingState, WindowFacts, WindowId};
 use super::window_manager::{WindowManager, times};
 

@@ -2,7 +2,7 @@
 
 use jovrik_values::{PixelRect, Side};
 
-use super::update::{RestackMode, WindowRequest, WmEvent};
+use super::event::{RestackMode, WindowRequest, WmEvent};
 use super::window::{Gravity, GravityAxis, StackingState, Window, WindowFacts, WindowId};
 use super::window_manager::WindowManager;
 use crate::rice::{NewPosition, WindowKind, WindowOverrides, WindowPosition, WindowSize};

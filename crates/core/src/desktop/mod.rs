@@ -3,6 +3,7 @@
 //! Events go in with their moment, effects come out. The desk (windows, workspaces, layouts) is the largest part of its state;
 //! keys, the pointer, timers, refusals, and everything that is drawn beside windows are kept here, once.
 
+mod absent_component;
 mod auto_revert;
 mod difference;
 mod drag;

@@ -8,6 +8,7 @@ use indexmap::IndexSet;
 use jovrik_values::action::{Action, CycleTarget, ReloadMode, Screenshot, ScreenshotSource, ScreenshotTarget};
 use jovrik_values::{ElementState, IconRef, ModuleValues, PixelRect};
 
+use super::absent_component::AbsentComponent;
 use super::difference::{difference, drawn_whole};
 use super::drag::Drag;
 use super::effect::{DesktopEffect, DisplayConfigSource, StackingId};
@@ -18,7 +19,6 @@ use super::notifications::Notification;
 use super::pointer::PointerState;
 use super::started::{AllStarted, Started};
 use super::surface::{ChangeFlags, Surface, SurfaceId};
-use super::view::DesktopView;
 use crate::desk::{self, MonitorFacts, StackingLayer, WindowId, WindowManager};
 use crate::keys::Scopes;
 use crate::launcher::{self, LauncherList};
@@ -483,7 +483,7 @@ impl Desktop {
     /// Something happens to a surface; whether it had a use for it.
     pub(super) fn happens(&mut self, surface: &Surface, happens: InputEvent, effects: &mut Vec<DesktopEffect>) -> bool {
         let Some(at) = self.parts.iter().position(|part| part.name() == surface.id.part) else { return false };
-        let mut part = std::mem::replace(&mut self.parts[at], Box::new(Away));
+        let mut part = std::mem::replace(&mut self.parts[at], Box::new(AbsentComponent));
         let sequence = self.hands.sequence();
         let (changed, wishes) = part.handle_input(surface, happens, &self.world(&sequence));
         self.parts[at] = part;
@@ -582,20 +582,4 @@ enum NoLayout {
     InRice(String),
     #[error("the keyboard has no layout {0} now")]
     Now(String),
-}
-
-/// Stands in for a part while something happens to it.
-#[derive(Debug)]
-struct Away;
-
-impl Component for Away {
-    fn name(&self) -> &'static str {
-        ""
-    }
-    fn dependencies(&self) -> ChangeFlags {
-        ChangeFlags::NOTHING
-    }
-    fn surfaces(&self, _: &DesktopView<'_>, _: &mut dyn Measure) -> Vec<Surface> {
-        Vec::new()
-    }
 }

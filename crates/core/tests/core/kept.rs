@@ -23,7 +23,7 @@ pub fn lives_with(kept: SavedState, layout: &str) {
     }
     desk.handle(desk::WmEvent::RestoreFinished);
     let act = |desk: &mut WindowManager, text: &str| {
-        let action = desk::Action::parse(text).expect("an action");
+        let action = jovrik_values::action::Action::parse(text).expect("an action");
         desk.handle(desk::WmEvent::ActionInvoked(action));
     };
     act(&mut desk, &format!("layout {layout}"));

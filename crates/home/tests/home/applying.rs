@@ -5,7 +5,7 @@ use std::os::unix::fs::{PermissionsExt, symlink};
 use jovrik_core::check::{HostInfo, UnknownHost, check};
 use jovrik_home::apply::{ApplyConsent, ApplyPlan, FileDisposition, carry_out, plan};
 use jovrik_home::undo::{UndoRange, undo};
-use jovrik_home::{EntryDraft, Error, LocalHost, Texts, TransactionManager, read_folder};
+use jovrik_home::{EntryDraft, Error, FileTexts, LocalHost, TransactionManager, read_folder};
 
 use crate::{Place, place};
 
@@ -21,7 +21,7 @@ impl Place {
     fn plan(&self, name: &str, leave: &ApplyConsent) -> Result<ApplyPlan, Error> {
         let writer = TransactionManager::open(&self.home)?;
         let folder = self.at(name);
-        plan(&folder, &Texts::new(), &check(read_folder(&folder), &[], &UnknownHost), &self.home, writer.history(), leave)
+        plan(&folder, &FileTexts::new(), &check(read_folder(&folder), &[], &UnknownHost), &self.home, writer.history(), leave)
     }
 
     fn apply(&self, name: &str, leave: &ApplyConsent) -> Result<ApplyPlan, Error> {

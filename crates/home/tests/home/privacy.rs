@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use jovrik_core::check::UnknownHost;
 use jovrik_home::apply::{ApplyConsent, carry_out, plan};
-use jovrik_home::{EntryDraft, Error, History, Texts, TransactionManager, check_folder};
+use jovrik_home::{EntryDraft, Error, FileTexts, History, TransactionManager, check_folder};
 
 use crate::{Place, place};
 
@@ -26,7 +26,7 @@ fn apply(place: &Place) -> Result<Option<i64>, Error> {
     let mut writer = TransactionManager::open(&place.home)?;
     let plan = plan(
         &folder,
-        &Texts::new(),
+        &FileTexts::new(),
         &checked,
         &place.home,
         writer.history(),

@@ -9,7 +9,7 @@ use jovrik_core::check::{UnknownHost, check};
 use jovrik_home::apply::{ApplyConsent, carry_out, plan};
 use jovrik_home::edit::set;
 use jovrik_home::undo::{UndoRange, plan_redo, plan_undo};
-use jovrik_home::{Disk, DiskOp, EntryDraft, Error, HistoryEntry, Texts, TransactionManager, adopt, read_folder, resolved};
+use jovrik_home::{Disk, DiskOp, EntryDraft, Error, FileTexts, HistoryEntry, TransactionManager, adopt, read_folder, resolved};
 
 use crate::{Place, place};
 
@@ -59,7 +59,7 @@ fn apply(place: &Place, disk: Disk) -> Result<(), Error> {
     let checked = check(read_folder(&folder), &[], &UnknownHost);
     assert_eq!(checked.errors(), 0, "{:?}", checked.problems);
     let leave = ApplyConsent { take_all: true, ..ApplyConsent::default() };
-    let plan = plan(&folder, &Texts::new(), &checked, &place.home, writer.history(), &leave)?;
+    let plan = plan(&folder, &FileTexts::new(), &checked, &place.home, writer.history(), &leave)?;
     let about = EntryDraft { kind: "apply", what: "trial", note: None, rice: Some(&folder) };
     carry_out(&plan, &mut writer, &about).map(drop)
 }

@@ -45,7 +45,7 @@ struct Process {
 }
 
 /// Who draws, and what.
-pub struct State {
+pub struct DrawingState {
     command: Vec<OsString>,
     process: Option<Process>,
     /// What is drawn now, and since when.
@@ -65,12 +65,12 @@ pub struct State {
 }
 
 /// Has pictures drawn, and says when they are there.
-pub struct Drawing(Rc<RefCell<State>>);
+pub struct Drawing(Rc<RefCell<DrawingState>>);
 
 impl Drawing {
     /// Nothing is begun before somebody asks.
     pub fn new(command: Vec<OsString>) -> Drawing {
-        Drawing(Rc::new(RefCell::new(State {
+        Drawing(Rc::new(RefCell::new(DrawingState {
             command,
             process: None,
             current: None,
@@ -92,7 +92,7 @@ impl Drawing {
     }
 
     /// Who draws, to wait on them.
-    pub fn state(&self) -> Ref<'_, State> {
+    pub fn state(&self) -> Ref<'_, DrawingState> {
         self.0.borrow()
     }
 
@@ -122,7 +122,7 @@ fn time() -> Duration {
     Duration::from_millis(limits::ASIDE_MILLISECONDS as u64)
 }
 
-impl State {
+impl DrawingState {
     /// What to wait on.
     pub fn fd(&self) -> Option<BorrowedFd<'_>> {
         self.process.as_ref().map(|process| process.from.as_fd())
@@ -263,7 +263,7 @@ impl State {
     }
 }
 
-impl Drop for State {
+impl Drop for DrawingState {
     fn drop(&mut self) {
         self.stop();
     }

@@ -69,7 +69,7 @@ pub struct Arguments {
 }
 
 /// A rice on a machine.
-pub struct State {
+pub struct ElementsInState {
     /// The rice.
     pub checked: CheckedRice,
     /// The machine.
@@ -177,7 +177,7 @@ struct LookOptions {
 }
 
 impl LookOptions {
-    fn sheet(&self, state: &State, brush: &mut Brush) -> Result<CroppedScene, CommandError> {
+    fn sheet(&self, state: &ElementsInState, brush: &mut Brush) -> Result<CroppedScene, CommandError> {
         let shown = (&self.part, &self.typed);
         let desktop = furnished(&state.checked, &state.machine, self.size, self.workspace.as_deref(), shown, &mut brush.fonts)?;
         sheet(&desktop, &self.part, self.monitor.as_deref(), &mut brush.fonts)
@@ -188,7 +188,7 @@ pub fn run(arguments: Arguments, context: &mut Context) -> Result<Exit, CommandE
     let part = arguments.part.as_deref().map_or(Ok(LookTarget::Desktop), LookTarget::parse)?;
     let size = arguments.size.as_deref().map(sized).transpose()?;
     let machine = context.facts()?;
-    let state = State { checked: context.usable_on(&machine)?, machine, folder: context.folder()? };
+    let state = ElementsInState { checked: context.usable_on(&machine)?, machine, folder: context.folder()? };
     if let Some(name) = &arguments.workspace {
         let names = state.checked.rice.workspace_names();
         if !names.contains(&name.as_str()) {
@@ -287,7 +287,7 @@ fn differing(
 fn told(
     path: &std::path::Path,
     size: (u32, u32),
-    state: &State,
+    state: &ElementsInState,
     brush: &Brush,
     arguments: &Arguments,
     said: Option<Differences>,

@@ -11,7 +11,7 @@ use jovrik_home::{History, files_at};
 use jovrik_text::problem::{Severity, in_words};
 use jovrik_values::Rect;
 
-use super::State;
+use super::ElementsInState;
 use crate::context::Context;
 use crate::exit::CommandError;
 
@@ -20,15 +20,15 @@ pub enum CompareTarget {
     /// Pixels from a file.
     Picture(Canvas),
     /// Another state of this rice, or another rice.
-    State(Box<State>),
+    State(Box<ElementsInState>),
 }
 
 impl CompareTarget {
     /// Reads what is named: a palette, `PATH=VALUE`, an overlay, `#N` of the history, a machine, a rice's folder, or a
     /// picture.
-    pub fn parse(text: &str, this: &State, context: &Context) -> Result<CompareTarget, CommandError> {
+    pub fn parse(text: &str, this: &ElementsInState, context: &Context) -> Result<CompareTarget, CommandError> {
         let state = |checked: CheckedRice, machine: Machine| {
-            Ok(CompareTarget::State(Box::new(State { checked, machine, folder: this.folder.clone() })))
+            Ok(CompareTarget::State(Box::new(ElementsInState { checked, machine, folder: this.folder.clone() })))
         };
         let folder = context.folder()?;
         let here = || context.this_computer().meeting(Some(this.machine.clone()));
@@ -64,7 +64,7 @@ impl CompareTarget {
         if path.join("rice.toml").is_file() {
             let checked =
                 fit(jovrik_home::check_folder(&path, &context.with, &OverlayHost { around: &here(), elsewhere: false }))?;
-            return Ok(CompareTarget::State(Box::new(State { checked, machine: this.machine.clone(), folder: path })));
+            return Ok(CompareTarget::State(Box::new(ElementsInState { checked, machine: this.machine.clone(), folder: path })));
         }
         if path.is_file() {
             let unread = |why: String| CommandError::Usage(format!("{text}: {why}"));
@@ -100,7 +100,7 @@ const GAP: u32 = 24;
 const HEAD: u32 = 44;
 
 /// Puts two pictures next to each other, or below each other when that is nearer to a square.
-pub fn pair(this: &Canvas, other: &Canvas, names: (&str, &str), state: &State, brush: &mut Brush) -> Option<Pair> {
+pub fn pair(this: &Canvas, other: &Canvas, names: (&str, &str), state: &ElementsInState, brush: &mut Brush) -> Option<Pair> {
     let areas = differences(this, other);
     let covered: f32 = areas.iter().map(|area| area.w * area.h).sum();
     let whole = this.width() as f32 * this.height() as f32;
@@ -134,6 +134,6 @@ pub fn pair(this: &Canvas, other: &Canvas, names: (&str, &str), state: &State, b
 }
 
 /// The settings that differ between two states.
-pub fn settings(this: &State, other: &State) -> Vec<Change> {
+pub fn settings(this: &ElementsInState, other: &ElementsInState) -> Vec<Change> {
     changes(&this.checked.tree, &other.checked.tree)
 }

@@ -8,7 +8,7 @@ use jovrik_core::rice::{Rice, allowed};
 use jovrik_home::edit::{reset, set, toggle};
 use jovrik_home::undo::{UndoRange, undo};
 use jovrik_home::{
-    EditPlan, EntryDraft, LocalHost, RiceCopy, Texts, TransactionManager, UserDirs, resolved, rewrites, write_edit,
+    EditPlan, EntryDraft, FileTexts, LocalHost, RiceCopy, TransactionManager, UserDirs, resolved, rewrites, write_edit,
 };
 use jovrik_schema::Tree;
 use jovrik_schema::catalogue::{CatalogueMatch, ReloadPolicy, SettingField, SettingShape, ValueType, each, find};
@@ -111,8 +111,8 @@ pub struct Model {
     saved: CheckedRice,
     /// The rice with the trials.
     pub checked: CheckedRice,
-    texts: Texts,
-    undo: Vec<Texts>,
+    texts: FileTexts,
+    undo: Vec<FileTexts>,
     /// Entries of the history that this screen made.
     written: usize,
     /// All settings.
@@ -205,7 +205,7 @@ impl Model {
             base,
             saved,
             checked,
-            texts: Texts::new(),
+            texts: FileTexts::new(),
             undo: Vec::new(),
             written: 0,
             items,
@@ -394,7 +394,7 @@ impl Model {
             self.note = Some(Note::Done("nothing to write".to_owned()));
             return;
         }
-        let texts: Texts = writes.into_iter().map(|(name, text)| (name.clone(), text.clone())).collect();
+        let texts: FileTexts = writes.into_iter().map(|(name, text)| (name.clone(), text.clone())).collect();
         let files = count(texts.len(), "file");
         match self.write(&texts, &in_short(&change)) {
             Ok(_) => {
@@ -412,7 +412,7 @@ impl Model {
         }
     }
 
-    fn write(&self, texts: &Texts, what: &str) -> Result<Option<i64>, jovrik_home::Error> {
+    fn write(&self, texts: &FileTexts, what: &str) -> Result<Option<i64>, jovrik_home::Error> {
         let mut writer = TransactionManager::open(&self.home)?;
         let rice = resolved(&self.folder)?;
         let about = EntryDraft { kind: "tune", what, note: None, rice: Some(&rice) };
@@ -427,7 +427,7 @@ fn was(names: &[String]) -> String {
 }
 
 /// The files with some texts in place of theirs.
-fn with_texts(base: &Files, texts: &Texts) -> Files {
+fn with_texts(base: &Files, texts: &FileTexts) -> Files {
     let mut files = base.clone();
     let mut new = texts.clone();
     for source in files.sources_mut() {
