@@ -192,7 +192,7 @@ pub struct ImageCache {
 
 impl std::fmt::Debug for ImageCache {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Pictures").field("folder", &self.folder).field("fitted", &self.fitted.all.len()).finish_non_exhaustive()
+        f.debug_struct("ImageCache").field("folder", &self.folder).field("fitted", &self.fitted.all.len()).finish_non_exhaustive()
     }
 }
 

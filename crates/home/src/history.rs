@@ -137,7 +137,7 @@ pub(crate) fn keep(work: &Transaction<'_>, kept: &Option<FileSnapshot>) -> Resul
 /// rice hold that it names.
 fn leave_of(one: &CapabilityUse) -> Hash {
     let mut hasher = blake3::Hasher::new();
-    for part in [one.path.as_str(), &format!("{:?}", one.reach), &one.what, one.content.as_deref().unwrap_or_default()] {
+    for part in [one.path.as_str(), one.reach.stored_word(), &one.what, one.content.as_deref().unwrap_or_default()] {
         hasher.update(&(part.len() as u64).to_le_bytes()).update(part.as_bytes());
     }
     *hasher.finalize().as_bytes()
@@ -497,4 +497,32 @@ pub fn files_at(folder: &Path, history: &History, id: i64) -> Result<Option<(jov
         }
     }
     Ok(Some((files, count)))
+}
+
+#[cfg(test)]
+mod tests {
+    use jovrik_schema::catalogue::Capability;
+    use jovrik_text::Span;
+
+    use super::*;
+
+    #[test]
+    fn what_was_accepted_is_known_again_whatever_the_code_calls_it() {
+        // The words with which the first histories were written.
+        let words = [
+            (Capability::Execute, "Starts"),
+            (Capability::Environment, "Environment"),
+            (Capability::WriteFile, "Writes"),
+            (Capability::None, "Inside"),
+        ];
+        for (reach, word) in words {
+            let [path, what] = ["module.tide.source", "tide --now"].map(str::to_owned);
+            let one = CapabilityUse { path, span: Span::BUILT_IN, reach, what, through: None, content: None };
+            let mut hasher = blake3::Hasher::new();
+            for part in ["module.tide.source", word, "tide --now", ""] {
+                hasher.update(&(part.len() as u64).to_le_bytes()).update(part.as_bytes());
+            }
+            assert_eq!(leave_of(&one), *hasher.finalize().as_bytes(), "{word}");
+        }
+    }
 }

@@ -55,7 +55,7 @@ pub struct LocalHost {
 
 impl std::fmt::Debug for LocalHost {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Here").field("host", &self.host).field("facts", &self.facts.is_some()).finish_non_exhaustive()
+        f.debug_struct("LocalHost").field("host", &self.host).field("facts", &self.facts.is_some()).finish_non_exhaustive()
     }
 }
 

@@ -7,6 +7,7 @@ use jovrik_text::Span;
 use jovrik_text::problem::Problem;
 use jovrik_toml::{SpannedValue, ValueError};
 
+pub use crate::capability::Capability;
 use crate::{ReadCursor, SettingReader};
 
 /// When a changed setting is in effect.
@@ -125,23 +126,6 @@ impl ValueType {
     pub fn is_text(&self) -> bool {
         self.name == ValueType::TEXT
     }
-}
-
-/// How far a value reaches: what a rice of others may do without being asked, and what not.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum Capability {
-    /// It stays inside: how things look and behave, and files of the rice itself.
-    #[serde(rename = "inside")]
-    None,
-    /// It can start programs, or read files outside the rice.
-    #[serde(rename = "starts")]
-    Execute,
-    /// It sets a variable of the environment, by which programs can be made to run or load other code.
-    Environment,
-    /// It writes a file outside the rice.
-    #[serde(rename = "writes")]
-    WriteFile,
 }
 
 /// A grammar of names, by which each is spelled in one way.

@@ -1,5 +1,6 @@
 //! The catalogue of settings, merging of texts along it, typed reading by it, and the plain kinds of values.
 
+mod capability;
 pub mod catalogue;
 mod kinds;
 mod merge;

@@ -104,7 +104,7 @@ pub struct OverlayHost<'a> {
 
 impl std::fmt::Debug for OverlayHost<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Glance").field("around", &self.around.name()).field("elsewhere", &self.elsewhere).finish()
+        f.debug_struct("OverlayHost").field("around", &self.around.name()).field("elsewhere", &self.elsewhere).finish()
     }
 }
 

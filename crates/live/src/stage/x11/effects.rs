@@ -205,7 +205,7 @@ impl X11 {
         let mut leads = !focused.is_empty();
         for (window, placed) in focused.into_iter().chain(others).filter(|(window, _)| there(window)) {
             if desk.focused() != Some(window) && std::mem::take(&mut leads) {
-                pens.server.now()?;
+                pens.server.flush_and_yield()?;
             }
             let size = |placed: PlacedWindow| (placed.area.w, placed.area.h);
             let resized = self.windows.placed(window.0).is_some_and(|before| size(before) != size(placed));
@@ -250,7 +250,7 @@ impl X11 {
         }
         self.announce(desktop)?;
         if !surfaces.is_empty() || !grounds.is_empty() {
-            self.server.now()?;
+            self.server.flush_and_yield()?;
         }
         self.draw(rice, surfaces)?;
         self.paint(rice, grounds)?;

@@ -140,7 +140,7 @@ fn with_sizes(facts: WindowFacts, sizes: Option<&WmSizeHints>) -> WindowFacts {
 
 impl Server {
     /// Sends what was asked for so far; where the server shares our processor, it carries it out before we go on.
-    pub fn now(&self) -> Result<(), Error> {
+    pub fn flush_and_yield(&self) -> Result<(), Error> {
         self.connection.flush()?;
         std::thread::yield_now();
         Ok(())
