@@ -51,6 +51,7 @@ pub(crate) fn spawn(argv: &[String], family: &ProcessTree) -> Result<(Child, Chi
     let mut child = command.spawn().map_err(|error| match error.kind() {
         std::io::ErrorKind::NotFound => SourceError::NotHere(program.clone()),
         std::io::ErrorKind::PermissionDenied => SourceError::NotAllowed(program.clone()),
+        std::io::ErrorKind::ExecutableFileBusy => SourceError::BeingWritten(program.clone()),
         _ => SourceError::Failed(program.clone(), error),
     })?;
     let (Some(stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {

@@ -85,7 +85,7 @@ impl std::fmt::Debug for Engine {
 }
 
 /// How soon a program that is still being written (`ETXTBSY`) is tried again, and how often.
-const WRITER_TIMEOUT: Duration = Duration::from_millis(50);
+const WRITER_DELAY: Duration = Duration::from_millis(50);
 const MAX_WRITER_TRIES: u32 = 40;
 
 /// What falls due within this time is asked in one go: the two clocks never agree to the microsecond.
@@ -514,12 +514,12 @@ impl Feed {
 
     /// Whether the program is still being written and so is tried again soon; for so long only.
     fn waits_for_writer(&mut self, why: &SourceError, now: Instant) -> bool {
-        if !why.is_being_written() || self.written >= MAX_WRITER_TRIES {
+        if !matches!(why, SourceError::BeingWritten(_)) || self.written >= MAX_WRITER_TRIES {
             self.written = 0;
             return false;
         }
         self.written += 1;
-        self.due = Some(now + WRITER_TIMEOUT);
+        self.due = Some(now + WRITER_DELAY);
         true
     }
 

@@ -14,6 +14,9 @@ pub enum SourceError {
     /// It is not to be run by this person.
     #[error("{0} may not be run")]
     NotAllowed(String),
+    /// It is open for writing (`ETXTBSY`), as while an editor saves it.
+    #[error("{0} is still being written")]
+    BeingWritten(String),
     /// The system would not.
     #[error("{0}: {1}")]
     Failed(String, std::io::Error),
@@ -32,11 +35,4 @@ pub enum SourceError {
     /// The computer has nothing of the kind.
     #[error("this computer has no {0}")]
     None(&'static str),
-}
-
-impl SourceError {
-    /// Whether the program is open for writing (`ETXTBSY`), as while an editor saves it.
-    pub fn is_being_written(&self) -> bool {
-        matches!(self, SourceError::Failed(_, error) if error.kind() == std::io::ErrorKind::ExecutableFileBusy)
-    }
 }

@@ -399,6 +399,6 @@ fn a_program_that_is_being_written_is_tried_again_when_its_writer_is_done() {
             engine.step(now);
             now += Duration::from_millis(60);
         }
-        assert!(trouble(&engine, "s").is_some_and(|why| why.contains("Text file busy")), "{:?}", trouble(&engine, "s"));
+        assert!(trouble(&engine, "s").is_some_and(|why| why.contains("is still being written")), "{:?}", trouble(&engine, "s"));
     }
 }
